@@ -1,0 +1,475 @@
+//! A ladder as set: its rungs, their responses, and the check that they make sense together.
+
+use crate::{
+    meters::{Meter, MeterKind},
+    severity::Severity,
+    units,
+    work::WorkKind,
+};
+use serde::{Deserialize, Serialize};
+
+/// Which way a rung looks.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum RungSide {
+    High,
+    Low,
+    Grade,
+}
+
+impl RungSide {
+    /// The word for it.
+    #[must_use]
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::High => "high",
+            Self::Low => "low",
+            Self::Grade => "grade",
+        }
+    }
+}
+
+/// What a newly entered rung does.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum ResponseKind {
+    /// Only the alarm itself.
+    Record,
+    /// People are told; no work.
+    Notify,
+    /// Work is raised.
+    Raise,
+    /// An upkeep plan is done early.
+    BringForward,
+}
+
+/// What a rung does, and the template of the work it raises. In title and text, `{meter}`, `{asset}`, `{reading}` and
+/// `{limit}` stand for what they say.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Response {
+    pub kind: ResponseKind,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub title: Option<String>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub text: Option<String>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub work_kind: Option<WorkKind>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub job_sheet: Option<String>,
+    /// 1 (worst) to 5; without it the rank follows from severity and criticality.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub risk_rank: Option<u8>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub start_within_days: Option<u32>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub estimated_hours: Option<f64>,
+    /// Code of the crew; without it the asset's.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub crew: Option<String>,
+    /// Codes of the people to tell.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub tell: Vec<String>,
+    /// Code of the upkeep plan to bring forward.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub plan: Option<String>,
+}
+
+impl Response {
+    /// A response with nothing else said.
+    #[must_use]
+    pub fn of(kind: ResponseKind) -> Self {
+        Self {
+            kind,
+            title: None,
+            text: None,
+            work_kind: None,
+            job_sheet: None,
+            risk_rank: None,
+            start_within_days: None,
+            estimated_hours: None,
+            crew: None,
+            tell: Vec::new(),
+            plan: None,
+        }
+    }
+}
+
+/// One limit of a ladder.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Rung {
+    pub side: RungSide,
+    pub severity: Severity,
+    /// In the meter's unit; none for a grade.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub setpoint: Option<f64>,
+    /// How far back behind the setpoint a value must be to leave the rung. 0 where neither this nor `reset` is given.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub deadband: Option<f64>,
+    /// Instead of a deadband: the value behind which the rung is left.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub reset: Option<f64>,
+    /// For a grade: the named values of this severity.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub grades: Vec<String>,
+    #[serde(default)]
+    pub on_delay_seconds: u32,
+    #[serde(default)]
+    pub off_delay_seconds: u32,
+    pub response: Response,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub cause: Option<String>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub consequence: Option<String>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub what_to_do: Option<String>,
+}
+
+impl Rung {
+    /// As people call it: `alert high`.
+    #[must_use]
+    pub fn name(&self) -> String {
+        format!("{} {}", self.severity, self.side.word())
+    }
+
+    /// The value strictly behind which the rung is left, for a rung with a setpoint.
+    #[must_use]
+    pub fn clears_at(&self) -> Option<f64> {
+        let setpoint = self.setpoint?;
+        let deadband = self.deadband.unwrap_or(0.0);
+        Some(self.reset.unwrap_or(match self.side {
+            RungSide::Low => setpoint + deadband,
+            RungSide::High | RungSide::Grade => setpoint - deadband,
+        }))
+    }
+}
+
+/// Whose raised work the raise interval looks at.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum RaiseIntervalOf {
+    #[default]
+    Ladder,
+    Asset,
+}
+
+/// The set of limits on one meter.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Ladder {
+    /// The time after raising work in which the same ladder (or asset) raises no other.
+    #[serde(default)]
+    pub raise_interval_seconds: u32,
+    #[serde(default)]
+    pub raise_interval_of: RaiseIntervalOf,
+    /// Raise separate work instead of joining what is open.
+    #[serde(default)]
+    pub separate_work: bool,
+    pub rungs: Vec<Rung>,
+}
+
+/// What is wrong with a ladder; `rung` counts from 0 as in the list.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum LadderError {
+    #[error("a {side} rung does not fit a {kind}: {wanted}")]
+    Side { rung: usize, side: &'static str, kind: &'static str, wanted: &'static str },
+    #[error("{name} needs a setpoint")]
+    NoSetpoint { rung: usize, name: String },
+    #[error("{name}: {field} must be a finite number")]
+    NotFinite { rung: usize, name: String, field: &'static str },
+    #[error("{name}: give a deadband or a reset value, not both")]
+    BothResets { rung: usize, name: String },
+    #[error("{name}: the deadband must not be negative")]
+    NegativeDeadband { rung: usize, name: String },
+    #[error("{name}: the reset value {reset} must not lie beyond the setpoint {setpoint}")]
+    ResetBeyond { rung: usize, name: String, reset: String, setpoint: String },
+    #[error("{name} stands twice")]
+    Twice { rung: usize, name: String },
+    #[error("{worse} at {worse_at} must lie {direction} {milder} at {milder_at}")]
+    OutOfOrder {
+        rung: usize,
+        worse: String,
+        worse_at: String,
+        direction: &'static str,
+        milder: String,
+        milder_at: String,
+    },
+    #[error("{high} is left below {high_clears}, {low} above {low_clears}: no value in between could clear both")]
+    NoNormalZone { rung: usize, high: String, high_clears: String, low: String, low_clears: String },
+    #[error("{name} needs at least one of the meter's named values")]
+    NoGrades { rung: usize, name: String },
+    #[error("{name}: {grade:?} is none of the meter's named values")]
+    UnknownGrade { rung: usize, name: String, grade: String },
+    #[error("{grade:?} stands in two rungs, {name} and {other}")]
+    GradeTwice { rung: usize, name: String, other: String, grade: String },
+    #[error("{name}: the rank must be 1 (worst) to 5, not {rank}")]
+    Rank { rung: usize, name: String, rank: u8 },
+    #[error("{name}: there are no upkeep plans yet that could be brought forward")]
+    NoPlan { rung: usize, name: String },
+    #[error("{name}: there are no job sheets yet; say what to do in the text")]
+    NoJobSheet { rung: usize, name: String },
+}
+
+impl LadderError {
+    /// The field at fault, as a path into the ladder.
+    #[must_use]
+    pub fn field(&self) -> String {
+        let (rung, field) = match self {
+            Self::Side { rung, .. } => (rung, "side"),
+            Self::NoSetpoint { rung, .. } | Self::OutOfOrder { rung, .. } => (rung, "setpoint"),
+            Self::NotFinite { rung, field, .. } => (rung, *field),
+            Self::BothResets { rung, .. } | Self::ResetBeyond { rung, .. } => (rung, "reset"),
+            Self::NegativeDeadband { rung, .. } | Self::NoNormalZone { rung, .. } => (rung, "deadband"),
+            Self::Twice { rung, .. } => (rung, "severity"),
+            Self::NoGrades { rung, .. } | Self::UnknownGrade { rung, .. } | Self::GradeTwice { rung, .. } => {
+                (rung, "grades")
+            }
+            Self::Rank { rung, .. } => (rung, "response.risk_rank"),
+            Self::NoPlan { rung, .. } => (rung, "response.plan"),
+            Self::NoJobSheet { rung, .. } => (rung, "response.job_sheet"),
+        };
+        format!("rungs[{rung}].{field}")
+    }
+}
+
+impl Ladder {
+    /// Whether the rungs fit the meter and each other.
+    ///
+    /// # Errors
+    /// The first [`LadderError`] in the order of the rungs; those between two rungs name both.
+    pub fn check(&self, meter: &Meter) -> Result<(), LadderError> {
+        for (index, rung) in self.rungs.iter().enumerate() {
+            check_rung(index, rung, meter)?;
+        }
+        for side in [RungSide::High, RungSide::Low] {
+            self.check_order(side)?;
+        }
+        self.check_grades()?;
+        self.check_normal_zone()
+    }
+
+    fn of_side(&self, side: RungSide) -> impl Iterator<Item = (usize, &Rung)> {
+        self.rungs.iter().enumerate().filter(move |(_, rung)| rung.side == side)
+    }
+
+    fn check_order(&self, side: RungSide) -> Result<(), LadderError> {
+        let mut rungs: Vec<_> = self.of_side(side).collect();
+        rungs.sort_by_key(|(_, rung)| rung.severity);
+        for pair in rungs.windows(2) {
+            let ((_, milder), (index, worse)) = (pair[0], pair[1]);
+            if milder.severity == worse.severity {
+                return Err(LadderError::Twice { rung: index, name: worse.name() });
+            }
+            let (Some(low), Some(high)) = (milder.setpoint, worse.setpoint) else { continue };
+            let ordered = if side == RungSide::High { high > low } else { high < low };
+            if !ordered {
+                return Err(LadderError::OutOfOrder {
+                    rung: index,
+                    worse: worse.name(),
+                    worse_at: units::number(high),
+                    direction: if side == RungSide::High { "above" } else { "below" },
+                    milder: milder.name(),
+                    milder_at: units::number(low),
+                });
+            }
+        }
+        Ok(())
+    }
+
+    fn check_grades(&self) -> Result<(), LadderError> {
+        let named = self.of_side(RungSide::Grade).flat_map(|(i, r)| r.grades.iter().map(move |g| (i, r, g)));
+        let mut seen: Vec<(&Rung, &String)> = Vec::new();
+        for (index, rung, grade) in named {
+            if let Some((other, _)) = seen.iter().find(|(_, g)| *g == grade) {
+                return Err(LadderError::GradeTwice {
+                    rung: index,
+                    name: rung.name(),
+                    other: other.name(),
+                    grade: grade.clone(),
+                });
+            }
+            seen.push((rung, grade));
+        }
+        Ok(())
+    }
+
+    /// The lowest clearing value of the high side must lie above the highest of the low side.
+    fn check_normal_zone(&self) -> Result<(), LadderError> {
+        let clears = |side| self.of_side(side).filter_map(|(i, r)| Some((r.clears_at()?, i, r)));
+        let lowest_high = clears(RungSide::High).min_by(|a, b| a.0.total_cmp(&b.0));
+        let highest_low = clears(RungSide::Low).max_by(|a, b| a.0.total_cmp(&b.0));
+        if let (Some((high_clears, index, high)), Some((low_clears, _, low))) = (lowest_high, highest_low)
+            && high_clears <= low_clears
+        {
+            return Err(LadderError::NoNormalZone {
+                rung: index,
+                high: high.name(),
+                high_clears: units::number(high_clears),
+                low: low.name(),
+                low_clears: units::number(low_clears),
+            });
+        }
+        Ok(())
+    }
+}
+
+fn check_rung(index: usize, rung: &Rung, meter: &Meter) -> Result<(), LadderError> {
+    let (name, at) = (rung.name(), index);
+    let is_grade = meter.kind == MeterKind::Grade;
+    if is_grade != (rung.side == RungSide::Grade) {
+        let (kind, wanted) = if is_grade {
+            ("grade", "map its named values to severities")
+        } else {
+            ("number", "use high or low with a setpoint")
+        };
+        return Err(LadderError::Side { rung: at, side: rung.side.word(), kind, wanted });
+    }
+    if let Some(rank) = rung.response.risk_rank.filter(|rank| !(1..=5).contains(rank)) {
+        return Err(LadderError::Rank { rung: at, name, rank });
+    }
+    if rung.response.kind == ResponseKind::BringForward || rung.response.plan.is_some() {
+        return Err(LadderError::NoPlan { rung: at, name });
+    }
+    if rung.response.job_sheet.is_some() {
+        return Err(LadderError::NoJobSheet { rung: at, name });
+    }
+    if is_grade {
+        if rung.grades.is_empty() {
+            return Err(LadderError::NoGrades { rung: at, name });
+        }
+        return match rung.grades.iter().find(|grade| !meter.grades.contains(grade)) {
+            Some(grade) => Err(LadderError::UnknownGrade { rung: at, name, grade: grade.clone() }),
+            None => Ok(()),
+        };
+    }
+    let Some(setpoint) = rung.setpoint else { return Err(LadderError::NoSetpoint { rung: at, name }) };
+    for (field, value) in [("setpoint", rung.setpoint), ("deadband", rung.deadband), ("reset", rung.reset)] {
+        if value.is_some_and(|v| !v.is_finite()) {
+            return Err(LadderError::NotFinite { rung: at, name, field });
+        }
+    }
+    if rung.deadband.is_some() && rung.reset.is_some() {
+        return Err(LadderError::BothResets { rung: at, name });
+    }
+    if rung.deadband.is_some_and(|deadband| deadband < 0.0) {
+        return Err(LadderError::NegativeDeadband { rung: at, name });
+    }
+    if let Some(reset) = rung.reset {
+        let beyond = if rung.side == RungSide::High { reset > setpoint } else { reset < setpoint };
+        if beyond {
+            return Err(LadderError::ResetBeyond {
+                rung: at,
+                name,
+                reset: units::number(reset),
+                setpoint: units::number(setpoint),
+            });
+        }
+    }
+    Ok(())
+}
+
+#[cfg(test)]
+pub(crate) mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    pub(crate) fn rung(side: RungSide, severity: Severity, setpoint: f64, deadband: f64) -> Rung {
+        Rung {
+            side,
+            severity,
+            setpoint: Some(setpoint),
+            deadband: Some(deadband),
+            reset: None,
+            grades: vec![],
+            on_delay_seconds: 0,
+            off_delay_seconds: 0,
+            response: Response::of(ResponseKind::Raise),
+            cause: None,
+            consequence: None,
+            what_to_do: None,
+        }
+    }
+
+    pub(crate) fn measurement(unit: &str) -> Meter {
+        Meter {
+            kind: MeterKind::Measurement,
+            unit: unit.into(),
+            resolution: 0.0,
+            rollover_at: None,
+            greatest_rate: None,
+            plausible_low: None,
+            plausible_high: None,
+            grades: vec![],
+        }
+    }
+
+    fn ladder(rungs: Vec<Rung>) -> Ladder {
+        Ladder { rungs, ..Ladder::default() }
+    }
+
+    use RungSide::{High, Low};
+    use Severity::{Alert, Danger, Serious};
+
+    #[rstest]
+    #[case::high_falls_with_severity(
+        vec![rung(High, Alert, 9.0, 0.0), rung(High, Serious, 4.0, 0.0)],
+        "rungs[1].setpoint", "serious high at 4 must lie above alert high at 9")]
+    #[case::low_rises_with_severity(
+        vec![rung(Low, Alert, 110.0, 0.0), rung(Low, Danger, 120.0, 0.0)],
+        "rungs[1].setpoint", "danger low at 120 must lie below alert low at 110")]
+    #[case::no_normal_zone(
+        vec![rung(High, Alert, 185.0, 40.0), rung(Low, Alert, 110.0, 35.0)],
+        "rungs[0].deadband",
+        "alert high is left below 145, alert low above 145: no value in between could clear both")]
+    #[case::same_severity_twice(
+        vec![rung(High, Alert, 4.0, 0.0), rung(High, Alert, 5.0, 0.0)],
+        "rungs[1].severity", "alert high stands twice")]
+    #[case::negative_deadband(
+        vec![rung(High, Alert, 4.0, -1.0)], "rungs[0].deadband", "alert high: the deadband must not be negative")]
+    #[case::reset_beyond_the_setpoint(
+        vec![Rung { reset: Some(5.0), deadband: None, ..rung(High, Alert, 4.0, 0.0) }],
+        "rungs[0].reset", "alert high: the reset value 5 must not lie beyond the setpoint 4")]
+    fn rungs_that_make_no_sense_are_refused_by_name(
+        #[case] rungs: Vec<Rung>,
+        #[case] field: &str,
+        #[case] message: &str,
+    ) {
+        let error = ladder(rungs).check(&measurement("bar")).unwrap_err();
+        assert_eq!((error.field().as_str(), error.to_string().as_str()), (field, message));
+    }
+
+    #[test]
+    fn a_reset_value_is_a_deadband_in_absolute_terms() {
+        let reset = Rung { reset: Some(1.5), deadband: None, ..rung(High, Alert, 4.0, 0.0) };
+        assert_eq!(reset.clears_at(), rung(High, Alert, 4.0, 2.5).clears_at());
+        let both = Rung { reset: Some(1.5), ..rung(High, Alert, 4.0, 2.5) };
+        let error = ladder(vec![both]).check(&measurement("[g]")).unwrap_err();
+        assert_eq!(error.to_string(), "alert high: give a deadband or a reset value, not both");
+    }
+
+    #[test]
+    fn a_grade_is_mapped_by_its_named_values() {
+        let grade = Meter {
+            kind: MeterKind::Grade,
+            grades: ["bright", "rust film", "pitted"].map(String::from).to_vec(),
+            ..measurement("1")
+        };
+        let of = |severity, grades: &[&str]| Rung {
+            side: RungSide::Grade,
+            setpoint: None,
+            deadband: None,
+            grades: grades.iter().map(ToString::to_string).collect(),
+            ..rung(High, severity, 0.0, 0.0)
+        };
+        assert_eq!(ladder(vec![of(Alert, &["rust film"]), of(Danger, &["pitted"])]).check(&grade), Ok(()));
+        let error = ladder(vec![of(Alert, &["pitted"]), of(Danger, &["pitted"])]).check(&grade).unwrap_err();
+        assert_eq!(error.to_string(), "\"pitted\" stands in two rungs, danger grade and alert grade");
+        let error = ladder(vec![of(Alert, &["broken"])]).check(&grade).unwrap_err();
+        assert_eq!(error.to_string(), "alert grade: \"broken\" is none of the meter's named values");
+        assert!(ladder(vec![rung(High, Alert, 1.0, 0.0)]).check(&grade).is_err());
+    }
+}

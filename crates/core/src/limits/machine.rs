@@ -1,0 +1,328 @@
+//! When a rung is entered and left. The same machine for live readings, for a replay, and for outside cases.
+//!
+//! Each rung runs on its own, judged only at readings, at most one change a reading. Nothing happens between readings;
+//! a gap counts towards a running timer. Source: alarm deadband, on-delay and off-delay of IEC 62682 (from memory).
+
+use super::{Ladder, Rung, RungSide};
+use crate::{
+    meters::Meter,
+    readings::Reading,
+    severity::Severity,
+    time::{Instant, SECOND},
+};
+use serde::{Deserialize, Serialize};
+
+/// What one rung looks for.
+#[derive(Debug, Clone, PartialEq)]
+enum Zone {
+    /// In at `enter` and above, out strictly below `leave`.
+    High { enter: f64, leave: f64 },
+    /// In at `enter` and below, out strictly above `leave`.
+    Low { enter: f64, leave: f64 },
+    /// In at these values, out at all others.
+    Values(Vec<f64>),
+}
+
+impl Zone {
+    fn in_zone(&self, value: f64) -> bool {
+        match self {
+            Self::High { enter, .. } => value >= *enter,
+            Self::Low { enter, .. } => value <= *enter,
+            Self::Values(values) => values.contains(&value),
+        }
+    }
+
+    fn clears(&self, value: f64) -> bool {
+        match self {
+            Self::High { leave, .. } => value < *leave,
+            Self::Low { leave, .. } => value > *leave,
+            Self::Values(values) => !values.contains(&value),
+        }
+    }
+}
+
+/// Whether a rung is entered, and the timer that runs towards the other state, if any.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+pub struct RungState {
+    #[serde(rename = "e")]
+    pub entered: bool,
+    #[serde(rename = "t", default, skip_serializing_if = "Option::is_none")]
+    pub timer_since: Option<Instant>,
+}
+
+/// Which way a rung changed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Change {
+    Entered,
+    Left,
+}
+
+/// A rung, by its place in the ladder, that changed at a reading.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Transition {
+    pub rung: usize,
+    pub change: Change,
+}
+
+#[derive(Debug, Clone, PartialEq)]
+struct Rule {
+    side: RungSide,
+    /// Orders rungs of one side; the severity's strokes, or an outside case's own level.
+    level: u32,
+    zone: Zone,
+    on_delay_ms: i64,
+    off_delay_ms: i64,
+}
+
+impl Rule {
+    fn step(&self, state: &mut RungState, reading: Reading) -> Option<Change> {
+        let (towards, delay) = if state.entered {
+            (self.zone.clears(reading.value), self.off_delay_ms)
+        } else {
+            (self.zone.in_zone(reading.value), self.on_delay_ms)
+        };
+        if !towards {
+            state.timer_since = None;
+            return None;
+        }
+        let since = *state.timer_since.get_or_insert(reading.at);
+        if reading.at.since(since) < delay {
+            return None;
+        }
+        *state = RungState { entered: !state.entered, timer_since: None };
+        Some(if state.entered { Change::Entered } else { Change::Left })
+    }
+}
+
+/// A ladder ready to run.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Machine {
+    rules: Vec<Rule>,
+}
+
+/// One plain level of an outside case: no severity, no response.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct PlainLevel {
+    pub side: RungSide,
+    pub level: u32,
+    pub setpoint: f64,
+    pub deadband: f64,
+    pub on_delay_ms: i64,
+    pub off_delay_ms: i64,
+}
+
+impl Machine {
+    /// The machine of a ladder that [`Ladder::check`] accepted for that meter.
+    #[must_use]
+    pub fn new(ladder: &Ladder, meter: &Meter) -> Self {
+        Self { rules: ladder.rungs.iter().map(|rung| rule(rung, meter)).collect() }
+    }
+
+    /// The machine of plain levels, whether or not they make sense together.
+    #[must_use]
+    pub fn of_levels(levels: &[PlainLevel]) -> Self {
+        let rules = levels.iter().map(|level| Rule {
+            side: level.side,
+            level: level.level,
+            zone: match level.side {
+                RungSide::Low => Zone::Low { enter: level.setpoint, leave: level.setpoint + level.deadband },
+                _ => Zone::High { enter: level.setpoint, leave: level.setpoint - level.deadband },
+            },
+            on_delay_ms: level.on_delay_ms,
+            off_delay_ms: level.off_delay_ms,
+        });
+        Self { rules: rules.collect() }
+    }
+
+    /// Every rung out, no timer running.
+    #[must_use]
+    pub fn at_rest(&self) -> Vec<RungState> {
+        vec![RungState::default(); self.rules.len()]
+    }
+
+    /// Moves `states` (one a rung, in the ladder's order) by one reading and appends what changed to `changed`: high
+    /// before low before grade, left before entered, left with the worst first, entered with the mildest first.
+    pub fn step(&self, states: &mut [RungState], reading: Reading, changed: &mut Vec<Transition>) {
+        let first = changed.len();
+        for (rung, (rule, state)) in self.rules.iter().zip(states).enumerate() {
+            changed.extend(rule.step(state, reading).map(|change| Transition { rung, change }));
+        }
+        if changed.len() - first > 1 {
+            changed[first..].sort_by_key(|t| {
+                let rule = &self.rules[t.rung];
+                let level = i64::from(rule.level);
+                (rule.side, t.change == Change::Entered, if t.change == Change::Left { -level } else { level })
+            });
+        }
+    }
+
+    /// The worst level among the entered rungs of one side, 0 when none is.
+    #[must_use]
+    pub fn worst_level(&self, states: &[RungState], side: RungSide) -> u32 {
+        let entered = self.rules.iter().zip(states).filter(|(rule, state)| rule.side == side && state.entered);
+        entered.map(|(rule, _)| rule.level).max().unwrap_or(0)
+    }
+}
+
+fn rule(rung: &Rung, meter: &Meter) -> Rule {
+    let enter = rung.setpoint.unwrap_or_default();
+    let leave = rung.clears_at().unwrap_or(enter);
+    let place = |grade: &String| meter.grades.iter().position(|g| g == grade).map(|place| place as f64);
+    Rule {
+        side: rung.side,
+        level: u32::from(rung.severity.strokes()),
+        zone: match rung.side {
+            RungSide::High => Zone::High { enter, leave },
+            RungSide::Low => Zone::Low { enter, leave },
+            RungSide::Grade => Zone::Values(rung.grades.iter().filter_map(place).collect()),
+        },
+        on_delay_ms: i64::from(rung.on_delay_seconds) * SECOND,
+        off_delay_ms: i64::from(rung.off_delay_seconds) * SECOND,
+    }
+}
+
+/// The worst severity among the entered rungs of a ladder.
+#[must_use]
+pub fn worst_severity(ladder: &Ladder, states: &[RungState]) -> Option<Severity> {
+    ladder.rungs.iter().zip(states).filter(|(_, state)| state.entered).map(|(rung, _)| rung.severity).max()
+}
+
+/// How far a value is from the nearest setpoint it has not reached, as a share of the way from the opposite side or from
+/// zero: 0 at the setpoint, negative when past the nearest one. `None` for grades and for ladders without setpoints.
+///
+/// Own measure, made to sort meters of different units by one scale: the distance in the meter's unit divided by the
+/// width between the nearest high and low setpoints, or by the setpoint's own size where there is one side only.
+#[must_use]
+pub fn distance_to_nearest(ladder: &Ladder, value: f64) -> Option<Distance> {
+    let of = |side| {
+        let rungs = ladder.rungs.iter().enumerate().filter(move |(_, rung)| rung.side == side);
+        rungs.filter_map(|(index, rung)| Some((index, rung.setpoint?)))
+    };
+    let first_high = of(RungSide::High).min_by(|a, b| a.1.total_cmp(&b.1));
+    let first_low = of(RungSide::Low).max_by(|a, b| a.1.total_cmp(&b.1));
+    let scale = match (first_high, first_low) {
+        (Some((_, high)), Some((_, low))) => (high - low).abs(),
+        (Some((_, only)), None) | (None, Some((_, only))) => only.abs(),
+        (None, None) => return None,
+    };
+    let scale = if scale > 0.0 { scale } else { 1.0 };
+    let high = first_high.map(|(rung, setpoint)| (setpoint - value, rung));
+    let low = first_low.map(|(rung, setpoint)| (value - setpoint, rung));
+    high.into_iter().chain(low).min_by(|a, b| a.0.total_cmp(&b.0)).map(|(in_unit, rung)| Distance {
+        in_unit,
+        share: in_unit / scale,
+        rung,
+    })
+}
+
+/// See [`distance_to_nearest`].
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Distance {
+    /// In the meter's unit; negative when past.
+    pub in_unit: f64,
+    pub share: f64,
+    /// The rung it is measured to, by its place in the ladder.
+    pub rung: usize,
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::limits::ladder::tests::{measurement, rung};
+    use proptest::prelude::*;
+
+    const MINUTE: i64 = 60 * SECOND;
+
+    /// 4 / 9 / 15 g, left below 1.5 g.
+    fn bearing() -> Ladder {
+        let of = |severity, setpoint| Rung {
+            reset: Some(1.5),
+            deadband: None,
+            ..rung(RungSide::High, severity, setpoint, 0.0)
+        };
+        Ladder {
+            rungs: vec![of(Severity::Alert, 4.0), of(Severity::Serious, 9.0), of(Severity::Danger, 15.0)],
+            ..Ladder::default()
+        }
+    }
+
+    fn run(ladder: &Ladder, values: &[f64]) -> Vec<(usize, Severity, Change)> {
+        let machine = Machine::new(ladder, &measurement("[g]"));
+        let mut states = machine.at_rest();
+        let mut all = Vec::new();
+        for (index, &value) in values.iter().enumerate() {
+            let mut changed = Vec::new();
+            let reading = Reading { at: Instant::from_ms(index as i64 * MINUTE), value };
+            machine.step(&mut states, reading, &mut changed);
+            all.extend(changed.iter().map(|t| (index, ladder.rungs[t.rung].severity, t.change)));
+        }
+        all
+    }
+
+    #[test]
+    fn a_wavering_series_enters_once_and_leaves_below_the_reset() {
+        let series = [3.9, 4.0, 2.0, 5.0, 2.0, 4.9, 1.5, 1.4];
+        assert_eq!(
+            run(&bearing(), &series),
+            [(1, Severity::Alert, Change::Entered), (7, Severity::Alert, Change::Left)]
+        );
+    }
+
+    #[test]
+    fn a_jump_enters_all_the_rungs_below_it_mildest_first() {
+        assert_eq!(
+            run(&bearing(), &[1.0, 10.0]),
+            [(1, Severity::Alert, Change::Entered), (1, Severity::Serious, Change::Entered)]
+        );
+    }
+
+    #[test]
+    fn the_distance_is_measured_to_the_nearest_first_setpoint() {
+        let band = Ladder {
+            rungs: vec![
+                rung(RungSide::High, Severity::Alert, 185.0, 5.0),
+                rung(RungSide::High, Severity::Danger, 200.0, 5.0),
+                rung(RungSide::Low, Severity::Alert, 110.0, 5.0),
+            ],
+            ..Ladder::default()
+        };
+        let near_low = distance_to_nearest(&band, 125.0).unwrap();
+        assert_eq!((near_low.in_unit, near_low.share, near_low.rung), (15.0, 0.2, 2));
+        assert_eq!(distance_to_nearest(&band, 96.0).unwrap().in_unit, -14.0);
+        assert_eq!(distance_to_nearest(&Ladder::default(), 1.0), None);
+    }
+
+    proptest! {
+        /// The slow way: at every reading look back over the whole run of values that pulls the other way.
+        #[test]
+        fn the_machine_matches_looking_back_over_runs(
+            values in prop::collection::vec(0u8..12, 1..60),
+            gaps in prop::collection::vec(1i64..4, 60),
+            on_delay in 0u32..4,
+            off_delay in 0u32..4,
+        ) {
+            let level = PlainLevel {
+                side: RungSide::High, level: 1, setpoint: 6.0, deadband: 2.0,
+                on_delay_ms: i64::from(on_delay) * MINUTE, off_delay_ms: i64::from(off_delay) * MINUTE,
+            };
+            let machine = Machine::of_levels(&[level]);
+            let mut states = machine.at_rest();
+            let mut entered = false;
+            let mut run: Vec<i64> = Vec::new();
+            let mut now = 0;
+            for (value, gap) in values.iter().zip(gaps) {
+                now += gap * MINUTE;
+                let value = f64::from(*value);
+                let pulls = if entered { value < 4.0 } else { value >= 6.0 };
+                if pulls { run.push(now) } else { run.clear() }
+                let delay = if entered { level.off_delay_ms } else { level.on_delay_ms };
+                if run.first().is_some_and(|first| now - first >= delay) {
+                    entered = !entered;
+                    run.clear();
+                }
+                machine.step(&mut states, Reading { at: Instant::from_ms(now), value }, &mut Vec::new());
+                prop_assert_eq!(states[0].entered, entered);
+            }
+        }
+    }
+}

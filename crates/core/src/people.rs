@@ -1,0 +1,165 @@
+//! Who may do what: asked here and nowhere else.
+
+use serde::{Deserialize, Serialize};
+
+/// What a person is to the installation.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum Role {
+    Engineer,
+    Planner,
+    Technician,
+    Requester,
+    Manager,
+    Viewer,
+    Gateway,
+    Administrator,
+}
+
+impl Role {
+    /// All roles.
+    pub const ALL: [Self; 8] = [
+        Self::Engineer,
+        Self::Planner,
+        Self::Technician,
+        Self::Requester,
+        Self::Manager,
+        Self::Viewer,
+        Self::Gateway,
+        Self::Administrator,
+    ];
+
+    /// The word for it.
+    #[must_use]
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Engineer => "engineer",
+            Self::Planner => "planner",
+            Self::Technician => "technician",
+            Self::Requester => "requester",
+            Self::Manager => "manager",
+            Self::Viewer => "viewer",
+            Self::Gateway => "gateway",
+            Self::Administrator => "administrator",
+        }
+    }
+}
+
+/// Something a person may or may not do. Moves between states of work are ruled by [`crate::work`].
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Action {
+    /// Look at the plant, its meters, work and figures.
+    Look,
+    /// Add, change or move assets, meters, people, calendars.
+    ChangeMasterData,
+    /// Write a new version of a ladder.
+    SetLimits,
+    /// Send or enter readings.
+    SendReadings,
+    /// Say that an alarm has been seen.
+    AcknowledgeAlarms,
+    /// Raise work.
+    RaiseWork,
+    /// Change a work order's text, crew, dates, estimate.
+    PlanWork,
+    /// Report hours, parts, services, tools, downtime and failure codes on work.
+    ReportOnWork,
+    /// Enter cost on work that is closed.
+    AdjustClosedWork,
+    /// Enter downtime without work.
+    ReportDowntime,
+    /// Change a codebook.
+    ChangeCodebooks,
+}
+
+impl Action {
+    /// As it stands after "may not".
+    fn phrase(self) -> &'static str {
+        match self {
+            Self::Look => "look at the plant",
+            Self::ChangeMasterData => "change master data",
+            Self::SetLimits => "set limits",
+            Self::SendReadings => "send readings",
+            Self::AcknowledgeAlarms => "acknowledge alarms",
+            Self::RaiseWork => "raise work",
+            Self::PlanWork => "plan work",
+            Self::ReportOnWork => "report on work",
+            Self::AdjustClosedWork => "enter cost on closed work",
+            Self::ReportDowntime => "report downtime",
+            Self::ChangeCodebooks => "change codebooks",
+        }
+    }
+}
+
+/// A person whose role does not reach so far.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+#[error("a {} may not {}", role.word(), action.phrase())]
+pub struct MayNot {
+    pub role: Role,
+    pub action: Action,
+}
+
+/// Whether somebody of that role may do it.
+///
+/// # Errors
+/// [`MayNot`], naming both.
+pub fn may(role: Role, action: Action) -> Result<(), MayNot> {
+    use Action as A;
+    use Role::{Administrator, Engineer, Gateway, Manager, Planner, Requester, Technician, Viewer};
+    let allowed = match role {
+        Administrator => true,
+        Engineer => action != A::AdjustClosedWork,
+        Planner => !matches!(action, A::SetLimits | A::ChangeCodebooks | A::ChangeMasterData),
+        Technician => matches!(
+            action,
+            A::Look | A::SendReadings | A::AcknowledgeAlarms | A::RaiseWork | A::ReportOnWork | A::ReportDowntime
+        ),
+        Requester | Manager => matches!(action, A::Look | A::RaiseWork),
+        Viewer => action == A::Look,
+        Gateway => action == A::SendReadings,
+    };
+    if allowed { Ok(()) } else { Err(MayNot { role, action }) }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::gateway(Role::Gateway, &[Action::SendReadings])]
+    #[case::viewer(Role::Viewer, &[Action::Look])]
+    #[case::requester(Role::Requester, &[Action::Look, Action::RaiseWork])]
+    fn the_narrow_roles_may_do_just_this(#[case] role: Role, #[case] allowed: &[Action]) {
+        use Action as A;
+        let all = [
+            A::Look,
+            A::ChangeMasterData,
+            A::SetLimits,
+            A::SendReadings,
+            A::AcknowledgeAlarms,
+            A::RaiseWork,
+            A::PlanWork,
+            A::ReportOnWork,
+            A::AdjustClosedWork,
+            A::ReportDowntime,
+            A::ChangeCodebooks,
+        ];
+        for action in all {
+            assert_eq!(may(role, action).is_ok(), allowed.contains(&action), "{role:?} {action:?}");
+        }
+    }
+
+    #[test]
+    fn a_refusal_names_the_role_and_the_deed() {
+        let refusal = may(Role::Technician, Action::SetLimits).unwrap_err();
+        assert_eq!(refusal.to_string(), "a technician may not set limits");
+    }
+
+    #[test]
+    fn only_planner_and_administrator_touch_closed_cost() {
+        let who: Vec<Role> = Role::ALL.into_iter().filter(|&r| may(r, Action::AdjustClosedWork).is_ok()).collect();
+        assert_eq!(who, [Role::Planner, Role::Administrator]);
+    }
+}

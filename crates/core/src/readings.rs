@@ -1,0 +1,278 @@
+//! Checks that concern one reading and its neighbours in time.
+
+use crate::{
+    meters::{Meter, MeterKind},
+    time::{HOUR, Instant, SECOND},
+    units,
+};
+use serde::{Deserialize, Serialize};
+
+/// How far ahead of the clock a reading may be: devices' clocks differ a little.
+pub const FUTURE_TOLERANCE_MS: i64 = 300 * SECOND;
+
+/// One value of one meter at one instant. A grade's value is its place in the list.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Reading {
+    pub at: Instant,
+    pub value: f64,
+}
+
+/// Where readings come from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum Source {
+    Entered,
+    CheckSheet,
+    Gateway,
+    File,
+}
+
+impl Source {
+    /// The word for it.
+    #[must_use]
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Entered => "entered",
+            Self::CheckSheet => "check_sheet",
+            Self::Gateway => "gateway",
+            Self::File => "file",
+        }
+    }
+}
+
+/// What is known around the instant of a new reading: the nearest kept ones on either side, and the newest evaluated.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct Neighbours {
+    pub before: Option<Reading>,
+    pub after: Option<Reading>,
+    pub newest_evaluated: Option<Instant>,
+}
+
+/// How an accepted reading is kept.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Accepted {
+    /// The newest: it is evaluated.
+    InOrder,
+    /// Older than the newest evaluated one: kept and marked, it sets nothing off.
+    Late,
+    /// Outside the plausible range: kept apart until a person releases or voids it.
+    Quarantined,
+}
+
+/// Why a reading is not kept. Each says what to look at.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum Refused {
+    #[error("{value} is not a finite number")]
+    NotFinite { value: f64 },
+    #[error("{at} is more than five minutes in the future: check the device's clock and time zone")]
+    Future { at: Instant },
+    #[error("{value} is none of the meter's {named} named values")]
+    NotAGrade { value: f64, named: usize },
+    #[error("a counter cannot be negative: {value}")]
+    Negative { value: f64 },
+    #[error("{value} is lower than {before} at {before_at}: the counter would go backwards")]
+    Backwards { value: String, before: String, before_at: Instant },
+    #[error("{value} is higher than {after} at {after_at}, which came later: the counter would go backwards")]
+    AboveLater { value: String, after: String, after_at: Instant },
+    #[error("a rise of {rise} in {hours} h is more than {most} at {rate} per hour, the greatest believed")]
+    TooFast { rise: String, hours: String, most: String, rate: String },
+    #[error("{value} is beyond {rollover_at}, at which the counter starts again")]
+    BeyondRollover { value: String, rollover_at: String },
+}
+
+/// How a counter got from one value to a later one: plain growth, or once round its rollover. `None` when neither fits.
+#[must_use]
+pub fn rise(meter: &Meter, from: f64, to: f64) -> Option<f64> {
+    if to >= from - meter.resolution {
+        return Some(to - from);
+    }
+    meter.rollover_at.map(|most| most - from + to + meter.resolution)
+}
+
+/// Whether the reading is kept, and how.
+///
+/// # Errors
+/// [`Refused`] with the figure that speaks against it.
+pub fn check(meter: &Meter, reading: Reading, around: Neighbours, now: Instant) -> Result<Accepted, Refused> {
+    let Reading { at, value } = reading;
+    if !value.is_finite() {
+        return Err(Refused::NotFinite { value });
+    }
+    if at > now.plus(FUTURE_TOLERANCE_MS) {
+        return Err(Refused::Future { at });
+    }
+    match meter.kind {
+        MeterKind::Grade => {
+            let named = meter.grades.len();
+            if value < 0.0 || value.fract() != 0.0 || value >= named as f64 {
+                return Err(Refused::NotAGrade { value, named });
+            }
+        }
+        MeterKind::Counter => check_counter(meter, reading, around)?,
+        MeterKind::Measurement => {
+            let too_low = meter.plausible_low.is_some_and(|low| value < low);
+            let too_high = meter.plausible_high.is_some_and(|high| value > high);
+            if too_low || too_high {
+                return Ok(Accepted::Quarantined);
+            }
+        }
+    }
+    let late = around.newest_evaluated.is_some_and(|newest| at < newest);
+    Ok(if late { Accepted::Late } else { Accepted::InOrder })
+}
+
+fn check_counter(meter: &Meter, reading: Reading, around: Neighbours) -> Result<(), Refused> {
+    let Reading { at, value } = reading;
+    let shown = |value: f64| units::quantity(value, &meter.unit);
+    if value < 0.0 {
+        return Err(Refused::Negative { value });
+    }
+    if let Some(most) = meter.rollover_at
+        && value > most
+    {
+        return Err(Refused::BeyondRollover { value: shown(value), rollover_at: shown(most) });
+    }
+    if let Some(before) = around.before {
+        let rise = rise(meter, before.value, value).ok_or_else(|| Refused::Backwards {
+            value: shown(value),
+            before: shown(before.value),
+            before_at: before.at,
+        })?;
+        check_rate(meter, rise, at.since(before.at))?;
+    }
+    if let Some(after) = around.after {
+        let rise = rise(meter, value, after.value).ok_or_else(|| Refused::AboveLater {
+            value: shown(value),
+            after: shown(after.value),
+            after_at: after.at,
+        })?;
+        check_rate(meter, rise, after.at.since(at))?;
+    }
+    Ok(())
+}
+
+fn check_rate(meter: &Meter, rise: f64, ms: i64) -> Result<(), Refused> {
+    let Some(rate) = meter.believed_rate() else { return Ok(()) };
+    let hours = ms as f64 / HOUR as f64;
+    let most = rate * hours + meter.resolution;
+    // Values such as 0.1 have no exact binary form: a sum of them may be off by its last digit.
+    if rise > most + 1e-9 * rise.abs().max(1.0) {
+        return Err(Refused::TooFast {
+            rise: units::quantity(rise, &meter.unit),
+            hours: units::number(hours),
+            most: units::quantity(most, &meter.unit),
+            rate: units::number(rate),
+        });
+    }
+    Ok(())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    fn at(hours: f64) -> Instant {
+        Instant::from_ms((hours * HOUR as f64) as i64)
+    }
+
+    fn meter(kind: MeterKind) -> Meter {
+        Meter {
+            kind,
+            unit: "h".into(),
+            resolution: 0.1,
+            rollover_at: None,
+            greatest_rate: None,
+            plausible_low: None,
+            plausible_high: None,
+            grades: vec![],
+        }
+    }
+
+    fn before(hours: f64, value: f64) -> Neighbours {
+        let before = Reading { at: at(hours), value };
+        Neighbours { before: Some(before), after: None, newest_evaluated: Some(before.at) }
+    }
+
+    // Own numbers after rules.md §2: a counter of hours may rise by 24 a day and one step of its resolution.
+    #[rstest]
+    #[case::a_full_day(1024.0, true)]
+    #[case::one_step_more(1024.1, true)]
+    #[case::two_steps_more(1024.2, false)]
+    #[case::unchanged(1000.0, true)]
+    #[case::one_step_back(999.9, true)]
+    #[case::two_steps_back(999.8, false)]
+    fn a_counter_of_hours_one_day_after_1000(#[case] value: f64, #[case] kept: bool) {
+        let reading = Reading { at: at(48.0), value };
+        let answer = check(&meter(MeterKind::Counter), reading, before(24.0, 1000.0), at(48.0));
+        assert_eq!(answer.is_ok(), kept, "{answer:?}");
+    }
+
+    #[test]
+    fn a_refusal_gives_the_figure() {
+        let counter = meter(MeterKind::Counter);
+        let reading = Reading { at: at(48.0), value: 1100.0 };
+        let error = check(&counter, reading, before(24.0, 1000.0), at(48.0)).unwrap_err();
+        assert_eq!(
+            error.to_string(),
+            "a rise of 100 h in 24 h is more than 24.1 h at 1 per hour, the greatest believed"
+        );
+        let error = check(&counter, Reading { at: at(48.0), value: 900.0 }, before(24.0, 1000.0), at(48.0));
+        assert_eq!(
+            error.unwrap_err().to_string(),
+            "900 h is lower than 1000 h at 1970-01-02T00:00:00Z: the counter would go backwards"
+        );
+    }
+
+    #[test]
+    fn a_rollover_is_growth() {
+        let counter = Meter { rollover_at: Some(9_999.9), ..meter(MeterKind::Counter) };
+        let reading = Reading { at: at(48.0), value: 5.0 };
+        assert_eq!(check(&counter, reading, before(24.0, 9_990.0), at(48.0)), Ok(Accepted::InOrder));
+        let too_much = Reading { at: at(48.0), value: 500.0 };
+        assert!(matches!(check(&counter, too_much, before(24.0, 9_990.0), at(48.0)), Err(Refused::TooFast { .. })));
+    }
+
+    #[test]
+    fn a_late_counter_value_must_fit_what_came_after() {
+        let around = Neighbours {
+            before: Some(Reading { at: at(0.0), value: 0.0 }),
+            after: Some(Reading { at: at(20.0), value: 10.0 }),
+            newest_evaluated: Some(at(20.0)),
+        };
+        let counter = meter(MeterKind::Counter);
+        let late = |value| check(&counter, Reading { at: at(10.0), value }, around, at(30.0));
+        assert_eq!(late(5.0), Ok(Accepted::Late));
+        assert!(matches!(late(10.2), Err(Refused::TooFast { .. } | Refused::AboveLater { .. })));
+    }
+
+    #[test]
+    fn a_measurement_outside_its_plausible_range_is_kept_apart() {
+        let bar = Meter { plausible_low: Some(0.0), plausible_high: Some(400.0), ..meter(MeterKind::Measurement) };
+        let answer = |value| check(&bar, Reading { at: at(1.0), value }, Neighbours::default(), at(1.0));
+        assert_eq!(answer(400.0), Ok(Accepted::InOrder));
+        assert_eq!(answer(400.5), Ok(Accepted::Quarantined));
+        assert!(matches!(answer(f64::NAN), Err(Refused::NotFinite { .. })));
+    }
+
+    #[test]
+    fn a_grade_takes_a_named_value_only() {
+        let grade = Meter { grades: vec!["good".into(), "worn".into()], ..meter(MeterKind::Grade) };
+        let answer = |value| check(&grade, Reading { at: at(1.0), value }, Neighbours::default(), at(1.0));
+        assert_eq!(answer(1.0), Ok(Accepted::InOrder));
+        assert_eq!(answer(2.0), Err(Refused::NotAGrade { value: 2.0, named: 2 }));
+        assert_eq!(answer(0.5), Err(Refused::NotAGrade { value: 0.5, named: 2 }));
+    }
+
+    #[test]
+    fn five_minutes_ahead_is_the_most() {
+        let bar = meter(MeterKind::Measurement);
+        let answer = |ms| {
+            let reading = Reading { at: at(1.0).plus(ms), value: 1.0 };
+            check(&bar, reading, Neighbours::default(), at(1.0))
+        };
+        assert!(answer(FUTURE_TOLERANCE_MS).is_ok());
+        assert!(matches!(answer(FUTURE_TOLERANCE_MS + 1), Err(Refused::Future { .. })));
+    }
+}

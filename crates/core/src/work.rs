@@ -1,0 +1,322 @@
+//! Work orders: their kinds and states, who may move them, and their windows.
+
+use crate::{
+    people::Role,
+    time::{DAY, Instant},
+};
+use serde::{Deserialize, Serialize};
+
+/// Kind of work. Source: EN 13306 (maintenance types).
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum WorkKind {
+    CorrectiveImmediate,
+    CorrectiveDeferred,
+    ConditionBased,
+    Predetermined,
+    Inspection,
+    Improvement,
+}
+
+impl WorkKind {
+    /// Whether it mends something that failed.
+    #[must_use]
+    pub fn is_corrective(self) -> bool {
+        matches!(self, Self::CorrectiveImmediate | Self::CorrectiveDeferred)
+    }
+}
+
+/// Where a work order stands.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum WorkState {
+    Raised,
+    Planning,
+    Waiting,
+    Ready,
+    Scheduled,
+    UnderWay,
+    Done,
+    Returned,
+    Closed,
+    Dropped,
+}
+
+impl WorkState {
+    /// All states, in the order of the work.
+    pub const ALL: [Self; 10] = [
+        Self::Raised,
+        Self::Planning,
+        Self::Waiting,
+        Self::Ready,
+        Self::Scheduled,
+        Self::UnderWay,
+        Self::Done,
+        Self::Returned,
+        Self::Closed,
+        Self::Dropped,
+    ];
+
+    /// Before done: it can still be joined, and counts as open work.
+    #[must_use]
+    pub fn is_open(self) -> bool {
+        !matches!(self, Self::Done | Self::Returned | Self::Closed | Self::Dropped)
+    }
+
+    /// As people say it.
+    #[must_use]
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Raised => "raised",
+            Self::Planning => "planning",
+            Self::Waiting => "waiting",
+            Self::Ready => "ready",
+            Self::Scheduled => "scheduled",
+            Self::UnderWay => "under way",
+            Self::Done => "done",
+            Self::Returned => "returned",
+            Self::Closed => "closed",
+            Self::Dropped => "dropped",
+        }
+    }
+}
+
+/// What work waits for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum WaitingFor {
+    Parts,
+    Outage,
+    People,
+    Other,
+}
+
+/// The verdict of who did the work on the alarm that raised it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum Verdict {
+    FoundIt,
+    NothingWrong,
+    Other,
+}
+
+/// What a move between states hangs on besides the two states.
+#[derive(Debug, Clone, Copy)]
+pub struct Mover {
+    pub role: Role,
+    /// The work is corrective immediate.
+    pub immediate: bool,
+    /// The state in which waiting began.
+    pub waiting_from: Option<WorkState>,
+    /// The mover is the person the question went to.
+    pub is_asked: bool,
+}
+
+/// A move that isn't one.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+pub enum MoveRefused {
+    #[error("work that is {} cannot become {}", from.word(), to.word())]
+    NoSuchMove { from: WorkState, to: WorkState },
+    #[error("a {} may not move work from {} to {}", role.word(), from.word(), to.word())]
+    NotTheirs { role: Role, from: WorkState, to: WorkState },
+}
+
+const PLAN: &[Role] = &[Role::Planner, Role::Engineer];
+const WORK: &[Role] = &[Role::Technician, Role::Planner, Role::Engineer];
+
+/// The roles whose move it is; `None` where there is no such move. The one list of moves there is.
+fn movers(from: WorkState, to: WorkState, mover: Mover) -> Option<&'static [Role]> {
+    use WorkState as S;
+    match (from, to) {
+        (S::Raised, S::Planning | S::Ready) => Some(PLAN),
+        (S::Raised, S::UnderWay) => mover.immediate.then_some(WORK),
+        (S::Planning | S::Ready | S::Scheduled | S::UnderWay, S::Waiting) => Some(WORK),
+        (S::Waiting, to) if mover.waiting_from == Some(to) => Some(WORK),
+        (S::Planning | S::Scheduled, S::Ready) | (S::Ready, S::Planning | S::Scheduled) => Some(PLAN),
+        (S::Ready | S::Scheduled, S::UnderWay) => Some(WORK),
+        (S::UnderWay, S::Done | S::Ready) => Some(WORK),
+        (S::Done, S::Returned | S::Closed | S::UnderWay) => Some(PLAN),
+        (S::Returned, S::Done | S::UnderWay) => Some(PLAN),
+        (from, S::Dropped) if from.is_open() => Some(PLAN),
+        _ => None,
+    }
+}
+
+/// Whether this person may make this move.
+///
+/// # Errors
+/// [`MoveRefused::NoSuchMove`] whoever asks, [`MoveRefused::NotTheirs`] when it is another role's.
+pub fn check_move(from: WorkState, to: WorkState, mover: Mover) -> Result<(), MoveRefused> {
+    let roles = movers(from, to, mover).ok_or(MoveRefused::NoSuchMove { from, to })?;
+    let asked = mover.is_asked && from == WorkState::Returned;
+    if asked || mover.role == Role::Administrator || roles.contains(&mover.role) {
+        Ok(())
+    } else {
+        Err(MoveRefused::NotTheirs { role: mover.role, from, to })
+    }
+}
+
+/// The states this person may move the work to now, in the order of the work.
+#[must_use]
+pub fn moves(from: WorkState, mover: Mover) -> Vec<WorkState> {
+    WorkState::ALL.into_iter().filter(|&to| check_move(from, to, mover).is_ok()).collect()
+}
+
+/// Whether a person of that role may raise work in that state.
+#[must_use]
+pub fn may_start_in(state: WorkState, role: Role) -> bool {
+    match role {
+        Role::Viewer | Role::Gateway => false,
+        Role::Requester => state == WorkState::Raised,
+        _ => matches!(state, WorkState::Raised | WorkState::Planning | WorkState::Ready),
+    }
+}
+
+/// What stands in the way of closing.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum NotClosable {
+    #[error("corrective work needs a failure report with at least the problem")]
+    NoProblem,
+    #[error("downtime {0} has no end yet")]
+    DowntimeOpen(i64),
+}
+
+impl NotClosable {
+    /// The field at fault.
+    #[must_use]
+    pub fn field(&self) -> &'static str {
+        match self {
+            Self::NoProblem => "failure.problem",
+            Self::DowntimeOpen(_) => "downtime",
+        }
+    }
+}
+
+/// Whether a finished work order may be closed.
+///
+/// # Errors
+/// [`NotClosable`], the first reason found.
+pub fn check_close(kind: WorkKind, has_problem: bool, open_downtime: Option<i64>) -> Result<(), NotClosable> {
+    if kind.is_corrective() && !has_problem {
+        return Err(NotClosable::NoProblem);
+    }
+    open_downtime.map_or(Ok(()), |id| Err(NotClosable::DowntimeOpen(id)))
+}
+
+/// Days in which work of each rank must be done; settable.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+pub struct RankWindows(pub [u16; 5]);
+
+impl Default for RankWindows {
+    fn default() -> Self {
+        Self([2, 7, 28, 90, 180])
+    }
+}
+
+impl RankWindows {
+    /// When the window of work of that rank (1 to 5), raised then, ends.
+    #[must_use]
+    pub fn window_end(&self, rank: u8, from: Instant) -> Instant {
+        let place = usize::from(rank.clamp(1, 5)) - 1;
+        from.plus(i64::from(self.0[place]) * DAY)
+    }
+
+    /// The window after the rank was tightened at `at`: from that instant, never later than before.
+    #[must_use]
+    pub fn tightened(&self, old_end: Instant, rank: u8, at: Instant) -> Instant {
+        self.window_end(rank, at).min(old_end)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use WorkState as S;
+
+    fn mover(role: Role) -> Mover {
+        Mover { role, immediate: false, waiting_from: None, is_asked: false }
+    }
+
+    #[test]
+    fn every_move_there_is_and_whose() {
+        // rules.md §4, written out: from, to, who besides the administrator.
+        let plan = [Role::Engineer, Role::Planner];
+        let work = [Role::Engineer, Role::Planner, Role::Technician];
+        let table: Vec<(S, S, &[Role])> = vec![
+            (S::Raised, S::Planning, &plan),
+            (S::Raised, S::Ready, &plan),
+            (S::Raised, S::Dropped, &plan),
+            (S::Planning, S::Waiting, &work),
+            (S::Ready, S::Waiting, &work),
+            (S::Scheduled, S::Waiting, &work),
+            (S::UnderWay, S::Waiting, &work),
+            (S::Planning, S::Ready, &plan),
+            (S::Ready, S::Planning, &plan),
+            (S::Ready, S::Scheduled, &plan),
+            (S::Scheduled, S::Ready, &plan),
+            (S::Ready, S::UnderWay, &work),
+            (S::Scheduled, S::UnderWay, &work),
+            (S::UnderWay, S::Done, &work),
+            (S::UnderWay, S::Ready, &work),
+            (S::Done, S::Returned, &plan),
+            (S::Done, S::Closed, &plan),
+            (S::Done, S::UnderWay, &plan),
+            (S::Returned, S::Done, &plan),
+            (S::Returned, S::UnderWay, &plan),
+            (S::Planning, S::Dropped, &plan),
+            (S::Waiting, S::Dropped, &plan),
+            (S::Ready, S::Dropped, &plan),
+            (S::Scheduled, S::Dropped, &plan),
+            (S::UnderWay, S::Dropped, &plan),
+        ];
+        for from in S::ALL {
+            for to in S::ALL {
+                let row = table.iter().find(|(f, t, _)| (*f, *t) == (from, to));
+                for role in Role::ALL {
+                    let expected = row.is_some_and(|(_, _, who)| role == Role::Administrator || who.contains(&role));
+                    assert_eq!(check_move(from, to, mover(role)).is_ok(), expected, "{role:?}: {from:?} to {to:?}");
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn waiting_goes_back_to_where_it_came_from() {
+        let technician = Mover { waiting_from: Some(S::Scheduled), ..mover(Role::Technician) };
+        assert_eq!(moves(S::Waiting, technician), [S::Scheduled]);
+        assert_eq!(
+            check_move(S::Waiting, S::Ready, technician),
+            Err(MoveRefused::NoSuchMove { from: S::Waiting, to: S::Ready })
+        );
+    }
+
+    #[test]
+    fn immediate_work_starts_at_once_and_the_asked_person_answers() {
+        let technician = Mover { immediate: true, ..mover(Role::Technician) };
+        assert_eq!(moves(S::Raised, technician), [S::UnderWay]);
+        let asked = Mover { is_asked: true, ..mover(Role::Technician) };
+        assert_eq!(moves(S::Returned, asked), [S::UnderWay, S::Done]);
+        let refusal = check_move(S::Done, S::Closed, mover(Role::Technician)).unwrap_err();
+        assert_eq!(refusal.to_string(), "a technician may not move work from done to closed");
+    }
+
+    #[test]
+    fn corrective_work_closes_with_a_problem_and_its_downtime_ended() {
+        assert_eq!(check_close(WorkKind::CorrectiveDeferred, false, None), Err(NotClosable::NoProblem));
+        assert_eq!(check_close(WorkKind::ConditionBased, false, None), Ok(()));
+        assert_eq!(check_close(WorkKind::Inspection, true, Some(3)), Err(NotClosable::DowntimeOpen(3)));
+    }
+
+    #[test]
+    fn a_tightened_window_never_ends_later() {
+        let day = |n: i64| Instant::from_ms(n * DAY);
+        let windows = RankWindows::default();
+        assert_eq!(windows.window_end(3, day(0)), day(28));
+        assert_eq!(windows.tightened(day(28), 2, day(10)), day(17));
+        assert_eq!(windows.tightened(day(28), 2, day(25)), day(28));
+    }
+}
