@@ -1,1 +1,32 @@
+//! Fair Tally's data in SQLite. All SQL stands here.
+//!
+//! [`Store::write`] gives one transaction with who acts and when ([`Act`]); [`Store::read`] a connection that can only
+//! look. The way of a reading starts at [`readings::ingest`]. What a write changes, the tally's snapshot learns from the
+//! table `changes` ([`tally`]).
 
+mod act;
+pub mod alarms;
+pub mod assets;
+pub mod calendars;
+pub mod codebooks;
+mod database;
+pub mod downtime;
+pub mod entries;
+mod error;
+pub mod failures;
+pub mod history;
+pub mod limits;
+mod meter_states;
+pub mod meters;
+pub mod people;
+pub mod readings;
+mod rows;
+pub mod search;
+pub mod settings;
+pub mod tally;
+pub mod work;
+
+pub use act::{Act, Actor};
+pub use database::{Store, synchronous};
+pub use error::{Result, StoreError};
+pub use rusqlite::Connection;

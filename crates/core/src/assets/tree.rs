@@ -143,6 +143,18 @@ impl Tree {
         self.ever_children[index].iter().copied().filter(move |&child| self.parent_at(child, at) == Some(index))
     }
 
+    /// The asset and all below it at that instant, parents before children.
+    #[must_use]
+    pub fn below(&self, index: usize, at: Instant) -> Vec<usize> {
+        let mut found = vec![index];
+        let mut next = 0;
+        while let Some(&parent) = found.get(next) {
+            found.extend(self.children_at(parent, at));
+            next += 1;
+        }
+        found
+    }
+
     /// Every asset that sat below this one at some instant of the window.
     pub fn children_during(&self, index: usize, window: Span) -> impl Iterator<Item = usize> {
         self.ever_children[index].iter().copied().filter(move |&child| {

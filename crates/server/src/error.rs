@@ -1,0 +1,136 @@
+//! What a client sees of an error: problem details (RFC 9457) with field paths. The one place that decides it.
+
+use axum::{
+    Json,
+    extract::rejection::{BytesRejection, JsonRejection, PathRejection, QueryRejection},
+    http::{StatusCode, Uri, header},
+    response::{IntoResponse, Response},
+};
+use serde::Serialize;
+use tally_store::{StoreError, readings::Receipt};
+use utoipa::ToSchema;
+
+/// Problem details with the fields at fault.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Problem {
+    /// `about:blank`: the status says what kind it is.
+    #[serde(rename = "type")]
+    pub kind: &'static str,
+    pub title: String,
+    pub status: u16,
+    pub detail: String,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub errors: Vec<FieldError>,
+    /// For a strict batch: what was refused. Nothing of it was kept.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub receipt: Option<Receipt>,
+}
+
+/// A field and what is wrong with it.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct FieldError {
+    /// A path into what was sent, such as `rungs[1].setpoint`.
+    pub field: String,
+    pub reason: String,
+}
+
+/// Any error of a handler.
+#[derive(Debug)]
+pub enum ApiError {
+    Store(StoreError),
+    /// The request itself can't be read.
+    Request { status: StatusCode, field: Option<String>, reason: String },
+}
+
+impl From<StoreError> for ApiError {
+    fn from(error: StoreError) -> Self {
+        Self::Store(error)
+    }
+}
+
+impl ApiError {
+    /// A parameter or part of the body that makes no sense.
+    pub fn bad(field: impl Into<String>, reason: impl ToString) -> Self {
+        Self::Request { status: StatusCode::BAD_REQUEST, field: Some(field.into()), reason: reason.to_string() }
+    }
+
+    fn request(status: StatusCode, reason: String) -> Self {
+        Self::Request { status, field: None, reason }
+    }
+}
+
+impl From<JsonRejection> for ApiError {
+    fn from(rejection: JsonRejection) -> Self {
+        let text = rejection.body_text();
+        // "Failed to deserialize the JSON body into the target type: rungs[0].setpoint: invalid type …"
+        let inner = text.split_once(": ").map_or(text.as_str(), |(_, inner)| inner);
+        match inner.split_once(": ") {
+            Some((field, reason)) if matches!(rejection, JsonRejection::JsonDataError(_)) && !field.contains(' ') => {
+                Self::Request { status: rejection.status(), field: Some(field.into()), reason: reason.into() }
+            }
+            _ => Self::request(rejection.status(), text),
+        }
+    }
+}
+
+impl From<QueryRejection> for ApiError {
+    fn from(rejection: QueryRejection) -> Self {
+        Self::request(rejection.status(), rejection.body_text())
+    }
+}
+
+impl From<PathRejection> for ApiError {
+    fn from(rejection: PathRejection) -> Self {
+        Self::request(rejection.status(), rejection.body_text())
+    }
+}
+
+impl From<BytesRejection> for ApiError {
+    fn from(rejection: BytesRejection) -> Self {
+        Self::request(rejection.status(), rejection.body_text())
+    }
+}
+
+/// `/api/…` that is no route.
+pub async fn no_such_route(uri: Uri) -> ApiError {
+    ApiError::request(StatusCode::NOT_FOUND, format!("there is nothing at {}", uri.path()))
+}
+
+impl IntoResponse for ApiError {
+    fn into_response(self) -> Response {
+        let (status, detail, errors, receipt) = match self {
+            Self::Request { status, field, reason } => {
+                let errors = field.map(|field| FieldError { field, reason: reason.clone() }).into_iter().collect();
+                (status, reason, errors, None)
+            }
+            Self::Store(error) => store_problem(error),
+        };
+        let problem = Problem {
+            kind: "about:blank",
+            title: status.canonical_reason().unwrap_or("Error").into(),
+            status: status.as_u16(),
+            detail,
+            errors,
+            receipt,
+        };
+        (status, [(header::CONTENT_TYPE, "application/problem+json")], Json(problem)).into_response()
+    }
+}
+
+fn store_problem(error: StoreError) -> (StatusCode, String, Vec<FieldError>, Option<Receipt>) {
+    let detail = error.to_string();
+    match error {
+        StoreError::Invalid { field, reason } => {
+            (StatusCode::UNPROCESSABLE_ENTITY, detail, vec![FieldError { field, reason }], None)
+        }
+        StoreError::NotFound { .. } => (StatusCode::NOT_FOUND, detail, vec![], None),
+        StoreError::Conflict(_) => (StatusCode::CONFLICT, detail, vec![], None),
+        StoreError::MayNot(_) | StoreError::NotTheirs(_) => (StatusCode::FORBIDDEN, detail, vec![], None),
+        StoreError::Strict(receipt) => (StatusCode::UNPROCESSABLE_ENTITY, detail, vec![], Some(*receipt)),
+        StoreError::Corrupt { .. } | StoreError::Newer | StoreError::Sqlite(_) | StoreError::Folder { .. } => {
+            tracing::error!(error = ?error, "the store failed");
+            let told = "something went wrong on the server; its log says what".into();
+            (StatusCode::INTERNAL_SERVER_ERROR, told, vec![], None)
+        }
+    }
+}

@@ -1,0 +1,57 @@
+//! What a look at the data has at hand, and what many looks ask for: a scope and a period.
+
+use crate::error::ApiError;
+use tally_core::{
+    period::{self, Period},
+    tally::Snapshot,
+    time::{Instant, Span},
+};
+use tally_store::{Actor, Connection, assets};
+
+/// One look.
+#[derive(Debug)]
+pub struct Look<'a> {
+    pub conn: &'a Connection,
+    pub snapshot: &'a Snapshot,
+    pub now: Instant,
+    pub actor: &'a Actor,
+}
+
+/// A period as asked, with the one before it to compare with.
+#[derive(Debug, Clone, Copy)]
+pub struct Asked {
+    pub span: Span,
+    pub before: Option<Span>,
+}
+
+impl Look<'_> {
+    /// Ids of the scope and all below it now; `None` where that is everything.
+    pub fn scope(&self, scope: Option<&str>) -> Result<Option<Vec<i64>>, ApiError> {
+        Ok(assets::in_scope(self.conn, self.snapshot, scope.filter(|code| !code.is_empty()), self.now)?)
+    }
+
+    /// A period by its name, or two instants, or the last twelve months.
+    pub fn period(
+        &self,
+        name: Option<&str>,
+        from: Option<&str>,
+        to: Option<&str>,
+    ) -> Result<Asked, ApiError> {
+        let instant = |field: &str, text: &str| Instant::parse(text).map_err(|error| ApiError::bad(field, error));
+        if let (Some(from), Some(to)) = (from, to) {
+            let span = Span::new(instant("from", from)?, instant("to", to)?).map_err(|error| ApiError::bad("to", error))?;
+            let elapsed = self.now.min(span.end()).since(span.start()).max(1);
+            let earlier = span.start().plus(-span.ms());
+            return Ok(Asked { span, before: Span::new(earlier, earlier.plus(elapsed)).ok() });
+        }
+        if from.is_some() || to.is_some() {
+            return Err(ApiError::bad("to", "give both from and to, or a period"));
+        }
+        let period = match name {
+            Some(name) => Period::parse(name).map_err(|error| ApiError::bad("period", error))?,
+            None => Period::Last12Months,
+        };
+        let (zone, month) = (&self.snapshot.zone, self.snapshot.fiscal_month);
+        Ok(Asked { span: period.span(self.now, zone, month), before: period::before(period, self.now, zone, month) })
+    }
+}

@@ -1,0 +1,67 @@
+//! All routes on one page, and the description of the API generated from them.
+
+use crate::{AppState, routes as r};
+use axum::Router;
+use utoipa::{OpenApi, openapi::OpenApi as Description};
+use utoipa_axum::{router::OpenApiRouter, routes};
+
+#[derive(OpenApi)]
+#[openapi(info(
+    title = "Fair Tally",
+    description = "Limits that raise work, and a tally that shows what it adds up to. The header x-person says on whose \
+                   behalf a request is made; without it the first administrator acts. Errors are problem details (RFC 9457)."
+))]
+struct Info;
+
+/// The routes of the API with their description.
+#[must_use]
+pub fn routes() -> (Router<AppState>, Description) {
+    let v1 = OpenApiRouter::new()
+        .routes(routes!(r::settings::get, r::settings::put))
+        .routes(routes!(r::people::list, r::people::add))
+        .routes(routes!(r::people::crews, r::people::add_crew))
+        .routes(routes!(r::period::get))
+        .routes(routes!(r::search::find))
+        .routes(routes!(r::clock::get, r::clock::set))
+        .routes(routes!(r::assets::list, r::assets::add))
+        .routes(routes!(r::assets::one))
+        .routes(routes!(r::assets::relocate))
+        .routes(routes!(r::assets::add_class))
+        .routes(routes!(r::calendars::add))
+        .routes(routes!(r::calendars::assign))
+        .routes(routes!(r::meters::list, r::meters::add))
+        .routes(routes!(r::meters::one))
+        .routes(routes!(r::meters::lanes))
+        .routes(routes!(r::readings::of_meter))
+        .routes(routes!(r::readings::post))
+        .routes(routes!(r::limits::get, r::limits::put))
+        .routes(routes!(r::alarms::of_meter))
+        .routes(routes!(r::alarms::standing))
+        .routes(routes!(r::alarms::acknowledge))
+        .routes(routes!(r::work_orders::list, r::work_orders::raise))
+        .routes(routes!(r::work_orders::one, r::work_orders::change))
+        .routes(routes!(r::work_orders::set_state))
+        .routes(routes!(r::work_orders::add_entry))
+        .routes(routes!(r::work_orders::reverse_entry))
+        .routes(routes!(r::work_orders::add_downtime))
+        .routes(routes!(r::work_orders::put_failure))
+        .routes(routes!(r::downtime::add_to_asset))
+        .routes(routes!(r::downtime::end))
+        .routes(routes!(r::codebooks::list))
+        .routes(routes!(r::codebooks::one, r::codebooks::put))
+        .routes(routes!(r::tally::indicators))
+        .routes(routes!(r::tally::get));
+    let (router, description) = OpenApiRouter::with_openapi(Info::openapi()).nest("/api/v1", v1).split_for_parts();
+    (router, description)
+}
+
+/// The description as the web's types are generated from it.
+///
+/// # Panics
+/// Never: a description is plain data.
+#[must_use]
+pub fn text() -> String {
+    let mut text = serde_json::to_string_pretty(&routes().1).expect("a description is plain data");
+    text.push('\n');
+    text
+}

@@ -1,0 +1,39 @@
+use crate::{
+    AppState,
+    error::ApiError,
+    extract::{Body, Segment, Who},
+};
+use axum::{Json, extract::State, http::StatusCode};
+use serde::{Deserialize, Serialize};
+use tally_core::time::Instant;
+use tally_store::calendars::{self, NewCalendar};
+use utoipa::ToSchema;
+
+/// Adds an operating calendar.
+#[utoipa::path(post, path = "/calendars", request_body = NewCalendar, responses((status = 201, body = NewCalendar)))]
+pub async fn add(
+    State(state): State<AppState>,
+    who: Who,
+    Body(body): Body<NewCalendar>,
+) -> Result<(StatusCode, Json<NewCalendar>), ApiError> {
+    state.write(who, move |act| calendars::add(act, &body).map(|_| (StatusCode::CREATED, Json(body)))).await
+}
+
+/// A calendar for an asset and all below it, from an instant on.
+#[derive(Debug, Serialize, Deserialize, ToSchema)]
+pub struct Assign {
+    calendar: String,
+    from: Instant,
+}
+
+/// Gives an asset a calendar.
+#[utoipa::path(put, path = "/assets/{code}/calendar", params(("code" = String, Path)), request_body = Assign,
+    responses((status = 200, body = Assign)))]
+pub async fn assign(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(code): Segment<String>,
+    Body(body): Body<Assign>,
+) -> Result<Json<Assign>, ApiError> {
+    state.write(who, move |act| calendars::assign(act, &code, &body.calendar, body.from).map(|()| Json(body))).await
+}

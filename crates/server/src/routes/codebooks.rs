@@ -1,0 +1,36 @@
+use crate::{
+    AppState,
+    error::ApiError,
+    extract::{Body, Segment, Who},
+};
+use axum::{Json, extract::State};
+use tally_store::codebooks::{self, Codebook, CodebookRow, CodebookView};
+
+/// The codebooks there are.
+#[utoipa::path(get, path = "/codebooks", responses((status = 200, body = Vec<CodebookRow>)))]
+pub async fn list(State(state): State<AppState>, who: Who) -> Result<Json<Vec<CodebookRow>>, ApiError> {
+    state.look(who, |look| Ok(Json(codebooks::list(look.conn)?))).await
+}
+
+/// One codebook: its problems, their causes and remedies, and how often each was used.
+#[utoipa::path(get, path = "/codebooks/{code}", params(("code" = String, Path)),
+    responses((status = 200, body = CodebookView)))]
+pub async fn one(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(code): Segment<String>,
+) -> Result<Json<CodebookView>, ApiError> {
+    state.look(who, move |look| Ok(Json(codebooks::view(look.conn, &code)?))).await
+}
+
+/// Writes a codebook whole.
+#[utoipa::path(put, path = "/codebooks/{code}", params(("code" = String, Path)), request_body = Codebook,
+    responses((status = 200, body = Codebook)))]
+pub async fn put(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(code): Segment<String>,
+    Body(body): Body<Codebook>,
+) -> Result<Json<Codebook>, ApiError> {
+    state.write(who, move |act| codebooks::put(act, &code, &body).map(|()| Json(body))).await
+}

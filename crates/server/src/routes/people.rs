@@ -1,0 +1,51 @@
+use crate::{
+    AppState,
+    error::ApiError,
+    extract::{Body, Who},
+};
+use axum::{Json, extract::State, http::StatusCode};
+use serde::Serialize;
+use tally_store::people::{self, Crew, Person};
+use utoipa::ToSchema;
+
+/// Everybody, and who is asking.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct People {
+    pub people: Vec<Person>,
+    /// Code of the person who acts.
+    pub acting: String,
+}
+
+/// The people there are.
+#[utoipa::path(get, path = "/people", responses((status = 200, body = People)))]
+pub async fn list(State(state): State<AppState>, who: Who) -> Result<Json<People>, ApiError> {
+    state
+        .look(who, |look| Ok(Json(People { people: people::list(look.conn)?, acting: look.actor.code.clone() })))
+        .await
+}
+
+/// Adds a person.
+#[utoipa::path(post, path = "/people", request_body = Person, responses((status = 201, body = Person)))]
+pub async fn add(
+    State(state): State<AppState>,
+    who: Who,
+    Body(body): Body<Person>,
+) -> Result<(StatusCode, Json<Person>), ApiError> {
+    state.write(who, move |act| people::add(act, &body).map(|_| (StatusCode::CREATED, Json(body)))).await
+}
+
+/// The crews there are.
+#[utoipa::path(get, path = "/crews", responses((status = 200, body = Vec<Crew>)))]
+pub async fn crews(State(state): State<AppState>, who: Who) -> Result<Json<Vec<Crew>>, ApiError> {
+    state.look(who, |look| Ok(Json(people::crews(look.conn)?))).await
+}
+
+/// Adds a crew.
+#[utoipa::path(post, path = "/crews", request_body = Crew, responses((status = 201, body = Crew)))]
+pub async fn add_crew(
+    State(state): State<AppState>,
+    who: Who,
+    Body(body): Body<Crew>,
+) -> Result<(StatusCode, Json<Crew>), ApiError> {
+    state.write(who, move |act| people::add_crew(act, &body).map(|_| (StatusCode::CREATED, Json(body)))).await
+}

@@ -1,0 +1,79 @@
+//! What every handler has: the store and the clock.
+
+use crate::{Clock, error::ApiError, extract::Who, look::Look};
+use std::sync::Arc;
+use tally_core::people::{Action, may};
+use tally_store::{Act, Actor, Store, StoreError, people};
+
+/// Shared by all handlers.
+#[derive(Debug, Clone)]
+pub struct AppState {
+    pub store: Arc<Store>,
+    pub clock: Arc<Clock>,
+}
+
+fn actor(store: &Store, who: &Who) -> Result<Actor, StoreError> {
+    store.read(|conn| match &who.0 {
+        Some(code) => people::by_code(conn, code).map_err(|error| match error {
+            StoreError::NotFound { .. } => StoreError::NotTheirs(format!("x-person names nobody: {code:?}")),
+            other => other,
+        }),
+        None => people::first_administrator(conn),
+    })
+}
+
+impl AppState {
+    /// Looks on a thread that may block, if the person may look at all.
+    pub async fn look<T: Send + 'static>(
+        &self,
+        who: Who,
+        look: impl FnOnce(&Look) -> Result<T, ApiError> + Send + 'static,
+    ) -> Result<T, ApiError> {
+        let state = self.clone();
+        blocking(move || {
+            let actor = actor(&state.store, &who)?;
+            may(actor.role, Action::Look).map_err(StoreError::from)?;
+            let now = state.clock.now();
+            state.store.tally(|conn, snapshot| look(&Look { conn, snapshot, now, actor: &actor }))
+        })
+        .await
+    }
+
+    /// Writes in one transaction on a thread that may block.
+    pub async fn write<T: Send + 'static>(
+        &self,
+        who: Who,
+        work: impl FnOnce(&mut Act) -> Result<T, StoreError> + Send + 'static,
+    ) -> Result<T, ApiError> {
+        let state = self.clone();
+        blocking(move || {
+            let actor = actor(&state.store, &who)?;
+            Ok(state.store.write(actor, state.clock.now(), work)?)
+        })
+        .await
+    }
+
+    /// Does it and takes it back: a trial run.
+    pub async fn trial<T: Send + 'static>(
+        &self,
+        who: Who,
+        work: impl FnOnce(&mut Act) -> Result<T, StoreError> + Send + 'static,
+    ) -> Result<T, ApiError> {
+        let state = self.clone();
+        blocking(move || {
+            let actor = actor(&state.store, &who)?;
+            Ok(state.store.trial(actor, state.clock.now(), work)?)
+        })
+        .await
+    }
+}
+
+async fn blocking<T: Send + 'static>(
+    work: impl FnOnce() -> Result<T, ApiError> + Send + 'static,
+) -> Result<T, ApiError> {
+    match tokio::task::spawn_blocking(work).await {
+        Ok(answer) => answer,
+        // The handler's own panic: the connection is closed and the log says where.
+        Err(panicked) => std::panic::resume_unwind(panicked.into_panic()),
+    }
+}

@@ -1,0 +1,52 @@
+//! Who does something, when, in one open transaction.
+
+use crate::{error::Result, meter_states::MeterStates};
+use rusqlite::{Connection, params};
+use serde::Serialize;
+use tally_core::{
+    ids::{CrewId, PersonId},
+    people::{Action, Role, may},
+    time::Instant,
+};
+
+/// The person on whose behalf something is done.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Actor {
+    pub id: PersonId,
+    pub code: String,
+    pub role: Role,
+    pub crew: Option<CrewId>,
+}
+
+/// One open write transaction, with its person and its instant. Everything done through it is kept or none of it.
+#[derive(Debug)]
+pub struct Act<'a> {
+    pub(crate) conn: &'a Connection,
+    pub(crate) meters: &'a mut MeterStates,
+    pub actor: Actor,
+    pub now: Instant,
+}
+
+impl Act<'_> {
+    /// The open transaction, to look at what it holds so far.
+    #[must_use]
+    pub fn conn(&self) -> &Connection {
+        self.conn
+    }
+
+    /// # Errors
+    /// [`crate::StoreError::MayNot`] when the person's role does not reach so far.
+    pub(crate) fn require(&self, action: Action) -> Result<()> {
+        Ok(may(self.actor.role, action)?)
+    }
+
+    /// Writes a line into the audit trail.
+    pub(crate) fn audit(&self, action: &str, kind: &str, subject: &str, detail: &impl Serialize) -> Result<()> {
+        let mut insert = self.conn.prepare_cached(
+            "INSERT INTO audit (at, person_id, action, subject_kind, subject, detail) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
+        )?;
+        let detail = crate::rows::to_json(detail);
+        insert.execute(params![self.now.ms(), self.actor.id.0, action, kind, subject, detail])?;
+        Ok(())
+    }
+}

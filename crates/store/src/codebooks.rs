@@ -1,0 +1,298 @@
+//! Codebooks: trees of problems, causes and remedies.
+
+use crate::{
+    act::Act,
+    assets::class_id,
+    error::{Result, StoreError},
+    rows::{from_word, word},
+};
+use rusqlite::{Connection, OptionalExtension, params};
+use serde::{Deserialize, Serialize};
+use std::collections::{HashMap, HashSet};
+use tally_core::{
+    assets::parse_code,
+    codebooks::{CodeLevel, CodeNode, Status, check},
+    failures::Chosen,
+    ids::{AssetId, CodeId, CodebookId},
+    people::Action,
+};
+use utoipa::ToSchema;
+
+/// A codebook as written and read: codes are kept by their place, so a renamed one keeps its history.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct Codebook {
+    pub name: String,
+    /// Code of the equipment class it belongs to.
+    pub class: Option<String>,
+    #[serde(default)]
+    pub status: Status,
+    pub problems: Vec<CodeNode>,
+}
+
+/// A codebook as listed.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct CodebookRow {
+    pub code: String,
+    pub name: String,
+    pub class: Option<String>,
+    pub class_name: Option<String>,
+    pub status: Status,
+    pub problems: i64,
+    pub causes: i64,
+    pub remedies: i64,
+    /// Failure reports that use it.
+    pub used: i64,
+}
+
+/// A codebook with how often each code was used, to put the frequent first.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct CodebookView {
+    pub code: String,
+    #[serde(flatten)]
+    pub book: Codebook,
+    /// Uses by path, such as `LEAK/SEAL/REPLACE`.
+    pub used: HashMap<String, i64>,
+}
+
+/// All codebooks, by name.
+///
+/// # Errors
+/// SQLite's own.
+pub fn list(conn: &Connection) -> Result<Vec<CodebookRow>> {
+    let mut select = conn.prepare_cached(
+        "SELECT b.code, b.name, b.status, k.code AS class, k.name AS class_name,
+             ifnull(sum(c.level = 'problem'), 0) AS problems, ifnull(sum(c.level = 'cause'), 0) AS causes,
+             ifnull(sum(c.level = 'remedy'), 0) AS remedies,
+             (SELECT count(*) FROM failure_reports f WHERE f.codebook_id = b.id) AS used
+         FROM codebooks b LEFT JOIN equipment_classes k ON k.id = b.class_id
+         LEFT JOIN codes c ON c.codebook_id = b.id AND c.status = 'active' GROUP BY b.id ORDER BY b.name",
+    )?;
+    let mut rows = select.query([])?;
+    let mut books = Vec::new();
+    while let Some(row) = rows.next()? {
+        books.push(CodebookRow {
+            code: row.get("code")?,
+            name: row.get("name")?,
+            class: row.get("class")?,
+            class_name: row.get("class_name")?,
+            status: from_word("codebooks", row.get("status")?)?,
+            problems: row.get("problems")?,
+            causes: row.get("causes")?,
+            remedies: row.get("remedies")?,
+            used: row.get("used")?,
+        });
+    }
+    Ok(books)
+}
+
+fn id_of(conn: &Connection, code: &str) -> Result<Option<CodebookId>> {
+    let mut find = conn.prepare_cached("SELECT id FROM codebooks WHERE code = ?1")?;
+    Ok(find.query_row([code], |row| row.get(0)).optional()?.map(CodebookId))
+}
+
+struct CodeRow {
+    id: i64,
+    parent: Option<i64>,
+    node: CodeNode,
+    used: i64,
+}
+
+fn code_rows(conn: &Connection, book: CodebookId) -> Result<Vec<CodeRow>> {
+    let mut select = conn.prepare_cached(
+        "SELECT c.id, c.parent_id, c.code, c.name, c.renews, c.status, (
+             SELECT count(*) FROM failure_reports f WHERE f.codebook_id = ?1
+               AND c.id IN (f.problem_id, f.cause_id, f.remedy_id)) AS used
+         FROM codes c WHERE c.codebook_id = ?1 ORDER BY c.place, c.id",
+    )?;
+    let mut rows = select.query([book.0])?;
+    let mut codes = Vec::new();
+    while let Some(row) = rows.next()? {
+        codes.push(CodeRow {
+            id: row.get("id")?,
+            parent: row.get("parent_id")?,
+            used: row.get("used")?,
+            node: CodeNode {
+                code: row.get("code")?,
+                name: row.get("name")?,
+                renews: row.get("renews")?,
+                status: from_word("codes", row.get("status")?)?,
+                below: Vec::new(),
+            },
+        });
+    }
+    Ok(codes)
+}
+
+fn assemble(rows: &[CodeRow], parent: Option<i64>, path: &str, used: &mut HashMap<String, i64>) -> Vec<CodeNode> {
+    let children = rows.iter().filter(|row| row.parent == parent);
+    children
+        .map(|row| {
+            let path = if path.is_empty() { row.node.code.clone() } else { format!("{path}/{}", row.node.code) };
+            let below = assemble(rows, Some(row.id), &path, used);
+            if row.used > 0 {
+                used.insert(path, row.used);
+            }
+            CodeNode { below, ..row.node.clone() }
+        })
+        .collect()
+}
+
+/// One codebook, whole.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn view(conn: &Connection, code: &str) -> Result<CodebookView> {
+    let id = id_of(conn, code)?.ok_or_else(|| StoreError::not_found("codebook", code))?;
+    let (name, status, class): (String, String, Option<String>) = conn.query_row(
+        "SELECT b.name, b.status, k.code FROM codebooks b LEFT JOIN equipment_classes k ON k.id = b.class_id
+         WHERE b.id = ?1",
+        [id.0],
+        |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?)),
+    )?;
+    let mut used = HashMap::new();
+    let problems = assemble(&code_rows(conn, id)?, None, "", &mut used);
+    let book = Codebook { name, class, status: from_word("codebooks", status)?, problems };
+    Ok(CodebookView { code: code.into(), book, used })
+}
+
+/// Writes a codebook whole, adding it where it is new. A code that is left out is retired when it was used, and taken
+/// away when it never was; one that keeps its place keeps its history, whatever its new name.
+///
+/// # Errors
+/// [`StoreError::Invalid`] by field, down to the code at fault.
+pub fn put(act: &mut Act, code: &str, book: &Codebook) -> Result<()> {
+    act.require(Action::ChangeCodebooks)?;
+    let code = parse_code(code).map_err(|error| StoreError::invalid("code", error))?;
+    if book.name.trim().is_empty() {
+        return Err(StoreError::invalid("name", "a codebook needs a name"));
+    }
+    check(&book.problems).map_err(|error| StoreError::invalid(error.field.clone(), error))?;
+    let class = match &book.class {
+        Some(class) => Some(
+            class_id(act.conn, class)?
+                .ok_or_else(|| StoreError::invalid("class", format!("there is no equipment class {class:?}")))?,
+        ),
+        None => None,
+    };
+    act.conn.execute(
+        "INSERT INTO codebooks (code, name, class_id, status) VALUES (?1, ?2, ?3, ?4)
+         ON CONFLICT (code) DO UPDATE SET name = excluded.name, class_id = excluded.class_id, status = excluded.status",
+        params![code, book.name.trim(), class, word(&book.status)],
+    )?;
+    let id = id_of(act.conn, &code)?.ok_or_else(|| StoreError::not_found("codebook", &code))?;
+    let mut kept = HashSet::new();
+    put_level(act, id, None, CodeLevel::Problem, &book.problems, &mut kept)?;
+    let mut rows = code_rows(act.conn, id)?;
+    // Deepest first: a parent can go only when nothing stands below it.
+    rows.reverse();
+    rows.sort_by_key(|row| std::cmp::Reverse(depth(act.conn, row.id)));
+    for row in rows.iter().filter(|row| !kept.contains(&row.id)) {
+        let below = act.conn.prepare_cached("SELECT 1 FROM codes WHERE parent_id = ?1")?.exists([row.id])?;
+        if row.used > 0 || below {
+            act.conn.execute("UPDATE codes SET status = 'retired' WHERE id = ?1", [row.id])?;
+        } else {
+            act.conn.execute("DELETE FROM codes WHERE id = ?1", [row.id])?;
+        }
+    }
+    act.audit("written", "codebook", &code, book)
+}
+
+fn depth(conn: &Connection, code: i64) -> usize {
+    let parent = |id: i64| -> Option<i64> {
+        conn.prepare_cached("SELECT parent_id FROM codes WHERE id = ?1").ok()?.query_row([id], |row| row.get(0)).ok()?
+    };
+    std::iter::successors(Some(code), |&id| parent(id)).count()
+}
+
+fn put_level(
+    act: &Act,
+    book: CodebookId,
+    parent: Option<i64>,
+    level: CodeLevel,
+    nodes: &[CodeNode],
+    kept: &mut HashSet<i64>,
+) -> Result<()> {
+    for (place, node) in nodes.iter().enumerate() {
+        let existing: Option<i64> = act
+            .conn
+            .prepare_cached("SELECT id FROM codes WHERE codebook_id = ?1 AND parent_id IS ?2 AND code = ?3")?
+            .query_row(params![book.0, parent, node.code.trim()], |row| row.get(0))
+            .optional()?;
+        let id = match existing {
+            Some(id) => {
+                let mut update = act.conn.prepare_cached(
+                    "UPDATE codes SET name = ?2, renews = ?3, status = ?4, place = ?5 WHERE id = ?1",
+                )?;
+                update.execute(params![id, node.name.trim(), node.renews, word(&node.status), place])?;
+                id
+            }
+            None => {
+                let mut insert = act.conn.prepare_cached(
+                    "INSERT INTO codes (codebook_id, parent_id, level, code, name, renews, status, place)
+                     VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
+                )?;
+                insert.execute(params![
+                    book.0,
+                    parent,
+                    word(&level),
+                    node.code.trim(),
+                    node.name.trim(),
+                    node.renews,
+                    word(&node.status),
+                    place
+                ])?;
+                act.conn.last_insert_rowid()
+            }
+        };
+        kept.insert(id);
+        if let Some(below) = level.below() {
+            put_level(act, book, Some(id), below, &node.below, kept)?;
+        }
+    }
+    Ok(())
+}
+
+/// Code of the codebook that the asset's class uses.
+pub(crate) fn for_asset(conn: &Connection, asset: AssetId) -> Result<Option<String>> {
+    let mut select = conn.prepare_cached(
+        "SELECT b.code FROM assets a JOIN codebooks b ON b.class_id = a.class_id AND b.status = 'active'
+         WHERE a.id = ?1 ORDER BY b.id LIMIT 1",
+    )?;
+    Ok(select.query_row([asset.0], |row| row.get(0)).optional()?)
+}
+
+/// The code below `parent` in that book, as chosen in a failure report.
+pub(crate) fn choose(
+    conn: &Connection,
+    book: CodebookId,
+    level: CodeLevel,
+    parent: Option<CodeId>,
+    code: &str,
+) -> Result<Chosen> {
+    let mut find = conn.prepare_cached(
+        "SELECT id, parent_id, status FROM codes WHERE codebook_id = ?1 AND level = ?2 AND code = ?3
+         ORDER BY parent_id IS NOT ?4, id LIMIT 1",
+    )?;
+    let found = find
+        .query_row(params![book.0, word(&level), code, parent.map(|p| p.0)], |row| {
+            Ok((row.get::<_, i64>(0)?, row.get::<_, Option<i64>>(1)?, row.get::<_, String>(2)?))
+        })
+        .optional()?;
+    let missing = || StoreError::invalid(level.word(), format!("the codebook has no {} {code:?}", level.word()));
+    let (id, parent, status) = found.ok_or_else(missing)?;
+    if status == word(&Status::Retired) {
+        return Err(StoreError::invalid(level.word(), format!("the {} {code} is retired", level.word())));
+    }
+    Ok(Chosen { id: CodeId(id), parent: parent.map(CodeId) })
+}
+
+/// The codebook that a field names, or the one of the asset's class.
+pub(crate) fn book_for(conn: &Connection, named: Option<&str>, asset: AssetId) -> Result<CodebookId> {
+    let code = match named {
+        Some(code) => code.to_owned(),
+        None => for_asset(conn, asset)?.ok_or_else(|| {
+            StoreError::invalid("codebook", "the failed asset's class has no codebook; choose one")
+        })?,
+    };
+    id_of(conn, &code)?.ok_or_else(|| StoreError::invalid("codebook", format!("there is no codebook {code:?}")))
+}

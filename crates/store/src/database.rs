@@ -1,0 +1,269 @@
+//! The database file: opening, migrating, one writer and several readers.
+
+use crate::{
+    act::{Act, Actor},
+    error::{Result, StoreError},
+    meter_states::MeterStates,
+    people, tally,
+};
+use rusqlite::{Connection, OpenFlags, TransactionBehavior};
+use rusqlite_migration::{M, Migrations};
+use std::{
+    path::{Path, PathBuf},
+    sync::{Condvar, Mutex, MutexGuard, PoisonError, RwLock},
+    time::Duration,
+};
+use tally_core::{tally::Snapshot, time::Instant};
+
+const STEPS: &[M] = &[M::up(include_str!("migrations/0001_thread.sql"))];
+
+/// How many readers may look at once.
+const READERS: usize = 4;
+
+/// How long a connection waits for a lock another process holds, such as a backup.
+const BUSY: Duration = Duration::from_secs(5);
+
+/// The data of one installation.
+#[derive(Debug)]
+pub struct Store {
+    writer: Mutex<Writer>,
+    readers: Mutex<Vec<Connection>>,
+    reader_free: Condvar,
+    /// Read at the first question, then kept current.
+    snapshot: RwLock<Option<Snapshot>>,
+    path: PathBuf,
+}
+
+#[derive(Debug)]
+struct Writer {
+    conn: Connection,
+    meters: MeterStates,
+}
+
+/// A panic while a lock was held leaves no half-done write: the transaction went back when it was dropped.
+fn lock<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
+    mutex.lock().unwrap_or_else(PoisonError::into_inner)
+}
+
+impl Store {
+    /// Opens the data in `folder`, making both where there are none, and brings an older database up to date. A database
+    /// without people gets its first administrator.
+    ///
+    /// # Errors
+    /// [`StoreError::Newer`] for a database of a newer version, [`StoreError::Folder`] when the folder can't be made.
+    pub fn open(folder: &Path, now: Instant) -> Result<Self> {
+        std::fs::create_dir_all(folder)
+            .map_err(|source| StoreError::Folder { path: folder.display().to_string(), source })?;
+        let path = folder.join("fair-tally.db");
+        let mut conn = Connection::open(&path)?;
+        prepare(&conn)?;
+        conn.pragma_update(None, "journal_mode", "WAL")?;
+        migrate(&mut conn)?;
+        // The snapshot is read whole at start, so what changed before is of no use to it.
+        conn.execute("DELETE FROM changes WHERE seq < (SELECT max(seq) FROM changes)", [])?;
+        people::ensure_administrator(&conn, now)?;
+        let writer = Mutex::new(Writer { conn, meters: MeterStates::default() });
+        let readers = (0..READERS).map(|_| reader(&path)).collect::<Result<Vec<_>>>()?;
+        Ok(Self { writer, readers: Mutex::new(readers), reader_free: Condvar::new(), snapshot: RwLock::new(None), path })
+    }
+
+    /// Where the database file is.
+    #[must_use]
+    pub fn path(&self) -> &Path {
+        &self.path
+    }
+
+    /// Does `work` in one transaction. When it answers `Ok`, all of it survives a crash at any moment after; when it
+    /// answers an error, or panics, nothing of it is kept.
+    ///
+    /// # Errors
+    /// What `work` answers, or SQLite's own.
+    pub fn write<T, E: From<StoreError>>(
+        &self,
+        actor: Actor,
+        now: Instant,
+        work: impl FnOnce(&mut Act) -> Result<T, E>,
+    ) -> Result<T, E> {
+        let mut writer = lock(&self.writer);
+        let Writer { conn, meters } = &mut *writer;
+        // What is remembered of meters is true for kept transactions only: it comes back when this one is kept.
+        let mut remembered = std::mem::take(meters);
+        let tx = conn
+            .transaction_with_behavior(TransactionBehavior::Immediate)
+            .map_err(StoreError::from)?;
+        let done = work(&mut Act { conn: &tx, meters: &mut remembered, actor, now })?;
+        tx.commit().map_err(StoreError::from)?;
+        *meters = remembered;
+        Ok(done)
+    }
+
+    /// Does `work` and takes all of it back: a trial run by the very code that does it.
+    ///
+    /// # Errors
+    /// What `work` answers, or SQLite's own.
+    pub fn trial<T, E: From<StoreError>>(
+        &self,
+        actor: Actor,
+        now: Instant,
+        work: impl FnOnce(&mut Act) -> Result<T, E>,
+    ) -> Result<T, E> {
+        let mut writer = lock(&self.writer);
+        let tx = writer.conn.transaction_with_behavior(TransactionBehavior::Immediate).map_err(StoreError::from)?;
+        // What the trial remembers of meters never was: it has a memory of its own, which goes with it.
+        let done = work(&mut Act { conn: &tx, meters: &mut MeterStates::default(), actor, now })?;
+        tx.rollback().map_err(StoreError::from)?;
+        Ok(done)
+    }
+
+    /// Looks with the tally's snapshot at hand, as current as the database.
+    ///
+    /// # Errors
+    /// What `look` answers, or SQLite's own.
+    pub fn tally<T, E: From<StoreError>>(
+        &self,
+        look: impl FnOnce(&Connection, &Snapshot) -> Result<T, E>,
+    ) -> Result<T, E> {
+        self.read(|conn| {
+            let newest = tally::newest_change(conn)?;
+            let is_behind = |kept: &Option<Snapshot>| kept.as_ref().is_none_or(|snapshot| snapshot.change < newest);
+            let behind = is_behind(&self.snapshot.read().unwrap_or_else(PoisonError::into_inner));
+            if behind {
+                let mut kept = self.snapshot.write().unwrap_or_else(PoisonError::into_inner);
+                match kept.as_mut() {
+                    Some(snapshot) => tally::refresh(conn, snapshot)?,
+                    None => *kept = Some(tally::load(conn)?),
+                }
+            }
+            let kept = self.snapshot.read().unwrap_or_else(PoisonError::into_inner);
+            let snapshot = kept.as_ref().ok_or_else(|| StoreError::corrupt("changes", "the snapshot is gone"))?;
+            look(conn, snapshot)
+        })
+    }
+
+    /// Looks, with a connection that cannot write.
+    ///
+    /// # Errors
+    /// What `look` answers, or SQLite's own.
+    pub fn read<T, E: From<StoreError>>(&self, look: impl FnOnce(&Connection) -> Result<T, E>) -> Result<T, E> {
+        let conn = {
+            let mut free = lock(&self.readers);
+            loop {
+                match free.pop() {
+                    Some(conn) => break conn,
+                    None => free = self.reader_free.wait(free).unwrap_or_else(PoisonError::into_inner),
+                }
+            }
+        };
+        // One snapshot for all that is looked at.
+        let answer = conn.execute_batch("BEGIN").map_err(|error| E::from(StoreError::from(error)));
+        let answer = answer.and_then(|()| look(&conn));
+        let ended = conn.execute_batch("COMMIT").map_err(|error| E::from(StoreError::from(error)));
+        lock(&self.readers).push(conn);
+        self.reader_free.notify_one();
+        answer.and_then(|answer| ended.map(|()| answer))
+    }
+}
+
+/// How carefully the writer's commits are kept: 2 is FULL, which survives a crash of the machine.
+///
+/// # Errors
+/// SQLite's own.
+pub fn synchronous(act: &Act) -> Result<i64> {
+    Ok(act.conn.pragma_query_value(None, "synchronous", |row| row.get(0))?)
+}
+
+fn prepare(conn: &Connection) -> Result<()> {
+    conn.busy_timeout(BUSY)?;
+    conn.pragma_update(None, "foreign_keys", true)?;
+    conn.pragma_update(None, "synchronous", "FULL")?;
+    conn.pragma_update(None, "cache_size", -64_000)?;
+    conn.pragma_update(None, "temp_store", "MEMORY")?;
+    conn.set_prepared_statement_cache_capacity(128);
+    rusqlite::vtab::array::load_module(conn)?;
+    Ok(())
+}
+
+fn reader(path: &Path) -> Result<Connection> {
+    let conn = Connection::open_with_flags(path, OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX)?;
+    prepare(&conn)?;
+    conn.pragma_update(None, "query_only", true)?;
+    Ok(conn)
+}
+
+fn migrate(conn: &mut Connection) -> Result<()> {
+    Migrations::from_slice(STEPS).to_latest(conn).map_err(|error| match error {
+        rusqlite_migration::Error::MigrationDefinition(
+            rusqlite_migration::MigrationDefinitionError::DatabaseTooFarAhead,
+        ) => StoreError::Newer,
+        rusqlite_migration::Error::RusqliteError { err, .. } => StoreError::Sqlite(err),
+        other => StoreError::corrupt("schema", other),
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use tally_core::people::Role;
+
+    fn open(folder: &Path) -> Store {
+        Store::open(folder, Instant::from_ms(0)).unwrap()
+    }
+
+    fn administrator(store: &Store) -> Actor {
+        store.read(|conn| people::first_administrator(conn)).unwrap()
+    }
+
+    #[test]
+    fn an_empty_folder_starts_with_an_administrator_and_full_synchronous() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = open(folder.path());
+        let admin = administrator(&store);
+        assert_eq!(admin.role, Role::Administrator);
+        let level = store.write(admin, Instant::from_ms(0), |act| synchronous(act)).unwrap();
+        assert_eq!(level, 2, "FULL");
+    }
+
+    #[test]
+    fn a_reader_cannot_write_and_a_failed_write_leaves_nothing() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = open(folder.path());
+        let refused = store.read(|conn| Ok::<_, StoreError>(conn.execute("DELETE FROM people", [])?));
+        assert!(matches!(refused, Err(StoreError::Sqlite(_))), "{refused:?}");
+        let admin = administrator(&store);
+        let failed: Result<()> = store.write(admin, Instant::from_ms(0), |act| {
+            act.conn.execute("INSERT INTO settings (key, value) VALUES ('x', '1')", [])?;
+            Err(StoreError::Conflict("on second thought".into()))
+        });
+        assert!(failed.is_err());
+        let kept: i64 = store
+            .read(|conn| Ok::<_, StoreError>(conn.query_row("SELECT count(*) FROM settings", [], |r| r.get(0))?))
+            .unwrap();
+        assert_eq!(kept, 0);
+    }
+
+    #[test]
+    fn a_database_of_a_newer_version_is_refused() {
+        let folder = tempfile::tempdir().unwrap();
+        drop(open(folder.path()));
+        let conn = Connection::open(folder.path().join("fair-tally.db")).unwrap();
+        conn.pragma_update(None, "user_version", 99).unwrap();
+        drop(conn);
+        let error = Store::open(folder.path(), Instant::from_ms(0)).unwrap_err();
+        assert_eq!(
+            error.to_string(),
+            "this data folder was written by a newer version of Fair Tally; use that version or a newer one"
+        );
+    }
+
+    #[test]
+    fn every_version_of_the_schema_comes_up_to_the_latest_and_keeps_its_rows() {
+        for older in 1..=STEPS.len() {
+            let folder = tempfile::tempdir().unwrap();
+            let mut conn = Connection::open(folder.path().join("fair-tally.db")).unwrap();
+            Migrations::from_slice(STEPS).to_version(&mut conn, older).unwrap();
+            conn.execute("INSERT INTO people (code, name, role) VALUES ('ida', 'Ida', 'administrator')", []).unwrap();
+            drop(conn);
+            assert_eq!(administrator(&open(folder.path())).code, "ida", "from version {older}");
+        }
+    }
+}

@@ -1,0 +1,53 @@
+//! What can go wrong between a request and its rows.
+
+use crate::readings::Receipt;
+use tally_core::people::MayNot;
+
+/// Every error of the store. The server decides what a client sees of it.
+#[derive(Debug, thiserror::Error)]
+pub enum StoreError {
+    /// Something given does not fit; `field` is a path into what was given.
+    #[error("{field}: {reason}")]
+    Invalid { field: String, reason: String },
+    #[error("there is no {kind} {id:?}")]
+    NotFound { kind: &'static str, id: String },
+    /// It would contradict what is there.
+    #[error("{0}")]
+    Conflict(String),
+    #[error(transparent)]
+    MayNot(#[from] MayNot),
+    /// It is not this person's to do, for another reason than the role alone.
+    #[error("{0}")]
+    NotTheirs(String),
+    /// An all-or-nothing batch had refused rows; nothing was kept.
+    #[error("{} rows are refused, so none is kept", .0.refused.len())]
+    Strict(Box<Receipt>),
+    /// A row that can't be read: written by another program, or a defect.
+    #[error("the {table} table holds a row that can't be read: {reason}")]
+    Corrupt { table: &'static str, reason: String },
+    #[error("this data folder was written by a newer version of Fair Tally; use that version or a newer one")]
+    Newer,
+    #[error(transparent)]
+    Sqlite(#[from] rusqlite::Error),
+    #[error("the data folder {path}: {source}")]
+    Folder { path: String, source: std::io::Error },
+}
+
+/// What a store function answers.
+pub type Result<T, E = StoreError> = std::result::Result<T, E>;
+
+impl StoreError {
+    /// Something given does not fit.
+    pub fn invalid(field: impl Into<String>, reason: impl ToString) -> Self {
+        Self::Invalid { field: field.into(), reason: reason.to_string() }
+    }
+
+    /// Something named is not there.
+    pub fn not_found(kind: &'static str, id: impl ToString) -> Self {
+        Self::NotFound { kind, id: id.to_string() }
+    }
+
+    pub(crate) fn corrupt(table: &'static str, reason: impl ToString) -> Self {
+        Self::Corrupt { table, reason: reason.to_string() }
+    }
+}

@@ -1,0 +1,151 @@
+//! Failure reports on work.
+
+use crate::{
+    act::Act,
+    assets::{self, NamedAsset},
+    codebooks,
+    error::{Result, StoreError},
+    rows::{from_word, instant, maybe_word, word},
+    work,
+};
+use rusqlite::{Connection, params};
+use serde::{Deserialize, Serialize};
+use tally_core::{
+    codebooks::CodeLevel,
+    failures::{Effect, Noticed, check_codes},
+    ids::{FailureId, WorkOrderId},
+    people::Action,
+    time::Instant,
+    work::WorkState,
+};
+use utoipa::ToSchema;
+
+/// What failed, and how it is coded. Putting it again replaces it.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct NewFailure {
+    /// Code of the failed asset; the order's where none is given.
+    pub asset: Option<String>,
+    /// Code of the codebook; the one of the failed asset's class where none is given.
+    pub codebook: Option<String>,
+    pub problem: Option<String>,
+    pub cause: Option<String>,
+    pub remedy: Option<String>,
+    pub failed_at: Instant,
+    pub noticed: Option<Noticed>,
+    pub effect: Effect,
+}
+
+/// A code with its name.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct NamedCode {
+    pub code: String,
+    pub name: String,
+}
+
+/// A failure report as shown.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct FailureRow {
+    pub id: FailureId,
+    pub asset: NamedAsset,
+    pub codebook: Option<String>,
+    pub problem: Option<NamedCode>,
+    pub cause: Option<NamedCode>,
+    pub remedy: Option<NamedCode>,
+    pub failed_at: Instant,
+    pub noticed: Option<Noticed>,
+    pub effect: Effect,
+    pub recorded_by: String,
+    pub recorded_at: Instant,
+}
+
+/// Reports what failed on a work order, or corrects the report.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for a cause of another problem or a remedy of another cause; [`StoreError::Conflict`] on
+/// closed or dropped work.
+pub fn put(act: &mut Act, number: WorkOrderId, new: &NewFailure) -> Result<FailureId> {
+    act.require(Action::ReportOnWork)?;
+    let current = work::state(act.conn, number)?;
+    if matches!(current.state, WorkState::Closed | WorkState::Dropped) {
+        return Err(StoreError::Conflict(format!("this work is {}; its codes stay as they are", current.state.word())));
+    }
+    let asset = match &new.asset {
+        Some(code) => assets::require_in(act.conn, code, "asset")?,
+        None => current.asset,
+    };
+    if new.failed_at > act.now {
+        return Err(StoreError::invalid("failed_at", "lies in the future"));
+    }
+    let given = |text: &Option<String>| text.as_deref().map(str::trim).filter(|t| !t.is_empty()).map(str::to_owned);
+    let (problem, cause, remedy) = (given(&new.problem), given(&new.cause), given(&new.remedy));
+    let any = problem.is_some() || cause.is_some() || remedy.is_some();
+    let book = if any { Some(codebooks::book_for(act.conn, new.codebook.as_deref(), asset)?) } else { None };
+    let choose = |level, parent, code: &Option<String>| match (book, code) {
+        (Some(book), Some(code)) => codebooks::choose(act.conn, book, level, parent, code).map(Some),
+        _ => Ok(None),
+    };
+    let problem = choose(CodeLevel::Problem, None, &problem)?;
+    let cause = choose(CodeLevel::Cause, problem.map(|p| p.id), &cause)?;
+    let remedy = choose(CodeLevel::Remedy, cause.map(|c| c.id), &remedy)?;
+    check_codes(problem, cause, remedy).map_err(|error| StoreError::invalid(error.field(), error))?;
+    let coded = remedy.is_some().then_some(act.now.ms());
+    let id: i64 = act.conn.query_row(
+        "INSERT INTO failure_reports (work_order, asset_id, codebook_id, problem_id, cause_id, remedy_id, failed_at,
+             noticed, effect, coded_at, recorded_at, recorded_by)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12)
+         ON CONFLICT (work_order) DO UPDATE SET asset_id = excluded.asset_id, codebook_id = excluded.codebook_id,
+             problem_id = excluded.problem_id, cause_id = excluded.cause_id, remedy_id = excluded.remedy_id,
+             failed_at = excluded.failed_at, noticed = excluded.noticed, effect = excluded.effect,
+             coded_at = CASE WHEN excluded.coded_at IS NULL THEN NULL ELSE ifnull(coded_at, excluded.coded_at) END,
+             recorded_at = excluded.recorded_at, recorded_by = excluded.recorded_by
+         RETURNING id",
+        params![
+            number.0,
+            asset.0,
+            book.map(|b| b.0),
+            problem.map(|p| p.id.0),
+            cause.map(|c| c.id.0),
+            remedy.map(|r| r.id.0),
+            new.failed_at.ms(),
+            new.noticed.map(|n| word(&n)),
+            word(&new.effect),
+            coded,
+            act.now.ms(),
+            act.actor.id.0,
+        ],
+        |row| row.get(0),
+    )?;
+    act.audit("failure reported", "work order", &number.to_string(), new)?;
+    Ok(FailureId(id))
+}
+
+pub(crate) fn of_work(conn: &Connection, number: WorkOrderId) -> Result<Option<FailureRow>> {
+    let mut select = conn.prepare_cached(
+        "SELECT f.*, a.code AS asset, a.name AS asset_name, b.code AS codebook, r.name AS recorder,
+             p.code AS p_code, p.name AS p_name, c.code AS c_code, c.name AS c_name, m.code AS m_code, m.name AS m_name
+         FROM failure_reports f JOIN assets a ON a.id = f.asset_id JOIN people r ON r.id = f.recorded_by
+         LEFT JOIN codebooks b ON b.id = f.codebook_id LEFT JOIN codes p ON p.id = f.problem_id
+         LEFT JOIN codes c ON c.id = f.cause_id LEFT JOIN codes m ON m.id = f.remedy_id WHERE f.work_order = ?1",
+    )?;
+    let mut rows = select.query([number.0])?;
+    let Some(row) = rows.next()? else { return Ok(None) };
+    let named = |code: &str, name: &str| -> rusqlite::Result<Option<NamedCode>> {
+        Ok(match (row.get(code)?, row.get(name)?) {
+            (Some(code), Some(name)) => Some(NamedCode { code, name }),
+            _ => None,
+        })
+    };
+    Ok(Some(FailureRow {
+        id: FailureId(row.get("id")?),
+        asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
+        codebook: row.get("codebook")?,
+        problem: named("p_code", "p_name")?,
+        cause: named("c_code", "c_name")?,
+        remedy: named("m_code", "m_name")?,
+        failed_at: instant(row, "failed_at")?,
+        noticed: maybe_word("failure_reports", row, "noticed")?,
+        effect: from_word("failure_reports", row.get("effect")?)?,
+        recorded_by: row.get("recorder")?,
+        recorded_at: instant(row, "recorded_at")?,
+    }))
+}

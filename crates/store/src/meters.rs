@@ -1,0 +1,350 @@
+//! Meters: adding them, and listing them with where they stand against their limits.
+
+use crate::{
+    act::Act,
+    assets::{self, NamedAsset},
+    error::{Result, StoreError},
+    rows::{from_json, from_word, instant, maybe_instant, to_json, word},
+};
+use rusqlite::{Connection, OptionalExtension, Row, params, types::Value};
+use serde::{Deserialize, Serialize};
+use std::{collections::HashMap, rc::Rc};
+use tally_core::{
+    assets::parse_code,
+    ids::MeterId,
+    limits::{Ladder, machine::distance_to_nearest},
+    meters::{Meter, MeterError, MeterKind},
+    people::Action,
+    severity::Severity,
+    time::{Instant, Span},
+};
+use utoipa::ToSchema;
+
+/// A meter to add.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct NewMeter {
+    pub code: String,
+    /// Code of the asset it is read on.
+    pub asset: String,
+    /// What it reads; the code where none is given.
+    pub name: Option<String>,
+    pub kind: MeterKind,
+    /// UCUM code; `1` for a grade.
+    #[serde(default = "no_unit")]
+    pub unit: String,
+    #[serde(default)]
+    pub resolution: f64,
+    pub rollover_at: Option<f64>,
+    /// Greatest rise per hour.
+    pub greatest_rate: Option<f64>,
+    pub plausible_low: Option<f64>,
+    pub plausible_high: Option<f64>,
+    #[serde(default)]
+    pub grades: Vec<String>,
+    pub longest_silence_seconds: Option<i64>,
+    /// A counter whose hours are the asset's operating time.
+    #[serde(default)]
+    pub running_hours: bool,
+}
+
+fn no_unit() -> String {
+    "1".into()
+}
+
+/// A meter as listed and looked at.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct MeterRow {
+    pub code: String,
+    pub name: String,
+    pub asset: NamedAsset,
+    pub kind: MeterKind,
+    pub unit: String,
+    pub grades: Vec<String>,
+    pub last: Option<LastReading>,
+    /// Worst severity standing.
+    pub worst_severity: Option<Severity>,
+    /// Distance to the nearest first setpoint in the meter's unit; negative when past.
+    pub distance: Option<f64>,
+    /// The same as a share of the way, for meters of different units on one scale.
+    pub distance_share: Option<f64>,
+    /// The rung the distance is measured to: `alert high`.
+    pub nearest_rung: Option<String>,
+    pub has_ladder: bool,
+    /// Last values of equal parts of the asked period, for a small drawing; gaps where nothing was read.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub spark: Vec<Option<f64>>,
+}
+
+/// The newest reading that counts.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, ToSchema)]
+pub struct LastReading {
+    pub at: Instant,
+    pub value: f64,
+}
+
+/// One meter, with what its readings may be.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct MeterDetail {
+    #[serde(flatten)]
+    pub row: MeterRow,
+    pub resolution: f64,
+    pub rollover_at: Option<f64>,
+    pub greatest_rate: Option<f64>,
+    pub plausible_low: Option<f64>,
+    pub plausible_high: Option<f64>,
+    pub running_hours: bool,
+    /// First and last instant with readings.
+    pub first_at: Option<Instant>,
+    pub readings: i64,
+    pub retired_at: Option<Instant>,
+}
+
+/// A part of a list, with where the next part starts.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct MeterPage {
+    pub meters: Vec<MeterRow>,
+    /// How many there are in scope.
+    pub total: usize,
+    /// How many stand at each severity, least first.
+    pub by_severity: [usize; 4],
+    pub next_cursor: Option<String>,
+}
+
+/// Parts of the sparkline.
+const SPARK_PARTS: i64 = 48;
+
+/// Adds a meter.
+///
+/// # Errors
+/// [`StoreError::Invalid`] by field, [`StoreError::Conflict`] for a code that is taken.
+pub fn add(act: &mut Act, new: &NewMeter) -> Result<MeterId> {
+    act.require(Action::ChangeMasterData)?;
+    let code = parse_code(&new.code).map_err(|error| StoreError::invalid("code", error))?;
+    let asset = assets::require_in(act.conn, &new.asset, "asset")?;
+    if id_of(act.conn, &code)?.is_some() {
+        return Err(StoreError::Conflict(format!("there is a meter {code} already")));
+    }
+    let meter = Meter {
+        kind: new.kind,
+        unit: new.unit.trim().into(),
+        resolution: new.resolution,
+        rollover_at: new.rollover_at,
+        greatest_rate: new.greatest_rate,
+        plausible_low: new.plausible_low,
+        plausible_high: new.plausible_high,
+        grades: new.grades.clone(),
+    };
+    meter.check().map_err(|error| {
+        let field = match &error {
+            MeterError::Grades | MeterError::GradeTwice(_) => "grades",
+            MeterError::PlausibleRange => "plausible_high",
+            MeterError::NotPositive { field } => field,
+        };
+        StoreError::invalid(field, error)
+    })?;
+    if meter.unit.is_empty() {
+        return Err(StoreError::invalid("unit", "give a UCUM code, such as mm/s, Cel or 1"));
+    }
+    if new.running_hours && (new.kind != MeterKind::Counter || meter.unit != "h") {
+        return Err(StoreError::invalid("running_hours", "only a counter of hours (h) can be operating time"));
+    }
+    let name = new.name.as_deref().map(str::trim).filter(|name| !name.is_empty()).unwrap_or(&code);
+    act.conn.execute(
+        "INSERT INTO meters (code, asset_id, name, kind, unit, resolution, rollover_at, greatest_rate, plausible_low,
+             plausible_high, grades, longest_silence_s, running_hours, recorded_at, recorded_by)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15)",
+        params![
+            code,
+            asset.0,
+            name,
+            word(&meter.kind),
+            meter.unit,
+            meter.resolution,
+            meter.rollover_at,
+            meter.greatest_rate,
+            meter.plausible_low,
+            meter.plausible_high,
+            to_json(&meter.grades),
+            new.longest_silence_seconds,
+            new.running_hours,
+            act.now.ms(),
+            act.actor.id.0,
+        ],
+    )?;
+    let id = MeterId(act.conn.last_insert_rowid());
+    act.audit("added", "meter", &code, new)?;
+    Ok(id)
+}
+
+pub(crate) fn id_of(conn: &Connection, code: &str) -> Result<Option<MeterId>> {
+    let mut find = conn.prepare_cached("SELECT id FROM meters WHERE code = ?1")?;
+    Ok(find.query_row([code], |row| row.get(0)).optional()?.map(MeterId))
+}
+
+/// The meter of that code.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn require(conn: &Connection, code: &str) -> Result<MeterId> {
+    id_of(conn, code)?.ok_or_else(|| StoreError::not_found("meter", code))
+}
+
+/// The rules of a meter from its row.
+pub(crate) fn rules(row: &Row) -> Result<Meter> {
+    Ok(Meter {
+        kind: from_word("meters", row.get("kind")?)?,
+        unit: row.get("unit")?,
+        resolution: row.get("resolution")?,
+        rollover_at: row.get("rollover_at")?,
+        greatest_rate: row.get("greatest_rate")?,
+        plausible_low: row.get("plausible_low")?,
+        plausible_high: row.get("plausible_high")?,
+        grades: from_json("meters", &row.get::<_, String>("grades")?)?,
+    })
+}
+
+const SELECT: &str = "SELECT m.*, a.code AS asset_code, a.name AS asset_name, r.at AS last_at, r.value AS last_value,
+        (SELECT max(severity) FROM alarms WHERE meter_id = m.id AND left_at IS NULL) AS worst,
+        (SELECT definition FROM ladder_versions WHERE meter_id = m.id ORDER BY number DESC LIMIT 1) AS ladder
+     FROM meters m JOIN assets a ON a.id = m.asset_id
+     LEFT JOIN readings r ON r.meter_id = m.id AND r.at = (
+        SELECT at FROM readings WHERE meter_id = m.id AND flags & 2 = 0 ORDER BY at DESC LIMIT 1)";
+
+fn meter_row(row: &Row) -> Result<(i64, MeterRow)> {
+    let last = match (maybe_instant(row, "last_at")?, row.get("last_value")?) {
+        (Some(at), Some(value)) => Some(LastReading { at, value }),
+        _ => None,
+    };
+    let ladder: Option<Ladder> = match row.get::<_, Option<String>>("ladder")? {
+        Some(text) => Some(from_json("ladder_versions", &text)?),
+        None => None,
+    };
+    let distance = match (&ladder, last) {
+        (Some(ladder), Some(last)) => distance_to_nearest(ladder, last.value),
+        _ => None,
+    };
+    let nearest = distance.and_then(|d| Some(ladder.as_ref()?.rungs.get(d.rung)?.name()));
+    let meter = MeterRow {
+        code: row.get("code")?,
+        name: row.get("name")?,
+        asset: NamedAsset { code: row.get("asset_code")?, name: row.get("asset_name")? },
+        kind: from_word("meters", row.get("kind")?)?,
+        unit: row.get("unit")?,
+        grades: from_json("meters", &row.get::<_, String>("grades")?)?,
+        last,
+        worst_severity: row.get::<_, Option<u8>>("worst")?.and_then(Severity::from_strokes),
+        distance: distance.map(|d| d.in_unit),
+        distance_share: distance.map(|d| d.share),
+        nearest_rung: nearest,
+        has_ladder: ladder.is_some_and(|ladder| !ladder.rungs.is_empty()),
+        spark: Vec::new(),
+    };
+    Ok((row.get("id")?, meter))
+}
+
+/// The meters of a scope: the worst standing first, then the nearest to a limit, then those without one.
+///
+/// `text` filters by code, name or asset; `cursor` is the one a page before gave.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for a cursor that is none.
+pub fn list(
+    conn: &Connection,
+    scope: Option<&[i64]>,
+    text: Option<&str>,
+    spark: Span,
+    cursor: Option<&str>,
+    limit: usize,
+) -> Result<MeterPage> {
+    let start: usize = match cursor {
+        Some(cursor) => cursor.parse().map_err(|_e: std::num::ParseIntError| StoreError::invalid("cursor", "is none of this list"))?,
+        None => 0,
+    };
+    let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
+    let mut select = conn.prepare_cached(&format!(
+        "{SELECT} WHERE m.retired_at IS NULL AND (?1 OR m.asset_id IN rarray(?2))
+           AND (?3 IS NULL OR instr(lower(m.code || ' ' || m.name || ' ' || a.name || ' ' || a.code), lower(?3)) > 0)"
+    ))?;
+    let mut rows = select.query(params![scope.is_none(), ids, text])?;
+    let mut all = Vec::new();
+    while let Some(row) = rows.next()? {
+        all.push(meter_row(row)?);
+    }
+    all.sort_by(|(_, a), (_, b)| {
+        let near = |m: &MeterRow| m.distance_share.unwrap_or(f64::INFINITY);
+        (b.worst_severity.cmp(&a.worst_severity))
+            .then(b.has_ladder.cmp(&a.has_ladder))
+            .then(near(a).total_cmp(&near(b)))
+            .then_with(|| a.code.cmp(&b.code))
+    });
+    let mut by_severity = [0; 4];
+    for severity in all.iter().filter_map(|(_, meter)| meter.worst_severity) {
+        by_severity[usize::from(severity.strokes()) - 1] += 1;
+    }
+    let total = all.len();
+    let page: Vec<(i64, MeterRow)> = all.into_iter().skip(start).take(limit).collect();
+    let mut sparks = sparks(conn, page.iter().map(|(id, _)| *id), spark)?;
+    let meters = page
+        .into_iter()
+        .map(|(id, meter)| MeterRow { spark: sparks.remove(&id).unwrap_or_default(), ..meter })
+        .collect();
+    let next = start + limit;
+    Ok(MeterPage { meters, total, by_severity, next_cursor: (next < total).then(|| next.to_string()) })
+}
+
+/// The last value in each part of the span: one seek a part, however many readings there are.
+fn sparks(
+    conn: &Connection,
+    meters: impl Iterator<Item = i64>,
+    span: Span,
+) -> Result<HashMap<i64, Vec<Option<f64>>>> {
+    let ids: Rc<Vec<Value>> = Rc::new(meters.map(Value::from).collect());
+    let part = (span.ms() / SPARK_PARTS).max(1);
+    let mut select = conn.prepare_cached(
+        "WITH RECURSIVE part (n) AS (SELECT 0 UNION ALL SELECT n + 1 FROM part WHERE n + 1 < ?2)
+         SELECT w.value, part.n, (
+             SELECT value FROM readings WHERE meter_id = w.value AND flags & 2 = 0
+               AND at >= ?3 + part.n * ?4 AND at < ?3 + (part.n + 1) * ?4 ORDER BY at DESC LIMIT 1)
+         FROM rarray(?1) w CROSS JOIN part",
+    )?;
+    let mut rows = select.query(params![ids, SPARK_PARTS, span.start().ms(), part])?;
+    let mut sparks: HashMap<i64, Vec<Option<f64>>> = HashMap::new();
+    while let Some(row) = rows.next()? {
+        sparks.entry(row.get(0)?).or_default().push(row.get(2)?);
+    }
+    sparks.retain(|_, values| values.iter().any(Option::is_some));
+    Ok(sparks)
+}
+
+/// One meter.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn detail(conn: &Connection, code: &str) -> Result<MeterDetail> {
+    let id = require(conn, code)?;
+    let mut select = conn.prepare_cached(&format!("{SELECT} WHERE m.id = ?1"))?;
+    let mut rows = select.query([id.0])?;
+    let row = rows.next()?.ok_or_else(|| StoreError::not_found("meter", code))?;
+    let rules = rules(row)?;
+    let (running_hours, retired_at) = (row.get("running_hours")?, maybe_instant(row, "retired_at")?);
+    let (_, meter) = meter_row(row)?;
+    let first: Option<Instant> = conn
+        .prepare_cached("SELECT at FROM readings WHERE meter_id = ?1 ORDER BY at LIMIT 1")?
+        .query_row([id.0], |row| instant(row, "at"))
+        .optional()?;
+    let readings = conn
+        .prepare_cached("SELECT count(*) FROM readings WHERE meter_id = ?1")?
+        .query_row([id.0], |row| row.get(0))?;
+    Ok(MeterDetail {
+        row: meter,
+        resolution: rules.resolution,
+        rollover_at: rules.rollover_at,
+        greatest_rate: rules.greatest_rate,
+        plausible_low: rules.plausible_low,
+        plausible_high: rules.plausible_high,
+        running_hours,
+        first_at: first,
+        readings,
+        retired_at,
+    })
+}

@@ -1,0 +1,196 @@
+//! People and crews.
+
+use crate::{
+    act::{Act, Actor},
+    error::{Result, StoreError},
+    rows::{from_word, word},
+};
+use rusqlite::{Connection, OptionalExtension, Row, params};
+use serde::{Deserialize, Serialize};
+use tally_core::{
+    assets::parse_code,
+    ids::{CrewId, PersonId},
+    people::{Action, Role},
+    time::Instant,
+};
+use utoipa::ToSchema;
+
+/// A person as listed.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct Person {
+    pub code: String,
+    pub name: String,
+    pub role: Role,
+    /// Code of the crew.
+    pub crew: Option<String>,
+    /// Minor units per hour.
+    pub rate: Option<i64>,
+}
+
+/// A crew as listed.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Crew {
+    pub code: String,
+    pub name: String,
+    pub department: String,
+    pub weekly_hours: f64,
+}
+
+/// The first administrator's code, for an installation that has no people yet.
+const FIRST: &str = "admin";
+
+pub(crate) fn ensure_administrator(conn: &Connection, now: Instant) -> Result<()> {
+    let added = conn.execute(
+        "INSERT INTO people (code, name, role) SELECT ?1, 'Administrator', ?2
+         WHERE NOT EXISTS (SELECT 1 FROM people WHERE role = ?2)",
+        params![FIRST, word(&Role::Administrator)],
+    )?;
+    if added > 0 {
+        conn.execute(
+            "INSERT INTO audit (at, person_id, action, subject_kind, subject, detail)
+             SELECT ?1, id, 'added', 'person', code, 'null' FROM people WHERE code = ?2",
+            params![now.ms(), FIRST],
+        )?;
+    }
+    Ok(())
+}
+
+fn actor(row: &Row) -> rusqlite::Result<(i64, String, String, Option<i64>)> {
+    Ok((row.get("id")?, row.get("code")?, row.get("role")?, row.get("crew_id")?))
+}
+
+/// Who acts when nobody is named.
+///
+/// # Errors
+/// SQLite's own.
+pub fn first_administrator(conn: &Connection) -> Result<Actor> {
+    let found = conn
+        .query_row(
+            "SELECT id, code, role, crew_id FROM people WHERE role = ?1 AND active = 1 ORDER BY id LIMIT 1",
+            [word(&Role::Administrator)],
+            actor,
+        )
+        .optional()?;
+    to_actor(found.ok_or_else(|| StoreError::not_found("person", "administrator"))?)
+}
+
+/// The person of that code.
+///
+/// # Errors
+/// [`StoreError::NotFound`] for an unknown or inactive one.
+pub fn by_code(conn: &Connection, code: &str) -> Result<Actor> {
+    let mut find = conn.prepare_cached("SELECT id, code, role, crew_id FROM people WHERE code = ?1 AND active = 1")?;
+    let found = find.query_row([code], actor).optional()?;
+    to_actor(found.ok_or_else(|| StoreError::not_found("person", code))?)
+}
+
+fn to_actor((id, code, role, crew): (i64, String, String, Option<i64>)) -> Result<Actor> {
+    Ok(Actor { id: PersonId(id), code, role: from_word("people", role)?, crew: crew.map(CrewId) })
+}
+
+/// All active people, by name.
+///
+/// # Errors
+/// SQLite's own.
+pub fn list(conn: &Connection) -> Result<Vec<Person>> {
+    let mut select = conn.prepare_cached(
+        "SELECT p.code, p.name, p.role, c.code AS crew, p.rate FROM people p LEFT JOIN crews c ON c.id = p.crew_id
+         WHERE p.active = 1 ORDER BY p.name, p.id",
+    )?;
+    let mut rows = select.query([])?;
+    let mut people = Vec::new();
+    while let Some(row) = rows.next()? {
+        people.push(Person {
+            code: row.get("code")?,
+            name: row.get("name")?,
+            role: from_word("people", row.get("role")?)?,
+            crew: row.get("crew")?,
+            rate: row.get("rate")?,
+        });
+    }
+    Ok(people)
+}
+
+/// All crews, by name.
+///
+/// # Errors
+/// SQLite's own.
+pub fn crews(conn: &Connection) -> Result<Vec<Crew>> {
+    let mut select =
+        conn.prepare_cached("SELECT code, name, department, weekly_hours FROM crews ORDER BY name, id")?;
+    let crews = select.query_map([], |row| {
+        Ok(Crew {
+            code: row.get("code")?,
+            name: row.get("name")?,
+            department: row.get("department")?,
+            weekly_hours: row.get("weekly_hours")?,
+        })
+    })?;
+    Ok(crews.collect::<rusqlite::Result<_>>()?)
+}
+
+/// Adds a crew.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for a bad code, [`StoreError::Conflict`] for one that is taken.
+pub fn add_crew(act: &mut Act, crew: &Crew) -> Result<CrewId> {
+    act.require(Action::ChangeMasterData)?;
+    let code = parse_code(&crew.code).map_err(|error| StoreError::invalid("code", error))?;
+    if crew_id(act.conn, &code)?.is_some() {
+        return Err(StoreError::Conflict(format!("there is a crew {code} already")));
+    }
+    act.conn.execute(
+        "INSERT INTO crews (code, name, department, weekly_hours) VALUES (?1, ?2, ?3, ?4)",
+        params![code, crew.name.trim(), crew.department.trim(), crew.weekly_hours],
+    )?;
+    let id = CrewId(act.conn.last_insert_rowid());
+    act.audit("added", "crew", &code, crew)?;
+    Ok(id)
+}
+
+/// Adds a person.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for a bad code or an unknown crew, [`StoreError::Conflict`] for a code that is taken.
+pub fn add(act: &mut Act, person: &Person) -> Result<PersonId> {
+    act.require(Action::ChangeMasterData)?;
+    let code = parse_code(&person.code).map_err(|error| StoreError::invalid("code", error))?;
+    let taken = act.conn.prepare_cached("SELECT 1 FROM people WHERE code = ?1")?.exists([&code])?;
+    if taken {
+        return Err(StoreError::Conflict(format!("there is a person {code} already")));
+    }
+    let crew = match &person.crew {
+        Some(crew) => Some(require_crew(act.conn, crew, "crew")?),
+        None => None,
+    };
+    act.conn.execute(
+        "INSERT INTO people (code, name, role, crew_id, rate) VALUES (?1, ?2, ?3, ?4, ?5)",
+        params![code, person.name.trim(), word(&person.role), crew.map(|c| c.0), person.rate],
+    )?;
+    let id = PersonId(act.conn.last_insert_rowid());
+    act.audit("added", "person", &code, person)?;
+    Ok(id)
+}
+
+pub(crate) fn crew_id(conn: &Connection, code: &str) -> Result<Option<CrewId>> {
+    let mut find = conn.prepare_cached("SELECT id FROM crews WHERE code = ?1")?;
+    Ok(find.query_row([code], |row| row.get(0)).optional()?.map(CrewId))
+}
+
+/// The crew a field names.
+pub(crate) fn require_crew(conn: &Connection, code: &str, field: &str) -> Result<CrewId> {
+    crew_id(conn, code)?.ok_or_else(|| StoreError::invalid(field, format!("there is no crew {code:?}")))
+}
+
+/// The person a field names.
+pub(crate) fn require_person(conn: &Connection, code: &str, field: &str) -> Result<Actor> {
+    by_code(conn, code).map_err(|error| match error {
+        StoreError::NotFound { .. } => StoreError::invalid(field, format!("there is no person {code:?}")),
+        other => other,
+    })
+}
+
+/// What an hour of that person costs, in minor units.
+pub(crate) fn rate(conn: &Connection, person: PersonId) -> Result<Option<i64>> {
+    Ok(conn.query_row("SELECT rate FROM people WHERE id = ?1", [person.0], |row| row.get(0))?)
+}

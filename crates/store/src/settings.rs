@@ -1,0 +1,98 @@
+//! What holds for the whole installation.
+
+use crate::{
+    act::Act,
+    error::{Result, StoreError},
+    rows::{from_json, optional, to_json},
+};
+use rusqlite::{Connection, params};
+use serde::{Deserialize, Serialize};
+use tally_core::{calendar, people::Action, work::RankWindows};
+use utoipa::ToSchema;
+
+/// Settings with their first values.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct Settings {
+    /// Name of the installation, shown at the top.
+    pub name: String,
+    /// ISO 4217 code.
+    pub currency: String,
+    /// Digits of a minor unit: 2 for most currencies.
+    pub minor_digits: u8,
+    /// Month, 1 to 12, in which the fiscal year starts.
+    pub fiscal_month: u8,
+    /// IANA name; periods are cut in it.
+    pub time_zone: String,
+    /// Days in which work of rank 1 to 5 must be done.
+    pub rank_windows: [u16; 5],
+}
+
+impl Default for Settings {
+    fn default() -> Self {
+        Self {
+            name: "Fair Tally".into(),
+            currency: "EUR".into(),
+            minor_digits: 2,
+            fiscal_month: 1,
+            time_zone: "UTC".into(),
+            rank_windows: RankWindows::default().0,
+        }
+    }
+}
+
+const KEY: &str = "installation";
+
+/// The settings in force.
+///
+/// # Errors
+/// [`StoreError::Corrupt`] for a row that can't be read.
+pub fn get(conn: &Connection) -> Result<Settings> {
+    let text: Option<String> =
+        optional(conn.prepare_cached("SELECT value FROM settings WHERE key = ?1")?.query_row([KEY], |row| row.get(0)))?;
+    text.map_or_else(|| Ok(Settings::default()), |text| from_json("settings", &text))
+}
+
+/// Replaces the settings.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for a currency that is no ISO code, an unknown zone, a month beyond 12 or windows that fall.
+pub fn set(act: &mut Act, settings: &Settings) -> Result<()> {
+    act.require(Action::ChangeMasterData)?;
+    if settings.currency.len() != 3 || !settings.currency.chars().all(|c| c.is_ascii_uppercase()) {
+        return Err(StoreError::invalid("currency", "use an ISO 4217 code of three capitals"));
+    }
+    calendar::zone(&settings.time_zone).map_err(|error| StoreError::invalid("time_zone", error))?;
+    if !(1..=12).contains(&settings.fiscal_month) {
+        return Err(StoreError::invalid("fiscal_month", "must be 1 to 12"));
+    }
+    if settings.minor_digits > 4 {
+        return Err(StoreError::invalid("minor_digits", "must be 0 to 4"));
+    }
+    if !settings.rank_windows.is_sorted() {
+        return Err(StoreError::invalid("rank_windows", "a milder rank can't have a shorter window"));
+    }
+    put(act, KEY, settings)?;
+    act.audit("changed", "settings", KEY, settings)
+}
+
+/// Keeps a value of the program's own, such as the demo's day.
+///
+/// # Errors
+/// SQLite's own.
+pub fn put(act: &mut Act, key: &str, value: &impl Serialize) -> Result<()> {
+    act.conn.execute(
+        "INSERT INTO settings (key, value) VALUES (?1, ?2) ON CONFLICT (key) DO UPDATE SET value = excluded.value",
+        params![key, to_json(value)],
+    )?;
+    Ok(())
+}
+
+/// A value of the program's own.
+///
+/// # Errors
+/// SQLite's own, and [`StoreError::Corrupt`].
+pub fn kept<T: serde::de::DeserializeOwned>(conn: &Connection, key: &str) -> Result<Option<T>> {
+    let text: Option<String> =
+        optional(conn.query_row("SELECT value FROM settings WHERE key = ?1", [key], |row| row.get(0)))?;
+    text.map(|text| from_json("settings", &text)).transpose()
+}

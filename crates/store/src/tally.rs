@@ -1,0 +1,430 @@
+//! The tally's snapshot: read whole at start, then kept current by what the table `changes` says.
+
+use crate::{
+    assets::{self, NamedAsset},
+    error::{Result, StoreError},
+    rows::{from_json, from_word, instant, maybe_instant},
+    settings,
+};
+use rusqlite::{Connection, Row, types::Value};
+use serde::Serialize;
+use std::{
+    collections::{HashMap, HashSet},
+    rc::Rc,
+};
+use tally_core::{
+    assets::{EffectSpan, Node, Placement, Tree},
+    calendar::zone,
+    ids::{AssetId, CalendarId, DowntimeId, EntryId, FailureId, WorkOrderId},
+    indicators::{Figure, Input, RowKind, RowUnit, TraceRow, Why},
+    meters::MeterKind,
+    money::Cents,
+    readings::rise,
+    tally::{Assignment, DowntimeFact, EntryFact, Fact, Facts, FailureFact, Snapshot, WorkFact},
+    time::{HOUR, Instant, Span},
+};
+use utoipa::ToSchema;
+
+/// The newest change there is.
+///
+/// # Errors
+/// SQLite's own.
+pub fn newest_change(conn: &Connection) -> Result<i64> {
+    let mut select = conn.prepare_cached("SELECT ifnull(max(seq), 0) FROM changes")?;
+    Ok(select.query_row([], |row| row.get(0))?)
+}
+
+/// Reads everything.
+///
+/// # Errors
+/// SQLite's own, and [`StoreError::Corrupt`].
+pub fn load(conn: &Connection) -> Result<Snapshot> {
+    let mut snapshot = Snapshot { change: newest_change(conn)?, ..Snapshot::default() };
+    reload_tree(conn, &mut snapshot)?;
+    snapshot.entries.apply(entries(conn, None)?);
+    snapshot.downtimes.apply(downtimes(conn, None)?);
+    snapshot.failures.apply(failures(conn, None)?);
+    snapshot.works.apply(works(conn, None)?);
+    reload_running(conn, &mut snapshot)?;
+    Ok(snapshot)
+}
+
+/// Brings a snapshot up to the newest change, reading only what changed.
+///
+/// # Errors
+/// SQLite's own, and [`StoreError::Corrupt`].
+pub fn refresh(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
+    let newest = newest_change(conn)?;
+    // Another reader may have brought it further than this connection can see.
+    if newest <= snapshot.change {
+        return Ok(());
+    }
+    let mut by_kind: HashMap<String, HashSet<i64>> = HashMap::new();
+    let mut select = conn.prepare_cached("SELECT kind, id FROM changes WHERE seq > ?1")?;
+    let mut rows = select.query([snapshot.change])?;
+    while let Some(row) = rows.next()? {
+        by_kind.entry(row.get(0)?).or_default().insert(row.get(1)?);
+    }
+    if by_kind.contains_key("tree") {
+        reload_tree(conn, snapshot)?;
+    }
+    if by_kind.contains_key("running") || by_kind.contains_key("tree") {
+        reload_running(conn, snapshot)?;
+    }
+    apply(&mut snapshot.entries, by_kind.get("entry"), |ids| entries(conn, Some(ids)))?;
+    apply(&mut snapshot.downtimes, by_kind.get("downtime"), |ids| downtimes(conn, Some(ids)))?;
+    apply(&mut snapshot.failures, by_kind.get("failure"), |ids| failures(conn, Some(ids)))?;
+    apply(&mut snapshot.works, by_kind.get("work"), |ids| works(conn, Some(ids)))?;
+    snapshot.change = newest;
+    Ok(())
+}
+
+fn apply<F: Fact>(
+    facts: &mut Facts<F>,
+    changed: Option<&HashSet<i64>>,
+    read: impl FnOnce(&HashSet<i64>) -> Result<Vec<(i64, Option<F>)>>,
+) -> Result<()> {
+    let Some(changed) = changed else { return Ok(()) };
+    let mut rows = read(changed)?;
+    let found: HashSet<i64> = rows.iter().map(|(id, _)| *id).collect();
+    rows.extend(changed.difference(&found).map(|gone| (*gone, None)));
+    facts.apply(rows);
+    Ok(())
+}
+
+/// Runs a query over all rows, or over those of the given ids.
+fn query<F>(
+    conn: &Connection,
+    all: &str,
+    key: &str,
+    ids: Option<&HashSet<i64>>,
+    mut read: impl FnMut(&Row) -> Result<(i64, F)>,
+) -> Result<Vec<(i64, Option<F>)>> {
+    let mut found = Vec::new();
+    let mut take = |mut rows: rusqlite::Rows| -> Result<()> {
+        while let Some(row) = rows.next()? {
+            let (id, fact) = read(row)?;
+            found.push((id, Some(fact)));
+        }
+        Ok(())
+    };
+    match ids {
+        None => take(conn.prepare(all)?.query([])?)?,
+        Some(ids) => {
+            let ids: Rc<Vec<Value>> = Rc::new(ids.iter().map(|id| Value::from(*id)).collect());
+            take(conn.prepare_cached(&format!("{all} WHERE {key} IN rarray(?1)"))?.query([ids])?)?;
+        }
+    }
+    Ok(found)
+}
+
+fn entries(conn: &Connection, ids: Option<&HashSet<i64>>) -> Result<Vec<(i64, Option<EntryFact>)>> {
+    let sql = "SELECT id, asset_id, work_order, kind, at, amount, hours_ms, settled_at FROM entries";
+    query(conn, sql, "id", ids, |row| {
+        let id = row.get(0)?;
+        let fact = EntryFact {
+            id: EntryId(id),
+            asset: AssetId(row.get(1)?),
+            work: WorkOrderId(row.get(2)?),
+            kind: from_word("entries", row.get(3)?)?,
+            at: Instant::from_ms(row.get(4)?),
+            cost: Cents(row.get(5)?),
+            hours_ms: row.get(6)?,
+            settled_at: maybe_instant(row, "settled_at")?.unwrap_or(Instant::LATEST),
+        };
+        Ok((id, fact))
+    })
+}
+
+fn downtimes(conn: &Connection, ids: Option<&HashSet<i64>>) -> Result<Vec<(i64, Option<DowntimeFact>)>> {
+    let sql = "SELECT id, asset_id, work_order, kind, start_at, end_at FROM downtimes";
+    query(conn, sql, "id", ids, |row| {
+        let id = row.get(0)?;
+        let fact = DowntimeFact {
+            id: DowntimeId(id),
+            asset: AssetId(row.get(1)?),
+            work: row.get::<_, Option<i64>>(2)?.map(WorkOrderId),
+            kind: from_word("downtimes", row.get(3)?)?,
+            start: Instant::from_ms(row.get(4)?),
+            end: maybe_instant(row, "end_at")?.unwrap_or(Instant::LATEST),
+        };
+        Ok((id, fact))
+    })
+}
+
+fn failures(conn: &Connection, ids: Option<&HashSet<i64>>) -> Result<Vec<(i64, Option<FailureFact>)>> {
+    let sql = "SELECT id, asset_id, work_order, failed_at, effect FROM failure_reports";
+    query(conn, sql, "id", ids, |row| {
+        let id = row.get(0)?;
+        let fact = FailureFact {
+            id: FailureId(id),
+            asset: AssetId(row.get(1)?),
+            work: WorkOrderId(row.get(2)?),
+            at: Instant::from_ms(row.get(3)?),
+            effect: from_word("failure_reports", row.get(4)?)?,
+        };
+        Ok((id, fact))
+    })
+}
+
+fn works(conn: &Connection, ids: Option<&HashSet<i64>>) -> Result<Vec<(i64, Option<WorkFact>)>> {
+    let mut states: HashMap<i64, Vec<(Instant, tally_core::work::WorkState)>> = HashMap::new();
+    // In the order they were made where the instant is the same: the last one counts.
+    let order = "SELECT work_order, at, to_state, id FROM state_changes";
+    let mut changes = query(conn, order, "work_order", ids, |row| {
+        let state = from_word("state_changes", row.get(2)?)?;
+        Ok((row.get(0)?, (row.get::<_, i64>(1)?, row.get::<_, i64>(3)?, state)))
+    })?;
+    changes.sort_by_key(|(_, change)| change.as_ref().map(|(at, id, _)| (*at, *id)));
+    for (work, change) in changes {
+        if let Some((at, _, state)) = change {
+            states.entry(work).or_default().push((Instant::from_ms(at), state));
+        }
+    }
+    let sql = "SELECT number, asset_id, raised_at, estimated_hours FROM work_orders";
+    query(conn, sql, "number", ids, |row| {
+        let number = row.get(0)?;
+        let hours: Option<f64> = row.get(3)?;
+        let fact = WorkFact {
+            number: WorkOrderId(number),
+            asset: AssetId(row.get(1)?),
+            raised_at: Instant::from_ms(row.get(2)?),
+            estimated_ms: hours.map(|hours| (hours * HOUR as f64).round() as i64),
+            states: states.remove(&number).unwrap_or_default(),
+        };
+        Ok((number, fact))
+    })
+}
+
+/// The tree with all its placements, effects and lives.
+pub(crate) fn load_tree(conn: &Connection) -> Result<Tree> {
+    let mut nodes: Vec<Node> = Vec::new();
+    let mut place: HashMap<i64, usize> = HashMap::new();
+    let mut select = conn.prepare("SELECT id, commissioned_at, retired_at FROM assets ORDER BY name, id")?;
+    let mut rows = select.query([])?;
+    while let Some(row) = rows.next()? {
+        let id: i64 = row.get(0)?;
+        let from = maybe_instant(row, "commissioned_at")?.unwrap_or(Instant::EARLIEST);
+        let to = maybe_instant(row, "retired_at")?.unwrap_or(Instant::LATEST);
+        let life = Span::new(from, to).map_err(|error| StoreError::corrupt("assets", error))?;
+        place.insert(id, nodes.len());
+        nodes.push(Node { id: AssetId(id), placements: Vec::new(), effects: Vec::new(), life });
+    }
+    let mut select = conn.prepare("SELECT asset_id, parent_id, from_at, to_at FROM placements ORDER BY asset_id, from_at")?;
+    let mut rows = select.query([])?;
+    while let Some(row) = rows.next()? {
+        if let Some(&index) = place.get(&row.get::<_, i64>(0)?) {
+            nodes[index].placements.push(Placement {
+                parent: row.get::<_, Option<i64>>(1)?.map(AssetId),
+                from: instant(row, "from_at")?,
+                to: maybe_instant(row, "to_at")?.unwrap_or(Instant::LATEST),
+            });
+        }
+    }
+    let mut select = conn.prepare("SELECT asset_id, effect, from_at, to_at FROM parent_effects ORDER BY asset_id, from_at")?;
+    let mut rows = select.query([])?;
+    while let Some(row) = rows.next()? {
+        if let Some(&index) = place.get(&row.get::<_, i64>(0)?) {
+            nodes[index].effects.push(EffectSpan {
+                effect: from_json("parent_effects", &row.get::<_, String>(1)?)?,
+                from: instant(row, "from_at")?,
+                to: maybe_instant(row, "to_at")?.unwrap_or(Instant::LATEST),
+            });
+        }
+    }
+    Ok(Tree::new(nodes))
+}
+
+fn reload_tree(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
+    let settings = settings::get(conn)?;
+    snapshot.zone = zone(&settings.time_zone).map_err(|error| StoreError::corrupt("settings", error))?;
+    snapshot.fiscal_month = i8::try_from(settings.fiscal_month).unwrap_or(1);
+    snapshot.tree = load_tree(conn)?;
+    snapshot.calendars.clear();
+    let mut select = conn.prepare("SELECT id, definition FROM calendars")?;
+    let mut rows = select.query([])?;
+    while let Some(row) = rows.next()? {
+        snapshot
+            .calendars
+            .insert(CalendarId(row.get(0)?), from_json("calendars", &row.get::<_, String>(1)?)?);
+    }
+    snapshot.assignments = vec![Vec::new(); snapshot.tree.len()];
+    let mut select = conn.prepare("SELECT asset_id, calendar_id, from_at, to_at FROM asset_calendars")?;
+    let mut rows = select.query([])?;
+    while let Some(row) = rows.next()? {
+        if let Some(index) = snapshot.tree.index(AssetId(row.get(0)?)) {
+            snapshot.assignments[index].push(Assignment {
+                calendar: CalendarId(row.get(1)?),
+                from: instant(row, "from_at")?,
+                to: maybe_instant(row, "to_at")?.unwrap_or(Instant::LATEST),
+            });
+        }
+    }
+    Ok(())
+}
+
+/// Running-hours counters as hours since their first reading, across rollovers.
+fn reload_running(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
+    snapshot.running.clear();
+    let mut select = conn.prepare(
+        "SELECT m.*, r.at, r.value FROM meters m JOIN readings r ON r.meter_id = m.id AND r.flags & 2 = 0
+         WHERE m.running_hours = 1 ORDER BY m.id, r.at",
+    )?;
+    let mut rows = select.query([])?;
+    let mut last: Option<(i64, f64, f64)> = None;
+    while let Some(row) = rows.next()? {
+        let meter: i64 = row.get("id")?;
+        let rules = crate::meters::rules(row)?;
+        debug_assert_eq!(rules.kind, MeterKind::Counter, "checked when the meter was added");
+        let value: f64 = row.get("value")?;
+        let hours = match last {
+            Some((same, before, hours)) if same == meter => hours + rise(&rules, before, value).unwrap_or(0.0).max(0.0),
+            _ => 0.0,
+        };
+        last = Some((meter, value, hours));
+        let asset = AssetId(row.get("asset_id")?);
+        snapshot.running.entry(asset).or_default().push((instant(row, "at")?, hours));
+    }
+    Ok(())
+}
+
+/// One row behind a figure, with its words.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct WhyRow {
+    pub kind: RowKind,
+    pub id: i64,
+    pub asset: NamedAsset,
+    pub work_order: Option<WorkOrderId>,
+    pub text: String,
+    pub at: Instant,
+    /// What it adds to the part's total, in the part's unit.
+    pub amount: i64,
+    /// What it would add if nothing overlapped and nothing were cut, where that is another figure.
+    pub whole: Option<i64>,
+    pub settled: Option<bool>,
+}
+
+/// Rows that add up to one total.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct WhyPart {
+    pub name: String,
+    pub unit: RowUnit,
+    pub total: i64,
+    /// The rows that add most first, as many as were asked for.
+    pub rows: Vec<WhyRow>,
+    /// Rows beyond those, and what they add.
+    pub more_rows: usize,
+    pub more_amount: i64,
+}
+
+/// All that a figure is made of, with its words.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct WhyView {
+    pub asset: NamedAsset,
+    pub indicator: tally_core::indicators::Indicator,
+    pub name: String,
+    pub unit: tally_core::indicators::Unit,
+    pub formula: String,
+    pub source: String,
+    pub from: Instant,
+    pub to: Instant,
+    pub figure: Figure,
+    pub inputs: Vec<Input>,
+    pub parts: Vec<WhyPart>,
+    /// The change of the database that this is true for.
+    pub change: i64,
+}
+
+/// A why with names and titles for its rows, at most `most` rows a part.
+///
+/// # Errors
+/// SQLite's own.
+pub fn describe(
+    conn: &Connection,
+    why: Why,
+    asset: AssetId,
+    period: Span,
+    change: i64,
+    most: usize,
+) -> Result<WhyView> {
+    let mut parts = Vec::new();
+    for part in why.parts {
+        let mut rows = part.rows;
+        let biggest_first = |row: &TraceRow| (std::cmp::Reverse(row.amount.abs()), row.at, row.id);
+        rows.sort_by_key(biggest_first);
+        let more = rows.split_off(rows.len().min(most));
+        let names = assets::names(conn, rows.iter().map(|row| row.asset))?;
+        let texts = texts(conn, &rows)?;
+        let described = rows.into_iter().filter_map(|row| {
+            Some(WhyRow {
+                kind: row.kind,
+                id: row.id,
+                asset: names.get(&row.asset)?.clone(),
+                work_order: row.work_order,
+                text: texts.get(&(row.kind as u8, row.id)).cloned().unwrap_or_default(),
+                at: row.at,
+                amount: row.amount,
+                whole: row.whole,
+                settled: row.settled,
+            })
+        });
+        parts.push(WhyPart {
+            name: part.name,
+            unit: part.unit,
+            total: part.total,
+            rows: described.collect(),
+            more_rows: more.len(),
+            more_amount: more.iter().map(|row| row.amount).sum(),
+        });
+    }
+    let definition = why.indicator.definition();
+    let asset = assets::names(conn, [asset])?.remove(&asset).ok_or_else(|| StoreError::not_found("asset", asset))?;
+    Ok(WhyView {
+        asset,
+        indicator: why.indicator,
+        name: definition.name.into(),
+        unit: definition.unit,
+        formula: definition.formula.into(),
+        source: definition.source.into(),
+        from: period.start(),
+        to: period.end(),
+        figure: why.figure,
+        inputs: why.inputs,
+        parts,
+        change,
+    })
+}
+
+fn texts(conn: &Connection, rows: &[TraceRow]) -> Result<HashMap<(u8, i64), String>> {
+    let mut texts = HashMap::new();
+    for (kind, sql) in [
+        (
+            RowKind::Entry,
+            "SELECT e.id, CASE WHEN e.description <> '' THEN e.description ELSE e.quantity || ' h, ' || ifnull(p.name, '') END
+             FROM entries e LEFT JOIN people p ON p.id = e.person_id WHERE e.id IN rarray(?1)",
+        ),
+        (
+            RowKind::Downtime,
+            "SELECT d.id, CASE WHEN d.note <> '' THEN d.note ELSE ifnull(w.title, d.kind || ' downtime') END
+             FROM downtimes d LEFT JOIN work_orders w ON w.number = d.work_order WHERE d.id IN rarray(?1)",
+        ),
+        (
+            RowKind::Failure,
+            "SELECT f.id, ifnull(c.name, w.title) FROM failure_reports f JOIN work_orders w ON w.number = f.work_order
+             LEFT JOIN codes c ON c.id = f.problem_id WHERE f.id IN rarray(?1)",
+        ),
+        (RowKind::WorkOrder, "SELECT number, title FROM work_orders WHERE number IN rarray(?1)"),
+    ] {
+        let ids: Vec<Value> = rows.iter().filter(|row| row.kind == kind).map(|row| Value::from(row.id)).collect();
+        if ids.is_empty() {
+            continue;
+        }
+        let mut select = conn.prepare_cached(sql)?;
+        let found = select.query_map([Rc::new(ids)], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?)))?;
+        for row in found {
+            let (id, text) = row?;
+            texts.insert((kind as u8, id), text);
+        }
+    }
+    Ok(texts)
+}
