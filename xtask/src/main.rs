@@ -1,1 +1,132 @@
-fn main() {}
+//! The project's own commands. Each sets up what it needs.
+
+mod shell;
+
+use anyhow::{Result, bail};
+use clap::{Parser, Subcommand};
+use shell::{cargo, npm, root, run};
+use std::{path::PathBuf, process::Command};
+
+#[derive(Debug, Parser)]
+#[command(name = "cargo xtask")]
+struct Cli {
+    #[command(subcommand)]
+    task: Task,
+}
+
+#[derive(Debug, Subcommand)]
+enum Task {
+    /// Builds what is needed and starts the application with the demo data.
+    Demo {
+        /// Folder of the data; kept between starts.
+        #[arg(long)]
+        data: Option<PathBuf>,
+        /// Begins with fresh data.
+        #[arg(long)]
+        fresh: bool,
+        #[arg(long, default_value_t = 8420)]
+        port: u16,
+    },
+    /// Sets up, then checks and tests everything.
+    Test,
+    /// Builds the web application and the release binary.
+    Build,
+    /// Takes the screenshots of docs/screenshots/ from the demo data.
+    Shots,
+    /// Prints measured ratios.
+    Bench,
+    /// Writes the description of the API and the web's types anew from the code.
+    Generate,
+    /// Kills the server at random moments while readings come in, and looks at what is there afterwards.
+    Crash {
+        #[arg(long, default_value_t = 500)]
+        rounds: u32,
+    },
+}
+
+fn main() -> Result<()> {
+    match Cli::parse().task {
+        Task::Demo { data, fresh, port } => demo(data, fresh, port),
+        Task::Test => test(),
+        Task::Build => build(),
+        Task::Shots => shots(),
+        Task::Bench => run(cargo().args(["run", "--release", "--package", "tally-e2e", "--bin", "bench"])),
+        Task::Generate => generate(),
+        Task::Crash { rounds } => run(cargo()
+            .args(["test", "--package", "tally-e2e", "--test", "crash"])
+            .env("FAIR_TALLY_CRASH_ROUNDS", rounds.to_string())),
+    }
+}
+
+fn build() -> Result<()> {
+    web()?;
+    run(cargo().args(["build", "--release", "--package", "fair-tally"]))
+}
+
+/// Installs the web's packages where they are not as the lock file says, and builds it.
+fn web() -> Result<()> {
+    packages()?;
+    run(npm().args(["run", "build"]))
+}
+
+fn packages() -> Result<()> {
+    let lock = root().join("web/package-lock.json");
+    let mark = root().join("web/node_modules/.installed");
+    let wanted = std::fs::read_to_string(&lock)?;
+    if std::fs::read_to_string(&mark).is_ok_and(|installed| installed == wanted) {
+        return Ok(());
+    }
+    run(npm().args(["ci", "--no-audit", "--no-fund"]))?;
+    Ok(std::fs::write(mark, wanted)?)
+}
+
+fn demo(data: Option<PathBuf>, fresh: bool, port: u16) -> Result<()> {
+    build()?;
+    let data = data.unwrap_or_else(|| root().join("demo-data"));
+    if fresh && data.exists() {
+        if !data.join("fair-tally.db").exists() {
+            bail!("{} holds no Fair Tally data; it is left as it is", data.display());
+        }
+        std::fs::remove_dir_all(&data)?;
+    }
+    let binary = root().join("target/release/fair-tally");
+    run(Command::new(binary).arg("demo").arg("--data").arg(data).args(["--port", &port.to_string()]))
+}
+
+/// Debian's browser and its driver, where they are not there already.
+fn browser() -> Result<()> {
+    let there = |program: &str| PathBuf::from("/usr/bin").join(program).exists();
+    if there("chromium") && there("chromedriver") {
+        return Ok(());
+    }
+    let install = "apt-get update -qq && apt-get install -y -qq chromium chromium-driver";
+    let root_or_sudo = format!("if [ \"$(id -u)\" = 0 ]; then {install}; else sudo sh -c '{install}'; fi");
+    run(Command::new("sh").args(["-c", &root_or_sudo]).env("DEBIAN_FRONTEND", "noninteractive"))
+}
+
+fn test() -> Result<()> {
+    browser()?;
+    packages()?;
+    run(cargo().args(["fmt", "--all", "--check"]))?;
+    run(npm().args(["run", "format:check"]))?;
+    run(npm().args(["run", "lint"]))?;
+    run(npm().args(["run", "typecheck"]))?;
+    run(npm().args(["run", "build"]))?;
+    run(cargo().args(["clippy", "--workspace", "--all-targets", "--", "--deny", "warnings"]))?;
+    // The browser and crash tests start the real binary.
+    run(cargo().args(["build", "--package", "fair-tally"]))?;
+    run(cargo().args(["test", "--workspace"]))
+}
+
+fn shots() -> Result<()> {
+    browser()?;
+    build()?;
+    run(cargo().args(["run", "--package", "tally-e2e", "--bin", "shots"]))
+}
+
+fn generate() -> Result<()> {
+    packages()?;
+    let text = shell::output(cargo().args(["run", "--quiet", "--package", "fair-tally", "--", "openapi"]))?;
+    std::fs::write(root().join("web/src/generated/openapi.json"), text)?;
+    run(npm().args(["run", "types"]))
+}

@@ -59,6 +59,7 @@ struct Fault {
 #[derive(Debug, Clone)]
 enum Step {
     Plan(WorkOrderId),
+    Ready(WorkOrderId),
     Wait(WorkOrderId),
     Start(Job),
     Finish(Job),
@@ -88,6 +89,31 @@ const RECURRING: &[Recurring] = &[
     ("Loose joint at the lubrication unit", fault("G1-DRV-GBX-LUB", ["LEAK", "JOINT", "RTIGH"], Effect::Incipient), MECH, 0.8, None, 0.0, 18),
 ];
 
+/// How far work on the pile has come.
+#[derive(Debug, Clone, Copy)]
+enum Ahead {
+    Nobody,
+    Planned,
+    Waits,
+}
+
+/// Days before today, title, asset, kind, rank, hours, how far it has come.
+type Piled = (i32, &'static str, &'static str, WorkKind, u8, f64, Ahead);
+
+const PILE: &[Piled] = &[
+    (142, "Fit a particle counter to the gearbox oil", "G1-DRV-GBX-LUB", WorkKind::Improvement, 4, 14.0, Ahead::Waits),
+    (96, "Renew the relief valve of the tension unit", "G1-TEN-CYL", WorkKind::CorrectiveDeferred, 3, 6.0, Ahead::Waits),
+    (61, "Replace the worn guide of the service brake", "G1-DRV-SBR", WorkKind::CorrectiveDeferred, 3, 5.5, Ahead::Waits),
+    (47, "Rewire the position switches in conduit", "G1-DRV-SBR", WorkKind::Improvement, 4, 18.0, Ahead::Planned),
+    (38, "Door of cabin 9 closes late", "G1-VEH-C09", WorkKind::CorrectiveDeferred, 4, 2.0, Ahead::Planned),
+    (33, "Door of cabin 17 closes late", "G1-VEH-C17", WorkKind::CorrectiveDeferred, 4, 2.0, Ahead::Waits),
+    (19, "Guard of the drive bullwheel rattles", "G1-DRV-BWH", WorkKind::CorrectiveDeferred, 3, 2.5, Ahead::Planned),
+    (12, "Repaint the ladder of tower 6", "G1-LIN-T06", WorkKind::Improvement, 5, 8.0, Ahead::Nobody),
+    (6, "Non-drive-end bearing hums at start", "G1-DRV-MOT-BNE", WorkKind::CorrectiveDeferred, 2, 3.0, Ahead::Planned),
+    (2, "Oil stain below tension pump B", "G1-TEN-PB", WorkKind::CorrectiveDeferred, 3, 1.5, Ahead::Nobody),
+    (1, "Measure the rope length after the cold spell", "G1-LIN-ROP", WorkKind::Inspection, 3, 3.0, Ahead::Nobody),
+];
+
 struct Player {
     rng: Rng,
     zone: TimeZone,
@@ -106,7 +132,7 @@ pub fn play(store: &Store, admin: Actor, today: Date, mut progress: impl FnMut(f
     let stories = Stories {
         bearing_fails: before(20),
         first_leak: before(430),
-        second_leak: before(27),
+        second_leak: before(24),
         cooler_clogs: before(198),
     };
     let local = |day: Date, hour: i8| local(&zone, day, hour, 0);
@@ -172,8 +198,9 @@ impl Player {
         act.now = self.at(day, 6, 30);
         self.routine(act, day)?;
         self.faults(act, day)?;
+        self.pile(act, day, today)?;
         for step in self.steps.remove(&day).unwrap_or_default() {
-            self.step(act, day, today, step)?;
+            self.step(act, day, step)?;
         }
         if day < today {
             self.bearing_fails(act, day)?;
@@ -231,6 +258,7 @@ impl Player {
         let planned = self.after(day, 1, 3);
         let start = self.after(planned, 3, 9);
         self.later(planned, Step::Plan(number));
+        self.later(start.saturating_sub(2.days()), Step::Ready(number));
         self.later(start, Step::Start(job));
     }
 
@@ -300,6 +328,26 @@ impl Player {
             let start = self.after(day, 1, if window { 24 } else { 4 });
             self.later(day, Step::Plan(number));
             self.later(start, Step::Start(job));
+        }
+        Ok(())
+    }
+
+    /// Improvements and overhauls that wait for parts or for somebody to plan them: the pile every planner has.
+    fn pile(&mut self, act: &mut Act, day: Date, today: Date) -> Result<()> {
+        for &(before, title, asset, kind, rank, hours, ahead) in PILE {
+            if days(day, today) != before {
+                continue;
+            }
+            let number = self.raise(act, "tobin", Self::new_work(title, asset, kind, rank, hours))?;
+            let soon = day.saturating_add(1.day());
+            match ahead {
+                Ahead::Nobody => {}
+                Ahead::Planned => self.later(soon, Step::Plan(number)),
+                Ahead::Waits => {
+                    self.later(soon, Step::Plan(number));
+                    self.later(soon.saturating_add(2.days()), Step::Wait(number));
+                }
+            }
         }
         Ok(())
     }
@@ -397,15 +445,17 @@ impl Player {
         Ok(())
     }
 
-    fn step(&mut self, act: &mut Act, day: Date, today: Date, step: Step) -> Result<()> {
+    fn step(&mut self, act: &mut Act, day: Date, step: Step) -> Result<()> {
         act.now = self.at(day, 7, 30);
         match step {
             Step::Plan(number) => {
                 self.as_person(act, "corwin");
-                move_to(act, number, WorkState::Planning)?;
-                // The newest work has not been looked at by everybody yet.
-                if days(day, today) > 4 || self.rng.bool() {
-                    act.now = self.at(day, 8, 10);
+                move_to(act, number, WorkState::Planning)
+            }
+            Step::Ready(number) => {
+                self.as_person(act, "corwin");
+                act.now = self.at(day, 8, 10);
+                if work::standing(act.conn(), number)?.state == WorkState::Planning {
                     move_to(act, number, WorkState::Ready)?;
                 }
                 Ok(())

@@ -51,8 +51,28 @@ pub fn routes() -> (Router<AppState>, Description) {
         .routes(routes!(r::codebooks::one, r::codebooks::put))
         .routes(routes!(r::tally::indicators))
         .routes(routes!(r::tally::get));
-    let (router, description) = OpenApiRouter::with_openapi(Info::openapi()).nest("/api/v1", v1).split_for_parts();
+    let (router, mut description) = OpenApiRouter::with_openapi(Info::openapi()).nest("/api/v1", v1).split_for_parts();
+    name_operations(&mut description);
     (router, description)
+}
+
+/// Handlers of different resources share names such as `list`: the path makes an operation's id unique.
+fn name_operations(description: &mut Description) {
+    for (path, item) in &mut description.paths.paths {
+        let place = path.trim_start_matches("/api/v1/").replace(['{', '}'], "").replace(['/', '-'], "_");
+        let operations = [
+            ("get", &mut item.get),
+            ("put", &mut item.put),
+            ("post", &mut item.post),
+            ("patch", &mut item.patch),
+            ("delete", &mut item.delete),
+        ];
+        for (method, operation) in operations {
+            if let Some(operation) = operation {
+                operation.operation_id = Some(format!("{method}_{place}"));
+            }
+        }
+    }
 }
 
 /// The description as the web's types are generated from it.

@@ -59,6 +59,7 @@ pub struct BatchParams {
     #[serde(default)]
     dry_run: bool,
     /// Where the readings come from; `gateway` without it.
+    #[param(inline)]
     source: Option<Source>,
     /// Such as a file's name.
     name: Option<String>,

@@ -48,6 +48,7 @@ pub struct TallyParams {
     to: Option<String>,
     period: Option<String>,
     #[serde(default)]
+    #[param(inline)]
     basis: Basis,
     /// Ids with commas between; all without it.
     indicators: Option<String>,

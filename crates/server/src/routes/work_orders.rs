@@ -37,6 +37,7 @@ pub struct ListParams {
     /// Only open work whose window has run out.
     #[serde(default)]
     past_window: bool,
+    #[param(inline)]
     sort: Option<SortBy>,
     #[serde(default)]
     descending: bool,

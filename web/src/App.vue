@@ -1,0 +1,77 @@
+<script setup lang="ts">
+import { useLocalStorage } from '@vueuse/core'
+import AssetTree from './common/frame/AssetTree.vue'
+import TopBar from './common/frame/TopBar.vue'
+import WhyDrawer from './common/frame/WhyDrawer.vue'
+import { useInstallation } from './common/installation'
+
+const { ready } = useInstallation()
+const treeOpen = useLocalStorage('fair-tally-tree', true)
+</script>
+
+<template>
+  <div class="frame" :class="{ folded: !treeOpen }">
+    <TopBar v-model:tree-open="treeOpen" class="top no-print" />
+    <AssetTree v-if="treeOpen" class="tree no-print" />
+    <main v-if="ready" id="screen">
+      <RouterView />
+    </main>
+    <WhyDrawer />
+  </div>
+</template>
+
+<style scoped>
+.frame {
+  display: grid;
+  grid: 54px minmax(0, 1fr) / 258px minmax(0, 1fr);
+  grid-template-areas: 'top top' 'tree main';
+  height: 100%;
+}
+
+.folded {
+  grid-template-columns: 0 minmax(0, 1fr);
+}
+
+.top {
+  grid-area: top;
+}
+
+.tree {
+  grid-area: tree;
+}
+
+main {
+  grid-area: main;
+  overflow: auto;
+  padding: 20px 28px 40px;
+}
+
+@media (max-width: 760px) {
+  .frame {
+    grid-template-columns: 0 minmax(0, 1fr);
+    grid-template-rows: auto minmax(0, 1fr);
+  }
+
+  .tree {
+    grid-area: main;
+    z-index: 5;
+    background: var(--paper);
+  }
+
+  main {
+    padding: 14px 14px 32px;
+  }
+}
+
+@media print {
+  .frame {
+    display: block;
+    height: auto;
+  }
+
+  main {
+    overflow: visible;
+    padding: 0;
+  }
+}
+</style>

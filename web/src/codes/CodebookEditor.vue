@@ -1,0 +1,134 @@
+<script setup lang="ts">
+import { useQueryClient } from '@tanstack/vue-query'
+import { ElMessage } from 'element-plus'
+import 'element-plus/es/components/message/style/css'
+import { computed, ref, watch } from 'vue'
+import { answer, api, type CodebookView, type CodeNode } from '../common/api'
+import ProblemNote from '../common/ProblemNote.vue'
+import { useChange } from '../work/useChange'
+import CodeBranch from './CodeBranch.vue'
+
+const props = defineProps<{ view: CodebookView }>()
+const client = useQueryClient()
+
+const copy = (nodes: CodeNode[]) => JSON.parse(JSON.stringify(nodes)) as CodeNode[]
+const problems = ref(copy(props.view.problems))
+const changed = computed(() => JSON.stringify(problems.value) !== JSON.stringify(props.view.problems))
+// Read again without being edited: the newest is shown.
+watch(
+  () => props.view.problems,
+  (nodes, before) => {
+    if (JSON.stringify(problems.value) === JSON.stringify(before)) problems.value = copy(nodes)
+  },
+)
+
+const text = ref('')
+const letters = computed(() => text.value.trim().toLowerCase())
+const matches = (node: CodeNode): boolean =>
+  `${node.code} ${node.name}`.toLowerCase().includes(letters.value) || (node.below ?? []).some(matches)
+const found = computed(() => (letters.value ? problems.value.filter(matches).length : problems.value.length))
+
+const { mutate, error, isPending, reset } = useChange(
+  () =>
+    answer(
+      api.PUT('/api/v1/codebooks/{code}', {
+        params: { path: { code: props.view.code } },
+        body: {
+          name: props.view.name,
+          class: props.view.class,
+          status: props.view.status,
+          problems: problems.value,
+        },
+      }),
+    ),
+  () => {
+    ElMessage.success('The codebook is kept.')
+    client.invalidateQueries({ queryKey: ['codebooks'] })
+  },
+)
+
+function takeBack() {
+  reset()
+  problems.value = copy(props.view.problems)
+}
+
+function add() {
+  problems.value.push({ code: '', name: '', renews: false, status: 'active', below: [] })
+}
+</script>
+
+<template>
+  <div class="head">
+    <div>
+      <h1>{{ view.name }}</h1>
+      <p class="quiet">Problems, their causes, and the remedies that helped</p>
+    </div>
+    <input
+      v-model="text"
+      class="line"
+      type="search"
+      placeholder="Search all three levels"
+      aria-label="Search codes"
+    />
+  </div>
+  <div v-if="changed || error" class="save">
+    <span
+      >Changes are not kept yet. A code that was used and is taken away is retired, and stays in the
+      history.</span
+    >
+    <ElButton type="primary" :loading="isPending" data-test="save-codebook" @click="mutate()"
+      >Keep the changes</ElButton
+    >
+    <button class="act" @click="takeBack">Take back</button>
+    <ProblemNote :error="error" />
+  </div>
+  <p v-if="!found" class="quiet">No code has “{{ text }}” in it.</p>
+  <ul>
+    <template v-for="(node, index) in problems" :key="index">
+      <CodeBranch
+        v-if="!letters || matches(node)"
+        v-model="problems[index]!"
+        :level="0"
+        path=""
+        :used="view.used"
+        :letters="letters"
+        @remove="problems.splice(index, 1)"
+      />
+    </template>
+  </ul>
+  <button class="act" data-test="add-problem" @click="add">Add a problem</button>
+</template>
+
+<style scoped>
+.head {
+  display: flex;
+  justify-content: space-between;
+  gap: 20px;
+}
+
+.head p {
+  margin: 3px 0 14px;
+}
+
+.head input {
+  width: 240px;
+  align-self: start;
+}
+
+.save {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 12px;
+  padding: 10px 12px;
+  margin-bottom: 12px;
+  background: var(--paper-2);
+}
+
+ul {
+  margin: 0 0 10px;
+  padding: 0;
+  list-style: none;
+  border-top: 1.5px solid var(--ink);
+}
+</style>

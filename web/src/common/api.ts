@@ -1,0 +1,89 @@
+import createClient from 'openapi-fetch'
+import { useLocalStorage } from '@vueuse/core'
+import type { components, paths } from '../generated/api'
+
+type Schemas = components['schemas']
+export type AlarmRow = Schemas['AlarmRow']
+export type AssetDetail = Schemas['AssetDetail']
+export type AssetNode = Schemas['AssetNode']
+export type Codebook = Schemas['Codebook']
+export type CodebookView = Schemas['CodebookView']
+export type CodeNode = Schemas['CodeNode']
+export type Definition = Schemas['Definition']
+export type Figure = Schemas['Figure']
+export type Hit = Schemas['Hit']
+export type Ladder = Schemas['Ladder']
+export type LadderView = Schemas['LadderView']
+export type MeterDetail = Schemas['MeterDetail']
+export type MeterRow = Schemas['MeterRow']
+export type Receipt = Schemas['Receipt']
+export type Rung = Schemas['Rung']
+export type Settings = Schemas['Settings']
+export type Severity = Schemas['Severity']
+export type TallyRow = Schemas['TallyRow']
+export type WhyView = Schemas['WhyView']
+export type WorkDetail = Schemas['WorkDetail']
+export type WorkKind = Schemas['WorkKind']
+export type WorkRow = Schemas['WorkRow']
+export type WorkSpan = Schemas['WorkSpan']
+export type WorkState = Schemas['WorkState']
+
+/** Code of the person on whose behalf everything is asked; empty for the first administrator. */
+export const person = useLocalStorage('fair-tally-person', '')
+
+export const api = createClient<paths>()
+
+api.use({
+  onRequest({ request }) {
+    if (person.value) request.headers.set('x-person', person.value)
+    return request
+  },
+})
+
+/** Problem details as the server sends them, with the fields at fault. */
+export class Problem extends Error {
+  readonly status: number
+  readonly fields: { field: string; reason: string }[]
+
+  constructor(status: number, detail: string, fields: { field: string; reason: string }[]) {
+    super(detail)
+    this.status = status
+    this.fields = fields
+  }
+
+  /** What is wrong with one field, if anything. */
+  of(field: string): string | undefined {
+    return this.fields.find((error) => error.field === field)?.reason
+  }
+}
+
+/** The data of an answer, or its problem thrown. */
+export async function answer<T>(
+  call: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
+  let result
+  try {
+    result = await call
+  } catch {
+    throw new Problem(0, 'The server does not answer. What you typed is kept; try again in a moment.', [])
+  }
+  const { data, error, response } = result
+  if (response.ok) return data as T
+  const problem = (error ?? {}) as { detail?: string; errors?: { field: string; reason: string }[] }
+  throw new Problem(
+    response.status,
+    problem.detail ?? `The server answered ${response.status}.`,
+    problem.errors ?? [],
+  )
+}
+
+/** Sends a text body, such as a CSV file, and answers its receipt. */
+export async function postReadings(csv: string, name: string, dryRun: boolean): Promise<Receipt> {
+  const query = new URLSearchParams({ source: 'file', name, dry_run: String(dryRun) })
+  const headers: Record<string, string> = { 'content-type': 'text/csv' }
+  if (person.value) headers['x-person'] = person.value
+  const response = await fetch(`/api/v1/readings?${query}`, { method: 'POST', headers, body: csv })
+  const body = await response.json()
+  if (!response.ok) throw new Problem(response.status, body.detail, body.errors ?? [])
+  return body
+}

@@ -1,0 +1,151 @@
+import type { Definition, Figure, Severity, WorkKind, WorkState } from './api'
+import { installation } from './installation'
+
+const number = (digits: number) =>
+  new Intl.NumberFormat('en-GB', { minimumFractionDigits: digits, maximumFractionDigits: digits })
+const whole = number(0)
+const tenth = number(1)
+
+/** Minor units as an amount with all its digits. */
+export function money(minor: number): string {
+  const digits = installation.value.minor_digits
+  return number(digits).format(minor / 10 ** digits)
+}
+
+/** Minor units in whole units of the currency, for tables. */
+export function moneyShort(minor: number): string {
+  return whole.format(minor / 10 ** installation.value.minor_digits)
+}
+
+export function hours(value: number): string {
+  return Math.abs(value) >= 1000 ? whole.format(value) : tenth.format(value)
+}
+
+/** Milliseconds as hours and minutes: `31 h 05`. */
+export function duration(ms: number): string {
+  const minutes = Math.round(ms / 60_000)
+  const sign = minutes < 0 ? '−' : ''
+  const [h, m] = [Math.floor(Math.abs(minutes) / 60), Math.abs(minutes) % 60]
+  return `${sign}${h} h ${String(m).padStart(2, '0')}`
+}
+
+/** A number with at most four significant digits. */
+export function plain(value: number): string {
+  return new Intl.NumberFormat('en-GB', {
+    maximumSignificantDigits: Math.abs(value) >= 10_000 ? 7 : 4,
+  }).format(value)
+}
+
+const shown: Record<string, string> = { Cel: '°C', '[g]': 'g', '1': '', um: 'µm' }
+
+/** How a UCUM code is shown. */
+export function unit(ucum: string): string {
+  return shown[ucum] ?? ucum
+}
+
+/** A reading with its unit, or a grade's name. */
+export function reading(value: number, ucum: string, grades: string[] = []): string {
+  return grades.length ? (grades[value] ?? String(value)) : `${plain(value)} ${unit(ucum)}`.trim()
+}
+
+/** A figure of the tally as it stands in a table cell. */
+export function figure(value: Figure | undefined, definition: Definition): string {
+  if (!value) return ''
+  if (value.at_least != null) return `> ${hours(value.at_least)}`
+  if (value.value == null) return 'no base'
+  switch (definition.unit) {
+    case 'money':
+      return moneyShort(value.value)
+    case 'hours':
+      return hours(value.value)
+    case 'share':
+      return `${tenth.format(value.value * 100)} %`
+    default:
+      return whole.format(value.value)
+  }
+}
+
+function zoned(options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
+  return new Intl.DateTimeFormat('en-GB', { timeZone: installation.value.time_zone, ...options })
+}
+
+export function date(at: string | number): string {
+  return zoned({ day: 'numeric', month: 'short', year: 'numeric' }).format(new Date(at))
+}
+
+export function dateTime(at: string | number): string {
+  return zoned({
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+    hour: '2-digit',
+    minute: '2-digit',
+  }).format(new Date(at))
+}
+
+/** How long before `now`: `3 days ago`. */
+export function ago(at: string, now: number): string {
+  const minutes = Math.round((now - Date.parse(at)) / 60_000)
+  const [value, word] =
+    minutes < 90
+      ? [minutes, 'minute']
+      : minutes < 36 * 60
+        ? [Math.round(minutes / 60), 'hour']
+        : [Math.round(minutes / 1440), 'day']
+  if (value === 0) return 'now'
+  const text = `${Math.abs(value)} ${word}${Math.abs(value) === 1 ? '' : 's'}`
+  return value < 0 ? `in ${text}` : `${text} ago`
+}
+
+/** An instant as a local date and time input wants it. */
+export function toLocal(at: string | number): string {
+  const parts = Object.fromEntries(
+    zoned({
+      year: 'numeric',
+      month: '2-digit',
+      day: '2-digit',
+      hour: '2-digit',
+      minute: '2-digit',
+      second: '2-digit',
+      hourCycle: 'h23',
+    })
+      .formatToParts(new Date(at))
+      .map((part) => [part.type, part.value]),
+  )
+  return `${parts.year}-${parts.month}-${parts.day}T${parts.hour}:${parts.minute}`
+}
+
+/** The instant that a local date and time input means in the installation's time zone; empty for an empty input. */
+export function fromLocal(local: string): string | undefined {
+  if (!local) return undefined
+  const wanted = Date.parse(`${local}Z`)
+  if (Number.isNaN(wanted)) return undefined
+  // Twice, because the offset found first may be that of the other side of a clock change.
+  let at = wanted
+  for (let round = 0; round < 2; round += 1) at += wanted - Date.parse(`${toLocal(at)}Z`)
+  return new Date(at).toISOString()
+}
+
+export const stateWords: Record<WorkState, string> = {
+  raised: 'raised',
+  planning: 'planning',
+  waiting: 'waiting',
+  ready: 'ready',
+  scheduled: 'scheduled',
+  under_way: 'under way',
+  done: 'done',
+  returned: 'returned',
+  closed: 'closed',
+  dropped: 'dropped',
+}
+
+export const kindWords: Record<WorkKind, string> = {
+  corrective_immediate: 'corrective, immediate',
+  corrective_deferred: 'corrective, deferred',
+  condition_based: 'condition-based',
+  predetermined: 'predetermined',
+  inspection: 'inspection',
+  improvement: 'improvement',
+}
+
+export const severities: Severity[] = ['notice', 'alert', 'serious', 'danger']

@@ -1,0 +1,67 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { answer, api } from '../api'
+import { installation } from '../installation'
+import { useAddress } from '../useAddress'
+import TreeBranch from './TreeBranch.vue'
+
+const { scope, change } = useAddress()
+
+const roots = useQuery({
+  queryKey: ['assets', 'roots'],
+  queryFn: () => answer(api.GET('/api/v1/assets', { params: { query: { depth: 0 } } })),
+})
+const detail = useQuery({
+  queryKey: ['asset', scope],
+  queryFn: () => answer(api.GET('/api/v1/assets/{code}', { params: { path: { code: scope.value } } })),
+  enabled: () => scope.value !== '',
+})
+/** What lies above the scope, to be open. */
+const above = computed(() => detail.data.value?.above.map((asset) => asset.code) ?? [])
+</script>
+
+<template>
+  <aside aria-label="Asset tree">
+    <p class="head">
+      <button class="plain" :class="{ here: !scope }" @click="change({ scope: '' })">
+        All of {{ installation.name }}
+      </button>
+    </p>
+    <ul v-if="roots.data.value?.length" role="tree">
+      <TreeBranch v-for="node in roots.data.value" :key="node.code" :node="node" :depth="0" :above="above" />
+    </ul>
+    <p v-else-if="roots.isSuccess.value" class="quiet small none">
+      No assets yet. Add them through <code>POST /api/v1/assets</code>, parents first.
+    </p>
+  </aside>
+</template>
+
+<style scoped>
+aside {
+  border-right: 1px solid var(--rule);
+  overflow: auto;
+  padding: 14px 0 30px;
+}
+
+.head {
+  margin: 0 0 6px 18px;
+  font-size: 13px;
+  color: var(--ink-2);
+}
+
+.here {
+  color: var(--ink);
+  font-weight: 600;
+}
+
+ul {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+.none {
+  margin: 10px 18px;
+}
+</style>

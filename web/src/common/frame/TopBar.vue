@@ -1,0 +1,133 @@
+<script setup lang="ts">
+import { PanelLeft } from '@lucide/vue'
+import { onKeyStroke } from '@vueuse/core'
+import { useRoute } from 'vue-router'
+import { installation } from '../installation'
+import { useAddress } from '../useAddress'
+import JumpBox from './JumpBox.vue'
+import PeriodPicker from './PeriodPicker.vue'
+import PersonSwitch from './PersonSwitch.vue'
+import ThemeSwitch from './ThemeSwitch.vue'
+import { workspaces } from './workspaces'
+
+const treeOpen = defineModel<boolean>('treeOpen', { required: true })
+const route = useRoute()
+const { to } = useAddress()
+
+onKeyStroke('\\', (event) => {
+  if (!(event.target instanceof HTMLInputElement)) treeOpen.value = !treeOpen.value
+})
+</script>
+
+<template>
+  <header>
+    <button
+      class="plain fold"
+      :aria-pressed="treeOpen"
+      aria-label="Asset tree"
+      title="Asset tree ( \ )"
+      @click="treeOpen = !treeOpen"
+    >
+      <PanelLeft :size="18" />
+    </button>
+    <RouterLink :to="to('/watch')" class="mark" aria-label="Fair Tally">
+      <svg viewBox="0 0 32 26" width="30" height="24" aria-hidden="true">
+        <path class="stroke" d="M6 4v18M12.5 4v18M19 4v18M25.5 4v18" />
+        <path class="across" d="M2.5 19.5 29 6.5" />
+      </svg>
+      <span>{{ installation.name }}</span>
+    </RouterLink>
+    <nav aria-label="Workspaces">
+      <RouterLink
+        v-for="workspace in workspaces"
+        :key="workspace.path"
+        :to="to(workspace.path)"
+        :class="{ here: route.path.startsWith(workspace.path) }"
+      >
+        {{ workspace.name }}
+      </RouterLink>
+    </nav>
+    <PeriodPicker />
+    <JumpBox />
+    <PersonSwitch />
+    <ThemeSwitch />
+  </header>
+</template>
+
+<style scoped>
+header {
+  display: flex;
+  align-items: center;
+  gap: 16px;
+  padding: 0 18px;
+  border-bottom: 1.5px solid var(--ink);
+}
+
+.fold {
+  display: grid;
+  color: var(--ink-2);
+}
+
+.mark {
+  display: flex;
+  align-items: center;
+  gap: 9px;
+  font: 600 17px var(--serif);
+  color: var(--ink);
+  white-space: nowrap;
+}
+
+.mark:hover {
+  text-decoration: none;
+}
+
+.stroke,
+.across {
+  fill: none;
+  stroke: currentColor;
+  stroke-width: 2.4;
+  stroke-linecap: round;
+}
+
+.across {
+  stroke: var(--accent);
+}
+
+nav {
+  display: flex;
+  gap: 20px;
+  align-self: stretch;
+  margin: 0 auto 0 10px;
+}
+
+nav a {
+  display: flex;
+  align-items: center;
+  padding-top: 3px;
+  border-bottom: 3px solid transparent;
+  color: var(--ink-2);
+  font-weight: 600;
+}
+
+nav a:hover {
+  color: var(--accent);
+  text-decoration: none;
+}
+
+nav a.here {
+  color: var(--ink);
+  border-color: var(--accent);
+}
+
+@media (max-width: 1100px) {
+  header {
+    flex-wrap: wrap;
+    gap: 8px 14px;
+    padding: 8px 14px;
+  }
+
+  nav {
+    align-self: auto;
+  }
+}
+</style>

@@ -1,0 +1,125 @@
+<script setup lang="ts">
+import { ChevronDown, ChevronRight } from '@lucide/vue'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+import { answer, api, type AssetNode } from '../api'
+import SeverityStrokes from '../SeverityStrokes.vue'
+import { useAddress } from '../useAddress'
+
+const props = defineProps<{
+  node: AssetNode
+  depth: number
+  /** Codes above the scope: they stand open. */
+  above: string[]
+}>()
+
+/** Levels that stand open on a first visit. */
+const FIRST_OPEN = 2
+
+const { scope, change } = useAddress()
+const open = ref(props.depth < FIRST_OPEN)
+watch(
+  () => props.above.includes(props.node.code),
+  (isAbove) => {
+    if (isAbove) open.value = true
+  },
+  { immediate: true },
+)
+const here = computed(() => scope.value === props.node.code)
+
+const { data } = useQuery({
+  queryKey: ['assets', () => props.node.code],
+  queryFn: () =>
+    answer(api.GET('/api/v1/assets', { params: { query: { scope: props.node.code, depth: 1 } } })),
+  enabled: () => open.value && props.node.has_children,
+})
+const children = computed(() => data.value?.filter((node) => node.parent === props.node.code) ?? [])
+</script>
+
+<template>
+  <li role="treeitem" :aria-expanded="node.has_children ? open : undefined" :aria-selected="here">
+    <div class="row" :class="{ here }" :style="{ paddingLeft: `${depth * 13 + 8}px` }">
+      <button
+        v-if="node.has_children"
+        class="plain fold"
+        :aria-label="open ? `Close ${node.name}` : `Open ${node.name}`"
+        @click="open = !open"
+      >
+        <ChevronDown v-if="open" :size="14" />
+        <ChevronRight v-else :size="14" />
+      </button>
+      <span v-else class="fold" />
+      <button
+        class="plain name"
+        :title="`${node.name} · ${node.code}`"
+        @click="change({ scope: node.code })"
+        @keydown.right="open = true"
+        @keydown.left="open = false"
+      >
+        {{ node.name }}
+      </button>
+      <span v-if="node.open_work" class="open" :title="`${node.open_work} open work orders`">
+        {{ node.open_work }}
+      </span>
+      <SeverityStrokes :severity="node.worst_severity" />
+    </div>
+    <ul v-if="open && children.length" role="group">
+      <TreeBranch
+        v-for="child in children"
+        :key="child.code"
+        :node="child"
+        :depth="depth + 1"
+        :above="above"
+      />
+    </ul>
+  </li>
+</template>
+
+<style scoped>
+.row {
+  display: flex;
+  align-items: center;
+  gap: 4px;
+  padding-right: 10px;
+  min-height: 27px;
+}
+
+.row:hover {
+  background: var(--paper-2);
+}
+
+.here {
+  background: var(--accent-soft);
+}
+
+.here .name {
+  font-weight: 600;
+}
+
+.fold {
+  flex: none;
+  width: 15px;
+  display: grid;
+  color: var(--ink-3);
+}
+
+.name {
+  flex: 1;
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  font-size: 14px;
+}
+
+.open {
+  font-size: 12.5px;
+  color: var(--ink-2);
+}
+
+ul {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+</style>

@@ -1,0 +1,228 @@
+<script setup lang="ts">
+import { X } from '@lucide/vue'
+import { useQuery } from '@tanstack/vue-query'
+import { onKeyStroke } from '@vueuse/core'
+import { computed } from 'vue'
+import { answer, api, type WhyView } from '../api'
+import { date, dateTime, duration, figure, hours, money } from '../format'
+import { installation } from '../installation'
+import ProblemNote from '../ProblemNote.vue'
+import { useAddress } from '../useAddress'
+import { useWhy } from '../useWhy'
+
+const { period, read, to } = useAddress()
+const { asked, close } = useWhy()
+
+const { data, error, isFetching } = useQuery({
+  queryKey: ['why', asked, period, () => read('basis')],
+  queryFn: () =>
+    answer(
+      api.GET('/api/v1/tally', {
+        params: {
+          query: {
+            scope: asked.value?.asset,
+            indicators: asked.value?.indicator,
+            period: period.value,
+            basis: read('basis') === 'as_is' ? 'as_is' : 'as_was',
+            depth: 0,
+            why: true,
+          },
+        },
+      }),
+    ),
+  enabled: () => asked.value !== undefined,
+  placeholderData: (before) => before,
+})
+const why = computed(() => data.value?.why?.[0])
+
+type Part = WhyView['parts'][number]
+function amount(part: Part, value: number): string {
+  if (part.unit === 'money') return money(value)
+  if (part.unit === 'ms') return duration(value)
+  return String(value)
+}
+const units = { money: () => installation.value.currency, ms: () => '', count: () => '' }
+
+onKeyStroke('Escape', () => asked.value && close())
+</script>
+
+<template>
+  <aside v-if="asked" class="why no-print" aria-label="Why" :aria-busy="isFetching">
+    <button class="plain close" aria-label="Close" title="Close ( Esc )" @click="close">
+      <X :size="18" />
+    </button>
+    <ProblemNote :error="error" />
+    <template v-if="why">
+      <p class="kicker">Why</p>
+      <h2>{{ why.name }} of {{ why.asset.name }}</h2>
+      <p class="figure" data-test="why-figure">
+        {{ figure(why.figure, { ...why, id: why.indicator, direction: 'neither', roll_up: 'additive' }) }}
+        <span class="quiet">{{
+          why.unit === 'money' ? installation.currency : why.unit === 'hours' ? 'h' : ''
+        }}</span>
+      </p>
+      <p class="quiet small">{{ date(why.from) }} – {{ date(Date.parse(why.to) - 1) }}</p>
+      <p v-if="why.figure.settled != null" class="small split">
+        settled {{ money(why.figure.settled) }}, provisional {{ money(why.figure.provisional ?? 0) }}
+      </p>
+      <p v-if="why.figure.at_least != null" class="small">
+        No critical failure in the period, so the mean is at least the operating time.
+      </p>
+      <p v-if="why.figure.incipient" class="small">{{ why.figure.incipient }} incipient, not counted.</p>
+      <dl>
+        <dt>Formula</dt>
+        <dd>{{ why.formula }}.</dd>
+        <dt>Source</dt>
+        <dd>{{ why.source }}</dd>
+        <template v-for="input in why.inputs" :key="input.name">
+          <dt>{{ input.name }}</dt>
+          <dd>{{ hours(input.value) }} h, {{ input.note }}</dd>
+        </template>
+      </dl>
+      <section v-for="part in why.parts" :key="part.name">
+        <h3>
+          {{ part.name }}
+          <span data-test="why-total">{{ amount(part, part.total) }} {{ units[part.unit]() }}</span>
+        </h3>
+        <ol>
+          <li v-for="row in part.rows" :key="row.kind + row.id">
+            <RouterLink
+              v-if="row.work_order"
+              :to="to(`/work/${row.work_order}`)"
+              class="what"
+              data-test="why-row"
+            >
+              {{ row.text }}
+            </RouterLink>
+            <span v-else class="what">{{ row.text }}</span>
+            <span class="amount">{{ amount(part, row.amount) }}</span>
+            <span class="where">
+              {{ row.asset.name }} · {{ dateTime(row.at) }}
+              <template v-if="row.settled === false"> · provisional</template>
+            </span>
+            <span v-if="row.whole != null" class="where end">of {{ amount(part, row.whole) }}</span>
+          </li>
+          <li v-if="part.more_rows" class="more">
+            <span class="what">{{ part.more_rows }} smaller rows</span>
+            <span class="amount">{{ amount(part, part.more_amount) }}</span>
+          </li>
+        </ol>
+        <p v-if="!part.rows.length" class="quiet small">Nothing in the period.</p>
+      </section>
+      <p v-if="!why.parts.length" class="quiet">Nothing in the period.</p>
+      <p class="quiet small foot">True for change {{ why.change }} of the data.</p>
+    </template>
+  </aside>
+</template>
+
+<style scoped>
+.why {
+  position: fixed;
+  top: 54px;
+  right: 0;
+  bottom: 0;
+  width: min(432px, 100vw);
+  z-index: 15;
+  overflow: auto;
+  padding: 20px 24px 40px;
+  background: var(--paper);
+  border-left: 1.5px solid var(--ink);
+}
+
+.close {
+  position: absolute;
+  top: 16px;
+  right: 16px;
+  display: grid;
+}
+
+.kicker {
+  margin: 0 0 4px;
+  font-size: 13px;
+  font-weight: 600;
+  color: var(--accent);
+}
+
+h2 {
+  padding-right: 24px;
+}
+
+.figure {
+  font: 600 34px/1.1 var(--serif);
+  font-variant-numeric: tabular-nums lining-nums;
+  margin: 14px 0 2px;
+}
+
+.figure span {
+  font-size: 17px;
+  font-weight: 400;
+}
+
+p {
+  margin: 2px 0;
+}
+
+dl {
+  margin: 14px 0 6px;
+  padding: 12px 0;
+  border-block: 1px solid var(--rule);
+  font-size: 13.5px;
+}
+
+dt {
+  font-weight: 600;
+  color: var(--ink-2);
+  font-size: 13px;
+}
+
+dd {
+  margin: 0 0 7px;
+}
+
+section {
+  margin-top: 16px;
+}
+
+h3 {
+  display: flex;
+  justify-content: space-between;
+  border-bottom: 1.5px solid var(--ink);
+  padding-bottom: 4px;
+}
+
+h3 span {
+  font-family: var(--sans);
+}
+
+ol {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+li {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 0 12px;
+  padding: 6px 0;
+  border-bottom: 1px solid var(--rule);
+}
+
+.where {
+  font-size: 13px;
+  color: var(--ink-2);
+}
+
+.amount,
+.end {
+  text-align: right;
+}
+
+.more {
+  color: var(--ink-2);
+}
+
+.foot {
+  margin-top: 20px;
+}
+</style>

@@ -1,0 +1,7 @@
+/** The workspaces, in the order of the work. */
+export const workspaces = [
+  { path: '/watch', name: 'Watch', key: 'w' },
+  { path: '/work', name: 'Work', key: 'o' },
+  { path: '/codes', name: 'Codes', key: 'c' },
+  { path: '/tally', name: 'Tally', key: 't' },
+]

@@ -1,0 +1,21 @@
+import '@fontsource-variable/source-sans-3'
+import '@fontsource-variable/source-serif-4'
+import 'element-plus/theme-chalk/base.css'
+import './common/styles/theme.css'
+import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
+import { createApp } from 'vue'
+import App from './App.vue'
+import { Problem } from './common/api'
+import { router } from './router'
+
+const queryClient = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 5_000,
+      // What was refused once is refused again; only a server that did not answer is worth another try.
+      retry: (count, error) => count < 2 && error instanceof Problem && error.status === 0,
+    },
+  },
+})
+
+createApp(App).use(router).use(VueQueryPlugin, { queryClient }).mount('#app')

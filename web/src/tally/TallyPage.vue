@@ -1,0 +1,143 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { answer, api, type TallyRow } from '../common/api'
+import EmptyState from '../common/EmptyState.vue'
+import { date, hours, moneyShort } from '../common/format'
+import { installation } from '../common/installation'
+import ProblemNote from '../common/ProblemNote.vue'
+import { useAddress } from '../common/useAddress'
+import TallyBranch from './TallyBranch.vue'
+import { columns, sorter } from './columns'
+
+const { scope, period, read, change } = useAddress()
+const basis = computed(() => (read('basis') === 'as_is' ? 'as_is' : 'as_was'))
+const sort = computed(() => read('by'))
+const descending = computed(() => read('desc') === 'yes')
+const openRows = ref(new Set<string>())
+
+const catalogue = useQuery({ queryKey: ['indicators'], queryFn: () => answer(api.GET('/api/v1/indicators')) })
+const shown = computed(() => columns(catalogue.data.value ?? []))
+
+const { data, error } = useQuery({
+  queryKey: ['tally', scope, period, basis],
+  queryFn: () =>
+    answer(
+      api.GET('/api/v1/tally', {
+        params: {
+          query: { scope: scope.value || undefined, period: period.value, basis: basis.value, depth: 1 },
+        },
+      }),
+    ),
+  placeholderData: (before) => before,
+})
+const tops = computed(() => data.value?.rows.filter((row) => row.depth === 0) ?? [])
+const below = (row: TallyRow) =>
+  data.value?.rows.filter((other) => other.parent === row.asset && other.depth === 1) ?? []
+const headline = computed(() => {
+  const top = tops.value.length === 1 ? tops.value[0] : undefined
+  if (!top) return ''
+  const cost = top.figures.cost_total?.value ?? 0
+  const down = top.figures.unplanned_downtime?.value ?? 0
+  return `${top.name}: ${moneyShort(cost)} ${installation.value.currency} and ${hours(down)} h of unplanned downtime`
+})
+const byName = computed(() => sorter(sort.value, descending.value))
+
+function sortBy(id: string) {
+  // The greatest first, then the least first, then by name again.
+  if (sort.value !== id) change({ by: id, desc: 'yes' })
+  else if (descending.value) change({ desc: '' })
+  else change({ by: '', desc: '' })
+}
+</script>
+
+<template>
+  <div class="head">
+    <div>
+      <h1>{{ headline || 'Tally' }}</h1>
+      <p v-if="data" class="quiet">
+        {{ date(data.span.start) }} – {{ date(Date.parse(data.span.end) - 1)
+        }}<template v-if="data.before"
+          >, against {{ date(data.before.start) }} – {{ date(Date.parse(data.before.end) - 1) }}</template
+        >. Press a figure to see the rows that make it.
+      </p>
+    </div>
+    <label class="small basis">
+      <input
+        type="checkbox"
+        :checked="basis === 'as_is'"
+        @change="change({ basis: basis === 'as_is' ? '' : 'as_is' })"
+      />
+      count by today’s tree
+    </label>
+  </div>
+  <ProblemNote :error="error" />
+  <table v-if="tops.length && shown.length" class="ledger tally">
+    <thead>
+      <tr>
+        <th>Asset</th>
+        <th
+          v-for="column in shown"
+          :key="column.id"
+          class="num"
+          :title="column.formula"
+          :aria-sort="sort === column.id ? (descending ? 'descending' : 'ascending') : undefined"
+        >
+          <button class="plain" @click="sortBy(column.id)">
+            {{ column.short }}<template v-if="sort === column.id">{{ descending ? ' ↓' : ' ↑' }}</template>
+          </button>
+          <span class="unit">{{ column.unitShown }}</span>
+        </th>
+      </tr>
+    </thead>
+    <tbody>
+      <TallyBranch
+        v-for="row in tops"
+        :key="row.asset"
+        v-model:open-rows="openRows"
+        :row="row"
+        :children="below(row)"
+        :siblings="tops"
+        :columns="shown"
+        :basis="basis"
+        :depth="0"
+        :order="byName"
+      />
+    </tbody>
+  </table>
+  <EmptyState v-else-if="data && !tops.length" title="There is nothing to add up yet">
+    The tally is the asset tree with its figures. Add assets first; costs, downtime and failures come from the
+    work on them.
+  </EmptyState>
+</template>
+
+<style scoped>
+.head {
+  display: flex;
+  justify-content: space-between;
+  gap: 20px;
+  align-items: flex-start;
+  margin-bottom: 12px;
+}
+
+.head p {
+  margin: 3px 0 0;
+}
+
+.basis {
+  white-space: nowrap;
+  margin-top: 8px;
+}
+
+.unit {
+  display: block;
+  font-weight: 400;
+  font-size: 12px;
+  min-height: 17px;
+}
+
+th .plain {
+  font-weight: 600;
+  text-align: right;
+}
+</style>

@@ -1,0 +1,204 @@
+<script setup lang="ts">
+import { X } from '@lucide/vue'
+import { computed } from 'vue'
+import type { MeterDetail, Problem, Rung } from '../common/api'
+import { severities } from '../common/format'
+import SeverityStrokes from '../common/SeverityStrokes.vue'
+
+const props = defineProps<{
+  meter: MeterDetail
+  /** Its place in the ladder, for the server's field paths. */
+  place: number
+  problem?: Problem
+}>()
+const emit = defineEmits<{ remove: [] }>()
+const rung = defineModel<Rung>({ required: true })
+
+const wrong = computed(() => {
+  const of = `rungs[${props.place}].`
+  return (
+    props.problem?.fields.filter((error) => error.field.startsWith(of)).map((error) => error.reason) ?? []
+  )
+})
+
+/** A typed number, or nothing for an empty field. */
+function numeric(key: 'setpoint' | 'deadband' | 'reset') {
+  return computed({
+    get: () => (rung.value[key] == null ? '' : String(rung.value[key])),
+    set: (text) => (rung.value[key] = text === '' ? undefined : Number(text)),
+  })
+}
+const setpoint = numeric('setpoint')
+const deadband = numeric('deadband')
+const reset = numeric('reset')
+const byReset = computed(() => rung.value.reset != null)
+
+/** The same distance the other way of saying it. */
+function turn() {
+  const { setpoint, side } = rung.value
+  const direction = side === 'low' ? -1 : 1
+  if (byReset.value) {
+    rung.value.deadband = Math.abs((setpoint ?? 0) - (rung.value.reset ?? 0))
+    rung.value.reset = undefined
+  } else {
+    rung.value.reset = (setpoint ?? 0) - direction * (rung.value.deadband ?? 0)
+    rung.value.deadband = undefined
+  }
+}
+
+function delay(key: 'on_delay_seconds' | 'off_delay_seconds') {
+  return computed({
+    get: () => String((rung.value[key] ?? 0) / 60),
+    set: (minutes) => (rung.value[key] = Math.round(Number(minutes) * 60)),
+  })
+}
+const onDelay = delay('on_delay_seconds')
+const offDelay = delay('off_delay_seconds')
+
+const startWithin = computed({
+  get: () => String(rung.value.response.start_within_days ?? ''),
+  set: (days) => (rung.value.response.start_within_days = days === '' ? undefined : Number(days)),
+})
+</script>
+
+<template>
+  <div class="rung" :data-test="`rung-${rung.side}-${rung.severity}`">
+    <div class="first">
+      <SeverityStrokes :severity="rung.severity" />
+      <select v-model="rung.severity" class="line severity" aria-label="Severity">
+        <option v-for="severity in severities" :key="severity" :value="severity">{{ severity }}</option>
+      </select>
+      <input
+        v-if="rung.side !== 'grade'"
+        v-model="setpoint"
+        class="line set"
+        type="number"
+        step="any"
+        name="setpoint"
+        :aria-label="`Setpoint of ${rung.severity} ${rung.side}`"
+      />
+      <select v-model="rung.response.kind" class="line" aria-label="Response">
+        <option value="raise">raises work</option>
+        <option value="record">is recorded</option>
+      </select>
+      <button
+        type="button"
+        class="plain"
+        :aria-label="`Remove ${rung.severity} ${rung.side}`"
+        @click="emit('remove')"
+      >
+        <X :size="15" />
+      </button>
+    </div>
+    <p v-for="line in wrong" :key="line" class="wrong" role="alert">{{ line }}</p>
+    <div v-if="rung.side === 'grade'" class="grades">
+      <label v-for="grade in meter.grades" :key="grade">
+        <input v-model="rung.grades" type="checkbox" :value="grade" /> {{ grade }}
+      </label>
+    </div>
+    <details>
+      <summary>
+        <template v-if="rung.side === 'grade'">Work and delays</template>
+        <template v-else-if="byReset"
+          >left {{ rung.side === 'low' ? 'above' : 'below' }} {{ rung.reset }}</template
+        >
+        <template v-else>deadband {{ rung.deadband ?? 0 }}</template>
+        <template v-if="rung.response.kind === 'raise' && rung.response.title"
+          >: {{ rung.response.title }}</template
+        >
+      </summary>
+      <div class="more">
+        <label v-if="rung.side !== 'grade' && !byReset" class="field">
+          Deadband <input v-model="deadband" class="line" type="number" step="any" min="0" name="deadband" />
+        </label>
+        <label v-if="byReset" class="field">
+          Reset value <input v-model="reset" class="line" type="number" step="any" name="reset" />
+        </label>
+        <button v-if="rung.side !== 'grade'" type="button" class="act" @click="turn">
+          {{ byReset ? 'Use a deadband' : 'Use a reset value' }}
+        </button>
+        <label class="field"
+          >On-delay, min <input v-model="onDelay" class="line" type="number" min="0" step="any"
+        /></label>
+        <label class="field"
+          >Off-delay, min <input v-model="offDelay" class="line" type="number" min="0" step="any"
+        /></label>
+        <template v-if="rung.response.kind === 'raise'">
+          <label class="field wide">
+            Title of the work <input v-model="rung.response.title" class="line" name="title" />
+          </label>
+          <label class="field wide">
+            What to do <textarea v-model="rung.response.text" class="line" name="text" />
+          </label>
+          <label class="field">
+            Start within, days <input v-model="startWithin" class="line" type="number" min="0" name="start" />
+          </label>
+        </template>
+        <label class="field wide"
+          >Likely cause <input v-model="rung.cause" class="line" name="cause"
+        /></label>
+      </div>
+    </details>
+  </div>
+</template>
+
+<style scoped>
+.rung {
+  padding: 6px 0;
+  border-bottom: 1px solid var(--rule);
+}
+
+.first {
+  display: grid;
+  grid-template-columns: 22px 88px minmax(64px, 1fr) 108px 18px;
+  gap: 6px;
+  align-items: center;
+}
+
+.first .line {
+  min-height: 30px;
+  padding: 2px 5px;
+  font-size: 14px;
+}
+
+.set {
+  text-align: right;
+  font-weight: 600;
+}
+
+.plain {
+  display: grid;
+  color: var(--ink-3);
+}
+
+.grades {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 12px;
+  margin: 4px 0 0 28px;
+  font-size: 14px;
+}
+
+summary {
+  margin: 3px 0 0 28px;
+  font-size: 13px;
+  color: var(--ink-2);
+  cursor: pointer;
+}
+
+.more {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+  align-items: end;
+  margin: 8px 0 6px 28px;
+}
+
+.wide {
+  grid-column: 1 / -1;
+}
+
+.wrong {
+  margin: 3px 0 0 28px;
+}
+</style>

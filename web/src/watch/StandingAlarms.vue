@@ -1,0 +1,101 @@
+<script setup lang="ts">
+import { useMutation } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { answer, api, type AlarmRow } from '../common/api'
+import { dateTime } from '../common/format'
+import ProblemNote from '../common/ProblemNote.vue'
+import SeverityStrokes from '../common/SeverityStrokes.vue'
+import { useAddress } from '../common/useAddress'
+import { responseWords } from './words'
+
+const props = defineProps<{ alarms: AlarmRow[] }>()
+const emit = defineEmits<{ seen: [] }>()
+const { to } = useAddress()
+
+/** Shown before they are asked for. */
+const FEW = 5
+const all = ref(false)
+const shown = computed(() => (all.value ? props.alarms : props.alarms.slice(0, FEW)))
+
+const { mutate: acknowledge, error } = useMutation({
+  mutationFn: (id: number) =>
+    answer(api.POST('/api/v1/alarms/{id}/acknowledge', { params: { path: { id } } })),
+  onSuccess: () => emit('seen'),
+})
+</script>
+
+<template>
+  <section aria-label="Standing alarms">
+    <h2>Standing alarms</h2>
+    <ProblemNote :error="error" />
+    <ul>
+      <li v-for="alarm in shown" :key="alarm.id" data-test="alarm">
+        <SeverityStrokes :severity="alarm.severity" />
+        <RouterLink :to="to(`/watch/${alarm.meter}`)" class="what">
+          {{ alarm.asset.name }}: {{ alarm.meter_name }}
+        </RouterLink>
+        <span>{{ alarm.shown }} at the {{ alarm.severity }} {{ alarm.side }} rung</span>
+        <span class="quiet small">since {{ dateTime(alarm.entered_at) }}</span>
+        <span class="small">
+          {{ responseWords[alarm.response] }}
+          <RouterLink v-if="alarm.work_order" :to="to(`/work/${alarm.work_order}`)">
+            {{ alarm.work_order }}
+          </RouterLink>
+        </span>
+        <span class="seen small">
+          <span v-if="alarm.acknowledged_at" class="quiet">seen by {{ alarm.acknowledged_by }}</span>
+          <button v-else class="act" @click="acknowledge(alarm.id)">Acknowledge</button>
+        </span>
+      </li>
+    </ul>
+    <button v-if="alarms.length > FEW" class="act" @click="all = !all">
+      {{ all ? 'Fewer' : `All ${alarms.length}` }}
+    </button>
+  </section>
+</template>
+
+<style scoped>
+section {
+  margin: 0 0 22px;
+}
+
+ul {
+  margin: 6px 0 0;
+  padding: 0;
+  list-style: none;
+  border-top: 1.5px solid var(--ink);
+}
+
+li {
+  display: grid;
+  grid-template-columns: 30px minmax(190px, 1.5fr) minmax(170px, 1.1fr) 168px 118px 108px;
+  gap: 8px;
+  align-items: baseline;
+  padding: 5px 8px;
+  border-bottom: 1px solid var(--rule);
+}
+
+.what {
+  font-weight: 600;
+}
+
+.seen {
+  text-align: right;
+}
+
+.act {
+  padding: 0;
+  font-size: 13px;
+}
+
+@media (max-width: 760px) {
+  li {
+    grid-template-columns: 30px minmax(0, 1fr);
+  }
+
+  li > :nth-child(n + 3) {
+    grid-column: 2;
+    text-align: left;
+  }
+}
+</style>

@@ -1,0 +1,201 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, toRef } from 'vue'
+import { useRouter } from 'vue-router'
+import { answer, api } from '../common/api'
+import { dateTime, severities } from '../common/format'
+import { now } from '../common/installation'
+import { useAddress } from '../common/useAddress'
+import { type View, xOf } from './geometry'
+
+const props = defineProps<{
+  meter: string
+  view: View
+  /** Of the trend above; the lanes share its time axis. */
+  width: number
+  left: number
+  right: number
+}>()
+
+const LANE = 24
+const { to } = useAddress()
+const router = useRouter()
+const asked = refDebounced(
+  toRef(() => props.view),
+  120,
+)
+const query = computed(() => ({
+  path: { code: props.meter },
+  query: { from: new Date(asked.value.from).toISOString(), to: new Date(asked.value.to).toISOString() },
+}))
+const alarms = useQuery({
+  queryKey: ['meter-alarms', query],
+  queryFn: () => answer(api.GET('/api/v1/meters/{code}/alarms', { params: query.value })),
+  placeholderData: (before) => before,
+})
+const lanes = useQuery({
+  queryKey: ['lanes', query],
+  queryFn: () => answer(api.GET('/api/v1/meters/{code}/lanes', { params: query.value })),
+  placeholderData: (before) => before,
+})
+
+const x = (at: string | number | null | undefined) =>
+  xOf(typeof at === 'string' ? Date.parse(at) : (at ?? now.value), props.view, props.width)
+const inView = (from: string, to: string | null | undefined) =>
+  Date.parse(from) < props.view.to && (to ? Date.parse(to) : now.value) >= props.view.from
+
+const alarmBars = computed(() =>
+  (alarms.data.value ?? [])
+    .filter((alarm) => inView(alarm.entered_at, alarm.left_at))
+    .map((alarm) => ({
+      key: alarm.id,
+      severity: alarm.severity,
+      x: x(alarm.entered_at),
+      width: Math.max(3, x(alarm.left_at) - x(alarm.entered_at)),
+      // The worse, the higher: one bar of strokes above another.
+      y: 3 + (3 - severities.indexOf(alarm.severity)) * 4.5,
+      title: `${alarm.severity} ${alarm.side}, ${alarm.shown}, ${dateTime(alarm.entered_at)}`,
+    })),
+)
+const workBars = computed(() =>
+  (lanes.data.value?.work ?? [])
+    .filter((work) => inView(work.raised_at, work.done_at))
+    .map((work, index) => ({
+      key: work.number,
+      own: work.from_this_meter,
+      x: x(work.raised_at),
+      width: Math.max(3, x(work.done_at) - x(work.raised_at)),
+      y: LANE + 4 + (index % 2) * 8,
+      title: `${work.number} ${work.title}, raised ${dateTime(work.raised_at)}`,
+    })),
+)
+const failures = computed(() =>
+  (lanes.data.value?.work ?? [])
+    .filter((work) => work.failed_at && inView(work.failed_at, work.failed_at))
+    .map((work) => ({
+      key: work.number,
+      x: x(work.failed_at),
+      title: `${work.problem ?? 'not coded'}, ${dateTime(work.failed_at!)}`,
+      label: work.problem ?? 'not coded',
+    })),
+)
+const open = (number: number) => router.push(to(`/work/${number}`))
+</script>
+
+<template>
+  <svg
+    v-if="width"
+    :viewBox="`0 0 ${width} ${3 * LANE}`"
+    :width="width"
+    :height="3 * LANE"
+    aria-label="Alarms, work and failures"
+  >
+    <g v-for="(name, index) in ['Alarms', 'Work', 'Failed']" :key="name">
+      <path class="rule" :d="`M0 ${index * LANE + 0.5}H${width}`" />
+      <text :x="0" :y="index * LANE + 16">{{ name }}</text>
+    </g>
+    <rect
+      v-for="bar in alarmBars"
+      :key="bar.key"
+      :class="bar.severity"
+      :x="bar.x"
+      :y="bar.y"
+      :width="bar.width"
+      height="3.6"
+    >
+      <title>{{ bar.title }}</title>
+    </rect>
+    <rect
+      v-for="bar in workBars"
+      :key="bar.key"
+      class="work"
+      :class="{ own: bar.own }"
+      :x="bar.x"
+      :y="bar.y"
+      :width="bar.width"
+      height="6"
+      tabindex="0"
+      role="link"
+      :aria-label="bar.title"
+      @click="open(bar.key)"
+      @keydown.enter="open(bar.key)"
+    >
+      <title>{{ bar.title }}</title>
+    </rect>
+    <g
+      v-for="mark in failures"
+      :key="mark.key"
+      class="failed"
+      tabindex="0"
+      role="link"
+      :aria-label="mark.title"
+      @click="open(mark.key)"
+      @keydown.enter="open(mark.key)"
+    >
+      <title>{{ mark.title }}</title>
+      <path :d="`M${mark.x - 4} ${2 * LANE + 7}l8 9m0 -9l-8 9`" />
+      <text
+        :x="mark.x > width - 150 ? mark.x - 9 : mark.x + 9"
+        :y="2 * LANE + 16"
+        :text-anchor="mark.x > width - 150 ? 'end' : 'start'"
+      >
+        {{ mark.label }}
+      </text>
+    </g>
+  </svg>
+</template>
+
+<style scoped>
+svg {
+  display: block;
+}
+
+text {
+  font-size: 12.5px;
+  fill: var(--ink-2);
+}
+
+.rule {
+  stroke: var(--rule);
+}
+
+.notice {
+  fill: var(--notice);
+}
+
+.alert {
+  fill: var(--alert);
+}
+
+.serious {
+  fill: var(--serious);
+}
+
+.danger {
+  fill: var(--danger);
+}
+
+.work {
+  fill: var(--rule-2);
+  cursor: pointer;
+}
+
+.work.own {
+  fill: var(--accent);
+}
+
+.failed {
+  cursor: pointer;
+}
+
+.failed path {
+  stroke: var(--danger);
+  stroke-width: 2.2;
+  stroke-linecap: round;
+}
+
+.failed text {
+  fill: var(--ink);
+}
+</style>

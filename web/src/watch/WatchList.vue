@@ -1,0 +1,142 @@
+<script setup lang="ts">
+import { useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import { answer, api } from '../common/api'
+import EmptyState from '../common/EmptyState.vue'
+import { severities } from '../common/format'
+import ProblemNote from '../common/ProblemNote.vue'
+import SeverityStrokes from '../common/SeverityStrokes.vue'
+import { useAddress } from '../common/useAddress'
+import ImportReadings from './ImportReadings.vue'
+import MeterLine from './MeterLine.vue'
+import StandingAlarms from './StandingAlarms.vue'
+
+const { scope, period, read, change } = useAddress()
+const client = useQueryClient()
+const text = ref(read('text'))
+const asked = refDebounced(text, 200)
+watch(asked, () => change({ text: asked.value }))
+const importing = ref(false)
+
+const { data, error, fetchNextPage, hasNextPage, isPending } = useInfiniteQuery({
+  queryKey: ['meters', scope, period, asked],
+  queryFn: ({ pageParam }) =>
+    answer(
+      api.GET('/api/v1/meters', {
+        params: {
+          query: {
+            scope: scope.value || undefined,
+            period: period.value,
+            text: asked.value || undefined,
+            cursor: pageParam || undefined,
+          },
+        },
+      }),
+    ),
+  initialPageParam: '',
+  getNextPageParam: (page) => page.next_cursor ?? undefined,
+  placeholderData: (before) => before,
+})
+const meters = computed(() => data.value?.pages.flatMap((page) => page.meters) ?? [])
+const first = computed(() => data.value?.pages[0])
+const counts = computed(() =>
+  severities
+    .map((severity, index) => ({ severity, count: first.value?.by_severity[index] ?? 0 }))
+    .filter((one) => one.count)
+    .reverse(),
+)
+
+const alarms = useQuery({
+  queryKey: ['alarms', scope],
+  queryFn: () =>
+    answer(api.GET('/api/v1/alarms', { params: { query: { scope: scope.value || undefined } } })),
+})
+</script>
+
+<template>
+  <div class="head">
+    <div>
+      <h1 v-if="counts.length">
+        <template v-for="(one, index) in counts" :key="one.severity">
+          {{ index ? ', ' : '' }}{{ one.count }} {{ one.count === 1 ? 'meter' : 'meters' }} at
+          <SeverityStrokes :severity="one.severity" word />
+        </template>
+      </h1>
+      <h1 v-else-if="first?.total">Nothing stands past a limit</h1>
+      <p v-if="first?.total" class="quiet">{{ first.total }} meters, the nearest to a limit first</p>
+    </div>
+    <div class="tools">
+      <input
+        v-model="text"
+        class="line"
+        type="search"
+        placeholder="Filter meters"
+        aria-label="Filter meters"
+      />
+      <ElButton @click="importing = true">Import readings</ElButton>
+    </div>
+  </div>
+  <ProblemNote :error="error" />
+  <StandingAlarms
+    v-if="alarms.data.value?.length"
+    :alarms="alarms.data.value"
+    @seen="client.invalidateQueries()"
+  />
+  <table v-if="meters.length" class="ledger">
+    <thead>
+      <tr>
+        <th class="mark"><span class="unseen">Severity</span></th>
+        <th>Meter</th>
+        <th>In the period</th>
+        <th class="num">Last reading</th>
+        <th>Left to the nearest limit</th>
+        <th class="num">Read</th>
+      </tr>
+    </thead>
+    <tbody>
+      <MeterLine v-for="meter in meters" :key="meter.code" :meter="meter" />
+    </tbody>
+  </table>
+  <EmptyState v-else-if="!isPending && asked" title="No meter has that in its name">
+    Filter by a part of a code, a name or an asset’s name, or widen the scope in the tree.
+  </EmptyState>
+  <EmptyState v-else-if="!isPending && !error" title="No meters here yet">
+    A meter is something read on an asset. Add one through <code>POST /api/v1/meters</code>, then send its
+    readings or import them from a CSV file.
+  </EmptyState>
+  <p v-if="hasNextPage"><button class="act" @click="fetchNextPage()">Show more meters</button></p>
+  <ImportReadings v-if="importing" @close="importing = false" />
+</template>
+
+<style scoped>
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: flex-start;
+  gap: 20px;
+  margin-bottom: 14px;
+}
+
+.head p {
+  margin: 3px 0 0;
+}
+
+.tools {
+  display: flex;
+  gap: 10px;
+}
+
+.tools input {
+  width: 180px;
+}
+
+.mark {
+  width: 38px;
+}
+
+.unseen {
+  position: absolute;
+  clip-path: inset(50%);
+}
+</style>

@@ -1,0 +1,54 @@
+import type { Ladder, MeterDetail, Rung, Severity } from '../common/api'
+import { severities } from '../common/format'
+
+/** A ladder without rungs. */
+export function emptyLadder(): Ladder {
+  return { raise_interval_seconds: 0, raise_interval_of: 'ladder', separate_work: false, rungs: [] }
+}
+
+/** What of a ladder can be edited, as one text to compare. */
+function text({ raise_interval_seconds, raise_interval_of, separate_work, rungs }: Ladder): string {
+  return JSON.stringify([
+    raise_interval_seconds ?? 0,
+    raise_interval_of ?? 'ladder',
+    separate_work ?? false,
+    rungs,
+  ])
+}
+
+export function sameLadder(a: Ladder, b: Ladder): boolean {
+  return text(a) === text(b)
+}
+
+/** The mildest severity that has no rung on that side yet. */
+export function nextSeverity(ladder: Ladder, side: Rung['side']): Severity | undefined {
+  const taken = ladder.rungs.filter((rung) => rung.side === side).map((rung) => rung.severity)
+  return severities
+    .slice(1)
+    .concat('notice')
+    .find((severity) => !taken.includes(severity))
+}
+
+/** A rung to begin with: beyond the worst one of its side, or beyond the last reading. */
+export function newRung(ladder: Ladder, side: Rung['side'], severity: Severity, meter: MeterDetail): Rung {
+  const rung: Rung = {
+    side,
+    severity,
+    on_delay_seconds: 0,
+    off_delay_seconds: 0,
+    response: { kind: severity === 'notice' ? 'record' : 'raise', start_within_days: 14 },
+  }
+  if (side === 'grade') return { ...rung, grades: [] }
+  const direction = side === 'high' ? 1 : -1
+  const others = ladder.rungs.filter((other) => other.side === side).map((other) => other.setpoint ?? 0)
+  const outermost = others.length
+    ? direction * Math.max(...others.map((setpoint) => setpoint * direction))
+    : (meter.last?.value ?? 0)
+  const step = Math.abs(outermost) * 0.2 || 1
+  return { ...rung, setpoint: tidy(outermost + direction * step), deadband: tidy(step / 10) }
+}
+
+/** A number with three significant digits, as a person would set it. */
+export function tidy(value: number): number {
+  return Number(value.toPrecision(3))
+}

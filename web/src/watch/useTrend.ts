@@ -1,0 +1,129 @@
+import { useDark } from '@vueuse/core'
+import { LineChart } from 'echarts/charts'
+import { DataZoomComponent, GridComponent, TooltipComponent } from 'echarts/components'
+import { type EChartsType, init, use } from 'echarts/core'
+import { CanvasRenderer } from 'echarts/renderers'
+import { type Ref, computed, onBeforeUnmount, watch } from 'vue'
+import type { MeterDetail } from '../common/api'
+import { dateTime, plain, reading } from '../common/format'
+import { BOTTOM, LEFT, RIGHT, TOP, type View, rangeOf } from './geometry'
+
+use([LineChart, GridComponent, TooltipComponent, DataZoomComponent, CanvasRenderer])
+
+function ink(name: string): string {
+  return getComputedStyle(document.documentElement).getPropertyValue(name).trim()
+}
+
+/** A line that ends where nothing was read for a twelfth of the view, instead of leaping over it. */
+function broken(points: [number, number][], view: View): [number, number | null][] {
+  const longest = (view.to - view.from) / 12
+  return points.flatMap((point, index): [number, number | null][] => {
+    const before = points[index - 1]
+    return before && point[0] - before[0] > longest ? [[before[0] + 1, null], point] : [point]
+  })
+}
+
+/**
+ * A line over time in `canvas` that zooms within `whole`. `range` is what its value axis shows, so that other things can
+ * be drawn over it.
+ */
+export function useTrend(
+  canvas: Readonly<Ref<HTMLElement | null>>,
+  given: {
+    points: Ref<[number, number][]>
+    view: Ref<View>
+    whole: Ref<View>
+    setpoints: Ref<number[]>
+    width: Ref<number>
+    meter: () => MeterDetail
+  },
+) {
+  const { points, view, whole, setpoints, width } = given
+  const { meter } = given
+  const dark = useDark()
+  const range = computed(() => {
+    const values = points.value.map(([, value]) => value)
+    if (meter().kind === 'grade') return { low: -0.4, high: meter().grades.length - 0.6 }
+    return rangeOf([...values, ...setpoints.value])
+  })
+  let chart: EChartsType | undefined
+
+  watch(canvas, (element) => {
+    if (!element) return
+    chart = init(element)
+    chart.on('datazoom', () => {
+      const zoom = (chart?.getOption().dataZoom as { startValue: number; endValue: number }[])[0]
+      if (!zoom) return
+      const next = { from: Math.round(zoom.startValue), to: Math.round(zoom.endValue) }
+      if (next.from !== view.value.from || next.to !== view.value.to) view.value = next
+    })
+    draw()
+  })
+  onBeforeUnmount(() => chart?.dispose())
+  watch(width, () => chart?.resize())
+
+  function draw() {
+    if (!chart) return
+    const grades = meter().grades
+    const isGrade = meter().kind === 'grade'
+    const text = { color: ink('--ink-2'), fontFamily: ink('--sans'), fontSize: 12.5 }
+    chart.setOption(
+      {
+        animation: false,
+        textStyle: { fontFamily: ink('--sans') },
+        grid: { left: LEFT, right: RIGHT, top: TOP, bottom: BOTTOM },
+        xAxis: {
+          type: 'time',
+          min: whole.value.from,
+          max: whole.value.to,
+          axisLine: { lineStyle: { color: ink('--ink') } },
+          axisTick: { show: false },
+          axisLabel: { ...text, hideOverlap: true },
+          splitLine: { show: false },
+        },
+        yAxis: {
+          type: 'value',
+          min: range.value.low,
+          max: range.value.high,
+          interval: isGrade ? 1 : undefined,
+          axisLabel: {
+            ...text,
+            showMinLabel: !isGrade,
+            showMaxLabel: false,
+            formatter: (value: number) => (isGrade ? (grades[Math.round(value)] ?? '') : plain(value)),
+          },
+          splitLine: { lineStyle: { color: ink('--rule') } },
+        },
+        tooltip: {
+          trigger: 'axis',
+          backgroundColor: ink('--paper'),
+          borderColor: ink('--ink'),
+          textStyle: { color: ink('--ink'), fontFamily: ink('--sans'), fontSize: 13 },
+          formatter: (items: { value: [number, number] }[]) => {
+            const item = items[0]
+            return item
+              ? `${dateTime(item.value[0])}<br><b>${reading(item.value[1], meter().unit, grades)}</b>`
+              : ''
+          },
+        },
+        dataZoom: [
+          { type: 'inside', startValue: view.value.from, endValue: view.value.to, filterMode: 'none' },
+        ],
+        series: [
+          {
+            type: 'line',
+            data: broken(points.value, view.value),
+            step: isGrade ? 'end' : false,
+            showSymbol: points.value.length < 60,
+            symbolSize: 5,
+            lineStyle: { color: ink('--ink'), width: 1.3 },
+            itemStyle: { color: ink('--ink') },
+          },
+        ],
+      },
+      { notMerge: true },
+    )
+  }
+  watch([points, range, whole, dark], draw)
+  return { range }
+}

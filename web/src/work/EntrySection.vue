@@ -1,0 +1,232 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, reactive, ref } from 'vue'
+import { answer, api, type WorkDetail } from '../common/api'
+import { date, fromLocal, money, toLocal } from '../common/format'
+import { installation, now } from '../common/installation'
+import ProblemNote from '../common/ProblemNote.vue'
+import { useChange } from './useChange'
+
+const props = defineProps<{ work: WorkDetail }>()
+
+const kinds = { labour: 'Hours', material: 'Material', service: 'Service', tool: 'Tool' }
+type Kind = keyof typeof kinds
+const adding = ref<Kind>()
+const fresh = () => ({ quantity: '', price: '', description: '', person: '', at: toLocal(now.value) })
+const given = reactive(fresh())
+const people = useQuery({ queryKey: ['people'], queryFn: () => answer(api.GET('/api/v1/people')) })
+const technicians = computed(() => people.data.value?.people.filter((one) => one.rate != null) ?? [])
+
+/** Shown in whole units of the currency, sent in minor ones; commas are read as decimal points. */
+const decimal = (text: string) => text.trim().replace(',', '.')
+const minor = (price: string) => {
+  const value = Number(decimal(price)) * 10 ** installation.value.minor_digits
+  return Number.isFinite(value) ? String(Number(value.toFixed(6))) : price
+}
+
+const { mutate, error, problem, isPending, reset } = useChange(
+  () =>
+    answer(
+      api.POST('/api/v1/work-orders/{number}/entries', {
+        params: { path: { number: props.work.number } },
+        body: {
+          kind: adding.value!,
+          quantity: decimal(given.quantity),
+          unit_price: given.price ? minor(given.price) : undefined,
+          person: adding.value === 'labour' && given.person ? given.person : undefined,
+          description: given.description,
+          at: fromLocal(given.at),
+        },
+      }),
+    ),
+  () => {
+    adding.value = undefined
+    Object.assign(given, fresh())
+  },
+)
+
+const reversing = ref<number>()
+const reason = ref('')
+const reversal = useChange(
+  () =>
+    answer(
+      api.POST('/api/v1/work-orders/{number}/entries/{id}/reverse', {
+        params: { path: { number: props.work.number, id: reversing.value! } },
+        body: { reason: reason.value },
+      }),
+    ),
+  () => {
+    reversing.value = undefined
+    reason.value = ''
+  },
+)
+
+function open(kind: Kind) {
+  reset()
+  adding.value = adding.value === kind ? undefined : kind
+}
+const each = (price: string) => money(Number(price))
+</script>
+
+<template>
+  <section>
+    <h2>
+      What was spent
+      <span class="sum" data-test="cost">{{ money(work.cost) }} {{ installation.currency }}</span>
+    </h2>
+    <p v-if="work.entries.length" class="quiet small split">
+      {{ money(work.settled) }} settled, {{ money(work.provisional) }} provisional
+    </p>
+    <table v-if="work.entries.length" class="ledger">
+      <thead>
+        <tr>
+          <th>Dated</th>
+          <th>What</th>
+          <th class="num">Quantity</th>
+          <th class="num">Each</th>
+          <th class="num">Amount</th>
+          <th class="no-print" />
+        </tr>
+      </thead>
+      <tbody>
+        <tr
+          v-for="entry in work.entries"
+          :key="entry.id"
+          :class="{ gone: entry.reversed || entry.reverses }"
+          data-test="entry"
+        >
+          <td>{{ date(entry.at) }}</td>
+          <td>
+            {{ kinds[entry.kind] }}<template v-if="entry.person">, {{ entry.person }}</template
+            ><template v-if="entry.description">: {{ entry.description }}</template>
+            <span v-if="entry.asset.code !== work.asset.code" class="quiet small">{{
+              entry.asset.name
+            }}</span>
+            <span v-if="entry.adjustment" class="quiet small">adjustment after closing</span>
+            <span v-if="entry.reverses" class="quiet small">takes back an entry</span>
+          </td>
+          <td class="num">{{ entry.quantity }}<template v-if="entry.kind === 'labour'"> h</template></td>
+          <td class="num">{{ each(entry.unit_price) }}</td>
+          <td class="num">{{ money(entry.amount) }}</td>
+          <td class="num no-print">
+            <button
+              v-if="!entry.reversed && !entry.reverses"
+              class="act small"
+              @click="reversing = reversing === entry.id ? undefined : entry.id"
+            >
+              Take back
+            </button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-else class="quiet">Nothing has been reported yet.</p>
+    <form
+      v-if="reversing"
+      class="form"
+      @submit.prevent="reversal.mutate()"
+      @keydown.esc="reversing = undefined"
+    >
+      <label class="field wide"
+        >Why the entry is taken back <input v-model="reason" class="line" autofocus
+      /></label>
+      <ElButton native-type="submit">Enter the reversal</ElButton>
+      <ProblemNote :error="reversal.error.value" />
+    </form>
+    <div class="adds no-print">
+      <button
+        v-for="(name, kind) in kinds"
+        :key="kind"
+        class="act"
+        :data-test="`add-${kind}`"
+        @click="open(kind)"
+      >
+        Add {{ name.toLowerCase() }}
+      </button>
+    </div>
+    <form v-if="adding" class="form" @submit.prevent="mutate()" @keydown.esc="adding = undefined">
+      <label v-if="adding === 'labour'" class="field">
+        Person
+        <select v-model="given.person" class="line" name="person">
+          <option value="">who is signed in</option>
+          <option v-for="one in technicians" :key="one.code" :value="one.code">{{ one.name }}</option>
+        </select>
+      </label>
+      <label v-else class="field wide"
+        >What it was <input v-model="given.description" class="line" name="description"
+      /></label>
+      <label class="field narrow">
+        {{ adding === 'labour' ? 'Hours' : 'Quantity' }}
+        <input
+          v-model="given.quantity"
+          class="line"
+          inputmode="decimal"
+          name="quantity"
+          required
+          :aria-invalid="problem?.of('quantity') !== undefined"
+        />
+      </label>
+      <label class="field narrow">
+        {{ adding === 'labour' ? 'Rate, if another' : 'Price each' }}
+        <input
+          v-model="given.price"
+          class="line"
+          inputmode="decimal"
+          name="price"
+          :required="adding !== 'labour'"
+        />
+      </label>
+      <label class="field"
+        >On <input v-model="given.at" class="line" type="datetime-local" name="entry-at"
+      /></label>
+      <ElButton type="primary" native-type="submit" :loading="isPending" data-test="save-entry">
+        Add {{ kinds[adding].toLowerCase() }}
+      </ElButton>
+      <ProblemNote :error="error" />
+    </form>
+  </section>
+</template>
+
+<style scoped>
+.sum {
+  margin-left: auto;
+  font-variant-numeric: tabular-nums lining-nums;
+}
+
+.split {
+  text-align: right;
+  margin: 4px 8px 0 0;
+}
+
+.gone {
+  color: var(--ink-3);
+}
+
+.adds {
+  display: flex;
+  gap: 18px;
+  margin-top: 8px;
+}
+
+.form {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+  align-items: end;
+  padding: 12px;
+  margin-top: 8px;
+  background: var(--paper-2);
+}
+
+.narrow {
+  width: 104px;
+}
+
+.wide {
+  flex: 1 1 220px;
+}
+
+.small.act {
+  padding: 0;
+}
+</style>

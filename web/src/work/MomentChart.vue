@@ -1,0 +1,136 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { answer, api, type Rung } from '../common/api'
+import { date } from '../common/format'
+import { rangeOf } from '../watch/geometry'
+
+const props = defineProps<{
+  /** Code. */
+  meter: string
+  /** The moment in the middle right of the drawing. */
+  at: string
+  rungs: Rung[]
+  unit: string
+}>()
+
+const DAY = 86_400_000
+const [WIDTH, HEIGHT, BOTTOM] = [300, 120, 18]
+const from = computed(() => Date.parse(props.at) - 45 * DAY)
+const to = computed(() => Date.parse(props.at) + 10 * DAY)
+
+const { data } = useQuery({
+  queryKey: ['series', () => props.meter, from, to],
+  queryFn: () =>
+    answer(
+      api.GET('/api/v1/meters/{code}/readings', {
+        params: {
+          path: { code: props.meter },
+          query: {
+            from: new Date(from.value).toISOString(),
+            to: new Date(to.value).toISOString(),
+            points: 300,
+          },
+        },
+      }),
+    ),
+})
+const points = computed(() => (data.value?.points ?? []) as [number, number][])
+const range = computed(() => {
+  const values = points.value.map(([, value]) => value)
+  const top = Math.max(...values)
+  const bottom = Math.min(...values)
+  // Rungs far away would flatten the line.
+  const near = props.rungs
+    .map((rung) => rung.setpoint ?? NaN)
+    .filter((setpoint) => setpoint < top + (top - bottom) * 1.2 && setpoint > bottom - (top - bottom) * 1.2)
+  return rangeOf([...values, ...near])
+})
+const x = (at: number) => ((at - from.value) / (to.value - from.value)) * WIDTH
+const y = (value: number) =>
+  (HEIGHT - BOTTOM) * (1 - (value - range.value.low) / (range.value.high - range.value.low))
+const line = computed(() =>
+  points.value.map(([at, value]) => `${x(at).toFixed(1)},${y(value).toFixed(1)}`).join(' '),
+)
+const rungLines = computed(() =>
+  props.rungs
+    .filter(
+      (rung) => rung.setpoint != null && rung.setpoint > range.value.low && rung.setpoint < range.value.high,
+    )
+    .map((rung) => ({ severity: rung.severity, setpoint: rung.setpoint!, y: y(rung.setpoint!) })),
+)
+const moment = computed(() => x(Date.parse(props.at)))
+</script>
+
+<template>
+  <svg
+    v-if="points.length"
+    :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
+    role="img"
+    aria-label="The readings around that moment"
+  >
+    <g v-for="rung in rungLines" :key="rung.severity + rung.setpoint" :class="rung.severity">
+      <path :d="`M0 ${rung.y}H${WIDTH}`" class="rung" />
+      <text x="2" :y="rung.y - 3">{{ rung.setpoint }} {{ unit }}</text>
+    </g>
+    <path class="moment" :d="`M${moment} 0V${HEIGHT - BOTTOM}`" />
+    <polyline :points="line" />
+    <path class="axis" :d="`M0 ${HEIGHT - BOTTOM}H${WIDTH}`" />
+    <text x="0" :y="HEIGHT - 4">{{ date(from) }}</text>
+    <text :x="WIDTH" :y="HEIGHT - 4" text-anchor="end">{{ date(to) }}</text>
+  </svg>
+</template>
+
+<style scoped>
+svg {
+  display: block;
+  width: 100%;
+  margin-top: 10px;
+}
+
+polyline {
+  fill: none;
+  stroke: var(--ink);
+  stroke-width: 1.3;
+}
+
+.axis {
+  stroke: var(--ink);
+}
+
+.moment {
+  stroke: var(--ink-3);
+  stroke-dasharray: 2 3;
+}
+
+.rung {
+  stroke: currentColor;
+  stroke-width: 1.4;
+}
+
+text {
+  font-size: 11.5px;
+  fill: var(--ink-2);
+}
+
+g text {
+  fill: currentColor;
+  font-weight: 600;
+}
+
+.notice {
+  color: var(--notice);
+}
+
+.alert {
+  color: var(--alert);
+}
+
+.serious {
+  color: var(--serious);
+}
+
+.danger {
+  color: var(--danger);
+}
+</style>

@@ -1,0 +1,154 @@
+<script setup lang="ts">
+import { computed, reactive, ref } from 'vue'
+import { answer, api, type WorkDetail, type WorkState } from '../common/api'
+import { fromLocal, stateWords, toLocal } from '../common/format'
+import { now } from '../common/installation'
+import ProblemNote from '../common/ProblemNote.vue'
+import { useChange } from './useChange'
+
+const props = defineProps<{ work: WorkDetail }>()
+
+/** What each move is called on its button. */
+const verbs: Record<WorkState, string> = {
+  raised: 'Raise',
+  planning: 'Plan',
+  waiting: 'Wait…',
+  ready: 'Make ready',
+  scheduled: 'Schedule',
+  under_way: 'Start',
+  done: 'Done…',
+  returned: 'Ask back…',
+  closed: 'Close',
+  dropped: 'Drop…',
+}
+/** Moves that ask for something first. */
+const asks: WorkState[] = ['waiting', 'done', 'returned', 'dropped']
+
+const moving = ref<WorkState>()
+const given = reactive({
+  note: '',
+  waiting_for: 'parts' as const,
+  expected_until: '',
+  question: '',
+  asked: '',
+  verdict: '',
+  at: '',
+})
+const { mutate, error, isPending, reset } = useChange(
+  (to: WorkState) =>
+    answer(
+      api.POST('/api/v1/work-orders/{number}/state', {
+        params: { path: { number: props.work.number } },
+        body: {
+          to,
+          note: given.note || undefined,
+          at: fromLocal(given.at),
+          waiting_for: to === 'waiting' ? given.waiting_for : undefined,
+          expected_until: to === 'waiting' ? fromLocal(given.expected_until) : undefined,
+          question: to === 'returned' ? given.question : undefined,
+          asked: to === 'returned' ? given.asked : undefined,
+          verdict: to === 'done' && given.verdict ? (given.verdict as 'found_it') : undefined,
+        },
+      }),
+    ),
+  () => (moving.value = undefined),
+)
+
+function press(to: WorkState) {
+  reset()
+  if (!asks.includes(to)) return mutate(to)
+  given.at = to === 'done' ? toLocal(now.value) : ''
+  moving.value = moving.value === to ? undefined : to
+}
+/** The way ahead first: dropping last. */
+const main = computed(() => props.work.moves.find((state) => state !== 'dropped' && state !== 'waiting'))
+</script>
+
+<template>
+  <div class="moves">
+    <div v-if="work.moves.length" class="buttons">
+      <ElButton
+        v-for="state in work.moves"
+        :key="state"
+        :type="state === main ? 'primary' : undefined"
+        :loading="isPending && !asks.includes(state)"
+        :data-test="`move-${state}`"
+        @click="press(state)"
+      >
+        {{ verbs[state] }}
+      </ElButton>
+    </div>
+    <p v-else-if="!['closed', 'dropped'].includes(work.state)" class="quiet small">
+      Moving this work on is somebody else’s to do.
+    </p>
+    <form v-if="moving" @submit.prevent="mutate(moving)" @keydown.esc="moving = undefined">
+      <template v-if="moving === 'waiting'">
+        <label class="field">
+          Waits for
+          <select v-model="given.waiting_for" class="line">
+            <option value="parts">parts</option>
+            <option value="outage">an outage</option>
+            <option value="people">people</option>
+            <option value="other">something else</option>
+          </select>
+        </label>
+        <label class="field"
+          >Expected until <input v-model="given.expected_until" class="line" type="datetime-local"
+        /></label>
+      </template>
+      <template v-if="moving === 'returned'">
+        <label class="field wide">Question <input v-model="given.question" class="line" /></label>
+        <label class="field">Code of the person asked <input v-model="given.asked" class="line" /></label>
+      </template>
+      <template v-if="moving === 'done'">
+        <label class="field"
+          >Done at <input v-model="given.at" class="line" type="datetime-local" name="done-at"
+        /></label>
+        <label v-if="work.why" class="field">
+          Was the alarm right?
+          <select v-model="given.verdict" class="line" name="verdict">
+            <option value="">not said</option>
+            <option value="found_it">found it</option>
+            <option value="nothing_wrong">nothing wrong</option>
+            <option value="other">other</option>
+          </select>
+        </label>
+      </template>
+      <label class="field wide">
+        {{ moving === 'dropped' ? 'Why it is dropped' : 'Note' }}
+        <input v-model="given.note" class="line" name="note" />
+      </label>
+      <ElButton type="primary" native-type="submit" :loading="isPending" data-test="move-confirm">
+        {{ moving === 'dropped' ? `Drop work ${work.number}` : `Set to ${stateWords[moving]}` }}
+      </ElButton>
+      <button type="button" class="act" @click="moving = undefined">Cancel</button>
+    </form>
+    <ProblemNote :error="error" />
+  </div>
+</template>
+
+<style scoped>
+.buttons {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+}
+
+.buttons :deep(.el-button + .el-button) {
+  margin-left: 0;
+}
+
+form {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+  align-items: end;
+  padding: 12px;
+  margin-top: 8px;
+  background: var(--paper-2);
+}
+
+.wide {
+  flex: 1 1 260px;
+}
+</style>

@@ -1,0 +1,166 @@
+<script setup lang="ts">
+import { X } from '@lucide/vue'
+import { useQuery } from '@tanstack/vue-query'
+import { answer, api } from '../common/api'
+import { ago, date, hours, kindWords, stateWords } from '../common/format'
+import { now } from '../common/installation'
+import ProblemNote from '../common/ProblemNote.vue'
+import SeverityStrokes from '../common/SeverityStrokes.vue'
+import { useAddress } from '../common/useAddress'
+import DowntimeSection from './DowntimeSection.vue'
+import EntrySection from './EntrySection.vue'
+import FailureSection from './FailureSection.vue'
+import HistorySection from './HistorySection.vue'
+import StateMoves from './StateMoves.vue'
+import WorkWhySection from './WorkWhySection.vue'
+
+const props = defineProps<{ number: number }>()
+const { to } = useAddress()
+
+const { data: work, error } = useQuery({
+  queryKey: ['work-order', () => props.number],
+  queryFn: () =>
+    answer(api.GET('/api/v1/work-orders/{number}', { params: { path: { number: props.number } } })),
+})
+</script>
+
+<template>
+  <article>
+    <ProblemNote :error="error" />
+    <template v-if="work">
+      <p class="crumb small">
+        <template v-for="asset in work.above" :key="asset.code">
+          <RouterLink :to="to('/work', { scope: asset.code })">{{ asset.name }}</RouterLink> ›
+        </template>
+        <RouterLink :to="to('/work', { scope: work.asset.code })">{{ work.asset.name }}</RouterLink>
+        <RouterLink :to="to('/work')" class="close no-print" aria-label="Close" title="Close"
+          ><X :size="18"
+        /></RouterLink>
+      </p>
+      <h1>{{ work.title }}</h1>
+      <p class="state">
+        <strong data-test="state">{{ stateWords[work.state] }}</strong>
+        <span v-if="work.waiting_for">for {{ work.waiting_for }}</span>
+        <span class="quiet">{{ ago(work.state_since, now) }}</span>
+        <span class="quiet">number {{ work.number }}</span>
+        <SeverityStrokes v-if="work.source_severity" :severity="work.source_severity" word />
+      </p>
+      <StateMoves :work="work" class="no-print" />
+      <WorkWhySection v-if="work.why" :why="work.why" />
+      <section>
+        <h2>What to do</h2>
+        <p class="text">{{ work.text || 'Nothing more is said than the title.' }}</p>
+        <dl>
+          <div>
+            <dt>Kind</dt>
+            <dd>{{ kindWords[work.kind] }}</dd>
+          </div>
+          <div>
+            <dt>Risk rank</dt>
+            <dd>{{ work.risk_rank }}</dd>
+          </div>
+          <div>
+            <dt>Window ends</dt>
+            <dd :class="{ late: work.past_window }">{{ date(work.window_end) }}</dd>
+          </div>
+          <div>
+            <dt>Start by</dt>
+            <dd>{{ work.target_start ? date(work.target_start) : 'not asked for' }}</dd>
+          </div>
+          <div>
+            <dt>Crew</dt>
+            <dd>
+              {{ work.crew ?? 'none' }}<template v-if="work.assignee">, {{ work.assignee }}</template>
+            </dd>
+          </div>
+          <div>
+            <dt>Hours</dt>
+            <dd>
+              {{ hours(work.spent_hours) }} of
+              {{ work.estimated_hours == null ? 'no estimate' : hours(work.estimated_hours) }}
+            </dd>
+          </div>
+        </dl>
+      </section>
+      <EntrySection :work="work" />
+      <DowntimeSection :work="work" />
+      <FailureSection :key="work.failure?.recorded_at" :work="work" />
+      <HistorySection :work="work" />
+    </template>
+  </article>
+</template>
+
+<style scoped>
+article {
+  min-width: 0;
+}
+
+.crumb {
+  position: relative;
+  margin: 0 0 4px;
+  padding-right: 30px;
+}
+
+.close {
+  position: absolute;
+  right: 0;
+  top: 0;
+  color: var(--ink);
+}
+
+.state {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 14px;
+  margin: 6px 0 10px;
+}
+
+.state strong {
+  font-family: var(--serif);
+  font-size: 17px;
+}
+
+.text {
+  white-space: pre-line;
+  max-width: 70ch;
+  margin: 6px 0 10px;
+}
+
+dl {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 30px;
+  margin: 0;
+}
+
+dt {
+  font-size: 13px;
+  color: var(--ink-2);
+}
+
+dd {
+  margin: 0;
+}
+
+.late {
+  color: var(--worse);
+  font-weight: 600;
+}
+
+article :deep(section) {
+  margin-top: 22px;
+}
+
+article :deep(h2) {
+  border-bottom: 1.5px solid var(--ink);
+  padding-bottom: 4px;
+  display: flex;
+  align-items: baseline;
+  gap: 12px;
+}
+
+article :deep(h2 .act) {
+  margin-left: auto;
+  padding: 0;
+}
+</style>

@@ -1,0 +1,131 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { components } from '../generated/api'
+import { kindWords, stateWords } from '../common/format'
+import { useAddress } from '../common/useAddress'
+
+const props = defineProps<{
+  /** Values of each filter with their counts under the other filters. */
+  facets: components['schemas']['Facets']
+  /** The chosen states, `open` or `all`. */
+  state: string
+}>()
+const { read, change } = useAddress()
+
+const words = { ...stateWords, ...kindWords } as Record<string, string>
+const open = ['raised', 'planning', 'waiting', 'ready', 'scheduled', 'under_way']
+
+const filters = computed(() => [
+  { key: 'state', name: 'State', values: props.facets.state },
+  { key: 'rank', name: 'Rank', values: props.facets.rank },
+  { key: 'kind', name: 'Kind', values: props.facets.kind },
+  { key: 'crew', name: 'Crew', values: props.facets.crew.filter((one) => one.value) },
+  { key: 'source', name: 'Raised by', values: props.facets.source },
+])
+
+function chosen(key: string): string[] {
+  if (key === 'state') {
+    if (props.state === 'open') return open
+    return props.state === 'all' ? [] : props.state.split(',')
+  }
+  return read(key).split(',').filter(Boolean)
+}
+
+function toggle(key: string, value: string) {
+  const now = chosen(key)
+  const next = now.includes(value) ? now.filter((one) => one !== value) : [...now, value]
+  const isOpen = key === 'state' && next.length === open.length && open.every((one) => next.includes(one))
+  change({ [key]: isOpen ? '' : next.join(',') || (key === 'state' ? 'all' : '') })
+}
+
+function label(key: string): string {
+  const now = chosen(key)
+  if (key === 'state' && props.state === 'open') return 'open'
+  if (!now.length) return 'all'
+  return now.length > 2 ? `${now.length} chosen` : now.map((one) => words[one] ?? one).join(', ')
+}
+const all = (key: string) => change({ [key]: key === 'state' ? 'all' : '' })
+</script>
+
+<template>
+  <div class="facets">
+    <details v-for="filter in filters" :key="filter.key" name="facet" :data-test="`facet-${filter.key}`">
+      <summary>
+        {{ filter.name }} <strong>{{ label(filter.key) }}</strong>
+      </summary>
+      <div class="values">
+        <button class="act" @click="all(filter.key)">All</button>
+        <button v-if="filter.key === 'state'" class="act" @click="change({ state: '' })">Open</button>
+        <label v-for="one in filter.values" :key="one.value">
+          <input
+            type="checkbox"
+            :checked="chosen(filter.key).includes(one.value)"
+            @change="toggle(filter.key, one.value)"
+          />
+          <span>{{ words[one.value] ?? one.value }}</span>
+          <span class="quiet">{{ one.count }}</span>
+        </label>
+      </div>
+    </details>
+    <slot />
+  </div>
+</template>
+
+<style scoped>
+.facets {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 18px;
+  align-items: center;
+  padding: 7px 0;
+  border-block: 1px solid var(--rule);
+  margin-bottom: 10px;
+}
+
+.facets > :deep(input) {
+  width: 190px;
+  margin-left: auto;
+}
+
+details {
+  position: relative;
+}
+
+summary {
+  cursor: pointer;
+  list-style: none;
+  font-size: 14px;
+  color: var(--ink-2);
+}
+
+summary strong {
+  color: var(--ink);
+  border-bottom: 1px dashed var(--ink-3);
+}
+
+.values {
+  position: absolute;
+  z-index: 10;
+  top: 28px;
+  left: -10px;
+  min-width: 210px;
+  max-height: 340px;
+  overflow: auto;
+  padding: 8px 12px;
+  background: var(--paper);
+  border: 1px solid var(--ink);
+}
+
+.values .act {
+  margin-right: 14px;
+}
+
+label {
+  display: grid;
+  grid-template-columns: 20px 1fr auto;
+  gap: 4px;
+  padding: 3px 0;
+  cursor: pointer;
+  white-space: nowrap;
+}
+</style>

@@ -1,0 +1,156 @@
+<script setup lang="ts">
+import { useInfiniteQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import { answer, api } from '../common/api'
+import EmptyState from '../common/EmptyState.vue'
+import { hours, money } from '../common/format'
+import { installation } from '../common/installation'
+import ProblemNote from '../common/ProblemNote.vue'
+import { useAddress } from '../common/useAddress'
+import RaiseForm from './RaiseForm.vue'
+import WorkDetailPane from './WorkDetailPane.vue'
+import WorkFacets from './WorkFacets.vue'
+import WorkTable from './WorkTable.vue'
+
+defineProps<{
+  /** Of the order shown beside the list. */
+  number?: string
+}>()
+
+const { scope, read, change } = useAddress()
+const raising = ref(false)
+const text = ref(read('text'))
+const asked = refDebounced(text, 200)
+watch(asked, () => change({ text: asked.value }))
+
+/** Open work, unless the address says otherwise. */
+const state = computed(() => read('state') || 'open')
+const sort = computed(() => read('sort') || 'window_end')
+const query = computed(() => ({
+  scope: scope.value || undefined,
+  state: state.value === 'all' ? undefined : state.value,
+  kind: read('kind') || undefined,
+  rank: read('rank') || undefined,
+  crew: read('crew') || undefined,
+  source: read('source') || undefined,
+  past_window: read('past') === 'yes',
+  text: read('text') || undefined,
+  sort: sort.value as 'window_end',
+  descending: read('desc') === 'yes',
+}))
+
+const { data, error, fetchNextPage, hasNextPage, isPending } = useInfiniteQuery({
+  queryKey: ['work-orders', query],
+  queryFn: ({ pageParam }) =>
+    answer(
+      api.GET('/api/v1/work-orders', {
+        params: { query: { ...query.value, cursor: pageParam || undefined } },
+      }),
+    ),
+  initialPageParam: '',
+  getNextPageParam: (page) => page.next_cursor ?? undefined,
+  placeholderData: (before) => before,
+})
+const orders = computed(() => data.value?.pages.flatMap((page) => page.work_orders) ?? [])
+const totals = computed(() => data.value?.pages[0]?.totals)
+const facets = computed(() => data.value?.pages[0]?.facets)
+
+function sortBy(column: string) {
+  const same = sort.value === column
+  change({ sort: column, desc: same && read('desc') !== 'yes' ? 'yes' : '' })
+}
+</script>
+
+<template>
+  <div class="screen" :class="{ beside: number }">
+    <section class="list no-print" aria-label="Work orders">
+      <div class="head">
+        <h1 v-if="totals" data-test="totals">
+          {{ totals.count.toLocaleString('en-GB') }}
+          {{ state === 'open' ? 'open ' : '' }}{{ totals.count === 1 ? 'work order' : 'work orders' }}
+        </h1>
+        <ElButton @click="raising = true">Raise work</ElButton>
+      </div>
+      <p v-if="totals" class="quiet totals">
+        {{ hours(totals.estimated_hours) }} h estimated · {{ hours(totals.spent_hours) }} h spent ·
+        {{ money(totals.cost) }} {{ installation.currency }} ·
+        <button
+          class="plain"
+          :class="{ late: totals.past_window }"
+          @click="change({ past: read('past') ? '' : 'yes' })"
+        >
+          {{ totals.past_window }} past {{ totals.past_window === 1 ? 'its' : 'their' }} window
+        </button>
+        <template v-if="read('past')"> (only these)</template>
+      </p>
+      <WorkFacets v-if="facets" :facets="facets" :state="state">
+        <input
+          v-model="text"
+          class="line"
+          type="search"
+          placeholder="Number, title or asset"
+          aria-label="Filter work"
+        />
+      </WorkFacets>
+      <ProblemNote :error="error" />
+      <WorkTable
+        v-if="orders.length"
+        :orders="orders"
+        :compact="number !== undefined && number !== ''"
+        :chosen="number"
+        :sort="sort"
+        :descending="read('desc') === 'yes'"
+        @sort="sortBy"
+      />
+      <EmptyState v-else-if="!isPending && !error" title="No work fits these filters">
+        Take a filter away, choose another asset in the tree, or raise work.
+      </EmptyState>
+      <p v-if="hasNextPage"><button class="act" @click="fetchNextPage()">Show more</button></p>
+    </section>
+    <WorkDetailPane v-if="number" :key="number" :number="Number(number)" class="detail" />
+    <RaiseForm v-if="raising" @close="raising = false" />
+  </div>
+</template>
+
+<style scoped>
+.beside {
+  display: grid;
+  grid-template-columns: 268px minmax(0, 1fr);
+  gap: 26px;
+}
+
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: flex-start;
+  gap: 12px;
+}
+
+.totals {
+  margin: 3px 0 12px;
+}
+
+.late {
+  color: var(--worse);
+  font-weight: 600;
+}
+
+.beside h1 {
+  font-size: 19px;
+}
+
+.beside .totals {
+  font-size: 13px;
+}
+
+@media (max-width: 1000px) {
+  .beside {
+    grid-template-columns: minmax(0, 1fr);
+  }
+
+  .beside .list {
+    display: none;
+  }
+}
+</style>

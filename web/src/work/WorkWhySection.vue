@@ -1,0 +1,75 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { WorkDetail } from '../common/api'
+import { dateTime, plain, unit } from '../common/format'
+import SeverityStrokes from '../common/SeverityStrokes.vue'
+import { useAddress } from '../common/useAddress'
+import { responseWords } from '../watch/words'
+import MomentChart from './MomentChart.vue'
+
+const props = defineProps<{ why: NonNullable<WorkDetail['why']> }>()
+const { to } = useAddress()
+const first = computed(() => props.why.occurrences[0])
+const rung = computed(() =>
+  props.why.ladder.rungs.find(
+    (one) => one.severity === first.value?.severity && one.side === first.value.side,
+  ),
+)
+</script>
+
+<template>
+  <section v-if="first" class="why" data-test="work-why">
+    <h2>Why this work exists</h2>
+    <div class="sides">
+      <div>
+        <p>
+          <RouterLink :to="to(`/watch/${why.meter}`)">{{ why.meter_name }}</RouterLink> read
+          <strong>{{ first.shown }}</strong> on {{ dateTime(first.entered_at) }} and entered the
+          <SeverityStrokes :severity="first.severity" word /> {{ first.side }} rung<template
+            v-if="rung?.setpoint != null"
+          >
+            at {{ plain(rung.setpoint) }} {{ unit(why.unit) }}</template
+          >, as set in version {{ why.ladder_version }} of the limits.
+        </p>
+        <p v-if="rung?.cause" class="quiet">Likely cause: {{ rung.cause }}.</p>
+        <ul v-if="why.occurrences.length > 1" class="small">
+          <li v-for="alarm in why.occurrences" :key="alarm.id">
+            <SeverityStrokes :severity="alarm.severity" /> {{ alarm.shown }},
+            {{ dateTime(alarm.entered_at) }}:
+            {{ responseWords[alarm.response] }}
+          </li>
+        </ul>
+      </div>
+      <MomentChart
+        :meter="why.meter"
+        :at="first.entered_at"
+        :rungs="why.ladder.rungs"
+        :unit="unit(why.unit)"
+      />
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.sides {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 300px;
+  gap: 24px;
+}
+
+p {
+  margin: 8px 0 0;
+}
+
+ul {
+  margin: 8px 0 0;
+  padding: 0;
+  list-style: none;
+}
+
+@media (max-width: 1000px) {
+  .sides {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

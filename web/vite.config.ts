@@ -1,0 +1,17 @@
+import vue from '@vitejs/plugin-vue'
+import Components from 'unplugin-vue-components/vite'
+import { ElementPlusResolver } from 'unplugin-vue-components/resolvers'
+import { defineConfig } from 'vite'
+
+export default defineConfig({
+  plugins: [
+    vue(),
+    Components({
+      dirs: [],
+      dts: 'src/generated/components.d.ts',
+      resolvers: [ElementPlusResolver({ importStyle: 'css' })],
+    }),
+  ],
+  server: { proxy: { '/api': 'http://127.0.0.1:8420' } },
+  build: { target: 'es2022', chunkSizeWarningLimit: 700 },
+})
