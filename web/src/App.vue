@@ -4,13 +4,15 @@ import AssetTree from './common/frame/AssetTree.vue'
 import TopBar from './common/frame/TopBar.vue'
 import WhyDrawer from './common/frame/WhyDrawer.vue'
 import { useInstallation } from './common/installation'
+import { useWhy } from './common/useWhy'
 
 const { ready } = useInstallation()
+const { asked } = useWhy()
 const treeOpen = useLocalStorage('fair-tally-tree', true)
 </script>
 
 <template>
-  <div class="frame" :class="{ folded: !treeOpen }">
+  <div class="frame" :class="{ folded: !treeOpen, explained: asked }">
     <TopBar v-model:tree-open="treeOpen" class="top no-print" />
     <AssetTree v-if="treeOpen" class="tree no-print" />
     <main v-if="ready" id="screen">
@@ -30,6 +32,10 @@ const treeOpen = useLocalStorage('fair-tally-tree', true)
 
 .folded {
   grid-template-columns: 0 minmax(0, 1fr);
+}
+
+.explained main {
+  margin-right: 420px;
 }
 
 .top {
@@ -60,6 +66,10 @@ main {
 
   main {
     padding: 14px 14px 32px;
+  }
+
+  .explained main {
+    margin-right: 0;
   }
 }
 

@@ -50,7 +50,10 @@ mod tests {
     #[test]
     fn three_codebooks_hold_together() {
         let books = all();
-        assert_eq!(books.iter().map(|(code, _)| code.as_str()).collect::<Vec<_>>(), ["gearbox", "hydraulics", "brakes"]);
+        assert_eq!(
+            books.iter().map(|(code, _)| code.as_str()).collect::<Vec<_>>(),
+            ["gearbox", "hydraulics", "brakes"]
+        );
         for (code, book) in books {
             tally_core::codebooks::check(&book.problems).unwrap_or_else(|error| panic!("{code}: {error}"));
             assert!(book.problems.iter().all(|p| p.below.iter().all(|c| !c.below.is_empty())), "{code}");

@@ -78,15 +78,87 @@ const fn fault(asset: &'static str, codes: [&'static str; 3], effect: Effect) ->
 }
 
 const RECURRING: &[Recurring] = &[
-    ("Service brake position switch fails", fault("G1-DRV-SBR", ["SWITCH", "SWBAD", "RSWIT"], Effect::Critical), ELEC, 1.5, Some(("Position switch", 6_840)), 0.9, 22),
-    ("Service brake opens too slowly", fault("G1-DRV-SBR", ["SLOW", "DIRT", "RCLEA"], Effect::Degraded), MECH, 2.0, Some(("Cleaning spray and grease", 2_350)), 0.0, 26),
-    ("Emergency brake cable damaged", fault("G1-DRV-EBR", ["SWITCH", "CABLE", "RCABL"], Effect::Critical), ELEC, 2.5, None, 1.6, 8),
-    ("Tension pump A does not start", fault("G1-TEN-PA", ["NOSTART", "CONTA", "RCONT"], Effect::Degraded), ELEC, 1.8, Some(("Contactor", 11_900)), 2.5, 14),
-    ("Tension pump B does not start", fault("G1-TEN-PB", ["NOSTART", "CONTA", "RCONT"], Effect::Degraded), ELEC, 1.8, Some(("Contactor", 11_900)), 2.5, 10),
-    ("Hose of the tension unit chafed", fault("G1-TEN-CYL", ["LEAK", "HOSE", "RHOSE"], Effect::Degraded), MECH, 3.0, Some(("Hose, 2 m, crimped", 18_450)), 0.0, 12),
-    ("Tension too low after a warm night", fault("G1-TEN-CYL", ["PLOW", "VALVE", "RVADJ"], Effect::Critical), MECH, 1.2, None, 0.7, 30),
-    ("Gearbox sweats oil at the output seal", fault("G1-DRV-GBX", ["LEAK", "SEAL", "RSEAL"], Effect::Degraded), MECH, 5.0, Some(("Shaft seal", 23_100)), 0.0, 8),
-    ("Loose joint at the lubrication unit", fault("G1-DRV-GBX-LUB", ["LEAK", "JOINT", "RTIGH"], Effect::Incipient), MECH, 0.8, None, 0.0, 18),
+    (
+        "Service brake position switch fails",
+        fault("G1-DRV-SBR", ["SWITCH", "SWBAD", "RSWIT"], Effect::Critical),
+        ELEC,
+        1.5,
+        Some(("Position switch", 6_840)),
+        0.9,
+        22,
+    ),
+    (
+        "Service brake opens too slowly",
+        fault("G1-DRV-SBR", ["SLOW", "DIRT", "RCLEA"], Effect::Degraded),
+        MECH,
+        2.0,
+        Some(("Cleaning spray and grease", 2_350)),
+        0.0,
+        26,
+    ),
+    (
+        "Emergency brake cable damaged",
+        fault("G1-DRV-EBR", ["SWITCH", "CABLE", "RCABL"], Effect::Critical),
+        ELEC,
+        2.5,
+        None,
+        1.6,
+        8,
+    ),
+    (
+        "Tension pump A does not start",
+        fault("G1-TEN-PA", ["NOSTART", "CONTA", "RCONT"], Effect::Degraded),
+        ELEC,
+        1.8,
+        Some(("Contactor", 11_900)),
+        2.5,
+        14,
+    ),
+    (
+        "Tension pump B does not start",
+        fault("G1-TEN-PB", ["NOSTART", "CONTA", "RCONT"], Effect::Degraded),
+        ELEC,
+        1.8,
+        Some(("Contactor", 11_900)),
+        2.5,
+        10,
+    ),
+    (
+        "Hose of the tension unit chafed",
+        fault("G1-TEN-CYL", ["LEAK", "HOSE", "RHOSE"], Effect::Degraded),
+        MECH,
+        3.0,
+        Some(("Hose, 2 m, crimped", 18_450)),
+        0.0,
+        12,
+    ),
+    (
+        "Tension too low after a warm night",
+        fault("G1-TEN-CYL", ["PLOW", "VALVE", "RVADJ"], Effect::Critical),
+        MECH,
+        1.2,
+        None,
+        0.7,
+        30,
+    ),
+    (
+        "Gearbox sweats oil at the output seal",
+        fault("G1-DRV-GBX", ["LEAK", "SEAL", "RSEAL"], Effect::Degraded),
+        MECH,
+        5.0,
+        Some(("Shaft seal", 23_100)),
+        0.0,
+        8,
+    ),
+    (
+        "Loose joint at the lubrication unit",
+        fault("G1-DRV-GBX-LUB", ["LEAK", "JOINT", "RTIGH"], Effect::Incipient),
+        MECH,
+        0.8,
+        None,
+        0.0,
+        18,
+    ),
 ];
 
 /// How far work on the pile has come.
@@ -102,8 +174,24 @@ type Piled = (i32, &'static str, &'static str, WorkKind, u8, f64, Ahead);
 
 const PILE: &[Piled] = &[
     (142, "Fit a particle counter to the gearbox oil", "G1-DRV-GBX-LUB", WorkKind::Improvement, 4, 14.0, Ahead::Waits),
-    (96, "Renew the relief valve of the tension unit", "G1-TEN-CYL", WorkKind::CorrectiveDeferred, 3, 6.0, Ahead::Waits),
-    (61, "Replace the worn guide of the service brake", "G1-DRV-SBR", WorkKind::CorrectiveDeferred, 3, 5.5, Ahead::Waits),
+    (
+        96,
+        "Renew the relief valve of the tension unit",
+        "G1-TEN-CYL",
+        WorkKind::CorrectiveDeferred,
+        3,
+        6.0,
+        Ahead::Waits,
+    ),
+    (
+        61,
+        "Replace the worn guide of the service brake",
+        "G1-DRV-SBR",
+        WorkKind::CorrectiveDeferred,
+        3,
+        5.5,
+        Ahead::Waits,
+    ),
     (47, "Rewire the position switches in conduit", "G1-DRV-SBR", WorkKind::Improvement, 4, 18.0, Ahead::Planned),
     (38, "Door of cabin 9 closes late", "G1-VEH-C09", WorkKind::CorrectiveDeferred, 4, 2.0, Ahead::Planned),
     (33, "Door of cabin 17 closes late", "G1-VEH-C17", WorkKind::CorrectiveDeferred, 4, 2.0, Ahead::Waits),
@@ -249,9 +337,18 @@ impl Player {
             _ => (MECH, 2.0, None),
         };
         let fault = match meter.as_str() {
-            "G1-TEN-PRS" => Some(Fault { noticed: Noticed::ConditionMonitoring, ..fault("G1-TEN-CYL", ["LEAK", "SEAL", "RSEAL"], Effect::Degraded) }),
-            "G1-DRV-GBX-OIL" => Some(Fault { noticed: Noticed::ConditionMonitoring, ..fault("G1-DRV-GBX-LUB", ["HOT", "COOLER", "RCLEA"], Effect::Degraded) }),
-            "G1-DRV-SBR-PAD" => Some(Fault { noticed: Noticed::Inspection, ..fault("G1-DRV-SBR", ["THIN", "WEAR", "RPADS"], Effect::Incipient) }),
+            "G1-TEN-PRS" => Some(Fault {
+                noticed: Noticed::ConditionMonitoring,
+                ..fault("G1-TEN-CYL", ["LEAK", "SEAL", "RSEAL"], Effect::Degraded)
+            }),
+            "G1-DRV-GBX-OIL" => Some(Fault {
+                noticed: Noticed::ConditionMonitoring,
+                ..fault("G1-DRV-GBX-LUB", ["HOT", "COOLER", "RCLEA"], Effect::Degraded)
+            }),
+            "G1-DRV-SBR-PAD" => Some(Fault {
+                noticed: Noticed::Inspection,
+                ..fault("G1-DRV-SBR", ["THIN", "WEAR", "RPADS"], Effect::Incipient)
+            }),
             _ => None,
         };
         let job = Job { number, crew, hours, material, service: None, stop: None, failure: fault, meter: Some(meter) };
@@ -287,14 +384,39 @@ impl Player {
     /// Work that comes by the calendar.
     fn routine(&mut self, act: &mut Act, day: Date) -> Result<()> {
         use jiff::civil::Weekday;
-        let mut due: Vec<(String, String, WorkKind, u8, &'static [&'static str], f64, Option<(&'static str, i64)>)> = Vec::new();
+        let mut due: Vec<(String, String, WorkKind, u8, &'static [&'static str], f64, Option<(&'static str, i64)>)> =
+            Vec::new();
         if day.weekday() == Weekday::Tuesday && plant::runs(day) {
-            due.push(("Weekly inspection of the line".into(), "G1-LIN".into(), WorkKind::Inspection, 4, LINE, 3.0, None));
+            due.push((
+                "Weekly inspection of the line".into(),
+                "G1-LIN".into(),
+                WorkKind::Inspection,
+                4,
+                LINE,
+                3.0,
+                None,
+            ));
         }
         if day.day() == 3 {
             let grease = Some(("Grease and rags", 4_260));
-            due.push(("Monthly service of the drive station".into(), "G1-DRV".into(), WorkKind::Predetermined, 3, MECH, 6.0, grease));
-            due.push(("Monthly test of the brakes".into(), "G1-DRV-SBR".into(), WorkKind::Inspection, 3, MECH, 2.5, None));
+            due.push((
+                "Monthly service of the drive station".into(),
+                "G1-DRV".into(),
+                WorkKind::Predetermined,
+                3,
+                MECH,
+                6.0,
+                grease,
+            ));
+            due.push((
+                "Monthly test of the brakes".into(),
+                "G1-DRV-SBR".into(),
+                WorkKind::Inspection,
+                3,
+                MECH,
+                2.5,
+                None,
+            ));
         }
         let window = matches!((day.month(), day.day()), (4, 20) | (10, 20));
         if window {
@@ -309,7 +431,15 @@ impl Player {
             }
             for cabin in 1..=plant::CABINS {
                 let asset = format!("G1-VEH-C{cabin:02}");
-                due.push((format!("Overhaul cabin {cabin}"), asset, WorkKind::Predetermined, 4, LINE, 2.0, Some(("Door rollers and seals", 5_480))));
+                due.push((
+                    format!("Overhaul cabin {cabin}"),
+                    asset,
+                    WorkKind::Predetermined,
+                    4,
+                    LINE,
+                    2.0,
+                    Some(("Door rollers and seals", 5_480)),
+                ));
             }
         }
         for (title, asset, kind, rank, crew, hours, material) in due {
@@ -435,13 +565,17 @@ impl Player {
         let start = self.at(day, hour, 15);
         act.now = self.at(day, 21, 0);
         self.as_person(act, "tobin");
-        downtime::add_to_asset(act, "G1", &NewDowntime {
-            kind: DowntimeKind::External,
-            asset: None,
-            start,
-            end: Some(start.plus(length)),
-            note: "Wind above the limit".into(),
-        })?;
+        downtime::add_to_asset(
+            act,
+            "G1",
+            &NewDowntime {
+                kind: DowntimeKind::External,
+                asset: None,
+                start,
+                end: Some(start.plus(length)),
+                note: "Wind above the limit".into(),
+            },
+        )?;
         Ok(())
     }
 
@@ -499,7 +633,8 @@ impl Player {
     fn finish(&mut self, act: &mut Act, day: Date, job: Job) -> Result<()> {
         let done_at = self.at(day, 17, 40);
         act.now = done_at;
-        let people = if job.hours > 12.0 { job.crew.len() } else { 1 + usize::from(job.hours > 4.0) }.min(job.crew.len());
+        let people =
+            if job.hours > 12.0 { job.crew.len() } else { 1 + usize::from(job.hours > 4.0) }.min(job.crew.len());
         let each = Decimal::try_from((job.hours / people as f64 * 4.0).round().max(1.0) / 4.0).unwrap_or(Decimal::ONE);
         let offset = self.rng.usize(0..job.crew.len());
         for place in 0..people {
@@ -515,13 +650,17 @@ impl Player {
         }
         if let Some((asset, kind, hours)) = job.stop {
             let failed_at = done_at.plus(-((hours * 60.0).round() as i64) * 60_000);
-            downtime::add_to_work(act, job.number, &NewDowntime {
-                kind,
-                asset: Some(asset.into()),
-                start: failed_at,
-                end: Some(done_at),
-                note: String::new(),
-            })?;
+            downtime::add_to_work(
+                act,
+                job.number,
+                &NewDowntime {
+                    kind,
+                    asset: Some(asset.into()),
+                    start: failed_at,
+                    end: Some(done_at),
+                    note: String::new(),
+                },
+            )?;
         }
         if let Some(fault) = job.failure {
             self.report_failure(act, &job, fault, done_at)?;
@@ -541,16 +680,20 @@ impl Player {
         let [problem, cause, remedy] = fault.codes;
         let careless = job.crew == ELEC && self.rng.u32(0..3) == 0;
         let length = job.stop.map_or(0.0, |(_, _, hours)| hours);
-        failures::put(act, job.number, &NewFailure {
-            asset: Some(fault.asset.into()),
-            codebook: None,
-            problem: Some(problem.into()),
-            cause: Some(cause.into()),
-            remedy: (!careless).then(|| remedy.into()),
-            failed_at: done_at.plus(-((length * 60.0).round() as i64) * 60_000),
-            noticed: Some(fault.noticed),
-            effect: fault.effect,
-        })?;
+        failures::put(
+            act,
+            job.number,
+            &NewFailure {
+                asset: Some(fault.asset.into()),
+                codebook: None,
+                problem: Some(problem.into()),
+                cause: Some(cause.into()),
+                remedy: (!careless).then(|| remedy.into()),
+                failed_at: done_at.plus(-((length * 60.0).round() as i64) * 60_000),
+                noticed: Some(fault.noticed),
+                effect: fault.effect,
+            },
+        )?;
         Ok(())
     }
 }
@@ -581,14 +724,18 @@ fn entry(
     description: &str,
     at: Instant,
 ) -> Result<()> {
-    entries::add(act, number, &NewEntry {
-        kind,
-        asset: None,
-        person: None,
-        quantity,
-        unit_price: price.map(Decimal::from),
-        description: description.into(),
-        at: Some(at),
-    })?;
+    entries::add(
+        act,
+        number,
+        &NewEntry {
+            kind,
+            asset: None,
+            person: None,
+            quantity,
+            unit_price: price.map(Decimal::from),
+            description: description.into(),
+            at: Some(at),
+        },
+    )?;
     Ok(())
 }

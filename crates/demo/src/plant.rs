@@ -93,11 +93,14 @@ const ASSETS: &[Row] = &[
 
 /// Everything but the history.
 pub fn build(act: &mut Act, today: Date, since: Instant) -> Result<()> {
-    settings::set(act, &settings::Settings {
-        name: "Ombersett Ropeways".into(),
-        time_zone: TIME_ZONE.into(),
-        ..settings::Settings::default()
-    })?;
+    settings::set(
+        act,
+        &settings::Settings {
+            name: "Ombersett Ropeways".into(),
+            time_zone: TIME_ZONE.into(),
+            ..settings::Settings::default()
+        },
+    )?;
     for &(code, name, department, weekly_hours) in CREWS {
         let crew = people::Crew { code: code.into(), name: name.into(), department: department.into(), weekly_hours };
         people::add_crew(act, &crew)?;
@@ -156,25 +159,28 @@ fn add_asset(
     parent_effect: ParentEffect,
 ) -> Result<()> {
     let lift = code == "G1";
-    assets::add(act, &assets::NewAsset {
-        code: code.into(),
-        name: name.into(),
-        kind: if level == Part { AssetKind::Item } else { AssetKind::Position },
-        level,
-        parent: (!parent.is_empty()).then(|| parent.into()),
-        class: class.map(Into::into),
-        maker: None,
-        model: None,
-        serial: None,
-        tags: vec![],
-        commissioned_at: Some(since),
-        retired_at: None,
-        replacement_value: lift.then_some(1_450_000_000),
-        downtime_cost: lift.then_some(420_000),
-        criticality: Some(criticality),
-        crew: Some(crew.into()),
-        parent_effect,
-    })?;
+    assets::add(
+        act,
+        &assets::NewAsset {
+            code: code.into(),
+            name: name.into(),
+            kind: if level == Part { AssetKind::Item } else { AssetKind::Position },
+            level,
+            parent: (!parent.is_empty()).then(|| parent.into()),
+            class: class.map(Into::into),
+            maker: None,
+            model: None,
+            serial: None,
+            tags: vec![],
+            commissioned_at: Some(since),
+            retired_at: None,
+            replacement_value: lift.then_some(1_450_000_000),
+            downtime_cost: lift.then_some(420_000),
+            criticality: Some(criticality),
+            crew: Some(crew.into()),
+            parent_effect,
+        },
+    )?;
     Ok(())
 }
 
@@ -186,8 +192,18 @@ fn seasons(today: Date) -> Calendar {
     let years = today.year() - 6..=today.year() + 1;
     let seasons = years.flat_map(|year| {
         [
-            Season { name: format!("winter {year}"), from: date(year, 12, 1), to: date(year + 1, 4, 15), hours: daily(8, 17) },
-            Season { name: format!("summer {year}"), from: date(year, 6, 15), to: date(year, 10, 15), hours: daily(9, 18) },
+            Season {
+                name: format!("winter {year}"),
+                from: date(year, 12, 1),
+                to: date(year + 1, 4, 15),
+                hours: daily(8, 17),
+            },
+            Season {
+                name: format!("summer {year}"),
+                from: date(year, 6, 15),
+                to: date(year, 10, 15),
+                hours: daily(9, 18),
+            },
         ]
     });
     Calendar { time_zone: TIME_ZONE.into(), hours: vec![], seasons: seasons.collect(), closed: vec![] }
@@ -236,11 +252,14 @@ fn add_meters(act: &mut Act) -> Result<()> {
     meters::add(act, &hours("G1-DRV-MOT-HOURS", "G1-DRV-MOT", true))?;
     meters::add(act, &hours("G1-TEN-PA-HOURS", "G1-TEN-PA", false))?;
     meters::add(act, &hours("G1-TEN-PB-HOURS", "G1-TEN-PB", false))?;
-    meters::add(act, &NewMeter {
-        resolution: 1.0,
-        greatest_rate: Some(60.0),
-        ..meter("G1-LIN-ROP-CYC", "G1-LIN-ROP", "Rope cycles", Counter, "1")
-    })?;
+    meters::add(
+        act,
+        &NewMeter {
+            resolution: 1.0,
+            greatest_rate: Some(60.0),
+            ..meter("G1-LIN-ROP-CYC", "G1-LIN-ROP", "Rope cycles", Counter, "1")
+        },
+    )?;
     for (code, asset, name, unit, low, high) in [
         ("G1-DRV-GBX-VIB", "G1-DRV-GBX", "Vibration velocity", "mm/s", 0.0, 50.0),
         ("G1-DRV-GBX-ACC", "G1-DRV-GBX-HSB", "Peak acceleration", "[g]", 0.0, 100.0),
@@ -260,10 +279,10 @@ fn add_meters(act: &mut Act) -> Result<()> {
         meters::add(act, &measured(code, asset, name, unit, low, high))?;
     }
     let corrosion = ["bright", "dull", "rust film", "pitted"].map(String::from).to_vec();
-    meters::add(act, &NewMeter {
-        grades: corrosion,
-        ..meter("G1-LIN-ROP-COR", "G1-LIN-ROP", "Strand corrosion", Grade, "1")
-    })?;
+    meters::add(
+        act,
+        &NewMeter { grades: corrosion, ..meter("G1-LIN-ROP-COR", "G1-LIN-ROP", "Strand corrosion", Grade, "1") },
+    )?;
     for tower in 1..=TOWERS {
         let (code, asset) = (format!("G1-LIN-T{tower:02}-LIN"), format!("G1-LIN-T{tower:02}"));
         meters::add(act, &measured(&code, &asset, "Liner wear", "mm", 0.0, 25.0))?;
@@ -305,41 +324,118 @@ pub fn set_limits(act: &mut Act) -> Result<()> {
     let mut all: Vec<(String, u32, Vec<serde_json::Value>)> = Vec::new();
     let vibration = |job: &str| {
         let cause = "Imbalance, looseness, or a bearing on its way";
-        rungs("high", &[("notice", 4.5), ("alert", 7.1), ("danger", 11.0)], 0.6, job, "Measure again at full load and compare with the last spectrum.", cause)
+        rungs(
+            "high",
+            &[("notice", 4.5), ("alert", 7.1), ("danger", 11.0)],
+            0.6,
+            job,
+            "Measure again at full load and compare with the last spectrum.",
+            cause,
+        )
     };
     all.push(("G1-DRV-GBX-VIB".into(), 14, vibration("Check vibration of the main gearbox")));
     all.push(("G1-DRV-BWH-VIB".into(), 14, vibration("Check vibration of the drive bullwheel")));
     all.push(("G1-RET-BWH-VIB".into(), 14, vibration("Check vibration of the return bullwheel")));
-    let oil = rungs("high", &[("alert", 78.0), ("serious", 88.0), ("danger", 95.0)], 4.0, "Find out why the gearbox oil runs hot", "Check level, cooler and fan.", "Cooler blocked or too little oil");
+    let oil = rungs(
+        "high",
+        &[("alert", 78.0), ("serious", 88.0), ("danger", 95.0)],
+        4.0,
+        "Find out why the gearbox oil runs hot",
+        "Check level, cooler and fan.",
+        "Cooler blocked or too little oil",
+    );
     all.push(("G1-DRV-GBX-OIL".into(), 7, oil));
-    let clean = rungs("high", &[("alert", 19.0), ("serious", 21.0)], 1.0, "Filter the gearbox oil", "Run the side-stream filter for a day, then sample again.", "Water or wear metal in the oil");
+    let clean = rungs(
+        "high",
+        &[("alert", 19.0), ("serious", 21.0)],
+        1.0,
+        "Filter the gearbox oil",
+        "Run the side-stream filter for a day, then sample again.",
+        "Water or wear metal in the oil",
+    );
     all.push(("G1-DRV-GBX-CLN".into(), 30, clean));
     for code in ["G1-DRV-MOT-TDE", "G1-DRV-MOT-TNE"] {
-        let hot = rungs("high", &[("alert", 85.0), ("serious", 95.0), ("danger", 105.0)], 5.0, "Check the motor bearing", "Listen, feel, grease; measure again after an hour.", "Dry or overgreased bearing");
+        let hot = rungs(
+            "high",
+            &[("alert", 85.0), ("serious", 95.0), ("danger", 105.0)],
+            5.0,
+            "Check the motor bearing",
+            "Listen, feel, grease; measure again after an hour.",
+            "Dry or overgreased bearing",
+        );
         all.push((code.into(), 14, hot));
     }
     for (code, brake) in [("G1-DRV-SBR-PAD", "service"), ("G1-DRV-EBR-PAD", "emergency")] {
         let job = format!("Replace the pads of the {brake} brake");
-        let thin = rungs("low", &[("notice", 9.0), ("alert", 7.0), ("danger", 5.0)], 0.5, &job, "Replace all pads of the brake, then measure the stopping distance.", "Ordinary wear");
+        let thin = rungs(
+            "low",
+            &[("notice", 9.0), ("alert", 7.0), ("danger", 5.0)],
+            0.5,
+            &job,
+            "Replace all pads of the brake, then measure the stopping distance.",
+            "Ordinary wear",
+        );
         all.push((code.into(), 30, thin));
     }
-    let mut pressure = rungs("high", &[("alert", 185.0), ("danger", 205.0)], 8.0, "Tension pressure too high: check the relief valve", "Compare with the hand gauge before touching the valve.", "Relief valve sticks, or the sensor drifts");
-    pressure.extend(rungs("low", &[("alert", 110.0), ("danger", 95.0)], 6.0, "Tension pressure too low: look for leaks", "Walk the circuit from pump to cylinder, then bleed.", "Leak, worn pump, or air in the circuit"));
+    let mut pressure = rungs(
+        "high",
+        &[("alert", 185.0), ("danger", 205.0)],
+        8.0,
+        "Tension pressure too high: check the relief valve",
+        "Compare with the hand gauge before touching the valve.",
+        "Relief valve sticks, or the sensor drifts",
+    );
+    pressure.extend(rungs(
+        "low",
+        &[("alert", 110.0), ("danger", 95.0)],
+        6.0,
+        "Tension pressure too low: look for leaks",
+        "Walk the circuit from pump to cylinder, then bleed.",
+        "Leak, worn pump, or air in the circuit",
+    ));
     all.push(("G1-TEN-PRS".into(), 7, pressure));
     for code in ["G1-TEN-PA-TMP", "G1-TEN-PB-TMP"] {
-        let hot = rungs("high", &[("alert", 70.0), ("serious", 80.0)], 4.0, "Find out why the tension pump runs hot", "Check oil level and the relief valve.", "Pump worn or valve open");
+        let hot = rungs(
+            "high",
+            &[("alert", 70.0), ("serious", 80.0)],
+            4.0,
+            "Find out why the tension pump runs hot",
+            "Check oil level and the relief valve.",
+            "Pump worn or valve open",
+        );
         all.push((code.into(), 14, hot));
     }
-    let breaks = rungs("high", &[("alert", 6.0), ("serious", 10.0), ("danger", 14.0)], 0.5, "Examine the haul rope where wires broke", "Mark the lay, count again, photograph.", "Fatigue or a damaged sheave");
+    let breaks = rungs(
+        "high",
+        &[("alert", 6.0), ("serious", 10.0), ("danger", 14.0)],
+        0.5,
+        "Examine the haul rope where wires broke",
+        "Mark the lay, count again, photograph.",
+        "Fatigue or a damaged sheave",
+    );
     all.push(("G1-LIN-ROP-WIR".into(), 30, breaks));
     for tower in 1..=TOWERS {
         let job = format!("Replace the liners of tower {tower}");
-        let worn = rungs("high", &[("alert", 9.0), ("serious", 11.0)], 1.0, &job, "Replace in pairs; note the batch.", "Ordinary wear");
+        let worn = rungs(
+            "high",
+            &[("alert", 9.0), ("serious", 11.0)],
+            1.0,
+            &job,
+            "Replace in pairs; note the batch.",
+            "Ordinary wear",
+        );
         all.push((format!("G1-LIN-T{tower:02}-LIN"), 30, worn));
     }
     for cabin in 1..=CABINS {
         let job = format!("Overhaul the grip of cabin {cabin}");
-        let slips = rungs("low", &[("alert", 17.0), ("danger", 15.0)], 0.5, &job, "Take the cabin off the rope and overhaul the grip.", "Spring tired or jaws worn");
+        let slips = rungs(
+            "low",
+            &[("alert", 17.0), ("danger", 15.0)],
+            0.5,
+            &job,
+            "Take the cabin off the rope and overhaul the grip.",
+            "Spring tired or jaws worn",
+        );
         all.push((format!("G1-VEH-C{cabin:02}-SLP"), 30, slips));
     }
     for (code, days, rungs) in all {

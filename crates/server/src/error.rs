@@ -39,7 +39,11 @@ pub struct FieldError {
 pub enum ApiError {
     Store(StoreError),
     /// The request itself can't be read.
-    Request { status: StatusCode, field: Option<String>, reason: String },
+    Request {
+        status: StatusCode,
+        field: Option<String>,
+        reason: String,
+    },
 }
 
 impl From<StoreError> for ApiError {

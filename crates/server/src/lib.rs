@@ -14,11 +14,7 @@ pub use clock::Clock;
 pub use state::AppState;
 
 use axum::{Router, extract::DefaultBodyLimit, http::HeaderValue, routing::get};
-use tower_http::{
-    compression::CompressionLayer,
-    set_header::SetResponseHeaderLayer,
-    trace::TraceLayer,
-};
+use tower_http::{compression::CompressionLayer, set_header::SetResponseHeaderLayer, trace::TraceLayer};
 
 /// The largest body that is read: a million readings as JSON fit.
 pub const LARGEST_BODY: usize = 64 << 20;

@@ -31,15 +31,11 @@ impl Look<'_> {
     }
 
     /// A period by its name, or two instants, or the last twelve months.
-    pub fn period(
-        &self,
-        name: Option<&str>,
-        from: Option<&str>,
-        to: Option<&str>,
-    ) -> Result<Asked, ApiError> {
+    pub fn period(&self, name: Option<&str>, from: Option<&str>, to: Option<&str>) -> Result<Asked, ApiError> {
         let instant = |field: &str, text: &str| Instant::parse(text).map_err(|error| ApiError::bad(field, error));
         if let (Some(from), Some(to)) = (from, to) {
-            let span = Span::new(instant("from", from)?, instant("to", to)?).map_err(|error| ApiError::bad("to", error))?;
+            let span =
+                Span::new(instant("from", from)?, instant("to", to)?).map_err(|error| ApiError::bad("to", error))?;
             let elapsed = self.now.min(span.end()).since(span.start()).max(1);
             let earlier = span.start().plus(-span.ms());
             return Ok(Asked { span, before: Span::new(earlier, earlier.plus(elapsed)).ok() });

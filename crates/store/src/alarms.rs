@@ -253,9 +253,8 @@ fn insert(
 }
 
 fn criticality(conn: &Connection, asset: AssetId) -> Result<Option<Criticality>> {
-    let text: Option<String> = conn
-        .prepare_cached("SELECT criticality FROM assets WHERE id = ?1")?
-        .query_row([asset.0], |row| row.get(0))?;
+    let text: Option<String> =
+        conn.prepare_cached("SELECT criticality FROM assets WHERE id = ?1")?.query_row([asset.0], |row| row.get(0))?;
     text.map(|text| from_word("assets", text)).transpose()
 }
 
@@ -380,7 +379,8 @@ pub fn standing(conn: &Connection, scope: Option<&[i64]>, limit: usize) -> Resul
 
 /// The alarms that raised or joined a work order, in order of time.
 pub(crate) fn of_work(conn: &Connection, work: WorkOrderId) -> Result<Vec<AlarmRow>> {
-    let mut select = conn.prepare_cached(&format!("{SELECT} WHERE al.work_order = ?1 ORDER BY al.entered_at, al.id"))?;
+    let mut select =
+        conn.prepare_cached(&format!("{SELECT} WHERE al.work_order = ?1 ORDER BY al.entered_at, al.id"))?;
     collect(select.query([work.0])?)
 }
 

@@ -152,8 +152,7 @@ pub fn add_class(act: &mut Act, code: &str, name: &str) -> Result<()> {
     if class_id(act.conn, &code)?.is_some() {
         return Err(StoreError::Conflict(format!("there is an equipment class {code} already")));
     }
-    act.conn
-        .execute("INSERT INTO equipment_classes (code, name) VALUES (?1, ?2)", params![code, name.trim()])?;
+    act.conn.execute("INSERT INTO equipment_classes (code, name) VALUES (?1, ?2)", params![code, name.trim()])?;
     act.audit("added", "equipment class", &code, &name)
 }
 
@@ -269,8 +268,7 @@ pub fn relocate(act: &mut Act, code: &str, to: &Move) -> Result<()> {
     if later {
         return Err(StoreError::invalid("at", "the asset was moved again after that; its later moves come first"));
     }
-    act.conn
-        .execute("DELETE FROM placements WHERE asset_id = ?1 AND from_at = ?2", params![asset.0, to.at.ms()])?;
+    act.conn.execute("DELETE FROM placements WHERE asset_id = ?1 AND from_at = ?2", params![asset.0, to.at.ms()])?;
     act.conn.execute(
         "UPDATE placements SET to_at = ?2 WHERE asset_id = ?1 AND to_at IS NULL",
         params![asset.0, to.at.ms()],

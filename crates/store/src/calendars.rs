@@ -56,7 +56,8 @@ pub fn assign(act: &mut Act, asset: &str, calendar: &str, from: Instant) -> Resu
     let found: Option<i64> =
         act.conn.query_row("SELECT id FROM calendars WHERE code = ?1", [calendar], |row| row.get(0)).optional()?;
     let calendar_id = found.ok_or_else(|| StoreError::not_found("calendar", calendar))?;
-    act.conn.execute("DELETE FROM asset_calendars WHERE asset_id = ?1 AND from_at >= ?2", params![asset_id, from.ms()])?;
+    act.conn
+        .execute("DELETE FROM asset_calendars WHERE asset_id = ?1 AND from_at >= ?2", params![asset_id, from.ms()])?;
     act.conn.execute(
         "UPDATE asset_calendars SET to_at = ?2 WHERE asset_id = ?1 AND (to_at IS NULL OR to_at > ?2)",
         params![asset_id, from.ms()],

@@ -220,9 +220,9 @@ fn put_level(
             .optional()?;
         let id = match existing {
             Some(id) => {
-                let mut update = act.conn.prepare_cached(
-                    "UPDATE codes SET name = ?2, renews = ?3, status = ?4, place = ?5 WHERE id = ?1",
-                )?;
+                let mut update = act
+                    .conn
+                    .prepare_cached("UPDATE codes SET name = ?2, renews = ?3, status = ?4, place = ?5 WHERE id = ?1")?;
                 update.execute(params![id, node.name.trim(), node.renews, word(&node.status), place])?;
                 id
             }
@@ -290,9 +290,8 @@ pub(crate) fn choose(
 pub(crate) fn book_for(conn: &Connection, named: Option<&str>, asset: AssetId) -> Result<CodebookId> {
     let code = match named {
         Some(code) => code.to_owned(),
-        None => for_asset(conn, asset)?.ok_or_else(|| {
-            StoreError::invalid("codebook", "the failed asset's class has no codebook; choose one")
-        })?,
+        None => for_asset(conn, asset)?
+            .ok_or_else(|| StoreError::invalid("codebook", "the failed asset's class has no codebook; choose one"))?,
     };
     id_of(conn, &code)?.ok_or_else(|| StoreError::invalid("codebook", format!("there is no codebook {code:?}")))
 }

@@ -64,7 +64,13 @@ impl Store {
         people::ensure_administrator(&conn, now)?;
         let writer = Mutex::new(Writer { conn, meters: MeterStates::default() });
         let readers = (0..READERS).map(|_| reader(&path)).collect::<Result<Vec<_>>>()?;
-        Ok(Self { writer, readers: Mutex::new(readers), reader_free: Condvar::new(), snapshot: RwLock::new(None), path })
+        Ok(Self {
+            writer,
+            readers: Mutex::new(readers),
+            reader_free: Condvar::new(),
+            snapshot: RwLock::new(None),
+            path,
+        })
     }
 
     /// Where the database file is.
@@ -88,9 +94,7 @@ impl Store {
         let Writer { conn, meters } = &mut *writer;
         // What is remembered of meters is true for kept transactions only: it comes back when this one is kept.
         let mut remembered = std::mem::take(meters);
-        let tx = conn
-            .transaction_with_behavior(TransactionBehavior::Immediate)
-            .map_err(StoreError::from)?;
+        let tx = conn.transaction_with_behavior(TransactionBehavior::Immediate).map_err(StoreError::from)?;
         let done = work(&mut Act { conn: &tx, meters: &mut remembered, actor, now })?;
         tx.commit().map_err(StoreError::from)?;
         *meters = remembered;

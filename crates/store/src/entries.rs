@@ -135,8 +135,9 @@ fn may_report(act: &Act, state: WorkState) -> Result<bool> {
 }
 
 fn add_to_sums(act: &Act, number: WorkOrderId, amount: i64, hours_ms: i64) -> Result<()> {
-    let mut update =
-        act.conn.prepare_cached("UPDATE work_orders SET cost = cost + ?2, spent_ms = spent_ms + ?3 WHERE number = ?1")?;
+    let mut update = act
+        .conn
+        .prepare_cached("UPDATE work_orders SET cost = cost + ?2, spent_ms = spent_ms + ?3 WHERE number = ?1")?;
     update.execute(params![number.0, amount, hours_ms])?;
     Ok(())
 }
@@ -158,7 +159,12 @@ pub fn reverse(act: &mut Act, number: WorkOrderId, entry: EntryId, reason: &str)
              FROM entries e WHERE id = ?1 AND work_order = ?2",
             params![entry.0, number.0],
             |row| {
-                Ok((row.get::<_, Option<i64>>(0)?, row.get::<_, i64>(1)?, row.get::<_, i64>(2)?, row.get::<_, bool>(3)?))
+                Ok((
+                    row.get::<_, Option<i64>>(0)?,
+                    row.get::<_, i64>(1)?,
+                    row.get::<_, i64>(2)?,
+                    row.get::<_, bool>(3)?,
+                ))
             },
         )
         .optional()?;
@@ -171,18 +177,16 @@ pub fn reverse(act: &mut Act, number: WorkOrderId, entry: EntryId, reason: &str)
              description, reverses, adjustment, settled_at, recorded_at, recorded_by)
          SELECT work_order, asset_id, kind, at, person_id, '-' || quantity, unit_price, -amount, -hours_ms,
              ?2, id, ?3, ?4, ?5, ?6 FROM entries WHERE id = ?1",
-        params![
-            entry.0,
-            reason.trim(),
-            adjustment,
-            adjustment.then_some(act.now.ms()),
-            act.now.ms(),
-            act.actor.id.0
-        ],
+        params![entry.0, reason.trim(), adjustment, adjustment.then_some(act.now.ms()), act.now.ms(), act.actor.id.0],
     )?;
     let id = EntryId(act.conn.last_insert_rowid());
     add_to_sums(act, number, -amount, -hours_ms)?;
-    act.audit("entry reversed", "work order", &number.to_string(), &serde_json::json!({ "entry": entry, "reason": reason }))?;
+    act.audit(
+        "entry reversed",
+        "work order",
+        &number.to_string(),
+        &serde_json::json!({ "entry": entry, "reason": reason }),
+    )?;
     Ok(id)
 }
 

@@ -257,7 +257,9 @@ pub fn list(
     limit: usize,
 ) -> Result<MeterPage> {
     let start: usize = match cursor {
-        Some(cursor) => cursor.parse().map_err(|_e: std::num::ParseIntError| StoreError::invalid("cursor", "is none of this list"))?,
+        Some(cursor) => cursor
+            .parse()
+            .map_err(|_e: std::num::ParseIntError| StoreError::invalid("cursor", "is none of this list"))?,
         None => 0,
     };
     let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
@@ -293,11 +295,7 @@ pub fn list(
 }
 
 /// The last value in each part of the span: one seek a part, however many readings there are.
-fn sparks(
-    conn: &Connection,
-    meters: impl Iterator<Item = i64>,
-    span: Span,
-) -> Result<HashMap<i64, Vec<Option<f64>>>> {
+fn sparks(conn: &Connection, meters: impl Iterator<Item = i64>, span: Span) -> Result<HashMap<i64, Vec<Option<f64>>>> {
     let ids: Rc<Vec<Value>> = Rc::new(meters.map(Value::from).collect());
     let part = (span.ms() / SPARK_PARTS).max(1);
     let mut select = conn.prepare_cached(

@@ -116,8 +116,7 @@ pub fn list(conn: &Connection) -> Result<Vec<Person>> {
 /// # Errors
 /// SQLite's own.
 pub fn crews(conn: &Connection) -> Result<Vec<Crew>> {
-    let mut select =
-        conn.prepare_cached("SELECT code, name, department, weekly_hours FROM crews ORDER BY name, id")?;
+    let mut select = conn.prepare_cached("SELECT code, name, department, weekly_hours FROM crews ORDER BY name, id")?;
     let crews = select.query_map([], |row| {
         Ok(Crew {
             code: row.get("code")?,

@@ -232,11 +232,7 @@ fn take_row(
     }
     let id = meter.id.0;
     let is_newest = meter.newest_stored.is_none_or(|newest| reading.at > newest);
-    let mut around = Neighbours {
-        before: meter.last,
-        after: None,
-        newest_evaluated: meter.last.map(|last| last.at),
-    };
+    let mut around = Neighbours { before: meter.last, after: None, newest_evaluated: meter.last.map(|last| last.at) };
     if !is_newest {
         let kept: Option<f64> = statements.same.query_row([id, reading.at.ms()], |row| row.get(0)).optional()?;
         if let Some(kept) = kept {
@@ -281,9 +277,9 @@ fn value_of(meter: &MeterState, value: &IncomingValue) -> std::result::Result<f6
         IncomingValue::Number(value) => Ok(*value),
         IncomingValue::Name(name) if meter.rules.kind == MeterKind::Grade => {
             let place = meter.rules.grades.iter().position(|grade| grade.eq_ignore_ascii_case(name.trim()));
-            place.map(|place| place as f64).ok_or_else(|| {
-                format!("{name:?} is none of the named values: {}", meter.rules.grades.join(", "))
-            })
+            place
+                .map(|place| place as f64)
+                .ok_or_else(|| format!("{name:?} is none of the named values: {}", meter.rules.grades.join(", ")))
         }
         IncomingValue::Name(text) => Err(format!("{text:?} is not a number")),
     }
@@ -381,8 +377,8 @@ impl Thinned {
 /// [`StoreError::NotFound`] for an unknown meter.
 pub fn raw(conn: &Connection, code: &str, span: Span, mut each: impl FnMut(Instant, f64)) -> Result<()> {
     let MeterId(meter) = meters::require(conn, code)?;
-    let mut select = conn
-        .prepare_cached("SELECT at, value FROM readings WHERE meter_id = ?1 AND at >= ?2 AND at < ?3 ORDER BY at")?;
+    let mut select =
+        conn.prepare_cached("SELECT at, value FROM readings WHERE meter_id = ?1 AND at >= ?2 AND at < ?3 ORDER BY at")?;
     let mut rows = select.query([meter, span.start().ms(), span.end().ms()])?;
     while let Some(row) = rows.next()? {
         each(instant(row, "at")?, row.get(1)?);

@@ -210,7 +210,8 @@ pub(crate) fn load_tree(conn: &Connection) -> Result<Tree> {
         place.insert(id, nodes.len());
         nodes.push(Node { id: AssetId(id), placements: Vec::new(), effects: Vec::new(), life });
     }
-    let mut select = conn.prepare("SELECT asset_id, parent_id, from_at, to_at FROM placements ORDER BY asset_id, from_at")?;
+    let mut select =
+        conn.prepare("SELECT asset_id, parent_id, from_at, to_at FROM placements ORDER BY asset_id, from_at")?;
     let mut rows = select.query([])?;
     while let Some(row) = rows.next()? {
         if let Some(&index) = place.get(&row.get::<_, i64>(0)?) {
@@ -221,7 +222,8 @@ pub(crate) fn load_tree(conn: &Connection) -> Result<Tree> {
             });
         }
     }
-    let mut select = conn.prepare("SELECT asset_id, effect, from_at, to_at FROM parent_effects ORDER BY asset_id, from_at")?;
+    let mut select =
+        conn.prepare("SELECT asset_id, effect, from_at, to_at FROM parent_effects ORDER BY asset_id, from_at")?;
     let mut rows = select.query([])?;
     while let Some(row) = rows.next()? {
         if let Some(&index) = place.get(&row.get::<_, i64>(0)?) {
@@ -244,9 +246,7 @@ fn reload_tree(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
     let mut select = conn.prepare("SELECT id, definition FROM calendars")?;
     let mut rows = select.query([])?;
     while let Some(row) = rows.next()? {
-        snapshot
-            .calendars
-            .insert(CalendarId(row.get(0)?), from_json("calendars", &row.get::<_, String>(1)?)?);
+        snapshot.calendars.insert(CalendarId(row.get(0)?), from_json("calendars", &row.get::<_, String>(1)?)?);
     }
     snapshot.assignments = vec![Vec::new(); snapshot.tree.len()];
     let mut select = conn.prepare("SELECT asset_id, calendar_id, from_at, to_at FROM asset_calendars")?;

@@ -296,21 +296,24 @@ pub fn raise(act: &mut Act, new: &NewWork) -> Result<WorkOrderId> {
         Some(person) => Some(people::require_person(act.conn, person, "assignee")?.id),
         None => None,
     };
-    insert(act, Draft {
-        title: new.title.trim().into(),
-        text: new.text.trim().into(),
-        kind: new.kind,
-        asset,
-        risk_rank: new.risk_rank,
-        target_start: new.target_start,
-        target_finish: new.target_finish,
-        crew,
-        assignee,
-        estimated_hours: new.estimated_hours,
-        state: new.state,
-        raised_at,
-        ladder: None,
-    })
+    insert(
+        act,
+        Draft {
+            title: new.title.trim().into(),
+            text: new.text.trim().into(),
+            kind: new.kind,
+            asset,
+            risk_rank: new.risk_rank,
+            target_start: new.target_start,
+            target_finish: new.target_finish,
+            crew,
+            assignee,
+            estimated_hours: new.estimated_hours,
+            state: new.state,
+            raised_at,
+            ladder: None,
+        },
+    )
 }
 
 fn check_rank(rank: u8) -> Result<()> {
@@ -402,11 +405,8 @@ pub(crate) fn escalate(
 ) -> Result<()> {
     let current = state(act.conn, work)?;
     let tighter = rank < current.risk_rank;
-    let window_end = if tighter {
-        windows(act.conn)?.tightened(current.window_end, rank, act.now)
-    } else {
-        current.window_end
-    };
+    let window_end =
+        if tighter { windows(act.conn)?.tightened(current.window_end, rank, act.now) } else { current.window_end };
     act.conn.execute(
         "UPDATE work_orders SET source_severity = ?2, risk_rank = min(risk_rank, ?3), window_end = ?4,
              target_start = CASE WHEN target_start IS NULL OR ?5 < target_start THEN ifnull(?5, target_start)
@@ -415,9 +415,14 @@ pub(crate) fn escalate(
          WHERE number = ?1",
         params![work.0, severity.strokes(), rank, window_end.ms(), start.map(Instant::ms), text],
     )?;
-    act.audit("escalated", "work order", &work.to_string(), &serde_json::json!({
-        "severity": severity, "risk_rank": rank.min(current.risk_rank), "text": text,
-    }))
+    act.audit(
+        "escalated",
+        "work order",
+        &work.to_string(),
+        &serde_json::json!({
+            "severity": severity, "risk_rank": rank.min(current.risk_rank), "text": text,
+        }),
+    )
 }
 
 /// What moves and entries hang on.
@@ -552,8 +557,7 @@ fn close(act: &Act, work: WorkOrderId, kind: WorkKind, at: Instant) -> Result<()
             .prepare_cached("SELECT id FROM downtimes WHERE work_order = ?1 AND end_at IS NULL LIMIT 1")?
             .query_row([work.0], |row| row.get(0)),
     )?;
-    work::check_close(kind, has_problem, open_downtime)
-        .map_err(|error| StoreError::invalid(error.field(), error))?;
+    work::check_close(kind, has_problem, open_downtime).map_err(|error| StoreError::invalid(error.field(), error))?;
     act.conn.execute(
         "UPDATE entries SET settled_at = ?2 WHERE work_order = ?1 AND settled_at IS NULL",
         params![work.0, at.ms()],
@@ -750,7 +754,12 @@ pub fn list(conn: &Connection, filter: &Filter, page: &Page, now: Instant) -> Re
         last_key = row.get("sort_key")?;
         work_orders.push(work_row(row, now)?);
     }
-    Ok(WorkPage { work_orders, facets: facets(conn, &conditions)?, totals: totals(conn, &conditions, now)?, next_cursor })
+    Ok(WorkPage {
+        work_orders,
+        facets: facets(conn, &conditions)?,
+        totals: totals(conn, &conditions, now)?,
+        next_cursor,
+    })
 }
 
 fn facets(conn: &Connection, conditions: &Conditions) -> Result<Facets> {

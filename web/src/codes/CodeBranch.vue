@@ -88,6 +88,7 @@ ul {
 }
 
 .row {
+  position: relative;
   display: flex;
   align-items: center;
   gap: 8px;
@@ -170,7 +171,10 @@ input.name {
   display: flex;
   justify-content: flex-end;
   gap: 12px;
-  width: 168px;
+  position: absolute;
+  right: 4px;
+  padding-left: 14px;
+  background: var(--paper-2);
   opacity: 0;
 }
 

@@ -50,7 +50,7 @@ function toggle() {
 
 <template>
   <tr :class="`depth-${depth}`" :data-test="`tally-${row.asset}`">
-    <td>
+    <td class="stays">
       <div class="asset" :style="{ paddingLeft: `${depth * 15}px` }">
         <button
           v-if="row.has_children"
@@ -86,6 +86,13 @@ function toggle() {
 </template>
 
 <style scoped>
+/* The name stays in sight when the figures are moved beside an open why. */
+.stays {
+  position: sticky;
+  left: 0;
+  background: var(--paper);
+}
+
 .asset {
   display: flex;
   margin-left: -4px;

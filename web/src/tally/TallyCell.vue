@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, useTemplateRef, watch } from 'vue'
 import type { Figure, TallyRow } from '../common/api'
 import { figure } from '../common/format'
 import { useWhy } from '../common/useWhy'
@@ -47,10 +47,19 @@ const heat = computed(() => {
 const here = computed(
   () => asked.value?.indicator === props.column.id && asked.value.asset === props.row.asset,
 )
+const cell = useTemplateRef<HTMLElement>('cell')
+// What is being explained stays in sight beside its why.
+watch([here, cell], () => here.value && cell.value?.scrollIntoView({ block: 'nearest', inline: 'nearest' }), {
+  flush: 'post',
+})
 </script>
 
 <template>
-  <td class="num cell" :style="heat ? { background: `rgb(var(--heat) / ${heat * 0.2})` } : undefined">
+  <td
+    ref="cell"
+    class="num cell"
+    :style="heat ? { background: `rgb(var(--heat) / ${heat * 0.2})` } : undefined"
+  >
     <button
       class="plain"
       :class="{ empty, here }"

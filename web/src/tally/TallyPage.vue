@@ -72,39 +72,41 @@ function sortBy(id: string) {
     </label>
   </div>
   <ProblemNote :error="error" />
-  <table v-if="tops.length && shown.length" class="ledger tally">
-    <thead>
-      <tr>
-        <th>Asset</th>
-        <th
-          v-for="column in shown"
-          :key="column.id"
-          class="num"
-          :title="column.formula"
-          :aria-sort="sort === column.id ? (descending ? 'descending' : 'ascending') : undefined"
-        >
-          <button class="plain" @click="sortBy(column.id)">
-            {{ column.short }}<template v-if="sort === column.id">{{ descending ? ' ↓' : ' ↑' }}</template>
-          </button>
-          <span class="unit">{{ column.unitShown }}</span>
-        </th>
-      </tr>
-    </thead>
-    <tbody>
-      <TallyBranch
-        v-for="row in tops"
-        :key="row.asset"
-        v-model:open-rows="openRows"
-        :row="row"
-        :children="below(row)"
-        :siblings="tops"
-        :columns="shown"
-        :basis="basis"
-        :depth="0"
-        :order="byName"
-      />
-    </tbody>
-  </table>
+  <div v-if="tops.length && shown.length" class="wide">
+    <table class="ledger tally">
+      <thead>
+        <tr>
+          <th>Asset</th>
+          <th
+            v-for="column in shown"
+            :key="column.id"
+            class="num"
+            :title="column.formula"
+            :aria-sort="sort === column.id ? (descending ? 'descending' : 'ascending') : undefined"
+          >
+            <button class="plain" @click="sortBy(column.id)">
+              {{ column.short }}<template v-if="sort === column.id">{{ descending ? ' ↓' : ' ↑' }}</template>
+            </button>
+            <span class="unit">{{ column.unitShown }}</span>
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        <TallyBranch
+          v-for="row in tops"
+          :key="row.asset"
+          v-model:open-rows="openRows"
+          :row="row"
+          :children="below(row)"
+          :siblings="tops"
+          :columns="shown"
+          :basis="basis"
+          :depth="0"
+          :order="byName"
+        />
+      </tbody>
+    </table>
+  </div>
   <EmptyState v-else-if="data && !tops.length" title="There is nothing to add up yet">
     The tally is the asset tree with its figures. Add assets first; costs, downtime and failures come from the
     work on them.
@@ -112,6 +114,10 @@ function sortBy(id: string) {
 </template>
 
 <style scoped>
+.wide {
+  overflow-x: auto;
+}
+
 .head {
   display: flex;
   justify-content: space-between;

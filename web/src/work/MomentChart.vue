@@ -43,7 +43,7 @@ const range = computed(() => {
   // Rungs far away would flatten the line.
   const near = props.rungs
     .map((rung) => rung.setpoint ?? NaN)
-    .filter((setpoint) => setpoint < top + (top - bottom) * 1.2 && setpoint > bottom - (top - bottom) * 1.2)
+    .filter((setpoint) => setpoint < top + (top - bottom) * 0.8 && setpoint > bottom - (top - bottom) * 0.8)
   return rangeOf([...values, ...near])
 })
 const x = (at: number) => ((at - from.value) / (to.value - from.value)) * WIDTH
@@ -57,7 +57,12 @@ const rungLines = computed(() =>
     .filter(
       (rung) => rung.setpoint != null && rung.setpoint > range.value.low && rung.setpoint < range.value.high,
     )
-    .map((rung) => ({ severity: rung.severity, setpoint: rung.setpoint!, y: y(rung.setpoint!) })),
+    .map((rung) => ({
+      severity: rung.severity,
+      setpoint: rung.setpoint!,
+      y: y(rung.setpoint!),
+      low: rung.side === 'low',
+    })),
 )
 const moment = computed(() => x(Date.parse(props.at)))
 </script>
@@ -71,7 +76,7 @@ const moment = computed(() => x(Date.parse(props.at)))
   >
     <g v-for="rung in rungLines" :key="rung.severity + rung.setpoint" :class="rung.severity">
       <path :d="`M0 ${rung.y}H${WIDTH}`" class="rung" />
-      <text x="2" :y="rung.y - 3">{{ rung.setpoint }} {{ unit }}</text>
+      <text x="2" :y="rung.low ? rung.y + 11 : rung.y - 3">{{ rung.setpoint }} {{ unit }}</text>
     </g>
     <path class="moment" :d="`M${moment} 0V${HEIGHT - BOTTOM}`" />
     <polyline :points="line" />

@@ -9,6 +9,8 @@ const props = defineProps<{
   facets: components['schemas']['Facets']
   /** The chosen states, `open` or `all`. */
   state: string
+  /** Only the search: the filters stay as they are. */
+  folded?: boolean
 }>()
 const { read, change } = useAddress()
 
@@ -48,25 +50,27 @@ const all = (key: string) => change({ [key]: key === 'state' ? 'all' : '' })
 </script>
 
 <template>
-  <div class="facets">
-    <details v-for="filter in filters" :key="filter.key" name="facet" :data-test="`facet-${filter.key}`">
-      <summary>
-        {{ filter.name }} <strong>{{ label(filter.key) }}</strong>
-      </summary>
-      <div class="values">
-        <button class="act" @click="all(filter.key)">All</button>
-        <button v-if="filter.key === 'state'" class="act" @click="change({ state: '' })">Open</button>
-        <label v-for="one in filter.values" :key="one.value">
-          <input
-            type="checkbox"
-            :checked="chosen(filter.key).includes(one.value)"
-            @change="toggle(filter.key, one.value)"
-          />
-          <span>{{ words[one.value] ?? one.value }}</span>
-          <span class="quiet">{{ one.count }}</span>
-        </label>
-      </div>
-    </details>
+  <div class="facets" :class="{ folded }">
+    <template v-if="!folded">
+      <details v-for="filter in filters" :key="filter.key" name="facet" :data-test="`facet-${filter.key}`">
+        <summary>
+          {{ filter.name }} <strong>{{ label(filter.key) }}</strong>
+        </summary>
+        <div class="values">
+          <button class="act" @click="all(filter.key)">All</button>
+          <button v-if="filter.key === 'state'" class="act" @click="change({ state: '' })">Open</button>
+          <label v-for="one in filter.values" :key="one.value">
+            <input
+              type="checkbox"
+              :checked="chosen(filter.key).includes(one.value)"
+              @change="toggle(filter.key, one.value)"
+            />
+            <span>{{ words[one.value] ?? one.value }}</span>
+            <span class="quiet">{{ one.count }}</span>
+          </label>
+        </div>
+      </details>
+    </template>
     <slot />
   </div>
 </template>
@@ -85,6 +89,10 @@ const all = (key: string) => change({ [key]: key === 'state' ? 'all' : '' })
 .facets > :deep(input) {
   width: 190px;
   margin-left: auto;
+}
+
+.folded > :deep(input) {
+  width: 100%;
 }
 
 details {

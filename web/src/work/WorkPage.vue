@@ -70,7 +70,7 @@ function sortBy(column: string) {
           {{ totals.count.toLocaleString('en-GB') }}
           {{ state === 'open' ? 'open ' : '' }}{{ totals.count === 1 ? 'work order' : 'work orders' }}
         </h1>
-        <ElButton @click="raising = true">Raise work</ElButton>
+        <ElButton v-if="!number" @click="raising = true">Raise work</ElButton>
       </div>
       <p v-if="totals" class="quiet totals">
         {{ hours(totals.estimated_hours) }} h estimated · {{ hours(totals.spent_hours) }} h spent ·
@@ -84,7 +84,12 @@ function sortBy(column: string) {
         </button>
         <template v-if="read('past')"> (only these)</template>
       </p>
-      <WorkFacets v-if="facets" :facets="facets" :state="state">
+      <WorkFacets
+        v-if="facets"
+        :facets="facets"
+        :state="state"
+        :folded="number !== undefined && number !== ''"
+      >
         <input
           v-model="text"
           class="line"

@@ -79,6 +79,8 @@ pub async fn add_class(
     Body(body): Body<NewClass>,
 ) -> Result<(StatusCode, Json<NewClass>), ApiError> {
     state
-        .write(who, move |act| assets::add_class(act, &body.code, &body.name).map(|()| (StatusCode::CREATED, Json(body))))
+        .write(who, move |act| {
+            assets::add_class(act, &body.code, &body.name).map(|()| (StatusCode::CREATED, Json(body)))
+        })
         .await
 }

@@ -19,9 +19,7 @@ pub struct People {
 /// The people there are.
 #[utoipa::path(get, path = "/people", responses((status = 200, body = People)))]
 pub async fn list(State(state): State<AppState>, who: Who) -> Result<Json<People>, ApiError> {
-    state
-        .look(who, |look| Ok(Json(People { people: people::list(look.conn)?, acting: look.actor.code.clone() })))
-        .await
+    state.look(who, |look| Ok(Json(People { people: people::list(look.conn)?, acting: look.actor.code.clone() }))).await
 }
 
 /// Adds a person.

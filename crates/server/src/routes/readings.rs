@@ -119,9 +119,8 @@ fn parse(kind: &str, body: &[u8]) -> Result<Vec<Row>, tally_store::StoreError> {
 
 fn json_row(row: serde_json::Value) -> Row {
     let field = |name: &str| row.get(name).filter(|value| !value.is_null()).ok_or_else(|| format!("{name} is missing"));
-    let text = |name: &str| -> Result<&str, String> {
-        field(name)?.as_str().ok_or_else(|| format!("{name} must be a text"))
-    };
+    let text =
+        |name: &str| -> Result<&str, String> { field(name)?.as_str().ok_or_else(|| format!("{name} must be a text")) };
     let value = match field("value")? {
         serde_json::Value::Number(number) => {
             IncomingValue::Number(number.as_f64().ok_or_else(|| format!("value {number} is out of range"))?)

@@ -121,7 +121,7 @@ onKeyStroke('Escape', () => asked.value && close())
   top: 54px;
   right: 0;
   bottom: 0;
-  width: min(432px, 100vw);
+  width: min(420px, 100vw);
   z-index: 15;
   overflow: auto;
   padding: 20px 24px 40px;

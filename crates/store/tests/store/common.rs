@@ -1,0 +1,140 @@
+//! A small plant on a real database file, and short words for what the tests do with it.
+
+use serde_json::{Value, json};
+use tally_core::{
+    ids::WorkOrderId,
+    limits::Ladder,
+    readings::Source,
+    time::{Instant, Span},
+    work::WorkState,
+};
+use tally_store::{
+    Act, Actor, Result, Store, assets, codebooks, limits, meters, people,
+    readings::{self, Batch, Incoming, IncomingValue, Receipt},
+    work::{self, StateMove},
+};
+
+pub struct Plant {
+    // Held so that the folder outlives the store.
+    _folder: tempfile::TempDir,
+    pub store: Store,
+    pub admin: Actor,
+}
+
+pub fn at(text: &str) -> Instant {
+    Instant::parse(text).unwrap()
+}
+
+/// Noon of that day of January 2026.
+pub fn day(n: u32) -> Instant {
+    at("2026-01-01T12:00:00Z").plus(i64::from(n - 1) * 86_400_000)
+}
+
+impl Plant {
+    /// SITE › UNIT › SYS › EQ › SUB › ASM › PART, with a meter M-ACC on PART and a pressure M-BAR on SYS.
+    pub fn new() -> Self {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(folder.path(), day(1)).unwrap();
+        let admin = store.read(people::first_administrator).unwrap();
+        let plant = Self { _folder: folder, store, admin };
+        plant.write(day(1), |act| {
+            assets::add_class(act, "gearbox", "Gearboxes")?;
+            let line = [
+                ("SITE", "site"), ("UNIT", "unit"), ("SYS", "system"), ("EQ", "equipment"),
+                ("SUB", "equipment"), ("ASM", "part"), ("PART", "part"),
+            ];
+            let mut parent: Option<&str> = None;
+            for (code, level) in line {
+                add_asset(act, json!({
+                    "code": code, "name": code, "level": level, "parent": parent, "class": "gearbox", "criticality": "A",
+                    "parent_effect": {"kind": "yes"},
+                }))?;
+                parent = Some(code);
+            }
+            add_meter(act, json!({"code": "M-ACC", "asset": "PART", "name": "Peak acceleration", "kind": "measurement",
+                "unit": "[g]", "plausible_low": 0.0, "plausible_high": 100.0}))?;
+            add_meter(act, json!({"code": "M-BAR", "asset": "SYS", "name": "Pressure", "kind": "measurement", "unit": "bar"}))?;
+            add_meter(act, json!({"code": "M-H", "asset": "EQ", "kind": "counter", "unit": "h", "resolution": 0.1,
+                "running_hours": true}))?;
+            people::add(act, &person("tess", "technician", Some(4_800)))?;
+            people::add(act, &person("gate", "gateway", None))?;
+            codebooks::put(act, "gearbox", &serde_json::from_value(json!({
+                "name": "Gearboxes", "class": "gearbox", "problems": [
+                    {"code": "NOISE", "name": "Noise", "below": [
+                        {"code": "BEAR", "name": "Bearing worn", "below": [{"code": "RBEAR", "name": "Replaced", "renews": true}]}]},
+                    {"code": "LEAK", "name": "Leak", "below": [{"code": "SEAL", "name": "Seal worn"}]}]
+            })).unwrap())
+        })
+        .unwrap();
+        plant
+    }
+
+    pub fn write<T>(&self, now: Instant, work: impl FnOnce(&mut Act) -> Result<T>) -> Result<T> {
+        self.store.write(self.admin.clone(), now, work)
+    }
+
+    pub fn person(&self, code: &str) -> Actor {
+        self.store.read(|conn| people::by_code(conn, code)).unwrap()
+    }
+
+    /// Sends readings one hour apart, ending at `now`.
+    pub fn send(&self, meter: &str, values: &[f64], now: Instant) -> Receipt {
+        let first = now.plus(-(values.len() as i64 - 1) * 3_600_000);
+        let rows: Vec<_> = values
+            .iter()
+            .enumerate()
+            .map(|(i, value)| reading(meter, first.plus(i as i64 * 3_600_000), *value))
+            .collect();
+        self.ingest(&rows, now)
+    }
+
+    pub fn ingest(&self, rows: &[readings::Row], now: Instant) -> Receipt {
+        self.write(now, |act| readings::ingest(act, rows, GATEWAY)).unwrap()
+    }
+
+    pub fn set_limits(&self, meter: &str, ladder: Value, now: Instant) -> Result<limits::LadderReceipt> {
+        let ladder: Ladder = serde_json::from_value(ladder).unwrap();
+        self.write(now, |act| limits::set(act, meter, &limits::NewLadder { reason: "test".into(), ladder }))
+    }
+
+    pub fn order(&self, number: WorkOrderId, now: Instant) -> work::WorkDetail {
+        self.store.read(|conn| work::detail(conn, number, &self.admin, |_| Ok(vec![]), now)).unwrap()
+    }
+
+    pub fn state(&self, number: WorkOrderId, to: WorkState, now: Instant) -> Result<()> {
+        self.write(now, |act| work::set_state(act, number, &move_to(to)))
+    }
+
+    /// From raised to done.
+    pub fn do_work(&self, number: WorkOrderId, now: Instant) {
+        for state in [WorkState::Ready, WorkState::UnderWay, WorkState::Done] {
+            self.state(number, state, now).unwrap();
+        }
+    }
+}
+
+pub const GATEWAY: Batch = Batch { source: Source::Gateway, name: None, strict: false };
+
+pub fn reading(meter: &str, at: Instant, value: f64) -> readings::Row {
+    Ok(Incoming { meter: meter.into(), at, value: IncomingValue::Number(value) })
+}
+
+pub fn person(code: &str, role: &str, rate: Option<i64>) -> people::Person {
+    serde_json::from_value(json!({"code": code, "name": code, "role": role, "crew": null, "rate": rate})).unwrap()
+}
+
+pub fn add_asset(act: &mut Act, asset: Value) -> Result<()> {
+    assets::add(act, &serde_json::from_value(asset).unwrap()).map(|_| ())
+}
+
+pub fn add_meter(act: &mut Act, meter: Value) -> Result<()> {
+    meters::add(act, &serde_json::from_value(meter).unwrap()).map(|_| ())
+}
+
+pub fn move_to(to: WorkState) -> StateMove {
+    serde_json::from_value(json!({ "to": to })).unwrap()
+}
+
+pub fn year() -> Span {
+    Span::new(at("2026-01-01T00:00:00Z"), at("2027-01-01T00:00:00Z")).unwrap()
+}

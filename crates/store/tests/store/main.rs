@@ -1,0 +1,5 @@
+//! The store on real database files.
+
+mod common;
+mod limits;
+mod work;
