@@ -81,7 +81,8 @@ struct Subject {
     ladder: Ladder,
 }
 
-/// Writes what changed at a reading, and does what the responding rung asks for.
+/// Writes what changed at a reading, and does what the responding rung asks for. It is dated by the reading; when a new
+/// version looks at an older reading, `reading.at` is the version's start.
 pub(crate) fn set_off(
     act: &mut Act,
     code: &str,
@@ -226,11 +227,6 @@ fn insert(
     held: Option<&HeldBy>,
     work: Option<WorkOrderId>,
 ) -> Result<AlarmId> {
-    // A rung of a new version cannot have been entered before the version began.
-    let starts: i64 = act
-        .conn
-        .prepare_cached("SELECT starts_at FROM ladder_versions WHERE id = ?1")?
-        .query_row([subject.version.0], |row| row.get(0))?;
     let mut insert = act.conn.prepare_cached(
         "INSERT INTO alarms (meter_id, version_id, rung, side, severity, entered_at, value, response, held_by,
              work_order, recorded_at)
@@ -242,7 +238,7 @@ fn insert(
         place,
         word(&rung.side),
         rung.severity.strokes(),
-        reading.at.ms().max(starts),
+        reading.at.ms(),
         reading.value,
         word(&given),
         held.map(to_json),

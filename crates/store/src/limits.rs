@@ -161,7 +161,8 @@ pub fn set(act: &mut Act, code: &str, new: &NewLadder) -> Result<LadderReceipt> 
     if let (Some(last), Some(ladder)) = (meter.last, &mut meter.ladder) {
         ladder.step(last, &mut changed);
         ladder.keep(conn, meter_id)?;
-        alarms::set_off(act, code, last, &changed, &mut receipt)?;
+        // Under this version the rung was entered when the version began.
+        alarms::set_off(act, code, Reading { at: act.now, ..last }, &changed, &mut receipt)?;
     }
     Ok(LadderReceipt { number, ended_alarms, alarms: receipt.alarms.len(), work_orders: receipt.work_orders })
 }

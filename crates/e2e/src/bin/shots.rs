@@ -1,0 +1,48 @@
+//! Takes the pictures of docs/screenshots/ from the demo data.
+
+use anyhow::Result;
+use tally_e2e::{Browser, Page, Server, root};
+
+/// File, address, what must be seen first, width and height.
+const SHOTS: &[(&str, &str, &str, u32, u32)] = &[
+    ("watch", "/watch", "table.ledger .spark polyline", 1280, 800),
+    ("meter", "/watch/G1-TEN-PRS", "[data-test=meter-alarm]", 1280, 800),
+    ("work", "/work", "[data-test=order]", 1280, 800),
+    ("tally", "/tally?scope=G1", "[data-test=tally-G1-DRV]", 1280, 800),
+    ("why", "/tally?scope=G1&why=unplanned_downtime~G1", "[data-test=why-total]", 1280, 800),
+    ("codes", "/codes/hydraulics", "li.level-2", 1280, 800),
+    ("phone", "/work", "[data-test=order]", 390, 844),
+];
+
+async fn shoot(page: &Page, browser: &Browser, name: &str, wait_for: &str, size: (u32, u32)) -> Result<()> {
+    browser.resize(size.0, size.1).await?;
+    page.find(wait_for).await?;
+    // Two frames after the last data: the canvas has drawn.
+    page.script("return new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => done(1))))").await?;
+    page.picture(&root().join("docs/screenshots").join(format!("{name}.png"))).await
+}
+
+#[tokio::main(flavor = "current_thread")]
+async fn main() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::demo(folder.path(), true)?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    for (name, address, wait_for, width, height) in SHOTS {
+        if *width < 760 {
+            page.script("localStorage.setItem('fair-tally-tree', 'false')").await?;
+        }
+        page.go(address).await?;
+        shoot(&page, &browser, name, wait_for, (*width, *height)).await?;
+    }
+    page.script("localStorage.setItem('fair-tally-tree', 'true')").await?;
+    let found = server.get("/work-orders?source=ladder&state=open").await?;
+    if let Some(number) = found["work_orders"][0]["number"].as_i64() {
+        browser.resize(1280, 800).await?;
+        page.go(&format!("/work/{number}")).await?;
+        shoot(&page, &browser, "work-order", "[data-test=work-why] polyline", (1280, 800)).await?;
+    }
+    page.script("localStorage.setItem('vueuse-color-scheme', 'dark')").await?;
+    page.go("/watch/G1-DRV-GBX-ACC").await?;
+    shoot(&page, &browser, "meter-dark", ".trend canvas", (1280, 800)).await
+}

@@ -1,0 +1,259 @@
+//! Headless Chromium through ChromeDriver. Everything waits on states, nothing sleeps.
+
+use anyhow::{Context, Result, bail};
+use std::{
+    io::{BufRead, BufReader},
+    path::Path,
+    process::{Child, Command, Stdio},
+    time::Duration,
+};
+use thirtyfour::{ChromiumLikeCapabilities, prelude::*};
+
+/// How long a state is waited for before a test fails.
+const PATIENCE: Duration = Duration::from_secs(20);
+const LOOK_EVERY: Duration = Duration::from_millis(50);
+
+/// A driver with one browser. Both end when this is dropped.
+#[derive(Debug)]
+pub struct Browser {
+    driver_process: Child,
+    driver: WebDriver,
+    _profile: tempfile::TempDir,
+}
+
+/// A screen in the browser, with the words the stories are told in.
+#[derive(Debug, Clone)]
+pub struct Page {
+    driver: WebDriver,
+    address: String,
+}
+
+impl Browser {
+    /// A browser whose pages are `width` by `height`.
+    ///
+    /// # Errors
+    /// When ChromeDriver or Chromium do not start.
+    pub async fn open(width: u32, height: u32) -> Result<Self> {
+        let mut driver_process = Command::new("/usr/bin/chromedriver")
+            .arg("--port=0")
+            .stdout(Stdio::piped())
+            .stderr(Stdio::null())
+            .spawn()
+            .context("starting /usr/bin/chromedriver")?;
+        let output = driver_process.stdout.take().context("chromedriver has no standard output")?;
+        let mut lines = BufReader::new(output).lines();
+        let port = loop {
+            let Some(line) = lines.next() else { bail!("chromedriver ended before it said its port") };
+            let line = line?;
+            if let Some(port) = line.split("started successfully on port ").nth(1) {
+                break port.trim_end_matches('.').to_owned();
+            }
+        };
+        // Its output is read to the end, or it would stop when the pipe is full.
+        std::thread::spawn(move || lines.for_each(drop));
+        let profile = tempfile::tempdir()?;
+        let mut capabilities = DesiredCapabilities::chrome();
+        capabilities.set_binary("/usr/bin/chromium")?;
+        for argument in [
+            "--headless=new",
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-dev-shm-usage",
+            "--disable-quic",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--hide-scrollbars",
+            &format!("--user-data-dir={}", profile.path().display()),
+        ] {
+            capabilities.add_arg(argument)?;
+        }
+        let driver = WebDriver::new(format!("http://127.0.0.1:{port}"), capabilities).await?;
+        let browser = Self { driver_process, driver, _profile: profile };
+        browser.resize(width, height).await?;
+        Ok(browser)
+    }
+
+    /// Sets the size of the page itself, whatever the window's frame takes.
+    ///
+    /// # Errors
+    /// The driver's own.
+    pub async fn resize(&self, width: u32, height: u32) -> Result<()> {
+        self.driver.set_window_rect(0, 0, width, height).await?;
+        let inner = self.driver.execute("return [window.innerWidth, window.innerHeight]", vec![]).await?;
+        let inner: (u32, u32) = inner.convert()?;
+        let (more_x, more_y) = (width.saturating_sub(inner.0), height.saturating_sub(inner.1));
+        self.driver.set_window_rect(0, 0, width + more_x, height + more_y).await?;
+        Ok(())
+    }
+
+    /// The page, at a server's address.
+    #[must_use]
+    pub fn page(&self, address: &str) -> Page {
+        Page { driver: self.driver.clone(), address: address.into() }
+    }
+}
+
+impl Drop for Browser {
+    fn drop(&mut self) {
+        // The driver ends its browser with itself; already gone is as good.
+        self.driver_process.kill().ok();
+        self.driver_process.wait().ok();
+    }
+}
+
+impl Page {
+    /// Opens a screen.
+    ///
+    /// # Errors
+    /// The driver's own.
+    pub async fn go(&self, path: &str) -> Result<()> {
+        Ok(self.driver.goto(format!("{}{path}", self.address)).await?)
+    }
+
+    /// The first element of that CSS selector, once it is shown.
+    ///
+    /// # Errors
+    /// When it never is.
+    pub async fn find(&self, css: &str) -> Result<WebElement> {
+        let found = self.driver.query(By::Css(css.to_owned())).wait(PATIENCE, LOOK_EVERY).and_displayed().first().await;
+        found.with_context(|| format!("nothing is shown at {css}"))
+    }
+
+    /// All elements of that selector there are now.
+    ///
+    /// # Errors
+    /// The driver's own.
+    pub async fn all(&self, css: &str) -> Result<Vec<WebElement>> {
+        Ok(self.driver.find_all(By::Css(css.to_owned())).await?)
+    }
+
+    /// Presses what the selector finds, once it can be pressed.
+    ///
+    /// # Errors
+    /// When it never can.
+    pub async fn press(&self, css: &str) -> Result<()> {
+        let element = self.find(css).await?;
+        element.wait_until().wait(PATIENCE, LOOK_EVERY).clickable().await.with_context(|| format!("pressing {css}"))?;
+        element.scroll_into_view().await?;
+        element.click().await.with_context(|| format!("pressing {css}"))
+    }
+
+    /// Presses the button or link with that text inside what the selector finds.
+    ///
+    /// # Errors
+    /// When there is none.
+    pub async fn press_text(&self, within: &str, text: &str) -> Result<()> {
+        let path = format!(".//*[self::button or self::a][contains(normalize-space(.), \"{text}\")]");
+        let around = self.find(within).await?;
+        let query = around.query(By::XPath(path)).wait(PATIENCE, LOOK_EVERY).and_displayed();
+        let element = query.first().await.with_context(|| format!("no {text:?} to press in {within}"))?;
+        element.wait_until().wait(PATIENCE, LOOK_EVERY).clickable().await?;
+        Ok(element.click().await?)
+    }
+
+    /// Types into a field in place of what is there.
+    ///
+    /// # Errors
+    /// When there is no such field.
+    pub async fn fill(&self, css: &str, text: &str) -> Result<()> {
+        let field = self.find(css).await?;
+        // By its own events, because a date and time field takes keys by locale.
+        let script = "const set = Object.getOwnPropertyDescriptor(arguments[0].constructor.prototype, 'value').set;
+            arguments[0].focus(); set.call(arguments[0], arguments[1]);
+            arguments[0].dispatchEvent(new Event('input', { bubbles: true }));
+            arguments[0].dispatchEvent(new Event('change', { bubbles: true }));";
+        self.driver.execute(script, vec![field.to_json()?, text.into()]).await?;
+        Ok(())
+    }
+
+    /// Gives a file to a file field, hidden or not.
+    ///
+    /// # Errors
+    /// When there is no such field.
+    pub async fn give_file(&self, css: &str, file: &Path) -> Result<()> {
+        let query = self.driver.query(By::Css(css.to_owned())).wait(PATIENCE, LOOK_EVERY);
+        Ok(query.first().await?.send_keys(file.display().to_string()).await?)
+    }
+
+    /// Waits until what the selector finds shows that text, and answers all it shows.
+    ///
+    /// # Errors
+    /// When it never does, with what it showed last.
+    pub async fn see(&self, css: &str, text: &str) -> Result<String> {
+        let start = std::time::Instant::now();
+        let mut last = String::new();
+        while start.elapsed() < PATIENCE {
+            // An element that is replaced while it is read is read again.
+            if let Ok(element) = self.driver.find(By::Css(css.to_owned())).await
+                && let Ok(shown) = element.text().await
+            {
+                if shown.contains(text) {
+                    return Ok(shown);
+                }
+                last = shown;
+            }
+            tokio::time::sleep(LOOK_EVERY).await;
+        }
+        bail!("{css} never showed {text:?}, but {last:?}")
+    }
+
+    /// Waits until there are that many elements.
+    ///
+    /// # Errors
+    /// When there never are.
+    pub async fn see_count(&self, css: &str, count: usize) -> Result<()> {
+        let start = std::time::Instant::now();
+        let mut last = 0;
+        while start.elapsed() < PATIENCE {
+            last = self.all(css).await?.len();
+            if last == count {
+                return Ok(());
+            }
+            tokio::time::sleep(LOOK_EVERY).await;
+        }
+        bail!("{css}: {last} there, not {count}")
+    }
+
+    /// Waits until the address holds that text.
+    ///
+    /// # Errors
+    /// When it never does.
+    pub async fn see_address(&self, text: &str) -> Result<()> {
+        let start = std::time::Instant::now();
+        while start.elapsed() < PATIENCE {
+            if self.driver.current_url().await?.as_str().contains(text) {
+                return Ok(());
+            }
+            tokio::time::sleep(LOOK_EVERY).await;
+        }
+        bail!("the address never held {text:?}: {}", self.driver.current_url().await?)
+    }
+
+    /// Drags what the selector finds down by so many pixels (up where negative).
+    ///
+    /// # Errors
+    /// When there is no such element.
+    pub async fn drag_down(&self, css: &str, pixels: i64) -> Result<()> {
+        let handle = self.find(css).await?;
+        let chain = self.driver.action_chain().move_to_element_center(&handle).click_and_hold();
+        Ok(chain.move_by_offset(0, pixels / 2).move_by_offset(0, pixels - pixels / 2).release().perform().await?)
+    }
+
+    /// What a script answers.
+    ///
+    /// # Errors
+    /// The driver's own.
+    pub async fn script(&self, script: &str) -> Result<serde_json::Value> {
+        Ok(self.driver.execute(script, vec![]).await?.json().clone())
+    }
+
+    /// The page as a PNG.
+    ///
+    /// # Errors
+    /// The driver's own.
+    pub async fn picture(&self, file: &Path) -> Result<()> {
+        Ok(self.driver.screenshot(file).await?)
+    }
+}

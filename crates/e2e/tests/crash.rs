@@ -1,0 +1,143 @@
+//! The server is killed (SIGKILL) while readings come in. Whatever it had answered as accepted must be there afterwards,
+//! with its alarms and work, whole and not twice.
+//!
+//! `FAIR_TALLY_CRASH_ROUNDS` sets how often; `cargo xtask crash` asks for more than the suite.
+
+use anyhow::{Result, ensure};
+use serde_json::{Value, json};
+use std::{collections::BTreeMap, time::Duration};
+use tally_e2e::Server;
+
+const ROUNDS: u32 = 50;
+const CLOCK: &str = "2026-06-01T00:00:00Z";
+const METERS: usize = 4;
+
+fn rounds() -> u32 {
+    std::env::var("FAIR_TALLY_CRASH_ROUNDS").ok().and_then(|n| n.parse().ok()).unwrap_or(ROUNDS)
+}
+
+fn at(minute: i64) -> String {
+    let start: jiff::Timestamp = "2026-01-01T00:00:00Z".parse().unwrap_or_default();
+    (start + jiff::SignedDuration::from_mins(minute)).to_string()
+}
+
+/// Values that enter and leave the limit of 10 every few readings.
+fn value(meter: usize, minute: i64) -> f64 {
+    ((minute * 7 + meter as i64 * 3) % 16) as f64
+}
+
+async fn plant(server: &Server) -> Result<()> {
+    for meter in 0..METERS {
+        server.post("/assets", json!({"code": format!("A{meter}"), "name": format!("A{meter}"), "level": "equipment"})).await?;
+        server.post("/meters", json!({"code": format!("M{meter}"), "asset": format!("A{meter}"), "kind": "measurement", "unit": "bar"})).await?;
+        let ladder = json!({"reason": "test", "rungs": [{"side": "high", "severity": "alert", "setpoint": 10.0,
+            "deadband": 2.0, "response": {"kind": "raise", "title": "Look"}}]});
+        server.put(&format!("/meters/M{meter}/ladder"), ladder).await?;
+    }
+    Ok(())
+}
+
+fn batch(first_minute: i64, length: i64) -> Value {
+    let rows: Vec<Value> = (first_minute..first_minute + length)
+        .flat_map(|minute| {
+            (0..METERS).map(move |meter| json!({"meter": format!("M{meter}"), "at": at(minute), "value": value(meter, minute)}))
+        })
+        .collect();
+    json!(rows)
+}
+
+/// The alarms that the limit of 10 with its deadband of 2 makes of the values up to a minute: entered and left.
+fn expected_alarms(meter: usize, minutes: i64) -> Vec<(String, Option<String>)> {
+    let mut alarms: Vec<(String, Option<String>)> = Vec::new();
+    let mut entered = false;
+    for minute in 0..minutes {
+        let value = value(meter, minute);
+        if !entered && value >= 10.0 {
+            entered = true;
+            alarms.push((at(minute), None));
+        } else if entered && value < 8.0 {
+            entered = false;
+            if let Some(last) = alarms.last_mut() {
+                last.1 = Some(at(minute));
+            }
+        }
+    }
+    alarms
+}
+
+/// Readings, alarms and work of each meter, as the server answers them.
+async fn check(server: &Server, accepted: i64, sent: i64) -> Result<i64> {
+    let mut kept_minutes = None;
+    for meter in 0..METERS {
+        let detail = server.get(&format!("/meters/M{meter}")).await?;
+        let readings = detail["readings"].as_i64().unwrap_or(-1);
+        ensure!((accepted..=sent).contains(&readings), "M{meter}: {readings} kept, {accepted} answered, {sent} sent");
+        ensure!(*kept_minutes.get_or_insert(readings) == readings, "a batch is there for one meter and not for another");
+        let alarms = server.get(&format!("/meters/M{meter}/alarms?from=2025-01-01T00:00:00Z&to=2027-01-01T00:00:00Z")).await?;
+        let mut found: Vec<(String, Option<String>)> = alarms
+            .as_array()
+            .into_iter()
+            .flatten()
+            .map(|alarm| {
+                let text = |key: &str| alarm[key].as_str().map(String::from);
+                (text("entered_at").unwrap_or_default(), text("left_at"))
+            })
+            .collect();
+        found.sort();
+        ensure!(found == expected_alarms(meter, readings), "M{meter}: alarms are not those of {readings} readings");
+    }
+    let minutes = kept_minutes.unwrap_or(0);
+    let work = server.get("/work-orders?limit=500").await?;
+    let mut by_asset: BTreeMap<String, usize> = BTreeMap::new();
+    for order in work["work_orders"].as_array().into_iter().flatten() {
+        *by_asset.entry(order["asset"]["code"].as_str().unwrap_or_default().into()).or_default() += 1;
+    }
+    for meter in 0..METERS {
+        // The work is never done, so every later alarm joins the first one's.
+        let wanted = usize::from(!expected_alarms(meter, minutes).is_empty());
+        let there = by_asset.get(&format!("A{meter}")).copied().unwrap_or(0);
+        ensure!(there == wanted, "A{meter}: {there} work orders, not {wanted}");
+    }
+    Ok(minutes)
+}
+
+#[tokio::test]
+async fn what_was_answered_survives_a_kill_whole_and_not_twice() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let mut rng = fastrand::Rng::with_seed(7);
+    let mut minutes = 0i64;
+    {
+        let server = Server::serve(folder.path(), CLOCK)?;
+        plant(&server).await?;
+    }
+    let mut killed_midway = 0;
+    for round in 0..rounds() {
+        let server = Server::serve(folder.path(), CLOCK)?;
+        let pid = server.pid();
+        let wait = Duration::from_micros(rng.u64(0..25_000));
+        let killer = tokio::task::spawn_blocking(move || {
+            std::thread::sleep(wait);
+            // A process that ended by itself is found out by what it kept.
+            std::process::Command::new("kill").args(["-9", &pid.to_string()]).status().ok();
+        });
+        let (mut answered, mut sent) = (minutes, minutes);
+        for _ in 0..40 {
+            let length = rng.i64(1..12);
+            sent += length;
+            match server.send("POST", "/readings?strict=true", Some(batch(sent - length, length))).await {
+                Ok((200, _)) => answered = sent,
+                Ok((status, body)) => anyhow::bail!("round {round}: {status} {body}"),
+                Err(_killed) => {
+                    killed_midway += 1;
+                    break;
+                }
+            }
+        }
+        killer.await?;
+        server.kill()?;
+        let again = Server::serve(folder.path(), CLOCK)?;
+        minutes = check(&again, answered, sent).await?;
+    }
+    ensure!(killed_midway * 2 > rounds(), "only {killed_midway} kills met a request under way: the test shows too little");
+    Ok(())
+}

@@ -1,0 +1,216 @@
+//! The whole thread by hand in a real browser, on a plant of its own, ending in figures computed here by hand.
+
+use anyhow::Result;
+use serde_json::json;
+use tally_e2e::{Browser, Page, Server};
+
+const OPENING: &str = "2026-03-02T09:00:00Z";
+
+/// Site, unit, drive and gearbox with a bearing; everything below puts what is above it down.
+async fn plant(server: &Server) -> Result<()> {
+    server.post("/equipment-classes", json!({"code": "gearbox", "name": "Gearboxes"})).await?;
+    for (code, name, level, parent) in [
+        ("MILL", "Mill", "site", None),
+        ("LINE-1", "Line 1", "unit", Some("MILL")),
+        ("DRIVE", "Drive", "system", Some("LINE-1")),
+        ("GEAR", "Gearbox", "equipment", Some("DRIVE")),
+        ("BEAR", "Bearing", "part", Some("GEAR")),
+    ] {
+        let asset = json!({"code": code, "name": name, "level": level, "parent": parent, "class": "gearbox",
+            "commissioned_at": "2025-01-01T00:00:00Z", "criticality": "A", "parent_effect": {"kind": "yes"}});
+        server.post("/assets", asset).await?;
+    }
+    let meter = json!({"code": "ACC", "asset": "BEAR", "name": "Peak acceleration", "kind": "measurement", "unit": "[g]",
+        "plausible_low": 0.0, "plausible_high": 200.0});
+    server.post("/meters", meter).await?;
+    let tess = json!({"code": "tess", "name": "Tess Orme", "role": "technician", "crew": null, "rate": 4800});
+    server.post("/people", tess).await?;
+    let book = json!({"name": "Gearboxes", "class": "gearbox", "problems": [
+        {"code": "NOISE", "name": "Noise", "below": [{"code": "WORN", "name": "Bearing worn", "below": [
+            {"code": "NEW", "name": "Bearing replaced", "renews": true}]}]}]});
+    server.put("/codebooks/gearbox", book).await?;
+    Ok(())
+}
+
+async fn set_a_limit(page: &Page) -> Result<()> {
+    page.go("/watch").await?;
+    page.see("main", "1 meters").await?;
+    page.press("[data-test=meter]").await?;
+    page.see("h1", "Peak acceleration").await?;
+    page.press_text("form.ladder", "Add a high rung").await?;
+    page.fill("[data-test=rung-high-alert] [name=setpoint]", "4").await?;
+    page.press("[data-test=rung-high-alert] summary").await?;
+    page.fill("[data-test=rung-high-alert] [name=deadband]", "2.5").await?;
+    page.fill("[data-test=rung-high-alert] [name=title]", "Look at the bearing").await?;
+    // A rung below the milder one is refused in words, and what was typed stays.
+    page.press_text("form.ladder", "Add a high rung").await?;
+    page.fill("[data-test=rung-high-serious] [name=setpoint]", "3").await?;
+    page.fill("[name=reason]", "First limits").await?;
+    page.press("form.ladder button[type=submit]").await?;
+    page.see("[data-test=rung-high-serious]", "serious high at 3 must lie above alert high at 4").await?;
+    page.fill("[data-test=rung-high-serious] [name=setpoint]", "9").await?;
+    page.press("form.ladder button[type=submit]").await?;
+    page.see(".versions", "First limits").await?;
+    Ok(())
+}
+
+async fn import_readings(page: &Page, folder: &std::path::Path) -> Result<()> {
+    let file = folder.join("readings.csv");
+    let rows = [
+        "meter,at,value",
+        "ACC,2026-03-01T08:00:00Z,1.1",
+        "ACC,2026-03-01T12:00:00Z,1.3",
+        "ACC,yesterday,1.2",
+        "ACC,2026-03-01T18:00:00Z,5.2",
+        "ACX,2026-03-01T18:00:00Z,5.2",
+        "ACC,2026-03-02T08:00:00Z,4.8",
+    ];
+    std::fs::write(&file, rows.join("\n"))?;
+    page.press_text("main", "Import readings").await?;
+    page.give_file("input[name=file]", &file).await?;
+    page.see("[data-test=preview]", "4 would be kept").await?;
+    page.see("[data-test=preview]", "2 refused").await?;
+    page.see("[data-test=preview]", "1 alarm and raise or join 1 work order").await?;
+    page.see_count("[data-test=refused]", 2).await?;
+    let table = page.see(".refused", "there is no meter").await?;
+    assert!(table.contains("\"yesterday\" is no time with an offset"), "{table}");
+    page.press_text(".el-dialog", "Keep 4 readings").await?;
+    page.see("[data-test=meter-alarm]", "raised work").await?;
+    let alarm = page.see("[data-test=meter-alarm]", "5.2 g").await?;
+    assert!(alarm.contains("still standing"), "{alarm}");
+    Ok(())
+}
+
+async fn do_the_work(page: &Page, server: &Server) -> Result<()> {
+    page.press("[data-test=meter-alarm] a").await?;
+    page.see("[data-test=work-why]", "read 5.2 g on 1 Mar 2026, 18:00").await?;
+    page.see("article", "Peak acceleration: 5.2 g, above 4 g.").await?;
+    page.press("[data-test=move-ready]").await?;
+    page.see("[data-test=state]", "ready").await?;
+    page.press("[data-test=move-under_way]").await?;
+    page.see("[data-test=state]", "under way").await?;
+    server.put("/clock", json!({"now": "2026-03-03T09:00:00Z"})).await?;
+    for (kind, fields) in [
+        ("labour", vec![("person", "tess"), ("quantity", "7.5"), ("entry-at", "2026-03-02T15:00")]),
+        ("material", vec![("description", "Bearing set"), ("quantity", "3"), ("price", "43.95"), ("entry-at", "2026-03-02T15:00")]),
+        ("tool", vec![("description", "Puller"), ("quantity", "1"), ("price", "22.50"), ("entry-at", "2026-03-02T15:00")]),
+    ] {
+        page.press(&format!("[data-test=add-{kind}]")).await?;
+        for (name, value) in fields {
+            page.fill(&format!("form.form [name={name}]"), value).await?;
+        }
+        page.press("[data-test=save-entry]").await?;
+    }
+    page.see_count("[data-test=entry]", 3).await?;
+    // 7.5 h at 48.00, 3 at 43.95, and 22.50.
+    page.see("[data-test=cost]", "514.35").await?;
+    page.press("[data-test=add-downtime]").await?;
+    page.fill("[name=start]", "2026-03-02T10:00").await?;
+    page.fill("[name=end]", "2026-03-02T09:00").await?;
+    page.press("[data-test=save-downtime]").await?;
+    page.see("form [role=alert]", "must lie after the start").await?;
+    page.fill("[name=end]", "2026-03-02T16:30").await?;
+    page.press("[data-test=save-downtime]").await?;
+    page.see("[data-test=downtime]", "6 h 30").await?;
+    page.press("[data-test=edit-failure]").await?;
+    for code in ["problem-NOISE", "cause-WORN", "remedy-NEW"] {
+        page.press(&format!("[data-test={code}]")).await?;
+    }
+    page.fill("[name=failed-at]", "2026-03-02T10:00").await?;
+    page.press("[data-test=save-failure]").await?;
+    page.see("[data-test=failure] dl", "Bearing replaced").await?;
+    Ok(())
+}
+
+async fn close_the_work(page: &Page) -> Result<()> {
+    page.press("[data-test=move-done]").await?;
+    page.fill("[name=verdict]", "found_it").await?;
+    page.fill("[name=done-at]", "2026-03-02T17:00").await?;
+    page.press("[data-test=move-confirm]").await?;
+    page.see("[data-test=state]", "done").await?;
+    page.press("[data-test=move-closed]").await?;
+    page.see("[data-test=state]", "closed").await?;
+    page.see("article", "514.35 settled, 0.00 provisional").await?;
+    Ok(())
+}
+
+async fn read_the_figures(page: &Page) -> Result<()> {
+    page.go("/tally?period=2026-03&scope=MILL").await?;
+    // March up to the morning of the third: 57 h required around the clock, 6.5 h of them down.
+    for asset in ["MILL", "LINE-1", "DRIVE", "GEAR", "BEAR"] {
+        let row = format!("[data-test=tally-{asset}]");
+        page.see(&format!("{row} [data-test=figure-cost_total]"), "514").await?;
+        page.see(&format!("{row} [data-test=figure-unplanned_downtime]"), "6.5").await?;
+        page.see(&format!("{row} [data-test=figure-availability]"), "88.6 %").await?;
+        page.see(&format!("{row} [data-test=figure-failures]"), "1").await?;
+        page.see(&format!("{row} [data-test=figure-mtbf]"), "50.5").await?;
+        page.see(&format!("{row} [data-test=figure-mttr]"), "6.5").await?;
+        page.see(&format!("{row} [data-test=figure-open_work]"), "0").await?;
+        if asset != "MILL" && asset != "BEAR" {
+            page.press(&format!("{row} .fold")).await?;
+        }
+    }
+    page.press("[data-test=tally-MILL] [data-test=figure-cost_total]").await?;
+    page.see(".why", "settled 514.35, provisional 0.00").await?;
+    let why = page.see(".why", "Bearing set").await?;
+    for amount in ["360.00", "131.85", "22.50"] {
+        assert!(why.contains(amount), "{amount} is missing in {why}");
+    }
+    page.press("[data-test=why-row]").await?;
+    page.see_address("/work/1001").await?;
+    page.see("h1 ~ .state, article h1", "Look at the bearing").await?;
+    Ok(())
+}
+
+#[tokio::test]
+async fn from_a_limit_to_a_figure_and_back_to_the_work() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    set_a_limit(&page).await?;
+    import_readings(&page, folder.path()).await?;
+    do_the_work(&page, &server).await?;
+    close_the_work(&page).await?;
+    read_the_figures(&page).await
+}
+
+#[tokio::test]
+async fn a_rung_is_dragged_taken_back_and_a_codebook_edited() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    let readings: Vec<_> = (0..48)
+        .map(|hour| json!({"meter": "ACC", "at": format!("2026-02-{:02}T{:02}:00:00Z", 1 + hour / 24, hour % 24), "value": 2.0 + f64::from(hour % 5)}))
+        .collect();
+    server.post("/readings", json!(readings)).await?;
+    let rung = json!({"reason": "first", "rungs": [{"side": "high", "severity": "alert", "setpoint": 5.0, "deadband": 0.5,
+        "response": {"kind": "record"}}]});
+    server.put("/meters/ACC/ladder", rung).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/watch/ACC?period=2026-02").await?;
+    let value = || page.script("return document.querySelector('[data-test=line-high-alert]').ariaValueNow");
+    page.find("[data-test=line-high-alert]").await?;
+    assert_eq!(value().await?, "5");
+    page.drag_down("[data-test=line-high-alert]", 60).await?;
+    let dragged: f64 = value().await?.as_str().unwrap_or_default().parse()?;
+    assert!((2.5..4.9).contains(&dragged), "dragged down to {dragged}");
+    page.see("form.ladder", "Save as version 2").await?;
+    page.press_text("form.ladder", "Take back").await?;
+    assert_eq!(value().await?, "5");
+    // The codebook: a new cause is kept, and found again by the server.
+    page.go("/codes/gearbox").await?;
+    page.see("h1", "Gearboxes").await?;
+    page.press("[data-test=add-problem]").await?;
+    page.fill("main li.level-0:last-of-type [aria-label='Code of the problem']", "HOT").await?;
+    page.press("[data-test=save-codebook]").await?;
+    page.see("main [role=alert]", "the problem HOT needs a name").await?;
+    page.fill("main li.level-0:last-of-type input.name", "Runs hot").await?;
+    page.press("[data-test=save-codebook]").await?;
+    page.see("nav[aria-label=Codebooks]", "2 problems").await?;
+    let book = server.get("/codebooks/gearbox").await?;
+    assert_eq!(book["problems"][1]["name"], "Runs hot");
+    Ok(())
+}
