@@ -50,7 +50,10 @@ fn main() -> Result<()> {
         Task::Test => test(),
         Task::Build => build(),
         Task::Shots => shots(),
-        Task::Bench => run(cargo().args(["run", "--release", "--package", "tally-e2e", "--bin", "bench"])),
+        Task::Bench => {
+            build()?;
+            run(cargo().args(["run", "--release", "--package", "tally-e2e", "--bin", "bench"]))
+        }
         Task::Generate => generate(),
         Task::Crash { rounds } => run(cargo()
             .args(["test", "--package", "tally-e2e", "--test", "crash"])

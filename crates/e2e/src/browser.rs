@@ -18,7 +18,7 @@ const LOOK_EVERY: Duration = Duration::from_millis(50);
 pub struct Browser {
     driver_process: Child,
     driver: WebDriver,
-    _profile: tempfile::TempDir,
+    profile: tempfile::TempDir,
 }
 
 /// A screen in the browser, with the words the stories are told in.
@@ -70,7 +70,7 @@ impl Browser {
             capabilities.add_arg(argument)?;
         }
         let driver = WebDriver::new(format!("http://127.0.0.1:{port}"), capabilities).await?;
-        let browser = Self { driver_process, driver, _profile: profile };
+        let browser = Self { driver_process, driver, profile };
         browser.resize(width, height).await?;
         Ok(browser)
     }
@@ -97,9 +97,13 @@ impl Browser {
 
 impl Drop for Browser {
     fn drop(&mut self) {
-        // The driver ends its browser with itself; already gone is as good.
+        // Closing the session would need the runtime, which may be gone: driver and browser are ended as they are, the
+        // browser by the profile that is its alone.
+        self.driver.clone().leak().ok();
         self.driver_process.kill().ok();
         self.driver_process.wait().ok();
+        let profile = format!("user-data-dir={}", self.profile.path().display());
+        Command::new("pkill").args(["-9", "-f", &profile]).stderr(Stdio::null()).status().ok();
     }
 }
 

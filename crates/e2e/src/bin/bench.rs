@@ -1,1 +1,175 @@
-fn main() {}
+//! Measured ratios. Nothing here is asserted; each figure stands beside a bound measured in the same run.
+
+use anyhow::{Context, Result};
+use rusqlite::{Connection, params};
+use serde_json::json;
+use std::{path::Path, time::Instant as Stopwatch};
+use tally_core::{limits::Ladder, readings::Source, time::Instant};
+use tally_e2e::Server;
+use tally_store::{
+    Actor, Store, assets, limits, meters, people,
+    readings::{self, Batch, Incoming, IncomingValue},
+};
+
+const ROWS: usize = 10_000;
+const METERS: usize = 100;
+const ROUNDS: usize = 11;
+
+fn median(times: &mut [f64]) -> f64 {
+    times.sort_by(f64::total_cmp);
+    times[times.len() / 2]
+}
+
+fn code(meter: usize) -> String {
+    format!("M{meter:03}")
+}
+
+/// Round by round the same rows: a minute a reading, a hundred meters in turn, now and then beyond the first rung.
+fn rows(round: usize) -> Vec<(usize, i64, f64)> {
+    let per_meter = ROWS / METERS;
+    (0..ROWS)
+        .map(|i| {
+            let (meter, n) = (i % METERS, i / METERS);
+            let at = 1_700_000_000_000 + ((round * per_meter + n) as i64) * 60_000;
+            let value = 50.0 + ((i * 7919) % 400) as f64 / 10.0 + if (n + meter) % 97 == 0 { 30.0 } else { 0.0 };
+            (meter, at, value)
+        })
+        .collect()
+}
+
+fn bare(folder: &Path) -> Result<Connection> {
+    let conn = Connection::open(folder.join("bare.db"))?;
+    conn.pragma_update(None, "journal_mode", "WAL")?;
+    conn.pragma_update(None, "synchronous", "FULL")?;
+    conn.pragma_update(None, "cache_size", -64_000)?;
+    conn.execute_batch(
+        "CREATE TABLE readings (meter_id INTEGER NOT NULL, at INTEGER NOT NULL, value REAL NOT NULL,
+             batch_id INTEGER NOT NULL, flags INTEGER NOT NULL, PRIMARY KEY (meter_id, at)) STRICT, WITHOUT ROWID",
+    )?;
+    Ok(conn)
+}
+
+fn insert_bare(conn: &mut Connection, rows: &[(usize, i64, f64)]) -> Result<f64> {
+    let start = Stopwatch::now();
+    let tx = conn.transaction()?;
+    {
+        let mut insert =
+            tx.prepare_cached("INSERT INTO readings (meter_id, at, value, batch_id, flags) VALUES (?1, ?2, ?3, 1, 0)")?;
+        for (meter, at, value) in rows {
+            insert.execute(params![*meter as i64, at, value])?;
+        }
+    }
+    tx.commit()?;
+    Ok(start.elapsed().as_secs_f64())
+}
+
+fn plant(store: &Store, admin: &Actor, now: Instant) -> Result<()> {
+    store.write(admin.clone(), now, |act| {
+        assets::add(act, &serde_json::from_value(json!({"code": "A", "name": "A", "level": "unit"})).unwrap_or_else(|e| unreachable!("{e}")))?;
+        for meter in 0..METERS {
+            let new = json!({"code": code(meter), "asset": "A", "kind": "measurement", "unit": "Cel"});
+            meters::add(act, &serde_json::from_value(new).unwrap_or_else(|e| unreachable!("{e}")))?;
+            let ladder: Ladder = serde_json::from_value(json!({"raise_interval_seconds": 86_400, "rungs": [
+                {"side": "high", "severity": "alert", "setpoint": 100.0, "deadband": 5.0, "response": {"kind": "record"}},
+                {"side": "high", "severity": "danger", "setpoint": 115.0, "deadband": 5.0, "response": {"kind": "raise"}},
+                {"side": "low", "severity": "alert", "setpoint": 20.0, "deadband": 5.0, "response": {"kind": "raise"}}]}))
+            .unwrap_or_else(|e| unreachable!("{e}"));
+            limits::set(act, &code(meter), &limits::NewLadder { reason: "bench".into(), ladder })?;
+        }
+        Ok::<_, tally_store::StoreError>(())
+    })?;
+    Ok(())
+}
+
+fn ingest(store: &Store, admin: &Actor, now: Instant, rows: &[(usize, i64, f64)]) -> Result<f64> {
+    let rows: Vec<readings::Row> = rows
+        .iter()
+        .map(|(meter, at, value)| {
+            Ok(Incoming { meter: code(*meter), at: Instant::from_ms(*at), value: IncomingValue::Number(*value) })
+        })
+        .collect();
+    let batch = Batch { source: Source::Gateway, name: None, strict: true };
+    let start = Stopwatch::now();
+    let receipt = store.write(admin.clone(), now, |act| readings::ingest(act, &rows, batch))?;
+    let took = start.elapsed().as_secs_f64();
+    anyhow::ensure!(receipt.accepted == ROWS, "{receipt:?}");
+    Ok(took)
+}
+
+fn bench_ingest() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let now = Instant::parse("2026-01-01T00:00:00Z")?;
+    let store = Store::open(folder.path(), now)?;
+    let admin = store.read(people::first_administrator)?;
+    plant(&store, &admin, now)?;
+    let mut conn = bare(folder.path())?;
+    let (mut ours, mut bares, mut ratios) = (Vec::new(), Vec::new(), Vec::new());
+    // The first round of each warms the caches and is not counted.
+    for round in 0..=ROUNDS {
+        let rows = rows(round);
+        let bare = insert_bare(&mut conn, &rows)?;
+        let our = ingest(&store, &admin, now, &rows)?;
+        if round > 0 {
+            bares.push(bare);
+            ours.push(our);
+            ratios.push(bare / our);
+        }
+    }
+    let rate = |seconds: f64| ROWS as f64 / seconds;
+    let (our, bare) = (median(&mut ours), median(&mut bares));
+    let middle = median(&mut ratios);
+    println!("ingest of {ROWS} readings of {METERS} meters, each with three rungs, checked, evaluated and durable:");
+    println!("  bare inserts {:9.0} rows/s (median of {ROUNDS})", rate(bare));
+    println!("  ingest       {:9.0} rows/s (median of {ROUNDS})", rate(our));
+    println!(
+        "  ratio {middle:.2} (of medians {:.2}; spread {:.2} to {:.2}); wanted 0.60 or more",
+        bare / our,
+        ratios.first().copied().unwrap_or_default(),
+        ratios.last().copied().unwrap_or_default()
+    );
+    Ok(())
+}
+
+/// Server-side times of what each screen asks for, over HTTP on the demo data.
+async fn bench_screens() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let start = Stopwatch::now();
+    let server = Server::demo(folder.path(), true)?;
+    println!("\ndemo plant made and served in {:.2} s", start.elapsed().as_secs_f64());
+    println!("what the screens ask for, over HTTP on the demo data (median of {ROUNDS}):");
+    let plain = time(&server, "/clock").await?;
+    println!("  {:6.1} ms  the clock, which asks the data nothing", plain * 1e3);
+    for path in [
+        "/assets?depth=3",
+        "/meters?period=last_12_months",
+        "/meters/G1-TEN-PRS/readings?period=last_12_months&points=1200",
+        "/meters/G1-TEN-PRS/alarms?period=last_12_months",
+        "/work-orders?state=open",
+        "/work-orders?limit=60",
+        "/tally?scope=G1&period=last_12_months&depth=1",
+        "/tally?scope=G1&period=last_12_months&depth=0&indicators=cost_total&why=true",
+        "/codebooks/hydraulics",
+    ] {
+        let took = time(&server, path).await?;
+        println!("  {:6.1} ms  {path}", took * 1e3);
+    }
+    Ok(())
+}
+
+async fn time(server: &Server, path: &str) -> Result<f64> {
+    let mut times = Vec::new();
+    for round in 0..=ROUNDS {
+        let start = Stopwatch::now();
+        server.get(path).await.context("the demo server")?;
+        if round > 0 {
+            times.push(start.elapsed().as_secs_f64());
+        }
+    }
+    Ok(median(&mut times))
+}
+
+#[tokio::main(flavor = "current_thread")]
+async fn main() -> Result<()> {
+    bench_ingest()?;
+    bench_screens().await
+}
