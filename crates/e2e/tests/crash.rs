@@ -28,7 +28,9 @@ fn value(meter: usize, minute: i64) -> f64 {
 
 async fn plant(server: &Server) -> Result<()> {
     for meter in 0..METERS {
-        server.post("/assets", json!({"code": format!("A{meter}"), "name": format!("A{meter}"), "level": "equipment"})).await?;
+        server
+            .post("/assets", json!({"code": format!("A{meter}"), "name": format!("A{meter}"), "level": "equipment"}))
+            .await?;
         server.post("/meters", json!({"code": format!("M{meter}"), "asset": format!("A{meter}"), "kind": "measurement", "unit": "bar"})).await?;
         let ladder = json!({"reason": "test", "rungs": [{"side": "high", "severity": "alert", "setpoint": 10.0,
             "deadband": 2.0, "response": {"kind": "raise", "title": "Look"}}]});
@@ -40,7 +42,9 @@ async fn plant(server: &Server) -> Result<()> {
 fn batch(first_minute: i64, length: i64) -> Value {
     let rows: Vec<Value> = (first_minute..first_minute + length)
         .flat_map(|minute| {
-            (0..METERS).map(move |meter| json!({"meter": format!("M{meter}"), "at": at(minute), "value": value(meter, minute)}))
+            (0..METERS).map(
+                move |meter| json!({"meter": format!("M{meter}"), "at": at(minute), "value": value(meter, minute)}),
+            )
         })
         .collect();
     json!(rows)
@@ -72,8 +76,12 @@ async fn check(server: &Server, accepted: i64, sent: i64) -> Result<i64> {
         let detail = server.get(&format!("/meters/M{meter}")).await?;
         let readings = detail["readings"].as_i64().unwrap_or(-1);
         ensure!((accepted..=sent).contains(&readings), "M{meter}: {readings} kept, {accepted} answered, {sent} sent");
-        ensure!(*kept_minutes.get_or_insert(readings) == readings, "a batch is there for one meter and not for another");
-        let alarms = server.get(&format!("/meters/M{meter}/alarms?from=2025-01-01T00:00:00Z&to=2027-01-01T00:00:00Z")).await?;
+        ensure!(
+            *kept_minutes.get_or_insert(readings) == readings,
+            "a batch is there for one meter and not for another"
+        );
+        let alarms =
+            server.get(&format!("/meters/M{meter}/alarms?from=2025-01-01T00:00:00Z&to=2027-01-01T00:00:00Z")).await?;
         let mut found: Vec<(String, Option<String>)> = alarms
             .as_array()
             .into_iter()
@@ -138,6 +146,9 @@ async fn what_was_answered_survives_a_kill_whole_and_not_twice() -> Result<()> {
         let again = Server::serve(folder.path(), CLOCK)?;
         minutes = check(&again, answered, sent).await?;
     }
-    ensure!(killed_midway * 2 > rounds(), "only {killed_midway} kills met a request under way: the test shows too little");
+    ensure!(
+        killed_midway * 2 > rounds(),
+        "only {killed_midway} kills met a request under way: the test shows too little"
+    );
     Ok(())
 }

@@ -34,7 +34,7 @@ async fn plant(server: &Server) -> Result<()> {
 
 async fn set_a_limit(page: &Page) -> Result<()> {
     page.go("/watch").await?;
-    page.see("main", "1 meters").await?;
+    page.see("main", "1 meter,").await?;
     page.press("[data-test=meter]").await?;
     page.see("h1", "Peak acceleration").await?;
     page.press_text("form.ladder", "Add a high rung").await?;
@@ -92,8 +92,19 @@ async fn do_the_work(page: &Page, server: &Server) -> Result<()> {
     server.put("/clock", json!({"now": "2026-03-03T09:00:00Z"})).await?;
     for (kind, fields) in [
         ("labour", vec![("person", "tess"), ("quantity", "7.5"), ("entry-at", "2026-03-02T15:00")]),
-        ("material", vec![("description", "Bearing set"), ("quantity", "3"), ("price", "43.95"), ("entry-at", "2026-03-02T15:00")]),
-        ("tool", vec![("description", "Puller"), ("quantity", "1"), ("price", "22.50"), ("entry-at", "2026-03-02T15:00")]),
+        (
+            "material",
+            vec![
+                ("description", "Bearing set"),
+                ("quantity", "3"),
+                ("price", "43.95"),
+                ("entry-at", "2026-03-02T15:00"),
+            ],
+        ),
+        (
+            "tool",
+            vec![("description", "Puller"), ("quantity", "1"), ("price", "22.50"), ("entry-at", "2026-03-02T15:00")],
+        ),
     ] {
         page.press(&format!("[data-test=add-{kind}]")).await?;
         for (name, value) in fields {

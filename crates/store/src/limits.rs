@@ -12,7 +12,7 @@ use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
     ids::{LadderVersionId, MeterId},
-    limits::{Ladder, Machine, RungState, Transition},
+    limits::{Ladder, Machine, RaiseIntervalOf, Rung, RungState, Transition},
     meters::Meter,
     people::Action,
     readings::Reading,
@@ -22,10 +22,31 @@ use utoipa::ToSchema;
 
 /// A ladder to write, with the reason for it.
 #[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+#[serde(from = "LadderFields")]
 pub struct NewLadder {
     pub reason: String,
     #[serde(flatten)]
     pub ladder: Ladder,
+}
+
+/// The same, field by field: a flattened part would not say which of its fields is at fault.
+#[derive(Deserialize)]
+struct LadderFields {
+    reason: String,
+    #[serde(default)]
+    raise_interval_seconds: u32,
+    #[serde(default)]
+    raise_interval_of: RaiseIntervalOf,
+    #[serde(default)]
+    separate_work: bool,
+    rungs: Vec<Rung>,
+}
+
+impl From<LadderFields> for NewLadder {
+    fn from(fields: LadderFields) -> Self {
+        let LadderFields { reason, raise_interval_seconds, raise_interval_of, separate_work, rungs } = fields;
+        Self { reason, ladder: Ladder { raise_interval_seconds, raise_interval_of, separate_work, rungs } }
+    }
 }
 
 /// A version as listed.

@@ -180,6 +180,9 @@ const startWithin = computed({
 }
 
 summary {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
   margin: 3px 0 0 28px;
   font-size: 13px;
   color: var(--ink-2);

@@ -22,6 +22,11 @@ const { mutate: acknowledge, error } = useMutation({
     answer(api.POST('/api/v1/alarms/{id}/acknowledge', { params: { path: { id } } })),
   onSuccess: () => emit('seen'),
 })
+
+function reached(alarm: AlarmRow): string {
+  if (alarm.side === 'grade') return `${alarm.shown}, which is ${alarm.severity}`
+  return `${alarm.shown} at the ${alarm.severity} ${alarm.side} rung`
+}
 </script>
 
 <template>
@@ -34,7 +39,7 @@ const { mutate: acknowledge, error } = useMutation({
         <RouterLink :to="to(`/watch/${alarm.meter}`)" class="what">
           {{ alarm.asset.name }}: {{ alarm.meter_name }}
         </RouterLink>
-        <span>{{ alarm.shown }} at the {{ alarm.severity }} {{ alarm.side }} rung</span>
+        <span>{{ reached(alarm) }}</span>
         <span class="quiet small">since {{ dateTime(alarm.entered_at) }}</span>
         <span class="small">
           {{ responseWords[alarm.response] }}

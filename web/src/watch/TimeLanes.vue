@@ -70,16 +70,25 @@ const workBars = computed(() =>
       title: `${work.number} ${work.title}, raised ${dateTime(work.raised_at)}`,
     })),
 )
-const failures = computed(() =>
-  (lanes.data.value?.work ?? [])
+/** Room a mark's words need, in pixels. */
+const WORDS = 118
+const failures = computed(() => {
+  const marks = (lanes.data.value?.work ?? [])
     .filter((work) => work.failed_at && inView(work.failed_at, work.failed_at))
     .map((work) => ({
       key: work.number,
       x: x(work.failed_at),
       title: `${work.problem ?? 'not coded'}, ${dateTime(work.failed_at!)}`,
       label: work.problem ?? 'not coded',
-    })),
-)
+    }))
+    .sort((a, b) => a.x - b.x)
+  return marks.map((mark, index) => {
+    // Words stand on the side that has room, or not at all: the mark says them when it is pointed at.
+    const right = (marks[index + 1]?.x ?? props.width) - mark.x > WORDS
+    const left = mark.x - (marks[index - 1]?.x ?? props.left) > 2 * WORDS
+    return { ...mark, side: right ? 'right' : left ? 'left' : '' }
+  })
+})
 const open = (number: number) => router.push(to(`/work/${number}`))
 </script>
 
@@ -136,9 +145,10 @@ const open = (number: number) => router.push(to(`/work/${number}`))
       <title>{{ mark.title }}</title>
       <path :d="`M${mark.x - 4} ${2 * LANE + 7}l8 9m0 -9l-8 9`" />
       <text
-        :x="mark.x > width - 150 ? mark.x - 9 : mark.x + 9"
+        v-if="mark.side"
+        :x="mark.side === 'left' ? mark.x - 9 : mark.x + 9"
         :y="2 * LANE + 16"
-        :text-anchor="mark.x > width - 150 ? 'end' : 'start'"
+        :text-anchor="mark.side === 'left' ? 'end' : 'start'"
       >
         {{ mark.label }}
       </text>

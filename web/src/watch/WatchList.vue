@@ -64,7 +64,9 @@ const alarms = useQuery({
         </template>
       </h1>
       <h1 v-else-if="first?.total">Nothing stands past a limit</h1>
-      <p v-if="first?.total" class="quiet">{{ first.total }} meters, the nearest to a limit first</p>
+      <p v-if="first?.total" class="quiet">
+        {{ first.total }} {{ first.total === 1 ? 'meter' : 'meters' }}, the nearest to a limit first
+      </p>
     </div>
     <div class="tools">
       <input

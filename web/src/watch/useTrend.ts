@@ -88,7 +88,7 @@ export function useTrend(
           interval: isGrade ? 1 : undefined,
           axisLabel: {
             ...text,
-            showMinLabel: !isGrade,
+            showMinLabel: range.value.low === 0,
             showMaxLabel: false,
             formatter: (value: number) => (isGrade ? (grades[Math.round(value)] ?? '') : plain(value)),
           },

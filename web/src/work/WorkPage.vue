@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useInfiniteQuery } from '@tanstack/vue-query'
-import { refDebounced } from '@vueuse/core'
+import { refDebounced, useMediaQuery } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { answer, api } from '../common/api'
 import EmptyState from '../common/EmptyState.vue'
@@ -19,6 +19,8 @@ defineProps<{
 }>()
 
 const { scope, read, change } = useAddress()
+/** A table has no room on a phone. */
+const narrow = useMediaQuery('(max-width: 760px)')
 const raising = ref(false)
 const text = ref(read('text'))
 const asked = refDebounced(text, 200)
@@ -102,7 +104,7 @@ function sortBy(column: string) {
       <WorkTable
         v-if="orders.length"
         :orders="orders"
-        :compact="number !== undefined && number !== ''"
+        :compact="narrow || (number !== undefined && number !== '')"
         :chosen="number"
         :sort="sort"
         :descending="read('desc') === 'yes'"

@@ -18,7 +18,8 @@ async fn shoot(page: &Page, browser: &Browser, name: &str, wait_for: &str, size:
     browser.resize(size.0, size.1).await?;
     page.find(wait_for).await?;
     // Two frames after the last data: the canvas has drawn.
-    page.script("return new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => done(1))))").await?;
+    page.script("return new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => done(1))))")
+        .await?;
     page.picture(&root().join("docs/screenshots").join(format!("{name}.png"))).await
 }
 

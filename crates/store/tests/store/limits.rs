@@ -1,7 +1,5 @@
 //! From readings to alarms and work, through the store's own path.
 
-
-
 use crate::common::{GATEWAY, Plant, day, move_to, reading};
 use serde_json::{Value, json};
 use tally_core::{limits::HeldBy, severity::Severity, time::Span, work::WorkState};

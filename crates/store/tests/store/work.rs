@@ -1,7 +1,5 @@
 //! Work orders, what is reported on them, and what the tally makes of it.
 
-
-
 use crate::common::{Plant, add_asset, at, day, move_to, year};
 use serde_json::{Value, json};
 use tally_core::{

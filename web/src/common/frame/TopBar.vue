@@ -119,6 +119,12 @@ nav a.here {
   border-color: var(--accent);
 }
 
+@media (max-width: 760px) {
+  .mark span {
+    display: none;
+  }
+}
+
 @media (max-width: 1100px) {
   header {
     flex-wrap: wrap;
