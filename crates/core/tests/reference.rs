@@ -1,6 +1,8 @@
 //! The core against reference cases made with other tools. Each file names the source of every case; see its README's
 //! words on how the values were checked. Files: `tests/reference/`.
 
+#![allow(clippy::unwrap_used, reason = "a test that fails by an unwrap says where")]
+
 use serde_json::{Value, json};
 use tally_core::calc;
 

@@ -5,6 +5,7 @@
 
 mod codebooks;
 mod history;
+mod jobs;
 mod plant;
 mod signals;
 
@@ -36,7 +37,7 @@ pub fn ensure(store: &Store, today: Date, progress: impl FnMut(f64)) -> Result<(
     if kept.is_some() {
         return Ok(());
     }
-    let admin = store.read(|conn| people::first_administrator(conn))?;
+    let admin = store.read(people::first_administrator)?;
     history::play(store, admin.clone(), today, progress)?;
     store.write(admin, opening(today), |act| settings::put(act, KEY, &today.to_string()))
 }

@@ -30,7 +30,9 @@ const CREWS: &[(&str, &str, &str, f64)] = &[
 ];
 
 /// Code, name, role, crew, rate in minor units.
-const PEOPLE: &[(&str, &str, Role, Option<&str>, Option<i64>)] = &[
+type PersonRow = (&'static str, &'static str, Role, Option<&'static str>, Option<i64>);
+
+const PEOPLE: &[PersonRow] = &[
     ("aveline", "Aveline Thorsby", Role::Engineer, None, Some(6_400)),
     ("corwin", "Corwin Haddle", Role::Planner, None, Some(5_800)),
     ("maren", "Maren Quill", Role::Manager, None, None),

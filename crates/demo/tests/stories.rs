@@ -1,5 +1,7 @@
 //! The demo's plant and its stories, with figures worked out by hand from the plan of its history.
 
+#![allow(clippy::unwrap_used, reason = "a test that fails by an unwrap says where")]
+
 use std::sync::OnceLock;
 use tally_core::{
     assets::Basis,

@@ -20,7 +20,6 @@ use tower_http::{compression::CompressionLayer, set_header::SetResponseHeaderLay
 pub const LARGEST_BODY: usize = 64 << 20;
 
 /// Everything the server answers.
-#[must_use]
 pub fn app(state: AppState) -> Router {
     let (api, description) = openapi::routes();
     let description = serde_json::to_value(&description).unwrap_or_default();

@@ -14,7 +14,6 @@ use utoipa_axum::{router::OpenApiRouter, routes};
 struct Info;
 
 /// The routes of the API with their description.
-#[must_use]
 pub fn routes() -> (Router<AppState>, Description) {
     let v1 = OpenApiRouter::new()
         .routes(routes!(r::settings::get, r::settings::put))

@@ -214,7 +214,7 @@ mod tests {
     }
 
     fn administrator(store: &Store) -> Actor {
-        store.read(|conn| people::first_administrator(conn)).unwrap()
+        store.read(people::first_administrator).unwrap()
     }
 
     #[test]

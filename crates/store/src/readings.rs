@@ -330,11 +330,15 @@ pub fn series(conn: &Connection, code: &str, span: Span, points: usize) -> Resul
     Ok(series)
 }
 
-/// Keeps first, least, greatest and last of each part, in order of time.
+/// An instant in milliseconds and a value.
+type Point = (i64, f64);
+
+/// Keeps the least and the greatest of each part, in order of time.
 #[derive(Default)]
 struct Thinned {
-    points: Vec<(i64, f64)>,
-    part: Option<(i64, (i64, f64), (i64, f64))>,
+    points: Vec<Point>,
+    /// The part under way: its number, least and greatest.
+    part: Option<(i64, Point, Point)>,
 }
 
 impl Thinned {
@@ -365,7 +369,7 @@ impl Thinned {
         }
     }
 
-    fn finish(mut self) -> Vec<(i64, f64)> {
+    fn finish(mut self) -> Vec<Point> {
         self.flush();
         self.points
     }

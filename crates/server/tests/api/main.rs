@@ -1,5 +1,7 @@
 //! The router called in process: what each route answers, to whom, and what is said of bad input.
 
+#![allow(clippy::unwrap_used, reason = "a test that fails by an unwrap says where")]
+
 mod bad_input;
 mod caller;
 mod contract;

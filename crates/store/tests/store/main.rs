@@ -1,5 +1,7 @@
 //! The store on real database files.
 
+#![allow(clippy::unwrap_used, reason = "a test that fails by an unwrap says where")]
+
 mod common;
 mod limits;
 mod work;

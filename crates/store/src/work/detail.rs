@@ -1,0 +1,183 @@
+//! One work order on one page, and the work beside a meter's trend.
+
+use super::{
+    list::{COLUMNS, JOINS, WorkRow, work_row},
+    states::{mover, state},
+};
+use crate::{
+    alarms::{self, AlarmRow},
+    assets::NamedAsset,
+    codebooks, downtime, entries,
+    error::{Result, StoreError},
+    failures, history, limits,
+    rows::{from_word, instant, maybe_instant, maybe_word},
+};
+use rusqlite::{Connection, params};
+use serde::Serialize;
+use tally_core::{
+    ids::{AssetId, MeterId, WorkOrderId},
+    limits::Ladder,
+    time::Instant,
+    work::{self, Verdict, WorkState},
+};
+use utoipa::ToSchema;
+
+/// Why automatic work exists.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct WorkWhy {
+    pub meter: String,
+    pub meter_name: String,
+    pub unit: String,
+    /// The alarms that raised and joined it, in order of time.
+    pub occurrences: Vec<AlarmRow>,
+    /// Number of the ladder version that raised it, and its rungs.
+    pub ladder_version: i64,
+    pub ladder: Ladder,
+}
+
+/// One work order on one page.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct WorkDetail {
+    #[serde(flatten)]
+    pub row: WorkRow,
+    pub text: String,
+    pub department: Option<String>,
+    pub raised_by: String,
+    pub target_finish: Option<Instant>,
+    pub scheduled_start: Option<Instant>,
+    pub scheduled_end: Option<Instant>,
+    pub expected_until: Option<Instant>,
+    pub question: Option<String>,
+    pub asked: Option<String>,
+    pub verdict: Option<Verdict>,
+    /// From the root down to the parent of its asset.
+    pub above: Vec<NamedAsset>,
+    pub why: Option<WorkWhy>,
+    /// States this person may move it to now.
+    pub moves: Vec<WorkState>,
+    pub entries: Vec<entries::EntryRow>,
+    pub settled: i64,
+    pub provisional: i64,
+    pub downtime: Vec<downtime::DowntimeRow>,
+    pub failure: Option<failures::FailureRow>,
+    /// Code of the codebook of the asset's class.
+    pub codebook: Option<String>,
+    pub history: Vec<history::Event>,
+}
+
+/// One work order on one page, as `viewer` may move it.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn detail(
+    conn: &Connection,
+    number: WorkOrderId,
+    viewer: &crate::Actor,
+    above: impl FnOnce(AssetId) -> Result<Vec<NamedAsset>>,
+    now: Instant,
+) -> Result<WorkDetail> {
+    let current = state(conn, number)?;
+    let mut select = conn.prepare_cached(&format!(
+        "SELECT {COLUMNS}, r.name AS raiser, q.name AS asked, m.code AS meter, m.name AS meter_name, m.unit
+         FROM work_orders w {JOINS} JOIN people r ON r.id = w.raised_by LEFT JOIN people q ON q.id = w.asked_id
+         LEFT JOIN meters m ON m.id = w.source_meter_id WHERE w.number = ?1"
+    ))?;
+    let mut rows = select.query([number.0])?;
+    let row = rows.next()?.ok_or_else(|| StoreError::not_found("work order", number))?;
+    let why = match row.get::<_, Option<String>>("meter")? {
+        Some(meter) => {
+            let occurrences = alarms::of_work(conn, number)?;
+            let version = occurrences.first().map_or(0, |first| first.ladder_version);
+            let meter_id = MeterId(row.get("source_meter_id")?);
+            Some(WorkWhy {
+                ladder: limits::version(conn, meter_id, version)?,
+                ladder_version: version,
+                meter,
+                meter_name: row.get("meter_name")?,
+                unit: row.get("unit")?,
+                occurrences,
+            })
+        }
+        None => None,
+    };
+    let entries = entries::of_work(conn, number)?;
+    let settled = entries.iter().filter(|entry| entry.settled_at.is_some()).map(|entry| entry.amount).sum();
+    let row_view = work_row(row, now)?;
+    Ok(WorkDetail {
+        text: row.get("text")?,
+        department: row.get("department")?,
+        raised_by: row.get("raiser")?,
+        target_finish: maybe_instant(row, "target_finish")?,
+        scheduled_start: maybe_instant(row, "scheduled_start")?,
+        scheduled_end: maybe_instant(row, "scheduled_end")?,
+        expected_until: maybe_instant(row, "expected_until")?,
+        question: row.get("question")?,
+        asked: row.get("asked")?,
+        verdict: maybe_word("work_orders", row, "verdict")?,
+        above: above(current.asset)?,
+        why,
+        moves: work::moves(current.state, mover(viewer.role, viewer.id, &current)),
+        settled,
+        provisional: row_view.cost - settled,
+        entries,
+        downtime: downtime::of_work(conn, number)?,
+        failure: failures::of_work(conn, number)?,
+        codebook: codebooks::for_asset(conn, current.asset)?,
+        history: history::of_work(conn, number)?,
+        row: row_view,
+    })
+}
+
+/// Work on one asset or raised by one meter, that was open at some time of the span: for lanes below a trend.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct WorkSpan {
+    pub number: WorkOrderId,
+    pub title: String,
+    pub raised_at: Instant,
+    /// When it was done, or left the open states otherwise.
+    pub done_at: Option<Instant>,
+    pub from_this_meter: bool,
+    /// Problem code of its failure report.
+    pub problem: Option<String>,
+    pub failed_at: Option<Instant>,
+}
+
+/// Work on the meter's asset in the span, the newest first.
+///
+/// # Errors
+/// [`StoreError::NotFound`] for an unknown meter.
+pub fn beside_meter(
+    conn: &Connection,
+    code: &str,
+    span: tally_core::time::Span,
+    limit: usize,
+) -> Result<Vec<WorkSpan>> {
+    let MeterId(meter) = crate::meters::require(conn, code)?;
+    let mut select = conn.prepare_cached(
+        "SELECT w.number, w.title, w.raised_at, w.state, w.state_since, ifnull(w.source_meter_id = ?1, 0) AS own,
+             c.name AS problem, f.failed_at
+         FROM work_orders w LEFT JOIN failure_reports f ON f.work_order = w.number
+         LEFT JOIN codes c ON c.id = f.problem_id
+         WHERE w.asset_id = (SELECT asset_id FROM meters WHERE id = ?1) AND w.raised_at < ?3
+         ORDER BY w.raised_at DESC LIMIT ?2",
+    )?;
+    let mut rows = select.query(params![meter, limit, span.end().ms()])?;
+    let mut spans = Vec::new();
+    while let Some(row) = rows.next()? {
+        let state: WorkState = from_word("work_orders", row.get("state")?)?;
+        let done_at = if state.is_open() { None } else { Some(instant(row, "state_since")?) };
+        if done_at.is_some_and(|at| at < span.start()) {
+            continue;
+        }
+        spans.push(WorkSpan {
+            number: WorkOrderId(row.get("number")?),
+            title: row.get("title")?,
+            raised_at: instant(row, "raised_at")?,
+            done_at,
+            from_this_meter: row.get("own")?,
+            problem: row.get("problem")?,
+            failed_at: maybe_instant(row, "failed_at")?,
+        });
+    }
+    Ok(spans)
+}

@@ -1,0 +1,315 @@
+//! The list of work, filtered, sorted and in parts, with facets and totals.
+
+use crate::{
+    assets::NamedAsset,
+    error::{Result, StoreError},
+    rows::{from_word, instant, maybe_instant, maybe_word, word},
+};
+use rusqlite::{Connection, Row, types::Value};
+use serde::{Deserialize, Serialize};
+use std::{collections::BTreeMap, rc::Rc};
+use tally_core::{
+    ids::WorkOrderId,
+    severity::Severity,
+    time::{HOUR, Instant},
+    work::{WaitingFor, WorkKind, WorkState},
+};
+use utoipa::ToSchema;
+
+/// A work order as listed.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct WorkRow {
+    pub number: WorkOrderId,
+    pub title: String,
+    pub kind: WorkKind,
+    pub asset: NamedAsset,
+    pub state: WorkState,
+    pub state_since: Instant,
+    pub waiting_for: Option<WaitingFor>,
+    pub source: String,
+    pub source_severity: Option<Severity>,
+    pub raised_at: Instant,
+    pub risk_rank: u8,
+    pub window_end: Instant,
+    /// Open, and its window has run out.
+    pub past_window: bool,
+    pub target_start: Option<Instant>,
+    pub crew: Option<String>,
+    pub assignee: Option<String>,
+    pub estimated_hours: Option<f64>,
+    pub spent_hours: f64,
+    /// Minor units.
+    pub cost: i64,
+}
+
+/// How the list is filtered.
+#[derive(Debug, Clone, Default)]
+pub struct Filter {
+    /// Asset ids; `None` for all.
+    pub scope: Option<Vec<i64>>,
+    /// Any of these; all where empty.
+    pub states: Vec<WorkState>,
+    pub kinds: Vec<WorkKind>,
+    pub ranks: Vec<u8>,
+    pub crews: Vec<String>,
+    pub sources: Vec<String>,
+    /// In number, title or asset.
+    pub text: Option<String>,
+    pub past_window: bool,
+}
+
+/// What the list is sorted by.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum SortBy {
+    #[default]
+    WindowEnd,
+    Raised,
+    Rank,
+    Number,
+    Cost,
+    Spent,
+}
+
+impl SortBy {
+    fn column(self) -> &'static str {
+        match self {
+            Self::WindowEnd => "w.window_end",
+            Self::Raised => "w.raised_at",
+            Self::Rank => "w.risk_rank",
+            Self::Number => "w.number",
+            Self::Cost => "w.cost",
+            Self::Spent => "w.spent_ms",
+        }
+    }
+}
+
+/// Which part of the sorted list.
+#[derive(Debug, Clone, Default)]
+pub struct Page {
+    pub sort: SortBy,
+    pub descending: bool,
+    pub cursor: Option<String>,
+    pub limit: usize,
+}
+
+/// A value of a filter with how many orders have it.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct FacetValue {
+    pub value: String,
+    pub count: i64,
+}
+
+/// The values of each filter, counted under the other filters.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, ToSchema)]
+pub struct Facets {
+    pub state: Vec<FacetValue>,
+    pub kind: Vec<FacetValue>,
+    pub rank: Vec<FacetValue>,
+    pub crew: Vec<FacetValue>,
+    pub source: Vec<FacetValue>,
+}
+
+/// What all orders of the filtered list come to.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Serialize, ToSchema)]
+pub struct Totals {
+    pub count: i64,
+    pub estimated_hours: f64,
+    pub spent_hours: f64,
+    /// Minor units.
+    pub cost: i64,
+    pub past_window: i64,
+}
+
+/// A part of the list, with facets and totals of all of it.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct WorkPage {
+    pub work_orders: Vec<WorkRow>,
+    pub facets: Facets,
+    pub totals: Totals,
+    pub next_cursor: Option<String>,
+}
+
+pub(super) const COLUMNS: &str = "w.*, a.code AS asset, a.name AS asset_name, c.code AS crew, p.name AS assignee";
+pub(super) const JOINS: &str = "JOIN assets a ON a.id = w.asset_id LEFT JOIN crews c ON c.id = w.crew_id
+     LEFT JOIN people p ON p.id = w.assignee_id";
+
+pub(super) fn work_row(row: &Row, now: Instant) -> Result<WorkRow> {
+    let state: WorkState = from_word("work_orders", row.get("state")?)?;
+    let window_end = instant(row, "window_end")?;
+    Ok(WorkRow {
+        number: WorkOrderId(row.get("number")?),
+        title: row.get("title")?,
+        kind: from_word("work_orders", row.get("kind")?)?,
+        asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
+        state,
+        state_since: instant(row, "state_since")?,
+        waiting_for: maybe_word("work_orders", row, "waiting_for")?,
+        source: row.get("source")?,
+        source_severity: row.get::<_, Option<u8>>("source_severity")?.and_then(Severity::from_strokes),
+        raised_at: instant(row, "raised_at")?,
+        risk_rank: row.get("risk_rank")?,
+        window_end,
+        past_window: state.is_open() && window_end < now,
+        target_start: maybe_instant(row, "target_start")?,
+        crew: row.get("crew")?,
+        assignee: row.get("assignee")?,
+        estimated_hours: row.get("estimated_hours")?,
+        spent_hours: row.get::<_, i64>("spent_ms")? as f64 / HOUR as f64,
+        cost: row.get("cost")?,
+    })
+}
+
+/// A filter as SQL: a condition for each facet, and their values.
+struct Conditions {
+    base: String,
+    facets: [(&'static str, Vec<String>); 5],
+    values: Vec<Value>,
+    arrays: Vec<Rc<Vec<Value>>>,
+}
+
+const FACETS: [&str; 5] = ["w.state", "w.kind", "w.risk_rank", "ifnull(c.code, '')", "w.source"];
+
+fn conditions(filter: &Filter, now: Instant) -> Conditions {
+    let facets = [
+        (FACETS[0], filter.states.iter().map(word).collect()),
+        (FACETS[1], filter.kinds.iter().map(word).collect()),
+        (FACETS[2], filter.ranks.iter().map(ToString::to_string).collect()),
+        (FACETS[3], filter.crews.clone()),
+        (FACETS[4], filter.sources.clone()),
+    ];
+    let mut base = String::from("1");
+    let mut arrays = Vec::new();
+    let mut values = Vec::new();
+    if let Some(scope) = &filter.scope {
+        base.push_str(" AND w.asset_id IN rarray(:scope)");
+        arrays.push(Rc::new(scope.iter().map(|id| Value::from(*id)).collect()));
+    }
+    if let Some(text) = filter.text.as_deref().map(str::trim).filter(|text| !text.is_empty()) {
+        base.push_str(
+            " AND instr(lower(w.number || ' ' || w.title || ' ' || a.name || ' ' || a.code), lower(:text)) > 0",
+        );
+        values.push(Value::from(text.to_owned()));
+    }
+    if filter.past_window {
+        let open = WorkState::ALL.iter().filter(|s| s.is_open()).map(|s| format!("'{}'", word(s)));
+        let open = open.collect::<Vec<_>>().join(", ");
+        base.push_str(&format!(" AND w.window_end < {} AND w.state IN ({open})", now.ms()));
+    }
+    Conditions { base, facets, values, arrays }
+}
+
+impl Conditions {
+    /// All conditions, or all but those of one facet.
+    fn sql(&self, but: Option<usize>) -> String {
+        let mut sql = self.base.clone();
+        for (place, (column, chosen)) in self.facets.iter().enumerate() {
+            if Some(place) != but && !chosen.is_empty() {
+                // The values are words of enums, numbers, or codes checked for their letters when they were added.
+                let list: Vec<String> = chosen.iter().map(|v| format!("'{}'", v.replace('\'', "''"))).collect();
+                sql.push_str(&format!(" AND {column} IN ({})", list.join(", ")));
+            }
+        }
+        sql
+    }
+
+    fn params(&self) -> Vec<(&'static str, &dyn rusqlite::ToSql)> {
+        let mut params: Vec<(&'static str, &dyn rusqlite::ToSql)> = Vec::new();
+        params.extend(self.arrays.iter().map(|array| (":scope", array as &dyn rusqlite::ToSql)));
+        params.extend(self.values.iter().map(|value| (":text", value as &dyn rusqlite::ToSql)));
+        params
+    }
+}
+
+/// A part of the filtered, sorted list, with facets and totals of the whole of it.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for a cursor that is none.
+pub fn list(conn: &Connection, filter: &Filter, page: &Page, now: Instant) -> Result<WorkPage> {
+    let conditions = conditions(filter, now);
+    let (column, order, beyond) = match page.descending {
+        true => (page.sort.column(), "DESC", "<"),
+        false => (page.sort.column(), "ASC", ">"),
+    };
+    let after = match &page.cursor {
+        Some(cursor) => {
+            let wrong = || StoreError::invalid("cursor", "is none of this list");
+            let (key, number) = cursor.split_once('_').ok_or_else(wrong)?;
+            let number_of = |text: &str| text.parse::<i64>().map_err(|_not_a_number| wrong());
+            format!(" AND ({column}, w.number) {beyond} ({}, {})", number_of(key)?, number_of(number)?)
+        }
+        None => String::new(),
+    };
+    let sql = format!(
+        "SELECT {COLUMNS}, {column} AS sort_key FROM work_orders w {JOINS} WHERE {}{after}
+         ORDER BY {column} {order}, w.number {order} LIMIT {}",
+        conditions.sql(None),
+        page.limit + 1
+    );
+    let mut select = conn.prepare(&sql)?;
+    let mut rows = select.query(conditions.params().as_slice())?;
+    let mut work_orders = Vec::new();
+    let mut next_cursor = None;
+    let mut last_key = 0i64;
+    while let Some(row) = rows.next()? {
+        if work_orders.len() == page.limit {
+            next_cursor = work_orders.last().map(|last: &WorkRow| format!("{last_key}_{}", last.number));
+            break;
+        }
+        last_key = row.get("sort_key")?;
+        work_orders.push(work_row(row, now)?);
+    }
+    Ok(WorkPage {
+        work_orders,
+        facets: facets(conn, &conditions)?,
+        totals: totals(conn, &conditions, now)?,
+        next_cursor,
+    })
+}
+
+fn facets(conn: &Connection, conditions: &Conditions) -> Result<Facets> {
+    let of = |place: usize| -> Result<Vec<FacetValue>> {
+        let sql = format!(
+            "SELECT {} AS value, count(*) FROM work_orders w {JOINS} WHERE {} GROUP BY 1",
+            FACETS[place],
+            conditions.sql(Some(place))
+        );
+        let mut select = conn.prepare(&sql)?;
+        let mut rows = select.query(conditions.params().as_slice())?;
+        let mut values = BTreeMap::new();
+        while let Some(row) = rows.next()? {
+            let value = match row.get_ref(0)? {
+                rusqlite::types::ValueRef::Integer(number) => number.to_string(),
+                other => other.as_str().unwrap_or_default().to_owned(),
+            };
+            values.insert(value, row.get::<_, i64>(1)?);
+        }
+        Ok(values.into_iter().map(|(value, count)| FacetValue { value, count }).collect())
+    };
+    let mut state = of(0)?;
+    let place = |value: &FacetValue| WorkState::ALL.iter().position(|s| word(s) == value.value);
+    state.sort_by_key(place);
+    Ok(Facets { state, kind: of(1)?, rank: of(2)?, crew: of(3)?, source: of(4)? })
+}
+
+fn totals(conn: &Connection, conditions: &Conditions, now: Instant) -> Result<Totals> {
+    let open = WorkState::ALL.iter().filter(|s| s.is_open()).map(|s| format!("'{}'", word(s)));
+    let sql = format!(
+        "SELECT count(*), ifnull(sum(w.estimated_hours), 0.0), ifnull(sum(w.spent_ms), 0), ifnull(sum(w.cost), 0),
+             ifnull(sum(w.window_end < {} AND w.state IN ({})), 0)
+         FROM work_orders w {JOINS} WHERE {}",
+        now.ms(),
+        open.collect::<Vec<_>>().join(", "),
+        conditions.sql(None)
+    );
+    let mut select = conn.prepare(&sql)?;
+    Ok(select.query_row(conditions.params().as_slice(), |row| {
+        Ok(Totals {
+            count: row.get(0)?,
+            estimated_hours: row.get(1)?,
+            spent_hours: row.get::<_, i64>(2)? as f64 / HOUR as f64,
+            cost: row.get(3)?,
+            past_window: row.get(4)?,
+        })
+    })?)
+}

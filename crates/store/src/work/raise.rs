@@ -1,0 +1,290 @@
+//! Raising work, for people and for limits, and changing what it says and plans.
+
+use super::states::{log_state, state};
+use crate::{
+    act::Act,
+    assets,
+    error::{Result, StoreError},
+    people,
+    rows::word,
+    settings,
+};
+use rusqlite::{Connection, params};
+use serde::{Deserialize, Serialize};
+use tally_core::{
+    ids::{AssetId, CrewId, MeterId, PersonId, WorkOrderId},
+    limits::RungSide,
+    people::Action,
+    severity::Severity,
+    time::Instant,
+    work::{self, RankWindows, WorkKind, WorkState},
+};
+use utoipa::ToSchema;
+
+/// Work as a person raises it.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct NewWork {
+    pub title: String,
+    #[serde(default)]
+    pub text: String,
+    pub kind: WorkKind,
+    /// Code of the asset.
+    pub asset: String,
+    /// 1 (worst) to 5.
+    pub risk_rank: u8,
+    pub target_start: Option<Instant>,
+    pub target_finish: Option<Instant>,
+    pub crew: Option<String>,
+    pub assignee: Option<String>,
+    pub estimated_hours: Option<f64>,
+    #[serde(default = "raised")]
+    pub state: WorkState,
+    /// When it was raised, if that was earlier.
+    pub raised_at: Option<Instant>,
+}
+
+fn raised() -> WorkState {
+    WorkState::Raised
+}
+
+/// Which ladder raised it, at which reading.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct LadderSource {
+    pub meter: MeterId,
+    pub side: RungSide,
+    pub severity: Severity,
+    pub at: Instant,
+}
+
+/// Work about to be raised, whoever or whatever raises it.
+#[derive(Debug)]
+pub(crate) struct Draft {
+    pub title: String,
+    pub text: String,
+    pub kind: WorkKind,
+    pub asset: AssetId,
+    pub risk_rank: u8,
+    pub target_start: Option<Instant>,
+    pub target_finish: Option<Instant>,
+    pub crew: Option<CrewId>,
+    pub assignee: Option<PersonId>,
+    pub estimated_hours: Option<f64>,
+    pub state: WorkState,
+    pub raised_at: Instant,
+    pub ladder: Option<LadderSource>,
+}
+
+/// Changes to what work says and plans; a field left out stays as it is.
+#[derive(Debug, Clone, Default, Serialize, Deserialize, ToSchema)]
+pub struct WorkChange {
+    pub title: Option<String>,
+    pub text: Option<String>,
+    pub kind: Option<WorkKind>,
+    pub risk_rank: Option<u8>,
+    pub crew: Option<String>,
+    pub assignee: Option<String>,
+    pub estimated_hours: Option<f64>,
+    pub target_start: Option<Instant>,
+    pub target_finish: Option<Instant>,
+    pub scheduled_start: Option<Instant>,
+    pub scheduled_end: Option<Instant>,
+}
+
+/// Raises work for a person.
+///
+/// # Errors
+/// [`StoreError::Invalid`] by field, [`StoreError::NotTheirs`] for a state the person may not raise work in.
+pub fn raise(act: &mut Act, new: &NewWork) -> Result<WorkOrderId> {
+    act.require(Action::RaiseWork)?;
+    if new.title.trim().is_empty() {
+        return Err(StoreError::invalid("title", "say in a few words what is to be done"));
+    }
+    check_rank(new.risk_rank)?;
+    check_hours(new.estimated_hours)?;
+    if !work::may_start_in(new.state, act.actor.role) {
+        let (role, state) = (act.actor.role.word(), new.state.word());
+        return Err(StoreError::NotTheirs(format!("a {role} may not raise work as {state}")));
+    }
+    let raised_at = new.raised_at.unwrap_or(act.now);
+    if raised_at > act.now {
+        return Err(StoreError::invalid("raised_at", "lies in the future"));
+    }
+    let asset = assets::require_in(act.conn, &new.asset, "asset")?;
+    let crew = match &new.crew {
+        Some(crew) => Some(people::require_crew(act.conn, crew, "crew")?),
+        None => None,
+    };
+    let assignee = match &new.assignee {
+        Some(person) => Some(people::require_person(act.conn, person, "assignee")?.id),
+        None => None,
+    };
+    insert(
+        act,
+        Draft {
+            title: new.title.trim().into(),
+            text: new.text.trim().into(),
+            kind: new.kind,
+            asset,
+            risk_rank: new.risk_rank,
+            target_start: new.target_start,
+            target_finish: new.target_finish,
+            crew,
+            assignee,
+            estimated_hours: new.estimated_hours,
+            state: new.state,
+            raised_at,
+            ladder: None,
+        },
+    )
+}
+
+fn check_rank(rank: u8) -> Result<()> {
+    if (1..=5).contains(&rank) { Ok(()) } else { Err(StoreError::invalid("risk_rank", "must be 1 (worst) to 5")) }
+}
+
+fn check_hours(hours: Option<f64>) -> Result<()> {
+    match hours {
+        Some(hours) if !(hours.is_finite() && (0.0..=100_000.0).contains(&hours)) => {
+            Err(StoreError::invalid("estimated_hours", "must be a number of hours, 0 or more"))
+        }
+        _ => Ok(()),
+    }
+}
+
+fn windows(conn: &Connection) -> Result<RankWindows> {
+    Ok(RankWindows(settings::get(conn)?.rank_windows))
+}
+
+/// Writes a new work order: the one way there is, for people and for limits.
+pub(crate) fn insert(act: &mut Act, draft: Draft) -> Result<WorkOrderId> {
+    let conn = act.conn;
+    let window_end = windows(conn)?.window_end(draft.risk_rank, draft.raised_at);
+    let crew = match draft.crew {
+        Some(crew) => Some(crew.0),
+        None => conn
+            .prepare_cached("SELECT crew_id FROM assets WHERE id = ?1")?
+            .query_row([draft.asset.0], |row| row.get(0))?,
+    };
+    let mut insert = conn.prepare_cached(
+        "INSERT INTO work_orders (number, title, text, kind, asset_id, source, source_meter_id, source_side,
+             source_severity, source_at, raised_at, raised_by, recorded_at, risk_rank, window_end, target_start,
+             target_finish, crew_id, department, assignee_id, estimated_hours, state, state_since)
+         VALUES ((SELECT ifnull(max(number), 1000) + 1 FROM work_orders), ?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11,
+             ?12, ?13, ?14, ?15, ?16, ?17, (SELECT department FROM crews WHERE id = ?17), ?18, ?19, ?20, ?10)",
+    )?;
+    insert.execute(params![
+        draft.title,
+        draft.text,
+        word(&draft.kind),
+        draft.asset.0,
+        if draft.ladder.is_some() { "ladder" } else { "person" },
+        draft.ladder.map(|l| l.meter.0),
+        draft.ladder.map(|l| word(&l.side)),
+        draft.ladder.map(|l| l.severity.strokes()),
+        draft.ladder.map(|l| l.at.ms()),
+        draft.raised_at.ms(),
+        act.actor.id.0,
+        act.now.ms(),
+        draft.risk_rank,
+        window_end.ms(),
+        draft.target_start.map(Instant::ms),
+        draft.target_finish.map(Instant::ms),
+        crew,
+        draft.assignee.map(|p| p.0),
+        draft.estimated_hours,
+        word(&draft.state),
+    ])?;
+    let number = WorkOrderId(conn.last_insert_rowid());
+    log_state(act, number, None, draft.state, draft.raised_at, None)?;
+    Ok(number)
+}
+
+/// Makes open work more urgent, because a worse rung of the same side was entered.
+pub(crate) fn escalate(
+    act: &mut Act,
+    work: WorkOrderId,
+    severity: Severity,
+    rank: u8,
+    start: Option<Instant>,
+    text: &str,
+) -> Result<()> {
+    let current = state(act.conn, work)?;
+    let tighter = rank < current.risk_rank;
+    let window_end =
+        if tighter { windows(act.conn)?.tightened(current.window_end, rank, act.now) } else { current.window_end };
+    act.conn.execute(
+        "UPDATE work_orders SET source_severity = ?2, risk_rank = min(risk_rank, ?3), window_end = ?4,
+             target_start = CASE WHEN target_start IS NULL OR ?5 < target_start THEN ifnull(?5, target_start)
+                                 ELSE target_start END,
+             text = text || char(10) || ?6
+         WHERE number = ?1",
+        params![work.0, severity.strokes(), rank, window_end.ms(), start.map(Instant::ms), text],
+    )?;
+    act.audit(
+        "escalated",
+        "work order",
+        &work.to_string(),
+        &serde_json::json!({
+            "severity": severity, "risk_rank": rank.min(current.risk_rank), "text": text,
+        }),
+    )
+}
+
+/// Changes what work says and plans. A tighter rank tightens the window from now, a milder one leaves it.
+///
+/// # Errors
+/// [`StoreError::Invalid`] by field.
+pub fn change(act: &mut Act, work: WorkOrderId, to: &WorkChange) -> Result<()> {
+    act.require(Action::PlanWork)?;
+    let current = state(act.conn, work)?;
+    if to.title.as_deref().is_some_and(|title| title.trim().is_empty()) {
+        return Err(StoreError::invalid("title", "say in a few words what is to be done"));
+    }
+    to.risk_rank.map_or(Ok(()), check_rank)?;
+    check_hours(to.estimated_hours)?;
+    if let (Some(start), Some(end)) = (to.scheduled_start, to.scheduled_end)
+        && start >= end
+    {
+        return Err(StoreError::invalid("scheduled_end", "must lie after scheduled_start"));
+    }
+    let crew = match &to.crew {
+        Some(crew) => Some(people::require_crew(act.conn, crew, "crew")?.0),
+        None => None,
+    };
+    let assignee = match &to.assignee {
+        Some(person) => Some(people::require_person(act.conn, person, "assignee")?.id.0),
+        None => None,
+    };
+    let window_end = match to.risk_rank {
+        Some(rank) if rank < current.risk_rank => {
+            Some(windows(act.conn)?.tightened(current.window_end, rank, act.now).ms())
+        }
+        _ => None,
+    };
+    act.conn.execute(
+        "UPDATE work_orders SET title = ifnull(?2, title), text = ifnull(?3, text), kind = ifnull(?4, kind),
+             risk_rank = ifnull(?5, risk_rank), window_end = ifnull(?6, window_end), crew_id = ifnull(?7, crew_id),
+             department = CASE WHEN ?7 IS NULL THEN department
+                               ELSE (SELECT department FROM crews WHERE id = ?7) END,
+             assignee_id = ifnull(?8, assignee_id), estimated_hours = ifnull(?9, estimated_hours),
+             target_start = ifnull(?10, target_start), target_finish = ifnull(?11, target_finish),
+             scheduled_start = ifnull(?12, scheduled_start), scheduled_end = ifnull(?13, scheduled_end)
+         WHERE number = ?1",
+        params![
+            work.0,
+            to.title.as_deref().map(str::trim),
+            to.text.as_deref().map(str::trim),
+            to.kind.map(|kind| word(&kind)),
+            to.risk_rank,
+            window_end,
+            crew,
+            assignee,
+            to.estimated_hours,
+            to.target_start.map(Instant::ms),
+            to.target_finish.map(Instant::ms),
+            to.scheduled_start.map(Instant::ms),
+            to.scheduled_end.map(Instant::ms),
+        ],
+    )?;
+    act.audit("changed", "work order", &work.to_string(), to)
+}

@@ -1,0 +1,193 @@
+//! Moves between states, and what closing needs.
+
+use crate::{
+    act::Act,
+    error::{Result, StoreError},
+    people,
+    rows::{from_word, instant, maybe_word, word},
+};
+use rusqlite::{Connection, params};
+use serde::{Deserialize, Serialize};
+use tally_core::{
+    ids::{AssetId, PersonId, WorkOrderId},
+    time::Instant,
+    work::{self, Mover, Verdict, WaitingFor, WorkKind, WorkState},
+};
+use utoipa::ToSchema;
+
+/// A move to another state.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct StateMove {
+    pub to: WorkState,
+    /// Why; needed to drop work.
+    pub note: Option<String>,
+    /// When it was so, if that was earlier.
+    pub at: Option<Instant>,
+    /// For waiting: what for.
+    pub waiting_for: Option<WaitingFor>,
+    /// For waiting: until when, as far as is known.
+    pub expected_until: Option<Instant>,
+    /// For returned: the question, and whose it is.
+    pub question: Option<String>,
+    pub asked: Option<String>,
+    /// For done: what the work says of the alarm that raised it.
+    pub verdict: Option<Verdict>,
+}
+
+/// What moves and entries hang on.
+pub(crate) struct Current {
+    pub kind: WorkKind,
+    pub asset: AssetId,
+    pub state: WorkState,
+    pub state_since: Instant,
+    pub risk_rank: u8,
+    pub window_end: Instant,
+    waiting_from: Option<WorkState>,
+    asked: Option<PersonId>,
+}
+
+pub(crate) fn state(conn: &Connection, work: WorkOrderId) -> Result<Current> {
+    let mut select = conn.prepare_cached(
+        "SELECT kind, asset_id, state, state_since, risk_rank, window_end, waiting_from, asked_id FROM work_orders
+         WHERE number = ?1",
+    )?;
+    let mut rows = select.query([work.0])?;
+    let row = rows.next()?.ok_or_else(|| StoreError::not_found("work order", work))?;
+    Ok(Current {
+        kind: from_word("work_orders", row.get("kind")?)?,
+        asset: AssetId(row.get("asset_id")?),
+        state: from_word("work_orders", row.get("state")?)?,
+        state_since: instant(row, "state_since")?,
+        risk_rank: row.get("risk_rank")?,
+        window_end: instant(row, "window_end")?,
+        waiting_from: maybe_word("work_orders", row, "waiting_from")?,
+        asked: row.get::<_, Option<i64>>("asked_id")?.map(PersonId),
+    })
+}
+
+/// Where a work order stands, and the meter whose limit raised it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Standing {
+    pub state: WorkState,
+    pub waiting_from: Option<WorkState>,
+    /// Code.
+    pub source_meter: Option<String>,
+}
+
+/// Where a work order stands.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn standing(conn: &Connection, work: WorkOrderId) -> Result<Standing> {
+    let current = state(conn, work)?;
+    let mut select = conn.prepare_cached(
+        "SELECT m.code FROM work_orders w LEFT JOIN meters m ON m.id = w.source_meter_id WHERE w.number = ?1",
+    )?;
+    let source_meter = select.query_row([work.0], |row| row.get(0))?;
+    Ok(Standing { state: current.state, waiting_from: current.waiting_from, source_meter })
+}
+
+pub(super) fn mover(act_role: tally_core::people::Role, person: PersonId, current: &Current) -> Mover {
+    Mover {
+        role: act_role,
+        immediate: current.kind == WorkKind::CorrectiveImmediate,
+        waiting_from: current.waiting_from,
+        is_asked: current.asked == Some(person),
+    }
+}
+
+/// Moves work to another state.
+///
+/// # Errors
+/// [`StoreError::Conflict`] where there is no such move, [`StoreError::NotTheirs`] where it is another role's,
+/// [`StoreError::Invalid`] for what the state needs and lacks.
+pub fn set_state(act: &mut Act, work: WorkOrderId, to: &StateMove) -> Result<()> {
+    let current = state(act.conn, work)?;
+    work::check_move(current.state, to.to, mover(act.actor.role, act.actor.id, &current)).map_err(|refused| {
+        match refused {
+            work::MoveRefused::NoSuchMove { .. } => StoreError::Conflict(refused.to_string()),
+            work::MoveRefused::NotTheirs { .. } => StoreError::NotTheirs(refused.to_string()),
+        }
+    })?;
+    let at = to.at.unwrap_or(act.now);
+    if at > act.now {
+        return Err(StoreError::invalid("at", "lies in the future"));
+    }
+    if at < current.state_since {
+        return Err(StoreError::invalid("at", format!("lies before the last change, at {}", current.state_since)));
+    }
+    let note = to.note.as_deref().map(str::trim).filter(|note| !note.is_empty());
+    let question = to.question.as_deref().map(str::trim).filter(|question| !question.is_empty());
+    let mut asked = None;
+    match to.to {
+        WorkState::Dropped if note.is_none() => {
+            return Err(StoreError::invalid("note", "say why the work is dropped"));
+        }
+        WorkState::Waiting if to.waiting_for.is_none() => {
+            return Err(StoreError::invalid("waiting_for", "say what it waits for: parts, outage, people or other"));
+        }
+        WorkState::Returned => {
+            if question.is_none() {
+                return Err(StoreError::invalid("question", "ask what is to be answered"));
+            }
+            let person = to.asked.as_deref().ok_or_else(|| StoreError::invalid("asked", "say whom you ask"))?;
+            asked = Some(people::require_person(act.conn, person, "asked")?.id.0);
+        }
+        WorkState::Closed => close(act, work, current.kind, at)?,
+        _ => {}
+    }
+    let waiting = to.to == WorkState::Waiting;
+    act.conn.execute(
+        "UPDATE work_orders SET state = ?2, state_since = ?3, waiting_from = ?4, waiting_for = ?5, expected_until = ?6,
+             question = ?7, asked_id = ?8, verdict = ifnull(?9, verdict) WHERE number = ?1",
+        params![
+            work.0,
+            word(&to.to),
+            at.ms(),
+            waiting.then(|| word(&current.state)),
+            to.waiting_for.filter(|_| waiting).map(|reason| word(&reason)),
+            to.expected_until.filter(|_| waiting).map(Instant::ms),
+            if to.to == WorkState::Returned { question } else { None },
+            asked,
+            to.verdict.map(|verdict| word(&verdict)),
+        ],
+    )?;
+    log_state(act, work, Some(current.state), to.to, at, note.or(question))
+}
+
+/// What closing needs and does: nothing is missing, and the entries are settled.
+fn close(act: &Act, work: WorkOrderId, kind: WorkKind, at: Instant) -> Result<()> {
+    let has_problem = act
+        .conn
+        .prepare_cached("SELECT 1 FROM failure_reports WHERE work_order = ?1 AND problem_id IS NOT NULL")?
+        .exists([work.0])?;
+    let open_downtime: Option<i64> = crate::rows::optional(
+        act.conn
+            .prepare_cached("SELECT id FROM downtimes WHERE work_order = ?1 AND end_at IS NULL LIMIT 1")?
+            .query_row([work.0], |row| row.get(0)),
+    )?;
+    work::check_close(kind, has_problem, open_downtime).map_err(|error| StoreError::invalid(error.field(), error))?;
+    act.conn.execute(
+        "UPDATE entries SET settled_at = ?2 WHERE work_order = ?1 AND settled_at IS NULL",
+        params![work.0, at.ms()],
+    )?;
+    Ok(())
+}
+
+/// Writes a move into the work's history.
+pub(super) fn log_state(
+    act: &Act,
+    work: WorkOrderId,
+    from: Option<WorkState>,
+    to: WorkState,
+    at: Instant,
+    note: Option<&str>,
+) -> Result<()> {
+    let mut insert = act.conn.prepare_cached(
+        "INSERT INTO state_changes (work_order, from_state, to_state, at, note, recorded_at, recorded_by)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
+    )?;
+    let from = from.map(|state| word(&state));
+    insert.execute(params![work.0, from, word(&to), at.ms(), note, act.now.ms(), act.actor.id.0])?;
+    Ok(())
+}
