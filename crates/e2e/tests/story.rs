@@ -108,7 +108,7 @@ async fn do_the_work(page: &Page, server: &Server) -> Result<()> {
     ] {
         page.press(&format!("[data-test=add-{kind}]")).await?;
         for (name, value) in fields {
-            page.fill(&format!("form.form [name={name}]"), value).await?;
+            page.fill(&format!("form.inset [name={name}]"), value).await?;
         }
         page.press("[data-test=save-entry]").await?;
     }

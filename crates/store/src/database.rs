@@ -149,22 +149,51 @@ impl Store {
     /// # Errors
     /// What `look` answers, or SQLite's own.
     pub fn read<T, E: From<StoreError>>(&self, look: impl FnOnce(&Connection) -> Result<T, E>) -> Result<T, E> {
-        let conn = {
-            let mut free = lock(&self.readers);
-            loop {
-                match free.pop() {
-                    Some(conn) => break conn,
-                    None => free = self.reader_free.wait(free).unwrap_or_else(PoisonError::into_inner),
-                }
-            }
-        };
+        let conn = self.reader();
         // One snapshot for all that is looked at.
-        let answer = conn.execute_batch("BEGIN").map_err(|error| E::from(StoreError::from(error)));
-        let answer = answer.and_then(|()| look(&conn));
-        let ended = conn.execute_batch("COMMIT").map_err(|error| E::from(StoreError::from(error)));
-        lock(&self.readers).push(conn);
-        self.reader_free.notify_one();
-        answer.and_then(|answer| ended.map(|()| answer))
+        conn.execute_batch("BEGIN").map_err(StoreError::from)?;
+        let answer = look(&conn);
+        conn.execute_batch("COMMIT").map_err(StoreError::from)?;
+        answer
+    }
+
+    /// A free reader, waited for.
+    fn reader(&self) -> Reader<'_> {
+        let mut free = lock(&self.readers);
+        loop {
+            match free.pop() {
+                Some(conn) => return Reader { store: self, conn: Some(conn) },
+                None => free = self.reader_free.wait(free).unwrap_or_else(PoisonError::into_inner),
+            }
+        }
+    }
+}
+
+/// A reader that goes back to the others when it is dropped, also when the look panicked.
+struct Reader<'a> {
+    store: &'a Store,
+    // Some until it is dropped.
+    conn: Option<Connection>,
+}
+
+impl std::ops::Deref for Reader<'_> {
+    type Target = Connection;
+
+    fn deref(&self) -> &Connection {
+        self.conn.as_ref().expect("a reader has its connection until it is dropped")
+    }
+}
+
+impl Drop for Reader<'_> {
+    fn drop(&mut self) {
+        if let Some(conn) = self.conn.take() {
+            // A look that panicked, or whose end failed, leaves its transaction open.
+            if !conn.is_autocommit() {
+                conn.execute_batch("ROLLBACK").ok();
+            }
+            lock(&self.store.readers).push(conn);
+            self.store.reader_free.notify_one();
+        }
     }
 }
 
@@ -243,6 +272,17 @@ mod tests {
             .read(|conn| Ok::<_, StoreError>(conn.query_row("SELECT count(*) FROM settings", [], |r| r.get(0))?))
             .unwrap();
         assert_eq!(kept, 0);
+    }
+
+    #[test]
+    fn looks_that_panic_leave_the_readers_free() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = open(folder.path());
+        for _ in 0..=READERS {
+            let look = || store.read(|_| -> Result<()> { panic!("a defect") });
+            assert!(std::panic::catch_unwind(std::panic::AssertUnwindSafe(look)).is_err());
+        }
+        assert_eq!(administrator(&store).code, "admin");
     }
 
     #[test]

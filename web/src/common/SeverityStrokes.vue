@@ -16,7 +16,7 @@ const width = computed(() => (props.word ? strokes.value * 5 + 1 : 22))
 </script>
 
 <template>
-  <span class="strokes" :class="severity" :title="severity ?? undefined">
+  <span class="strokes" :data-severity="severity" :title="severity ?? undefined">
     <svg :viewBox="`0 0 ${width} 16`" :width="width" height="16" aria-hidden="true">
       <path v-for="n in strokes" :key="n" :d="`M${n * 5 - 2.5} 2v12`" />
     </svg>
@@ -39,22 +39,6 @@ path {
   stroke: currentColor;
   stroke-width: 2.6;
   stroke-linecap: round;
-}
-
-.notice {
-  color: var(--notice);
-}
-
-.alert {
-  color: var(--alert);
-}
-
-.serious {
-  color: var(--serious);
-}
-
-.danger {
-  color: var(--danger);
 }
 
 .word {

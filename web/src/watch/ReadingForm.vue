@@ -53,7 +53,7 @@ const suffix = computed(() => unit(props.meter.unit))
 </script>
 
 <template>
-  <form @submit.prevent="mutate()" @keydown.esc="emit('close')">
+  <form class="inset" @submit.prevent="mutate()" @keydown.esc="emit('close')">
     <label class="field">
       {{ meter.kind === 'grade' ? 'Observation' : `Value${suffix ? ` in ${suffix}` : ''}` }}
       <select v-if="meter.kind === 'grade'" v-model="value" class="line" name="value" required>
@@ -72,16 +72,6 @@ const suffix = computed(() => unit(props.meter.unit))
 </template>
 
 <style scoped>
-form {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-  align-items: end;
-  padding: 12px;
-  margin-bottom: 12px;
-  background: var(--paper-2);
-}
-
 .wrong {
   width: 100%;
   margin: 0;

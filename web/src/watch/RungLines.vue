@@ -53,7 +53,7 @@ function nudge(place: number, steps: number) {
       v-for="line in lines"
       :key="line.place"
       class="rung"
-      :class="line.rung.severity"
+      :data-severity="line.rung.severity"
       :style="{ top: `${line.y}px` }"
       role="slider"
       tabindex="0"
@@ -117,21 +117,5 @@ function nudge(place: number, steps: number) {
   white-space: nowrap;
   background: color-mix(in srgb, var(--paper) 82%, transparent);
   padding-right: 4px;
-}
-
-.notice {
-  color: var(--notice);
-}
-
-.alert {
-  color: var(--alert);
-}
-
-.serious {
-  color: var(--serious);
-}
-
-.danger {
-  color: var(--danger);
 }
 </style>

@@ -107,7 +107,8 @@ const open = (number: number) => router.push(to(`/work/${number}`))
     <rect
       v-for="bar in alarmBars"
       :key="bar.key"
-      :class="bar.severity"
+      class="alarm"
+      :data-severity="bar.severity"
       :x="bar.x"
       :y="bar.y"
       :width="bar.width"
@@ -170,20 +171,8 @@ text {
   stroke: var(--rule);
 }
 
-.notice {
-  fill: var(--notice);
-}
-
-.alert {
-  fill: var(--alert);
-}
-
-.serious {
-  fill: var(--serious);
-}
-
-.danger {
-  fill: var(--danger);
+.alarm {
+  fill: currentColor;
 }
 
 .work {

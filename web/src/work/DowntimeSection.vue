@@ -87,7 +87,7 @@ const length = (start: string, end: string | null | undefined) =>
     </table>
     <p v-else class="quiet">None was reported.</p>
     <ProblemNote :error="ending.error.value" />
-    <form v-if="adding" @submit.prevent="mutate()" @keydown.esc="adding = false">
+    <form v-if="adding" class="inset" @submit.prevent="mutate()" @keydown.esc="adding = false">
       <label class="field">
         Kind
         <select v-model="given.kind" class="line" name="downtime-kind">
@@ -127,20 +127,6 @@ const length = (start: string, end: string | null | undefined) =>
 </template>
 
 <style scoped>
-form {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px;
-  align-items: end;
-  padding: 12px;
-  margin-top: 8px;
-  background: var(--paper-2);
-}
-
-.wide {
-  flex: 1 1 160px;
-}
-
 .act {
   padding: 0;
 }

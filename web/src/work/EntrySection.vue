@@ -123,7 +123,7 @@ const each = (price: string) => money(Number(price))
     <p v-else class="quiet">Nothing has been reported yet.</p>
     <form
       v-if="reversing"
-      class="form"
+      class="inset"
       @submit.prevent="reversal.mutate()"
       @keydown.esc="reversing = undefined"
     >
@@ -144,7 +144,7 @@ const each = (price: string) => money(Number(price))
         Add {{ name.toLowerCase() }}
       </button>
     </div>
-    <form v-if="adding" class="form" @submit.prevent="mutate()" @keydown.esc="adding = undefined">
+    <form v-if="adding" class="inset" @submit.prevent="mutate()" @keydown.esc="adding = undefined">
       <label v-if="adding === 'labour'" class="field">
         Person
         <select v-model="given.person" class="line" name="person">
@@ -206,24 +206,6 @@ const each = (price: string) => money(Number(price))
   display: flex;
   gap: 18px;
   margin-top: 8px;
-}
-
-.form {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px;
-  align-items: end;
-  padding: 12px;
-  margin-top: 8px;
-  background: var(--paper-2);
-}
-
-.narrow {
-  width: 104px;
-}
-
-.wide {
-  flex: 1 1 220px;
 }
 
 .small.act {

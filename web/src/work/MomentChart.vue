@@ -74,7 +74,7 @@ const moment = computed(() => x(Date.parse(props.at)))
     role="img"
     aria-label="The readings around that moment"
   >
-    <g v-for="rung in rungLines" :key="rung.severity + rung.setpoint" :class="rung.severity">
+    <g v-for="rung in rungLines" :key="rung.severity + rung.setpoint" :data-severity="rung.severity">
       <path :d="`M0 ${rung.y}H${WIDTH}`" class="rung" />
       <text x="2" :y="rung.low ? rung.y + 11 : rung.y - 3">{{ rung.setpoint }} {{ unit }}</text>
     </g>
@@ -121,21 +121,5 @@ text {
 g text {
   fill: currentColor;
   font-weight: 600;
-}
-
-.notice {
-  color: var(--notice);
-}
-
-.alert {
-  color: var(--alert);
-}
-
-.serious {
-  color: var(--serious);
-}
-
-.danger {
-  color: var(--danger);
 }
 </style>

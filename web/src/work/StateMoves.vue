@@ -81,7 +81,7 @@ const main = computed(() => props.work.moves.find((state) => state !== 'dropped'
     <p v-else-if="!['closed', 'dropped'].includes(work.state)" class="quiet small">
       Moving this work on is somebody else’s to do.
     </p>
-    <form v-if="moving" @submit.prevent="mutate(moving)" @keydown.esc="moving = undefined">
+    <form v-if="moving" class="inset" @submit.prevent="mutate(moving)" @keydown.esc="moving = undefined">
       <template v-if="moving === 'waiting'">
         <label class="field">
           Waits for
@@ -136,19 +136,5 @@ const main = computed(() => props.work.moves.find((state) => state !== 'dropped'
 
 .buttons :deep(.el-button + .el-button) {
   margin-left: 0;
-}
-
-form {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px;
-  align-items: end;
-  padding: 12px;
-  margin-top: 8px;
-  background: var(--paper-2);
-}
-
-.wide {
-  flex: 1 1 260px;
 }
 </style>

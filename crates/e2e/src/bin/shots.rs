@@ -11,7 +11,7 @@ const SHOTS: &[(&str, &str, &str, u32, u32)] = &[
     ("tally", "/tally?scope=G1", "[data-test=tally-G1-DRV]", 1280, 800),
     ("why", "/tally?scope=G1&why=unplanned_downtime~G1", "[data-test=why-total]", 1280, 800),
     ("codes", "/codes/hydraulics", "li.level-2", 1280, 800),
-    ("phone", "/work", "[data-test=order]", 390, 844),
+    ("phone", "/work", "main li a", 390, 844),
 ];
 
 async fn shoot(page: &Page, browser: &Browser, name: &str, wait_for: &str, size: (u32, u32)) -> Result<()> {
