@@ -99,10 +99,10 @@ fn demo(data: Option<PathBuf>, fresh: bool, port: u16) -> Result<()> {
 /// Debian's browser and its driver, where they are not there already.
 fn browser() -> Result<()> {
     let there = |program: &str| PathBuf::from("/usr/bin").join(program).exists();
-    if there("chromium") && there("chromedriver") {
+    if ["chromium", "chromedriver", "pkill"].into_iter().all(there) {
         return Ok(());
     }
-    let install = "apt-get update -qq && apt-get install -y -qq chromium chromium-driver";
+    let install = "apt-get update -qq && apt-get install -y -qq chromium chromium-driver procps";
     let root_or_sudo = format!("if [ \"$(id -u)\" = 0 ]; then {install}; else sudo sh -c '{install}'; fi");
     run(Command::new("sh").args(["-c", &root_or_sudo]).env("DEBIAN_FRONTEND", "noninteractive"))
 }
@@ -113,6 +113,7 @@ fn test() -> Result<()> {
     run(cargo().args(["fmt", "--all", "--check"]))?;
     run(npm().args(["run", "format:check"]))?;
     run(npm().args(["run", "lint"]))?;
+    run(npm().args(["run", "types:check"]))?;
     run(npm().args(["run", "typecheck"]))?;
     run(npm().args(["run", "build"]))?;
     run(cargo().args(["clippy", "--workspace", "--all-targets", "--", "--deny", "warnings"]))?;

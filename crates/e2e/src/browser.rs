@@ -18,6 +18,7 @@ const LOOK_EVERY: Duration = Duration::from_millis(50);
 pub struct Browser {
     driver_process: Child,
     driver: WebDriver,
+    driver_url: String,
     profile: tempfile::TempDir,
 }
 
@@ -25,6 +26,7 @@ pub struct Browser {
 #[derive(Debug, Clone)]
 pub struct Page {
     driver: WebDriver,
+    driver_url: String,
     address: String,
 }
 
@@ -69,8 +71,9 @@ impl Browser {
         ] {
             capabilities.add_arg(argument)?;
         }
-        let driver = WebDriver::new(format!("http://127.0.0.1:{port}"), capabilities).await?;
-        let browser = Self { driver_process, driver, profile };
+        let driver_url = format!("http://127.0.0.1:{port}");
+        let driver = WebDriver::new(&driver_url, capabilities).await?;
+        let browser = Self { driver_process, driver, driver_url, profile };
         browser.resize(width, height).await?;
         Ok(browser)
     }
@@ -91,7 +94,7 @@ impl Browser {
     /// The page, at a server's address.
     #[must_use]
     pub fn page(&self, address: &str) -> Page {
-        Page { driver: self.driver.clone(), address: address.into() }
+        Page { driver: self.driver.clone(), driver_url: self.driver_url.clone(), address: address.into() }
     }
 }
 
@@ -243,6 +246,33 @@ impl Page {
         let handle = self.find(css).await?;
         let chain = self.driver.action_chain().move_to_element_center(&handle).click_and_hold();
         Ok(chain.move_by_offset(0, pixels / 2).move_by_offset(0, pixels - pixels / 2).release().perform().await?)
+    }
+
+    /// Presses a key wherever the page has its focus.
+    ///
+    /// # Errors
+    /// The driver's own.
+    pub async fn press_key(&self, key: &str) -> Result<()> {
+        Ok(self.driver.action_chain().send_keys(key).perform().await?)
+    }
+
+    /// Turns the wheel towards the page over what the selector finds, as often as said.
+    ///
+    /// # Errors
+    /// When there is no such element.
+    pub async fn wheel_in(&self, css: &str, turns: u32) -> Result<()> {
+        let place = self.find(css).await?.rect().await?;
+        // The driver's own words for a wheel (W3C WebDriver, actions), which the client library has none for.
+        let x = (place.x + place.width / 2.0) as i64;
+        let y = (place.y + place.height / 2.0) as i64;
+        let turn = serde_json::json!({"type": "scroll", "x": x, "y": y, "deltaX": 0, "deltaY": -240, "duration": 0,
+            "origin": "viewport"});
+        let turns = vec![turn; turns as usize];
+        let body = serde_json::json!({"actions": [{"type": "wheel", "id": "wheel", "actions": turns}]});
+        let url = format!("{}/session/{}/actions", self.driver_url, self.driver.session_id());
+        let answer = reqwest::Client::new().post(url).body(body.to_string()).send().await?;
+        anyhow::ensure!(answer.status().is_success(), "{}", answer.text().await?);
+        Ok(())
     }
 
     /// What a script answers.

@@ -4,7 +4,7 @@ mod browser;
 mod server;
 
 pub use browser::{Browser, Page};
-pub use server::Server;
+pub use server::{Server, binary};
 
 use std::path::{Path, PathBuf};
 

@@ -18,7 +18,8 @@ pub struct Server {
 }
 
 /// The binary as built beside the tests, or the release one.
-fn binary(release: bool) -> PathBuf {
+#[must_use]
+pub fn binary(release: bool) -> PathBuf {
     let target = std::env::var_os("CARGO_TARGET_DIR").map_or_else(|| root().join("target"), PathBuf::from);
     target.join(if release { "release" } else { "debug" }).join("fair-tally")
 }

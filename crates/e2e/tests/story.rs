@@ -188,7 +188,7 @@ async fn from_a_limit_to_a_figure_and_back_to_the_work() -> Result<()> {
 }
 
 #[tokio::test]
-async fn a_rung_is_dragged_taken_back_and_a_codebook_edited() -> Result<()> {
+async fn the_screens_do_what_hands_and_keys_ask_for() -> Result<()> {
     let folder = tempfile::tempdir()?;
     let server = Server::serve(folder.path(), OPENING)?;
     plant(&server).await?;
@@ -211,6 +211,39 @@ async fn a_rung_is_dragged_taken_back_and_a_codebook_edited() -> Result<()> {
     page.see("form.ladder", "Save as version 2").await?;
     page.press_text("form.ladder", "Take back").await?;
     assert_eq!(value().await?, "5");
+    // Zoomed in by the wheel, and back.
+    page.see(".bar", "48 readings").await?;
+    page.wheel_in(".trend canvas", 4).await?;
+    page.press_text(".bar", "Whole period").await?;
+    page.see(".bar", "wheel or drag").await?;
+    // A reading entered by hand: refused in words first, with what was typed kept.
+    page.press_text("main", "Enter a reading").await?;
+    page.fill("form.inset [name=value]", "a lot").await?;
+    page.press("form.inset button[type=submit]").await?;
+    page.see("form.inset [role=alert]", "\"a lot\" is not a number").await?;
+    page.fill("form.inset [name=value]", "6.5").await?;
+    page.press("form.inset button[type=submit]").await?;
+    page.see(".now", "6.5 g").await?;
+    // The jump box leads to an asset, and the period steps by a key.
+    page.press("[role=combobox]").await?;
+    page.fill("[role=combobox]", "gearb").await?;
+    page.see("[role=option]", "Gearbox").await?;
+    page.press("[role=option]").await?;
+    page.see_address("scope=GEAR").await?;
+    page.press_key("[").await?;
+    page.see_address("period=2026-01").await?;
+    // Work raised by hand; sorted by open work, its line comes first in the tally.
+    page.go("/work?scope=LINE-1").await?;
+    page.press_text("main", "Raise work").await?;
+    page.fill("[name=work-title]", "Paint the guard").await?;
+    page.fill("[name=work-asset]", "NOWHERE").await?;
+    page.press("[data-test=raise]").await?;
+    page.see(".el-dialog [role=alert]", "there is no asset \"NOWHERE\"").await?;
+    page.fill("[name=work-asset]", "GEAR").await?;
+    page.press("[data-test=raise]").await?;
+    page.see("article h1", "Paint the guard").await?;
+    page.go("/tally?by=open_work&desc=yes").await?;
+    page.see("[data-test=tally-LINE-1] [data-test=figure-open_work]", "1").await?;
     // The codebook: a new cause is kept, and found again by the server.
     page.go("/codes/gearbox").await?;
     page.see("h1", "Gearboxes").await?;

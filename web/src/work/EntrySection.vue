@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref } from 'vue'
 import { answer, api, type WorkDetail } from '../common/api'
 import { date, fromLocal, money, toLocal } from '../common/format'
 import { installation, now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
+import { usePeople } from '../common/usePeople'
 import { useChange } from './useChange'
 
 const props = defineProps<{ work: WorkDetail }>()
@@ -14,8 +14,8 @@ type Kind = keyof typeof kinds
 const adding = ref<Kind>()
 const fresh = () => ({ quantity: '', price: '', description: '', person: '', at: toLocal(now.value) })
 const given = reactive(fresh())
-const people = useQuery({ queryKey: ['people'], queryFn: () => answer(api.GET('/api/v1/people')) })
-const technicians = computed(() => people.data.value?.people.filter((one) => one.rate != null) ?? [])
+const { people } = usePeople()
+const technicians = computed(() => people.value.filter((one) => one.rate != null))
 
 /** Shown in whole units of the currency, sent in minor ones; commas are read as decimal points. */
 const decimal = (text: string) => text.trim().replace(',', '.')
@@ -148,7 +148,7 @@ const each = (price: string) => money(Number(price))
       <label v-if="adding === 'labour'" class="field">
         Person
         <select v-model="given.person" class="line" name="person">
-          <option value="">who is signed in</option>
+          <option value="">who is acting</option>
           <option v-for="one in technicians" :key="one.code" :value="one.code">{{ one.name }}</option>
         </select>
       </label>

@@ -5,6 +5,7 @@ import { answer, api, type WorkKind } from '../common/api'
 import { kindWords } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
+import AssetField from './AssetField.vue'
 import { useChange } from './useChange'
 
 const emit = defineEmits<{ close: [] }>()
@@ -49,15 +50,7 @@ const { mutate, error, problem, isPending } = useChange(async () => {
           :aria-invalid="problem?.of('title') !== undefined"
         />
       </label>
-      <label class="field">
-        Code of the asset
-        <input
-          v-model="given.asset"
-          class="line"
-          name="work-asset"
-          :aria-invalid="problem?.of('asset') !== undefined"
-        />
-      </label>
+      <AssetField v-model="given.asset" :wrong="problem?.of('asset')" />
       <div class="row">
         <label class="field">
           Kind

@@ -4,9 +4,12 @@ import { answer, api, type WorkDetail, type WorkState } from '../common/api'
 import { fromLocal, stateWords, toLocal } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
+import { usePeople } from '../common/usePeople'
 import { useChange } from './useChange'
 
 const props = defineProps<{ work: WorkDetail }>()
+
+const { people } = usePeople()
 
 /** What each move is called on its button. */
 const verbs: Record<WorkState, string> = {
@@ -98,7 +101,12 @@ const main = computed(() => props.work.moves.find((state) => state !== 'dropped'
       </template>
       <template v-if="moving === 'returned'">
         <label class="field wide">Question <input v-model="given.question" class="line" /></label>
-        <label class="field">Code of the person asked <input v-model="given.asked" class="line" /></label>
+        <label class="field">
+          Whom do you ask?
+          <select v-model="given.asked" class="line" name="asked">
+            <option v-for="one in people" :key="one.code" :value="one.code">{{ one.name }}</option>
+          </select>
+        </label>
       </template>
       <template v-if="moving === 'done'">
         <label class="field"

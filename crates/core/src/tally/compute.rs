@@ -29,9 +29,9 @@ impl Question {
         Span::new(self.period.start(), self.period.end().min(self.now)).ok()
     }
 
-    /// The instant whose open work counts: the last of the period, or now.
+    /// The instant whose open work counts: the last of a past period, or now, with what is raised at this very moment.
     fn as_of(&self) -> Instant {
-        self.period.end().plus(-1).min(self.now)
+        if self.period.end() < self.now { self.period.end().plus(-1) } else { self.now }
     }
 
     /// The instant whose tree an event counts in.

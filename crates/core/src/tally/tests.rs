@@ -196,6 +196,8 @@ fn open_work_is_rebuilt_as_of_any_instant() {
     assert_eq!(asked(23), (Some(0.0), Some(0.0)), "done");
     assert_eq!(asked(28), (Some(1.0), Some(5.0)), "rework");
     assert_eq!(asked(60), (Some(0.0), Some(0.0)));
+    let to_date = Question { period: Span::new(day(0), day(5)).unwrap(), now: day(5), ..year() };
+    assert_eq!(at(&snapshot, &[1], I::OpenWork, to_date)[0].value, Some(1.0), "raised at this very moment");
 }
 
 #[test]

@@ -1,16 +1,13 @@
 <script setup lang="ts">
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { answer, api, person } from '../api'
+import { person } from '../api'
+import { usePeople } from '../usePeople'
 
 const client = useQueryClient()
-const { data, error } = useQuery({
-  queryKey: ['people'],
-  queryFn: () => answer(api.GET('/api/v1/people')),
-})
-const people = computed(() => data.value?.people ?? [])
+const { people, acting: actor, error } = usePeople()
 const acting = computed({
-  get: () => person.value || data.value?.acting || '',
+  get: () => person.value || actor.value,
   set(code: string) {
     person.value = code
     client.invalidateQueries()

@@ -1,0 +1,42 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed } from 'vue'
+import { answer, api } from '../common/api'
+
+defineProps<{
+  /** What is wrong with it, if anything. */
+  wrong?: string
+}>()
+/** Code of an asset, or letters of its name while it is looked for. */
+const code = defineModel<string>({ required: true })
+
+const asked = refDebounced(code, 120)
+const { data } = useQuery({
+  queryKey: ['search', asked],
+  queryFn: () => answer(api.GET('/api/v1/search', { params: { query: { q: asked.value } } })),
+  enabled: () => asked.value.trim().length > 0,
+  placeholderData: (before) => before,
+})
+const assets = computed(() => data.value?.filter((hit) => hit.kind === 'asset') ?? [])
+const name = computed(() => assets.value.find((asset) => asset.code === code.value)?.name)
+</script>
+
+<template>
+  <label class="field">
+    <span>
+      Asset <span v-if="name" class="quiet">{{ name }}</span>
+    </span>
+    <input
+      v-model="code"
+      class="line"
+      name="work-asset"
+      list="asset-choices"
+      placeholder="Code, or letters of its name"
+      :aria-invalid="wrong !== undefined"
+    />
+    <datalist id="asset-choices">
+      <option v-for="asset in assets" :key="asset.code" :value="asset.code">{{ asset.name }}</option>
+    </datalist>
+  </label>
+</template>
