@@ -4,4 +4,5 @@
 
 mod common;
 mod limits;
+mod plant;
 mod work;
