@@ -99,7 +99,7 @@ function nudge(place: number, steps: number) {
   left: 0;
   right: 0;
   top: 6px;
-  border-top: 1.6px solid currentColor;
+  border-top: 2px solid currentColor;
 }
 
 .rung:hover::before,

@@ -45,7 +45,11 @@ export function newRung(ladder: Ladder, side: Rung['side'], severity: Severity, 
     ? direction * Math.max(...others.map((setpoint) => setpoint * direction))
     : (meter.last?.value ?? 0)
   const step = Math.abs(outermost) * 0.2 || 1
-  return { ...rung, setpoint: tidy(outermost + direction * step), deadband: tidy(step / 10) }
+  return {
+    ...rung,
+    setpoint: tidy(outermost + direction * step),
+    deadband: Number((step / 4).toPrecision(1)),
+  }
 }
 
 /** A number with three significant digits, as a person would set it. */
