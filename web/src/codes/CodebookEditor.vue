@@ -5,7 +5,7 @@ import 'element-plus/es/components/message/style/css'
 import { computed, ref, watch } from 'vue'
 import { answer, api, type CodebookView, type CodeNode } from '../common/api'
 import ProblemNote from '../common/ProblemNote.vue'
-import { useChange } from '../work/useChange'
+import { useChange } from '../common/useChange'
 import CodeBranch from './CodeBranch.vue'
 
 const props = defineProps<{ view: CodebookView }>()

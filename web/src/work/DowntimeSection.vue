@@ -4,7 +4,7 @@ import { answer, api, type WorkDetail } from '../common/api'
 import { dateTime, duration, fromLocal, toLocal } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
-import { useChange } from './useChange'
+import { useChange } from '../common/useChange'
 
 const props = defineProps<{ work: WorkDetail }>()
 

@@ -5,7 +5,7 @@ import { answer, api, type WorkDetail } from '../common/api'
 import { dateTime, fromLocal, toLocal } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import CodeChoice from './CodeChoice.vue'
-import { useChange } from './useChange'
+import { useChange } from '../common/useChange'
 
 const props = defineProps<{ work: WorkDetail }>()
 

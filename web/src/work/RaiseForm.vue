@@ -6,7 +6,7 @@ import { kindWords } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import AssetField from './AssetField.vue'
-import { useChange } from './useChange'
+import { useChange } from '../common/useChange'
 
 const emit = defineEmits<{ close: [] }>()
 const { scope, to } = useAddress()

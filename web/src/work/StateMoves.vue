@@ -5,7 +5,7 @@ import { fromLocal, stateWords, toLocal } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { usePeople } from '../common/usePeople'
-import { useChange } from './useChange'
+import { useChange } from '../common/useChange'
 
 const props = defineProps<{ work: WorkDetail }>()
 

@@ -1,0 +1,120 @@
+//! Downtime climbing a tree that changes: nothing is lost, nothing counts twice.
+
+use proptest::prelude::*;
+use tally_core::{
+    assets::{Basis, EffectSpan, Node, ParentEffect, Placement, Tree},
+    downtime::{DowntimeKind, Piece, chain::reach, counted, total_ms},
+    ids::AssetId,
+    time::{Instant, Span},
+};
+
+const END: i64 = 200;
+
+fn at(second: i64) -> Instant {
+    Instant::from_ms(second * 1000)
+}
+
+fn node(id: i64, places: &[(i64, i64, i64)], effect: &ParentEffect) -> Node {
+    Node {
+        id: AssetId(id),
+        placements: places
+            .iter()
+            .map(|&(parent, from, to)| Placement {
+                parent: (parent >= 0).then_some(AssetId(parent)),
+                from: at(from),
+                to: at(to),
+            })
+            .collect(),
+        effects: vec![EffectSpan { effect: effect.clone(), from: at(0), to: at(END) }],
+        life: Span::ALWAYS,
+    }
+}
+
+/// Two halls 1 and 2 below site 0; machines 3 to 6, each in one hall and from some second on maybe in the other.
+fn halls(moves: &[(bool, i64)], effect: &ParentEffect) -> Tree {
+    let mut nodes = vec![
+        node(0, &[(-1, 0, END)], &ParentEffect::No),
+        node(1, &[(0, 0, END)], &ParentEffect::Yes),
+        node(2, &[(0, 0, END)], &ParentEffect::Yes),
+    ];
+    for (place, (begins_in_one, moved)) in moves.iter().enumerate() {
+        let (first, second) = if *begins_in_one { (1, 2) } else { (2, 1) };
+        nodes.push(node(3 + place as i64, &[(first, 0, *moved), (second, *moved, END)], effect));
+    }
+    Tree::new(nodes)
+}
+
+fn pieces(rows: &[(usize, i64, i64)]) -> Vec<(usize, Piece)> {
+    rows.iter()
+        .enumerate()
+        .map(|(row, &(machine, start, length))| {
+            let span = Span::new(at(start), at(start + length)).unwrap();
+            (3 + machine, Piece { span, kind: DowntimeKind::Unplanned, row_start: at(start), row: row as i64 })
+        })
+        .collect()
+}
+
+fn moves() -> impl Strategy<Value = Vec<(bool, i64)>> {
+    prop::collection::vec((any::<bool>(), 1i64..END), 4)
+}
+
+fn rows() -> impl Strategy<Value = Vec<(usize, i64, i64)>> {
+    prop::collection::vec((0usize..4, 0i64..150, 1i64..50), 0..12)
+}
+
+proptest! {
+    #[test]
+    fn each_second_counts_for_the_hall_the_machine_stood_in(moves in moves(), rows in rows()) {
+        let tree = halls(&moves, &ParentEffect::Yes);
+        let window = Span::new(at(0), at(END)).unwrap();
+        let reached = reach(&tree, window, &pieces(&rows), Basis::AsWas, at(END - 1));
+        let down = |machine: usize, second: i64| rows.iter().any(|&(m, start, length)| m == machine && (start..start + length).contains(&second));
+        let stood_in = |machine: usize, second: i64| {
+            let (begins_in_one, moved) = moves[machine];
+            if (second < moved) == begins_in_one { 1 } else { 2 }
+        };
+        let seconds = |index: usize| {
+            let spans: Vec<Span> = counted(reached.get(&index).map_or(&[][..], |p| p)).iter().map(|p| p.span).collect();
+            total_ms(&spans) / 1000
+        };
+        for hall in [1, 2] {
+            let slow = (0..END).filter(|&s| (0..4).any(|m| down(m, s) && stood_in(m, s) == hall)).count() as i64;
+            prop_assert_eq!(seconds(hall), slow, "hall {}", hall);
+        }
+        let anywhere = (0..END).filter(|&s| (0..4).any(|m| down(m, s))).count() as i64;
+        prop_assert_eq!(seconds(0), anywhere, "an overlap counts once above both halls");
+    }
+
+    #[test]
+    fn by_todays_tree_all_of_it_counts_where_the_machine_stands_now(moves in moves(), rows in rows()) {
+        let tree = halls(&moves, &ParentEffect::Yes);
+        let window = Span::new(at(0), at(END)).unwrap();
+        let reached = reach(&tree, window, &pieces(&rows), Basis::AsIs, at(END - 1));
+        for hall in [1usize, 2] {
+            let here = |m: usize| (if moves[m].0 { 2 } else { 1 }) == hall;
+            let slow = (0..END).filter(|&s| rows.iter().any(|&(m, start, length)| here(m) && (start..start + length).contains(&s))).count() as i64;
+            let spans: Vec<Span> = counted(reached.get(&hall).map_or(&[][..], |p| p)).iter().map(|p| p.span).collect();
+            prop_assert_eq!(total_ms(&spans) / 1000, slow);
+        }
+    }
+
+    #[test]
+    fn a_group_is_judged_by_those_who_stand_there_at_the_time(moves in moves(), rows in rows(), needs in 1u32..4) {
+        let tree = halls(&moves, &ParentEffect::Group { name: "g".into(), needs });
+        let window = Span::new(at(0), at(END)).unwrap();
+        let reached = reach(&tree, window, &pieces(&rows), Basis::AsWas, at(END - 1));
+        for hall in [1usize, 2] {
+            let slow = (0..END).filter(|&second| {
+                let members: Vec<usize> = (0..4).filter(|&m| {
+                    let (begins_in_one, moved) = moves[m];
+                    (if (second < moved) == begins_in_one { 1 } else { 2 }) == hall
+                }).collect();
+                let down = members.iter().filter(|&&m| rows.iter().any(|&(r, start, length)| r == m && (start..start + length).contains(&second))).count();
+                // Too few up because some are down; a group that is too small from the start is no downtime.
+                down > 0 && members.len() - down < needs as usize
+            }).count() as i64;
+            let spans: Vec<Span> = counted(reached.get(&hall).map_or(&[][..], |p| p)).iter().map(|p| p.span).collect();
+            prop_assert_eq!(total_ms(&spans) / 1000, slow, "hall {}", hall);
+        }
+    }
+}
