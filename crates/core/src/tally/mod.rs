@@ -7,8 +7,11 @@ mod compute;
 mod facts;
 mod required;
 mod snapshot;
+mod sums;
 #[cfg(test)]
 mod tests;
+mod times;
+mod trace;
 
 pub use compute::{Question, figures, why};
 pub use facts::{DowntimeFact, EntryFact, Fact, Facts, FailureFact, WorkFact};
