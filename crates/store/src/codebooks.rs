@@ -92,6 +92,7 @@ fn id_of(conn: &Connection, code: &str) -> Result<Option<CodebookId>> {
 
 struct CodeRow {
     id: i64,
+    level: CodeLevel,
     parent: Option<i64>,
     node: CodeNode,
     used: i64,
@@ -99,7 +100,7 @@ struct CodeRow {
 
 fn code_rows(conn: &Connection, book: CodebookId) -> Result<Vec<CodeRow>> {
     let mut select = conn.prepare_cached(
-        "SELECT c.id, c.parent_id, c.code, c.name, c.renews, c.status, (
+        "SELECT c.id, c.parent_id, c.level, c.code, c.name, c.renews, c.status, (
              SELECT count(*) FROM failure_reports f WHERE f.codebook_id = ?1
                AND c.id IN (f.problem_id, f.cause_id, f.remedy_id)) AS used
          FROM codes c WHERE c.codebook_id = ?1 ORDER BY c.place, c.id",
@@ -109,6 +110,7 @@ fn code_rows(conn: &Connection, book: CodebookId) -> Result<Vec<CodeRow>> {
     while let Some(row) = rows.next()? {
         codes.push(CodeRow {
             id: row.get("id")?,
+            level: from_word("codes", row.get("level")?)?,
             parent: row.get("parent_id")?,
             used: row.get("used")?,
             node: CodeNode {
@@ -184,8 +186,7 @@ pub fn put(act: &mut Act, code: &str, book: &Codebook) -> Result<()> {
     put_level(act, id, None, CodeLevel::Problem, &book.problems, &mut kept)?;
     let mut rows = code_rows(act.conn, id)?;
     // Deepest first: a parent can go only when nothing stands below it.
-    rows.reverse();
-    rows.sort_by_key(|row| std::cmp::Reverse(depth(act.conn, row.id)));
+    rows.sort_by_key(|row| std::cmp::Reverse(row.level));
     for row in rows.iter().filter(|row| !kept.contains(&row.id)) {
         let below = act.conn.prepare_cached("SELECT 1 FROM codes WHERE parent_id = ?1")?.exists([row.id])?;
         if row.used > 0 || below {
@@ -195,13 +196,6 @@ pub fn put(act: &mut Act, code: &str, book: &Codebook) -> Result<()> {
         }
     }
     act.audit("written", "codebook", &code, book)
-}
-
-fn depth(conn: &Connection, code: i64) -> usize {
-    let parent = |id: i64| -> Option<i64> {
-        conn.prepare_cached("SELECT parent_id FROM codes WHERE id = ?1").ok()?.query_row([id], |row| row.get(0)).ok()?
-    };
-    std::iter::successors(Some(code), |&id| parent(id)).count()
 }
 
 fn put_level(

@@ -148,6 +148,13 @@ pub fn add(act: &mut Act, new: &NewMeter) -> Result<MeterId> {
     if new.running_hours && (new.kind != MeterKind::Counter || meter.unit != "h") {
         return Err(StoreError::invalid("running_hours", "only a counter of hours (h) can be operating time"));
     }
+    let taken = act
+        .conn
+        .prepare_cached("SELECT 1 FROM meters WHERE asset_id = ?1 AND running_hours = 1 AND retired_at IS NULL")?
+        .exists([asset.0])?;
+    if new.running_hours && taken {
+        return Err(StoreError::invalid("running_hours", "the asset has a running-hours counter already"));
+    }
     let name = new.name.as_deref().map(str::trim).filter(|name| !name.is_empty()).unwrap_or(&code);
     act.conn.execute(
         "INSERT INTO meters (code, asset_id, name, kind, unit, resolution, rollover_at, greatest_rate, plausible_low,

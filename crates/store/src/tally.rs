@@ -17,7 +17,6 @@ use tally_core::{
     calendar::zone,
     ids::{AssetId, CalendarId, DowntimeId, EntryId, FailureId, WorkOrderId},
     indicators::{Figure, Input, RowKind, RowUnit, TraceRow, Why},
-    meters::MeterKind,
     money::Cents,
     readings::rise,
     tally::{Assignment, DowntimeFact, EntryFact, Fact, Facts, FailureFact, Snapshot, WorkFact},
@@ -45,7 +44,11 @@ pub fn load(conn: &Connection) -> Result<Snapshot> {
     snapshot.downtimes.apply(downtimes(conn, None)?);
     snapshot.failures.apply(failures(conn, None)?);
     snapshot.works.apply(works(conn, None)?);
-    reload_running(conn, &mut snapshot)?;
+    let counters = conn
+        .prepare("SELECT id FROM meters WHERE running_hours = 1")?
+        .query_map([], |row| row.get(0))?
+        .collect::<rusqlite::Result<HashSet<i64>>>()?;
+    read_running(conn, &mut snapshot, &counters)?;
     Ok(snapshot)
 }
 
@@ -68,8 +71,8 @@ pub fn refresh(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
     if by_kind.contains_key("tree") {
         reload_tree(conn, snapshot)?;
     }
-    if by_kind.contains_key("running") || by_kind.contains_key("tree") {
-        reload_running(conn, snapshot)?;
+    if let Some(counters) = by_kind.get("running") {
+        read_running(conn, snapshot, counters)?;
     }
     apply(&mut snapshot.entries, by_kind.get("entry"), |ids| entries(conn, Some(ids)))?;
     apply(&mut snapshot.downtimes, by_kind.get("downtime"), |ids| downtimes(conn, Some(ids)))?;
@@ -263,27 +266,26 @@ fn reload_tree(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
     Ok(())
 }
 
-/// Running-hours counters as hours since their first reading, across rollovers.
-fn reload_running(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
-    snapshot.running.clear();
-    let mut select = conn.prepare(
-        "SELECT m.*, r.at, r.value FROM meters m JOIN readings r ON r.meter_id = m.id AND r.flags & 2 = 0
-         WHERE m.running_hours = 1 ORDER BY m.id, r.at",
-    )?;
-    let mut rows = select.query([])?;
-    let mut last: Option<(i64, f64, f64)> = None;
-    while let Some(row) = rows.next()? {
-        let meter: i64 = row.get("id")?;
-        let rules = crate::meters::rules(row)?;
-        debug_assert_eq!(rules.kind, MeterKind::Counter, "checked when the meter was added");
-        let value: f64 = row.get("value")?;
-        let hours = match last {
-            Some((same, before, hours)) if same == meter => hours + rise(&rules, before, value).unwrap_or(0.0).max(0.0),
-            _ => 0.0,
-        };
-        last = Some((meter, value, hours));
-        let asset = AssetId(row.get("asset_id")?);
-        snapshot.running.entry(asset).or_default().push((instant(row, "at")?, hours));
+/// Running-hours counters by meter id, as hours since their first reading, across rollovers. An asset has one at most.
+fn read_running(conn: &Connection, snapshot: &mut Snapshot, counters: &HashSet<i64>) -> Result<()> {
+    let mut meter = conn.prepare_cached("SELECT * FROM meters WHERE id = ?1")?;
+    let mut readings =
+        conn.prepare_cached("SELECT at, value FROM readings WHERE meter_id = ?1 AND flags & 2 = 0 ORDER BY at")?;
+    for id in counters {
+        let mut found = meter.query([id])?;
+        let Some(row) = found.next()? else { continue };
+        let (asset, rules) = (AssetId(row.get("asset_id")?), crate::meters::rules(row)?);
+        let mut hours = 0.0;
+        let mut before: Option<f64> = None;
+        let mut series = Vec::new();
+        let mut rows = readings.query([id])?;
+        while let Some(row) = rows.next()? {
+            let value: f64 = row.get("value")?;
+            hours += before.and_then(|before| rise(&rules, before, value)).unwrap_or(0.0).max(0.0);
+            before = Some(value);
+            series.push((instant(row, "at")?, hours));
+        }
+        snapshot.running.insert(asset, series);
     }
     Ok(())
 }

@@ -39,6 +39,8 @@ fn an_asset_that_makes_no_sense_is_refused(#[case] asset: Value, #[case] message
     "greatest_rate: greatest_rate must be a number greater than 0")]
 #[case::running_hours_in_bar(json!({"code": "X", "asset": "EQ", "kind": "measurement", "unit": "bar", "running_hours": true}),
     "running_hours: only a counter of hours (h) can be operating time")]
+#[case::a_second_counter_of_running_hours(json!({"code": "X", "asset": "EQ", "kind": "counter", "unit": "h", "running_hours": true}),
+    "running_hours: the asset has a running-hours counter already")]
 #[case::no_unit(json!({"code": "X", "asset": "EQ", "kind": "measurement", "unit": " "}), "unit: give a UCUM code, such as mm/s, Cel or 1")]
 fn a_meter_that_makes_no_sense_is_refused(#[case] meter: Value, #[case] message: &str) {
     let plant = Plant::new();

@@ -219,7 +219,14 @@ fn a_moved_asset_leaves_its_past_with_the_old_parent() {
 fn the_snapshot_kept_current_is_the_snapshot_read_anew() {
     let plant = Plant::new();
     let now = day(20);
-    // Read once, so that everything below comes as changes.
+    plant
+        .write(day(1), |act| {
+            let other = json!({"code": "M-H2", "asset": "SUB", "kind": "counter", "unit": "h", "resolution": 0.1, "running_hours": true});
+            crate::common::add_meter(act, other)
+        })
+        .unwrap();
+    plant.send("M-H2", &[5.0, 5.5], day(2));
+    // Read once, so that everything below comes as changes; the other counter does not change.
     costs(&plant, &["SITE"], Indicator::CostTotal, now);
     let number = raise(&plant, "PART", "corrective_deferred", day(2));
     let id = enter(&plant, number, json!({"kind": "labour", "person": "tess", "quantity": "2"}), day(3)).unwrap();
