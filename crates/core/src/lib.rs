@@ -5,7 +5,8 @@
 //! - the work that follows: [`work`] says which moves there are and whose they are, [`entries`],
 //!   [`downtime`] and [`failures`] what comes back from it;
 //! - what it adds up to: [`indicators`] is the catalogue, [`tally`] computes it over a [`tally::Snapshot`],
-//!   and every figure can give its [`indicators::Why`].
+//!   and every figure can give its [`indicators::Why`];
+//! - what a plant already has in files: [`files`].
 //!
 //! Time and data are passed in. Instants are UTC milliseconds, spans are half-open.
 
@@ -16,6 +17,7 @@ pub mod codebooks;
 pub mod downtime;
 pub mod entries;
 pub mod failures;
+pub mod files;
 pub mod ids;
 pub mod indicators;
 pub mod limits;

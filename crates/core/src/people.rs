@@ -51,8 +51,12 @@ impl Role {
 pub enum Action {
     /// Look at the plant, its meters, work and figures.
     Look,
-    /// Add, change or move assets, meters, people, calendars.
+    /// Add, change or move assets, classes, meters, calendars, settings.
     ChangeMasterData,
+    /// Add or change people and what they may do.
+    ChangePeople,
+    /// Add or change crews and what they can do in a week.
+    ChangeCrews,
     /// Write a new version of a ladder.
     SetLimits,
     /// Send or enter readings.
@@ -79,6 +83,8 @@ impl Action {
         match self {
             Self::Look => "look at the plant",
             Self::ChangeMasterData => "change master data",
+            Self::ChangePeople => "change people",
+            Self::ChangeCrews => "change crews",
             Self::SetLimits => "set limits",
             Self::SendReadings => "send readings",
             Self::AcknowledgeAlarms => "acknowledge alarms",
@@ -109,8 +115,8 @@ pub fn may(role: Role, action: Action) -> Result<(), MayNot> {
     use Role::{Administrator, Engineer, Gateway, Manager, Planner, Requester, Technician, Viewer};
     let allowed = match role {
         Administrator => true,
-        Engineer => action != A::AdjustClosedWork,
-        Planner => !matches!(action, A::SetLimits | A::ChangeCodebooks | A::ChangeMasterData),
+        Engineer => !matches!(action, A::AdjustClosedWork | A::ChangePeople),
+        Planner => !matches!(action, A::SetLimits | A::ChangeCodebooks | A::ChangeMasterData | A::ChangePeople),
         Technician => matches!(
             action,
             A::Look | A::SendReadings | A::AcknowledgeAlarms | A::RaiseWork | A::ReportOnWork | A::ReportDowntime
@@ -136,6 +142,8 @@ mod tests {
         let all = [
             A::Look,
             A::ChangeMasterData,
+            A::ChangePeople,
+            A::ChangeCrews,
             A::SetLimits,
             A::SendReadings,
             A::AcknowledgeAlarms,

@@ -207,6 +207,68 @@ pub fn check_close(kind: WorkKind, has_problem: bool, open_downtime: Option<i64>
     open_downtime.map_or(Ok(()), |id| Err(NotClosable::DowntimeOpen(id)))
 }
 
+/// How long work may stay in a state, maybe only some of it.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct StateLimit {
+    pub state: WorkState,
+    pub days: u16,
+    /// Only work that waits for this.
+    #[serde(default)]
+    pub waiting_for: Option<WaitingFor>,
+    /// Only work without an agreed start.
+    #[serde(default)]
+    pub undated: bool,
+    /// Only work of this rank, 1 to 5.
+    #[serde(default)]
+    pub rank: Option<u8>,
+    /// Only work of the crew of this code.
+    #[serde(default)]
+    pub crew: Option<String>,
+}
+
+/// Where a work order stands, as limits on states look at it.
+#[derive(Debug, Clone, Copy)]
+pub struct Standing<'a> {
+    pub state: WorkState,
+    pub since: Instant,
+    pub waiting_for: Option<WaitingFor>,
+    pub is_dated: bool,
+    pub rank: u8,
+    pub crew: Option<&'a str>,
+}
+
+impl StateLimit {
+    /// A limit on all work of a state.
+    #[must_use]
+    pub fn of(state: WorkState, days: u16) -> Self {
+        Self { state, days, waiting_for: None, undated: false, rank: None, crew: None }
+    }
+
+    /// The first settings: planning 10 days, waiting for parts 21, ready without a date 14, done or returned 5.
+    #[must_use]
+    pub fn first_settings() -> Vec<Self> {
+        vec![
+            Self::of(WorkState::Planning, 10),
+            Self { waiting_for: Some(WaitingFor::Parts), ..Self::of(WorkState::Waiting, 21) },
+            Self { undated: true, ..Self::of(WorkState::Ready, 14) },
+            Self::of(WorkState::Done, 5),
+            Self::of(WorkState::Returned, 5),
+        ]
+    }
+
+    /// Whether work has stood longer in its state than this limit lets it.
+    #[must_use]
+    pub fn is_exceeded(&self, work: Standing, now: Instant) -> bool {
+        self.state == work.state
+            && self.waiting_for.is_none_or(|reason| work.waiting_for == Some(reason))
+            && !(self.undated && work.is_dated)
+            && self.rank.is_none_or(|rank| work.rank == rank)
+            && self.crew.as_deref().is_none_or(|crew| work.crew == Some(crew))
+            && now.since(work.since) > i64::from(self.days) * DAY
+    }
+}
+
 /// Days in which work of each rank must be done; settable.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 pub struct RankWindows(pub [u16; 5]);
@@ -309,6 +371,29 @@ mod tests {
         assert_eq!(check_close(WorkKind::CorrectiveDeferred, false, None), Err(NotClosable::NoProblem));
         assert_eq!(check_close(WorkKind::ConditionBased, false, None), Ok(()));
         assert_eq!(check_close(WorkKind::Inspection, true, Some(3)), Err(NotClosable::DowntimeOpen(3)));
+    }
+
+    #[test]
+    fn a_limit_looks_at_its_own_work_only_and_counts_whole_time() {
+        let day = |n: i64| Instant::from_ms(n * DAY);
+        let parts = WaitingFor::Parts;
+        let work = Standing {
+            state: S::Waiting,
+            since: day(0),
+            waiting_for: Some(parts),
+            is_dated: false,
+            rank: 3,
+            crew: Some("mech"),
+        };
+        let exceeded = |work, now| StateLimit::first_settings().iter().filter(|l| l.is_exceeded(work, now)).count();
+        assert_eq!(exceeded(work, day(21)), 0, "21 days are allowed");
+        assert_eq!(exceeded(work, day(21).plus(1)), 1);
+        assert_eq!(exceeded(Standing { waiting_for: Some(WaitingFor::Outage), ..work }, day(99)), 0);
+        let ready = Standing { state: S::Ready, ..work };
+        assert_eq!((exceeded(ready, day(15)), exceeded(Standing { is_dated: true, ..ready }, day(15))), (1, 0));
+        let narrow = StateLimit { rank: Some(1), crew: Some("elec".into()), ..StateLimit::of(S::Ready, 1) };
+        assert!(!narrow.is_exceeded(ready, day(9)));
+        assert!(narrow.is_exceeded(Standing { rank: 1, crew: Some("elec"), ..ready }, day(9)));
     }
 
     #[test]

@@ -128,10 +128,14 @@ fn store_problem(error: StoreError) -> (StatusCode, String, Vec<FieldError>, Opt
             (StatusCode::UNPROCESSABLE_ENTITY, detail, vec![FieldError { field, reason }], None)
         }
         StoreError::NotFound { .. } => (StatusCode::NOT_FOUND, detail, vec![], None),
-        StoreError::Conflict(_) => (StatusCode::CONFLICT, detail, vec![], None),
+        StoreError::Conflict(_) | StoreError::Cancelled => (StatusCode::CONFLICT, detail, vec![], None),
         StoreError::MayNot(_) | StoreError::NotTheirs(_) => (StatusCode::FORBIDDEN, detail, vec![], None),
         StoreError::Strict(receipt) => (StatusCode::UNPROCESSABLE_ENTITY, detail, vec![], Some(*receipt)),
-        StoreError::Corrupt { .. } | StoreError::Newer | StoreError::Sqlite(_) | StoreError::Folder { .. } => {
+        StoreError::Corrupt { .. }
+        | StoreError::File(_)
+        | StoreError::Newer
+        | StoreError::Sqlite(_)
+        | StoreError::Folder { .. } => {
             tracing::error!(error = ?error, "the store failed");
             let told = "something went wrong on the server; its log says what".into();
             (StatusCode::INTERNAL_SERVER_ERROR, told, vec![], None)

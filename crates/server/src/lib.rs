@@ -4,6 +4,9 @@
 pub mod clock;
 mod error;
 mod extract;
+pub mod files;
+pub mod incoming;
+pub mod jobs;
 mod look;
 pub mod openapi;
 mod routes;

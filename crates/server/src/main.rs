@@ -2,16 +2,21 @@
 
 use anyhow::{Context, Result};
 use clap::{Parser, Subcommand, ValueEnum};
-use fair_tally::{AppState, Clock, app, openapi};
+use fair_tally::{
+    AppState, Clock, app,
+    files::{self, FileKind},
+    incoming::Format,
+    openapi,
+};
 use jiff::civil::Date;
 use std::{
     io::{Read, Write},
     net::{Ipv4Addr, SocketAddr},
-    path::PathBuf,
+    path::{Path, PathBuf},
     sync::Arc,
 };
-use tally_core::{calc, time::Instant};
-use tally_store::{Store, settings};
+use tally_core::{calc, calendar::zone, time::Instant};
+use tally_store::{Act, Actor, Store, people, settings};
 use tracing_subscriber::EnvFilter;
 
 /// Limits that raise work, and a tally that shows what it adds up to.
@@ -37,6 +42,28 @@ enum Command {
         #[arg(long, value_enum, default_value_t = Size::Full)]
         size: Size,
     },
+    /// Takes a file in: first as a trial run that says what would become of each line, then in earnest with --keep.
+    Import {
+        #[arg(value_enum)]
+        kind: FileKind,
+        file: PathBuf,
+        #[command(flatten)]
+        on: On,
+        /// Keeps what is good of the file.
+        #[arg(long)]
+        keep: bool,
+        /// Time zone (IANA name) of times in the file that have no offset.
+        #[arg(long)]
+        time_zone: Option<String>,
+    },
+    /// Writes all rows of a kind to a file, or to standard output without one; the file's ending says CSV, JSON or NDJSON.
+    Export {
+        #[arg(value_enum)]
+        kind: FileKind,
+        file: Option<PathBuf>,
+        #[command(flatten)]
+        on: On,
+    },
     /// Runs the rules over cases from standard input: {"cases":[{"id","input"}]}.
     Calc {
         #[arg(value_enum)]
@@ -57,6 +84,17 @@ struct Serve {
     /// Lets the clock stand at this instant until PUT /api/v1/clock sets it: for tests.
     #[arg(long, value_parser = Instant::parse)]
     clock: Option<Instant>,
+}
+
+/// Whose data, and on whose behalf.
+#[derive(Debug, clap::Args)]
+struct On {
+    /// Folder of the data.
+    #[arg(long, env = "FAIR_TALLY_DATA")]
+    data: PathBuf,
+    /// Code of the person who acts; the first administrator without it.
+    #[arg(long)]
+    person: Option<String>,
 }
 
 #[derive(Debug, Clone, Copy, ValueEnum)]
@@ -99,6 +137,8 @@ fn main() -> Result<()> {
             };
             run(store, clock, serve.port)
         }
+        Command::Import { kind, file, on, keep, time_zone } => import(kind, &file, &on, keep, time_zone.as_deref()),
+        Command::Export { kind, file, on } => export(kind, file.as_deref(), &on),
         Command::Calc { rule } => {
             let mut text = String::new();
             std::io::stdin().read_to_string(&mut text).context("standard input is not text")?;
@@ -114,6 +154,75 @@ fn main() -> Result<()> {
             Ok(())
         }
     }
+}
+
+/// The data of an installation and who acts on it, at the instant it is there.
+fn acting(on: &On) -> Result<(Store, Actor, Instant)> {
+    let system = Clock::system().now();
+    let store = Store::open(&on.data, system).with_context(|| format!("opening {}", on.data.display()))?;
+    let is_demo: Option<String> = store.read(|conn| settings::kept(conn, "demo_today"))?;
+    let now = if is_demo.is_some() { resume(&store, Instant::EARLIEST)? } else { system };
+    let actor = store.read(|conn| match &on.person {
+        Some(code) => people::by_code(conn, code),
+        None => people::first_administrator(conn),
+    })?;
+    Ok((store, actor, now))
+}
+
+fn import(kind: FileKind, file: &Path, on: &On, keep: bool, time_zone: Option<&str>) -> Result<()> {
+    let bytes = std::fs::read(file).with_context(|| format!("reading {}", file.display()))?;
+    let (store, actor, now) = acting(on)?;
+    let format = match file.extension().and_then(|ending| ending.to_str()) {
+        Some("json") => Format::Json,
+        Some("ndjson") => Format::NdJson,
+        _ => Format::Csv,
+    };
+    let name = file.file_name().map(|name| name.to_string_lossy().into_owned());
+    let import = files::Import { kind, format, zone: time_zone.map(zone).transpose()?, name };
+    let started = std::time::Instant::now();
+    let work = |act: &mut Act| {
+        files::import(act, &import, &bytes, &mut |done, all| {
+            eprint!("\r{done} of {all}");
+            true
+        })
+    };
+    let taken = if keep { store.write(actor, now, work) } else { store.trial(actor, now, work) }?;
+    eprintln!("\r{:.1} s        ", started.elapsed().as_secs_f64());
+    let receipt = &taken.receipt;
+    print!("{}", receipt.to_csv());
+    let would = if keep { "" } else { "would be " };
+    eprintln!(
+        "{} rows: {would}{} added, {} changed, {} unchanged, {} refused",
+        receipt.rows, receipt.added, receipt.changed, receipt.unchanged, receipt.refused
+    );
+    if !receipt.also_added.is_empty() {
+        eprintln!("also {would}added: {}", receipt.also_added.join(", "));
+    }
+    if !receipt.ignored_columns.is_empty() {
+        eprintln!("columns that mean nothing here: {}", receipt.ignored_columns.join(", "));
+    }
+    if !keep {
+        eprintln!("this was a trial run; add --keep to keep it");
+    }
+    anyhow::ensure!(receipt.refused == 0, "{} rows were refused", receipt.refused);
+    Ok(())
+}
+
+fn export(kind: FileKind, file: Option<&Path>, on: &On) -> Result<()> {
+    let (store, _, _) = acting(on)?;
+    let mut csv = Vec::new();
+    store.read(|conn| files::export(conn, kind, &files::Export::default(), &mut csv))?;
+    let Some(file) = file else {
+        std::io::stdout().write_all(&csv)?;
+        return Ok(());
+    };
+    let mut bytes = Vec::new();
+    match file.extension().and_then(|ending| ending.to_str()) {
+        Some("json") => files::csv_to_json(&csv, false, &mut bytes)?,
+        Some("ndjson") => files::csv_to_json(&csv, true, &mut bytes)?,
+        _ => bytes = csv,
+    }
+    std::fs::write(file, bytes).with_context(|| format!("writing {}", file.display()))
 }
 
 /// A kept demo goes on after the last thing that was done in it.
@@ -135,7 +244,7 @@ fn open(options: &Serve, now: Instant) -> Result<Store> {
 
 #[tokio::main]
 async fn run(store: Store, clock: Clock, port: u16) -> Result<()> {
-    let state = AppState { store: Arc::new(store), clock: Arc::new(clock) };
+    let state = AppState::new(Arc::new(store), clock);
     // Until there is sign-in, nobody but this machine may ask.
     let address = SocketAddr::from((Ipv4Addr::LOCALHOST, port));
     let listener = tokio::net::TcpListener::bind(address)

@@ -1,6 +1,6 @@
 //! What every handler has: the store and the clock.
 
-use crate::{Clock, error::ApiError, extract::Who, look::Look};
+use crate::{Clock, error::ApiError, extract::Who, jobs::Jobs, look::Look};
 use std::sync::Arc;
 use tally_core::people::{Action, may};
 use tally_store::{Act, Actor, Store, StoreError, people};
@@ -10,6 +10,7 @@ use tally_store::{Act, Actor, Store, StoreError, people};
 pub struct AppState {
     pub store: Arc<Store>,
     pub clock: Arc<Clock>,
+    pub jobs: Jobs,
 }
 
 fn actor(store: &Store, who: &Who) -> Result<Actor, StoreError> {
@@ -23,6 +24,12 @@ fn actor(store: &Store, who: &Who) -> Result<Actor, StoreError> {
 }
 
 impl AppState {
+    /// The state a server starts with.
+    #[must_use]
+    pub fn new(store: Arc<Store>, clock: Clock) -> Self {
+        Self { store, clock: Arc::new(clock), jobs: Jobs::default() }
+    }
+
     /// Looks on a thread that may block, if the person may look at all.
     pub async fn look<T: Send + 'static>(
         &self,

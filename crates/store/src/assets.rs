@@ -3,8 +3,8 @@
 use crate::{
     act::Act,
     error::{Result, StoreError},
-    people,
-    rows::{from_word, instant, maybe_instant, maybe_word, to_json, word},
+    people, pictures,
+    rows::{from_json, from_word, instant, maybe_instant, maybe_word, optional, to_json, word},
     tally,
 };
 use rusqlite::{Connection, OptionalExtension, params};
@@ -95,6 +95,29 @@ pub struct AssetDetail {
     pub downtime_cost: Option<i64>,
     pub crew: Option<String>,
     pub placements: Vec<PlacementRow>,
+    /// What its being down did to its parent, in order of time.
+    pub effects: Vec<EffectRow>,
+    /// Its own calendars, in order of time; where none stands it has that of its parent.
+    pub calendars: Vec<CalendarRow>,
+    pub old_codes: Vec<String>,
+    pub has_picture: bool,
+}
+
+/// What an asset's being down did to its parent, from when to when.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct EffectRow {
+    pub effect: ParentEffect,
+    pub from: Instant,
+    pub to: Option<Instant>,
+}
+
+/// A calendar an asset had, from when to when.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct CalendarRow {
+    pub code: String,
+    pub name: String,
+    pub from: Instant,
+    pub to: Option<Instant>,
 }
 
 /// An asset as referred to.
@@ -222,22 +245,88 @@ pub fn add(act: &mut Act, new: &NewAsset) -> Result<AssetId> {
     let from = new.commissioned_at.unwrap_or(Instant::EARLIEST);
     place(act, id, parent, from, "added")?;
     if new.parent_effect != ParentEffect::No {
-        act.conn.execute(
+        let mut insert = act.conn.prepare_cached(
             "INSERT INTO parent_effects (asset_id, from_at, effect, recorded_at, recorded_by)
              VALUES (?1, ?2, ?3, ?4, ?5)",
-            params![id.0, from.ms(), to_json(&new.parent_effect), act.now.ms(), act.actor.id.0],
         )?;
+        let effect = to_json(&new.parent_effect);
+        insert.execute(params![id.0, from.ms(), effect, act.now.ms(), act.actor.id.0])?;
     }
     act.audit("added", "asset", &code, new)?;
     Ok(id)
 }
 
 fn place(act: &Act, asset: AssetId, parent: Option<AssetId>, from: Instant, reason: &str) -> Result<()> {
-    act.conn.execute(
+    let mut insert = act.conn.prepare_cached(
         "INSERT INTO placements (asset_id, parent_id, from_at, reason, recorded_at, recorded_by)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
-        params![asset.0, parent.map(|p| p.0), from.ms(), reason, act.now.ms(), act.actor.id.0],
     )?;
+    insert.execute(params![asset.0, parent.map(|p| p.0), from.ms(), reason, act.now.ms(), act.actor.id.0])?;
+    Ok(())
+}
+
+/// Gives an asset a code that it had before, so that it is found by it.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for a bad code or one that means another asset.
+pub(crate) fn keep_old_code(act: &Act, asset: AssetId, old: &str, field: &str) -> Result<()> {
+    let old = parse_code(old).map_err(|error| StoreError::invalid(field, error))?;
+    match find(act.conn, &old)? {
+        Some(found) if found == asset => Ok(()),
+        Some(_) => Err(StoreError::invalid(field, format!("there is another asset {old}"))),
+        None => {
+            let mut insert = act.conn.prepare_cached("INSERT INTO old_asset_codes (code, asset_id) VALUES (?1, ?2)")?;
+            insert.execute(params![old, asset.0])?;
+            Ok(())
+        }
+    }
+}
+
+/// Gives an asset another code. The old one is kept, and still leads to it.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for a bad code or one that is or was another asset's.
+pub fn rename(act: &mut Act, code: &str, new: &str) -> Result<()> {
+    act.require(Action::ChangeMasterData)?;
+    let asset = require(act.conn, code)?;
+    let new = parse_code(new).map_err(|error| StoreError::invalid("new_code", error))?;
+    match find(act.conn, &new)? {
+        Some(found) if found != asset => {
+            return Err(StoreError::invalid("new_code", format!("there is an asset {new} already")));
+        }
+        _ => {}
+    }
+    let current: String = act.conn.query_row("SELECT code FROM assets WHERE id = ?1", [asset.0], |row| row.get(0))?;
+    // A code that comes back is the current one again, no old one.
+    act.conn.execute("DELETE FROM old_asset_codes WHERE code = ?1", [&new])?;
+    act.conn.execute("UPDATE assets SET code = ?2 WHERE id = ?1", params![asset.0, new])?;
+    if current != new {
+        keep_old_code(act, asset, &current, "code")?;
+    }
+    act.audit("code changed", "asset", &new, &serde_json::json!({ "from": current, "to": new }))
+}
+
+/// Lets an asset's first placement, effect and calendar begin at another instant, with its commissioning.
+///
+/// # Errors
+/// [`StoreError::Invalid`] when it was moved before that.
+pub(crate) fn begin_at(act: &Act, asset: AssetId, from: Instant) -> Result<()> {
+    for table in ["placements", "parent_effects", "asset_calendars"] {
+        let mut select = act
+            .conn
+            .prepare_cached(&format!("SELECT from_at FROM {table} WHERE asset_id = ?1 ORDER BY from_at LIMIT 2"))?;
+        let starts = select.query_map([asset.0], |row| row.get(0))?.collect::<rusqlite::Result<Vec<i64>>>()?;
+        let Some(first) = starts.first() else { continue };
+        if starts.get(1).is_some_and(|second| *second <= from.ms()) {
+            let reason = "the asset's place or calendar changed before that";
+            return Err(StoreError::invalid("commissioned_at", reason));
+        }
+        // An effect or a calendar that came later than the asset itself keeps its date.
+        if table == "placements" || *first < from.ms() {
+            let sql = format!("UPDATE {table} SET from_at = ?3 WHERE asset_id = ?1 AND from_at = ?2");
+            act.conn.prepare_cached(&sql)?.execute(params![asset.0, first, from.ms()])?;
+        }
+    }
     Ok(())
 }
 
@@ -268,13 +357,38 @@ pub fn relocate(act: &mut Act, code: &str, to: &Move) -> Result<()> {
     if later {
         return Err(StoreError::invalid("at", "the asset was moved again after that; its later moves come first"));
     }
-    act.conn.execute("DELETE FROM placements WHERE asset_id = ?1 AND from_at = ?2", params![asset.0, to.at.ms()])?;
-    act.conn.execute(
-        "UPDATE placements SET to_at = ?2 WHERE asset_id = ?1 AND to_at IS NULL",
-        params![asset.0, to.at.ms()],
-    )?;
-    place(act, asset, parent, to.at, to.reason.trim())?;
+    replace(act, asset, parent, to.at, to.reason.trim())?;
     act.audit("moved", "asset", code, to)
+}
+
+/// Ends the asset's last placement at an instant and begins another.
+fn replace(act: &Act, asset: AssetId, parent: Option<AssetId>, at: Instant, reason: &str) -> Result<()> {
+    let mut gone = act.conn.prepare_cached("DELETE FROM placements WHERE asset_id = ?1 AND from_at = ?2")?;
+    gone.execute(params![asset.0, at.ms()])?;
+    let mut end = act.conn.prepare_cached("UPDATE placements SET to_at = ?2 WHERE asset_id = ?1 AND to_at IS NULL")?;
+    end.execute(params![asset.0, at.ms()])?;
+    place(act, asset, parent, at, reason)
+}
+
+/// Moves an asset now, as one of many: the way up from the new parent is walked, not the whole tree read.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for an unknown parent, one that sits below the asset, or an asset that is yet to come.
+pub(crate) fn relocate_now(act: &Act, asset: AssetId, parent: Option<&str>, reason: &str) -> Result<()> {
+    let parent = parent.map(|parent| require_in(act.conn, parent, "parent")).transpose()?;
+    let mut ahead = act.conn.prepare_cached("SELECT 1 FROM placements WHERE asset_id = ?1 AND from_at > ?2")?;
+    let mut up = act.conn.prepare_cached("SELECT parent_id FROM placements WHERE asset_id = ?1 AND to_at IS NULL")?;
+    if ahead.exists(params![asset.0, act.now.ms()])? {
+        return Err(StoreError::invalid("parent", "the asset's place begins later than now"));
+    }
+    let mut above = parent;
+    while let Some(at) = above {
+        if at == asset {
+            return Err(StoreError::invalid("parent", "the new parent sits below the asset itself"));
+        }
+        above = optional(up.query_row([at.0], |row| row.get::<_, Option<i64>>(0)))?.flatten().map(AssetId);
+    }
+    replace(act, asset, parent, act.now, reason)
 }
 
 /// Changes from an instant on what an asset's being down does to its parent.
@@ -463,6 +577,33 @@ pub fn detail(conn: &Connection, snapshot: &Snapshot, code: &str, now: Instant) 
         })?;
         rows.collect::<rusqlite::Result<_>>()?
     };
+    let effects = {
+        let mut select = conn
+            .prepare_cached("SELECT effect, from_at, to_at FROM parent_effects WHERE asset_id = ?1 ORDER BY from_at")?;
+        let mut rows = select.query([id.0])?;
+        let mut found = Vec::new();
+        while let Some(row) = rows.next()? {
+            let effect = from_json("parent_effects", &row.get::<_, String>("effect")?)?;
+            found.push(EffectRow { effect, from: instant(row, "from_at")?, to: maybe_instant(row, "to_at")? });
+        }
+        found
+    };
+    let calendars = {
+        let mut select = conn.prepare_cached(
+            "SELECT c.code, c.name, s.from_at, s.to_at FROM asset_calendars s JOIN calendars c ON c.id = s.calendar_id
+             WHERE s.asset_id = ?1 ORDER BY s.from_at",
+        )?;
+        let rows = select.query_map([id.0], |row| {
+            let (from, to) = (instant(row, "from_at")?, maybe_instant(row, "to_at")?);
+            Ok(CalendarRow { code: row.get("code")?, name: row.get("name")?, from, to })
+        })?;
+        rows.collect::<rusqlite::Result<_>>()?
+    };
+    let old_codes = conn
+        .prepare_cached("SELECT code FROM old_asset_codes WHERE asset_id = ?1 ORDER BY code")?
+        .query_map([id.0], |row| row.get(0))?
+        .collect::<rusqlite::Result<_>>()?;
+    let has_picture = pictures::has(conn, id.0)?;
     let mut select = conn.prepare_cached(
         "SELECT a.maker, a.model, a.serial, a.commissioned_at, a.replacement_value, a.downtime_cost, c.code AS crew
          FROM assets a LEFT JOIN crews c ON c.id = a.crew_id WHERE a.id = ?1",
@@ -472,6 +613,10 @@ pub fn detail(conn: &Connection, snapshot: &Snapshot, code: &str, now: Instant) 
             node,
             above,
             placements,
+            effects,
+            calendars,
+            old_codes,
+            has_picture,
             maker: row.get("maker")?,
             model: row.get("model")?,
             serial: row.get("serial")?,

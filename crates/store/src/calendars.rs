@@ -4,9 +4,9 @@ use crate::{
     act::Act,
     assets,
     error::{Result, StoreError},
-    rows::to_json,
+    rows::{from_json, to_json},
 };
-use rusqlite::{OptionalExtension, params};
+use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
     assets::parse_code,
@@ -46,25 +46,100 @@ pub fn add(act: &mut Act, new: &NewCalendar) -> Result<CalendarId> {
     Ok(id)
 }
 
+/// A calendar as listed.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct CalendarView {
+    pub code: String,
+    pub name: String,
+    pub calendar: Calendar,
+    /// Assets that have it now, not counting what is below them.
+    pub assets: i64,
+}
+
+/// All calendars, by name.
+///
+/// # Errors
+/// SQLite's own, and [`StoreError::Corrupt`].
+pub fn list(conn: &Connection) -> Result<Vec<CalendarView>> {
+    let mut select = conn.prepare_cached(
+        "SELECT c.code, c.name, c.definition,
+             (SELECT count(*) FROM asset_calendars s WHERE s.calendar_id = c.id AND s.to_at IS NULL) AS assets
+         FROM calendars c ORDER BY c.name, c.code",
+    )?;
+    let mut rows = select.query([])?;
+    let mut calendars = Vec::new();
+    while let Some(row) = rows.next()? {
+        calendars.push(CalendarView {
+            code: row.get("code")?,
+            name: row.get("name")?,
+            calendar: from_json("calendars", &row.get::<_, String>("definition")?)?,
+            assets: row.get("assets")?,
+        });
+    }
+    Ok(calendars)
+}
+
+/// Writes a calendar's name and hours anew. They hold for all time, past figures included; for other hours from a date
+/// on, give the calendar a season, or the assets another calendar.
+///
+/// # Errors
+/// [`StoreError::NotFound`], or [`StoreError::Invalid`] for hours no week has.
+pub fn change(act: &mut Act, code: &str, new: &NewCalendar) -> Result<()> {
+    act.require(Action::ChangeMasterData)?;
+    new.calendar.check().map_err(|error| StoreError::invalid("hours", error))?;
+    if new.name.trim().is_empty() {
+        return Err(StoreError::invalid("name", "a calendar needs a name"));
+    }
+    let changed = act.conn.execute(
+        "UPDATE calendars SET name = ?2, definition = ?3 WHERE code = ?1",
+        params![code, new.name.trim(), to_json(&new.calendar)],
+    )?;
+    if changed == 0 {
+        return Err(StoreError::not_found("calendar", code));
+    }
+    act.audit("changed", "calendar", code, new)
+}
+
 /// Gives an asset, and all below it without one of their own, a calendar from an instant on.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown asset or calendar.
 pub fn assign(act: &mut Act, asset: &str, calendar: &str, from: Instant) -> Result<()> {
+    let id = assets::require(act.conn, asset)?;
+    assign_id(act, id, asset, calendar, from)
+}
+
+/// Ends what the asset's calendar is from an instant on.
+fn end(act: &Act, asset: AssetId, from: Instant) -> Result<()> {
+    act.conn
+        .execute("DELETE FROM asset_calendars WHERE asset_id = ?1 AND from_at >= ?2", params![asset.0, from.ms()])?;
+    act.conn.execute(
+        "UPDATE asset_calendars SET to_at = ?2 WHERE asset_id = ?1 AND (to_at IS NULL OR to_at > ?2)",
+        params![asset.0, from.ms()],
+    )?;
+    Ok(())
+}
+
+/// From an instant on, the asset has the calendar of its parent.
+///
+/// # Errors
+/// SQLite's own.
+pub(crate) fn unassign(act: &mut Act, asset: AssetId, code: &str, from: Instant) -> Result<()> {
     act.require(Action::ChangeMasterData)?;
-    let AssetId(asset_id) = assets::require(act.conn, asset)?;
+    end(act, asset, from)?;
+    act.audit("calendar taken away", "asset", code, &serde_json::json!({ "from": from }))
+}
+
+/// As [`assign`], for an asset that is known.
+pub(crate) fn assign_id(act: &mut Act, asset_id: AssetId, asset: &str, calendar: &str, from: Instant) -> Result<()> {
+    act.require(Action::ChangeMasterData)?;
     let found: Option<i64> =
         act.conn.query_row("SELECT id FROM calendars WHERE code = ?1", [calendar], |row| row.get(0)).optional()?;
     let calendar_id = found.ok_or_else(|| StoreError::not_found("calendar", calendar))?;
-    act.conn
-        .execute("DELETE FROM asset_calendars WHERE asset_id = ?1 AND from_at >= ?2", params![asset_id, from.ms()])?;
-    act.conn.execute(
-        "UPDATE asset_calendars SET to_at = ?2 WHERE asset_id = ?1 AND (to_at IS NULL OR to_at > ?2)",
-        params![asset_id, from.ms()],
-    )?;
+    end(act, asset_id, from)?;
     act.conn.execute(
         "INSERT INTO asset_calendars (asset_id, calendar_id, from_at, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5)",
-        params![asset_id, calendar_id, from.ms(), act.now.ms(), act.actor.id.0],
+        params![asset_id.0, calendar_id, from.ms(), act.now.ms(), act.actor.id.0],
     )?;
     act.audit("calendar assigned", "asset", asset, &serde_json::json!({ "calendar": calendar, "from": from }))
 }

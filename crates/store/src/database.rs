@@ -15,7 +15,8 @@ use std::{
 };
 use tally_core::{tally::Snapshot, time::Instant};
 
-const STEPS: &[M] = &[M::up(include_str!("migrations/0001_thread.sql"))];
+const STEPS: &[M] =
+    &[M::up(include_str!("migrations/0001_thread.sql")), M::up(include_str!("migrations/0002_setup.sql"))];
 
 /// How many readers may look at once.
 const READERS: usize = 4;
@@ -38,6 +39,8 @@ pub struct Store {
 struct Writer {
     conn: Connection,
     meters: MeterStates,
+    /// SQLite's count of what other processes wrote: what is remembered of meters is true for one of them.
+    others: i64,
 }
 
 /// A panic while a lock was held leaves no half-done write: the transaction went back when it was dropped.
@@ -62,7 +65,7 @@ impl Store {
         // The snapshot is read whole at start, so what changed before is of no use to it.
         conn.execute("DELETE FROM changes WHERE seq < (SELECT max(seq) FROM changes)", [])?;
         people::ensure_administrator(&conn, now)?;
-        let writer = Mutex::new(Writer { conn, meters: MeterStates::default() });
+        let writer = Mutex::new(Writer { conn, meters: MeterStates::default(), others: 0 });
         let readers = (0..READERS).map(|_| reader(&path)).collect::<Result<Vec<_>>>()?;
         Ok(Self {
             writer,
@@ -91,10 +94,14 @@ impl Store {
         work: impl FnOnce(&mut Act) -> Result<T, E>,
     ) -> Result<T, E> {
         let mut writer = lock(&self.writer);
-        let Writer { conn, meters } = &mut *writer;
+        let Writer { conn, meters, others } = &mut *writer;
         // What is remembered of meters is true for kept transactions only: it comes back when this one is kept.
         let mut remembered = std::mem::take(meters);
         let tx = conn.transaction_with_behavior(TransactionBehavior::Immediate).map_err(StoreError::from)?;
+        let version = tx.pragma_query_value(None, "data_version", |row| row.get(0)).map_err(StoreError::from)?;
+        if std::mem::replace(others, version) != version {
+            remembered = MeterStates::default();
+        }
         let done = work(&mut Act { conn: &tx, meters: &mut remembered, actor, now })?;
         tx.commit().map_err(StoreError::from)?;
         *meters = remembered;

@@ -27,6 +27,10 @@ pub enum StoreError {
     Corrupt { table: &'static str, reason: String },
     #[error("this data folder was written by a newer version of Fair Tally; use that version or a newer one")]
     Newer,
+    #[error("cancelled; nothing of it was kept")]
+    Cancelled,
+    #[error("the file can't be written: {0}")]
+    File(String),
     #[error(transparent)]
     Sqlite(#[from] rusqlite::Error),
     #[error("the data folder {path}: {source}")]

@@ -2,7 +2,8 @@
 //!
 //! [`Store::write`] gives one transaction with who acts and when ([`Act`]); [`Store::read`] a connection that can only
 //! look. The way of a reading starts at [`readings::ingest`]. What a write changes, the tally's snapshot learns from the
-//! table `changes` ([`tally`]).
+//! table `changes` ([`tally`]). Master data
+//! goes in and out by [`master`].
 
 mod act;
 pub mod alarms;
@@ -16,9 +17,11 @@ mod error;
 pub mod failures;
 pub mod history;
 pub mod limits;
+pub mod master;
 mod meter_states;
 pub mod meters;
 pub mod people;
+pub mod pictures;
 pub mod readings;
 mod rows;
 pub mod search;

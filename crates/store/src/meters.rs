@@ -134,14 +134,7 @@ pub fn add(act: &mut Act, new: &NewMeter) -> Result<MeterId> {
         plausible_high: new.plausible_high,
         grades: new.grades.clone(),
     };
-    meter.check().map_err(|error| {
-        let field = match &error {
-            MeterError::Grades | MeterError::GradeTwice(_) => "grades",
-            MeterError::PlausibleRange => "plausible_high",
-            MeterError::NotPositive { field } => field,
-        };
-        StoreError::invalid(field, error)
-    })?;
+    check_rules(&meter)?;
     if meter.unit.is_empty() {
         return Err(StoreError::invalid("unit", "give a UCUM code, such as mm/s, Cel or 1"));
     }
@@ -181,6 +174,30 @@ pub fn add(act: &mut Act, new: &NewMeter) -> Result<MeterId> {
     let id = MeterId(act.conn.last_insert_rowid());
     act.audit("added", "meter", &code, new)?;
     Ok(id)
+}
+
+/// Whether a meter may be as described, with the field at fault.
+pub(crate) fn check_rules(meter: &Meter) -> Result<()> {
+    meter.check().map_err(|error| {
+        let field = match &error {
+            MeterError::Grades | MeterError::GradeTwice(_) => "grades",
+            MeterError::PlausibleRange => "plausible_high",
+            MeterError::NotPositive { field } => field,
+        };
+        StoreError::invalid(field, error)
+    })
+}
+
+/// Whether anything was ever read on it.
+pub(crate) fn has_readings(conn: &Connection, meter: MeterId) -> Result<bool> {
+    Ok(conn.prepare_cached("SELECT 1 FROM readings WHERE meter_id = ?1 LIMIT 1")?.exists([meter.0])?)
+}
+
+/// From that instant on the meter is read no more.
+pub(crate) fn retire(act: &mut Act, meter: MeterId, code: &str, at: Instant) -> Result<()> {
+    act.conn.execute("UPDATE meters SET retired_at = ?2 WHERE id = ?1", params![meter.0, at.ms()])?;
+    act.meters.forget(code);
+    Ok(())
 }
 
 pub(crate) fn id_of(conn: &Connection, code: &str) -> Result<Option<MeterId>> {

@@ -133,7 +133,7 @@ pub fn crews(conn: &Connection) -> Result<Vec<Crew>> {
 /// # Errors
 /// [`StoreError::Invalid`] for a bad code, [`StoreError::Conflict`] for one that is taken.
 pub fn add_crew(act: &mut Act, crew: &Crew) -> Result<CrewId> {
-    act.require(Action::ChangeMasterData)?;
+    act.require(Action::ChangeCrews)?;
     let code = parse_code(&crew.code).map_err(|error| StoreError::invalid("code", error))?;
     if crew_id(act.conn, &code)?.is_some() {
         return Err(StoreError::Conflict(format!("there is a crew {code} already")));
@@ -152,7 +152,7 @@ pub fn add_crew(act: &mut Act, crew: &Crew) -> Result<CrewId> {
 /// # Errors
 /// [`StoreError::Invalid`] for a bad code or an unknown crew, [`StoreError::Conflict`] for a code that is taken.
 pub fn add(act: &mut Act, person: &Person) -> Result<PersonId> {
-    act.require(Action::ChangeMasterData)?;
+    act.require(Action::ChangePeople)?;
     let code = parse_code(&person.code).map_err(|error| StoreError::invalid("code", error))?;
     let taken = act.conn.prepare_cached("SELECT 1 FROM people WHERE code = ?1")?.exists([&code])?;
     if taken {
@@ -169,6 +169,12 @@ pub fn add(act: &mut Act, person: &Person) -> Result<PersonId> {
     let id = PersonId(act.conn.last_insert_rowid());
     act.audit("added", "person", &code, person)?;
     Ok(id)
+}
+
+/// Whether an active administrator is left besides that person.
+pub(crate) fn other_administrator(conn: &Connection, person: i64) -> Result<bool> {
+    let mut find = conn.prepare_cached("SELECT 1 FROM people WHERE role = ?1 AND active = 1 AND id <> ?2")?;
+    Ok(find.exists(params![word(&Role::Administrator), person])?)
 }
 
 pub(crate) fn crew_id(conn: &Connection, code: &str) -> Result<Option<CrewId>> {

@@ -4,6 +4,7 @@ use crate::{
     act::Act,
     alarms,
     error::{Result, StoreError},
+    master::Watch,
     meter_states::MeterState,
     meters,
     rows::{instant, word},
@@ -83,6 +84,14 @@ pub type Row = std::result::Result<Incoming, String>;
 /// [`StoreError::MayNot`]; [`StoreError::Strict`] when all or nothing was asked and a row is refused. A refused row
 /// otherwise stands in the receipt, and is no error.
 pub fn ingest(act: &mut Act, rows: &[Row], batch: Batch) -> Result<Receipt> {
+    ingest_watched(act, rows, batch, &mut |_, _| true)
+}
+
+/// As [`ingest`], telling `watch` how many rows of how many are done.
+///
+/// # Errors
+/// As [`ingest`]; and [`StoreError::Cancelled`] when `watch` says so.
+pub fn ingest_watched(act: &mut Act, rows: &[Row], batch: Batch, watch: &mut Watch) -> Result<Receipt> {
     act.require(Action::SendReadings)?;
     let mut receipt = Receipt::default();
     let mut by_meter: HashMap<&str, Vec<usize>> = HashMap::new();
@@ -101,8 +110,13 @@ pub fn ingest(act: &mut Act, rows: &[Row], batch: Batch) -> Result<Receipt> {
     }
     if !order.is_empty() {
         let batch_id = add_batch(act, batch)?;
+        let mut done = 0;
         for code in order {
+            if !watch(done, rows.len()) {
+                return Err(StoreError::Cancelled);
+            }
             let mut indexes = by_meter.remove(code).unwrap_or_default();
+            done += indexes.len();
             indexes.sort_by_key(|&index| rows[index].as_ref().ok().map(|row| (row.at, index)));
             ingest_meter(act, code, &indexes, rows, batch_id, &mut receipt)?;
         }
@@ -298,6 +312,39 @@ pub struct Series {
 
 /// Quarantined readings drawn at the most.
 const MOST_QUARANTINED: usize = 500;
+
+/// Every reading that counts of the meters of a scope, meter by meter in order of time, grades by name.
+///
+/// # Errors
+/// What `take` answers, or SQLite's own.
+pub fn each(
+    conn: &Connection,
+    scope: Option<&[i64]>,
+    span: Span,
+    mut take: impl FnMut(&str, Instant, &str) -> Result<()>,
+) -> Result<()> {
+    let ids: std::rc::Rc<Vec<rusqlite::types::Value>> =
+        std::rc::Rc::new(scope.unwrap_or_default().iter().map(|id| (*id).into()).collect());
+    let mut meters = conn.prepare("SELECT * FROM meters WHERE ?1 OR asset_id IN rarray(?2) ORDER BY code")?;
+    let mut select = conn.prepare(
+        "SELECT at, value FROM readings WHERE meter_id = ?1 AND at >= ?2 AND at < ?3 AND flags & 2 = 0 ORDER BY at",
+    )?;
+    let mut found = meters.query(params![scope.is_none(), ids])?;
+    while let Some(meter) = found.next()? {
+        let (id, code): (i64, String) = (meter.get("id")?, meter.get("code")?);
+        let rules = meters::rules(meter)?;
+        let mut rows = select.query([id, span.start().ms(), span.end().ms()])?;
+        while let Some(row) = rows.next()? {
+            let value: f64 = row.get(1)?;
+            let text = match rules.kind {
+                MeterKind::Grade => rules.shown(value),
+                MeterKind::Counter | MeterKind::Measurement => value.to_string(),
+            };
+            take(&code, instant(row, "at")?, &text)?;
+        }
+    }
+    Ok(())
+}
 
 /// Readings of a span, thinned: each of `points / 2` equal parts of the span gives its least and its greatest value.
 ///

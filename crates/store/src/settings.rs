@@ -3,11 +3,17 @@
 use crate::{
     act::Act,
     error::{Result, StoreError},
+    master::FieldChange,
+    people,
     rows::{from_json, optional, to_json},
 };
 use rusqlite::{Connection, params};
 use serde::{Deserialize, Serialize};
-use tally_core::{calendar, people::Action, work::RankWindows};
+use tally_core::{
+    calendar,
+    people::Action,
+    work::{RankWindows, StateLimit},
+};
 use utoipa::ToSchema;
 
 /// Settings with their first values.
@@ -25,6 +31,9 @@ pub struct Settings {
     pub time_zone: String,
     /// Days in which work of rank 1 to 5 must be done.
     pub rank_windows: [u16; 5],
+    /// How long work may stay in a state.
+    #[serde(default = "StateLimit::first_settings")]
+    pub state_limits: Vec<StateLimit>,
 }
 
 impl Default for Settings {
@@ -36,6 +45,7 @@ impl Default for Settings {
             fiscal_month: 1,
             time_zone: "UTC".into(),
             rank_windows: RankWindows::default().0,
+            state_limits: StateLimit::first_settings(),
         }
     }
 }
@@ -71,8 +81,47 @@ pub fn set(act: &mut Act, settings: &Settings) -> Result<()> {
     if !settings.rank_windows.is_sorted() {
         return Err(StoreError::invalid("rank_windows", "a milder rank can't have a shorter window"));
     }
+    if settings.name.trim().is_empty() {
+        return Err(StoreError::invalid("name", "the installation needs a name"));
+    }
+    if settings.rank_windows[0] == 0 {
+        return Err(StoreError::invalid("rank_windows", "a window has at least one day"));
+    }
+    for (place, limit) in settings.state_limits.iter().enumerate() {
+        let field = |name: &str| format!("state_limits[{place}].{name}");
+        if limit.days == 0 {
+            return Err(StoreError::invalid(field("days"), "a limit has at least one day"));
+        }
+        if limit.rank.is_some_and(|rank| !(1..=5).contains(&rank)) {
+            return Err(StoreError::invalid(field("rank"), "must be 1 to 5"));
+        }
+        if let Some(crew) = &limit.crew {
+            people::require_crew(act.conn, crew, &field("crew"))?;
+        }
+    }
+    let before = get(act.conn)?;
+    let entries = act.conn.prepare("SELECT 1 FROM entries LIMIT 1")?.exists([])?;
+    if entries && (settings.currency != before.currency || settings.minor_digits != before.minor_digits) {
+        return Err(StoreError::invalid("currency", "stays as it is once there are entries, which are written in it"));
+    }
     put(act, KEY, settings)?;
-    act.audit("changed", "settings", KEY, settings)
+    act.audit("changed", "settings", KEY, &changes(&before, settings))
+}
+
+/// What differs, field by field.
+fn changes(before: &Settings, after: &Settings) -> Vec<FieldChange> {
+    let fields = |settings: &Settings| match serde_json::to_value(settings) {
+        Ok(serde_json::Value::Object(fields)) => fields,
+        other => unreachable!("settings are written as an object, not {other:?}"),
+    };
+    let text = |value: Option<&serde_json::Value>| match value {
+        Some(serde_json::Value::String(text)) => text.clone(),
+        Some(other) => other.to_string(),
+        None => String::new(),
+    };
+    let before = fields(before);
+    let differs = fields(after).into_iter().filter(|(field, value)| before.get(field) != Some(value));
+    differs.map(|(field, to)| FieldChange { from: text(before.get(&field)), to: text(Some(&to)), field }).collect()
 }
 
 /// Keeps a value of the program's own, such as the demo's day.

@@ -62,6 +62,12 @@ pub fn refresh(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
     if newest <= snapshot.change {
         return Ok(());
     }
+    // Another process that opened the data swept the table: what it swept can't be read bit by bit.
+    let oldest: i64 = conn.prepare_cached("SELECT min(seq) FROM changes")?.query_row([], |row| row.get(0))?;
+    if oldest > snapshot.change + 1 {
+        *snapshot = load(conn)?;
+        return Ok(());
+    }
     let mut by_kind: HashMap<String, HashSet<i64>> = HashMap::new();
     let mut select = conn.prepare_cached("SELECT kind, id FROM changes WHERE seq > ?1")?;
     let mut rows = select.query([snapshot.change])?;

@@ -3,9 +3,19 @@ use crate::{
     error::ApiError,
     extract::{Body, Params, Segment, Who},
 };
-use axum::{Json, extract::State, http::StatusCode};
+use axum::{
+    Json,
+    body::Bytes,
+    extract::State,
+    http::{StatusCode, header},
+    response::{IntoResponse, Response},
+};
 use serde::{Deserialize, Serialize};
-use tally_store::assets::{self, AssetDetail, AssetNode, Move, NewAsset};
+use tally_core::{assets::ParentEffect, time::Instant};
+use tally_store::{
+    assets::{self, AssetDetail, AssetNode, Move, NewAsset},
+    pictures,
+};
 use utoipa::{IntoParams, ToSchema};
 
 #[derive(Debug, Deserialize, IntoParams)]
@@ -62,6 +72,68 @@ pub async fn relocate(
     Body(body): Body<Move>,
 ) -> Result<Json<Move>, ApiError> {
     state.write(who, move |act| assets::relocate(act, &code, &body).map(|()| Json(body))).await
+}
+
+/// What an asset's being down does to its parent, from an instant on.
+#[derive(Debug, Serialize, Deserialize, ToSchema)]
+pub struct EffectBody {
+    effect: ParentEffect,
+    from: Instant,
+}
+
+/// Says what the asset's being down does to its parent from an instant on.
+#[utoipa::path(put, path = "/assets/{code}/parent-effect", params(("code" = String, Path)), request_body = EffectBody,
+    responses((status = 200, body = EffectBody)))]
+pub async fn set_parent_effect(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(code): Segment<String>,
+    Body(body): Body<EffectBody>,
+) -> Result<Json<EffectBody>, ApiError> {
+    state
+        .write(who, move |act| assets::set_parent_effect(act, &code, &body.effect, body.from).map(|()| Json(body)))
+        .await
+}
+
+/// The picture of an asset.
+#[utoipa::path(get, path = "/assets/{code}/picture", params(("code" = String, Path)),
+    responses((status = 200, body = Vec<u8>, content_type = "image/*")))]
+pub async fn picture(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(code): Segment<String>,
+) -> Result<Response, ApiError> {
+    let (media_type, bytes) = state.look(who, move |look| Ok(pictures::get(look.conn, &code)?)).await?;
+    Ok(([(header::CONTENT_TYPE, media_type), (header::CACHE_CONTROL, "no-cache".into())], bytes).into_response())
+}
+
+/// The asset whose picture was kept or taken away.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Pictured {
+    code: String,
+}
+
+/// Keeps a picture of an asset: PNG, JPEG, WebP or GIF.
+#[utoipa::path(put, path = "/assets/{code}/picture", params(("code" = String, Path)),
+    request_body(content = Vec<u8>, content_type = "image/*"), responses((status = 200, body = Pictured)))]
+pub async fn put_picture(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(code): Segment<String>,
+    body: Bytes,
+) -> Result<Json<Pictured>, ApiError> {
+    state.write(who, move |act| pictures::put(act, &code, &body).map(|()| Json(Pictured { code }))).await
+}
+
+/// Takes the picture of an asset away.
+#[utoipa::path(delete, path = "/assets/{code}/picture", params(("code" = String, Path)),
+    responses((status = 200, body = Pictured)))]
+pub async fn remove_picture(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(code): Segment<String>,
+) -> Result<Json<Pictured>, ApiError> {
+    state.write(who, move |act| pictures::remove(act, &code).map(|()| Json(Pictured { code }))).await
 }
 
 /// An equipment class to add.

@@ -6,7 +6,7 @@ use crate::{
 use axum::{Json, extract::State, http::StatusCode};
 use serde::{Deserialize, Serialize};
 use tally_core::time::Instant;
-use tally_store::calendars::{self, NewCalendar};
+use tally_store::calendars::{self, CalendarView, NewCalendar};
 use utoipa::ToSchema;
 
 /// Adds an operating calendar.
@@ -17,6 +17,24 @@ pub async fn add(
     Body(body): Body<NewCalendar>,
 ) -> Result<(StatusCode, Json<NewCalendar>), ApiError> {
     state.write(who, move |act| calendars::add(act, &body).map(|_| (StatusCode::CREATED, Json(body)))).await
+}
+
+/// The operating calendars there are.
+#[utoipa::path(get, path = "/calendars", responses((status = 200, body = Vec<CalendarView>)))]
+pub async fn list(State(state): State<AppState>, who: Who) -> Result<Json<Vec<CalendarView>>, ApiError> {
+    state.look(who, |look| Ok(Json(calendars::list(look.conn)?))).await
+}
+
+/// Writes a calendar anew, for all time.
+#[utoipa::path(put, path = "/calendars/{code}", params(("code" = String, Path)), request_body = NewCalendar,
+    responses((status = 200, body = NewCalendar)))]
+pub async fn change(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(code): Segment<String>,
+    Body(body): Body<NewCalendar>,
+) -> Result<Json<NewCalendar>, ApiError> {
+    state.write(who, move |act| calendars::change(act, &code, &body).map(|()| Json(body))).await
 }
 
 /// A calendar for an asset and all below it, from an instant on.

@@ -37,6 +37,9 @@ pub struct ListParams {
     /// Only open work whose window has run out.
     #[serde(default)]
     past_window: bool,
+    /// Only work that has stood longer in its state than is allowed.
+    #[serde(default)]
+    over_limit: bool,
     #[param(inline)]
     sort: Option<SortBy>,
     #[serde(default)]
@@ -87,6 +90,7 @@ pub async fn list(
                 sources: words(params.source.as_deref()).map(String::from).collect(),
                 text: params.text,
                 past_window: params.past_window,
+                over_limit: params.over_limit,
             };
             let page = Page {
                 sort: params.sort.unwrap_or_default(),

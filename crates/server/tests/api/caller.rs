@@ -25,7 +25,7 @@ impl Caller {
         let folder = tempfile::tempdir().unwrap();
         let now = Instant::parse("2026-03-01T00:00:00Z").unwrap();
         let store = Arc::new(Store::open(folder.path(), now).unwrap());
-        let router = app(AppState { store, clock: Arc::new(Clock::standing_at(now)) });
+        let router = app(AppState::new(store, Clock::standing_at(now)));
         let caller = Self { _folder: folder, router };
         for role in ["engineer", "planner", "technician", "requester", "manager", "viewer", "gateway"] {
             let person = json!({"code": role, "name": role, "role": role, "crew": null, "rate": 5000});

@@ -11,6 +11,7 @@ use crate::{
     error::{Result, StoreError},
     failures, history, limits,
     rows::{from_word, instant, maybe_instant, maybe_word},
+    settings,
 };
 use rusqlite::{Connection, params};
 use serde::Serialize;
@@ -102,7 +103,7 @@ pub fn detail(
     };
     let entries = entries::of_work(conn, number)?;
     let settled = entries.iter().filter(|entry| entry.settled_at.is_some()).map(|entry| entry.amount).sum();
-    let row_view = work_row(row, now)?;
+    let row_view = work_row(row, &settings::get(conn)?.state_limits, now)?;
     Ok(WorkDetail {
         text: row.get("text")?,
         department: row.get("department")?,

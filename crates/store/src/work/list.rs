@@ -4,6 +4,7 @@ use crate::{
     assets::NamedAsset,
     error::{Result, StoreError},
     rows::{from_word, instant, maybe_instant, maybe_word, word},
+    settings,
 };
 use rusqlite::{Connection, Row, types::Value};
 use serde::{Deserialize, Serialize};
@@ -11,8 +12,8 @@ use std::{collections::BTreeMap, rc::Rc};
 use tally_core::{
     ids::WorkOrderId,
     severity::Severity,
-    time::{HOUR, Instant},
-    work::{WaitingFor, WorkKind, WorkState},
+    time::{DAY, HOUR, Instant},
+    work::{Standing, StateLimit, WaitingFor, WorkKind, WorkState},
 };
 use utoipa::ToSchema;
 
@@ -33,6 +34,8 @@ pub struct WorkRow {
     pub window_end: Instant,
     /// Open, and its window has run out.
     pub past_window: bool,
+    /// It has stood longer in its state than is allowed.
+    pub over_limit: bool,
     pub target_start: Option<Instant>,
     pub crew: Option<String>,
     pub assignee: Option<String>,
@@ -56,6 +59,8 @@ pub struct Filter {
     /// In number, title or asset.
     pub text: Option<String>,
     pub past_window: bool,
+    /// Only work over the limit of its state.
+    pub over_limit: bool,
 }
 
 /// What the list is sorted by.
@@ -119,6 +124,7 @@ pub struct Totals {
     /// Minor units.
     pub cost: i64,
     pub past_window: i64,
+    pub over_limit: i64,
 }
 
 /// A part of the list, with facets and totals of all of it.
@@ -134,25 +140,37 @@ pub(super) const COLUMNS: &str = "w.*, a.code AS asset, a.name AS asset_name, c.
 pub(super) const JOINS: &str = "JOIN assets a ON a.id = w.asset_id LEFT JOIN crews c ON c.id = w.crew_id
      LEFT JOIN people p ON p.id = w.assignee_id";
 
-pub(super) fn work_row(row: &Row, now: Instant) -> Result<WorkRow> {
+pub(super) fn work_row(row: &Row, limits: &[StateLimit], now: Instant) -> Result<WorkRow> {
     let state: WorkState = from_word("work_orders", row.get("state")?)?;
     let window_end = instant(row, "window_end")?;
+    let (state_since, waiting_for) = (instant(row, "state_since")?, maybe_word("work_orders", row, "waiting_for")?);
+    let (risk_rank, crew): (u8, Option<String>) = (row.get("risk_rank")?, row.get("crew")?);
+    let standing = Standing {
+        state,
+        since: state_since,
+        waiting_for,
+        is_dated: row.get::<_, Option<i64>>("scheduled_start")?.is_some(),
+        rank: risk_rank,
+        crew: crew.as_deref(),
+    };
+    let over_limit = limits.iter().any(|limit| limit.is_exceeded(standing, now));
     Ok(WorkRow {
         number: WorkOrderId(row.get("number")?),
         title: row.get("title")?,
         kind: from_word("work_orders", row.get("kind")?)?,
         asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
         state,
-        state_since: instant(row, "state_since")?,
-        waiting_for: maybe_word("work_orders", row, "waiting_for")?,
+        state_since,
+        waiting_for,
         source: row.get("source")?,
         source_severity: row.get::<_, Option<u8>>("source_severity")?.and_then(Severity::from_strokes),
         raised_at: instant(row, "raised_at")?,
-        risk_rank: row.get("risk_rank")?,
+        risk_rank,
         window_end,
         past_window: state.is_open() && window_end < now,
+        over_limit,
         target_start: maybe_instant(row, "target_start")?,
-        crew: row.get("crew")?,
+        crew,
         assignee: row.get("assignee")?,
         estimated_hours: row.get("estimated_hours")?,
         spent_hours: row.get::<_, i64>("spent_ms")? as f64 / HOUR as f64,
@@ -170,7 +188,30 @@ struct Conditions {
 
 const FACETS: [&str; 5] = ["w.state", "w.kind", "w.risk_rank", "ifnull(c.code, '')", "w.source"];
 
-fn conditions(filter: &Filter, now: Instant) -> Conditions {
+/// Over one of the limits, as SQL: what [`StateLimit::is_exceeded`] says of one work order, for many at once.
+fn over_limit(limits: &[StateLimit], now: Instant) -> String {
+    let mut any = vec!["0".to_owned()];
+    for limit in limits {
+        let before = now.plus(-i64::from(limit.days) * DAY).ms();
+        let mut sql = format!("w.state = '{}' AND w.state_since < {before}", word(&limit.state));
+        if let Some(reason) = &limit.waiting_for {
+            sql.push_str(&format!(" AND w.waiting_for IS '{}'", word(reason)));
+        }
+        if limit.undated {
+            sql.push_str(" AND w.scheduled_start IS NULL");
+        }
+        if let Some(rank) = limit.rank {
+            sql.push_str(&format!(" AND w.risk_rank = {rank}"));
+        }
+        if let Some(crew) = &limit.crew {
+            sql.push_str(&format!(" AND c.code IS '{}'", crew.replace('\'', "''")));
+        }
+        any.push(format!("({sql})"));
+    }
+    format!("({})", any.join(" OR "))
+}
+
+fn conditions(filter: &Filter, limits: &[StateLimit], now: Instant) -> Conditions {
     let facets = [
         (FACETS[0], filter.states.iter().map(word).collect()),
         (FACETS[1], filter.kinds.iter().map(word).collect()),
@@ -195,6 +236,9 @@ fn conditions(filter: &Filter, now: Instant) -> Conditions {
         let open = WorkState::ALL.iter().filter(|s| s.is_open()).map(|s| format!("'{}'", word(s)));
         let open = open.collect::<Vec<_>>().join(", ");
         base.push_str(&format!(" AND w.window_end < {} AND w.state IN ({open})", now.ms()));
+    }
+    if filter.over_limit {
+        base.push_str(&format!(" AND {}", over_limit(limits, now)));
     }
     Conditions { base, facets, values, arrays }
 }
@@ -226,7 +270,8 @@ impl Conditions {
 /// # Errors
 /// [`StoreError::Invalid`] for a cursor that is none.
 pub fn list(conn: &Connection, filter: &Filter, page: &Page, now: Instant) -> Result<WorkPage> {
-    let conditions = conditions(filter, now);
+    let limits = settings::get(conn)?.state_limits;
+    let conditions = conditions(filter, &limits, now);
     let (column, order, beyond) = match page.descending {
         true => (page.sort.column(), "DESC", "<"),
         false => (page.sort.column(), "ASC", ">"),
@@ -257,12 +302,12 @@ pub fn list(conn: &Connection, filter: &Filter, page: &Page, now: Instant) -> Re
             break;
         }
         last_key = row.get("sort_key")?;
-        work_orders.push(work_row(row, now)?);
+        work_orders.push(work_row(row, &limits, now)?);
     }
     Ok(WorkPage {
         work_orders,
         facets: facets(conn, &conditions)?,
-        totals: totals(conn, &conditions, now)?,
+        totals: totals(conn, &conditions, &limits, now)?,
         next_cursor,
     })
 }
@@ -292,14 +337,15 @@ fn facets(conn: &Connection, conditions: &Conditions) -> Result<Facets> {
     Ok(Facets { state, kind: of(1)?, rank: of(2)?, crew: of(3)?, source: of(4)? })
 }
 
-fn totals(conn: &Connection, conditions: &Conditions, now: Instant) -> Result<Totals> {
+fn totals(conn: &Connection, conditions: &Conditions, limits: &[StateLimit], now: Instant) -> Result<Totals> {
     let open = WorkState::ALL.iter().filter(|s| s.is_open()).map(|s| format!("'{}'", word(s)));
     let sql = format!(
         "SELECT count(*), ifnull(sum(w.estimated_hours), 0.0), ifnull(sum(w.spent_ms), 0), ifnull(sum(w.cost), 0),
-             ifnull(sum(w.window_end < {} AND w.state IN ({})), 0)
+             ifnull(sum(w.window_end < {} AND w.state IN ({})), 0), ifnull(sum({}), 0)
          FROM work_orders w {JOINS} WHERE {}",
         now.ms(),
         open.collect::<Vec<_>>().join(", "),
+        over_limit(limits, now),
         conditions.sql(None)
     );
     let mut select = conn.prepare(&sql)?;
@@ -310,6 +356,7 @@ fn totals(conn: &Connection, conditions: &Conditions, now: Instant) -> Result<To
             spent_hours: row.get::<_, i64>(2)? as f64 / HOUR as f64,
             cost: row.get(3)?,
             past_window: row.get(4)?,
+            over_limit: row.get(5)?,
         })
     })?)
 }

@@ -1,5 +1,7 @@
 //! Codebooks: trees of problems, causes and remedies.
 
+pub mod file;
+
 use crate::{
     act::Act,
     assets::class_id,

@@ -1,0 +1,9 @@
+//! Text files from other programs: which signs a file uses, and what its cells mean.
+//!
+//! [`Table`] reads a file with a head line, row by row; [`number`], [`instant`] and [`duration`] read a cell.
+
+mod cells;
+mod table;
+
+pub use cells::{CellError, Decimal, duration, duration_text, instant, number};
+pub use table::{Encoding, FileError, Line, Table};

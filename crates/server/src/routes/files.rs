@@ -1,0 +1,148 @@
+use crate::{
+    AppState,
+    error::ApiError,
+    extract::{Accept, Params, Segment, Who},
+    files::{self, Export, FileKind, Import, ImportReceipt},
+    incoming::Format,
+};
+use axum::{
+    Json,
+    body::Bytes,
+    extract::{FromRequest, Request, State},
+    http::header,
+    response::{IntoResponse, Response},
+};
+use serde::{Deserialize, Serialize};
+use tally_core::calendar::zone;
+use utoipa::{IntoParams, ToSchema};
+
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct ImportParams {
+    /// Only say what would become of the file; nothing is kept.
+    #[serde(default)]
+    dry_run: bool,
+    /// IANA name, of times in the file that have no offset.
+    time_zone: Option<String>,
+    /// The file's name.
+    name: Option<String>,
+    /// A name of the client's choosing, by which to ask for progress and to cancel.
+    job: Option<String>,
+}
+
+/// Takes a file: CSV, for readings also JSON and NDJSON. Answers what became of every line; as CSV where `Accept` says
+/// `text/csv`.
+#[utoipa::path(post, path = "/import/{kind}", params(("kind" = FileKind, Path), ImportParams),
+    request_body(content = String, content_type = "text/csv"), responses((status = 200, body = ImportReceipt)))]
+pub async fn import(
+    State(state): State<AppState>,
+    who: Who,
+    accept: Accept,
+    Segment(kind): Segment<FileKind>,
+    Params(params): Params<ImportParams>,
+    request: Request,
+) -> Result<Response, ApiError> {
+    let media_type = request.headers().get(header::CONTENT_TYPE).and_then(|value| value.to_str().ok());
+    let format = Format::of_media_type(media_type.unwrap_or("text/csv"));
+    let body = Bytes::from_request(request, &state).await?;
+    let zone = params.time_zone.filter(|name| !name.is_empty()).map(|name| zone(&name)).transpose();
+    let zone = zone.map_err(|error| ApiError::bad("time_zone", error))?;
+    let import = Import { kind, format, zone, name: params.name };
+    let under_way = state.jobs.begin(params.job);
+    let work = move |act: &mut tally_store::Act| {
+        let job = under_way.job.clone();
+        let receipt = files::import(act, &import, &body, &mut |done, all| job.step(done, all));
+        drop(under_way);
+        receipt
+    };
+    let receipt = if params.dry_run { state.trial(who, work).await? } else { state.write(who, work).await? };
+    if accept.csv() {
+        return Ok(([(header::CONTENT_TYPE, CSV)], receipt.receipt.to_csv()).into_response());
+    }
+    Ok(Json(receipt).into_response())
+}
+
+const CSV: &str = "text/csv; charset=utf-8";
+
+/// How far an import is.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Progress {
+    pub done: usize,
+    /// 0 before it is known.
+    pub all: usize,
+}
+
+fn job(state: &AppState, name: &str) -> Result<std::sync::Arc<crate::jobs::Job>, ApiError> {
+    let missing = || tally_store::StoreError::not_found("import under way", name).into();
+    state.jobs.get(name).ok_or_else(missing)
+}
+
+/// How far an import is that is under way.
+#[utoipa::path(get, path = "/imports/{job}", params(("job" = String, Path)), responses((status = 200, body = Progress)))]
+pub async fn progress(
+    State(state): State<AppState>,
+    Segment(name): Segment<String>,
+) -> Result<Json<Progress>, ApiError> {
+    let (done, all) = job(&state, &name)?.progress();
+    Ok(Json(Progress { done, all }))
+}
+
+/// Ends an import that is under way. Nothing of it is kept.
+#[utoipa::path(delete, path = "/imports/{job}", params(("job" = String, Path)), responses((status = 200, body = Progress)))]
+pub async fn cancel(State(state): State<AppState>, Segment(name): Segment<String>) -> Result<Json<Progress>, ApiError> {
+    let job = job(&state, &name)?;
+    job.cancel();
+    let (done, all) = job.progress();
+    Ok(Json(Progress { done, all }))
+}
+
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct ExportParams {
+    /// Code of the asset whose rows, and those of all below it, are written.
+    scope: Option<String>,
+    /// Of readings.
+    period: Option<String>,
+    from: Option<String>,
+    to: Option<String>,
+}
+
+/// All rows of a kind: `assets.csv`, `meters.json`, `readings.ndjson`.
+#[utoipa::path(get, path = "/export/{file}", params(("file" = String, Path), ExportParams),
+    responses((status = 200, body = String, content_type = "text/csv")))]
+pub async fn export(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(file): Segment<String>,
+    Params(params): Params<ExportParams>,
+) -> Result<Response, ApiError> {
+    let (kind, form) = file.split_once('.').unwrap_or((&file, "csv"));
+    let kind: FileKind = serde_json::from_value(serde_json::Value::String(kind.into()))
+        .map_err(|_unknown| ApiError::bad("file", format!("there is nothing to export called {kind:?}")))?;
+    let media_type = match form {
+        "csv" => CSV,
+        "json" => "application/json",
+        "ndjson" => "application/x-ndjson",
+        _ => return Err(ApiError::bad("file", format!("{form:?} is none of csv, json, ndjson"))),
+    };
+    let lines = form == "ndjson";
+    let bytes = state
+        .look(who, move |look| {
+            let asks = params.period.is_some() || params.from.is_some() || params.to.is_some();
+            let period = || look.period(params.period.as_deref(), params.from.as_deref(), params.to.as_deref());
+            let span = asks.then(period).transpose()?.map(|asked| asked.span);
+            let which = Export { scope: look.scope(params.scope.as_deref())?, span };
+            let mut csv = Vec::new();
+            files::export(look.conn, kind, &which, &mut csv)?;
+            if media_type == CSV {
+                return Ok(csv);
+            }
+            let mut json = Vec::new();
+            files::csv_to_json(&csv, lines, &mut json)?;
+            Ok(json)
+        })
+        .await?;
+    let disposition = format!("attachment; filename=\"{file}\"");
+    Ok(([(header::CONTENT_TYPE, media_type.to_owned()), (header::CONTENT_DISPOSITION, disposition)], bytes)
+        .into_response())
+}

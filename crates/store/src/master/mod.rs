@@ -1,0 +1,21 @@
+//! Master data as tables of text: one way in and out for files, for forms and for many at once.
+//!
+//! A [`Kind`] has [`columns`]. [`list`] shows its rows, [`take`] adds and changes them by code, all with what would become
+//! of each line. A new column of an existing kind is one line in its module under `kinds/`.
+
+mod columns;
+mod forms;
+mod history;
+mod kinds;
+mod list;
+mod receipt;
+mod take;
+
+pub use columns::{Column, Kind};
+pub use forms::Form;
+pub use history::{ChangeRow, history};
+pub use kinds::columns;
+pub use list::{Facet, FacetValue, MasterPage, MasterRow, Query, export, list};
+pub(crate) use receipt::MOST_REFUSED;
+pub use receipt::{FieldChange, FieldReason, MasterReceipt, Outcome, RowReport};
+pub use take::{Given, GivenRow, Watch, take};
