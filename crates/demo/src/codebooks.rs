@@ -48,12 +48,9 @@ mod tests {
     use super::*;
 
     #[test]
-    fn three_codebooks_hold_together() {
+    fn the_codebooks_hold_together() {
         let books = all();
-        assert_eq!(
-            books.iter().map(|(code, _)| code.as_str()).collect::<Vec<_>>(),
-            ["gearbox", "hydraulics", "brakes"]
-        );
+        assert_eq!(books.len(), 15, "one a class");
         for (code, book) in books {
             tally_core::codebooks::check(&book.problems).unwrap_or_else(|error| panic!("{code}: {error}"));
             assert!(book.problems.iter().all(|p| p.below.iter().all(|c| !c.below.is_empty())), "{code}");

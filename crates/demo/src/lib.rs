@@ -1,15 +1,17 @@
 //! An invented plant: Ombersett Ropeways. Every name, figure and event is made up.
 //!
-//! It is made through the store's own functions, so the rules hold in it as in real data: [`plant`] says what stands
-//! there, [`signals`] what its meters read from day to day, [`history`] plays the years.
+//! It is made through the store's own functions, so the rules hold in it as in real data: [`plan`] says what is to happen
+//! when, [`plant`] what stands there, [`signals`] what its meters read from day to day, [`history`] plays the years.
 
 mod codebooks;
 mod history;
 mod jobs;
+pub mod plan;
 mod plant;
 mod signals;
 
 use jiff::civil::Date;
+use plan::Size;
 use tally_core::{calendar::zone, time::Instant};
 use tally_store::{Result, Store, people, settings};
 
@@ -32,12 +34,12 @@ pub fn opening(today: Date) -> Instant {
 ///
 /// # Errors
 /// The store's own; a folder that holds other data is a conflict.
-pub fn ensure(store: &Store, today: Date, progress: impl FnMut(f64)) -> Result<()> {
+pub fn ensure(store: &Store, today: Date, size: Size, progress: impl FnMut(f64)) -> Result<()> {
     let kept: Option<String> = store.read(|conn| settings::kept(conn, KEY))?;
     if kept.is_some() {
         return Ok(());
     }
     let admin = store.read(people::first_administrator)?;
-    history::play(store, admin.clone(), today, progress)?;
+    history::play(store, admin.clone(), today, size, progress)?;
     store.write(admin, opening(today), |act| settings::put(act, KEY, &today.to_string()))
 }

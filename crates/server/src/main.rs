@@ -38,7 +38,7 @@ enum Command {
         /// The demo's day.
         #[arg(long, default_value_t = tally_demo::TODAY)]
         today: Date,
-        /// How much there is. The one lift with two years of history is all there is so far, in either size.
+        /// How much there is: small is one lift with two years, full is the whole plant with five.
         #[arg(long, value_enum, default_value_t = Size::Full)]
         size: Size,
     },
@@ -119,11 +119,15 @@ fn main() -> Result<()> {
             let store = open(&options, clock.now())?;
             run(store, clock, options.port)
         }
-        Command::Demo { serve, today, size: _ } => {
+        Command::Demo { serve, today, size } => {
             log();
             let opening = tally_demo::opening(today);
             let store = open(&serve, opening)?;
-            tally_demo::ensure(&store, today, |share| {
+            let size = match size {
+                Size::Small => tally_demo::plan::Size::Small,
+                Size::Full => tally_demo::plan::Size::Full,
+            };
+            tally_demo::ensure(&store, today, size, |share| {
                 print!("\rmaking the demo plant: {:3.0} %", share * 100.0);
                 // A terminal that is gone is no reason to stop.
                 std::io::stdout().flush().ok();

@@ -6,11 +6,14 @@ use utoipa::{OpenApi, openapi::OpenApi as Description};
 use utoipa_axum::{router::OpenApiRouter, routes};
 
 #[derive(OpenApi)]
-#[openapi(info(
-    title = "Fair Tally",
-    description = "Limits that raise work, and a tally that shows what it adds up to. The header x-person says on whose \
+#[openapi(
+    components(schemas(crate::files::FileKind)),
+    info(
+        title = "Fair Tally",
+        description = "Limits that raise work, and a tally that shows what it adds up to. The header x-person says on whose \
                    behalf a request is made; without it the first administrator acts. Errors are problem details (RFC 9457)."
-))]
+    )
+)]
 struct Info;
 
 /// The routes of the API with their description.

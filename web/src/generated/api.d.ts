@@ -124,7 +124,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/calendars": {
+    "/api/v1/assets/{code}/parent-effect": {
         parameters: {
             query?: never;
             header?: never;
@@ -132,9 +132,80 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        /** Says what the asset's being down does to its parent from an instant on. */
+        put: operations["put_assets_code_parent_effect"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/assets/{code}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The picture of an asset. */
+        get: operations["get_assets_code_picture"];
+        /** Keeps a picture of an asset: PNG, JPEG, WebP or GIF. */
+        put: operations["put_assets_code_picture"];
+        post?: never;
+        /** Takes the picture of an asset away. */
+        delete: operations["delete_assets_code_picture"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/calendars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The operating calendars there are. */
+        get: operations["get_calendars"];
         put?: never;
         /** Adds an operating calendar. */
         post: operations["post_calendars"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/calendars/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Writes a calendar anew, for all time. */
+        put: operations["put_calendars_code"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who changed what of the master data, and when, the newest first. */
+        get: operations["get_changes"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -246,6 +317,61 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/export/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All rows of a kind: `assets.csv`, `meters.json`, `readings.ndjson`. */
+        get: operations["get_export_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/import/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Takes a file: CSV, for readings also JSON and NDJSON. Answers what became of every line; as CSV where `Accept` says
+         *     `text/csv`.
+         */
+        post: operations["post_import_kind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/imports/{job}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far an import is that is under way. */
+        get: operations["get_imports_job"];
+        put?: never;
+        post?: never;
+        /** Ends an import that is under way. Nothing of it is kept. */
+        delete: operations["delete_imports_job"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/indicators": {
         parameters: {
             query?: never;
@@ -257,6 +383,24 @@ export interface paths {
         get: operations["get_indicators"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/master/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A table of master data: its columns, a part of its rows, and the values its filters offer. */
+        get: operations["get_master_kind"];
+        put?: never;
+        /** Adds and changes rows by their code. When it is done in earnest, all rows are taken or, where one is refused, none. */
+        post: operations["post_master_kind"];
         delete?: never;
         options?: never;
         head?: never;
@@ -640,12 +784,18 @@ export interface components {
         AssetDetail: components["schemas"]["AssetNode"] & {
             /** @description From the root down to the parent: code and name. */
             above: components["schemas"]["NamedAsset"][];
+            /** @description Its own calendars, in order of time; where none stands it has that of its parent. */
+            calendars: components["schemas"]["CalendarRow"][];
             commissioned_at?: components["schemas"]["Instant"] | null;
             crew?: string | null;
             /** Format: int64 */
             downtime_cost?: number | null;
+            /** @description What its being down did to its parent, in order of time. */
+            effects: components["schemas"]["EffectRow"][];
+            has_picture: boolean;
             maker?: string | null;
             model?: string | null;
+            old_codes: string[];
             placements: components["schemas"]["PlacementRow"][];
             /** Format: int64 */
             replacement_value?: number | null;
@@ -691,6 +841,36 @@ export interface components {
             seasons?: components["schemas"]["Season"][];
             /** @description IANA name, such as `Europe/Vienna`. */
             time_zone: string;
+        };
+        /** @description A calendar an asset had, from when to when. */
+        CalendarRow: {
+            code: string;
+            from: components["schemas"]["Instant"];
+            name: string;
+            to?: components["schemas"]["Instant"] | null;
+        };
+        /** @description A calendar as listed. */
+        CalendarView: {
+            /**
+             * Format: int64
+             * @description Assets that have it now, not counting what is below them.
+             */
+            assets: number;
+            calendar: components["schemas"]["Calendar"];
+            code: string;
+            name: string;
+        };
+        /** @description One line of the audit trail. */
+        ChangeRow: {
+            /** @description `added`, `changed`, `moved`, … */
+            action: string;
+            at: components["schemas"]["Instant"];
+            changes: components["schemas"]["FieldChange"][];
+            code: string;
+            kind: string;
+            person: string;
+            /** @description What was given as the reason, where one was asked for. */
+            reason?: string | null;
         };
         /** @description The instant the server takes for now. */
         ClockBody: {
@@ -740,6 +920,24 @@ export interface components {
             used: {
                 [key: string]: number;
             };
+        };
+        /** @description A column of a table of master data. */
+        Column: {
+            /** @description What an empty cell stands for. */
+            default: string;
+            form: components["schemas"]["Form"];
+            /** @description What to write, where the form alone does not say it. */
+            hint: string;
+            /** @description As people read it. */
+            label: string;
+            /** @description It is shown and written out; otherwise it is only taken in. */
+            listed: boolean;
+            /** @description It makes sense to give many rows the same value. */
+            many: boolean;
+            /** @description As files name it. */
+            name: string;
+            /** @description It can't be empty. */
+            required: boolean;
         };
         /** @description A crew as listed. */
         Crew: {
@@ -801,6 +999,22 @@ export interface components {
          * @enum {string}
          */
         Effect: "critical" | "degraded" | "incipient";
+        /** @description What an asset's being down does to its parent, from an instant on. */
+        EffectBody: {
+            effect: components["schemas"]["ParentEffect"];
+            from: components["schemas"]["Instant"];
+        };
+        /** @description What an asset's being down did to its parent, from when to when. */
+        EffectRow: {
+            effect: components["schemas"]["ParentEffect"];
+            from: components["schemas"]["Instant"];
+            to?: components["schemas"]["Instant"] | null;
+        };
+        /**
+         * @description How a file's letters are written.
+         * @enum {string}
+         */
+        Encoding: "UTF-8" | "Windows-1252";
         /** @description When it was over. */
         EndBody: {
             end: components["schemas"]["Instant"];
@@ -855,6 +1069,12 @@ export interface components {
             /** @description The state moved to, for a move. */
             to_state?: string | null;
         };
+        /** @description The values of one column. */
+        Facet: {
+            column: string;
+            label: string;
+            values: components["schemas"]["FacetValue"][];
+        };
         /** @description A value of a filter with how many orders have it. */
         FacetValue: {
             /** Format: int64 */
@@ -892,6 +1112,17 @@ export interface components {
             recorded_by: string;
             remedy?: components["schemas"]["NamedCode"] | null;
         };
+        /** @description A field before and after. */
+        FieldChange: {
+            field: string;
+            from: string;
+            to: string;
+        };
+        /** @description What is wrong with one field of a row; of the whole row where it is empty. */
+        FieldReason: {
+            field: string;
+            reason: string;
+        };
         /** @description The value of an indicator at one asset. */
         Figure: {
             /**
@@ -920,6 +1151,57 @@ export interface components {
              */
             value?: number | null;
         };
+        /**
+         * @description What a file holds.
+         * @enum {string}
+         */
+        FileKind: "equipment-classes" | "crews" | "people" | "assets" | "meters" | "codebooks" | "readings";
+        /** @description How the file turned out to be written. */
+        FileRead: {
+            /** @description `,`, `;` or a tab. */
+            delimiter: string;
+            encoding: components["schemas"]["Encoding"];
+        };
+        /** @description What a column holds. */
+        Form: {
+            /** @enum {string} */
+            kind: "text";
+        } | {
+            /** @enum {string} */
+            kind: "code";
+        } | {
+            /** @enum {string} */
+            kind: "number";
+        } | {
+            /** @enum {string} */
+            kind: "money";
+        } | {
+            /** @enum {string} */
+            kind: "instant";
+        } | {
+            /** @enum {string} */
+            kind: "duration";
+        } | {
+            /** @enum {string} */
+            kind: "yes_no";
+        } | {
+            /** @enum {string} */
+            kind: "list";
+        } | {
+            /** @enum {string} */
+            kind: "choice";
+            words: string[];
+        } | {
+            /** @enum {string} */
+            kind: "refers";
+            to: components["schemas"]["Kind"];
+        } | {
+            /** @enum {string} */
+            kind: "calendar";
+        } | {
+            /** @enum {string} */
+            kind: "effect";
+        };
         /** @description What kept a rung from responding. */
         HeldBy: {
             /** @enum {string} */
@@ -945,6 +1227,11 @@ export interface components {
             /** @description Where it is: the asset of a meter or of work. */
             place?: string | null;
         };
+        /** @description What became, or would become, of a file. */
+        ImportReceipt: components["schemas"]["MasterReceipt"] & {
+            file?: components["schemas"]["FileRead"] | null;
+            readings?: components["schemas"]["ReadingsTaken"] | null;
+        };
         /** @description A value as it comes in: a number, or the name of a grade. */
         IncomingValue: number | string;
         /**
@@ -963,6 +1250,11 @@ export interface components {
         };
         /** Format: date-time */
         Instant: string;
+        /**
+         * @description A table of master data.
+         * @enum {string}
+         */
+        Kind: "assets" | "equipment-classes" | "meters" | "people" | "crews";
         /** @description The set of limits on one meter. */
         Ladder: {
             raise_interval_of?: components["schemas"]["RaiseIntervalOf"];
@@ -1005,6 +1297,58 @@ export interface components {
          * @enum {string}
          */
         Level: "site" | "unit" | "system" | "equipment" | "part";
+        /** @description A part of a table of master data. */
+        MasterPage: {
+            columns: components["schemas"]["Column"][];
+            facets: components["schemas"]["Facet"][];
+            next_cursor?: string | null;
+            rows: components["schemas"]["MasterRow"][];
+            /**
+             * Format: int64
+             * @description How many there are in all.
+             */
+            total: number;
+        };
+        /** @description The fate of all rows. */
+        MasterReceipt: {
+            added: number;
+            /** @description Classes and crews that rows name and that were not there: `equipment class pump`. */
+            also_added: string[];
+            changed: number;
+            /** @description So many rows were refused that the rest was not read. */
+            given_up: boolean;
+            /** @description Columns of the file that mean nothing here. */
+            ignored_columns: string[];
+            /** @description Rows that were refused, added or changed, in the order of the file. */
+            lines: components["schemas"]["RowReport"][];
+            /** @description Rows like these that are not listed. */
+            more_lines: number;
+            refused: number;
+            rows: number;
+            unchanged: number;
+        };
+        /** @description A row, by column. */
+        MasterRow: {
+            values: {
+                [key: string]: string;
+            };
+        };
+        /** @description A row to add or change: fields and their new texts, as a file would have them. Fields that are left out stay. */
+        MasterRowBody: {
+            values: {
+                [key: string]: string;
+            };
+            /** @description What the fields are believed to hold now; the row is refused where somebody changed it meanwhile. */
+            was?: {
+                [key: string]: string;
+            };
+        };
+        /** @description Rows of one table. All give the same fields. */
+        MasterRows: {
+            /** @description Why, for moves. */
+            reason?: string;
+            rows: components["schemas"]["MasterRowBody"][];
+        };
         /** @description One meter, with what its readings may be. */
         MeterDetail: components["schemas"]["MeterRow"] & {
             first_at?: components["schemas"]["Instant"] | null;
@@ -1220,6 +1564,11 @@ export interface components {
          * @enum {string}
          */
         Noticed: "operation" | "inspection" | "condition_monitoring" | "maintenance" | "chance";
+        /**
+         * @description What became of a row.
+         * @enum {string}
+         */
+        Outcome: "added" | "changed" | "unchanged" | "refused";
         /** @description Does an asset's being down put its parent down? */
         ParentEffect: {
             /** @enum {string} */
@@ -1263,12 +1612,22 @@ export interface components {
             rate?: number | null;
             role: components["schemas"]["Role"];
         };
+        /** @description The asset whose picture was kept or taken away. */
+        Pictured: {
+            code: string;
+        };
         /** @description Where an asset sat, from when to when, and why it was put there. */
         PlacementRow: {
             from: components["schemas"]["Instant"];
             parent?: components["schemas"]["NamedAsset"] | null;
             reason: string;
             to?: components["schemas"]["Instant"] | null;
+        };
+        /** @description How far an import is. */
+        Progress: {
+            /** @description 0 before it is known. */
+            all: number;
+            done: number;
         };
         /**
          * @description Whose raised work the raise interval looks at.
@@ -1284,6 +1643,13 @@ export interface components {
             at: components["schemas"]["Instant"];
             meter: string;
             value: components["schemas"]["IncomingValue"];
+        };
+        /** @description What readings of a file set off. */
+        ReadingsTaken: {
+            alarms: number;
+            late: number;
+            quarantined: number;
+            work_orders: components["schemas"]["WorkOrderId"][];
         };
         /** @description What became of a batch. */
         Receipt: {
@@ -1360,6 +1726,18 @@ export interface components {
          * @enum {string}
          */
         RowKind: "entry" | "downtime" | "failure" | "work_order";
+        /** @description One row's fate. */
+        RowReport: {
+            changes: components["schemas"]["FieldChange"][];
+            code: string;
+            /**
+             * Format: int64
+             * @description Of the file, the head line counted; the row's place where there is no file.
+             */
+            line: number;
+            outcome: components["schemas"]["Outcome"];
+            reasons: components["schemas"]["FieldReason"][];
+        };
         /**
          * @description What the amounts of rows are counted in.
          * @enum {string}
@@ -1442,6 +1820,8 @@ export interface components {
             name: string;
             /** @description Days in which work of rank 1 to 5 must be done. */
             rank_windows: number[];
+            /** @description How long work may stay in a state. */
+            state_limits?: components["schemas"]["StateLimit"][];
             /** @description IANA name; periods are cut in it. */
             time_zone: string;
         };
@@ -1454,6 +1834,22 @@ export interface components {
         Span: {
             end: components["schemas"]["Instant"];
             start: components["schemas"]["Instant"];
+        };
+        /** @description How long work may stay in a state, maybe only some of it. */
+        StateLimit: {
+            /** @description Only work of the crew of this code. */
+            crew?: string | null;
+            /** Format: int32 */
+            days: number;
+            /**
+             * Format: int32
+             * @description Only work of this rank, 1 to 5.
+             */
+            rank?: number | null;
+            state: components["schemas"]["WorkState"];
+            /** @description Only work without an agreed start. */
+            undated?: boolean;
+            waiting_for?: components["schemas"]["WaitingFor"] | null;
         };
         /** @description A move to another state. */
         StateMove: {
@@ -1517,6 +1913,8 @@ export interface components {
             count: number;
             /** Format: double */
             estimated_hours: number;
+            /** Format: int64 */
+            over_limit: number;
             /** Format: int64 */
             past_window: number;
             /** Format: double */
@@ -1691,6 +2089,8 @@ export interface components {
             estimated_hours?: number | null;
             kind: components["schemas"]["WorkKind"];
             number: components["schemas"]["WorkOrderId"];
+            /** @description It has stood longer in its state than is allowed. */
+            over_limit: boolean;
             /** @description Open, and its window has run out. */
             past_window: boolean;
             raised_at: components["schemas"]["Instant"];
@@ -1931,6 +2331,117 @@ export interface operations {
             };
         };
     };
+    put_assets_code_parent_effect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EffectBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EffectBody"];
+                };
+            };
+        };
+    };
+    get_assets_code_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/*": number[];
+                };
+            };
+        };
+    };
+    put_assets_code_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "image/*": number[];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pictured"];
+                };
+            };
+        };
+    };
+    delete_assets_code_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pictured"];
+                };
+            };
+        };
+    };
+    get_calendars: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarView"][];
+                };
+            };
+        };
+    };
     post_calendars: {
         parameters: {
             query?: never;
@@ -1950,6 +2461,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NewCalendar"];
+                };
+            };
+        };
+    };
+    put_calendars_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCalendar"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewCalendar"];
+                };
+            };
+        };
+    };
+    get_changes: {
+        parameters: {
+            query?: {
+                kind?: "assets" | "equipment-classes" | "meters" | "people" | "crews";
+                /** @description Of the row; all rows without it. */
+                code?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeRow"][];
                 };
             };
         };
@@ -2151,6 +2711,110 @@ export interface operations {
             };
         };
     };
+    get_export_file: {
+        parameters: {
+            query?: {
+                /** @description Code of the asset whose rows, and those of all below it, are written. */
+                scope?: string;
+                /** @description Of readings. */
+                period?: string;
+                from?: string;
+                to?: string;
+            };
+            header?: never;
+            path: {
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+        };
+    };
+    post_import_kind: {
+        parameters: {
+            query?: {
+                /** @description Only say what would become of the file; nothing is kept. */
+                dry_run?: boolean;
+                /** @description IANA name, of times in the file that have no offset. */
+                time_zone?: string;
+                /** @description The file's name. */
+                name?: string;
+                /** @description A name of the client's choosing, by which to ask for progress and to cancel. */
+                job?: string;
+            };
+            header?: never;
+            path: {
+                kind: components["schemas"]["FileKind"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportReceipt"];
+                };
+            };
+        };
+    };
+    get_imports_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Progress"];
+                };
+            };
+        };
+    };
+    delete_imports_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Progress"];
+                };
+            };
+        };
+    };
     get_indicators: {
         parameters: {
             query?: never;
@@ -2166,6 +2830,69 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Definition"][];
+                };
+            };
+        };
+    };
+    get_master_kind: {
+        parameters: {
+            query?: {
+                /** @description Code of the asset whose rows, and those of all below it, are listed. */
+                scope?: string;
+                /** @description In code or name. */
+                text?: string;
+                /** @description `column:value` with commas between; `column:` for rows without a value. */
+                filter?: string;
+                /** @description A column. */
+                sort?: string;
+                descending?: boolean;
+                /** @description What is retired or not active, too. */
+                all?: boolean;
+                cursor?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                kind: components["schemas"]["Kind"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MasterPage"];
+                };
+            };
+        };
+    };
+    post_master_kind: {
+        parameters: {
+            query?: {
+                /** @description Only say what would become of the rows; nothing is kept. */
+                dry_run?: boolean;
+            };
+            header?: never;
+            path: {
+                kind: components["schemas"]["Kind"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MasterRows"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MasterReceipt"];
                 };
             };
         };
@@ -2578,6 +3305,8 @@ export interface operations {
                 text?: string;
                 /** @description Only open work whose window has run out. */
                 past_window?: boolean;
+                /** @description Only work that has stood longer in its state than is allowed. */
+                over_limit?: boolean;
                 sort?: "window_end" | "raised" | "rank" | "number" | "cost" | "spent";
                 descending?: boolean;
                 cursor?: string;

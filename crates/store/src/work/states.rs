@@ -34,6 +34,15 @@ pub struct StateMove {
     pub verdict: Option<Verdict>,
 }
 
+impl StateMove {
+    /// A move now, with nothing said about it.
+    #[must_use]
+    pub fn to(to: WorkState) -> Self {
+        let (note, at, waiting_for, expected_until, question) = (None, None, None, None, None);
+        Self { to, note, at, waiting_for, expected_until, question, asked: None, verdict: None }
+    }
+}
+
 /// What moves and entries hang on.
 pub(crate) struct Current {
     pub kind: WorkKind,

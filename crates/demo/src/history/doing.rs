@@ -1,0 +1,207 @@
+//! How work is planned, done and reported.
+
+use super::Player;
+use crate::{
+    jobs::{Fault, Hands, Job, Step},
+    plan::{self, days},
+    plant::people::hands,
+};
+use jiff::civil::Date;
+use rust_decimal::Decimal;
+use tally_core::{
+    entries::EntryKind,
+    ids::WorkOrderId,
+    time::{HOUR, Instant},
+    work::{Verdict, WaitingFor, WorkState},
+};
+use tally_store::{
+    Act, Result,
+    downtime::{self, NewDowntime},
+    entries::{self, NewEntry},
+    failures::{self, NewFailure},
+    work::{self, StateMove},
+};
+
+impl Player {
+    pub(super) fn step(&mut self, act: &mut Act, day: Date, step: Step) -> Result<()> {
+        act.now = self.at(day, 7, 30);
+        match step {
+            Step::Plan(number) => {
+                self.as_person(act, "corwin");
+                // Work that was begun at once needs no plan any more.
+                if work::standing(act.conn(), number)?.state == WorkState::Raised {
+                    move_to(act, number, WorkState::Planning)?;
+                }
+                Ok(())
+            }
+            Step::Ready(number) => {
+                self.as_person(act, "corwin");
+                act.now = self.at(day, 8, 10);
+                if work::standing(act.conn(), number)?.state == WorkState::Planning {
+                    move_to(act, number, WorkState::Ready)?;
+                }
+                Ok(())
+            }
+            Step::Wait(number) => {
+                self.as_person(act, "corwin");
+                let waiting = StateMove {
+                    waiting_for: Some(WaitingFor::Parts),
+                    expected_until: Some(self.at(day, 8, 0).plus(30 * 24 * HOUR)),
+                    ..StateMove::to(WorkState::Waiting)
+                };
+                work::set_state(act, number, &waiting)
+            }
+            Step::Start(number, job) => self.start(act, day, number, job),
+            Step::Finish(number, job) => self.finish(act, day, number, job),
+            Step::Close(number) => {
+                self.as_person(act, "corwin");
+                move_to(act, number, WorkState::Closed)
+            }
+        }
+    }
+
+    pub(super) fn start(&mut self, act: &mut Act, day: Date, number: WorkOrderId, job: Job) -> Result<()> {
+        let standing = work::standing(act.conn(), number)?;
+        self.as_person(act, "corwin");
+        let mut state = standing.state;
+        if let Some(back) = standing.waiting_from {
+            move_to(act, number, back)?;
+            state = back;
+        }
+        let immediate = job.stop.is_some();
+        if state == WorkState::Planning || (state == WorkState::Raised && !immediate) {
+            move_to(act, number, WorkState::Ready)?;
+        }
+        act.now = self.at(day, 9, 0);
+        let crew = match &job.hands {
+            Hands::Shared(crew, _) => hands(crew)[0].0,
+            Hands::Named(people) => people[0].0,
+        };
+        self.as_person(act, crew);
+        move_to(act, number, WorkState::UnderWay)?;
+        self.finish(act, day, number, job)
+    }
+
+    /// Who worked how many hours: a long job is shared by three, one of half a day by two.
+    fn labour(&mut self, work: &Hands) -> Vec<(&'static str, Decimal)> {
+        match work {
+            Hands::Named(people) => {
+                people.iter().map(|(person, quarters)| (*person, Decimal::from(*quarters) / Decimal::from(4))).collect()
+            }
+            Hands::Shared(crew, hours) => {
+                let crew = hands(crew);
+                let people = if *hours > 12.0 { 3 } else { 1 + usize::from(*hours > 4.0) };
+                let each = (hours / people as f64 * 4.0).round().max(1.0) / 4.0;
+                let each = Decimal::try_from(each).unwrap_or(Decimal::ONE);
+                let offset = self.rng.usize(0..crew.len());
+                (0..people).map(|place| (crew[(offset + place) % crew.len()].0, each)).collect()
+            }
+        }
+    }
+
+    /// Hours, parts, downtime and codes are reported, and the work is done.
+    fn finish(&mut self, act: &mut Act, day: Date, number: WorkOrderId, job: Job) -> Result<()> {
+        let done_at = self.at(day, 17, 40);
+        act.now = done_at;
+        for (person, hours) in self.labour(&job.hands) {
+            self.as_person(act, person);
+            entry(act, number, EntryKind::Labour, hours, None, "", done_at)?;
+        }
+        if let Some((what, price)) = job.material {
+            // Planned repairs have their own prices.
+            let dearer = plan::NEW_SUPPLIER.contains(&days(day, self.today)) && !matches!(job.hands, Hands::Named(_));
+            let price = if dearer { price + price / 3 } else { price };
+            entry(act, number, EntryKind::Material, Decimal::ONE, Some(price), what, done_at)?;
+        }
+        if let Some((what, price)) = job.service {
+            entry(act, number, EntryKind::Service, Decimal::ONE, Some(price), what, done_at)?;
+        }
+        if let Some((asset, kind, hours)) = &job.stop {
+            let start = done_at.plus(-((hours * 60.0).round() as i64) * 60_000);
+            let note = String::new();
+            let stop = NewDowntime { kind: *kind, asset: Some(asset.clone()), start, end: Some(done_at), note };
+            downtime::add_to_work(act, number, &stop)?;
+        }
+        if let Some(fault) = &job.failure {
+            self.report_failure(act, number, &job, fault, done_at)?;
+        }
+        let verdict = if job.found_nothing { Verdict::NothingWrong } else { Verdict::FoundIt };
+        let verdict = job.meter.is_some().then_some(verdict);
+        work::set_state(act, number, &StateMove { verdict, ..StateMove::to(WorkState::Done) })?;
+        if let Some(meter) = job.meter.as_ref().filter(|_| !job.found_nothing)
+            && let Some(lift) = self.lifts.iter().position(|lift| meter.starts_with(lift.code))
+        {
+            self.signals[lift].renew(meter);
+        }
+        let close = self.after(day, 1, 6);
+        self.later(close, Step::Close(number));
+        Ok(())
+    }
+
+    /// Crews code unevenly: the electricians leave the remedy out every third time, the line crew writes *other* now and
+    /// then, hydraulics always code in full.
+    fn report_failure(
+        &mut self,
+        act: &mut Act,
+        number: WorkOrderId,
+        job: &Job,
+        fault: &Fault,
+        done_at: Instant,
+    ) -> Result<()> {
+        let [mut problem, mut cause, remedy] = fault.codes;
+        let mut remedy = Some(remedy);
+        match job.hands {
+            Hands::Shared("elec", _) if self.rng.u32(0..3) == 0 => remedy = None,
+            Hands::Shared("line", _) if self.rng.u32(0..4) == 0 => {
+                (problem, cause, remedy) = ("OTHER", "OTHER", Some("OTHER"));
+            }
+            Hands::Shared("mech", _) if self.rng.u32(0..9) == 0 => remedy = None,
+            _ => {}
+        }
+        let length = job.stop.as_ref().map_or(0.0, |(_, _, hours)| *hours);
+        failures::put(
+            act,
+            number,
+            &NewFailure {
+                asset: Some(fault.asset.clone()),
+                codebook: None,
+                problem: Some(problem.into()),
+                cause: Some(cause.into()),
+                remedy: remedy.map(Into::into),
+                failed_at: done_at.plus(-((length * 60.0).round() as i64) * 60_000),
+                noticed: Some(fault.noticed),
+                effect: fault.effect,
+            },
+        )?;
+        Ok(())
+    }
+}
+
+fn move_to(act: &mut Act, number: WorkOrderId, state: WorkState) -> Result<()> {
+    work::set_state(act, number, &StateMove::to(state))
+}
+
+fn entry(
+    act: &mut Act,
+    number: WorkOrderId,
+    kind: EntryKind,
+    quantity: Decimal,
+    price: Option<i64>,
+    description: &str,
+    at: Instant,
+) -> Result<()> {
+    entries::add(
+        act,
+        number,
+        &NewEntry {
+            kind,
+            asset: None,
+            person: None,
+            quantity,
+            unit_price: price.map(Decimal::from),
+            description: description.into(),
+            at: Some(at),
+        },
+    )?;
+    Ok(())
+}

@@ -1,0 +1,241 @@
+//! The years played day by day: readings come in, limits raise work, people do it and report.
+
+mod doing;
+mod faults;
+mod routine;
+mod stories;
+
+use crate::{
+    TIME_ZONE,
+    jobs::{Fault, Hands, Job, Step, fault},
+    opening,
+    plan::{self, Size, days},
+    plant::{
+        self,
+        lifts::{self, Lift},
+    },
+    signals::Signals,
+};
+use fastrand::Rng;
+use jiff::{ToSpan, civil::Date, tz::TimeZone};
+use std::collections::{BTreeMap, HashSet};
+use tally_core::{
+    calendar::zone,
+    failures::{Effect, Noticed},
+    ids::WorkOrderId,
+    readings::Source,
+    time::Instant,
+    work::{WorkKind, WorkState},
+};
+use tally_store::{
+    Act, Actor, Result, Store, StoreError, people,
+    readings::{self, Batch, Incoming, IncomingValue},
+    work::{self, NewWork},
+};
+
+const SEED: u64 = 20_260_216;
+
+struct Player {
+    rng: Rng,
+    zone: TimeZone,
+    today: Date,
+    lifts: &'static [Lift],
+    signals: Vec<Signals>,
+    actors: BTreeMap<String, Actor>,
+    steps: BTreeMap<Date, Vec<Step>>,
+    taken_up: HashSet<WorkOrderId>,
+}
+
+/// Builds the plant and plays its history up to the morning of `today`.
+pub fn play(store: &Store, admin: Actor, today: Date, size: Size, mut progress: impl FnMut(f64)) -> Result<()> {
+    let first = today.saturating_sub(size.years().years());
+    let zone = zone(TIME_ZONE).unwrap_or(TimeZone::UTC);
+    let lifts = lifts::of(size);
+    let local = |day: Date, hour: i8| local(&zone, day, hour, 0);
+    store.write(admin.clone(), local(first, 6), |act| {
+        plant::build(act, lifts, today, local(first.saturating_sub(8.years()), 0))?;
+        plant::set_limits(act, lifts)
+    })?;
+    let actors = store.read(|conn| {
+        let people = people::list(conn)?;
+        people.into_iter().map(|p| Ok((p.code.clone(), people::by_code(conn, &p.code)?))).collect::<Result<_>>()
+    })?;
+    let signals = (SEED..).zip(lifts).map(|(seed, lift)| Signals::new(seed, *lift, today)).collect();
+    let mut player = Player {
+        rng: Rng::with_seed(SEED),
+        zone: zone.clone(),
+        today,
+        lifts,
+        signals,
+        actors,
+        steps: BTreeMap::new(),
+        taken_up: HashSet::new(),
+    };
+    let all = f64::from(days(first, today).max(1));
+    let mut day = first;
+    while day <= today {
+        // A month of history is one transaction.
+        let month = day.first_of_month().saturating_add(1.month());
+        store.write(admin.clone(), local(day, 6), |act| {
+            while day <= today && day < month {
+                player.day(act, day)?;
+                day = day.saturating_add(1.day());
+            }
+            Ok::<_, StoreError>(())
+        })?;
+        progress(f64::from(days(first, day)) / all);
+    }
+    Ok(())
+}
+
+fn local(zone: &TimeZone, day: Date, hour: i8, minute: i8) -> Instant {
+    zone.to_ambiguous_timestamp(day.at(hour, minute, 0, 0)).compatible().map_or(Instant::EARLIEST, Instant::from)
+}
+
+impl Player {
+    fn at(&self, day: Date, hour: i8, minute: i8) -> Instant {
+        local(&self.zone, day, hour, minute)
+    }
+
+    fn as_person(&self, act: &mut Act, code: &str) {
+        if let Some(actor) = self.actors.get(code) {
+            act.actor = actor.clone();
+        }
+    }
+
+    fn later(&mut self, day: Date, step: Step) {
+        self.steps.entry(day).or_default().push(step);
+    }
+
+    fn after(&mut self, day: Date, least: i32, most: i32) -> Date {
+        day.saturating_add(self.rng.i32(least..=most).days())
+    }
+
+    /// Whether that day is so many days before today.
+    fn is(&self, day: Date, days_before: i32) -> bool {
+        day == plan::before(self.today, days_before)
+    }
+
+    /// Whether a lift of that code is there.
+    fn has(&self, lift: &str) -> bool {
+        self.lifts.iter().any(|one| one.code == lift)
+    }
+
+    fn day(&mut self, act: &mut Act, day: Date) -> Result<()> {
+        act.now = self.at(day, 6, 30);
+        self.routine(act, day)?;
+        self.faults(act, day)?;
+        self.pile(act, day)?;
+        for step in self.steps.remove(&day).unwrap_or_default() {
+            self.step(act, day, step)?;
+        }
+        if day < self.today {
+            self.stories(act, day)?;
+        }
+        act.now = if day == self.today { opening(day) } else { self.at(day, 22, 0) };
+        self.read_meters(act, day)
+    }
+
+    /// The day's readings, sent by the gateway, and what their limits raised.
+    fn read_meters(&mut self, act: &mut Act, day: Date) -> Result<()> {
+        let now = act.now;
+        let zone = self.zone.clone();
+        // Midnight once; the clocks change before anything is read in the morning.
+        let noon = local(&zone, day, 12, 0);
+        let rows: Vec<readings::Row> = self
+            .signals
+            .iter_mut()
+            .flat_map(|signals| signals.day(day))
+            .map(|(meter, (hour, minute), value)| {
+                let at = if hour < 4 {
+                    local(&zone, day, hour, minute)
+                } else {
+                    noon.plus((i64::from(hour - 12) * 60 + i64::from(minute)) * 60_000)
+                };
+                // Rounded again, because a multiple of 0.1 has no exact binary form.
+                let value = (value * 1000.0).round() / 1000.0;
+                Ok(Incoming { meter, at, value: IncomingValue::Number(value) })
+            })
+            .filter(|row: &readings::Row| row.as_ref().is_ok_and(|row| row.at <= now))
+            .collect();
+        self.as_person(act, "gateway");
+        let receipt = readings::ingest(act, &rows, Batch { source: Source::Gateway, name: None, strict: true })?;
+        for number in receipt.work_orders {
+            // A joined order is being seen to already.
+            if self.taken_up.insert(number)
+                && let Some(meter) = work::standing(act.conn(), number)?.source_meter
+            {
+                self.take_up(day, number, meter);
+            }
+        }
+        Ok(())
+    }
+
+    /// Somebody takes up the work that a limit raised.
+    fn take_up(&mut self, day: Date, number: WorkOrderId, meter: String) {
+        let (lift, suffix) = meter.split_once('-').unwrap_or((&meter, ""));
+        let (crew, hours, material) = match suffix {
+            s if s.ends_with("-PAD") => ("mech", 6.0, Some(("Set of brake pads", 84_600))),
+            s if s.ends_with("-LIN") => ("line", 5.5, Some(("Pair of sheave liners", 31_200))),
+            s if s.ends_with("-SLP") => ("line", 3.5, Some(("Grip spring set", 22_750))),
+            "TEN-PRS" => ("hydr", 4.0, Some(("Seal kit", 9_640))),
+            "DRV-GBX-OIL" => ("mech", 3.0, Some(("Cooler element", 41_300))),
+            "DRV-GBX-CLN" => ("mech", 2.5, Some(("Filter elements", 17_800))),
+            "LIN-ROP-GRS" => ("line", 9.0, Some(("Rope grease, 20 kg", 27_400))),
+            _ => ("mech", 2.0, None),
+        };
+        let at = |place: &str| format!("{lift}-{place}");
+        let noticed = |asset: String, codes, effect, noticed| Fault { noticed, ..fault(asset, codes, effect) };
+        let failure = match suffix {
+            "TEN-PRS" => {
+                Some(noticed(at("TEN-CYL"), ["LEAK", "SEAL", "RSEAL"], Effect::Degraded, Noticed::ConditionMonitoring))
+            }
+            "DRV-GBX-OIL" => Some(noticed(
+                at("DRV-GBX-LUB"),
+                ["HOT", "COOLER", "RCLEA"],
+                Effect::Degraded,
+                Noticed::ConditionMonitoring,
+            )),
+            "DRV-SBR-PAD" => {
+                Some(noticed(at("DRV-SBR"), ["THIN", "WEAR", "RPADS"], Effect::Incipient, Noticed::Inspection))
+            }
+            _ => None,
+        };
+        // The loose plug is found at the last visit only.
+        let chatters = meter == "C2-RET-BWH-VIB" && days(day, self.today) > *plan::SENSOR_CHATTERS.start();
+        let planned = self.after(day, 1, 3);
+        let start = self.after(planned, 3, 9);
+        self.later(planned, Step::Plan(number));
+        self.later(start.saturating_sub(2.days()), Step::Ready(number));
+        let job = Job {
+            material,
+            failure,
+            meter: Some(meter),
+            found_nothing: chatters,
+            ..Job::new(Hands::Shared(crew, hours))
+        };
+        self.later(start, Step::Start(number, job));
+    }
+
+    fn raise(&mut self, act: &mut Act, by: &str, new: NewWork) -> Result<WorkOrderId> {
+        self.as_person(act, by);
+        work::raise(act, &new)
+    }
+}
+
+fn new_work(title: &str, asset: &str, kind: WorkKind, rank: u8, hours: f64) -> NewWork {
+    NewWork {
+        title: title.into(),
+        text: String::new(),
+        kind,
+        asset: asset.into(),
+        risk_rank: rank,
+        target_start: None,
+        target_finish: None,
+        crew: None,
+        assignee: None,
+        estimated_hours: Some(hours),
+        state: WorkState::Raised,
+        raised_at: None,
+    }
+}
