@@ -22,6 +22,7 @@ pub fn routes() -> (Router<AppState>, Description) {
         .routes(routes!(r::settings::get, r::settings::put))
         .routes(routes!(r::people::list, r::people::add))
         .routes(routes!(r::people::crews, r::people::add_crew))
+        .routes(routes!(r::start::get))
         .routes(routes!(r::period::get))
         .routes(routes!(r::search::find))
         .routes(routes!(r::clock::get, r::clock::set))

@@ -26,6 +26,7 @@ pub mod readings;
 mod rows;
 pub mod search;
 pub mod settings;
+pub mod start;
 pub mod tally;
 pub mod work;
 

@@ -319,7 +319,11 @@ pub fn list(
 }
 
 /// The last value in each part of the span: one seek a part, however many readings there are.
-fn sparks(conn: &Connection, meters: impl Iterator<Item = i64>, span: Span) -> Result<HashMap<i64, Vec<Option<f64>>>> {
+pub(crate) fn sparks(
+    conn: &Connection,
+    meters: impl Iterator<Item = i64>,
+    span: Span,
+) -> Result<HashMap<i64, Vec<Option<f64>>>> {
     let ids: Rc<Vec<Value>> = Rc::new(meters.map(Value::from).collect());
     let part = (span.ms() / SPARK_PARTS).max(1);
     let mut select = conn.prepare_cached(

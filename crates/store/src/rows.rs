@@ -1,7 +1,7 @@
 //! Small helpers between SQL values and the core's types.
 
 use crate::error::{Result, StoreError};
-use rusqlite::{Row, types::FromSql};
+use rusqlite::Row;
 use serde::{Serialize, de::DeserializeOwned};
 use tally_core::time::Instant;
 
@@ -44,7 +44,7 @@ pub fn maybe_word<T: DeserializeOwned>(table: &'static str, row: &Row, column: &
 }
 
 /// One value, or `None` where no row is found.
-pub fn optional<T: FromSql>(result: rusqlite::Result<T>) -> rusqlite::Result<Option<T>> {
+pub fn optional<T>(result: rusqlite::Result<T>) -> rusqlite::Result<Option<T>> {
     match result {
         Ok(value) => Ok(Some(value)),
         Err(rusqlite::Error::QueryReturnedNoRows) => Ok(None),

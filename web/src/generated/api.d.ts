@@ -601,6 +601,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a visitor sees first: how far the installation is set up, a risk that stands, a failure nothing warned of. */
+        get: operations["get_start"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/tally": {
         parameters: {
             query?: never;
@@ -938,6 +955,19 @@ export interface components {
             name: string;
             /** @description It can't be empty. */
             required: boolean;
+        };
+        /** @description How far an installation is set up. */
+        Counts: {
+            /** Format: int64 */
+            assets: number;
+            has_readings: boolean;
+            /**
+             * Format: int64
+             * @description Meters with a ladder.
+             */
+            ladders: number;
+            /** Format: int64 */
+            meters: number;
         };
         /** @description A crew as listed. */
         Crew: {
@@ -1291,6 +1321,27 @@ export interface components {
             at: components["schemas"]["Instant"];
             /** Format: double */
             value: number;
+        };
+        /** @description A failure of an asset whose meter has no limit. */
+        Lesson: {
+            asset: components["schemas"]["NamedAsset"];
+            /**
+             * Format: int64
+             * @description Minor units.
+             */
+            cost: number;
+            /**
+             * Format: int64
+             * @description Unplanned downtime reported with the work.
+             */
+            down_ms: number;
+            failed_at: components["schemas"]["Instant"];
+            meter: string;
+            meter_name: string;
+            /** @description What the meter read in the half year before the failure. */
+            spark: (number | null)[];
+            title: string;
+            work_order: components["schemas"]["WorkOrderId"];
         };
         /**
          * @description Level of the tree, freely nested. Source: ISO 14224 (taxonomy levels, own selection).
@@ -1711,6 +1762,11 @@ export interface components {
         Reversal: {
             reason: string;
         };
+        /** @description An alarm that stands, with what its meter read before. */
+        Risk: {
+            alarm: components["schemas"]["AlarmRow"];
+            spark: (number | null)[];
+        };
         /**
          * @description What a person is to the installation.
          * @enum {string}
@@ -1834,6 +1890,12 @@ export interface components {
         Span: {
             end: components["schemas"]["Instant"];
             start: components["schemas"]["Instant"];
+        };
+        /** @description The first page. */
+        Start: {
+            counts: components["schemas"]["Counts"];
+            lesson?: components["schemas"]["Lesson"] | null;
+            risk?: components["schemas"]["Risk"] | null;
         };
         /** @description How long work may stay in a state, maybe only some of it. */
         StateLimit: {
@@ -3248,6 +3310,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Settings"];
+                };
+            };
+        };
+    };
+    get_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Start"];
                 };
             };
         };

@@ -18,5 +18,6 @@ pub mod period;
 pub mod readings;
 pub mod search;
 pub mod settings;
+pub mod start;
 pub mod tally;
 pub mod work_orders;

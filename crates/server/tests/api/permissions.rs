@@ -5,6 +5,10 @@ use serde_json::{Value, json};
 
 const ROLES: [&str; 7] = ["engineer", "planner", "technician", "requester", "manager", "viewer", "gateway"];
 
+fn row(code: &str, field: &str, value: &str) -> Value {
+    json!({"rows": [{"values": {"code": code, field: value}}]})
+}
+
 fn routes() -> Vec<(&'static str, &'static str, Value, &'static [&'static str])> {
     let reading = json!([{"meter": "BAR", "at": "2026-02-01T00:00:00Z", "value": 1.0}]);
     let ladder = json!({"reason": "r", "rungs": [{"side": "high", "severity": "alert", "setpoint": 9.0, "response": {"kind": "record"}}]});
@@ -36,6 +40,24 @@ fn routes() -> Vec<(&'static str, &'static str, Value, &'static [&'static str])>
             json!({"parent": "SITE", "at": "2026-02-01T00:00:00Z", "reason": "r"}),
             &["engineer"],
         ),
+        (
+            "PUT",
+            "/assets/P1/parent-effect",
+            json!({"effect": {"kind": "yes"}, "from": "2026-02-01T00:00:00Z"}),
+            &["engineer"],
+        ),
+        ("POST", "/master/assets", row("P1", "name", "Pump"), &["engineer"]),
+        ("POST", "/master/meters", row("BAR", "name", "Pressure"), &["engineer"]),
+        ("POST", "/master/people", row("viewer", "name", "V"), &[]),
+        ("POST", "/master/crews", json!({"rows": []}), &["engineer", "planner"]),
+        ("POST", "/import/assets?dry_run=true", json!("code,name\nP1,Pump\n"), &["engineer"]),
+        ("DELETE", "/assets/P1/picture", json!({}), &["engineer"]),
+        (
+            "PUT",
+            "/calendars/none",
+            json!({"code": "none", "name": "N", "time_zone": "UTC", "hours": []}),
+            &["engineer"],
+        ),
         ("PUT", "/assets/P1/calendar", json!({"calendar": "none", "from": "2026-02-01T00:00:00Z"}), &["engineer"]),
         ("POST", "/alarms/1/acknowledge", json!({}), &["engineer", "planner", "technician"]),
     ]
@@ -61,7 +83,7 @@ async fn every_write_is_asked_of_the_role() {
 }
 
 #[tokio::test]
-async fn new_master_data_is_the_engineers_and_the_administrators() {
+async fn new_master_data_is_the_engineers_people_the_administrators_and_crews_the_planners_too() {
     let caller = Caller::new().await;
     for role in ROLES {
         for (path, body) in [
@@ -76,7 +98,12 @@ async fn new_master_data_is_the_engineers_and_the_administrators() {
             ("/calendars", json!({"code": format!("w-{role}"), "name": "W", "time_zone": "UTC", "hours": []})),
         ] {
             let status = caller.call("POST", path, Some(role), Some(body)).await.status;
-            assert_eq!(status, if role == "engineer" { 201 } else { 403 }, "{path} as {role}");
+            let allowed = match path {
+                "/people" => false,
+                "/crews" => matches!(role, "engineer" | "planner"),
+                _ => role == "engineer",
+            };
+            assert_eq!(status, if allowed { 201 } else { 403 }, "{path} as {role}");
         }
     }
 }
@@ -86,7 +113,18 @@ async fn everybody_but_the_gateway_may_look() {
     let caller = Caller::new().await;
     for path in [
         "/settings",
+        "/start",
         "/people",
+        "/calendars",
+        "/changes",
+        "/master/assets",
+        "/master/equipment-classes",
+        "/master/meters?scope=P1&filter=kind:measurement",
+        "/master/people?all=true",
+        "/master/crews?sort=weekly_hours&descending=true",
+        "/export/assets.csv",
+        "/export/codebooks.json",
+        "/export/readings.ndjson",
         "/crews",
         "/period?period=this_month",
         "/search?q=pump",
