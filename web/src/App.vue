@@ -1,13 +1,17 @@
 <script setup lang="ts">
 import { useLocalStorage } from '@vueuse/core'
 import AssetTree from './common/frame/AssetTree.vue'
+import KeySheet from './common/frame/KeySheet.vue'
 import TopBar from './common/frame/TopBar.vue'
 import WhyDrawer from './common/frame/WhyDrawer.vue'
+import { keySheet, useKeys } from './common/frame/useKeys'
 import { useInstallation } from './common/installation'
 import { useWhy } from './common/useWhy'
+import UndoBar from './setup/UndoBar.vue'
 
 const { ready } = useInstallation()
 const { asked } = useWhy()
+useKeys()
 const treeOpen = useLocalStorage('fair-tally-tree', true)
 </script>
 
@@ -19,6 +23,8 @@ const treeOpen = useLocalStorage('fair-tally-tree', true)
       <RouterView />
     </main>
     <WhyDrawer />
+    <UndoBar />
+    <KeySheet v-if="keySheet" v-model="keySheet" />
   </div>
 </template>
 

@@ -27,7 +27,7 @@ const distance = computed(() => {
   <tr>
     <td><SeverityStrokes :severity="meter.worst_severity" /></td>
     <td>
-      <RouterLink :to="to(`/watch/${meter.code}`)" class="name" data-test="meter">{{
+      <RouterLink :to="to(`/watch/${meter.code}`)" class="name" data-test="meter" data-row>{{
         meter.name
       }}</RouterLink>
       <div class="quiet small">{{ meter.asset.name }}</div>

@@ -12,7 +12,7 @@ import ImportReadings from './ImportReadings.vue'
 import MeterLine from './MeterLine.vue'
 import StandingAlarms from './StandingAlarms.vue'
 
-const { scope, period, read, change } = useAddress()
+const { scope, period, read, change, to } = useAddress()
 const client = useQueryClient()
 const text = ref(read('text'))
 const asked = refDebounced(text, 200)
@@ -104,8 +104,8 @@ const alarms = useQuery({
     Filter by a part of a code, a name or an asset’s name, or widen the scope in the tree.
   </EmptyState>
   <EmptyState v-else-if="!isPending && !error" title="No meters here yet">
-    A meter is something read on an asset. Add one through <code>POST /api/v1/meters</code>, then send its
-    readings or import them from a CSV file.
+    A meter is something read on an asset. <RouterLink :to="to('/setup/meters/new')">Add one</RouterLink> or
+    <RouterLink :to="to('/setup/files/meters')">import them from a file</RouterLink>, then send its readings.
   </EmptyState>
   <p v-if="hasNextPage"><button class="act" @click="fetchNextPage()">Show more meters</button></p>
   <ImportReadings v-if="importing" @close="importing = false" />

@@ -5,7 +5,7 @@ import { answer, api, type WorkKind } from '../common/api'
 import { kindWords } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
-import AssetField from './AssetField.vue'
+import AssetField from '../common/AssetField.vue'
 import { useChange } from '../common/useChange'
 
 const emit = defineEmits<{ close: [] }>()

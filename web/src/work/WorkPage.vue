@@ -21,7 +21,7 @@ defineProps<{
 const { scope, read, change } = useAddress()
 /** A table has no room on a phone. */
 const narrow = useMediaQuery('(max-width: 760px)')
-const raising = ref(false)
+const raising = ref(read('raise') === 'yes')
 const text = ref(read('text'))
 const asked = refDebounced(text, 200)
 watch(asked, () => change({ text: asked.value }))
@@ -37,6 +37,7 @@ const query = computed(() => ({
   crew: read('crew') || undefined,
   source: read('source') || undefined,
   past_window: read('past') === 'yes',
+  over_limit: read('over') === 'yes',
   text: read('text') || undefined,
   sort: sort.value as 'window_end',
   descending: read('desc') === 'yes',
@@ -84,7 +85,16 @@ function sortBy(column: string) {
         >
           {{ totals.past_window }} past {{ totals.past_window === 1 ? 'its' : 'their' }} window
         </button>
-        <template v-if="read('past')"> (only these)</template>
+        <template v-if="read('past')"> (only these)</template> ·
+        <button
+          class="plain"
+          :class="{ late: totals.over_limit }"
+          data-test="over-limit"
+          @click="change({ over: read('over') ? '' : 'yes' })"
+        >
+          {{ totals.over_limit }} over the limit of {{ totals.over_limit === 1 ? 'its' : 'their' }} state
+        </button>
+        <template v-if="read('over')"> (only these)</template>
       </p>
       <WorkFacets
         v-if="facets"

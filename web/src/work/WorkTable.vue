@@ -18,7 +18,7 @@ const { to, read } = useAddress()
 
 /** The list's filters stay in the address beside an open order. */
 function link(number: number) {
-  const keep = ['state', 'kind', 'rank', 'crew', 'source', 'past', 'text', 'sort', 'desc']
+  const keep = ['state', 'kind', 'rank', 'crew', 'source', 'past', 'over', 'text', 'sort', 'desc']
   return to(
     `/work/${number}`,
     Object.fromEntries(keep.map((key) => [key, read(key)]).filter(([, value]) => value)),
@@ -39,7 +39,7 @@ const columns = [
 <template>
   <ul v-if="compact">
     <li v-for="order in orders" :key="order.number">
-      <RouterLink :to="link(order.number)" :class="{ here: String(order.number) === chosen }">
+      <RouterLink :to="link(order.number)" :class="{ here: String(order.number) === chosen }" data-row>
         <span class="quiet small">
           {{ order.number }} · {{ stateWords[order.state] }}
           <span v-if="order.past_window" class="late">past its window</span>
@@ -70,7 +70,7 @@ const columns = [
       <tr v-for="order in orders" :key="order.number" data-test="order">
         <td>{{ order.number }}</td>
         <td class="title">
-          <RouterLink :to="link(order.number)">{{ order.title }}</RouterLink>
+          <RouterLink :to="link(order.number)" data-row>{{ order.title }}</RouterLink>
           <div class="quiet small">
             {{ order.asset.name }} · {{ kindWords[order.kind] }}
             <template v-if="order.source_severity">
@@ -81,7 +81,9 @@ const columns = [
         <td>
           {{ stateWords[order.state] }}
           <span v-if="order.waiting_for">for {{ order.waiting_for }}</span>
-          <div class="quiet small">{{ ago(order.state_since, now) }}</div>
+          <div class="small" :class="order.over_limit ? 'late' : 'quiet'">
+            {{ ago(order.state_since, now) }}<template v-if="order.over_limit">, over the limit</template>
+          </div>
         </td>
         <td>{{ order.risk_rank }}</td>
         <td>

@@ -32,7 +32,8 @@ const above = computed(() => detail.data.value?.above.map((asset) => asset.code)
       <TreeBranch v-for="node in roots.data.value" :key="node.code" :node="node" :depth="0" :above="above" />
     </ul>
     <p v-else-if="roots.isSuccess.value" class="quiet small none">
-      No assets yet. Add them through <code>POST /api/v1/assets</code>, parents first.
+      No assets yet. <RouterLink to="/setup/files/assets">Import them</RouterLink> or
+      <RouterLink to="/setup/assets/new">add the first</RouterLink>.
     </p>
   </aside>
 </template>

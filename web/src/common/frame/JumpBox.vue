@@ -5,7 +5,9 @@ import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { answer, api, type Hit } from '../api'
 import { useAddress } from '../useAddress'
+import { commands } from './commands'
 import { isTyping } from './keys'
+import { keySheet } from './useKeys'
 import { workspaces } from './workspaces'
 
 const text = ref('')
@@ -28,6 +30,7 @@ const kinds: Record<string, string> = {
   work_order: 'work',
   codebook: 'codebook',
   screen: 'screen',
+  command: 'do',
 }
 const hits = computed<Hit[]>(() => {
   const letters = text.value.trim().toLowerCase()
@@ -35,7 +38,11 @@ const hits = computed<Hit[]>(() => {
   const screens = workspaces
     .filter((workspace) => workspace.name.toLowerCase().startsWith(letters))
     .map((workspace) => ({ kind: 'screen', code: workspace.path, name: workspace.name }))
-  return [...screens, ...(data.value ?? [])]
+  const words = letters.split(/\s+/)
+  const named = commands
+    .filter((command) => words.every((word) => command.name.toLowerCase().includes(word)))
+    .map((command) => ({ kind: 'command', code: command.name, name: command.name }))
+  return [...screens, ...named.slice(0, 6), ...(data.value ?? [])]
 })
 watch(hits, () => (chosen.value = 0))
 
@@ -46,7 +53,14 @@ function go(hit: Hit | undefined) {
   input.value?.blur()
   if (hit.kind === 'asset') change({ scope: hit.code })
   else if (hit.kind === 'screen') router.push(to(hit.code))
+  else if (hit.kind === 'command') begin(hit.name)
   else router.push(to({ meter: '/watch/', work_order: '/work/', codebook: '/codes/' }[hit.kind] + hit.code))
+}
+
+function begin(name: string) {
+  const command = commands.find((one) => one.name === name)
+  if (command?.path) router.push(to(command.path, command.query))
+  else keySheet.value = true
 }
 
 function move(by: number) {
@@ -71,7 +85,7 @@ onKeyStroke('k', (event) => (event.ctrlKey || event.metaKey) && focus(event))
       class="line"
       type="search"
       placeholder="Jump to…  /"
-      aria-label="Jump to an asset, meter, work order or codebook"
+      aria-label="Jump to an asset, meter, work order, codebook or command"
       role="combobox"
       :aria-expanded="open && hits.length > 0"
       aria-controls="jump-hits"
@@ -93,7 +107,9 @@ onKeyStroke('k', (event) => (event.ctrlKey || event.metaKey) && focus(event))
       >
         <span class="kind">{{ kinds[hit.kind] }}</span>
         <span class="name">{{ hit.name }}</span>
-        <span class="code">{{ hit.place ? `${hit.place} · ${hit.code}` : hit.code }}</span>
+        <span v-if="hit.kind !== 'command'" class="code">{{
+          hit.place ? `${hit.place} · ${hit.code}` : hit.code
+        }}</span>
       </li>
       <li v-if="!hits.length && data" class="none">Nothing has “{{ text }}” in its code or name.</li>
     </ul>

@@ -30,7 +30,7 @@ onKeyStroke('\\', (event) => {
     >
       <PanelLeft :size="18" />
     </button>
-    <RouterLink :to="to('/watch')" class="mark" aria-label="Fair Tally">
+    <RouterLink :to="to('/')" class="mark" :aria-label="`Fair Tally: ${installation.name}`">
       <svg viewBox="0 0 32 26" width="30" height="24" aria-hidden="true">
         <path class="stroke" d="M6 4v18M12.5 4v18M19 4v18M25.5 4v18" />
         <path class="across" d="M2.5 19.5 29 6.5" />

@@ -2,11 +2,13 @@
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed } from 'vue'
-import { answer, api } from '../common/api'
+import { answer, api } from './api'
 
 defineProps<{
   /** What is wrong with it, if anything. */
   wrong?: string
+  /** What it is for; the asset itself where nothing is said. */
+  label?: string
 }>()
 /** Code of an asset, or letters of its name while it is looked for. */
 const code = defineModel<string>({ required: true })
@@ -25,7 +27,7 @@ const name = computed(() => assets.value.find((asset) => asset.code === code.val
 <template>
   <label class="field">
     <span>
-      Asset <span v-if="name" class="quiet">{{ name }}</span>
+      {{ label ?? 'Asset' }} <span v-if="name" class="quiet">{{ name }}</span>
     </span>
     <input
       v-model="code"

@@ -1,0 +1,230 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, reactive, ref } from 'vue'
+import { answer, api, person } from '../common/api'
+import { date, dateTime, fromLocal, toLocal } from '../common/format'
+import { now } from '../common/installation'
+import ProblemNote from '../common/ProblemNote.vue'
+import { useChange } from '../common/useChange'
+import AssetField from '../common/AssetField.vue'
+import EffectInput from './EffectInput.vue'
+import { type Effect, effectWords } from './effect'
+
+const props = defineProps<{ code: string }>()
+const { data } = useQuery({
+  queryKey: ['asset', () => props.code],
+  queryFn: () => answer(api.GET('/api/v1/assets/{code}', { params: { path: { code: props.code } } })),
+})
+const path = computed(() => ({ path: { code: props.code } }))
+const calendars = useQuery({ queryKey: ['calendars'], queryFn: () => answer(api.GET('/api/v1/calendars')) })
+
+const open = ref('')
+const at = ref('')
+const given = reactive({ parent: '', reason: '', calendar: '' })
+const effect = ref<Effect>({ kind: 'no' })
+function begin(what: string) {
+  open.value = open.value === what ? '' : what
+  at.value = toLocal(now.value)
+  given.parent = data.value?.parent ?? ''
+  given.reason = ''
+  given.calendar = data.value?.calendars.at(-1)?.code ?? calendars.data.value?.[0]?.code ?? ''
+  effect.value = data.value?.effects.at(-1)?.effect ?? { kind: 'no' }
+}
+const instant = () => fromLocal(at.value) ?? at.value
+const close = () => (open.value = '')
+
+const move = useChange(
+  () =>
+    answer(
+      api.POST('/api/v1/assets/{code}/move', {
+        params: path.value,
+        body: { parent: given.parent.trim() || null, at: instant(), reason: given.reason },
+      }),
+    ),
+  close,
+)
+const setEffect = useChange(
+  () =>
+    answer(
+      api.PUT('/api/v1/assets/{code}/parent-effect', {
+        params: path.value,
+        body: { effect: effect.value, from: instant() },
+      }),
+    ),
+  close,
+)
+const assign = useChange(
+  () =>
+    answer(
+      api.PUT('/api/v1/assets/{code}/calendar', {
+        params: path.value,
+        body: { calendar: given.calendar, from: instant() },
+      }),
+    ),
+  close,
+)
+
+const version = ref(0)
+const picture = useChange(async (file: File | undefined) => {
+  const headers: Record<string, string> = person.value ? { 'x-person': person.value } : {}
+  const url = `/api/v1/assets/${props.code}/picture`
+  const call = fetch(url, file ? { method: 'PUT', headers, body: file } : { method: 'DELETE', headers })
+  await answer(
+    call.then(async (response) => ({ response, error: response.ok ? undefined : await response.json() })),
+  )
+  version.value += 1
+})
+const choose = (event: Event) => picture.mutate((event.target as HTMLInputElement).files?.[0])
+const began = (from: string) => (Date.parse(from) < -6e13 ? 'always' : date(from))
+</script>
+
+<template>
+  <div v-if="data" class="place">
+    <section>
+      <h2>
+        Where it stands
+        <button class="act" data-test="move-asset" @click="begin('move')">Move</button>
+      </h2>
+      <ol>
+        <li v-for="place in [...data.placements].reverse()" :key="place.from" data-test="placement">
+          <span class="at">{{ began(place.from) }} – {{ place.to ? date(place.to) : 'now' }}</span>
+          <span>
+            {{ place.parent ? place.parent.name : 'top of the tree' }}
+            <span class="quiet">{{ place.parent?.code }} · {{ place.reason }}</span>
+          </span>
+        </li>
+      </ol>
+      <form v-if="open === 'move'" class="inset" @submit.prevent="move.mutate()">
+        <AssetField
+          v-model="given.parent"
+          class="wide"
+          :wrong="move.problem.value?.of('parent')"
+          label="New parent"
+        />
+        <label class="field"
+          >From <input v-model="at" class="line" type="datetime-local" name="move-at"
+        /></label>
+        <label class="field wide">Why <input v-model="given.reason" class="line" name="move-reason" /></label>
+        <ElButton type="primary" native-type="submit" :loading="move.isPending.value" data-test="save-move">
+          Move
+        </ElButton>
+        <ProblemNote :error="move.error.value" />
+        <p class="quiet small note">
+          What happened before that moment stays with the place it happened at; what happens after it counts
+          for the new one.
+        </p>
+      </form>
+    </section>
+    <section>
+      <h2>
+        When it is down
+        <button class="act" data-test="change-effect" @click="begin('effect')">Change</button>
+      </h2>
+      <ol>
+        <li v-for="one in [...data.effects].reverse()" :key="one.from">
+          <span class="at">{{ began(one.from) }} – {{ one.to ? date(one.to) : 'now' }}</span>
+          <span>{{ effectWords(one.effect) }}</span>
+        </li>
+        <li v-if="!data.effects.length"><span class="at">always</span>{{ effectWords({ kind: 'no' }) }}</li>
+      </ol>
+      <form v-if="open === 'effect'" class="inset" @submit.prevent="setEffect.mutate()">
+        <EffectInput v-model="effect" />
+        <label class="field"
+          >From <input v-model="at" class="line" type="datetime-local" name="effect-at"
+        /></label>
+        <ElButton type="primary" native-type="submit" :loading="setEffect.isPending.value">Save</ElButton>
+        <ProblemNote :error="setEffect.error.value" />
+      </form>
+    </section>
+    <section>
+      <h2>
+        When it has to run
+        <button class="act" :disabled="!calendars.data.value?.length" @click="begin('calendar')">
+          Change
+        </button>
+      </h2>
+      <ol>
+        <li v-for="one in [...data.calendars].reverse()" :key="one.from">
+          <span class="at">{{ began(one.from) }} – {{ one.to ? date(one.to) : 'now' }}</span>
+          <span>{{ one.name }}</span>
+        </li>
+        <li v-if="!data.calendars.length"><span class="at">always</span>as what it belongs to</li>
+      </ol>
+      <form v-if="open === 'calendar'" class="inset" @submit.prevent="assign.mutate()">
+        <label class="field wide">
+          Calendar
+          <select v-model="given.calendar" class="line" name="asset-calendar">
+            <option v-for="one in calendars.data.value" :key="one.code" :value="one.code">
+              {{ one.name }}
+            </option>
+          </select>
+        </label>
+        <label class="field"
+          >From <input v-model="at" class="line" type="datetime-local" name="calendar-at"
+        /></label>
+        <ElButton type="primary" native-type="submit" :loading="assign.isPending.value">Save</ElButton>
+        <ProblemNote :error="assign.error.value" />
+      </form>
+    </section>
+    <section>
+      <h2>Picture</h2>
+      <img
+        v-if="data.has_picture"
+        :src="`/api/v1/assets/${code}/picture?v=${version}`"
+        :alt="`Picture of ${data.name}`"
+      />
+      <input type="file" accept="image/*" name="picture" aria-label="Picture file" @change="choose" />
+      <button v-if="data.has_picture" class="act" @click="picture.mutate(undefined)">Take it away</button>
+      <ProblemNote :error="picture.error.value" />
+    </section>
+    <p v-if="data.commissioned_at" class="quiet small">In use since {{ dateTime(data.commissioned_at) }}.</p>
+  </div>
+</template>
+
+<style scoped>
+.place {
+  margin-top: 24px;
+}
+
+section {
+  margin-bottom: 18px;
+}
+
+h2 {
+  display: flex;
+  align-items: baseline;
+  gap: 14px;
+  border-bottom: 1.5px solid var(--ink);
+  padding-bottom: 3px;
+}
+
+ol {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+li {
+  display: grid;
+  grid-template-columns: 200px minmax(0, 1fr);
+  gap: 12px;
+  padding: 5px 0;
+  border-bottom: 1px solid var(--rule);
+}
+
+.at {
+  color: var(--ink-2);
+}
+
+.note {
+  flex-basis: 100%;
+  margin: 0;
+}
+
+img {
+  display: block;
+  max-width: 320px;
+  max-height: 240px;
+  margin: 8px 0;
+}
+</style>

@@ -1,0 +1,82 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, useId } from 'vue'
+import { answer, api } from '../common/api'
+import type { Column } from './kinds'
+
+const props = defineProps<{
+  column: Column
+  /** What is wrong with it, if anything. */
+  wrong?: string
+  /** Only shown. */
+  fixed?: boolean
+}>()
+const value = defineModel<string>({ required: true })
+const id = useId()
+
+const form = computed(() => props.column.form)
+const words = computed(() => {
+  if (form.value.kind === 'yes_no') return ['yes', 'no']
+  return form.value.kind === 'choice' ? form.value.words : undefined
+})
+
+/** Values that the field may refer to, as far as they fit what was typed. */
+const asked = refDebounced(value, 150)
+const { data: choices } = useQuery({
+  queryKey: ['choices', () => JSON.stringify(form.value), asked],
+  async queryFn() {
+    if (form.value.kind === 'calendar') return answer(api.GET('/api/v1/calendars'))
+    if (form.value.kind !== 'refers') return []
+    const page = await answer(
+      api.GET('/api/v1/master/{kind}', {
+        params: { path: { kind: form.value.to }, query: { text: asked.value || undefined, limit: 20 } },
+      }),
+    )
+    return page.rows.map((row) => ({ code: row.values.code ?? '', name: row.values.name ?? '' }))
+  },
+  enabled: () => form.value.kind === 'refers' || form.value.kind === 'calendar',
+  placeholderData: (before) => before,
+})
+</script>
+
+<template>
+  <label class="field">
+    <span>{{ column.label }}<template v-if="column.required"> *</template></span>
+    <select
+      v-if="words"
+      v-model="value"
+      class="line"
+      :name="column.name"
+      :disabled="fixed"
+      :aria-invalid="wrong !== undefined"
+    >
+      <option v-if="!column.required" value=""></option>
+      <option v-for="word in words" :key="word" :value="word">{{ word }}</option>
+    </select>
+    <input
+      v-else
+      v-model="value"
+      class="line"
+      :type="form.kind === 'instant' ? 'datetime-local' : 'text'"
+      :name="column.name"
+      :list="choices?.length ? id : undefined"
+      :inputmode="form.kind === 'number' || form.kind === 'money' ? 'decimal' : undefined"
+      :disabled="fixed"
+      :aria-invalid="wrong !== undefined"
+      autocomplete="off"
+    />
+    <datalist v-if="choices?.length" :id="id">
+      <option v-for="one in choices" :key="one.code" :value="one.code">{{ one.name }}</option>
+    </datalist>
+    <span v-if="wrong" class="wrong" role="alert">{{ wrong }}</span>
+    <span v-else-if="column.hint" class="hint">{{ column.hint }}</span>
+  </label>
+</template>
+
+<style scoped>
+.hint {
+  font-size: 12.5px;
+  color: var(--ink-2);
+}
+</style>

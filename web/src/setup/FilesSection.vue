@@ -1,0 +1,86 @@
+<script setup lang="ts">
+import { useAddress } from '../common/useAddress'
+import ImportFile from './ImportFile.vue'
+import type { FileKind } from './kinds'
+
+defineProps<{
+  /** The kind whose import is open. */
+  chosen?: string
+}>()
+const { scope, to } = useAddress()
+
+const kinds: { kind: FileKind; name: string; columns: string; forms: string[] }[] = [
+  { kind: 'equipment-classes', name: 'Equipment classes', columns: 'code, name', forms: ['csv', 'json'] },
+  { kind: 'crews', name: 'Crews', columns: 'code, name, department, weekly_hours', forms: ['csv', 'json'] },
+  { kind: 'people', name: 'People', columns: 'code, name, role, crew, rate', forms: ['csv', 'json'] },
+  { kind: 'assets', name: 'Assets', columns: 'code, name, level, parent, class …', forms: ['csv', 'json'] },
+  { kind: 'meters', name: 'Meters', columns: 'code, asset, name, kind, unit …', forms: ['csv', 'json'] },
+  {
+    kind: 'codebooks',
+    name: 'Codebooks',
+    columns: 'codebook, class, problem, problem_name, cause …',
+    forms: ['csv', 'json'],
+  },
+  { kind: 'readings', name: 'Readings', columns: 'meter, at, value', forms: ['csv', 'json', 'ndjson'] },
+]
+function href(kind: FileKind, form: string): string {
+  const narrow = (kind === 'assets' || kind === 'meters' || kind === 'readings') && scope.value
+  return `/api/v1/export/${kind}.${form}${narrow ? `?scope=${encodeURIComponent(scope.value)}` : ''}`
+}
+</script>
+
+<template>
+  <h1>Files in and out</h1>
+  <p class="quiet says">
+    A row whose code is new is added, one whose code is there is changed, columns that a file leaves out stay
+    as they are. Comma, semicolon or tab between the cells, decimal point or comma, UTF-8 or Windows-1252.
+    Nothing is kept before you have seen what becomes of every line.
+    <template v-if="scope"> Assets, meters and readings are exported for the scope in the tree.</template>
+  </p>
+  <table class="ledger">
+    <thead>
+      <tr>
+        <th>What</th>
+        <th>Columns of the file</th>
+        <th>In</th>
+        <th>Out</th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="one in kinds" :key="one.kind" :class="{ chosen: one.kind === chosen }">
+        <td>
+          <strong>{{ one.name }}</strong>
+        </td>
+        <td class="quiet">{{ one.columns }}</td>
+        <td>
+          <RouterLink :to="to(`/setup/files/${one.kind}`)" class="act" :data-test="`import-${one.kind}`">
+            Import a file
+          </RouterLink>
+        </td>
+        <td class="out">
+          <a v-for="form in one.forms" :key="form" class="act" :href="href(one.kind, form)" download>
+            {{ form.toUpperCase() }}
+          </a>
+        </td>
+      </tr>
+    </tbody>
+  </table>
+  <template v-for="one in kinds" :key="one.kind">
+    <ImportFile v-if="one.kind === chosen" :kind="one.kind" :name="one.name" />
+  </template>
+</template>
+
+<style scoped>
+.says {
+  max-width: 86ch;
+  margin: 3px 0 14px;
+}
+
+.out .act {
+  margin-right: 14px;
+}
+
+tr.chosen td {
+  background: var(--accent-soft);
+}
+</style>

@@ -1,0 +1,231 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { reactive } from 'vue'
+import { type Settings, type WorkState, answer, api } from '../common/api'
+import { stateWords } from '../common/format'
+import { installation } from '../common/installation'
+import ProblemNote from '../common/ProblemNote.vue'
+import { useChange } from '../common/useChange'
+import ChangeList from './ChangeList.vue'
+
+const given = reactive<Settings>(JSON.parse(JSON.stringify(installation.value)))
+given.state_limits ??= []
+const reasons = {
+  parts: 'for parts',
+  outage: 'for an outage',
+  people: 'for people',
+  other: 'for something else',
+}
+const limited: WorkState[] = [
+  'raised',
+  'planning',
+  'waiting',
+  'ready',
+  'scheduled',
+  'under_way',
+  'done',
+  'returned',
+]
+const months = Array.from({ length: 12 }, (_, month) =>
+  new Intl.DateTimeFormat('en-GB', { month: 'long' }).format(new Date(2026, month, 1)),
+)
+const zones = Intl.supportedValuesOf('timeZone')
+
+const crews = useQuery({ queryKey: ['crews'], queryFn: () => answer(api.GET('/api/v1/crews')) })
+const changes = useQuery({
+  queryKey: ['changes', 'settings'],
+  queryFn: async () =>
+    (
+      await answer(api.GET('/api/v1/changes', { params: { query: { code: 'installation', limit: 30 } } }))
+    ).filter((change) => change.kind === 'settings'),
+})
+const { mutate, error, problem, isPending } = useChange(() =>
+  answer(api.PUT('/api/v1/settings', { body: given })),
+)
+const addLimit = () => given.state_limits?.push({ state: 'planning', days: 10, undated: false })
+</script>
+
+<template>
+  <form class="installation" @submit.prevent="mutate()">
+    <h1>Installation</h1>
+    <p class="quiet">What holds for all of it.</p>
+    <div class="row">
+      <label class="field">
+        Name
+        <input
+          v-model="given.name"
+          class="line"
+          name="name"
+          :aria-invalid="problem?.of('name') !== undefined"
+        />
+      </label>
+      <label class="field">
+        Currency
+        <input v-model="given.currency" class="line" name="currency" maxlength="3" />
+      </label>
+      <label class="field">
+        Decimals of an amount
+        <input v-model.number="given.minor_digits" class="line" name="digits" type="number" min="0" max="4" />
+      </label>
+      <label class="field">
+        Fiscal year begins in
+        <select v-model="given.fiscal_month" class="line" name="fiscal">
+          <option v-for="(month, index) in months" :key="month" :value="index + 1">{{ month }}</option>
+        </select>
+      </label>
+      <label class="field">
+        Time zone of periods
+        <input v-model="given.time_zone" class="line" name="zone" list="zones" />
+        <datalist id="zones"><option v-for="zone in zones" :key="zone" :value="zone" /></datalist>
+      </label>
+    </div>
+    <h2>Windows of the risk ranks</h2>
+    <p class="quiet small">
+      Days in which work must be done. Work that is raised from now on gets the new window.
+    </p>
+    <div class="ranks">
+      <label v-for="rank in 5" :key="rank" class="field">
+        Rank {{ rank }}
+        <input
+          v-model.number="given.rank_windows[rank - 1]"
+          class="line"
+          type="number"
+          min="1"
+          :name="`rank-${rank}`"
+        />
+      </label>
+    </div>
+    <h2>
+      How long work may stay in a state
+      <button type="button" class="act" @click="addLimit">Add a limit</button>
+    </h2>
+    <p class="quiet small">
+      Work over its limit is counted above the work list. A blank condition means any.
+    </p>
+    <table class="ledger">
+      <thead>
+        <tr>
+          <th>State</th>
+          <th class="num">Days</th>
+          <th>Only waiting</th>
+          <th>Only undated</th>
+          <th>Only rank</th>
+          <th>Only crew</th>
+          <th><span class="unseen">Take away</span></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="(limit, index) in given.state_limits" :key="index" data-test="state-limit">
+          <td>
+            <select v-model="limit.state" class="line" :aria-label="`State of limit ${index + 1}`">
+              <option v-for="state in limited" :key="state" :value="state">{{ stateWords[state] }}</option>
+            </select>
+          </td>
+          <td class="num">
+            <input
+              v-model.number="limit.days"
+              class="line days"
+              type="number"
+              min="1"
+              :aria-label="`Days of limit ${index + 1}`"
+            />
+          </td>
+          <td>
+            <select
+              v-model="limit.waiting_for"
+              class="line"
+              :disabled="limit.state !== 'waiting'"
+              :aria-label="`Reason of limit ${index + 1}`"
+            >
+              <option :value="undefined"></option>
+              <option :value="null" hidden></option>
+              <option v-for="(words, reason) in reasons" :key="reason" :value="reason">{{ words }}</option>
+            </select>
+          </td>
+          <td>
+            <input v-model="limit.undated" type="checkbox" :aria-label="`Only undated, limit ${index + 1}`" />
+          </td>
+          <td>
+            <select v-model="limit.rank" class="line" :aria-label="`Rank of limit ${index + 1}`">
+              <option :value="undefined"></option>
+              <option :value="null" hidden></option>
+              <option v-for="rank in 5" :key="rank" :value="rank">{{ rank }}</option>
+            </select>
+          </td>
+          <td>
+            <select v-model="limit.crew" class="line" :aria-label="`Crew of limit ${index + 1}`">
+              <option :value="undefined"></option>
+              <option :value="null" hidden></option>
+              <option v-for="crew in crews.data.value" :key="crew.code" :value="crew.code">
+                {{ crew.name }}
+              </option>
+            </select>
+          </td>
+          <td>
+            <button type="button" class="act" @click="given.state_limits?.splice(index, 1)">Take away</button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <ProblemNote :error="error" />
+    <ElButton type="primary" native-type="submit" :loading="isPending" data-test="save-settings"
+      >Save</ElButton
+    >
+    <template v-if="changes.data.value?.length">
+      <h2>Who changed what</h2>
+      <ChangeList :changes="changes.data.value" />
+    </template>
+  </form>
+</template>
+
+<style scoped>
+.installation {
+  max-width: 980px;
+}
+
+.row {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(180px, 1fr));
+  gap: 12px 18px;
+  margin: 14px 0 24px;
+}
+
+.ranks {
+  display: grid;
+  grid-template-columns: repeat(5, 92px);
+  gap: 14px;
+  margin: 8px 0 24px;
+}
+
+h2 {
+  margin-top: 22px;
+}
+
+h2 .act {
+  margin-left: 12px;
+}
+
+p {
+  margin: 3px 0 6px;
+}
+
+.days {
+  width: 84px;
+  text-align: right;
+}
+
+.el-button {
+  margin-top: 16px;
+}
+
+.unseen {
+  position: absolute;
+  clip-path: inset(50%);
+}
+
+@media (max-width: 760px) {
+  .ranks {
+    grid-template-columns: repeat(3, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,78 @@
+import type { components } from '../generated/api'
+
+type Schemas = components['schemas']
+export type Kind = Schemas['Kind']
+export type FileKind = Schemas['FileKind']
+export type Column = Schemas['Column']
+export type MasterPage = Schemas['MasterPage']
+export type MasterReceipt = Schemas['MasterReceipt']
+export type ImportReceipt = Schemas['ImportReceipt']
+export type RowReport = Schemas['RowReport']
+export type ChangeRow = Schemas['ChangeRow']
+export type Values = Record<string, string>
+
+/** The tables of master data: what one row is called, what the table is for, and the columns its list shows. */
+export const tables: Record<Kind, { one: string; many: string; says: string; shown: string[] }> = {
+  assets: {
+    one: 'asset',
+    many: 'Assets',
+    says: 'The tree of the plant: places that stay, and pieces that move between them.',
+    shown: ['code', 'name', 'level', 'parent', 'class', 'criticality', 'crew', 'parent_effect'],
+  },
+  'equipment-classes': {
+    one: 'equipment class',
+    many: 'Equipment classes',
+    says: 'A class decides which codebook its assets use.',
+    shown: ['code', 'name'],
+  },
+  meters: {
+    one: 'meter',
+    many: 'Meters',
+    says: 'What is read on an asset: counters, measurements and grades.',
+    shown: [
+      'code',
+      'asset',
+      'name',
+      'kind',
+      'unit',
+      'plausible_low',
+      'plausible_high',
+      'longest_silence',
+      'running_hours',
+    ],
+  },
+  people: {
+    one: 'person',
+    many: 'People',
+    says: 'Who works here, and what each may do.',
+    shown: ['code', 'name', 'role', 'crew', 'rate', 'active'],
+  },
+  crews: {
+    one: 'crew',
+    many: 'Crews',
+    says: 'A crew belongs to a department and can do so many hours a week.',
+    shown: ['code', 'name', 'department', 'weekly_hours'],
+  },
+}
+
+/** The parts of the setup, in the order in which a plant is set up. */
+export const sections = [
+  { key: 'assets', name: 'Assets' },
+  { key: 'equipment-classes', name: 'Classes' },
+  { key: 'meters', name: 'Meters' },
+  { key: 'people', name: 'People' },
+  { key: 'crews', name: 'Crews' },
+  { key: 'calendars', name: 'Calendars' },
+  { key: 'installation', name: 'Installation' },
+  { key: 'files', name: 'Files' },
+  { key: 'changes', name: 'Changes' },
+]
+
+export function isTable(section: string): section is Kind {
+  return section in tables
+}
+
+/** Cells that stand right: figures. */
+export function isFigure(column: Column): boolean {
+  return column.form.kind === 'number' || column.form.kind === 'money'
+}
