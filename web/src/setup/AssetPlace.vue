@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref } from 'vue'
 import { answer, api, person } from '../common/api'
-import { date, dateTime, fromLocal, toLocal } from '../common/format'
+import { date, fromLocal, toLocal } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/useChange'
@@ -177,17 +177,15 @@ const began = (from: string) => (Date.parse(from) < -6e13 ? 'always' : date(from
       <button v-if="data.has_picture" class="act" @click="picture.mutate(undefined)">Take it away</button>
       <ProblemNote :error="picture.error.value" />
     </section>
-    <p v-if="data.commissioned_at" class="quiet small">In use since {{ dateTime(data.commissioned_at) }}.</p>
   </div>
 </template>
 
 <style scoped>
 .place {
-  margin-top: 24px;
-}
-
-section {
-  margin-bottom: 18px;
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(360px, 1fr));
+  gap: 16px 30px;
+  margin: 16px 0 26px;
 }
 
 h2 {
@@ -206,7 +204,8 @@ ol {
 
 li {
   display: grid;
-  grid-template-columns: 200px minmax(0, 1fr);
+  grid-template-columns: 172px minmax(0, 1fr);
+  font-size: 14px;
   gap: 12px;
   padding: 5px 0;
   border-bottom: 1px solid var(--rule);

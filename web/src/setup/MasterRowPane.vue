@@ -106,6 +106,7 @@ const { mutate, error, problem, isPending } = useChange(async () => {
       <RouterLink v-if="kind === 'assets'" :to="to('/tally', { scope: code })"> Its tally</RouterLink>
     </p>
     <ProblemNote :error="unread" />
+    <AssetPlace v-if="kind === 'assets' && code && data" :code="code" />
     <p v-if="code && data === null" class="quiet">There is none of that code.</p>
     <form v-else class="fields" @submit.prevent="mutate()" @input="touched = true">
       <FieldInput
@@ -122,7 +123,6 @@ const { mutate, error, problem, isPending } = useChange(async () => {
         <ProblemNote :error="error" :shown="fields.map((column) => column.name)" />
       </div>
     </form>
-    <AssetPlace v-if="kind === 'assets' && code && data" :code="code" />
     <RowHistory v-if="code && data" :kind="kind" :code="code" />
   </article>
 </template>

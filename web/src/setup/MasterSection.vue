@@ -165,7 +165,11 @@ const kept = computed(() => {
                 @change="select(values.code ?? '', !selected.has(values.code ?? ''))"
               />
             </td>
-            <td v-for="column in listed" :key="column.name" :class="{ num: isFigure(column) }">
+            <td
+              v-for="column in listed"
+              :key="column.name"
+              :class="{ num: isFigure(column), code: column.name === 'code' }"
+            >
               <RouterLink v-if="column.name === 'code'" :to="row(values.code ?? '')" data-row>
                 {{ values.code }}
               </RouterLink>
@@ -253,6 +257,10 @@ const kept = computed(() => {
 
 th .plain {
   font-weight: 600;
+}
+
+.code {
+  white-space: nowrap;
 }
 
 tr.chosen td {

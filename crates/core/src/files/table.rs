@@ -99,9 +99,10 @@ impl<'a> Table<'a> {
     /// The lines below the head, each with its cells or why it has none. Empty lines are passed over.
     pub fn lines(&self) -> impl Iterator<Item = (u64, Result<Line, String>)> {
         let wide = self.columns.len();
+        let mut counted = LinesCounted { bytes: self.text.as_bytes(), upto: 0, line: 1 };
         self.reader().into_records().filter_map(move |record| match record {
             Ok(record) => {
-                let number = record.position().map_or(0, csv::Position::line);
+                let number = counted.line_of(record.position());
                 if record.iter().all(str::is_empty) {
                     return None;
                 }
@@ -114,8 +115,28 @@ impl<'a> Table<'a> {
                 Some((number, Ok(Line { number, cells })))
             }
             // The text is valid UTF-8 and any number of cells is let through, so only a reader's own fault is left.
-            Err(error) => Some((error.position().map_or(0, csv::Position::line), Err(error.to_string()))),
+            Err(error) => Some((counted.line_of(error.position()), Err(error.to_string()))),
         })
+    }
+}
+
+/// Lines counted as far as the reader has come. Its own count is one behind where lines end with CR and LF.
+struct LinesCounted<'a> {
+    bytes: &'a [u8],
+    upto: usize,
+    line: u64,
+}
+
+impl LinesCounted<'_> {
+    fn line_of(&mut self, record: Option<&csv::Position>) -> u64 {
+        let begins = record.and_then(|position| usize::try_from(position.byte()).ok()).unwrap_or(self.upto);
+        let ends_before = |byte: &u8| matches!(byte, b'\r' | b'\n');
+        let rest = self.bytes.get(begins..).unwrap_or_default();
+        let begins = begins + rest.iter().take_while(|byte| ends_before(byte)).count();
+        let passed = self.bytes.get(self.upto..begins).unwrap_or_default();
+        self.line += passed.iter().filter(|byte| **byte == b'\n').count() as u64;
+        self.upto = begins.max(self.upto);
+        self.line
     }
 }
 
@@ -154,6 +175,8 @@ mod tests {
         let table = Table::open(b"code,name\n\nP-1,\"two\nlines\"\nP-2,x,y\nP-3\n").unwrap();
         let lines: Vec<_> = table.lines().collect();
         assert_eq!(lines.iter().map(|(number, _)| *number).collect::<Vec<_>>(), [3, 5, 6]);
+        let windows = Table::open(b"code,name\r\nP-1,a\r\n\r\nP-2,b\r\n").unwrap();
+        assert_eq!(windows.lines().map(|(number, _)| number).collect::<Vec<_>>(), [2, 4]);
         assert_eq!(lines[1].1, Err("the line has 3 cells, but the head names 2 columns".into()));
         assert_eq!(lines[2].1.as_ref().unwrap().cells, ["P-3", ""], "cells that are left out are empty");
     }

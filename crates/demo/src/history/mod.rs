@@ -127,7 +127,10 @@ impl Player {
         self.faults(act, day)?;
         self.pile(act, day)?;
         for step in self.steps.remove(&day).unwrap_or_default() {
-            self.step(act, day, step)?;
+            // Work that begins today is not done yet when the demo opens.
+            if day < self.today || !matches!(step, Step::Start(..) | Step::Finish(..)) {
+                self.step(act, day, step)?;
+            }
         }
         if day < self.today {
             self.stories(act, day)?;

@@ -62,7 +62,20 @@ impl Caller {
         if let Some(person) = person {
             request = request.header("x-person", person);
         }
-        let answer = self.router.clone().oneshot(request.body(Body::from(body)).unwrap()).await.unwrap();
+        self.answer(request.body(Body::from(body)).unwrap()).await
+    }
+
+    pub async fn bytes(&self, method: &str, path: &str, kind: &str, body: Vec<u8>) -> Answer {
+        self.accepting("application/json", method, path, kind, body).await
+    }
+
+    pub async fn accepting(&self, accept: &str, method: &str, path: &str, kind: &str, body: Vec<u8>) -> Answer {
+        let request = Request::builder().method(method).uri(path).header("content-type", kind);
+        self.answer(request.header("accept", accept).body(Body::from(body)).unwrap()).await
+    }
+
+    async fn answer(&self, request: Request<Body>) -> Answer {
+        let answer = self.router.clone().oneshot(request).await.unwrap();
         let status = answer.status().as_u16();
         let kind = answer.headers().get("content-type").map_or("", |v| v.to_str().unwrap()).to_owned();
         let bytes = axum::body::to_bytes(answer.into_body(), usize::MAX).await.unwrap();

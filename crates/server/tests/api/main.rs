@@ -5,4 +5,5 @@
 mod bad_input;
 mod caller;
 mod contract;
+mod files;
 mod permissions;

@@ -197,19 +197,7 @@ fn parents_first(
     };
     let above: Vec<Option<usize>> =
         rows.iter().map(|row| parent(row).and_then(|parent| places.get(parent.as_str()).copied())).collect();
-    // Steps up to a row whose parent is not in the source; none where the way leads round.
-    let depth = |from: usize| -> Option<usize> {
-        let mut at = from;
-        for steps in 0..=rows.len().min(10_000) {
-            match above[at] {
-                Some(next) if next == from => return None,
-                Some(next) => at = next,
-                None => return Some(steps),
-            }
-        }
-        None
-    };
-    let depths: Vec<Option<usize>> = (0..rows.len()).map(depth).collect();
+    let depths = depths(&above);
     let mut ordered: Vec<(usize, Read)> = Vec::with_capacity(rows.len());
     for (row, depth) in rows.into_iter().zip(depths) {
         match depth {
@@ -222,6 +210,45 @@ fn parents_first(
     }
     ordered.sort_by_key(|(depth, row)| (*depth, row.line));
     ordered.into_iter().map(|(_, row)| row).collect()
+}
+
+/// For each row the steps up to one whose parent is not in the source; `None` where the way leads back to the row itself.
+/// Rows below such a ring count from it.
+fn depths(above: &[Option<usize>]) -> Vec<Option<usize>> {
+    #[derive(Clone, Copy, PartialEq)]
+    enum Seen {
+        Not,
+        OnTheWay,
+        Depth(usize),
+        InRing,
+    }
+    let mut seen = vec![Seen::Not; above.len()];
+    for from in 0..above.len() {
+        let mut way = Vec::new();
+        let mut at = Some(from);
+        while let Some(row) = at.filter(|&row| seen[row] == Seen::Not) {
+            seen[row] = Seen::OnTheWay;
+            way.push(row);
+            at = above[row];
+        }
+        if let Some(again) = at.filter(|&row| seen[row] == Seen::OnTheWay) {
+            let begins = way.iter().position(|&row| row == again).unwrap_or_default();
+            way.drain(begins..).for_each(|row| seen[row] = Seen::InRing);
+        }
+        let mut depth = match at.map(|row| seen[row]) {
+            Some(Seen::Depth(depth)) => depth + 1,
+            _ => 0,
+        };
+        for row in way.into_iter().rev() {
+            seen[row] = Seen::Depth(depth);
+            depth += 1;
+        }
+    }
+    let depth = |seen| match seen {
+        Seen::Depth(depth) => Some(depth),
+        Seen::Not | Seen::OnTheWay | Seen::InRing => None,
+    };
+    seen.into_iter().map(depth).collect()
 }
 
 /// One taking of rows.

@@ -33,10 +33,7 @@ pub fn day(n: u32) -> Instant {
 impl Plant {
     /// SITE › UNIT › SYS › EQ › SUB › ASM › PART, with a meter M-ACC on PART and a pressure M-BAR on SYS.
     pub fn new() -> Self {
-        let folder = tempfile::tempdir().unwrap();
-        let store = Store::open(folder.path(), day(1)).unwrap();
-        let admin = store.read(people::first_administrator).unwrap();
-        let plant = Self { _folder: folder, store, admin };
+        let plant = Self::empty();
         plant.write(day(1), |act| {
             assets::add_class(act, "gearbox", "Gearboxes")?;
             let line = [
@@ -67,6 +64,14 @@ impl Plant {
         })
         .unwrap();
         plant
+    }
+
+    /// Nothing but the first administrator.
+    pub fn empty() -> Self {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(folder.path(), day(1)).unwrap();
+        let admin = store.read(people::first_administrator).unwrap();
+        Self { _folder: folder, store, admin }
     }
 
     pub fn write<T>(&self, now: Instant, work: impl FnOnce(&mut Act) -> Result<T>) -> Result<T> {

@@ -4,5 +4,6 @@
 
 mod common;
 mod limits;
+mod master;
 mod plant;
 mod work;

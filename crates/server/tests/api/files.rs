@@ -1,0 +1,190 @@
+//! Files in and out over HTTP: the samples that ship with the program, and the demo plant there and back.
+
+use crate::caller::Caller;
+use rstest::rstest;
+use serde_json::json;
+use tally_core::time::Instant;
+use tally_demo::{TODAY, ensure, opening, plan::Size};
+use tally_store::{Store, StoreError, calendars, people};
+
+use fair_tally::{
+    files::{self, Export, FileKind, Import},
+    incoming::Format,
+};
+
+fn sample(name: &str) -> Vec<u8> {
+    std::fs::read(format!("{}/../../samples/{name}", env!("CARGO_MANIFEST_DIR"))).unwrap()
+}
+
+async fn import(caller: &Caller, kind: &str, name: &str, dry_run: bool) -> serde_json::Value {
+    let media_type = match name.rsplit('.').next() {
+        Some("json") => "application/json",
+        Some("ndjson") => "application/x-ndjson",
+        _ => "text/csv",
+    };
+    let path = format!("/api/v1/import/{kind}?dry_run={dry_run}&name={name}&time_zone=CET");
+    let answer = caller.bytes("POST", &path, media_type, sample(name)).await;
+    assert_eq!(answer.status, 200, "{}", answer.body);
+    answer.body
+}
+
+/// Kind, file, rows that are good, refused lines: as samples/README.md says.
+#[tokio::test]
+async fn the_samples_have_the_bad_rows_they_are_said_to_have() {
+    let caller = Caller::new().await;
+    let files: [(&str, &str, u64, &[u64]); 7] = [
+        ("people", "people.csv", 3, &[5, 6]),
+        ("assets", "assets.csv", 9, &[11, 12, 13, 14]),
+        ("meters", "meters.csv", 5, &[7, 8, 9, 10]),
+        ("codebooks", "codebooks.csv", 4, &[6, 7]),
+        ("readings", "readings.csv", 6, &[4, 5, 9, 11, 12]),
+        ("readings", "readings.json", 2, &[3, 4]),
+        ("readings", "readings.ndjson", 2, &[3, 4]),
+    ];
+    for (kind, name, good, refused) in files {
+        let trial = import(&caller, kind, name, true).await;
+        let kept = import(&caller, kind, name, false).await;
+        for (receipt, what) in [(&trial, "trial"), (&kept, "kept")] {
+            assert_eq!(receipt["added"], good, "{what} of {name}: {receipt}");
+            let lines = receipt["lines"].as_array().unwrap().iter().filter(|line| line["outcome"] == "refused");
+            let lines: Vec<u64> = lines.map(|line| line["line"].as_u64().unwrap()).collect();
+            assert_eq!(lines, refused, "{what} of {name}");
+        }
+        let again = import(&caller, kind, name, false).await;
+        assert_eq!((&again["added"], &again["unchanged"]), (&json!(0), &json!(good)), "{name} again: {again}");
+    }
+    let readings = import(&caller, "meters", "meters.csv", true).await;
+    assert_eq!(readings["file"], json!({"encoding": "Windows-1252", "delimiter": ";"}));
+    let named = caller.call("GET", "/meters/SNW-RES-TMP", None, None).await.body["name"].clone();
+    assert_eq!(named, "Water temperature (°C)");
+}
+
+#[tokio::test]
+async fn a_report_and_an_export_are_files() {
+    let caller = Caller::new().await;
+    let csv = "code;name\r\nP1;Pumpe S\u{fc}d\r\nP2;\r\n".as_bytes().to_vec();
+    let report = caller.accepting("text/csv", "POST", "/api/v1/import/assets?dry_run=true", "text/csv", csv).await;
+    let report = report.body.as_str().unwrap().to_owned();
+    assert_eq!(
+        report,
+        "line,code,outcome,field,from,to,reason\n2,P1,changed,name,Pump,Pumpe Süd,\n3,P2,refused,name,,,is missing\n"
+    );
+    let people = caller.raw("GET", "/api/v1/export/people.csv", None, "", String::new()).await;
+    assert!(people.kind.starts_with("text/csv"));
+    assert!(people.body.as_str().unwrap().starts_with("code,name,role,crew,rate,active\nadmin,Administrator,"));
+    let json = caller.call("GET", "/export/assets.json?scope=P1", None, None).await;
+    assert_eq!((&json.body[0]["code"], json.body.as_array().map(Vec::len)), (&json!("P1"), Some(1)));
+    let readings = json!([{"meter": "BAR", "at": "2026-02-01T00:00:00Z", "value": 1.5}]);
+    caller.call("POST", "/readings", None, Some(readings)).await;
+    let lines = caller.raw("GET", "/api/v1/export/readings.ndjson", None, "", String::new()).await;
+    assert_eq!(lines.body, json!({"meter": "BAR", "at": "2026-02-01T00:00:00Z", "value": 1.5}));
+}
+
+#[rstest]
+#[case("/api/v1/import/ghosts", 400, "ghosts")]
+#[case("/api/v1/import/assets?time_zone=Nowhere/Land", 400, "is no time zone of the IANA list")]
+#[case("/api/v1/export/assets.pdf", 400, "is none of csv, json, ndjson")]
+#[case("/api/v1/export/ghosts.csv", 400, "there is nothing to export called")]
+#[tokio::test]
+async fn what_can_be_no_file_is_said(#[case] path: &str, #[case] status: u16, #[case] words: &str) {
+    let caller = Caller::new().await;
+    let method = if path.contains("export") { "GET" } else { "POST" };
+    let answer = caller.raw(method, path, None, "text/csv", "code\nX\n".into()).await;
+    assert_eq!(answer.status, status, "{}", answer.body);
+    assert!(answer.body["detail"].as_str().unwrap().contains(words), "{}", answer.body);
+}
+
+#[tokio::test]
+async fn a_file_without_codes_or_columns_is_refused_whole() {
+    let caller = Caller::new().await;
+    for (body, words) in [("", "the file is empty"), ("name\nPump\n", "one of them \"code\""), ("a,a\n", "twice")] {
+        let answer = caller.raw("POST", "/api/v1/import/assets", None, "text/csv", body.into()).await;
+        assert_eq!(answer.status, 422, "{}", answer.body);
+        assert!(answer.body["detail"].as_str().unwrap().contains(words), "{}", answer.body);
+    }
+    let gone = caller.call("GET", "/imports/none", None, None).await;
+    assert_eq!((gone.status, gone.body["detail"].as_str()), (404, Some("there is no import under way \"none\"")));
+}
+
+#[tokio::test]
+async fn a_picture_is_known_by_its_bytes() {
+    let caller = Caller::new().await;
+    let png = b"\x89PNG\r\n\x1a\nthe rest of it".to_vec();
+    let put = caller.bytes("PUT", "/api/v1/assets/P1/picture", "text/html", png).await;
+    assert_eq!(put.status, 200, "{}", put.body);
+    let got = caller.raw("GET", "/api/v1/assets/P1/picture", None, "", String::new()).await;
+    assert_eq!((got.status, got.kind.as_str()), (200, "image/png"));
+    assert_eq!(caller.call("GET", "/assets/P1", None, None).await.body["has_picture"], true);
+    let page = caller.bytes("PUT", "/api/v1/assets/P1/picture", "image/png", b"<html>".to_vec()).await;
+    assert_eq!((page.status, &page.body["errors"][0]["field"]), (422, &json!("picture")));
+    assert_eq!(caller.call("DELETE", "/assets/P1/picture", None, None).await.status, 200);
+    assert_eq!(caller.call("GET", "/assets/P1/picture", None, None).await.status, 404);
+}
+
+#[tokio::test]
+async fn many_rows_change_together_or_not_at_all() {
+    let caller = Caller::new().await;
+    let rows = |name: &str| {
+        json!({"rows": [
+            {"values": {"code": "P1", "criticality": "B"}, "was": {"criticality": ""}},
+            {"values": {"code": name, "criticality": "B"}, "was": {"criticality": ""}},
+        ]})
+    };
+    let refused = caller.call("POST", "/master/assets", None, Some(rows("NEW"))).await;
+    assert_eq!((refused.status, &refused.body["errors"][0]["field"]), (422, &json!("rows[1].name")));
+    let asset = caller.call("GET", "/assets/P1", None, None).await.body;
+    assert_eq!(asset["criticality"], json!(null), "the good row is not kept either");
+    let done = caller.call("POST", "/master/assets", None, Some(rows("SITE"))).await;
+    assert_eq!((done.status, &done.body["changed"]), (200, &json!(2)), "{}", done.body);
+    let one = json!({"rows": [{"values": {"code": "P1", "criticality": "X"}}]});
+    let wrong = caller.call("POST", "/master/assets", None, Some(one)).await;
+    assert_eq!((wrong.status, &wrong.body["errors"][0]["field"]), (422, &json!("criticality")), "a form's own field");
+}
+
+fn open(folder: &tempfile::TempDir, now: Instant) -> Store {
+    Store::open(folder.path(), now).unwrap()
+}
+
+/// The demo's whole set-up, written out and taken in by an empty installation, is the same there.
+#[test]
+fn the_demo_written_out_makes_the_same_plant_elsewhere() {
+    let now = opening(TODAY);
+    let (from, to) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    let (demo, other) = (open(&from, now), open(&to, now));
+    ensure(&demo, TODAY, Size::Small, |_| ()).unwrap();
+    let admin = other.read(people::first_administrator).unwrap();
+    // Calendars have no file; they are carried over as they are.
+    for one in demo.read(calendars::list).unwrap() {
+        let new = calendars::NewCalendar { code: one.code, name: one.name, calendar: one.calendar };
+        other.write(admin.clone(), now, |act| calendars::add(act, &new)).unwrap();
+    }
+    let written = |store: &Store, kind| {
+        let mut csv = Vec::new();
+        store.read(|conn| files::export(conn, kind, &Export::default(), &mut csv)).unwrap();
+        String::from_utf8(csv).unwrap()
+    };
+    for kind in [
+        FileKind::EquipmentClasses,
+        FileKind::Crews,
+        FileKind::People,
+        FileKind::Assets,
+        FileKind::Meters,
+        FileKind::Codebooks,
+        FileKind::Readings,
+    ] {
+        let csv = written(&demo, kind);
+        let import = Import { kind, format: Format::Csv, zone: None, name: Some("there and back".into()) };
+        let taken = |store: &Store| {
+            store
+                .write(admin.clone(), now, |act| files::import(act, &import, csv.as_bytes(), &mut |_, _| true))
+                .map(|taken| taken.receipt)
+                .map_err(|error: StoreError| error.to_string())
+                .unwrap()
+        };
+        let again = taken(&demo);
+        assert_eq!((again.added, again.changed, again.refused), (0, 0, 0), "{kind:?}: {:?}", again.lines.first());
+        let there = taken(&other);
+        assert_eq!(there.refused, 0, "{kind:?}: {:?}", there.lines.first());
+        assert!(written(&other, kind) == csv, "{kind:?} differs");
+    }
+}
