@@ -5,7 +5,8 @@ import KeySheet from './common/frame/KeySheet.vue'
 import TopBar from './common/frame/TopBar.vue'
 import WhyDrawer from './common/frame/WhyDrawer.vue'
 import { keySheet, useKeys } from './common/frame/useKeys'
-import { useInstallation } from './common/installation'
+import { dateTime } from './common/format'
+import { installation, now, useInstallation } from './common/installation'
 import { useWhy } from './common/useWhy'
 import UndoBar from './setup/UndoBar.vue'
 
@@ -20,6 +21,7 @@ const treeOpen = useLocalStorage('fair-tally-tree', true)
     <TopBar v-model:tree-open="treeOpen" class="top no-print" />
     <AssetTree v-if="treeOpen" class="tree no-print" />
     <main v-if="ready" id="screen">
+      <p class="only-print small">{{ installation.name }}, {{ dateTime(now) }}</p>
       <RouterView />
     </main>
     <WhyDrawer />

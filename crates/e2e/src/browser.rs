@@ -283,6 +283,40 @@ impl Page {
         Ok(self.driver.execute(script, vec![]).await?.json().clone())
     }
 
+    /// What axe-core finds wrong with the page that is serious or critical: the rule and the elements at fault.
+    ///
+    /// # Errors
+    /// When the web's packages are not installed, or the driver's own.
+    pub async fn barriers(&self) -> Result<Vec<(String, Vec<String>)>> {
+        let file = crate::root().join("web/node_modules/axe-core/axe.min.js");
+        let axe = std::fs::read_to_string(&file).with_context(|| format!("reading {}", file.display()))?;
+        self.driver.execute(axe, vec![]).await?;
+        let run = "const done = arguments[arguments.length - 1];
+            axe.run(document, { resultTypes: ['violations'] }).then((found) => done(found.violations
+                .filter((one) => one.impact === 'serious' || one.impact === 'critical')
+                .map((one) => [one.id, one.nodes.map((node) => node.html)])))";
+        let found = self.driver.execute_async(run, vec![]).await?;
+        Ok(serde_json::from_value(found.json().clone())?)
+    }
+
+    /// How many sheets of A4 the page takes when it is printed.
+    ///
+    /// # Errors
+    /// The driver's own.
+    pub async fn sheets(&self) -> Result<usize> {
+        // The driver's own words for printing (W3C WebDriver, print), which the client library has none for.
+        let url = format!("{}/session/{}/print", self.driver_url, self.driver.session_id());
+        let body = serde_json::json!({"page": {"width": 21.0, "height": 29.7}, "shrinkToFit": false});
+        let answer = reqwest::Client::new().post(url).body(body.to_string()).send().await?;
+        let answer: serde_json::Value = serde_json::from_str(&answer.text().await?)?;
+        let pdf = answer["value"].as_str().with_context(|| format!("nothing was printed: {answer}"))?;
+        let pdf = base64::Engine::decode(&base64::engine::general_purpose::STANDARD, pdf)?;
+        // Each sheet is an object of the type Page, the list of them one of the type Pages (ISO 32000).
+        let mark = b"/Type /Page";
+        let is_page = |at: &usize| pdf[*at..].starts_with(mark) && pdf.get(at + mark.len()) != Some(&b's');
+        Ok((0..pdf.len()).filter(is_page).count())
+    }
+
     /// The page as a PNG.
     ///
     /// # Errors

@@ -33,12 +33,20 @@ impl Server {
         Self::start(false, &["serve", "--clock", clock], data)
     }
 
-    /// `fair-tally demo` over that folder.
+    /// `fair-tally demo` over that folder, with the whole plant.
     ///
     /// # Errors
     /// When the binary is not built or does not start.
     pub fn demo(data: &Path, release: bool) -> Result<Self> {
         Self::start(release, &["demo"], data)
+    }
+
+    /// `fair-tally demo` over that folder, with one lift.
+    ///
+    /// # Errors
+    /// When the binary is not built or does not start.
+    pub fn small_demo(data: &Path) -> Result<Self> {
+        Self::start(false, &["demo", "--size", "small"], data)
     }
 
     fn start(release: bool, arguments: &[&str], data: &Path) -> Result<Self> {

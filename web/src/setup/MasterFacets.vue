@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { components } from '../generated/api'
+import FacetMenu from '../common/FacetMenu.vue'
 import { useAddress } from '../common/useAddress'
 
 defineProps<{
@@ -25,29 +26,25 @@ const label = (value: string | undefined) => (value === undefined ? 'all' : valu
 <template>
   <div class="facets">
     <template v-if="!folded">
-      <details
+      <FacetMenu
         v-for="facet in facets.filter((one) => one.values.length > 1 || filters().has(one.column))"
         :key="facet.column"
-        name="facet"
+        :name="facet.label"
+        :chosen="label(filters().get(facet.column))"
         :data-test="`facet-${facet.column}`"
       >
-        <summary>
-          {{ facet.label }} <strong>{{ label(filters().get(facet.column)) }}</strong>
-        </summary>
-        <div class="values">
-          <button class="act" @click="choose(facet.column, undefined)">All</button>
-          <button
-            v-for="one in facet.values"
-            :key="one.value"
-            class="plain value"
-            :aria-pressed="filters().get(facet.column) === one.value"
-            @click="choose(facet.column, one.value)"
-          >
-            <span>{{ one.value || 'none' }}</span>
-            <span class="quiet">{{ one.count }}</span>
-          </button>
-        </div>
-      </details>
+        <button class="act" @click="choose(facet.column, undefined)">All</button>
+        <button
+          v-for="one in facet.values"
+          :key="one.value"
+          class="plain value"
+          :aria-pressed="filters().get(facet.column) === one.value"
+          @click="choose(facet.column, one.value)"
+        >
+          <span>{{ one.value || 'none' }}</span>
+          <span class="quiet">{{ one.count }}</span>
+        </button>
+      </FacetMenu>
     </template>
     <slot />
   </div>
@@ -57,42 +54,20 @@ const label = (value: string | undefined) => (value === undefined ? 'all' : valu
 .facets {
   display: flex;
   flex-wrap: wrap;
-  gap: 8px 16px;
+  gap: 6px 18px;
   align-items: center;
+  padding: 7px 0;
+  border-block: 1px solid var(--rule);
   margin-bottom: 10px;
 }
 
-.facets :slotted(input[type='search']) {
+.facets > :deep(input[type='search']) {
   width: 190px;
+  margin-left: auto;
 }
 
-details {
-  position: relative;
-  font-size: 14px;
-}
-
-summary {
-  cursor: pointer;
-  color: var(--ink-2);
-}
-
-summary strong {
-  color: var(--ink);
-}
-
-.values {
-  position: absolute;
-  z-index: 10;
-  top: 26px;
-  left: 0;
-  min-width: 200px;
-  max-height: 340px;
-  overflow: auto;
-  display: grid;
-  gap: 3px;
-  padding: 8px 14px 12px;
-  background: var(--paper);
-  border: 1px solid var(--ink);
+.act {
+  justify-self: start;
 }
 
 .value {

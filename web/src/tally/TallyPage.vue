@@ -11,6 +11,7 @@ import TallyBranch from './TallyBranch.vue'
 import { columns, sorter } from './columns'
 
 const { scope, period, read, change } = useAddress()
+const print = () => window.print()
 const basis = computed(() => (read('basis') === 'as_is' ? 'as_is' : 'as_was'))
 const sort = computed(() => read('by'))
 const descending = computed(() => read('desc') === 'yes')
@@ -62,7 +63,8 @@ function sortBy(id: string) {
         >. Press a figure to see the rows that make it.
       </p>
     </div>
-    <label class="small basis">
+    <button class="act no-print" @click="print()">Print</button>
+    <label class="small basis no-print">
       <input
         type="checkbox"
         :checked="basis === 'as_is'"
@@ -72,7 +74,7 @@ function sortBy(id: string) {
     </label>
   </div>
   <ProblemNote :error="error" />
-  <div v-if="tops.length && shown.length" class="wide">
+  <div v-if="tops.length && shown.length" class="wide on-wide-paper">
     <table class="ledger tally">
       <thead>
         <tr>

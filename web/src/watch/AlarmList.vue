@@ -55,7 +55,7 @@ function held(alarm: AlarmRow): string {
           </td>
           <td>
             {{ responseWords[alarm.response] }}
-            <RouterLink v-if="alarm.work_order" :to="to(`/work/${alarm.work_order}`)">{{
+            <RouterLink v-if="alarm.work_order" :to="to(`/work/${alarm.work_order}`)" class="in-text">{{
               alarm.work_order
             }}</RouterLink>
             <span v-if="alarm.held_by" class="quiet small">{{ held(alarm) }}</span>

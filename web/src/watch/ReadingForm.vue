@@ -16,7 +16,7 @@ const refused = ref('')
 
 const { mutate, error, isPending } = useMutation({
   mutationFn: () => {
-    const number = Number(value.value)
+    const number = Number(value.value.trim().replace(',', '.'))
     const isGrade = props.meter.kind === 'grade'
     return answer(
       api.POST('/api/v1/readings', {

@@ -43,7 +43,7 @@ function reached(alarm: AlarmRow): string {
         <span class="quiet small">since {{ dateTime(alarm.entered_at) }}</span>
         <span class="small">
           {{ responseWords[alarm.response] }}
-          <RouterLink v-if="alarm.work_order" :to="to(`/work/${alarm.work_order}`)">
+          <RouterLink v-if="alarm.work_order" :to="to(`/work/${alarm.work_order}`)" class="in-text">
             {{ alarm.work_order }}
           </RouterLink>
         </span>

@@ -122,4 +122,10 @@ g text {
   fill: currentColor;
   font-weight: 600;
 }
+
+@media print {
+  svg {
+    max-width: 460px;
+  }
+}
 </style>

@@ -15,6 +15,7 @@ import StateMoves from './StateMoves.vue'
 import WorkWhySection from './WorkWhySection.vue'
 
 const props = defineProps<{ number: number }>()
+const print = () => window.print()
 const { to } = useAddress()
 
 const { data: work, error } = useQuery({
@@ -33,7 +34,13 @@ const { data: work, error } = useQuery({
           <RouterLink :to="to('/work', { scope: asset.code })">{{ asset.name }}</RouterLink> ›
         </template>
         <RouterLink :to="to('/work', { scope: work.asset.code })">{{ work.asset.name }}</RouterLink>
-        <RouterLink :to="to('/work')" class="close no-print" aria-label="Close" title="Close"
+        <button class="act print no-print" @click="print()">Print</button>
+        <RouterLink
+          :to="to('/work')"
+          class="close no-print"
+          aria-label="Close"
+          title="Close ( Esc )"
+          data-close
           ><X :size="18"
         /></RouterLink>
       </p>
@@ -98,7 +105,7 @@ article {
 .crumb {
   position: relative;
   margin: 0 0 4px;
-  padding-right: 30px;
+  padding-right: 90px;
 }
 
 .close {
@@ -106,6 +113,12 @@ article {
   right: 0;
   top: 0;
   color: var(--ink);
+}
+
+.print {
+  position: absolute;
+  right: 34px;
+  top: -4px;
 }
 
 .state {
@@ -162,5 +175,12 @@ article :deep(h2) {
 article :deep(h2 .act) {
   margin-left: auto;
   padding: 0;
+}
+
+@media print {
+  article :deep(section) {
+    margin-top: 11px;
+    break-inside: avoid;
+  }
 }
 </style>

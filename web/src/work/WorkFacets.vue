@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import type { components } from '../generated/api'
 import { kindWords, stateWords } from '../common/format'
+import FacetMenu from '../common/FacetMenu.vue'
 import { useAddress } from '../common/useAddress'
 
 const props = defineProps<{
@@ -52,24 +53,25 @@ const all = (key: string) => change({ [key]: key === 'state' ? 'all' : '' })
 <template>
   <div class="facets" :class="{ folded }">
     <template v-if="!folded">
-      <details v-for="filter in filters" :key="filter.key" name="facet" :data-test="`facet-${filter.key}`">
-        <summary>
-          {{ filter.name }} <strong>{{ label(filter.key) }}</strong>
-        </summary>
-        <div class="values">
-          <button class="act" @click="all(filter.key)">All</button>
-          <button v-if="filter.key === 'state'" class="act" @click="change({ state: '' })">Open</button>
-          <label v-for="one in filter.values" :key="one.value">
-            <input
-              type="checkbox"
-              :checked="chosen(filter.key).includes(one.value)"
-              @change="toggle(filter.key, one.value)"
-            />
-            <span>{{ words[one.value] ?? one.value }}</span>
-            <span class="quiet">{{ one.count }}</span>
-          </label>
-        </div>
-      </details>
+      <FacetMenu
+        v-for="filter in filters"
+        :key="filter.key"
+        :name="filter.name"
+        :chosen="label(filter.key)"
+        :data-test="`facet-${filter.key}`"
+      >
+        <button class="act" @click="all(filter.key)">All</button>
+        <button v-if="filter.key === 'state'" class="act" @click="change({ state: '' })">Open</button>
+        <label v-for="one in filter.values" :key="one.value">
+          <input
+            type="checkbox"
+            :checked="chosen(filter.key).includes(one.value)"
+            @change="toggle(filter.key, one.value)"
+          />
+          <span>{{ words[one.value] ?? one.value }}</span>
+          <span class="quiet">{{ one.count }}</span>
+        </label>
+      </FacetMenu>
     </template>
     <slot />
   </div>
@@ -95,36 +97,7 @@ const all = (key: string) => change({ [key]: key === 'state' ? 'all' : '' })
   width: 100%;
 }
 
-details {
-  position: relative;
-}
-
-summary {
-  cursor: pointer;
-  list-style: none;
-  font-size: 14px;
-  color: var(--ink-2);
-}
-
-summary strong {
-  color: var(--ink);
-  border-bottom: 1px dashed var(--ink-3);
-}
-
-.values {
-  position: absolute;
-  z-index: 10;
-  top: 28px;
-  left: -10px;
-  min-width: 210px;
-  max-height: 340px;
-  overflow: auto;
-  padding: 8px 12px;
-  background: var(--paper);
-  border: 1px solid var(--ink);
-}
-
-.values .act {
+.act {
   margin-right: 14px;
 }
 

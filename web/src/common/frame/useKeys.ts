@@ -15,12 +15,12 @@ export const keySheet = ref(false)
 export function useKeys() {
   const router = useRouter()
   const { to } = useAddress()
-  let begun = 0
+  let begun = Number.NEGATIVE_INFINITY
 
   onKeyStroke(true, (event) => {
     if (isTyping(event)) return
     const goes = event.timeStamp - begun < PATIENCE
-    begun = event.key === 'g' ? event.timeStamp : 0
+    begun = event.key === 'g' ? event.timeStamp : Number.NEGATIVE_INFINITY
     if (goes) {
       const path = event.key === 'h' ? '/' : workspaces.find((one) => one.key === event.key)?.path
       if (path) router.push(to(path))
@@ -29,7 +29,9 @@ export function useKeys() {
     } else if (event.key === 'j' || event.key === 'k') {
       step(event.key === 'j' ? 1 : -1)
     } else if (event.key === 'Escape') {
-      document.querySelector<HTMLElement>('[data-close]')?.click()
+      // What lies above the screen closes first, by itself.
+      const above = document.querySelector('aside.why, .el-overlay-dialog')
+      if (!above) document.querySelector<HTMLElement>('[data-close]')?.click()
     }
   })
 }

@@ -1,0 +1,56 @@
+//! Screens of the demo that everybody can use, and paper that holds them.
+
+use anyhow::Result;
+use tally_e2e::{Browser, Server};
+
+/// What the component library itself causes: rule, and a part of the element at fault. Nothing else is let pass.
+const LIBRARY: &[(&str, &str)] = &[];
+
+/// Every screen, with what is there once it is loaded.
+const SCREENS: &[(&str, &str)] = &[
+    ("/", "[data-test=first-figure]"),
+    ("/watch", "[data-test=meter]"),
+    ("/watch/G1-TEN-PRS", "[data-test=meter-alarm]"),
+    ("/work", "[data-test=order]"),
+    ("/codes/gearbox", "main li.level-0"),
+    ("/tally", "[data-test=tally-G1]"),
+    ("/tally?why=cost_total~G1", "[data-test=why-row]"),
+    ("/setup/assets", "[data-test=master-row]"),
+    ("/setup/assets/MOT-1", "[data-test=placement]"),
+    ("/setup/meters", "[data-test=master-row]"),
+    ("/setup/people/new", "[data-test=save-row]"),
+    ("/setup/calendars/lift", "[data-test=save-calendar]"),
+    ("/setup/installation", "[data-test=state-limit]"),
+    ("/setup/files/readings", "[data-test=import]"),
+    ("/setup/changes", "[data-test=changes]"),
+];
+
+#[tokio::test]
+async fn no_screen_has_a_serious_barrier_in_light_or_dark_and_work_fits_one_sheet() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::small_demo(folder.path())?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    let mut found = Vec::new();
+    for dark in [false, true] {
+        page.go("/").await?;
+        let scheme = if dark { "dark" } else { "light" };
+        page.script(&format!("localStorage.setItem('vueuse-color-scheme', '{scheme}')")).await?;
+        for (path, there) in SCREENS {
+            page.go(path).await?;
+            page.find(there).await?;
+            for (rule, elements) in page.barriers().await? {
+                let others = elements
+                    .into_iter()
+                    .filter(|element| !LIBRARY.iter().any(|(known, part)| *known == rule && element.contains(part)));
+                found.extend(others.map(|element| format!("{path} ({scheme}) {rule}: {element}")));
+            }
+        }
+    }
+    assert!(found.is_empty(), "{} barriers:\n{}", found.len(), found.join("\n"));
+    let work = server.get("/start").await?["lesson"]["work_order"].as_i64().unwrap_or_default();
+    page.go(&format!("/work/{work}")).await?;
+    page.see("article", "Bearing set").await?;
+    assert_eq!(page.sheets().await?, 1, "the dearest repair with all its entries");
+    Ok(())
+}

@@ -1,0 +1,249 @@
+//! A plant set up by hand in a real browser: from files with mistakes, by moving a motor, by changing many at once.
+
+use anyhow::Result;
+use serde_json::json;
+use std::path::{Path, PathBuf};
+use tally_e2e::{Browser, Page, Server};
+
+const OPENING: &str = "2026-03-02T09:00:00Z";
+
+fn file(folder: &Path, name: &str, lines: &[&str]) -> Result<PathBuf> {
+    let file = folder.join(name);
+    std::fs::write(&file, lines.join("\r\n"))?;
+    Ok(file)
+}
+
+/// Assets with three mistakes: an unknown parent, a level that is none, a code given twice.
+async fn import_assets(page: &Page, folder: &Path) -> Result<()> {
+    let bad = file(
+        folder,
+        "assets.csv",
+        &[
+            "code;name;level;parent;class;replacement_value",
+            "PUMP-1;Feed pump 1;equipment;HALL;pump;12.500,00",
+            "MILL;Mill;site;;;",
+            "HALL;Boiler hall;system;MIL;;",
+            "PUMP-2;Feed pump 2;machine;HALL;pump;12.500,00",
+            "MILL;Mill again;site;;;",
+        ],
+    )?;
+    page.give_file("input[name=file]", &bad).await?;
+    let sum = page.see("[data-test=import-sum]", "4 refused").await?;
+    assert!(sum.contains("1 new"), "{sum}");
+    page.see_count("[data-test=row-refused]", 4).await?;
+    let rows = page.see("[data-test=import] table", "there is no asset \"MIL\"").await?;
+    for words in ["there is no asset \"HALL\"", "\"machine\" is none of", "line 3 gives MILL already"] {
+        assert!(rows.contains(words), "{words} is missing in {rows}");
+    }
+    let mended = file(
+        folder,
+        "assets-mended.csv",
+        &[
+            "code;name;level;parent;class;replacement_value",
+            "PUMP-1;Feed pump 1;equipment;HALL;pump;12.500,00",
+            "MILL;Mill;site;;;",
+            "HALL;Boiler hall;system;MILL;;",
+            "PUMP-2;Feed pump 2;equipment;HALL;pump;12.500,00",
+        ],
+    )?;
+    page.give_file("input[name=file]", &mended).await?;
+    let sum = page.see("[data-test=import-sum]", "0 refused").await?;
+    assert!(sum.contains("4 new") && sum.contains("Also added: equipment class pump"), "{sum}");
+    page.press("[data-test=import-keep]").await?;
+    page.see("aside[aria-label='Asset tree']", "Mill").await?;
+    page.see("aside[aria-label='Asset tree']", "Boiler hall").await?;
+    Ok(())
+}
+
+async fn import_meters_and_people(page: &Page, folder: &Path) -> Result<()> {
+    page.press("[data-test=import-meters]").await?;
+    let bad = file(
+        folder,
+        "meters.csv",
+        &[
+            "code,asset,name,kind,unit,plausible_low,plausible_high,longest_silence",
+            "P1-BAR,PUMP-1,Pressure,measurement,bar,0,100,36 h",
+            "P2-BAR,PUMP-2,Pressure,measurement,bar,100,0,36 h",
+        ],
+    )?;
+    page.give_file("input[name=file]", &bad).await?;
+    page.see("[data-test=row-refused]", "the plausible range must run from lower to higher").await?;
+    std::fs::write(&bad, std::fs::read_to_string(&bad)?.replace("100,0,36 h", "0,100,36 h"))?;
+    page.give_file("input[name=file]", &bad).await?;
+    page.see("[data-test=import-sum]", "2 new").await?;
+    page.press("[data-test=import-keep]").await?;
+    page.press("[data-test=import-people]").await?;
+    let people = file(folder, "people.csv", &["code,name,role,crew,rate", "tess,Tess Orme,technician,day,48"])?;
+    page.give_file("input[name=file]", &people).await?;
+    page.see("[data-test=import-sum]", "Also added: crew day").await?;
+    page.press("[data-test=import-keep]").await?;
+    page.go("/setup/people/tess").await?;
+    page.see("article h1", "Tess Orme").await?;
+    let rate = page.script("return document.querySelector('article [name=rate]').value").await?;
+    assert_eq!(rate, "48.00");
+    Ok(())
+}
+
+#[tokio::test]
+async fn from_an_empty_installation_to_a_limit_by_three_files_with_mistakes() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/").await?;
+    page.see("h1", "Four steps").await?;
+    page.press_text("[data-test=step]:first-child", "Import assets").await?;
+    import_assets(&page, folder.path()).await?;
+    import_meters_and_people(&page, folder.path()).await?;
+    // A limit on what was imported, and it works.
+    page.go("/watch/P1-BAR").await?;
+    page.press_text("form.ladder", "Add a high rung").await?;
+    page.fill("[data-test=rung-high-alert] [name=setpoint]", "60").await?;
+    page.fill("[name=reason]", "First limits").await?;
+    page.press("form.ladder button[type=submit]").await?;
+    page.see(".versions", "First limits").await?;
+    page.press_text("main", "Enter a reading").await?;
+    page.fill("form.inset [name=value]", "64,5").await?;
+    // The clock stands still, and the period ends with it.
+    page.fill("form.inset [name=at]", "2026-03-02T08:30").await?;
+    page.press("form.inset button[type=submit]").await?;
+    page.see("[data-test=meter-alarm]", "64.5 bar").await?;
+    page.go("/").await?;
+    page.see("[data-test=first-risk]", "pressure at 64.5 bar, above 60 bar").await?;
+    // What was set up is known, with who did it.
+    page.go("/setup/changes").await?;
+    let changes = page.see("[data-test=changes]", "asset PUMP-1").await?;
+    assert!(changes.contains("added by Administrator"), "{changes}");
+    Ok(())
+}
+
+/// Two lifts with a drive each; a motor in the first, with 100.00 spent on it in January.
+async fn two_lifts(server: &Server) -> Result<()> {
+    for (code, name, level, parent) in [
+        ("SITE", "Site", "site", None),
+        ("LIFT-A", "Lift A", "unit", Some("SITE")),
+        ("LIFT-B", "Lift B", "unit", Some("SITE")),
+        ("DRIVE-A", "Drive A", "system", Some("LIFT-A")),
+        ("DRIVE-B", "Drive B", "system", Some("LIFT-B")),
+        ("MOTOR", "Motor", "equipment", Some("DRIVE-A")),
+    ] {
+        let kind = if code == "MOTOR" { "item" } else { "position" };
+        let asset = json!({"code": code, "name": name, "kind": kind, "level": level, "parent": parent,
+            "commissioned_at": "2025-01-01T00:00:00Z"});
+        server.post("/assets", asset).await?;
+    }
+    let work = json!({"title": "Mend the motor", "kind": "improvement", "asset": "MOTOR", "risk_rank": 3});
+    server.post("/work-orders", work).await?;
+    for (price, at) in [("10000", "2026-01-10T12:00:00Z"), ("5000", "2026-01-30T12:00:00Z")] {
+        let entry = json!({"kind": "tool", "quantity": "1", "unit_price": price, "description": "Puller", "at": at});
+        server.post("/work-orders/1001/entries", entry).await?;
+    }
+    Ok(())
+}
+
+#[tokio::test]
+async fn a_motor_moved_between_lifts_leaves_its_past_and_takes_its_history() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    two_lifts(&server).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/setup/assets/MOTOR").await?;
+    page.press("[data-test=move-asset]").await?;
+    page.fill("form.inset [name=work-asset]", "MOTOR").await?;
+    page.fill("[name=move-at]", "2026-01-20T08:00").await?;
+    page.fill("[name=move-reason]", "Lift B needs the stronger motor").await?;
+    page.press("[data-test=save-move]").await?;
+    page.see("form.inset [role=alert]", "the new parent would sit below the asset itself").await?;
+    page.fill("form.inset [name=work-asset]", "DRIVE-B").await?;
+    page.press("[data-test=save-move]").await?;
+    page.see_count("[data-test=placement]", 2).await?;
+    page.see("[data-test=placement]", "Lift B needs the stronger motor").await?;
+    // 100.00 stay with lift A, where they were spent; 50.00 count for lift B; the motor has all of it.
+    let cost = async |asset: &str, expected: &str| -> Result<()> {
+        page.see(&format!("[data-test=tally-{asset}] [data-test=figure-cost_total]"), expected).await?;
+        Ok(())
+    };
+    page.go("/tally?period=2026-01&scope=SITE").await?;
+    for (asset, expected) in [("SITE", "150"), ("LIFT-A", "100"), ("LIFT-B", "50")] {
+        cost(asset, expected).await?;
+    }
+    page.go("/tally?period=2026-01&scope=MOTOR").await?;
+    cost("MOTOR", "150").await?;
+    page.go("/tally?period=2026-01&scope=SITE&basis=as_is").await?;
+    for (asset, expected) in [("SITE", "150"), ("LIFT-A", "0"), ("LIFT-B", "150")] {
+        cost(asset, expected).await?;
+    }
+    Ok(())
+}
+
+#[tokio::test]
+async fn many_are_changed_at_once_and_taken_back_and_keys_lead_everywhere() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    two_lifts(&server).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/setup/assets?sort=level").await?;
+    page.see("[data-test=master-total]", "6 assets").await?;
+    for code in ["DRIVE-A", "DRIVE-B"] {
+        page.press(&format!("[aria-label='Select {code}']")).await?;
+    }
+    page.fill("[name=many-field]", "criticality").await?;
+    page.fill("form.many [name=criticality]", "A").await?;
+    page.press_text("form.many", "Show what changes").await?;
+    page.see("[data-test=many-preview]", "2 would change").await?;
+    page.see("[data-test=many-preview] table", "criticality: empty → A").await?;
+    page.press("[data-test=many-keep]").await?;
+    page.see("[data-test=undo]", "2 changed: criticality").await?;
+    let criticality = async || anyhow::Ok(server.get("/assets/DRIVE-A").await?["criticality"].clone());
+    assert_eq!(criticality().await?, "A");
+    page.press_text("[data-test=undo]", "Undo").await?;
+    page.see_count("[data-test=undo]", 0).await?;
+    assert_eq!(criticality().await?, json!(null));
+    // A form of one row: what is wrong stands beside its field, and what was typed stays.
+    page.go("/setup/assets/new").await?;
+    page.fill("article [name=code]", "SPARE 1").await?;
+    page.fill("article [name=name]", "Spare motor").await?;
+    page.press("[data-test=save-row]").await?;
+    page.see("article form", "\"SPARE 1\" is no code").await?;
+    page.fill("article [name=code]", "SPARE-1").await?;
+    page.fill("article [name=level]", "equipment").await?;
+    page.press("[data-test=save-row]").await?;
+    page.see_address("/setup/assets/SPARE-1").await?;
+    page.see("article h1", "Spare motor").await?;
+    // Settings: refused by field, then kept; the history says who.
+    page.go("/setup/installation").await?;
+    page.fill("[name=currency]", "eur").await?;
+    page.press("[data-test=save-settings]").await?;
+    page.see("form.installation", "stays as it is once there are entries")
+        .await
+        .map(|_| ())
+        .or(page.see("form.installation", "use an ISO 4217 code").await.map(|_| ()))?;
+    page.fill("[name=currency]", "EUR").await?;
+    page.fill("[name=rank-1]", "1").await?;
+    page.press("[data-test=save-settings]").await?;
+    page.see("form.installation [data-test=changes]", "rank_windows: [2,7,28,90,180] → [1,7,28,90,180]").await?;
+    // Keys.
+    page.go("/watch").await?;
+    page.find("h1, .empty").await?;
+    page.press_key("?").await?;
+    page.see(".el-dialog", "the period before, the period after").await?;
+    page.press_key("\u{e00c}").await?;
+    page.see_count(".el-dialog", 0).await?;
+    page.press_key("g").await?;
+    page.press_key("s").await?;
+    page.see_address("/setup/assets").await?;
+    page.find("[data-test=master-row]").await?;
+    page.press_key("j").await?;
+    page.press_key("j").await?;
+    let second = page.script("return document.activeElement.textContent.trim()").await?;
+    assert_eq!(second, "DRIVE-B");
+    page.press("[role=combobox]").await?;
+    page.fill("[role=combobox]", "import re").await?;
+    page.see("[role=option]", "Import readings").await?;
+    page.press("[role=option]").await?;
+    page.see_address("/setup/files/readings").await?;
+    page.see("[data-test=import]", "Import readings").await?;
+    Ok(())
+}
