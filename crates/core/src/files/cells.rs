@@ -120,7 +120,7 @@ pub fn duration(text: &str) -> Result<i64, CellError> {
     let (amount, unit) = text.split_at(split);
     let (_, seconds) = UNITS.iter().find(|(name, _)| *name == unit.trim()).ok_or_else(not)?;
     let total = number(amount, Decimal::PointOrComma).map_err(|_unreadable| not())? * *seconds as f64;
-    let fits = total >= 1.0 && total < 1e12 && total.fract() == 0.0;
+    let fits = (1.0..1e12).contains(&total) && total.fract() == 0.0;
     if fits { Ok(total as i64) } else { Err(not()) }
 }
 

@@ -235,14 +235,11 @@ fn depths(above: &[Option<usize>]) -> Vec<Option<usize>> {
             let begins = way.iter().position(|&row| row == again).unwrap_or_default();
             way.drain(begins..).for_each(|row| seen[row] = Seen::InRing);
         }
-        let mut depth = match at.map(|row| seen[row]) {
+        let top = match at.map(|row| seen[row]) {
             Some(Seen::Depth(depth)) => depth + 1,
             _ => 0,
         };
-        for row in way.into_iter().rev() {
-            seen[row] = Seen::Depth(depth);
-            depth += 1;
-        }
+        (top..).zip(way.into_iter().rev()).for_each(|(depth, row)| seen[row] = Seen::Depth(depth));
     }
     let depth = |seen| match seen {
         Seen::Depth(depth) => Some(depth),

@@ -1,11 +1,11 @@
-//! Measured ratios. Nothing here is asserted; each figure stands beside a bound measured in the same run.
+//! Readings taken in, beside bare inserts of the same rows.
 
-use anyhow::{Context, Result};
+use crate::{ROUNDS, median};
+use anyhow::Result;
 use rusqlite::{Connection, params};
 use serde_json::json;
 use std::{path::Path, time::Instant as Stopwatch};
 use tally_core::{limits::Ladder, readings::Source, time::Instant};
-use tally_e2e::Server;
 use tally_store::{
     Actor, Store, assets, limits, meters, people,
     readings::{self, Batch, Incoming, IncomingValue},
@@ -13,13 +13,6 @@ use tally_store::{
 
 const ROWS: usize = 10_000;
 const METERS: usize = 100;
-const ROUNDS: usize = 11;
-
-fn median(times: &mut [f64]) -> f64 {
-    times.sort_by(f64::total_cmp);
-    times[times.len() / 2]
-}
-
 fn code(meter: usize) -> String {
     format!("M{meter:03}")
 }
@@ -103,7 +96,8 @@ fn print_ratio(name: &str, ratios: &mut [f64]) {
     println!("  ratio to {name}: {middle:.2} (spread {least:.2} to {most:.2}); wanted 0.60 or more");
 }
 
-fn bench_ingest() -> Result<()> {
+/// Prints rates and ratios.
+pub fn bench() -> Result<()> {
     let folder = tempfile::tempdir()?;
     let now = Instant::parse("2026-01-01T00:00:00Z")?;
     let store = Store::open(folder.path(), now)?;
@@ -136,48 +130,4 @@ fn bench_ingest() -> Result<()> {
     print_ratio("bare inserts", &mut to_bare);
     print_ratio("sorted bare inserts", &mut to_sorted);
     Ok(())
-}
-
-/// Server-side times of what each screen asks for, over HTTP on the demo data.
-async fn bench_screens() -> Result<()> {
-    let folder = tempfile::tempdir()?;
-    let start = Stopwatch::now();
-    let server = Server::demo(folder.path(), true)?;
-    println!("\ndemo plant made and served in {:.2} s", start.elapsed().as_secs_f64());
-    println!("what the screens ask for, over HTTP on the demo data (median of {ROUNDS}):");
-    let plain = time(&server, "/clock").await?;
-    println!("  {:6.1} ms  the clock, which asks the data nothing", plain * 1e3);
-    for path in [
-        "/assets?depth=3",
-        "/meters?period=last_12_months",
-        "/meters/G1-TEN-PRS/readings?period=last_12_months&points=1200",
-        "/meters/G1-TEN-PRS/alarms?period=last_12_months",
-        "/work-orders?state=open",
-        "/work-orders?limit=60",
-        "/tally?scope=G1&period=last_12_months&depth=1",
-        "/tally?scope=G1&period=last_12_months&depth=0&indicators=cost_total&why=true",
-        "/codebooks/hydraulics",
-    ] {
-        let took = time(&server, path).await?;
-        println!("  {:6.1} ms  {path}", took * 1e3);
-    }
-    Ok(())
-}
-
-async fn time(server: &Server, path: &str) -> Result<f64> {
-    let mut times = Vec::new();
-    for round in 0..=ROUNDS {
-        let start = Stopwatch::now();
-        server.get(path).await.context("the demo server")?;
-        if round > 0 {
-            times.push(start.elapsed().as_secs_f64());
-        }
-    }
-    Ok(median(&mut times))
-}
-
-#[tokio::main(flavor = "current_thread")]
-async fn main() -> Result<()> {
-    bench_ingest()?;
-    bench_screens().await
 }
