@@ -92,7 +92,7 @@ const { mutate, error, isPending } = useChange(async () => {
       <label class="field">Until before <input v-model="season.to" class="line" type="date" /></label>
       <label class="field"
         >Weekly hours
-        <textarea v-model="season.week" class="line" rows="2" placeholder="Mon–Sun 08:00–17:00" />
+        <textarea v-model="season.week" class="line" rows="1" placeholder="Mon–Sun 08:00–17:00" />
       </label>
       <button type="button" class="act" @click="seasons.splice(index, 1)">Take away</button>
     </div>
@@ -124,6 +124,10 @@ const { mutate, error, isPending } = useChange(async () => {
   align-items: end;
   border-bottom: 1px solid var(--rule);
   padding-bottom: 10px;
+}
+
+.season textarea {
+  min-height: 34px;
 }
 
 h3 .act {

@@ -5,12 +5,15 @@ use tally_e2e::{Browser, Page, Server, root};
 
 /// File, address, what must be seen first, width and height.
 const SHOTS: &[(&str, &str, &str, u32, u32)] = &[
+    ("start", "/", "[data-test=first-figure]", 1280, 800),
     ("watch", "/watch", "table.ledger .spark polyline", 1280, 800),
     ("meter", "/watch/G1-TEN-PRS", "[data-test=meter-alarm]", 1280, 800),
     ("work", "/work", "[data-test=order]", 1280, 800),
     ("tally", "/tally?scope=G1", "[data-test=tally-G1-DRV]", 1280, 800),
     ("why", "/tally?scope=G1&why=unplanned_downtime~G1", "[data-test=why-total]", 1280, 800),
     ("codes", "/codes/hydraulics", "li.level-2", 1280, 800),
+    ("setup", "/setup/assets?scope=G1", "[data-test=master-row]", 1280, 800),
+    ("asset", "/setup/assets/MOT-1", "[data-test=placement]", 1280, 800),
     ("phone", "/work", "main li a", 390, 844),
 ];
 
@@ -37,6 +40,10 @@ async fn main() -> Result<()> {
         shoot(&page, &browser, name, wait_for, (*width, *height)).await?;
     }
     page.script("localStorage.setItem('fair-tally-tree', 'true')").await?;
+    browser.resize(1280, 800).await?;
+    page.go("/setup/files/assets").await?;
+    page.give_file("input[name=file]", &root().join("samples/assets.csv")).await?;
+    shoot(&page, &browser, "import", "[data-test=row-refused]", (1280, 800)).await?;
     let found = server.get("/work-orders?source=ladder&state=open").await?;
     if let Some(number) = found["work_orders"][0]["number"].as_i64() {
         browser.resize(1280, 800).await?;

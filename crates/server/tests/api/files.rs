@@ -106,6 +106,30 @@ async fn a_file_without_codes_or_columns_is_refused_whole() {
     assert_eq!((gone.status, gone.body["detail"].as_str()), (404, Some("there is no import under way \"none\"")));
 }
 
+/// A long import tells how far it is, and when it is cancelled nothing of it is kept.
+#[tokio::test]
+async fn an_import_under_way_is_seen_and_cancelled() {
+    let caller = Caller::new().await;
+    let mut csv = String::from("code,name,level,parent\n");
+    (0..60_000).for_each(|n| csv.push_str(&format!("N-{n},Node {n},part,SITE\n")));
+    let import = caller.bytes("POST", "/api/v1/import/assets?job=long", "text/csv", csv.into_bytes());
+    let cancel = async {
+        loop {
+            let progress = caller.call("GET", "/imports/long", None, None).await;
+            if progress.status == 200 && progress.body["all"] == 60_000 {
+                return caller.call("DELETE", "/imports/long", None, None).await;
+            }
+            tokio::task::yield_now().await;
+        }
+    };
+    let (import, cancel) = tokio::join!(import, cancel);
+    assert_eq!(cancel.status, 200, "{}", cancel.body);
+    assert_eq!((import.status, import.body["detail"].as_str()), (409, Some("cancelled; nothing of it was kept")));
+    let left = caller.call("GET", "/master/assets", None, None).await;
+    assert_eq!(left.body["total"], 2, "{}", left.body);
+    assert_eq!(caller.call("GET", "/imports/long", None, None).await.status, 404);
+}
+
 #[tokio::test]
 async fn a_picture_is_known_by_its_bytes() {
     let caller = Caller::new().await;

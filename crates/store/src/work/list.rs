@@ -233,9 +233,7 @@ fn conditions(filter: &Filter, limits: &[StateLimit], now: Instant) -> Condition
         values.push(Value::from(text.to_owned()));
     }
     if filter.past_window {
-        let open = WorkState::ALL.iter().filter(|s| s.is_open()).map(|s| format!("'{}'", word(s)));
-        let open = open.collect::<Vec<_>>().join(", ");
-        base.push_str(&format!(" AND w.window_end < {} AND w.state IN ({open})", now.ms()));
+        base.push_str(&format!(" AND w.window_end < {} AND w.state IN ({})", now.ms(), open_states()));
     }
     if filter.over_limit {
         base.push_str(&format!(" AND {}", over_limit(limits, now)));
@@ -244,15 +242,12 @@ fn conditions(filter: &Filter, limits: &[StateLimit], now: Instant) -> Condition
 }
 
 impl Conditions {
-    /// All conditions, or all but those of one facet.
-    fn sql(&self, but: Option<usize>) -> String {
+    fn sql(&self) -> String {
         let mut sql = self.base.clone();
-        for (place, (column, chosen)) in self.facets.iter().enumerate() {
-            if Some(place) != but && !chosen.is_empty() {
-                // The values are words of enums, numbers, or codes checked for their letters when they were added.
-                let list: Vec<String> = chosen.iter().map(|v| format!("'{}'", v.replace('\'', "''"))).collect();
-                sql.push_str(&format!(" AND {column} IN ({})", list.join(", ")));
-            }
+        for (column, chosen) in self.facets.iter().filter(|(_, chosen)| !chosen.is_empty()) {
+            // The values are words of enums, numbers, or codes checked for their letters when they were added.
+            let list: Vec<String> = chosen.iter().map(|v| format!("'{}'", v.replace('\'', "''"))).collect();
+            sql.push_str(&format!(" AND {column} IN ({})", list.join(", ")));
         }
         sql
     }
@@ -288,7 +283,7 @@ pub fn list(conn: &Connection, filter: &Filter, page: &Page, now: Instant) -> Re
     let sql = format!(
         "SELECT {COLUMNS}, {column} AS sort_key FROM work_orders w {JOINS} WHERE {}{after}
          ORDER BY {column} {order}, w.number {order} LIMIT {}",
-        conditions.sql(None),
+        conditions.sql(),
         page.limit + 1
     );
     let mut select = conn.prepare(&sql)?;
@@ -304,59 +299,84 @@ pub fn list(conn: &Connection, filter: &Filter, page: &Page, now: Instant) -> Re
         last_key = row.get("sort_key")?;
         work_orders.push(work_row(row, &limits, now)?);
     }
-    Ok(WorkPage {
-        work_orders,
-        facets: facets(conn, &conditions)?,
-        totals: totals(conn, &conditions, &limits, now)?,
-        next_cursor,
+    let alike = alike(conn, &conditions, &limits, now)?;
+    Ok(WorkPage { work_orders, facets: facets(&alike, &conditions), totals: totals(&alike, &conditions), next_cursor })
+}
+
+/// Work that is alike in everything the filters ask, counted together.
+struct Alike {
+    /// Values of the facets, in their order.
+    values: [String; 5],
+    totals: Totals,
+}
+
+impl Alike {
+    /// Whether the chosen values let it through; those of one facet may be left aside.
+    fn is_chosen(&self, conditions: &Conditions, but: Option<usize>) -> bool {
+        let mut facets = conditions.facets.iter().zip(&self.values).enumerate();
+        facets.all(|(place, ((_, chosen), value))| Some(place) == but || chosen.is_empty() || chosen.contains(value))
+    }
+}
+
+/// All work under the conditions that are no facet's, in one pass: there are few kinds of alike work, however much of it.
+fn alike(conn: &Connection, conditions: &Conditions, limits: &[StateLimit], now: Instant) -> Result<Vec<Alike>> {
+    let sql = format!(
+        "SELECT w.state, w.kind, CAST(w.risk_rank AS TEXT), ifnull(c.code, ''), w.source, count(*),
+             ifnull(sum(w.estimated_hours), 0.0), sum(w.spent_ms), sum(w.cost),
+             ifnull(sum(w.window_end < {} AND w.state IN ({})), 0), ifnull(sum({}), 0)
+         FROM work_orders w {JOINS} WHERE {} GROUP BY w.state, w.kind, w.risk_rank, w.crew_id, w.source",
+        now.ms(),
+        open_states(),
+        over_limit(limits, now),
+        conditions.base
+    );
+    let mut select = conn.prepare(&sql)?;
+    let mut rows = select.query(conditions.params().as_slice())?;
+    let mut found = Vec::new();
+    while let Some(row) = rows.next()? {
+        found.push(Alike {
+            values: [row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?, row.get(4)?],
+            totals: Totals {
+                count: row.get(5)?,
+                estimated_hours: row.get(6)?,
+                spent_hours: row.get::<_, i64>(7)? as f64 / HOUR as f64,
+                cost: row.get(8)?,
+                past_window: row.get(9)?,
+                over_limit: row.get(10)?,
+            },
+        });
+    }
+    Ok(found)
+}
+
+fn facets(alike: &[Alike], conditions: &Conditions) -> Facets {
+    let of = |place: usize| -> Vec<FacetValue> {
+        let mut counts: BTreeMap<&str, i64> = BTreeMap::new();
+        for one in alike.iter().filter(|one| one.is_chosen(conditions, Some(place))) {
+            *counts.entry(&one.values[place]).or_default() += one.totals.count;
+        }
+        counts.into_iter().map(|(value, count)| FacetValue { value: value.into(), count }).collect()
+    };
+    let mut state = of(0);
+    let place = |value: &FacetValue| WorkState::ALL.iter().position(|s| word(s) == value.value);
+    state.sort_by_key(place);
+    Facets { state, kind: of(1), rank: of(2), crew: of(3), source: of(4) }
+}
+
+fn totals(alike: &[Alike], conditions: &Conditions) -> Totals {
+    let chosen = alike.iter().filter(|one| one.is_chosen(conditions, None)).map(|one| one.totals);
+    chosen.fold(Totals::default(), |sum, one| Totals {
+        count: sum.count + one.count,
+        estimated_hours: sum.estimated_hours + one.estimated_hours,
+        spent_hours: sum.spent_hours + one.spent_hours,
+        cost: sum.cost + one.cost,
+        past_window: sum.past_window + one.past_window,
+        over_limit: sum.over_limit + one.over_limit,
     })
 }
 
-fn facets(conn: &Connection, conditions: &Conditions) -> Result<Facets> {
-    let of = |place: usize| -> Result<Vec<FacetValue>> {
-        let sql = format!(
-            "SELECT {} AS value, count(*) FROM work_orders w {JOINS} WHERE {} GROUP BY 1",
-            FACETS[place],
-            conditions.sql(Some(place))
-        );
-        let mut select = conn.prepare(&sql)?;
-        let mut rows = select.query(conditions.params().as_slice())?;
-        let mut values = BTreeMap::new();
-        while let Some(row) = rows.next()? {
-            let value = match row.get_ref(0)? {
-                rusqlite::types::ValueRef::Integer(number) => number.to_string(),
-                other => other.as_str().unwrap_or_default().to_owned(),
-            };
-            values.insert(value, row.get::<_, i64>(1)?);
-        }
-        Ok(values.into_iter().map(|(value, count)| FacetValue { value, count }).collect())
-    };
-    let mut state = of(0)?;
-    let place = |value: &FacetValue| WorkState::ALL.iter().position(|s| word(s) == value.value);
-    state.sort_by_key(place);
-    Ok(Facets { state, kind: of(1)?, rank: of(2)?, crew: of(3)?, source: of(4)? })
-}
-
-fn totals(conn: &Connection, conditions: &Conditions, limits: &[StateLimit], now: Instant) -> Result<Totals> {
-    let open = WorkState::ALL.iter().filter(|s| s.is_open()).map(|s| format!("'{}'", word(s)));
-    let sql = format!(
-        "SELECT count(*), ifnull(sum(w.estimated_hours), 0.0), ifnull(sum(w.spent_ms), 0), ifnull(sum(w.cost), 0),
-             ifnull(sum(w.window_end < {} AND w.state IN ({})), 0), ifnull(sum({}), 0)
-         FROM work_orders w {JOINS} WHERE {}",
-        now.ms(),
-        open.collect::<Vec<_>>().join(", "),
-        over_limit(limits, now),
-        conditions.sql(None)
-    );
-    let mut select = conn.prepare(&sql)?;
-    Ok(select.query_row(conditions.params().as_slice(), |row| {
-        Ok(Totals {
-            count: row.get(0)?,
-            estimated_hours: row.get(1)?,
-            spent_hours: row.get::<_, i64>(2)? as f64 / HOUR as f64,
-            cost: row.get(3)?,
-            past_window: row.get(4)?,
-            over_limit: row.get(5)?,
-        })
-    })?)
+/// The states before done, as a list in SQL.
+fn open_states() -> String {
+    let open: Vec<String> = WorkState::ALL.iter().filter(|s| s.is_open()).map(|s| format!("'{}'", word(s))).collect();
+    open.join(", ")
 }

@@ -10,7 +10,10 @@ use tally_core::{
     time::Instant,
     work::{WorkKind, WorkState},
 };
-use tally_store::{Result, StoreError, assets, codebooks, downtime, entries, failures, tally, work};
+use tally_store::{
+    Result, StoreError, assets, codebooks, downtime, entries, failures, tally,
+    work::{self, Filter},
+};
 
 fn raise(plant: &Plant, asset: &str, kind: &str, now: Instant) -> WorkOrderId {
     let new = json!({"title": format!("Work on {asset}"), "kind": kind, "asset": asset, "risk_rank": 3});
@@ -338,4 +341,42 @@ fn a_used_code_that_is_left_out_is_retired_and_an_unused_one_goes() {
     assert_eq!(state, [("NOISE", Retired), ("HOT", Active)]);
     assert_eq!(view.used.get("NOISE/BEAR"), Some(&1));
     assert_eq!(plant.order(number, at("2026-02-01T00:00:00Z")).failure.unwrap().problem.unwrap().name, "Noise");
+}
+
+/// What is counted in one pass is what each row says of itself.
+#[test]
+fn facets_totals_and_rows_agree_under_every_filter() {
+    let plant = Plant::new();
+    for n in 0..12 {
+        let state = ["raised", "planning", "ready"][n % 3];
+        let new = json!({"title": format!("Job {n}"), "kind": (["inspection", "improvement"][n % 2]), "asset": "EQ",
+            "risk_rank": 1 + n % 5, "estimated_hours": 1.5, "state": state});
+        plant.write(day(1 + n as u32), |act| work::raise(act, &serde_json::from_value(new).unwrap())).unwrap();
+    }
+    let now = day(22);
+    let list = |filter: Filter| {
+        let page = work::Page { limit: 100, ..work::Page::default() };
+        plant.store.read(|conn| work::list(conn, &filter, &page, now)).unwrap()
+    };
+    let filters = [
+        Filter::default(),
+        Filter { states: vec![WorkState::Planning], ..Filter::default() },
+        Filter { ranks: vec![1, 2], kinds: vec![WorkKind::Inspection], ..Filter::default() },
+        Filter { over_limit: true, ..Filter::default() },
+        Filter { past_window: true, text: Some("job 1".into()), ..Filter::default() },
+    ];
+    for filter in filters {
+        let page = list(filter.clone());
+        let rows = &page.work_orders;
+        assert_eq!(page.totals.count, rows.len() as i64, "{filter:?}");
+        assert_eq!(page.totals.past_window, rows.iter().filter(|row| row.past_window).count() as i64, "{filter:?}");
+        // The rule in core says it of each row, SQL of all of them.
+        assert_eq!(page.totals.over_limit, rows.iter().filter(|row| row.over_limit).count() as i64, "{filter:?}");
+        let without = list(Filter { states: vec![], ..filter.clone() });
+        let states: i64 = page.facets.state.iter().map(|value| value.count).sum();
+        assert_eq!(states, without.totals.count, "a facet is counted under the others: {filter:?}");
+    }
+    // Planning since more than 10 days (the first setting): the orders of days 2, 5, 8 and 11.
+    let over: Vec<_> = list(Filter { over_limit: true, ..Filter::default() }).work_orders;
+    assert_eq!(over.iter().filter(|row| row.state == WorkState::Planning).count(), 4);
 }
