@@ -16,7 +16,6 @@ export type Ladder = Schemas['Ladder']
 export type LadderView = Schemas['LadderView']
 export type MeterDetail = Schemas['MeterDetail']
 export type MeterRow = Schemas['MeterRow']
-export type Receipt = Schemas['Receipt']
 export type Rung = Schemas['Rung']
 export type Settings = Schemas['Settings']
 export type Severity = Schemas['Severity']
@@ -75,15 +74,4 @@ export async function answer<T>(
     problem.detail ?? `The server answered ${response.status}.`,
     problem.errors ?? [],
   )
-}
-
-/** Sends a text body, such as a CSV file, and answers its receipt. */
-export async function postReadings(csv: string, name: string, dryRun: boolean): Promise<Receipt> {
-  const query = new URLSearchParams({ source: 'file', name, dry_run: String(dryRun) })
-  const headers: Record<string, string> = { 'content-type': 'text/csv' }
-  if (person.value) headers['x-person'] = person.value
-  const response = await fetch(`/api/v1/readings?${query}`, { method: 'POST', headers, body: csv })
-  const body = await response.json()
-  if (!response.ok) throw new Problem(response.status, body.detail, body.errors ?? [])
-  return body
 }

@@ -234,10 +234,6 @@ const kept = computed(() => {
   gap: 18px;
 }
 
-.tools .el-button:hover {
-  text-decoration: none;
-}
-
 .all {
   display: flex;
   gap: 5px;

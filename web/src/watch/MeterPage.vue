@@ -8,7 +8,6 @@ import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
 import AlarmList from './AlarmList.vue'
-import ImportReadings from './ImportReadings.vue'
 import LadderEditor from './LadderEditor.vue'
 import ReadingForm from './ReadingForm.vue'
 import TrendChart from './TrendChart.vue'
@@ -57,7 +56,7 @@ function reset() {
   })
 }
 
-const task = ref<'' | 'enter' | 'import'>('')
+const entering = ref(false)
 </script>
 
 <template>
@@ -89,12 +88,11 @@ const task = ref<'' | 'enter' | 'import'>('')
         </p>
       </div>
       <div class="tools">
-        <ElButton @click="task = task === 'enter' ? '' : 'enter'">Enter a reading</ElButton>
-        <ElButton @click="task = 'import'">Import readings</ElButton>
+        <ElButton @click="entering = !entering">Enter a reading</ElButton>
+        <RouterLink :to="to('/setup/files/readings')" class="el-button">Import readings</RouterLink>
       </div>
     </div>
-    <ReadingForm v-if="task === 'enter'" :meter="meter.data.value" @close="task = ''" />
-    <ImportReadings v-if="task === 'import'" @close="task = ''" />
+    <ReadingForm v-if="entering" :meter="meter.data.value" @close="entering = false" />
     <div class="sides">
       <div>
         <TrendChart

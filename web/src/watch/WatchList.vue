@@ -8,7 +8,6 @@ import { severities } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
-import ImportReadings from './ImportReadings.vue'
 import MeterLine from './MeterLine.vue'
 import StandingAlarms from './StandingAlarms.vue'
 
@@ -17,7 +16,6 @@ const client = useQueryClient()
 const text = ref(read('text'))
 const asked = refDebounced(text, 200)
 watch(asked, () => change({ text: asked.value }))
-const importing = ref(false)
 
 const { data, error, fetchNextPage, hasNextPage, isPending } = useInfiniteQuery({
   queryKey: ['meters', scope, period, asked],
@@ -76,7 +74,7 @@ const alarms = useQuery({
         placeholder="Filter meters"
         aria-label="Filter meters"
       />
-      <ElButton @click="importing = true">Import readings</ElButton>
+      <RouterLink :to="to('/setup/files/readings')" class="el-button">Import readings</RouterLink>
     </div>
   </div>
   <ProblemNote :error="error" />
@@ -108,7 +106,6 @@ const alarms = useQuery({
     <RouterLink :to="to('/setup/files/meters')">import them from a file</RouterLink>, then send its readings.
   </EmptyState>
   <p v-if="hasNextPage"><button class="act" @click="fetchNextPage()">Show more meters</button></p>
-  <ImportReadings v-if="importing" @close="importing = false" />
 </template>
 
 <style scoped>
