@@ -15,7 +15,7 @@ use tally_demo::{
     TODAY, ensure, opening,
     plan::{self, Size, before},
 };
-use tally_store::{Result, Store, StoreError, alarms, assets, codebooks, meters, people, work};
+use tally_store::{Result, Store, StoreError, alarms, assets, codebooks, meters, people, replay, work};
 
 type Made = OnceLock<(tempfile::TempDir, Store)>;
 
@@ -96,6 +96,41 @@ fn nothing_warned_of_the_bearing_because_its_acceleration_has_no_limit() {
             Ok::<_, StoreError>(())
         })
         .unwrap();
+}
+
+/// The plan: from 1.1 g on, the bearing's acceleration grows by the same share each day to 13 g on the day it fails, 120 days
+/// later. It passes 6 g after 120 × ln(6 / 1.1) / ln(13 / 1.1) = 82.4 days, 37.6 before the failure; the readings scatter by
+/// at most 12 % around it, which is ln(1.12) / (ln(13 / 1.1) / 120) = 5.5 days.
+#[test]
+fn a_limit_of_six_g_would_have_caught_the_bearing_more_than_five_weeks_before() {
+    let ladder: tally_core::limits::Ladder = serde_json::from_value(serde_json::json!({
+        "raise_interval_seconds": 14 * 86_400,
+        "rungs": [{"side": "high", "severity": "alert", "setpoint": 6.0, "deadband": 1.0, "response": {"kind": "raise"}}],
+    }))
+    .unwrap();
+    let span = Span::new(at("2025-02-16T00:00:00Z"), opening(TODAY)).unwrap();
+    let asked = replay::Asked::default();
+    let (played, found) = demo()
+        .tally(|conn, snapshot| {
+            let now = opening(TODAY);
+            let (meter, tree, given) = ("G1-DRV-GBX-ACC", &snapshot.tree, Some(ladder.clone()));
+            let which = replay::FinderAsked { rung: 0, steps: Some(50) };
+            let found = replay::finder(conn, tree, meter, span, given.clone(), &which, &asked, now)?;
+            Ok::<_, StoreError>((replay::of_meter(conn, tree, meter, span, given, &asked, now)?, found))
+        })
+        .unwrap();
+    assert_eq!(
+        (played.caught, played.missed, played.nuisance, played.work.len()),
+        (1, 0, 0, 1),
+        "{:?}",
+        played.failures
+    );
+    let days = played.median_warning_ms.unwrap() as f64 / 86_400_000.0;
+    assert!((37.0..44.0).contains(&days), "{days} days before");
+    // The finder's lower setpoints warn earlier, none of them misses, and some make no nuisance at all.
+    assert!(found.points.iter().all(|point| point.caught == 1), "{:?}", found.points);
+    let clean = found.points.iter().filter(|point| point.nuisance == 0 && point.setpoint < 6.0);
+    assert!(clean.filter_map(|point| point.median_warning_ms).any(|ms| ms > 38 * 86_400_000), "{:?}", found.points);
 }
 
 #[test]

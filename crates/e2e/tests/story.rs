@@ -213,6 +213,23 @@ async fn the_screens_do_what_hands_and_keys_ask_for() -> Result<()> {
     page.see("form.ladder", "Save as version 2").await?;
     page.press_text("form.ladder", "Take back").await?;
     assert_eq!(value().await?, "5");
+    // The verdict follows the hand. The values go 2, 3, 4, 5, 6 again and again for 48 hours: 5 is reached nine times, 3
+    // ten times, and left at each 2.
+    let entered = "[data-test=replay] dl div:first-child";
+    page.see("[data-test=replay]", "What the limits in force come to").await?;
+    page.see(entered, "entered 9 times").await?;
+    page.fill("[data-test=rung-high-alert] [name=setpoint]", "3").await?;
+    page.see(entered, "entered 10 times").await?;
+    page.see("[data-test=replay]", "What these limits would have done").await?;
+    // They ended less than 30 days before the period does, so they are no nuisance yet.
+    page.see("[data-test=verdict]", "No failure came in the period; 0 nuisance spells, 0 work orders").await?;
+    page.see_count("[data-test=would-be-alarm]", 10).await?;
+    page.press("[data-test=find-high-alert]").await?;
+    page.see("[data-test=finder]", "Press a column to take its setpoint").await?;
+    page.press("[data-test=take-best]").await?;
+    // All alike in what they catch and cost: the first of the grid, 2 + 4/51, entered once and never left (below 1.58).
+    page.see(entered, "entered 1 time").await?;
+    page.press_text("form.ladder", "Take back").await?;
     // Zoomed in by the wheel, and back.
     page.see(".bar", "48 readings").await?;
     page.wheel_in(".trend canvas", 4).await?;

@@ -46,6 +46,8 @@ pub fn routes() -> (Router<AppState>, Description) {
         .routes(routes!(r::readings::of_meter))
         .routes(routes!(r::readings::post))
         .routes(routes!(r::limits::get, r::limits::put))
+        .routes(routes!(r::replay::replay))
+        .routes(routes!(r::replay::finder))
         .routes(routes!(r::alarms::of_meter))
         .routes(routes!(r::alarms::standing))
         .routes(routes!(r::alarms::acknowledge))

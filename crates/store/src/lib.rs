@@ -23,6 +23,7 @@ pub mod meters;
 pub mod people;
 pub mod pictures;
 pub mod readings;
+pub mod replay;
 mod rows;
 pub mod search;
 pub mod settings;

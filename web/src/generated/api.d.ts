@@ -459,6 +459,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/meters/{code}/finder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What each of many setpoints of one rung would have come to. */
+        post: operations["post_meters_code_finder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/meters/{code}/ladder": {
         parameters: {
             query?: never;
@@ -505,6 +522,23 @@ export interface paths {
         get: operations["get_meters_code_readings"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/meters/{code}/replay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a ladder would have done: alarms, work, and the failures it would have caught or missed. */
+        post: operations["post_meters_code_replay"];
         delete?: never;
         options?: never;
         head?: never;
@@ -796,6 +830,17 @@ export interface components {
             value: number;
             verdict?: components["schemas"]["Verdict"] | null;
             work_order?: components["schemas"]["WorkOrderId"] | null;
+        };
+        /** @description What is asked besides the ladder. */
+        Asked: {
+            /**
+             * Format: int32
+             * @description Days before a failure in which a warning counts, and after a warning in which a failure does; 30 without it.
+             */
+            horizon_days?: number | null;
+            least?: components["schemas"]["Severity"] | null;
+            /** @description Codes of the problems that this meter can see; all without it. */
+            problems?: string[] | null;
         };
         /** @description One asset with its place and what it stands for. */
         AssetDetail: components["schemas"]["AssetNode"] & {
@@ -1142,6 +1187,12 @@ export interface components {
             recorded_by: string;
             remedy?: components["schemas"]["NamedCode"] | null;
         };
+        /** @description A coded failure with the warning it would have had. */
+        FailureView: components["schemas"]["JudgedFailure"] & {
+            problem?: string | null;
+            title: string;
+            work_order: components["schemas"]["WorkOrderId"];
+        };
         /** @description A field before and after. */
         FieldChange: {
             field: string;
@@ -1191,6 +1242,38 @@ export interface components {
             /** @description `,`, `;` or a tab. */
             delimiter: string;
             encoding: components["schemas"]["Encoding"];
+        };
+        /** @description Which rung a finder moves. */
+        FinderAsked: {
+            /** @description Place in the ladder's list. */
+            rung: number;
+            /** @description Setpoints tried; 50 without it. */
+            steps?: number | null;
+        };
+        /** @description A rung to move over the past. */
+        FinderBody: components["schemas"]["Past"] & components["schemas"]["Asked"] & components["schemas"]["FinderAsked"] & {
+            ladder?: components["schemas"]["Ladder"] | null;
+        };
+        /** @description What one setpoint would have come to. */
+        FinderPoint: {
+            averted: number;
+            caught: number;
+            /** Format: int64 */
+            median_warning_ms?: number | null;
+            missed: number;
+            nuisance: number;
+            /** Format: double */
+            setpoint: number;
+            /** @description Work orders raised. */
+            work: number;
+        };
+        /** @description What each setpoint of one rung would have come to. */
+        FinderView: {
+            failures: number;
+            /** Format: int32 */
+            horizon_days: number;
+            points: components["schemas"]["FinderPoint"][];
+            span: components["schemas"]["Span"];
         };
         /** @description What a column holds. */
         Form: {
@@ -1280,6 +1363,15 @@ export interface components {
         };
         /** Format: date-time */
         Instant: string;
+        /** @description A failure, and the warning before it. */
+        JudgedFailure: {
+            at: components["schemas"]["Instant"];
+            /**
+             * Format: int64
+             * @description From the start of the earliest spell within the horizon; none where it was missed.
+             */
+            warning_ms?: number | null;
+        };
         /**
          * @description A table of master data.
          * @enum {string}
@@ -1634,6 +1726,12 @@ export interface components {
             /** Format: int32 */
             needs: number;
         };
+        /** @description A span by its name, or two instants; the last twelve months without either. */
+        Past: {
+            from?: string | null;
+            period?: string | null;
+            to?: string | null;
+        };
         /** @description Everybody, and who is asking. */
         People: {
             /** @description Code of the person who acts. */
@@ -1721,6 +1819,39 @@ export interface components {
             /** @description Place of the row in the batch, from 0. */
             index: number;
             reason: string;
+        };
+        /** @description A ladder to run over the past; the meter's newest where none is given. */
+        ReplayBody: components["schemas"]["Past"] & components["schemas"]["Asked"] & {
+            ladder?: components["schemas"]["Ladder"] | null;
+        };
+        /** @description What a ladder would have done in a span. */
+        ReplayView: {
+            /** @description Entered and left by rung of the ladder. */
+            alarms: components["schemas"]["WouldBeAlarm"][];
+            /** @description In words, what was taken as given. */
+            assumptions: string[];
+            averted: number;
+            caught: number;
+            chattering: number;
+            /** @description By rung: how often it would have been entered. */
+            entered: number[];
+            failures: components["schemas"]["FailureView"][];
+            held: number;
+            /** Format: int32 */
+            horizon_days: number;
+            in_severity_ms: number[];
+            joined: number;
+            least: components["schemas"]["Severity"];
+            /** Format: int64 */
+            median_warning_ms?: number | null;
+            missed: number;
+            more_alarms: number;
+            nuisance: number;
+            readings: number;
+            span: components["schemas"]["Span"];
+            spells: components["schemas"]["Spell"][];
+            usual_work: components["schemas"]["UsualWork"];
+            work: components["schemas"]["WouldBeWork"][];
         };
         /**
          * @description What a rung does, and the template of the work it raises. In title and text, `{meter}`, `{asset}`, `{reading}` and
@@ -1891,6 +2022,17 @@ export interface components {
             end: components["schemas"]["Instant"];
             start: components["schemas"]["Instant"];
         };
+        /** @description A stretch at or above the least severity. */
+        Spell: {
+            from: components["schemas"]["Instant"];
+            to?: components["schemas"]["Instant"] | null;
+            verdict: components["schemas"]["SpellVerdict"];
+        };
+        /**
+         * @description What a warning came to.
+         * @enum {string}
+         */
+        SpellVerdict: "caught" | "nuisance" | "averted" | "open";
         /** @description The first page. */
         Start: {
             counts: components["schemas"]["Counts"];
@@ -1987,6 +2129,25 @@ export interface components {
          * @enum {string}
          */
         Unit: "money" | "hours" | "share" | "count";
+        /** @description How long work of this meter usually takes, and what it comes to. */
+        UsualWork: {
+            /** Format: double */
+            cost: number;
+            /** @description Finished orders these are taken from; 0 where they are assumed. */
+            from: number;
+            /**
+             * Format: double
+             * @description Mean of hours spent and of cost in minor units.
+             */
+            hours: number;
+            /**
+             * Format: int64
+             * @description From raised to done: the median.
+             */
+            lasts_ms: number;
+            /** @description Whose orders: `of this meter`, `of this asset`, `assumed`. */
+            of: string;
+        };
         /**
          * @description The verdict of who did the work on the alarm that raised it.
          * @enum {string}
@@ -2198,6 +2359,18 @@ export interface components {
             /** @description The alarms that raised and joined it, in order of time. */
             occurrences: components["schemas"]["AlarmRow"][];
             unit: string;
+        };
+        /** @description A rung that was entered, until it was left; open at the end of history. */
+        WouldBeAlarm: {
+            entered_at: components["schemas"]["Instant"];
+            left_at?: components["schemas"]["Instant"] | null;
+            rung: number;
+        };
+        /** @description Work that would have been raised. */
+        WouldBeWork: {
+            done_at: components["schemas"]["Instant"];
+            raised_at: components["schemas"]["Instant"];
+            rung: number;
         };
     };
     responses: never;
@@ -3056,6 +3229,31 @@ export interface operations {
             };
         };
     };
+    post_meters_code_finder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FinderBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinderView"];
+                };
+            };
+        };
+    };
     get_meters_code_ladder: {
         parameters: {
             query?: never;
@@ -3150,6 +3348,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Series"];
+                };
+            };
+        };
+    };
+    post_meters_code_replay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReplayBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplayView"];
                 };
             };
         };

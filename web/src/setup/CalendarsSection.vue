@@ -26,7 +26,7 @@ const chosen = computed(() => data.value?.find((one) => one.code === props.code)
       <h1>Calendars</h1>
       <p class="quiet">When assets have to run. Only downtime in these hours counts against availability.</p>
     </div>
-    <RouterLink :to="to('/setup/calendars/new')" class="el-button el-button--primary" data-test="add-row">
+    <RouterLink :to="to('/setup/calendars/new')" class="press primary" data-test="add-row">
       Add calendar
     </RouterLink>
   </div>

@@ -95,7 +95,7 @@ const kept = computed(() => {
         </div>
         <div v-if="!code" class="tools">
           <RouterLink :to="to(`/setup/files/${kind}`)" class="act">Import or export</RouterLink>
-          <RouterLink :to="row('new')" class="el-button el-button--primary" data-test="add-row">
+          <RouterLink :to="row('new')" class="press primary" data-test="add-row">
             Add {{ table.one }}
           </RouterLink>
         </div>

@@ -10,8 +10,10 @@ import { useAddress } from '../common/useAddress'
 import AlarmList from './AlarmList.vue'
 import LadderEditor from './LadderEditor.vue'
 import ReadingForm from './ReadingForm.vue'
+import ReplayVerdict from './ReplayVerdict.vue'
 import TrendChart from './TrendChart.vue'
 import { emptyLadder, sameLadder } from './ladder'
+import { useReplay } from './useReplay'
 
 const props = defineProps<{ meter: string }>()
 const { period, to } = useAddress()
@@ -56,6 +58,7 @@ function reset() {
   })
 }
 
+const { replay, error: unplayed } = useReplay(() => props.meter, draft, period)
 const entering = ref(false)
 </script>
 
@@ -89,7 +92,7 @@ const entering = ref(false)
       </div>
       <div class="tools">
         <ElButton @click="entering = !entering">Enter a reading</ElButton>
-        <RouterLink :to="to('/setup/files/readings')" class="el-button">Import readings</RouterLink>
+        <RouterLink :to="to('/setup/files/readings')" class="press">Import readings</RouterLink>
       </div>
     </div>
     <ReadingForm v-if="entering" :meter="meter.data.value" @close="entering = false" />
@@ -101,6 +104,14 @@ const entering = ref(false)
           :meter="meter.data.value"
           :span="whole.data.value.span"
           :saved="ladder.data.value"
+          :replay="replay"
+        />
+        <ReplayVerdict
+          v-model="draft"
+          :meter="meter.data.value"
+          :replay="replay"
+          :error="unplayed"
+          :edited="changed"
         />
         <AlarmList :meter="meter.data.value.code" />
       </div>

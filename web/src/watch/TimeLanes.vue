@@ -3,7 +3,8 @@ import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, toRef } from 'vue'
 import { useRouter } from 'vue-router'
-import { answer, api } from '../common/api'
+import type { components } from '../generated/api'
+import { answer, api, type Ladder } from '../common/api'
 import { dateTime, severities } from '../common/format'
 import { now } from '../common/installation'
 import { useAddress } from '../common/useAddress'
@@ -16,6 +17,9 @@ const props = defineProps<{
   width: number
   left: number
   right: number
+  /** What the edited ladder would have done, in a lane of its own. */
+  replay?: components['schemas']['ReplayView']
+  ladder: Ladder
 }>()
 
 const LANE = 24
@@ -70,6 +74,30 @@ const workBars = computed(() =>
       title: `${work.number} ${work.title}, raised ${dateTime(work.raised_at)}`,
     })),
 )
+const wouldBe = computed(() =>
+  (props.replay?.alarms ?? [])
+    .filter((alarm) => inView(alarm.entered_at, alarm.left_at) && props.ladder.rungs[alarm.rung])
+    .map((alarm) => {
+      const severity = props.ladder.rungs[alarm.rung]!.severity
+      return {
+        key: `${alarm.rung} ${alarm.entered_at}`,
+        severity,
+        x: x(alarm.entered_at),
+        width: Math.max(3, x(alarm.left_at) - x(alarm.entered_at)),
+        y: 3 * LANE + 3 + (3 - severities.indexOf(severity)) * 4.5,
+        title: `${severity} would have been entered, ${dateTime(alarm.entered_at)}`,
+      }
+    }),
+)
+const wouldBeWork = computed(() =>
+  (props.replay?.work ?? [])
+    .filter((work) => inView(work.raised_at, work.raised_at))
+    .map((work) => ({
+      x: x(work.raised_at),
+      title: `work would have been raised, ${dateTime(work.raised_at)}`,
+    })),
+)
+const names = computed(() => ['Alarms', 'Work', 'Failed', ...(props.replay ? ['Replay'] : [])])
 /** Room a mark's words need, in pixels. */
 const WORDS = 118
 const failures = computed(() => {
@@ -95,12 +123,12 @@ const open = (number: number) => router.push(to(`/work/${number}`))
 <template>
   <svg
     v-if="width"
-    :viewBox="`0 0 ${width} ${3 * LANE}`"
+    :viewBox="`0 0 ${width} ${names.length * LANE}`"
     :width="width"
-    :height="3 * LANE"
-    aria-label="Alarms, work and failures"
+    :height="names.length * LANE"
+    aria-label="Alarms, work, failures and what the edited limits would have done"
   >
-    <g v-for="(name, index) in ['Alarms', 'Work', 'Failed']" :key="name">
+    <g v-for="(name, index) in names" :key="name">
       <path class="rule" :d="`M0 ${index * LANE + 0.5}H${width}`" />
       <text :x="0" :y="index * LANE + 16">{{ name }}</text>
     </g>
@@ -116,6 +144,27 @@ const open = (number: number) => router.push(to(`/work/${number}`))
     >
       <title>{{ bar.title }}</title>
     </rect>
+    <rect
+      v-for="bar in wouldBe"
+      :key="bar.key"
+      class="alarm"
+      :data-severity="bar.severity"
+      data-test="would-be-alarm"
+      :x="bar.x"
+      :y="bar.y"
+      :width="bar.width"
+      height="3.6"
+    >
+      <title>{{ bar.title }}</title>
+    </rect>
+    <path
+      v-for="mark in wouldBeWork"
+      :key="`work ${mark.x}`"
+      class="raised"
+      :d="`M${mark.x} ${3 * LANE + 2}v20`"
+    >
+      <title>{{ mark.title }}</title>
+    </path>
     <rect
       v-for="bar in workBars"
       :key="bar.key"
@@ -182,6 +231,11 @@ text {
 
 .work.own {
   fill: var(--accent);
+}
+
+.raised {
+  stroke: var(--accent);
+  stroke-width: 2;
 }
 
 .failed {

@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced, useElementSize } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
+import type { components } from '../generated/api'
 import { answer, api, type Ladder, type MeterDetail } from '../common/api'
 import { date, unit } from '../common/format'
 import { LEFT, RIGHT, type View } from './geometry'
@@ -15,6 +16,8 @@ const props = defineProps<{
   span: { start: string; end: string }
   /** The ladder in force, drawn thin under the edited one. */
   saved: Ladder
+  /** What the edited ladder would have done. */
+  replay?: components['schemas']['ReplayView']
 }>()
 const draft = defineModel<Ladder>({ required: true })
 
@@ -87,7 +90,15 @@ const { range } = useTrend(canvas, { points, view, setpoints, width, meter: () =
       />
       <p v-if="data && !data.of" class="none quiet">Nothing was read in this stretch of time.</p>
     </div>
-    <TimeLanes :meter="meter.code" :view="view" :width="width" :left="LEFT" :right="RIGHT" />
+    <TimeLanes
+      :meter="meter.code"
+      :view="view"
+      :width="width"
+      :left="LEFT"
+      :right="RIGHT"
+      :replay="replay"
+      :ladder="draft"
+    />
   </div>
 </template>
 

@@ -74,7 +74,7 @@ const alarms = useQuery({
         placeholder="Filter meters"
         aria-label="Filter meters"
       />
-      <RouterLink :to="to('/setup/files/readings')" class="el-button">Import readings</RouterLink>
+      <RouterLink :to="to('/setup/files/readings')" class="press">Import readings</RouterLink>
     </div>
   </div>
   <ProblemNote :error="error" />

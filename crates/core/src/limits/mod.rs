@@ -1,8 +1,9 @@
 //! Limit ladders: what is set ([`ladder`]), when a rung is entered and left ([`machine`]), what that sets off
-//! ([`respond`]), and how it is said ([`words`]).
+//! ([`respond`]), how it is said ([`words`]), and what it would have done in the past ([`replay`]).
 
 pub mod ladder;
 pub mod machine;
+pub mod replay;
 pub mod respond;
 pub mod words;
 

@@ -50,6 +50,11 @@ async fn main() -> Result<()> {
         page.go(&format!("/work/{number}")).await?;
         shoot(&page, &browser, "work-order", "[data-test=work-why] polyline", (1280, 800)).await?;
     }
+    page.go("/watch/G1-DRV-GBX-ACC").await?;
+    page.press_text("form.ladder", "Add a high rung").await?;
+    page.fill("[data-test=rung-high-alert] [name=setpoint]", "6").await?;
+    page.press("[data-test=find-high-alert]").await?;
+    shoot(&page, &browser, "replay", "[data-test=take-best]", (1280, 1000)).await?;
     page.script("localStorage.setItem('vueuse-color-scheme', 'dark')").await?;
     page.go("/watch/G1-DRV-GBX-ACC").await?;
     shoot(&page, &browser, "meter-dark", ".trend canvas", (1280, 800)).await

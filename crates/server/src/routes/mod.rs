@@ -16,6 +16,7 @@ pub mod meters;
 pub mod people;
 pub mod period;
 pub mod readings;
+pub mod replay;
 pub mod search;
 pub mod settings;
 pub mod start;

@@ -148,6 +148,10 @@ async fn everybody_but_the_gateway_may_look() {
             assert_eq!(answer.status, if role == "gateway" { 403 } else { 200 }, "{path} as {role}: {}", answer.body);
         }
     }
+    for role in ROLES {
+        let answer = caller.call("POST", "/meters/BAR/replay", Some(role), Some(json!({}))).await;
+        assert_eq!(answer.status, if role == "gateway" { 403 } else { 200 }, "replay as {role}: {}", answer.body);
+    }
     let nobody = caller.call("GET", "/people", Some("nobody"), None).await;
     assert_eq!((nobody.status, nobody.body["detail"].as_str()), (403, Some("x-person names nobody: \"nobody\"")));
     let without = caller.call("GET", "/people", None, None).await;

@@ -1,0 +1,351 @@
+//! What a replay is run over: a meter's readings, the failures it could see, and how long such work usually takes.
+
+use crate::{
+    error::{Result, StoreError},
+    meters,
+    readings::QUARANTINED,
+    rows::{instant, maybe_instant, optional},
+};
+use rusqlite::{Connection, params, types::Value};
+use serde::{Deserialize, Serialize};
+use std::rc::Rc;
+use tally_core::{
+    assets::Tree,
+    ids::{AssetId, MeterId, WorkOrderId},
+    limits::{
+        Ladder,
+        replay::{
+            Assumptions, FinderPoint, History, JudgedFailure, Past, Spell, SpellVerdict, WouldBeAlarm, WouldBeWork,
+            find, grid, replay,
+        },
+    },
+    meters::Meter,
+    readings::Reading,
+    severity::Severity,
+    time::{DAY, HOUR, Instant, Span},
+};
+use utoipa::ToSchema;
+
+/// What is asked besides the ladder.
+#[derive(Debug, Clone, Default, Deserialize, ToSchema)]
+pub struct Asked {
+    /// Days before a failure in which a warning counts, and after a warning in which a failure does; 30 without it.
+    pub horizon_days: Option<u32>,
+    /// The least severity that counts as a warning; alert without it.
+    pub least: Option<Severity>,
+    /// Codes of the problems that this meter can see; all without it.
+    pub problems: Option<Vec<String>>,
+}
+
+/// How long work of this meter usually takes, and what it comes to.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct UsualWork {
+    /// From raised to done: the median.
+    pub lasts_ms: i64,
+    /// Mean of hours spent and of cost in minor units.
+    pub hours: f64,
+    pub cost: f64,
+    /// Finished orders these are taken from; 0 where they are assumed.
+    pub from: usize,
+    /// Whose orders: `of this meter`, `of this asset`, `assumed`.
+    pub of: &'static str,
+}
+
+/// A coded failure with the warning it would have had.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct FailureView {
+    #[serde(flatten)]
+    pub judged: JudgedFailure,
+    pub work_order: WorkOrderId,
+    pub title: String,
+    pub problem: Option<String>,
+}
+
+/// What a ladder would have done in a span.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct ReplayView {
+    pub span: Span,
+    pub readings: usize,
+    /// Entered and left by rung of the ladder.
+    pub alarms: Vec<WouldBeAlarm>,
+    pub more_alarms: usize,
+    /// By rung: how often it would have been entered.
+    pub entered: Vec<usize>,
+    pub in_severity_ms: [i64; 4],
+    pub work: Vec<WouldBeWork>,
+    pub joined: usize,
+    pub held: usize,
+    pub chattering: usize,
+    pub spells: Vec<Spell>,
+    pub failures: Vec<FailureView>,
+    pub caught: usize,
+    pub missed: usize,
+    pub nuisance: usize,
+    pub averted: usize,
+    pub median_warning_ms: Option<i64>,
+    pub usual_work: UsualWork,
+    pub horizon_days: u32,
+    pub least: Severity,
+    /// In words, what was taken as given.
+    pub assumptions: Vec<String>,
+}
+
+/// What each setpoint of one rung would have come to.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct FinderView {
+    pub span: Span,
+    pub points: Vec<FinderPoint>,
+    pub failures: usize,
+    pub horizon_days: u32,
+}
+
+/// Alarms, spells and work listed at the most.
+const MOST: usize = 2_000;
+
+/// Everything of one meter that a replay needs, read once.
+struct Loaded {
+    rules: Meter,
+    readings: Vec<Reading>,
+    past: Past,
+    rows: Vec<(WorkOrderId, String, Option<String>)>,
+    usual: UsualWork,
+    assumptions: Assumptions,
+    horizon_days: u32,
+}
+
+fn load(conn: &Connection, tree: &Tree, code: &str, span: Span, asked: &Asked, now: Instant) -> Result<Loaded> {
+    let MeterId(meter) = meters::require(conn, code)?;
+    let mut select = conn.prepare_cached("SELECT * FROM meters WHERE id = ?1")?;
+    let mut found = select.query([meter])?;
+    let row = found.next()?.ok_or_else(|| StoreError::not_found("meter", code))?;
+    let (rules, asset) = (meters::rules(row)?, AssetId(row.get("asset_id")?));
+    let mut select = conn.prepare_cached(
+        "SELECT at, value FROM readings WHERE meter_id = ?1 AND at >= ?2 AND at < ?3 AND flags & ?4 = 0 ORDER BY at",
+    )?;
+    let readings = select
+        .query_map(params![meter, span.start().ms(), span.end().ms(), QUARANTINED], |row| {
+            Ok(Reading { at: Instant::from_ms(row.get(0)?), value: row.get(1)? })
+        })?
+        .collect::<rusqlite::Result<Vec<_>>>()?;
+    let (failures, rows) = failures(conn, tree, asset, span, asked, now)?;
+    let usual = usual_work(conn, meter, asset)?;
+    let horizon_days = asked.horizon_days.unwrap_or(30).clamp(1, 3_650);
+    let assumptions = Assumptions {
+        work_lasts_ms: usual.lasts_ms,
+        least: asked.least.unwrap_or(Severity::Alert),
+        horizon_ms: i64::from(horizon_days) * DAY,
+        ..Assumptions::default()
+    };
+    let past = Past { failures, found: found_spans(conn, meter, span)? };
+    Ok(Loaded { rules, readings, past, rows, usual, assumptions, horizon_days })
+}
+
+/// When failed, and of which work: title and problem.
+type Failures = (Vec<Instant>, Vec<(WorkOrderId, String, Option<String>)>);
+
+/// Coded failures of the asset and of all below it: what a meter sees is often coded on a part of its asset.
+fn failures(
+    conn: &Connection,
+    tree: &Tree,
+    asset: AssetId,
+    span: Span,
+    asked: &Asked,
+    now: Instant,
+) -> Result<Failures> {
+    let ids: Vec<Value> = match tree.index(asset) {
+        Some(index) => tree.below(index, now).into_iter().map(|below| Value::from(tree.node(below).id.0)).collect(),
+        None => vec![Value::from(asset.0)],
+    };
+    let problems: Vec<Value> = asked.problems.iter().flatten().map(|code| Value::from(code.clone())).collect();
+    let mut select = conn.prepare_cached(
+        "SELECT f.failed_at, w.number, w.title, c.code FROM failure_reports f JOIN work_orders w ON w.number = f.work_order
+         LEFT JOIN codes c ON c.id = f.problem_id
+         WHERE f.asset_id IN rarray(?1) AND f.failed_at >= ?2 AND f.failed_at < ?3
+           AND (?4 OR c.code IN rarray(?5)) AND f.effect <> 'incipient'
+         ORDER BY f.failed_at",
+    )?;
+    let all = asked.problems.is_none();
+    let mut rows = select.query(params![Rc::new(ids), span.start().ms(), span.end().ms(), all, Rc::new(problems)])?;
+    let (mut at, mut of) = (Vec::new(), Vec::new());
+    while let Some(row) = rows.next()? {
+        at.push(instant(row, "failed_at")?);
+        of.push((WorkOrderId(row.get(1)?), row.get(2)?, row.get(3)?));
+    }
+    Ok((at, of))
+}
+
+/// Real alarms of the meter whose work found something.
+fn found_spans(conn: &Connection, meter: i64, span: Span) -> Result<Vec<Span>> {
+    let mut select = conn.prepare_cached(
+        "SELECT a.entered_at, a.left_at FROM alarms a JOIN work_orders w ON w.number = a.work_order
+         WHERE a.meter_id = ?1 AND w.verdict = 'found_it' AND a.entered_at < ?3
+           AND (a.left_at IS NULL OR a.left_at >= ?2)",
+    )?;
+    let mut rows = select.query(params![meter, span.start().ms(), span.end().ms()])?;
+    let mut spans = Vec::new();
+    while let Some(row) = rows.next()? {
+        let (from, to) = (instant(row, "entered_at")?, maybe_instant(row, "left_at")?.unwrap_or(span.end()));
+        // An alarm that was left at the reading that entered it still stood at that reading.
+        spans.extend(Span::new(from, to.max(from.plus(1))).ok());
+    }
+    Ok(spans)
+}
+
+fn usual_work(conn: &Connection, meter: i64, asset: AssetId) -> Result<UsualWork> {
+    let of_meter = finished(conn, "w.source_meter_id = ?1", meter)?;
+    let (orders, of) = match of_meter.is_empty() {
+        false => (of_meter, "of this meter"),
+        true => (finished(conn, "w.asset_id = ?1 AND w.source_meter_id IS NOT NULL", asset.0)?, "of this asset"),
+    };
+    if orders.is_empty() {
+        let lasts_ms = Assumptions::default().work_lasts_ms;
+        return Ok(UsualWork { lasts_ms, hours: 0.0, cost: 0.0, from: 0, of: "assumed" });
+    }
+    let mut lasted: Vec<i64> = orders.iter().map(|(lasted, ..)| *lasted).collect();
+    lasted.sort_unstable();
+    let from = orders.len();
+    let mean = |of: fn(&(i64, i64, i64)) -> i64| orders.iter().map(of).sum::<i64>() as f64 / from as f64;
+    Ok(UsualWork {
+        lasts_ms: lasted[from / 2],
+        hours: mean(|(_, spent, _)| *spent) / HOUR as f64,
+        cost: mean(|(.., cost)| *cost),
+        from,
+        of,
+    })
+}
+
+/// Milliseconds from raised to first done, spent, and cost of finished orders.
+fn finished(conn: &Connection, which: &str, id: i64) -> Result<Vec<(i64, i64, i64)>> {
+    let mut select = conn.prepare_cached(&format!(
+        "SELECT min(s.at) - w.raised_at, w.spent_ms, w.cost FROM work_orders w
+         JOIN state_changes s ON s.work_order = w.number AND s.to_state = 'done' WHERE {which} GROUP BY w.number"
+    ))?;
+    let rows = select.query_map([id], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?)))?;
+    Ok(rows.collect::<rusqlite::Result<_>>()?)
+}
+
+/// The ladder given, or the meter's newest.
+fn ladder_of(conn: &Connection, code: &str, given: Option<Ladder>, rules: &Meter) -> Result<Ladder> {
+    let ladder = match given {
+        Some(ladder) => ladder,
+        None => {
+            let MeterId(meter) = meters::require(conn, code)?;
+            let mut newest = conn.prepare_cached(
+                "SELECT definition FROM ladder_versions WHERE meter_id = ?1 ORDER BY number DESC LIMIT 1",
+            )?;
+            let text: Option<String> = optional(newest.query_row([meter], |row| row.get(0)))?;
+            text.map(|text| crate::rows::from_json("ladder_versions", &text)).transpose()?.unwrap_or_default()
+        }
+    };
+    ladder.check(rules).map_err(|error| StoreError::invalid(format!("ladder.{}", error.field()), error))?;
+    Ok(ladder)
+}
+
+/// Runs a ladder over a meter's readings of the span, and judges it by the failures that came.
+///
+/// # Errors
+/// [`StoreError::NotFound`] for an unknown meter, [`StoreError::Invalid`] for a ladder that can't be.
+pub fn of_meter(
+    conn: &Connection,
+    tree: &Tree,
+    code: &str,
+    span: Span,
+    ladder: Option<Ladder>,
+    asked: &Asked,
+    now: Instant,
+) -> Result<ReplayView> {
+    let loaded = load(conn, tree, code, span, asked, now)?;
+    let ladder = ladder_of(conn, code, ladder, &loaded.rules)?;
+    let until = now.min(span.end());
+    let history = History { meter: &loaded.rules, readings: &loaded.readings, until, past: &loaded.past };
+    let run = replay(&ladder, &history, &loaded.assumptions);
+    let (caught, missed, median_warning_ms) = (run.caught(), run.missed(), run.median_warning_ms());
+    let (nuisance, averted) = (run.spells_of(SpellVerdict::Nuisance), run.spells_of(SpellVerdict::Averted));
+    let mut entered = vec![0; ladder.rungs.len()];
+    run.alarms.iter().for_each(|alarm| entered[alarm.rung] += 1);
+    let failures = run.failures.iter().zip(loaded.rows).map(|(judged, (work_order, title, problem))| FailureView {
+        judged: *judged,
+        work_order,
+        title,
+        problem,
+    });
+    let usual = &loaded.usual;
+    let days = usual.lasts_ms as f64 / DAY as f64;
+    let lasts = match usual.from {
+        0 => format!("Work is taken to last {days:.0} days; there is none to go by."),
+        n => format!("Work is taken to last {days:.1} days: the median of {n} finished orders {}.", usual.of),
+    };
+    let assumptions = vec![
+        format!(
+            "A failure is caught when a spell at {} or above reaches into the {} days before it; its warning counts from \
+             the start of the earliest such spell.",
+            loaded.assumptions.least, loaded.horizon_days
+        ),
+        format!(
+            "A spell is nuisance when no failure comes up to {} days after its end, unless its work found something; \
+             one that ended later than that before the end of the period is neither yet.",
+            loaded.horizon_days
+        ),
+        "Failures are the coded ones, critical or degraded, of the meter's asset and all below it.".into(),
+        lasts,
+    ];
+    Ok(ReplayView {
+        span,
+        readings: run.readings,
+        more_alarms: run.alarms.len().saturating_sub(MOST),
+        alarms: run.alarms.into_iter().take(MOST).collect(),
+        entered,
+        in_severity_ms: run.in_severity_ms,
+        work: run.work.into_iter().take(MOST).collect(),
+        joined: run.joined,
+        held: run.held,
+        chattering: run.chattering,
+        spells: run.spells.into_iter().take(MOST).collect(),
+        failures: failures.collect(),
+        caught,
+        missed,
+        nuisance,
+        averted,
+        median_warning_ms,
+        usual_work: loaded.usual,
+        horizon_days: loaded.horizon_days,
+        least: loaded.assumptions.least,
+        assumptions,
+    })
+}
+
+/// Which rung a finder moves.
+#[derive(Debug, Clone, Deserialize, ToSchema)]
+pub struct FinderAsked {
+    /// Place in the ladder's list.
+    pub rung: usize,
+    /// Setpoints tried; 50 without it.
+    pub steps: Option<usize>,
+}
+
+/// Tries one rung at many setpoints.
+///
+/// # Errors
+/// As [`of_meter`]; [`StoreError::Invalid`] for a rung without a setpoint.
+#[allow(clippy::too_many_arguments, reason = "a replay's question and the rung to move")]
+pub fn finder(
+    conn: &Connection,
+    tree: &Tree,
+    code: &str,
+    span: Span,
+    ladder: Option<Ladder>,
+    which: &FinderAsked,
+    asked: &Asked,
+    now: Instant,
+) -> Result<FinderView> {
+    let loaded = load(conn, tree, code, span, asked, now)?;
+    let ladder = ladder_of(conn, code, ladder, &loaded.rules)?;
+    if ladder.rungs.get(which.rung).is_none_or(|rung| rung.setpoint.is_none()) {
+        return Err(StoreError::invalid("rung", "the ladder has no such rung with a setpoint"));
+    }
+    let until = now.min(span.end());
+    let history = History { meter: &loaded.rules, readings: &loaded.readings, until, past: &loaded.past };
+    let setpoints = grid(&loaded.readings, which.steps.unwrap_or(50).clamp(2, 200));
+    let points = find(&ladder, which.rung, &setpoints, &history, &loaded.assumptions);
+    Ok(FinderView { span, points, failures: loaded.past.failures.len(), horizon_days: loaded.horizon_days })
+}

@@ -1,0 +1,221 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { answer, api, type Ladder, type MeterDetail } from '../common/api'
+import { plain, unit } from '../common/format'
+import ProblemNote from '../common/ProblemNote.vue'
+import { useAddress } from '../common/useAddress'
+import { tidy } from './ladder'
+
+const props = defineProps<{
+  meter: MeterDetail
+  /** Of the rung that is moved, in the ladder's list. */
+  place: number
+}>()
+const draft = defineModel<Ladder>({ required: true })
+const { period } = useAddress()
+
+const WIDTH = 600
+const HEIGHT = 150
+const [LEFT, BOTTOM, TOP] = [44, 24, 14]
+const DAY = 86_400_000
+
+/** The rung without its setpoint: where it stands now does not change what each setpoint would come to. */
+const shape = computed(() => JSON.stringify({ ...draft.value.rungs[props.place], setpoint: 0 }))
+const { data, error } = useQuery({
+  queryKey: ['finder', () => props.meter.code, period, () => props.place, shape],
+  queryFn: () =>
+    answer(
+      api.POST('/api/v1/meters/{code}/finder', {
+        params: { path: { code: props.meter.code } },
+        body: { period: period.value, ladder: draft.value, rung: props.place, steps: 50 },
+      }),
+    ),
+  placeholderData: (before) => before,
+})
+
+const points = computed(() => data.value?.points ?? [])
+const step = computed(() => (WIDTH - LEFT) / Math.max(1, points.value.length))
+const most = computed(() => Math.max(1, ...points.value.map((point) => Math.max(point.nuisance, point.work))))
+const longest = computed(() =>
+  Math.max(1, ...points.value.map((point) => (point.median_warning_ms ?? 0) / DAY)),
+)
+const floor = HEIGHT - BOTTOM
+const columns = computed(() =>
+  points.value.map((point, index) => {
+    const up = (share: number) => floor - share * (floor - TOP)
+    return {
+      point,
+      x: LEFT + index * step.value,
+      middle: LEFT + (index + 0.5) * step.value,
+      warning:
+        point.median_warning_ms == null ? undefined : up(point.median_warning_ms / DAY / longest.value),
+      nuisance: up(point.nuisance / most.value),
+      work: up(point.work / most.value),
+      says: says(point),
+    }
+  }),
+)
+function says(point: (typeof points.value)[number]): string {
+  const warning =
+    point.median_warning_ms == null ? '' : `, ${Math.floor(point.median_warning_ms / DAY)} days before`
+  return `${plain(tidy(point.setpoint))} ${unit(props.meter.unit)}: ${point.caught} of ${point.caught + point.missed} caught${warning}, ${point.nuisance} nuisance, ${point.work} work orders`
+}
+
+/** Where the setpoint stands now, if the curve reaches that far. */
+const now = computed(() => {
+  const [first, last] = [points.value[0]?.setpoint, points.value.at(-1)?.setpoint]
+  const setpoint = draft.value.rungs[props.place]?.setpoint
+  if (first === undefined || last === undefined || setpoint == null || last <= first) return undefined
+  const share = (setpoint - first) / (last - first)
+  return share < 0 || share > 1 ? undefined : LEFT + (0.5 + share * (points.value.length - 1)) * step.value
+})
+
+function take(setpoint: number) {
+  const rung = draft.value.rungs[props.place]
+  if (rung) rung.setpoint = tidy(setpoint)
+}
+/** Most caught, then least nuisance, then least work, then the longest warning. */
+const best = computed(
+  () =>
+    [...points.value].sort(
+      (a, b) =>
+        b.caught - a.caught ||
+        a.nuisance - b.nuisance ||
+        a.work - b.work ||
+        (b.median_warning_ms ?? 0) - (a.median_warning_ms ?? 0),
+    )[0],
+)
+</script>
+
+<template>
+  <div data-test="finder">
+    <ProblemNote :error="error" />
+    <template v-if="points.length && data">
+      <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" role="img" aria-label="What each setpoint would have come to">
+        <path class="axis" :d="`M${LEFT} ${floor + 0.5}H${WIDTH}`" />
+        <text :x="LEFT - 6" :y="TOP + 5" text-anchor="end">{{ most }}</text>
+        <text :x="LEFT - 6" :y="floor" text-anchor="end">0</text>
+        <g v-for="column in columns" :key="column.x" class="column" @click="take(column.point.setpoint)">
+          <title>{{ column.says }}</title>
+          <rect class="catch" :x="column.x" :y="TOP - 6" :width="step" :height="floor - TOP + 6" />
+          <rect
+            class="work"
+            :x="column.middle - step * 0.36"
+            :y="column.work"
+            :width="step * 0.34"
+            :height="floor - column.work"
+          />
+          <rect
+            class="nuisance"
+            :x="column.middle + step * 0.02"
+            :y="column.nuisance"
+            :width="step * 0.34"
+            :height="floor - column.nuisance"
+          />
+          <circle
+            v-if="column.warning !== undefined"
+            class="warning"
+            :class="{ some: column.point.missed }"
+            :cx="column.middle"
+            :cy="column.warning"
+            r="3.4"
+          />
+        </g>
+        <path v-if="now !== undefined" class="now" :d="`M${now} ${TOP - 8}V${floor}`" />
+        <text :x="LEFT" :y="HEIGHT - 6">{{ plain(tidy(points[0]!.setpoint)) }}</text>
+        <text :x="WIDTH" :y="HEIGHT - 6" text-anchor="end">
+          {{ plain(tidy(points.at(-1)!.setpoint)) }} {{ unit(meter.unit) }}
+        </text>
+      </svg>
+      <p class="small key">
+        <span class="dot">●</span> days of warning, up to {{ Math.floor(longest) }}
+        <template v-if="data.failures"> (hollow where some of {{ data.failures }} are missed)</template>
+        <span class="bar work-key">■</span> work orders <span class="bar nuisance-key">■</span> nuisance
+        spells. Press a column to take its setpoint.
+      </p>
+      <p v-if="best" class="small">
+        Most caught with least nuisance: <strong>{{ says(best) }}</strong>
+        <button class="act" data-test="take-best" @click="take(best.setpoint)">Take it</button>
+      </p>
+    </template>
+    <p v-else-if="data" class="quiet">There is nothing to try: the readings of the period are all alike.</p>
+  </div>
+</template>
+
+<style scoped>
+svg {
+  display: block;
+  width: 100%;
+  max-width: 680px;
+}
+
+text {
+  font-size: 11.5px;
+  fill: var(--ink-2);
+}
+
+.axis {
+  stroke: var(--ink);
+}
+
+.column {
+  cursor: pointer;
+}
+
+.catch {
+  fill: transparent;
+}
+
+.column:hover .catch {
+  fill: var(--accent-soft);
+}
+
+.work {
+  fill: var(--rule-2);
+}
+
+.nuisance {
+  fill: var(--alert);
+}
+
+.warning {
+  fill: var(--better);
+  stroke: var(--better);
+  stroke-width: 1.4;
+}
+
+.warning.some {
+  fill: var(--paper);
+}
+
+.now {
+  stroke: var(--accent);
+  stroke-width: 1.6;
+  stroke-dasharray: 4 3;
+}
+
+.key {
+  margin: 2px 0;
+}
+
+.dot {
+  color: var(--better);
+}
+
+.bar {
+  margin-left: 12px;
+}
+
+.work-key {
+  color: var(--rule-2);
+}
+
+.nuisance-key {
+  color: var(--alert);
+}
+
+.act {
+  margin-left: 10px;
+}
+</style>

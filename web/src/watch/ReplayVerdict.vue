@@ -1,0 +1,208 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import type { components } from '../generated/api'
+import type { Ladder, MeterDetail } from '../common/api'
+import { date, hours, money } from '../common/format'
+import { installation } from '../common/installation'
+import ProblemNote from '../common/ProblemNote.vue'
+import SeverityStrokes from '../common/SeverityStrokes.vue'
+import { useAddress } from '../common/useAddress'
+import FinderCurve from './FinderCurve.vue'
+
+const props = defineProps<{
+  meter: MeterDetail
+  replay?: components['schemas']['ReplayView']
+  error?: unknown
+  /** The ladder is edited, not the one in force. */
+  edited: boolean
+}>()
+const draft = defineModel<Ladder>({ required: true })
+const { to } = useAddress()
+
+const DAY = 86_400_000
+const days = (ms: number) => Math.floor(ms / DAY)
+const count = (n: number, one: string, many: string) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`
+
+/** The verdict in one sentence, the failures first. */
+const sentence = computed(() => {
+  const view = props.replay
+  if (!view) return ''
+  const failures = view.caught + view.missed
+  const caught = !failures
+    ? 'No failure came in the period'
+    : view.missed === 0
+      ? `Catches ${failures === 1 ? 'the failure' : `all ${failures} failures`}`
+      : view.caught === 0
+        ? `Misses ${failures === 1 ? 'the failure' : `all ${failures} failures`}`
+        : `Catches ${view.caught} of ${failures} failures`
+  const before =
+    view.median_warning_ms == null
+      ? ''
+      : `, ${count(days(view.median_warning_ms), 'day', 'days')} before${view.caught > 1 ? ' in the middle' : ''}`
+  return `${caught}${before}; ${count(view.nuisance, 'nuisance spell', 'nuisance spells')}, ${count(view.work.length, 'work order', 'work orders')}.`
+})
+const names = computed(() => draft.value.rungs.map((rung) => `${rung.severity} ${rung.side}`))
+const usual = computed(() => props.replay?.usual_work)
+
+/** The rung that the finder moves. */
+const chosen = ref<number>()
+const movable = computed(() =>
+  draft.value.rungs.flatMap((rung, place) => (rung.setpoint == null ? [] : [{ rung, place }])),
+)
+watch(
+  () => props.meter.code,
+  () => (chosen.value = undefined),
+)
+</script>
+
+<template>
+  <section v-if="draft.rungs.length" class="replay" aria-live="polite" data-test="replay">
+    <h2>
+      {{ edited ? 'What these limits would have done' : 'What the limits in force come to' }}
+      <span class="quiet small">in this period, run over its readings</span>
+    </h2>
+    <ProblemNote :error="error" />
+    <template v-if="replay">
+      <p class="sentence" data-test="verdict">{{ sentence }}</p>
+      <ul v-if="replay.failures.length" class="failures">
+        <li v-for="failure in replay.failures.slice(0, 8)" :key="failure.work_order">
+          <strong :class="failure.warning_ms == null ? 'missed' : 'caught'">
+            {{ failure.warning_ms == null ? 'missed' : `${days(failure.warning_ms)} days before` }}
+          </strong>
+          <RouterLink :to="to(`/work/${failure.work_order}`)">{{ failure.title }}</RouterLink>
+          <span class="quiet">{{ date(failure.at) }}</span>
+        </li>
+        <li v-if="replay.failures.length > 8" class="quiet">{{ replay.failures.length - 8 }} more.</li>
+      </ul>
+      <dl>
+        <div v-for="(entered, place) in replay.entered" :key="place">
+          <dt>{{ names[place] }}</dt>
+          <dd>entered {{ count(entered, 'time', 'times') }}</dd>
+        </div>
+        <div>
+          <dt>Work</dt>
+          <dd>{{ replay.work.length }} raised, {{ replay.joined }} joined, {{ replay.held }} held</dd>
+        </div>
+        <div v-if="usual && usual.from">
+          <dt>It would have taken</dt>
+          <dd>
+            {{ hours(usual.hours * replay.work.length) }} h,
+            {{ money(Math.round(usual.cost * replay.work.length)) }} {{ installation.currency }}
+          </dd>
+        </div>
+        <div v-if="replay.averted">
+          <dt>Averted</dt>
+          <dd>{{ count(replay.averted, 'spell', 'spells') }} whose work found something</dd>
+        </div>
+        <div v-if="replay.chattering">
+          <dt>Chattering</dt>
+          <dd>{{ count(replay.chattering, 'time', 'times') }}</dd>
+        </div>
+      </dl>
+      <p v-if="movable.length" class="find">
+        Find a setpoint for
+        <button
+          v-for="one in movable"
+          :key="one.place"
+          class="plain rung"
+          :aria-pressed="chosen === one.place"
+          :data-test="`find-${one.rung.side}-${one.rung.severity}`"
+          @click="chosen = chosen === one.place ? undefined : one.place"
+        >
+          <SeverityStrokes :severity="one.rung.severity" /> {{ names[one.place] }}
+        </button>
+      </p>
+      <FinderCurve
+        v-if="chosen !== undefined && draft.rungs[chosen]"
+        v-model="draft"
+        :meter="meter"
+        :place="chosen"
+      />
+      <details class="small">
+        <summary class="quiet">What is taken as given</summary>
+        <p v-for="line in replay.assumptions" :key="line" class="quiet">{{ line }}</p>
+      </details>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.replay {
+  margin-top: 16px;
+}
+
+h2 {
+  border-bottom: 1.5px solid var(--ink);
+  padding-bottom: 4px;
+}
+
+h2 span {
+  font-family: var(--sans);
+  font-weight: 400;
+  margin-left: 8px;
+}
+
+.sentence {
+  margin: 8px 0 6px;
+  font: 500 18px/1.35 var(--serif);
+}
+
+.failures {
+  margin: 0 0 8px;
+  padding: 0;
+  list-style: none;
+}
+
+.failures li {
+  display: flex;
+  gap: 12px;
+}
+
+.failures strong {
+  min-width: 112px;
+}
+
+.caught {
+  color: var(--better);
+}
+
+.missed {
+  color: var(--worse);
+}
+
+dl {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 28px;
+  margin: 0 0 8px;
+}
+
+dt {
+  font-size: 13px;
+  color: var(--ink-2);
+}
+
+dd {
+  margin: 0;
+}
+
+.find {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 16px;
+  margin: 6px 0;
+}
+
+.rung {
+  color: var(--accent);
+  font-weight: 600;
+}
+
+.rung[aria-pressed='true'] {
+  border-bottom: 2px solid var(--accent);
+}
+
+details p {
+  margin: 3px 0;
+}
+</style>
