@@ -26,6 +26,9 @@ enum Task {
         fresh: bool,
         #[arg(long, default_value_t = 8420)]
         port: u16,
+        /// How much plant there is: small or full.
+        #[arg(long, default_value = "full")]
+        size: String,
     },
     /// Sets up, then checks and tests everything.
     Test,
@@ -46,7 +49,7 @@ enum Task {
 
 fn main() -> Result<()> {
     match Cli::parse().task {
-        Task::Demo { data, fresh, port } => demo(data, fresh, port),
+        Task::Demo { data, fresh, port, size } => demo(data, fresh, port, &size),
         Task::Test => test(),
         Task::Build => build(),
         Task::Shots => shots(),
@@ -83,7 +86,7 @@ fn packages() -> Result<()> {
     Ok(std::fs::write(mark, wanted)?)
 }
 
-fn demo(data: Option<PathBuf>, fresh: bool, port: u16) -> Result<()> {
+fn demo(data: Option<PathBuf>, fresh: bool, port: u16, size: &str) -> Result<()> {
     build()?;
     let data = data.unwrap_or_else(|| root().join("demo-data"));
     if fresh && data.exists() {
@@ -93,7 +96,8 @@ fn demo(data: Option<PathBuf>, fresh: bool, port: u16) -> Result<()> {
         std::fs::remove_dir_all(&data)?;
     }
     let binary = root().join("target/release/fair-tally");
-    run(Command::new(binary).arg("demo").arg("--data").arg(data).args(["--port", &port.to_string()]))
+    let port = port.to_string();
+    run(Command::new(binary).arg("demo").arg("--data").arg(data).args(["--port", &port, "--size", size]))
 }
 
 /// Debian's browser and its driver, where they are not there already.

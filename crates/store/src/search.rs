@@ -1,4 +1,4 @@
-//! The jump box: assets, meters, work and codebooks by a few letters.
+//! The jump box: assets, meters, work, codebooks and their codes by a few letters.
 
 use crate::error::Result;
 use rusqlite::{Connection, params};
@@ -8,9 +8,9 @@ use utoipa::ToSchema;
 /// Something that was found.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
 pub struct Hit {
-    /// `asset`, `meter`, `work_order` or `codebook`.
+    /// `asset`, `meter`, `work_order`, `codebook` or `code`.
     pub kind: String,
-    /// Code or number.
+    /// Code or number; for a code that of its codebook.
     pub code: String,
     pub name: String,
     /// Where it is: the asset of a meter or of work.
@@ -39,6 +39,9 @@ pub fn find(conn: &Connection, text: &str, limit: usize) -> Result<Vec<Hit>> {
          ORDER BY CAST(w.number AS TEXT) <> ?1, w.raised_at DESC LIMIT ?2",
         "SELECT 'codebook', code, name, NULL FROM codebooks
          WHERE instr(lower(code || ' ' || name), lower(?1)) > 0 ORDER BY name LIMIT ?2",
+        "SELECT 'code', b.code, c.name, c.level || ' of ' || b.name FROM codes c JOIN codebooks b ON b.id = c.codebook_id
+         WHERE c.status = 'active' AND instr(lower(c.code || ' ' || c.name), lower(?1)) > 0
+         ORDER BY length(c.name), c.name, b.name LIMIT ?2",
     ] {
         let mut select = conn.prepare_cached(sql)?;
         let rows = select.query_map(params![text, limit], |row| {

@@ -30,11 +30,15 @@ function href(kind: FileKind, form: string): string {
 </script>
 
 <template>
+  <template v-for="one in kinds" :key="one.kind">
+    <ImportFile v-if="one.kind === chosen" :kind="one.kind" :name="one.name" />
+  </template>
   <h1>Files in and out</h1>
   <p class="quiet says">
     A row whose code is new is added, one whose code is there is changed, columns that a file leaves out stay
     as they are. Comma, semicolon or tab between the cells, decimal point or comma, UTF-8 or Windows-1252.
-    Nothing is kept before you have seen what becomes of every line.
+    Nothing is kept before you have seen what becomes of every line. An export has all columns there are: a
+    file to begin with.
     <template v-if="scope"> Assets, meters and readings are exported for the scope in the tree.</template>
   </p>
   <table class="ledger">
@@ -65,9 +69,6 @@ function href(kind: FileKind, form: string): string {
       </tr>
     </tbody>
   </table>
-  <template v-for="one in kinds" :key="one.kind">
-    <ImportFile v-if="one.kind === chosen" :kind="one.kind" :name="one.name" />
-  </template>
 </template>
 
 <style scoped>

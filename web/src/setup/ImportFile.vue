@@ -103,7 +103,7 @@ const count = (n: number) => n.toLocaleString('en-GB')
 
 <template>
   <section class="import" data-test="import">
-    <h2>Import {{ name.toLowerCase() }}</h2>
+    <h1>Import {{ name.toLowerCase() }}</h1>
     <div class="row">
       <label class="field">
         File
@@ -162,8 +162,8 @@ const count = (n: number) => n.toLocaleString('en-GB')
 
 <style scoped>
 .import {
-  margin-top: 24px;
   max-width: 1020px;
+  margin-bottom: 30px;
 }
 
 .row {

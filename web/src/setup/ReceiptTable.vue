@@ -33,7 +33,7 @@ const reasons = (row: RowReport) =>
       <tbody>
         <tr v-for="row in rows.slice(0, MOST)" :key="row.line" :data-test="`row-${row.outcome}`">
           <td v-if="lines" class="num">{{ row.line }}</td>
-          <td>{{ row.code }}</td>
+          <td class="code">{{ row.code }}</td>
           <td>
             <strong :class="{ wrong: row.outcome === 'refused' }">{{ words[row.outcome] }}</strong>
             <template v-if="row.reasons.length"> {{ reasons(row) }}</template>
@@ -63,8 +63,16 @@ strong.wrong {
   font-size: inherit;
 }
 
+td strong {
+  margin-right: 8px;
+}
+
+.code {
+  white-space: nowrap;
+}
+
 .change {
-  margin-left: 8px;
+  margin-right: 12px;
 }
 
 s {

@@ -57,6 +57,7 @@ const side = computed(() => (risk.value?.alarm.side === 'low' ? 'below' : 'above
           >, since {{ ago(risk.alarm.entered_at, now) }}.
         </p>
         <p class="quiet">
+          {{ risk.alarm.asset.code }}.
           <template v-if="risk.alarm.work_order"
             >The limit raised work {{ risk.alarm.work_order }} by itself, once.</template
           >

@@ -30,7 +30,7 @@ const distance = computed(() => {
       <RouterLink :to="to(`/watch/${meter.code}`)" class="name" data-test="meter" data-row>{{
         meter.name
       }}</RouterLink>
-      <div class="quiet small">{{ meter.asset.name }}</div>
+      <div class="quiet small">{{ meter.asset.name }} · {{ meter.asset.code }}</div>
     </td>
     <td><Sparkline v-if="meter.spark?.length" :values="meter.spark" /></td>
     <td class="num">{{ meter.last ? reading(meter.last.value, meter.unit, meter.grades) : 'never read' }}</td>

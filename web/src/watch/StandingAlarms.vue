@@ -38,6 +38,7 @@ function reached(alarm: AlarmRow): string {
         <SeverityStrokes :severity="alarm.severity" />
         <RouterLink :to="to(`/watch/${alarm.meter}`)" class="what">
           {{ alarm.asset.name }}: {{ alarm.meter_name }}
+          <span class="quiet small code">{{ alarm.asset.code }}</span>
         </RouterLink>
         <span>{{ reached(alarm) }}</span>
         <span class="quiet small">since {{ dateTime(alarm.entered_at) }}</span>
@@ -60,6 +61,12 @@ function reached(alarm: AlarmRow): string {
 </template>
 
 <style scoped>
+.code {
+  display: block;
+  font-weight: 400;
+  line-height: 1.2;
+}
+
 section {
   margin: 0 0 22px;
 }

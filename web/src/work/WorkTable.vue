@@ -72,7 +72,7 @@ const columns = [
         <td class="title">
           <RouterLink :to="link(order.number)" data-row>{{ order.title }}</RouterLink>
           <div class="quiet small">
-            {{ order.asset.name }} · {{ kindWords[order.kind] }}
+            {{ order.asset.name }} · {{ order.asset.code }} · {{ kindWords[order.kind] }}
             <template v-if="order.source_severity">
               · raised by a limit <SeverityStrokes :severity="order.source_severity" />
             </template>

@@ -6,4 +6,5 @@ mod common;
 mod limits;
 mod master;
 mod plant;
+mod replay;
 mod work;

@@ -287,6 +287,8 @@ fn a_few_letters_find_assets_meters_work_and_codebooks() {
     assert_eq!(find("peak"), ["meter M-ACC"]);
     assert_eq!(find("gear"), ["codebook gearbox"]);
     assert_eq!(find("part")[0], "asset PART");
+    // A code leads to its codebook.
+    assert_eq!(find("noise"), ["code gearbox"]);
     assert!(find("  ").is_empty() && find("zzz").is_empty());
 }
 

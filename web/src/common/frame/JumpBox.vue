@@ -29,6 +29,7 @@ const kinds: Record<string, string> = {
   meter: 'meter',
   work_order: 'work',
   codebook: 'codebook',
+  code: 'code',
   screen: 'screen',
   command: 'do',
 }
@@ -54,7 +55,12 @@ function go(hit: Hit | undefined) {
   if (hit.kind === 'asset') change({ scope: hit.code })
   else if (hit.kind === 'screen') router.push(to(hit.code))
   else if (hit.kind === 'command') begin(hit.name)
-  else router.push(to({ meter: '/watch/', work_order: '/work/', codebook: '/codes/' }[hit.kind] + hit.code))
+  else
+    router.push(
+      to(
+        { meter: '/watch/', work_order: '/work/', codebook: '/codes/', code: '/codes/' }[hit.kind] + hit.code,
+      ),
+    )
 }
 
 function begin(name: string) {
@@ -99,7 +105,7 @@ onKeyStroke('k', (event) => (event.ctrlKey || event.metaKey) && focus(event))
     <ul v-if="open && text.trim()" id="jump-hits" role="listbox">
       <li
         v-for="(hit, index) in hits"
-        :key="hit.kind + hit.code"
+        :key="`${hit.kind} ${hit.code} ${hit.name} ${index}`"
         role="option"
         :aria-selected="index === chosen"
         @mousedown.prevent="go(hit)"

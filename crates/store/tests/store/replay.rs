@@ -1,0 +1,194 @@
+//! A replay says what the live path does: the same machine, the same decisions.
+
+use crate::common::{Plant, at, day, reading};
+use proptest::prelude::*;
+use serde_json::json;
+use tally_core::{
+    limits::{
+        Ladder,
+        replay::{Assumptions, History, Past, Replay, SpellVerdict, replay},
+    },
+    meters::{Meter, MeterKind},
+    readings::Reading,
+    time::{DAY, HOUR, Instant, Span},
+};
+use tally_store::{
+    StoreError, alarms,
+    alarms::ResponseGiven,
+    replay::{Asked, FinderAsked, finder, of_meter},
+};
+
+fn ladder(raise_interval_days: u32, delay_hours: u32) -> serde_json::Value {
+    let rung = |side: &str, severity: &str, setpoint: f64| {
+        json!({"side": side, "severity": severity, "setpoint": setpoint, "deadband": 2.0,
+            "on_delay_seconds": delay_hours * 3_600, "response": {"kind": "raise"}})
+    };
+    json!({"raise_interval_seconds": raise_interval_days * 86_400, "rungs": [
+        rung("high", "alert", 20.0), rung("high", "danger", 30.0), rung("low", "alert", 5.0),
+        {"side": "low", "severity": "serious", "setpoint": 1.0, "deadband": 1.0, "response": {"kind": "record"}}]})
+}
+
+fn meter() -> Meter {
+    Meter {
+        kind: MeterKind::Measurement,
+        unit: "bar".into(),
+        resolution: 0.0,
+        rollover_at: None,
+        greatest_rate: None,
+        plausible_low: None,
+        plausible_high: None,
+        grades: vec![],
+    }
+}
+
+/// The alarms of a replay as the live list has them: rung, entered, left; and what responded.
+fn told(replay: &Replay) -> Vec<(usize, Instant, Option<Instant>)> {
+    let mut alarms: Vec<_> = replay.alarms.iter().map(|alarm| (alarm.rung, alarm.entered_at, alarm.left_at)).collect();
+    alarms.sort();
+    alarms
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(32))]
+
+    #[test]
+    fn live_and_replay_give_the_same_alarms_and_the_same_work(
+        values in prop::collection::vec(0..40u8, 1..60),
+        cuts in prop::collection::vec(1..9usize, 60),
+        interval in 0..6u32,
+        delay in 0..4u32,
+    ) {
+        let plant = Plant::new();
+        plant.set_limits("M-BAR", ladder(interval, delay), day(1)).unwrap();
+        let readings: Vec<Reading> =
+            (1..).zip(&values).map(|(n, &value)| Reading { at: day(1).plus(n * 7 * HOUR), value: f64::from(value) }).collect();
+        // In order, in batches of any size.
+        let (mut rest, mut cuts) = (readings.as_slice(), cuts.into_iter());
+        while !rest.is_empty() {
+            let (batch, after) = rest.split_at(cuts.next().unwrap_or(1).min(rest.len()));
+            let rows: Vec<_> = batch.iter().map(|one| reading("M-BAR", one.at, one.value)).collect();
+            plant.ingest(&rows, batch[batch.len() - 1].at);
+            rest = after;
+        }
+        let until = readings[readings.len() - 1].at.plus(1);
+        let parsed: Ladder = serde_json::from_value(ladder(interval, delay)).unwrap();
+        let history = History { meter: &meter(), readings: &readings, until, past: &Past::default() };
+        // Nobody finishes the live work, so the imagined work is never done either.
+        let assumptions = Assumptions { work_lasts_ms: 100_000 * DAY, ..Assumptions::default() };
+        let played = replay(&parsed, &history, &assumptions);
+        let live = plant.store.read(|conn| alarms::of_meter(conn, "M-BAR", Span::ALWAYS, 1_000)).unwrap();
+        let rung = |alarm: &alarms::AlarmRow| {
+            parsed.rungs.iter().position(|rung| rung.side == alarm.side && rung.severity == alarm.severity).unwrap()
+        };
+        let mut alarms: Vec<_> = live.iter().map(|alarm| (rung(alarm), alarm.entered_at, alarm.left_at)).collect();
+        alarms.sort();
+        prop_assert_eq!(told(&played), alarms);
+        let given = |wanted: &[ResponseGiven]| live.iter().filter(|alarm| wanted.contains(&alarm.response)).count();
+        prop_assert_eq!(played.work.len(), given(&[ResponseGiven::Raised]));
+        prop_assert_eq!(played.joined, given(&[ResponseGiven::Joined, ResponseGiven::Escalated]));
+        prop_assert_eq!(played.held, given(&[ResponseGiven::Held]));
+    }
+}
+
+/// Pressure rises from 10 to 26 in eight days, the machine fails on the ninth, and is mended.
+fn with_a_failure(plant: &Plant, effect: &str) {
+    let values: Vec<f64> = (0..9).map(|n| 10.0 + 2.0 * f64::from(n)).collect();
+    let rows: Vec<_> = (0..).zip(values).map(|(n, value)| reading("M-BAR", day(2).plus(n * DAY), value)).collect();
+    plant.ingest(&rows, day(11));
+    let number = plant
+        .write(day(11), |act| {
+            let new = json!({"title": "Burst", "kind": "corrective_immediate", "asset": "EQ", "risk_rank": 1});
+            tally_store::work::raise(act, &serde_json::from_value(new).unwrap())
+        })
+        .unwrap();
+    plant
+        .write(day(11), |act| {
+            let report =
+                json!({"asset": "EQ", "problem": "NOISE", "failed_at": "2026-01-11T00:00:00Z", "effect": effect});
+            tally_store::failures::put(act, number, &serde_json::from_value(report).unwrap())
+        })
+        .unwrap();
+}
+
+fn play(
+    plant: &Plant,
+    ladder: serde_json::Value,
+    asked: &Asked,
+) -> Result<tally_store::replay::ReplayView, StoreError> {
+    let span = Span::new(day(1), at("2026-03-01T00:00:00Z")).unwrap();
+    let ladder: Ladder = serde_json::from_value(ladder).unwrap();
+    plant.store.tally(|conn, snapshot| {
+        of_meter(conn, &snapshot.tree, "M-BAR", span, Some(ladder), asked, at("2026-03-01T00:00:00Z"))
+    })
+}
+
+/// The alert at 20 is entered on day 7 (10, 12, … 20), at noon; the failure comes on day 11 at midnight: 3.5 days.
+#[test]
+fn a_failure_below_the_meters_asset_is_caught_with_its_warning() {
+    let plant = Plant::new();
+    with_a_failure(&plant, "critical");
+    let view = play(&plant, ladder(7, 0), &Asked::default()).unwrap();
+    assert_eq!((view.caught, view.missed, view.nuisance), (1, 0, 0), "{:?}", view.spells);
+    assert_eq!(view.failures[0].judged.warning_ms, Some(7 * DAY / 2));
+    assert_eq!((view.failures[0].title.as_str(), view.failures[0].problem.as_deref()), ("Burst", Some("NOISE")));
+    assert_eq!(view.entered, [1, 0, 0, 0]);
+    assert_eq!((view.usual_work.from, view.usual_work.of), (0, "assumed"));
+    assert!(view.spells.iter().all(|spell| spell.verdict != SpellVerdict::Nuisance));
+    // At danger or above nothing warned; the horizon may be too short as well.
+    let danger = Asked { least: Some(tally_core::severity::Severity::Danger), ..Asked::default() };
+    assert_eq!(play(&plant, ladder(7, 0), &danger).unwrap().missed, 1);
+    // Problems that the meter can't see are no failures of its.
+    let other = Asked { problems: Some(vec!["LEAK".into()]), ..Asked::default() };
+    let blind = play(&plant, ladder(7, 0), &other).unwrap();
+    assert_eq!((blind.caught, blind.missed), (0, 0));
+}
+
+#[test]
+fn an_incipient_failure_is_none_to_warn_of() {
+    let plant = Plant::new();
+    with_a_failure(&plant, "incipient");
+    let view = play(&plant, ladder(7, 0), &Asked::default()).unwrap();
+    assert_eq!((view.caught, view.missed), (0, 0));
+}
+
+#[test]
+fn a_ladder_that_cannot_be_is_refused_by_field_and_nothing_is_written() {
+    let plant = Plant::new();
+    with_a_failure(&plant, "critical");
+    let mut wrong = ladder(7, 0);
+    wrong["rungs"][1]["setpoint"] = json!(10.0);
+    let error = play(&plant, wrong, &Asked::default()).unwrap_err();
+    assert!(error.to_string().starts_with("ladder.rungs[1].setpoint: danger high at 10 must lie above"), "{error}");
+    play(&plant, ladder(7, 0), &Asked::default()).unwrap();
+    let (alarms, versions): (i64, i64) = plant
+        .store
+        .read(|conn| {
+            let count = |table: &str| conn.query_row(&format!("SELECT count(*) FROM {table}"), [], |row| row.get(0));
+            Ok::<_, StoreError>((count("alarms")?, count("ladder_versions")?))
+        })
+        .unwrap();
+    assert_eq!((alarms, versions), (0, 0));
+}
+
+/// Readings from 10 to 26: the grid of three setpoints is 14, 18, 22; entered on days 4, 6 and 8 at noon.
+#[test]
+fn the_finder_sweeps_the_range_that_was_read() {
+    let plant = Plant::new();
+    with_a_failure(&plant, "critical");
+    let span = Span::new(day(1), at("2026-03-01T00:00:00Z")).unwrap();
+    let ladder: Ladder = serde_json::from_value(ladder(7, 0)).unwrap();
+    let find = |rung| {
+        plant.store.tally(|conn, snapshot| {
+            let which = FinderAsked { rung, steps: Some(3) };
+            let now = at("2026-03-01T00:00:00Z");
+            let asked = Asked::default();
+            finder(conn, &snapshot.tree, "M-BAR", span, Some(ladder.clone()), &which, &asked, now)
+        })
+    };
+    let found = find(0).unwrap();
+    let points: Vec<_> =
+        found.points.iter().map(|p| (p.setpoint, p.caught, p.median_warning_ms.unwrap() / HOUR)).collect();
+    assert_eq!(points, [(14.0, 1, 156), (18.0, 1, 108), (22.0, 1, 60)]);
+    let none = find(9).unwrap_err();
+    assert_eq!(none.to_string(), "rung: the ladder has no such rung with a setpoint");
+}
