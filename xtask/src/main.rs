@@ -119,6 +119,7 @@ fn test() -> Result<()> {
     run(npm().args(["run", "lint"]))?;
     run(npm().args(["run", "types:check"]))?;
     run(npm().args(["run", "typecheck"]))?;
+    run(npm().args(["run", "test"]))?;
     run(npm().args(["run", "build"]))?;
     run(cargo().args(["clippy", "--workspace", "--all-targets", "--", "--deny", "warnings"]))?;
     // The browser and crash tests start the real binary.

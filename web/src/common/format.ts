@@ -87,9 +87,9 @@ export function dateTime(at: string | number): string {
 export function ago(at: string, now: number): string {
   const minutes = Math.round((now - Date.parse(at)) / 60_000)
   const [value, word] =
-    minutes < 90
+    Math.abs(minutes) < 90
       ? [minutes, 'minute']
-      : minutes < 36 * 60
+      : Math.abs(minutes) < 36 * 60
         ? [Math.round(minutes / 60), 'hour']
         : [Math.round(minutes / 1440), 'day']
   if (value === 0) return 'now'
