@@ -247,3 +247,51 @@ async fn many_are_changed_at_once_and_taken_back_and_keys_lead_everywhere() -> R
     page.see("[data-test=import]", "Import readings").await?;
     Ok(())
 }
+
+/// A calendar, what being down does to the parent, and a picture, each from a date on or at once.
+#[tokio::test]
+async fn an_asset_gets_a_calendar_an_effect_and_a_picture() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    two_lifts(&server).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/setup/calendars").await?;
+    page.press("[data-test=add-row]").await?;
+    page.fill("form.calendar [name=code]", "shift").await?;
+    page.fill("form.calendar [name=name]", "Two shifts").await?;
+    page.fill("form.calendar [name=week]", "Mon-Fri 06:00 to 22:00").await?;
+    page.press("[data-test=save-calendar]").await?;
+    page.see("form.calendar [role=alert]", "is no such line as Mon–Fri 06:00–22:00").await?;
+    page.fill("form.calendar [name=week]", "Mon-Fri 6:00 - 22:00").await?;
+    page.press("[data-test=save-calendar]").await?;
+    page.see("main table", "Mon–Fri 06:00–22:00").await?;
+    page.go("/setup/assets/LIFT-A").await?;
+    page.press_text(".place section:nth-child(3)", "Change").await?;
+    page.fill("[name=asset-calendar]", "shift").await?;
+    page.fill("[name=calendar-at]", "2026-02-02T00:00").await?;
+    page.press_text(".place form.inset", "Save").await?;
+    page.see(".place", "2 Feb 2026 – now").await?;
+    page.see(".place", "Two shifts").await?;
+    page.press("[data-test=change-effect]").await?;
+    page.fill("[name=effect]", "group").await?;
+    page.fill("[name=effect-group]", "lifts").await?;
+    page.fill("[name=effect-at]", "2026-02-09T00:00").await?;
+    page.press_text(".place form.inset", "Save").await?;
+    page.see(".place", "one of the lifts: what it belongs to is down while fewer than 1 of them are up").await?;
+    // From Saturday to Monday night it was down.
+    let down = json!({"kind": "unplanned", "start": "2026-02-14T00:00:00Z", "end": "2026-02-17T00:00:00Z"});
+    server.post("/assets/LIFT-A/downtime", down).await?;
+    page.go("/tally?scope=LIFT-A&period=2026-02").await?;
+    // Saturday and Sunday are not required; of Monday the sixteen hours are.
+    page.see("[data-test=tally-LIFT-A] [data-test=figure-unplanned_downtime]", "16.0").await?;
+    let picture = folder.path().join("lift.png");
+    page.go("/setup/assets/LIFT-A").await?;
+    page.find("[name=picture]").await?;
+    page.picture(&picture).await?;
+    page.give_file("[name=picture]", &picture).await?;
+    page.find(".place img[alt='Picture of Lift A']").await?;
+    page.press_text(".place", "Take it away").await?;
+    page.see_count(".place img", 0).await?;
+    Ok(())
+}

@@ -52,24 +52,21 @@ impl AppState {
         who: Who,
         work: impl FnOnce(&mut Act) -> Result<T, StoreError> + Send + 'static,
     ) -> Result<T, ApiError> {
-        let state = self.clone();
-        blocking(move || {
-            let actor = actor(&state.store, &who)?;
-            Ok(state.store.write(actor, state.clock.now(), work)?)
-        })
-        .await
+        self.act(who, false, work).await
     }
 
-    /// Does it and takes it back: a trial run.
-    pub async fn trial<T: Send + 'static>(
+    /// Writes, or does it and takes it back: a trial run by the very code that does it.
+    pub async fn act<T: Send + 'static>(
         &self,
         who: Who,
+        trial: bool,
         work: impl FnOnce(&mut Act) -> Result<T, StoreError> + Send + 'static,
     ) -> Result<T, ApiError> {
         let state = self.clone();
         blocking(move || {
             let actor = actor(&state.store, &who)?;
-            Ok(state.store.trial(actor, state.clock.now(), work)?)
+            let now = state.clock.now();
+            Ok(if trial { state.store.trial(actor, now, work) } else { state.store.write(actor, now, work) }?)
         })
         .await
     }

@@ -1332,9 +1332,9 @@ export interface components {
         };
         /** @description Something that was found. */
         Hit: {
-            /** @description Code or number. */
+            /** @description Code or number; for a code that of its codebook. */
             code: string;
-            /** @description `asset`, `meter`, `work_order` or `codebook`. */
+            /** @description `asset`, `meter`, `work_order`, `codebook` or `code`. */
             kind: string;
             name: string;
             /** @description Where it is: the asset of a meter or of work. */

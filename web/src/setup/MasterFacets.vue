@@ -51,16 +51,6 @@ const label = (value: string | undefined) => (value === undefined ? 'all' : valu
 </template>
 
 <style scoped>
-.facets {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 18px;
-  align-items: center;
-  padding: 7px 0;
-  border-block: 1px solid var(--rule);
-  margin-bottom: 10px;
-}
-
 .facets > :deep(input[type='search']) {
   width: 190px;
   margin-left: auto;

@@ -60,6 +60,7 @@ const alarmBars = computed(() =>
       // The worse, the higher: one bar of strokes above another.
       y: 3 + (3 - severities.indexOf(alarm.severity)) * 4.5,
       title: `${alarm.severity} ${alarm.side}, ${alarm.shown}, ${dateTime(alarm.entered_at)}`,
+      test: 'alarm-bar',
     })),
 )
 const workBars = computed(() =>
@@ -86,6 +87,7 @@ const wouldBe = computed(() =>
         width: Math.max(3, x(alarm.left_at) - x(alarm.entered_at)),
         y: 3 * LANE + 3 + (3 - severities.indexOf(severity)) * 4.5,
         title: `${severity} would have been entered, ${dateTime(alarm.entered_at)}`,
+        test: 'would-be-alarm',
       }
     }),
 )
@@ -133,23 +135,11 @@ const open = (number: number) => router.push(to(`/work/${number}`))
       <text :x="0" :y="index * LANE + 16">{{ name }}</text>
     </g>
     <rect
-      v-for="bar in alarmBars"
+      v-for="bar in [...alarmBars, ...wouldBe]"
       :key="bar.key"
       class="alarm"
       :data-severity="bar.severity"
-      :x="bar.x"
-      :y="bar.y"
-      :width="bar.width"
-      height="3.6"
-    >
-      <title>{{ bar.title }}</title>
-    </rect>
-    <rect
-      v-for="bar in wouldBe"
-      :key="bar.key"
-      class="alarm"
-      :data-severity="bar.severity"
-      data-test="would-be-alarm"
+      :data-test="bar.test"
       :x="bar.x"
       :y="bar.y"
       :width="bar.width"

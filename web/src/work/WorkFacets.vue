@@ -78,16 +78,6 @@ const all = (key: string) => change({ [key]: key === 'state' ? 'all' : '' })
 </template>
 
 <style scoped>
-.facets {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 18px;
-  align-items: center;
-  padding: 7px 0;
-  border-block: 1px solid var(--rule);
-  margin-bottom: 10px;
-}
-
 .facets > :deep(input) {
   width: 190px;
   margin-left: auto;

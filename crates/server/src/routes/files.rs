@@ -55,7 +55,7 @@ pub async fn import(
         drop(under_way);
         receipt
     };
-    let receipt = if params.dry_run { state.trial(who, work).await? } else { state.write(who, work).await? };
+    let receipt = state.act(who, params.dry_run, work).await?;
     if accept.csv() {
         return Ok(([(header::CONTENT_TYPE, CSV)], receipt.receipt.to_csv()).into_response());
     }

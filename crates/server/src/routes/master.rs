@@ -127,7 +127,7 @@ pub async fn take(
             None => Ok(Json(receipt)),
         }
     };
-    if dry_run { state.trial(who, work).await } else { state.write(who, work).await }
+    state.act(who, dry_run, work).await
 }
 
 #[derive(Debug, Deserialize, IntoParams)]

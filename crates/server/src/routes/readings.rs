@@ -89,6 +89,5 @@ pub async fn post(
         };
         readings::ingest(act, &rows, batch)
     };
-    let receipt = if dry_run { state.trial(who, work).await? } else { state.write(who, work).await? };
-    Ok(Json(receipt))
+    Ok(Json(state.act(who, dry_run, work).await?))
 }

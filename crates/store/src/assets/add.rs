@@ -1,0 +1,130 @@
+//! Adding an asset with its first place.
+
+use super::{class_id, find, places::place, require_in};
+use crate::{
+    act::Act,
+    error::{Result, StoreError},
+    people,
+    rows::{to_json, word},
+};
+use rusqlite::params;
+use serde::{Deserialize, Serialize};
+use tally_core::{
+    assets::{AssetKind, Criticality, Level, ParentEffect, parse_code},
+    ids::AssetId,
+    people::Action,
+    time::Instant,
+};
+use utoipa::ToSchema;
+
+/// An asset to add.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct NewAsset {
+    pub code: String,
+    pub name: String,
+    #[serde(default = "position")]
+    pub kind: AssetKind,
+    pub level: Level,
+    /// Code of the parent; none for a root.
+    pub parent: Option<String>,
+    /// Code of the equipment class.
+    pub class: Option<String>,
+    pub maker: Option<String>,
+    pub model: Option<String>,
+    pub serial: Option<String>,
+    #[serde(default)]
+    pub tags: Vec<String>,
+    /// Required time and the place in the tree begin here; without it they always were.
+    pub commissioned_at: Option<Instant>,
+    pub retired_at: Option<Instant>,
+    /// Minor units.
+    pub replacement_value: Option<i64>,
+    /// Minor units per hour of unplanned downtime.
+    pub downtime_cost: Option<i64>,
+    pub criticality: Option<Criticality>,
+    /// Code of the crew that looks after it.
+    pub crew: Option<String>,
+    /// What its being down does to its parent.
+    #[serde(default = "no_effect")]
+    pub parent_effect: ParentEffect,
+}
+
+fn position() -> AssetKind {
+    AssetKind::Position
+}
+
+fn no_effect() -> ParentEffect {
+    ParentEffect::No
+}
+
+/// Adds an asset with its first placement.
+///
+/// # Errors
+/// [`StoreError::Invalid`] by field, [`StoreError::Conflict`] for a code that is or was taken.
+pub fn add(act: &mut Act, new: &NewAsset) -> Result<AssetId> {
+    act.require(Action::ChangeMasterData)?;
+    let code = parse_code(&new.code).map_err(|error| StoreError::invalid("code", error))?;
+    if find(act.conn, &code)?.is_some() {
+        return Err(StoreError::Conflict(format!("there is an asset {code} already")));
+    }
+    if new.name.trim().is_empty() {
+        return Err(StoreError::invalid("name", "an asset needs a name"));
+    }
+    if let (Some(from), Some(to)) = (new.commissioned_at, new.retired_at)
+        && from >= to
+    {
+        return Err(StoreError::invalid("retired_at", "must lie after commissioned_at"));
+    }
+    let parent = match &new.parent {
+        Some(parent) => Some(require_in(act.conn, parent, "parent")?),
+        None => None,
+    };
+    let class = match &new.class {
+        Some(class) => Some(
+            class_id(act.conn, class)?
+                .ok_or_else(|| StoreError::invalid("class", format!("there is no equipment class {class:?}")))?,
+        ),
+        None => None,
+    };
+    let crew = match &new.crew {
+        Some(crew) => Some(people::require_crew(act.conn, crew, "crew")?.0),
+        None => None,
+    };
+    let mut insert = act.conn.prepare_cached(
+        "INSERT INTO assets (code, name, kind, level, class_id, maker, model, serial, tags, commissioned_at, retired_at,
+             replacement_value, downtime_cost, criticality, crew_id, recorded_at, recorded_by)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17)",
+    )?;
+    insert.execute(params![
+        code,
+        new.name.trim(),
+        word(&new.kind),
+        word(&new.level),
+        class,
+        new.maker,
+        new.model,
+        new.serial,
+        to_json(&new.tags),
+        new.commissioned_at.map(Instant::ms),
+        new.retired_at.map(Instant::ms),
+        new.replacement_value,
+        new.downtime_cost,
+        new.criticality.map(|c| word(&c)),
+        crew,
+        act.now.ms(),
+        act.actor.id.0,
+    ])?;
+    let id = AssetId(act.conn.last_insert_rowid());
+    let from = new.commissioned_at.unwrap_or(Instant::EARLIEST);
+    place(act, id, parent, from, "added")?;
+    if new.parent_effect != ParentEffect::No {
+        let mut insert = act.conn.prepare_cached(
+            "INSERT INTO parent_effects (asset_id, from_at, effect, recorded_at, recorded_by)
+             VALUES (?1, ?2, ?3, ?4, ?5)",
+        )?;
+        let effect = to_json(&new.parent_effect);
+        insert.execute(params![id.0, from.ms(), effect, act.now.ms(), act.actor.id.0])?;
+    }
+    act.audit("added", "asset", &code, new)?;
+    Ok(id)
+}

@@ -1,0 +1,135 @@
+//! Where assets sit, and what their being down does to their parents, from one instant to another.
+
+use super::{require, require_in};
+use crate::{
+    act::Act,
+    error::{Result, StoreError},
+    rows::{optional, to_json},
+    tally,
+};
+use rusqlite::params;
+use serde::{Deserialize, Serialize};
+use tally_core::{assets::ParentEffect, ids::AssetId, people::Action, time::Instant};
+use utoipa::ToSchema;
+
+/// A move of an asset below another parent.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct Move {
+    /// None makes it a root.
+    pub parent: Option<String>,
+    pub at: Instant,
+    pub reason: String,
+}
+
+pub(super) fn place(act: &Act, asset: AssetId, parent: Option<AssetId>, from: Instant, reason: &str) -> Result<()> {
+    let mut insert = act.conn.prepare_cached(
+        "INSERT INTO placements (asset_id, parent_id, from_at, reason, recorded_at, recorded_by)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
+    )?;
+    insert.execute(params![asset.0, parent.map(|p| p.0), from.ms(), reason, act.now.ms(), act.actor.id.0])?;
+    Ok(())
+}
+
+/// Lets an asset's first placement, effect and calendar begin at another instant, with its commissioning.
+///
+/// # Errors
+/// [`StoreError::Invalid`] when it was moved before that.
+pub(crate) fn begin_at(act: &Act, asset: AssetId, from: Instant) -> Result<()> {
+    for table in ["placements", "parent_effects", "asset_calendars"] {
+        let mut select = act
+            .conn
+            .prepare_cached(&format!("SELECT from_at FROM {table} WHERE asset_id = ?1 ORDER BY from_at LIMIT 2"))?;
+        let starts = select.query_map([asset.0], |row| row.get(0))?.collect::<rusqlite::Result<Vec<i64>>>()?;
+        let Some(first) = starts.first() else { continue };
+        if starts.get(1).is_some_and(|second| *second <= from.ms()) {
+            let reason = "the asset's place or calendar changed before that";
+            return Err(StoreError::invalid("commissioned_at", reason));
+        }
+        // An effect or a calendar that came later than the asset itself keeps its date.
+        if table == "placements" || *first < from.ms() {
+            let sql = format!("UPDATE {table} SET from_at = ?3 WHERE asset_id = ?1 AND from_at = ?2");
+            act.conn.prepare_cached(&sql)?.execute(params![asset.0, first, from.ms()])?;
+        }
+    }
+    Ok(())
+}
+
+/// Moves an asset, now or from a past instant on. Earlier placements stay as they were.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for an empty reason, a time ahead, an unknown parent, or a parent that sits below the asset.
+pub fn relocate(act: &mut Act, code: &str, to: &Move) -> Result<()> {
+    act.require(Action::ChangeMasterData)?;
+    let asset = require(act.conn, code)?;
+    if to.reason.trim().is_empty() {
+        return Err(StoreError::invalid("reason", "say why the asset is moved"));
+    }
+    if to.at > act.now {
+        return Err(StoreError::invalid("at", "a move can be entered once it has happened"));
+    }
+    let parent = match &to.parent {
+        Some(parent) => Some(require_in(act.conn, parent, "parent")?),
+        None => None,
+    };
+    tally::load_tree(act.conn)?
+        .check_move(asset, parent, to.at)
+        .map_err(|error| StoreError::invalid(if to.parent.is_some() { "parent" } else { "at" }, error))?;
+    let later: bool = act
+        .conn
+        .prepare("SELECT 1 FROM placements WHERE asset_id = ?1 AND from_at > ?2")?
+        .exists(params![asset.0, to.at.ms()])?;
+    if later {
+        return Err(StoreError::invalid("at", "the asset was moved again after that; its later moves come first"));
+    }
+    replace(act, asset, parent, to.at, to.reason.trim())?;
+    act.audit("moved", "asset", code, to)
+}
+
+/// Ends the asset's last placement at an instant and begins another.
+fn replace(act: &Act, asset: AssetId, parent: Option<AssetId>, at: Instant, reason: &str) -> Result<()> {
+    let mut gone = act.conn.prepare_cached("DELETE FROM placements WHERE asset_id = ?1 AND from_at = ?2")?;
+    gone.execute(params![asset.0, at.ms()])?;
+    let mut end = act.conn.prepare_cached("UPDATE placements SET to_at = ?2 WHERE asset_id = ?1 AND to_at IS NULL")?;
+    end.execute(params![asset.0, at.ms()])?;
+    place(act, asset, parent, at, reason)
+}
+
+/// Moves an asset now, as one of many: the way up from the new parent is walked, not the whole tree read.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for an unknown parent, one that sits below the asset, or an asset that is yet to come.
+pub(crate) fn relocate_now(act: &Act, asset: AssetId, parent: Option<&str>, reason: &str) -> Result<()> {
+    let parent = parent.map(|parent| require_in(act.conn, parent, "parent")).transpose()?;
+    let mut ahead = act.conn.prepare_cached("SELECT 1 FROM placements WHERE asset_id = ?1 AND from_at > ?2")?;
+    let mut up = act.conn.prepare_cached("SELECT parent_id FROM placements WHERE asset_id = ?1 AND to_at IS NULL")?;
+    if ahead.exists(params![asset.0, act.now.ms()])? {
+        return Err(StoreError::invalid("parent", "the asset's place begins later than now"));
+    }
+    let mut above = parent;
+    while let Some(at) = above {
+        if at == asset {
+            return Err(StoreError::invalid("parent", "the new parent sits below the asset itself"));
+        }
+        above = optional(up.query_row([at.0], |row| row.get::<_, Option<i64>>(0)))?.flatten().map(AssetId);
+    }
+    replace(act, asset, parent, act.now, reason)
+}
+
+/// Changes from an instant on what an asset's being down does to its parent.
+///
+/// # Errors
+/// [`StoreError::NotFound`] for an unknown asset.
+pub fn set_parent_effect(act: &mut Act, code: &str, effect: &ParentEffect, from: Instant) -> Result<()> {
+    act.require(Action::ChangeMasterData)?;
+    let AssetId(asset) = require(act.conn, code)?;
+    act.conn.execute("DELETE FROM parent_effects WHERE asset_id = ?1 AND from_at >= ?2", params![asset, from.ms()])?;
+    act.conn.execute(
+        "UPDATE parent_effects SET to_at = ?2 WHERE asset_id = ?1 AND (to_at IS NULL OR to_at > ?2)",
+        params![asset, from.ms()],
+    )?;
+    act.conn.execute(
+        "INSERT INTO parent_effects (asset_id, from_at, effect, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5)",
+        params![asset, from.ms(), to_json(effect), act.now.ms(), act.actor.id.0],
+    )?;
+    act.audit("parent effect changed", "asset", code, effect)
+}
