@@ -116,7 +116,7 @@ fn import_readings(
 ) -> Result<ImportReceipt, StoreError> {
     let file = (import.format == Format::Csv).then(|| Table::open(bytes).ok()).flatten();
     let file = file.map(|table| FileRead { encoding: table.encoding, delimiter: table.delimiter });
-    let found = incoming::parse(import.format, bytes, import.zone.as_ref())?;
+    let found = incoming::parse(import.format, bytes, import.zone.as_ref(), master::MOST_REFUSED)?;
     let batch = Batch { source: Source::File, name: import.name.as_deref(), strict: false };
     let taken = readings::ingest_watched(act, &found.rows, batch, watch)?;
     let mut receipt = MasterReceipt { added: taken.accepted, unchanged: taken.duplicates, ..MasterReceipt::default() };
@@ -130,7 +130,7 @@ fn import_readings(
             reasons: vec![FieldReason { field: String::new(), reason: refused.reason.clone() }],
         });
     }
-    receipt.rows = found.rows.len();
+    (receipt.rows, receipt.given_up) = (found.rows.len(), found.given_up);
     let readings = ReadingsTaken {
         late: taken.late,
         quarantined: taken.quarantined,

@@ -44,35 +44,50 @@ impl Format {
 pub struct Rows {
     pub rows: Vec<Row>,
     pub lines: Vec<u64>,
+    /// Rows that could not be understood.
+    refused: usize,
+    /// So many could not that the rest was not read.
+    pub given_up: bool,
 }
 
 impl Rows {
-    fn push(&mut self, line: u64, row: Row) {
+    /// Takes a row down; says whether to go on.
+    fn push(&mut self, line: u64, row: Row, most_refused: usize) -> bool {
+        self.refused += usize::from(row.is_err());
         self.rows.push(row);
         self.lines.push(line);
+        self.given_up = self.refused >= most_refused;
+        !self.given_up
     }
 }
 
-/// Takes a body apart. `zone` is that of times without an offset, in CSV.
+/// Takes a body apart. `zone` is that of times without an offset, in CSV; after `most_refused` rows that can't be
+/// understood the rest is not read: it is not what it was taken for.
 ///
 /// # Errors
 /// [`StoreError::Invalid`] for a body that is no batch at all.
-pub fn parse(format: Format, body: &[u8], zone: Option<&TimeZone>) -> Result<Rows, StoreError> {
+pub fn parse(format: Format, body: &[u8], zone: Option<&TimeZone>, most_refused: usize) -> Result<Rows, StoreError> {
     let unreadable = |error: &dyn std::fmt::Display| StoreError::invalid("body", error.to_string());
     let mut found = Rows::default();
     match format {
-        Format::Csv => csv(body, zone, &mut found).map_err(|error| unreadable(&error))?,
+        Format::Csv => csv(body, zone, most_refused, &mut found).map_err(|error| unreadable(&error))?,
         Format::NdJson => {
             let text = std::str::from_utf8(body).map_err(|error| unreadable(&error))?;
             for (line, text) in (1..).zip(text.lines()).filter(|(_, line)| !line.trim().is_empty()) {
                 let row = serde_json::from_str(text).map_err(|error| format!("no JSON: {error}")).and_then(json_row);
-                found.push(line, row);
+                if !found.push(line, row, most_refused) {
+                    break;
+                }
             }
         }
         Format::Json => {
             let rows: Vec<serde_json::Value> = serde_json::from_slice(body)
                 .map_err(|error| unreadable(&format!("a batch is a JSON list of {{meter, at, value}}: {error}")))?;
-            (1..).zip(rows).for_each(|(place, row)| found.push(place, json_row(row)));
+            for (place, row) in (1..).zip(rows) {
+                if !found.push(place, json_row(row), most_refused) {
+                    break;
+                }
+            }
         }
     }
     Ok(found)
@@ -93,7 +108,7 @@ fn json_row(row: serde_json::Value) -> Row {
     Ok(Incoming { meter: text("meter")?.into(), at, value })
 }
 
-fn csv(body: &[u8], zone: Option<&TimeZone>, found: &mut Rows) -> Result<(), String> {
+fn csv(body: &[u8], zone: Option<&TimeZone>, most_refused: usize, found: &mut Rows) -> Result<(), String> {
     let table = Table::open(body).map_err(|error| error.to_string())?;
     let column = |name: &str| {
         let missing = |_| format!("the first line must name the columns meter, at and value; {name} is missing");
@@ -113,7 +128,9 @@ fn csv(body: &[u8], zone: Option<&TimeZone>, found: &mut Rows) -> Result<(), Str
             let at = instant(cell(at, "at")?, zone).map_err(|error| format!("at: {error}"))?;
             Ok(Incoming { meter: cell(meter, "meter")?.clone(), at, value })
         });
-        found.push(number_of_line, row);
+        if !found.push(number_of_line, row, most_refused) {
+            break;
+        }
     }
     Ok(())
 }
@@ -128,7 +145,7 @@ mod tests {
     }
 
     fn rows(kind: &str, body: &[u8]) -> Vec<Row> {
-        parse(Format::of_media_type(kind), body, None).unwrap().rows
+        parse(Format::of_media_type(kind), body, None, usize::MAX).unwrap().rows
     }
 
     #[test]
@@ -158,18 +175,18 @@ mod tests {
     fn times_without_an_offset_are_those_of_the_named_zone() {
         let zone = tally_core::calendar::zone("Europe/Vienna").unwrap();
         let local = b"meter;at;value\nM-1;01.01.2026 01:00;1,5\n";
-        let named = parse(Format::Csv, local, Some(&zone)).unwrap();
+        let named = parse(Format::Csv, local, Some(&zone), usize::MAX).unwrap();
         assert_eq!(named.rows, [Ok(reading(IncomingValue::Number(1.5)))]);
         assert_eq!(named.lines, [2]);
-        let reason = parse(Format::Csv, local, None).unwrap().rows[0].clone().unwrap_err();
+        let reason = parse(Format::Csv, local, None, usize::MAX).unwrap().rows[0].clone().unwrap_err();
         assert_eq!(reason, "at: \"01.01.2026 01:00\" has no offset; name the time zone of the file");
     }
 
     #[test]
     fn a_body_that_is_no_batch_says_what_one_is() {
-        let error = parse(Format::Json, b"{\"meter\":1}", None).unwrap_err();
+        let error = parse(Format::Json, b"{\"meter\":1}", None, usize::MAX).unwrap_err();
         assert!(error.to_string().starts_with("body: a batch is a JSON list of {meter, at, value}"), "{error}");
-        let error = parse(Format::Csv, b"a,b\n1,2\n", None).unwrap_err();
+        let error = parse(Format::Csv, b"a,b\n1,2\n", None, usize::MAX).unwrap_err();
         assert_eq!(
             error.to_string(),
             "body: the first line must name the columns meter, at and value; meter is missing"

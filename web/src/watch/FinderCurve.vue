@@ -59,7 +59,7 @@ const columns = computed(() =>
 function says(point: (typeof points.value)[number]): string {
   const warning =
     point.median_warning_ms == null ? '' : `, ${Math.floor(point.median_warning_ms / DAY)} days before`
-  return `${plain(tidy(point.setpoint))} ${unit(props.meter.unit)}: ${point.caught} of ${point.caught + point.missed} caught${warning}, ${point.nuisance} nuisance, ${point.work} work orders`
+  return `${plain(tidy(point.setpoint))} ${unit(props.meter.unit)}: ${point.caught} of ${point.caught + point.missed} caught${warning}, ${point.nuisance} nuisance, ${point.work} work ${point.work === 1 ? 'order' : 'orders'}`
 }
 
 /** Where the setpoint stands now, if the curve reaches that far. */

@@ -81,7 +81,7 @@ pub async fn post(
     let body = Bytes::from_request(request, &state).await?;
     let dry_run = params.dry_run;
     let work = move |act: &mut tally_store::Act| {
-        let rows = incoming::parse(format, &body, None)?.rows;
+        let rows = incoming::parse(format, &body, None, usize::MAX)?.rows;
         let batch = Batch {
             source: params.source.unwrap_or(Source::Gateway),
             name: params.name.as_deref(),

@@ -130,6 +130,17 @@ async fn an_import_under_way_is_seen_and_cancelled() {
     assert_eq!(caller.call("GET", "/imports/long", None, None).await.status, 404);
 }
 
+/// Of a million lines that are no readings, a tenth is read, and little of it is kept to be shown.
+#[tokio::test]
+async fn a_million_bad_readings_are_given_up() {
+    let caller = Caller::new().await;
+    let csv = format!("meter,at,value\n{}", "BAR,soon,1\n".repeat(1_000_000));
+    let answer = caller.bytes("POST", "/api/v1/import/readings?dry_run=true", "text/csv", csv.into_bytes()).await;
+    assert_eq!(answer.status, 200);
+    assert_eq!((&answer.body["refused"], &answer.body["given_up"]), (&json!(100_000), &json!(true)));
+    assert_eq!(answer.body["lines"].as_array().map(Vec::len), Some(20_000));
+}
+
 #[tokio::test]
 async fn a_picture_is_known_by_its_bytes() {
     let caller = Caller::new().await;

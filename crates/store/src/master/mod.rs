@@ -16,6 +16,5 @@ pub use forms::Form;
 pub use history::{ChangeRow, history};
 pub use kinds::columns;
 pub use list::{Facet, FacetValue, MasterPage, MasterRow, Query, export, list};
-pub(crate) use receipt::MOST_REFUSED;
-pub use receipt::{FieldChange, FieldReason, MasterReceipt, Outcome, RowReport};
+pub use receipt::{FieldChange, FieldReason, MOST_REFUSED, MasterReceipt, Outcome, RowReport};
 pub use take::{Given, GivenRow, Watch, take};

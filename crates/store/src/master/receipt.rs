@@ -60,7 +60,7 @@ pub struct MasterReceipt {
 }
 
 /// Refused rows after which a source is given up: it is not what it was taken for.
-pub(crate) const MOST_REFUSED: usize = 100_000;
+pub const MOST_REFUSED: usize = 100_000;
 
 /// Lines that are listed at the most, so that no source can fill the memory.
 const MOST_LINES: usize = 20_000;
