@@ -204,7 +204,8 @@ fn over_limit(limits: &[StateLimit], now: Instant) -> String {
             sql.push_str(&format!(" AND w.risk_rank = {rank}"));
         }
         if let Some(crew) = &limit.crew {
-            sql.push_str(&format!(" AND c.code IS '{}'", crew.replace('\'', "''")));
+            let crew = crew.replace('\'', "''");
+            sql.push_str(&format!(" AND w.crew_id IS (SELECT id FROM crews WHERE code = '{crew}')"));
         }
         any.push(format!("({sql})"));
     }
@@ -320,11 +321,17 @@ impl Alike {
 
 /// All work under the conditions that are no facet's, in one pass: there are few kinds of alike work, however much of it.
 fn alike(conn: &Connection, conditions: &Conditions, limits: &[StateLimit], now: Instant) -> Result<Vec<Alike>> {
+    // Only a search for letters asks the asset.
+    let joins = if conditions.values.is_empty() { "" } else { "JOIN assets a ON a.id = w.asset_id" };
     let sql = format!(
-        "SELECT w.state, w.kind, CAST(w.risk_rank AS TEXT), ifnull(c.code, ''), w.source, count(*),
-             ifnull(sum(w.estimated_hours), 0.0), sum(w.spent_ms), sum(w.cost),
-             ifnull(sum(w.window_end < {} AND w.state IN ({})), 0), ifnull(sum({}), 0)
-         FROM work_orders w {JOINS} WHERE {} GROUP BY w.state, w.kind, w.risk_rank, w.crew_id, w.source",
+        "SELECT g.state, g.kind, CAST(g.risk_rank AS TEXT), ifnull(c.code, ''), g.source, g.count, g.estimated_hours,
+             g.spent_ms, g.cost, g.past_window, g.over_limit
+         FROM (SELECT w.state, w.kind, w.risk_rank, w.crew_id, w.source, count(*) AS count,
+                 ifnull(sum(w.estimated_hours), 0.0) AS estimated_hours, sum(w.spent_ms) AS spent_ms,
+                 sum(w.cost) AS cost, sum(w.window_end < {} AND w.state IN ({})) AS past_window,
+                 sum({}) AS over_limit
+             FROM work_orders w {joins} WHERE {} GROUP BY w.state, w.kind, w.risk_rank, w.crew_id, w.source) g
+         LEFT JOIN crews c ON c.id = g.crew_id",
         now.ms(),
         open_states(),
         over_limit(limits, now),
