@@ -51,6 +51,16 @@ describe('undo', () => {
     })
   })
 
+  it('gives a code back to what has another by now', () => {
+    const changes = [{ field: 'new_code', from: '', to: 'DRIVE' }]
+    offerUndo('assets', receipt([{ code: 'EQ', outcome: 'changed', changes }]))
+    expect(lastChange.value).toEqual({
+      kind: 'assets',
+      says: '1 changed: new code',
+      rows: [{ values: { code: 'DRIVE', new_code: 'EQ' }, was: {} }],
+    })
+  })
+
   it('is not offered where nothing changed', () => {
     offerUndo('assets', receipt([{ code: 'P1', outcome: 'added', changes: [] }]))
     expect(lastChange.value).toBeUndefined()

@@ -17,11 +17,17 @@ export function offerUndo(kind: Kind, receipt: MasterReceipt) {
     const values: Values = { code: line.code }
     const was: Values = {}
     for (const change of line.changes) {
-      values[change.field] = change.from
-      was[change.field] = change.to
+      if (change.field === 'new_code') {
+        // Found by the code it has now, it gets its old one back.
+        values.code = change.to
+        values.new_code = line.code
+      } else {
+        values[change.field] = change.from
+        was[change.field] = change.to
+      }
     }
     return { values, was }
   })
-  const fields = Object.keys(rows[0]?.was ?? {}).join(', ')
+  const fields = (changed[0]?.changes ?? []).map((change) => change.field.replaceAll('_', ' ')).join(', ')
   lastChange.value = rows.length ? { kind, rows, says: `${rows.length} changed: ${fields}` } : undefined
 }

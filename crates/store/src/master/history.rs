@@ -24,7 +24,8 @@ pub struct ChangeRow {
     pub reason: Option<String>,
 }
 
-/// The newest changes first: of one row, of one kind, or of everything that is set up.
+/// The newest changes first: of one row, of one kind, or of everything that is set up. An asset's include those under its
+/// old codes.
 ///
 /// # Errors
 /// SQLite's own.
@@ -32,7 +33,9 @@ pub fn history(conn: &Connection, kind: Option<Kind>, code: Option<&str>, limit:
     let mut select = conn.prepare_cached(
         "SELECT t.at, p.name AS person, t.action, t.subject_kind, t.subject, t.detail
          FROM audit t JOIN people p ON p.id = t.person_id
-         WHERE t.subject_kind <> 'work order' AND (?1 IS NULL OR t.subject_kind = ?1) AND (?2 IS NULL OR t.subject = ?2)
+         WHERE t.subject_kind <> 'work order' AND (?1 IS NULL OR t.subject_kind = ?1)
+           AND (?2 IS NULL OR t.subject = ?2 OR (t.subject_kind = 'asset' AND t.subject IN (
+               SELECT o.code FROM old_asset_codes o JOIN assets a ON a.id = o.asset_id WHERE a.code = ?2)))
          ORDER BY t.id DESC LIMIT ?3",
     )?;
     let mut rows = select.query(params![kind.map(Kind::noun), code, limit])?;

@@ -101,6 +101,10 @@ fn a_new_code_keeps_the_old_one_and_files_with_it_still_fit() {
     let detail = plant.store.tally(|conn, snapshot| assets::detail(conn, snapshot, "EQ", day(20))).unwrap();
     assert_eq!((detail.node.code.as_str(), detail.old_codes), ("DRIVE", vec!["EQ".to_owned()]));
     assert!(export(&plant, Kind::Assets).contains("DRIVE,Main drive"));
+    // What was done under the old code is still its history.
+    let history = plant.store.read(|conn| master::history(conn, Some(Kind::Assets), Some("DRIVE"), 10)).unwrap();
+    let actions: Vec<&str> = history.iter().map(|change| change.action.as_str()).collect();
+    assert_eq!(actions, ["changed", "changed", "code changed", "added"]);
     // Given back its first code, the other is the old one.
     take(&plant, Kind::Assets, "code,new_code\nDRIVE,EQ\n");
     let detail = plant.store.tally(|conn, snapshot| assets::detail(conn, snapshot, "DRIVE", day(20))).unwrap();
