@@ -11,6 +11,8 @@ use std::{
 /// One piece of long work.
 #[derive(Debug, Default)]
 pub struct Job {
+    /// Whose it is, as the request named them.
+    by: Option<String>,
     done: AtomicUsize,
     all: AtomicUsize,
     cancelled: AtomicBool,
@@ -29,9 +31,13 @@ impl Job {
         (self.done.load(Ordering::Relaxed), self.all.load(Ordering::Relaxed))
     }
 
-    /// Asks it to end. Nothing of it will be kept.
-    pub fn cancel(&self) {
-        self.cancelled.store(true, Ordering::Relaxed);
+    /// Asks it to end, so that nothing of it is kept; says whether it is this person's to end.
+    pub fn cancel(&self, by: Option<&str>) -> bool {
+        let theirs = self.by.as_deref() == by;
+        if theirs {
+            self.cancelled.store(true, Ordering::Relaxed);
+        }
+        theirs
     }
 }
 
@@ -50,8 +56,8 @@ impl Jobs {
     }
 
     /// Begins work that is known by a name until the answer is dropped.
-    pub fn begin(&self, name: Option<String>) -> UnderWay {
-        let job = Arc::new(Job::default());
+    pub fn begin(&self, name: Option<String>, by: Option<String>) -> UnderWay {
+        let job = Arc::new(Job { by, ..Job::default() });
         if let Some(name) = &name {
             self.with(|jobs| jobs.insert(name.clone(), job.clone()));
         }
@@ -82,10 +88,12 @@ mod tests {
     #[test]
     fn work_is_known_while_it_lasts_and_told_to_end() {
         let jobs = Jobs::default();
-        let under_way = jobs.begin(Some("a".into()));
+        let under_way = jobs.begin(Some("a".into()), Some("ida".into()));
         assert!(under_way.job.step(3, 10));
         assert_eq!(jobs.get("a").map(|job| job.progress()), Some((3, 10)));
-        jobs.get("a").unwrap().cancel();
+        assert!(!jobs.get("a").unwrap().cancel(None), "another's");
+        assert!(under_way.job.step(4, 10));
+        assert!(jobs.get("a").unwrap().cancel(Some("ida")));
         assert!(!under_way.job.step(4, 10));
         drop(under_way);
         assert!(jobs.get("a").is_none());

@@ -48,7 +48,7 @@ pub async fn import(
     let zone = params.time_zone.filter(|name| !name.is_empty()).map(|name| zone(&name)).transpose();
     let zone = zone.map_err(|error| ApiError::bad("time_zone", error))?;
     let import = Import { kind, format, zone, name: params.name };
-    let under_way = state.jobs.begin(params.job);
+    let under_way = state.jobs.begin(params.job, who.0.clone());
     let work = move |act: &mut tally_store::Act| {
         let job = under_way.job.clone();
         let receipt = files::import(act, &import, &body, &mut |done, all| job.step(done, all));
@@ -89,9 +89,15 @@ pub async fn progress(
 
 /// Ends an import that is under way. Nothing of it is kept.
 #[utoipa::path(delete, path = "/imports/{job}", params(("job" = String, Path)), responses((status = 200, body = Progress)))]
-pub async fn cancel(State(state): State<AppState>, Segment(name): Segment<String>) -> Result<Json<Progress>, ApiError> {
+pub async fn cancel(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(name): Segment<String>,
+) -> Result<Json<Progress>, ApiError> {
     let job = job(&state, &name)?;
-    job.cancel();
+    if !job.cancel(who.0.as_deref()) {
+        return Err(tally_store::StoreError::NotTheirs("only who began an import may cancel it".into()).into());
+    }
     let (done, all) = job.progress();
     Ok(Json(Progress { done, all }))
 }

@@ -117,6 +117,8 @@ async fn an_import_under_way_is_seen_and_cancelled() {
         loop {
             let progress = caller.call("GET", "/imports/long", None, None).await;
             if progress.status == 200 && progress.body["all"] == 60_000 {
+                let other = caller.call("DELETE", "/imports/long", Some("viewer"), None).await;
+                assert_eq!(other.status, 403, "{}", other.body);
                 return caller.call("DELETE", "/imports/long", None, None).await;
             }
             tokio::task::yield_now().await;
