@@ -4,10 +4,12 @@
 
 use crate::{
     calendar::{Calendar, WeeklyHours},
+    charts,
     downtime::{intersection, total_ms, union},
     limits::{Change, Machine, RungSide, machine::PlainLevel},
     readings::Reading,
     time::{Instant, SECOND, Span},
+    trend,
 };
 use serde::Deserialize;
 use serde_json::{Value, json};
@@ -183,4 +185,199 @@ pub fn downtime(input: Value) -> Result<Value, String> {
         "availability": (operating_s > 0).then(|| 1.0 - down_s as f64 / operating_s as f64),
         "down_in_operating_time": in_operating.iter().map(|s| json!([s.start(), s.end()])).collect::<Vec<_>>(),
     }))
+}
+#[derive(Deserialize)]
+#[serde(untagged, deny_unknown_fields)]
+enum ChartInput {
+    Tolerance {
+        n: usize,
+        coverage: f64,
+        confidence: f64,
+    },
+    Ewma {
+        y: Vec<f64>,
+        target: f64,
+        sigma: f64,
+        lambda: f64,
+        #[serde(rename = "L")]
+        width: f64,
+    },
+    Cusum {
+        y: Vec<f64>,
+        target: f64,
+        sigma: f64,
+        k: f64,
+        h: f64,
+    },
+    Robust {
+        y: Vec<f64>,
+        baseline_n: usize,
+        k: f64,
+    },
+    Individuals {
+        y: Vec<f64>,
+        baseline_n: usize,
+    },
+    ChangePoint {
+        y: Vec<f64>,
+    },
+}
+
+fn too_few<T>(answer: Option<T>) -> Result<T, String> {
+    answer.ok_or_else(|| "there are too few values".into())
+}
+
+fn baseline(y: &[f64], n: usize) -> Result<&[f64], String> {
+    y.get(..n).ok_or_else(|| format!("baseline_n is {n}, but there are {} values", y.len()))
+}
+
+/// Indices of the values strictly outside two limits.
+fn beyond(y: &[f64], limits: impl Fn(usize) -> (f64, f64)) -> Vec<usize> {
+    let outside = |index: &usize| {
+        let (lower, upper) = limits(*index);
+        y[*index] < lower || y[*index] > upper
+    };
+    (0..y.len()).filter(outside).collect()
+}
+
+/// Control charts, change detection and tolerance factors; which one follows from the fields of the input: `{n, coverage,
+/// confidence}`, `{y, target, sigma, lambda, L}`, `{y, target, sigma, k, h}`, `{y, baseline_n, k}`, `{y, baseline_n}` or
+/// `{y}`.
+///
+/// # Errors
+/// What is wrong with the input, in words.
+pub fn charts(input: Value) -> Result<Value, String> {
+    let input: ChartInput = serde_json::from_value(input)
+        .map_err(|_untold| "the fields are those of no chart: see the help of this command".to_string())?;
+    Ok(match input {
+        ChartInput::Tolerance { n, coverage, confidence } => {
+            json!({ "k": too_few(charts::tolerance_factor(n, coverage, confidence))? })
+        }
+        ChartInput::Ewma { y, target, sigma, lambda, width } => {
+            let z = charts::ewma(&y, target, lambda);
+            let away = |n| charts::ewma_width(sigma, lambda, width, n);
+            let (asymptotic, at) = (away(None), |i: usize| away(Some(i + 1)));
+            json!({
+                "ucl": (0..y.len()).map(|i| target + at(i)).collect::<Vec<_>>(),
+                "lcl": (0..y.len()).map(|i| target - at(i)).collect::<Vec<_>>(),
+                "ucl_asymptotic": target + asymptotic,
+                "lcl_asymptotic": target - asymptotic,
+                "beyond": beyond(&z, |i| (target - at(i), target + at(i))),
+                "beyond_asymptotic": beyond(&z, |_| (target - asymptotic, target + asymptotic)),
+                "z": z,
+            })
+        }
+        ChartInput::Cusum { y, target, sigma, k, h } => {
+            let sums = charts::cusum(&y, target, sigma, k, h);
+            let above = |sum: &[f64]| (0..sum.len()).filter(|i| sum[*i] > h).collect::<Vec<_>>();
+            let side = |high: &bool| if *high { "high" } else { "low" };
+            json!({
+                "signals_high": above(&sums.high),
+                "signals_low": above(&sums.low),
+                "signals_with_restart": sums.signals.iter().map(|(i, high)| json!([i, side(high)])).collect::<Vec<_>>(),
+                "c_plus": sums.high,
+                "c_minus": sums.low,
+            })
+        }
+        ChartInput::Robust { y, baseline_n, k } => {
+            let chart = too_few(charts::robust(baseline(&y, baseline_n)?, k))?;
+            json!({
+                "k": k,
+                "median": chart.median,
+                "mad": chart.deviation,
+                "upper": chart.upper,
+                "lower": chart.lower,
+                "beyond": beyond(&y, |_| (chart.lower, chart.upper)),
+                "baseline_n": baseline_n,
+            })
+        }
+        ChartInput::Individuals { y, baseline_n } => {
+            let chart = too_few(charts::individuals(baseline(&y, baseline_n)?))?;
+            json!({
+                "baseline_n": baseline_n,
+                "center": chart.center,
+                "mr_bar": chart.mean_range,
+                "ucl": chart.upper,
+                "lcl": chart.lower,
+                "sigma_d2": chart.sigma,
+                "mr_ucl": chart.range_upper,
+                "beyond": beyond(&y, |_| (chart.lower, chart.upper)),
+            })
+        }
+        ChartInput::ChangePoint { y } => {
+            let split = too_few(charts::change_point(&y))?;
+            json!({
+                "first_index_of_second_segment": split.first,
+                "sse": split.squares,
+                "mean_before": split.mean_before,
+                "mean_after": split.mean_after,
+                "sse_no_change": split.squares_without,
+            })
+        }
+    })
+}
+
+#[derive(Deserialize)]
+#[serde(untagged, deny_unknown_fields)]
+enum TrendInput {
+    Series { x: Vec<f64>, y: Vec<f64> },
+    Events { systems: Vec<SystemInput> },
+}
+
+#[derive(Deserialize)]
+struct SystemInput {
+    events: Vec<f64>,
+    end: f64,
+    #[serde(default)]
+    termination: Option<String>,
+}
+
+/// Trends: `{x, y}` gives Mann–Kendall and Theil–Sen, `{systems: [{events, end, termination}]}` Laplace and MIL-HDBK-189.
+///
+/// # Errors
+/// What is wrong with the input, in words.
+pub fn trend(input: Value) -> Result<Value, String> {
+    let input: TrendInput = serde_json::from_value(input)
+        .map_err(|_untold| "a trend is taken of {x, y} or of {systems: [{events, end, termination}]}".to_string())?;
+    match input {
+        TrendInput::Series { x, y } => {
+            if x.len() != y.len() {
+                return Err(format!("there are {} x and {} y", x.len(), y.len()));
+            }
+            let points: Vec<(f64, f64)> = x.iter().copied().zip(y.iter().copied()).collect();
+            let line = too_few(trend::theil_sen(&points, None))?;
+            // z of a two-sided 90 % interval.
+            let narrow = too_few(trend::theil_sen(&points, Some(1.644_853_626_951_472)))?;
+            let test = too_few(trend::mann_kendall(&y))?;
+            let tied = x.windows(2).any(|pair| pair[0] == pair[1]);
+            Ok(json!({
+                "mann_kendall": (!tied).then(|| json!({
+                    "n": test.n, "S": test.s, "var_S": test.variance, "z": test.z, "p_two_sided": test.p,
+                    "tau_a": test.tau_a,
+                })),
+                "theil_sen": {
+                    "slope": line.slope, "intercept": line.intercept, "lower": line.lower, "upper": line.upper,
+                    "n_slopes": line.slopes, "level": 0.95,
+                },
+                "theil_sen_90": { "lower": narrow.lower, "upper": narrow.upper },
+            }))
+        }
+        TrendInput::Events { systems } => {
+            let systems: Vec<trend::Watched> = systems
+                .into_iter()
+                .map(|system| trend::Watched {
+                    ends_with_event: system.termination.as_deref() == Some("failure"),
+                    events: system.events,
+                    end: system.end,
+                })
+                .collect();
+            let tests = too_few(trend::event_trend(&systems))?;
+            let told = |(both, increasing, decreasing): (f64, f64, f64)| json!({ "p_two_sided": both, "p_increasing": increasing, "p_decreasing": decreasing });
+            let (mut laplace, mut handbook) = (told(tests.laplace_p()), told(tests.chi_squared_p()));
+            laplace["u"] = json!(tests.laplace);
+            handbook["chi2"] = json!(tests.chi_squared);
+            handbook["dof"] = json!(2 * tests.events);
+            Ok(json!({ "events_used": tests.events, "laplace": laplace, "mil_hdbk_189": handbook }))
+        }
+    }
 }

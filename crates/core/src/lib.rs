@@ -13,6 +13,7 @@
 pub mod assets;
 pub mod calc;
 pub mod calendar;
+pub mod charts;
 pub mod codebooks;
 pub mod downtime;
 pub mod entries;
@@ -29,5 +30,6 @@ pub mod readings;
 pub mod severity;
 pub mod tally;
 pub mod time;
+pub mod trend;
 pub mod units;
 pub mod work;

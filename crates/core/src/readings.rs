@@ -2,7 +2,7 @@
 
 use crate::{
     meters::{Meter, MeterKind},
-    time::{HOUR, Instant, SECOND},
+    time::{HOUR, Instant, SECOND, Span},
     units,
 };
 use serde::{Deserialize, Serialize};
@@ -15,6 +15,99 @@ pub const FUTURE_TOLERANCE_MS: i64 = 300 * SECOND;
 pub struct Reading {
     pub at: Instant,
     pub value: f64,
+}
+
+/// Many readings of one meter in order of time, instants and values apart: what is run over a whole history looks at one
+/// of them at a time.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct Columns {
+    // Invariant: as many instants as values, the instants ascending.
+    at: Vec<i64>,
+    values: Vec<f64>,
+}
+
+impl Columns {
+    /// With room for that many readings.
+    #[must_use]
+    pub fn with_capacity(readings: usize) -> Self {
+        Self { at: Vec::with_capacity(readings), values: Vec::with_capacity(readings) }
+    }
+
+    /// Takes a reading that is not older than the last.
+    pub fn push(&mut self, reading: Reading) {
+        debug_assert!(self.at.last().is_none_or(|last| *last <= reading.at.ms()), "in order of time");
+        self.at.push(reading.at.ms());
+        self.values.push(reading.value);
+    }
+
+    /// How many readings there are.
+    #[must_use]
+    pub fn len(&self) -> usize {
+        self.at.len()
+    }
+
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.at.is_empty()
+    }
+
+    /// Milliseconds since 1970.
+    #[must_use]
+    pub fn at(&self) -> &[i64] {
+        &self.at
+    }
+
+    #[must_use]
+    pub fn values(&self) -> &[f64] {
+        &self.values
+    }
+
+    /// Reading by reading.
+    pub fn iter(&self) -> impl DoubleEndedIterator<Item = Reading> + '_ {
+        self.at.iter().zip(&self.values).map(|(at, value)| Reading { at: Instant::from_ms(*at), value: *value })
+    }
+
+    /// Places of the readings of a span.
+    #[must_use]
+    pub fn places(&self, span: Span) -> std::ops::Range<usize> {
+        let place = |at: Instant| self.at.partition_point(|one| *one < at.ms());
+        place(span.start())..place(span.end())
+    }
+
+    /// The readings of a span.
+    #[must_use]
+    pub fn within(&self, span: Span) -> Self {
+        let places = self.places(span);
+        Self { at: self.at[places.clone()].to_vec(), values: self.values[places].to_vec() }
+    }
+
+    /// Those at whose instant the last value of `other` is not below `below`: what counts while something else runs.
+    /// Before the first of `other`, all count.
+    #[must_use]
+    pub fn while_running(&self, other: &Self, below: f64) -> Self {
+        let (mut kept, mut next, mut runs) = (Self::default(), 0, true);
+        for reading in self.iter() {
+            while other.at.get(next).is_some_and(|at| *at <= reading.at.ms()) {
+                runs = other.values[next] >= below;
+                next += 1;
+            }
+            if runs {
+                kept.push(reading);
+            }
+        }
+        kept
+    }
+}
+
+impl FromIterator<Reading> for Columns {
+    /// From readings in order of time.
+    fn from_iter<T: IntoIterator<Item = Reading>>(readings: T) -> Self {
+        let mut columns = Self::default();
+        for reading in readings {
+            columns.push(reading);
+        }
+        columns
+    }
 }
 
 /// Where readings come from.
@@ -88,6 +181,45 @@ pub fn rise(meter: &Meter, from: f64, to: f64) -> Option<f64> {
         return Some(to - from);
     }
     meter.rollover_at.map(|most| most - from + to + meter.resolution)
+}
+
+/// The device was changed: the old one ended at `last`, the new one began at `first`.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Exchange {
+    pub at: Instant,
+    pub last: f64,
+    pub first: f64,
+}
+
+/// How much a counter grew in a span: by what it rose between the readings in it, across rollovers and exchanges of the
+/// device, with the value at each end taken on the straight line between its neighbours. Readings and exchanges ascend.
+/// 0 where fewer than two values are known.
+#[must_use]
+pub fn usage(meter: &Meter, readings: &Columns, exchanges: &[Exchange], span: Span) -> f64 {
+    let mut used = 0.0;
+    let mut exchanges = exchanges.iter().peekable();
+    let mut last: Option<Reading> = None;
+    let add = |from: Reading, to: Reading| {
+        let ms = to.at.since(from.at);
+        let inside = to.at.min(span.end()).since(from.at.max(span.start()));
+        if ms <= 0 || inside <= 0 {
+            return 0.0;
+        }
+        rise(meter, from.value, to.value).unwrap_or(0.0).max(0.0) * inside as f64 / ms as f64
+    };
+    for reading in readings.iter() {
+        while let Some(exchange) = exchanges.next_if(|exchange| exchange.at <= reading.at) {
+            if let Some(from) = last {
+                used += add(from, Reading { at: exchange.at, value: exchange.last });
+            }
+            last = Some(Reading { at: exchange.at, value: exchange.first });
+        }
+        if let Some(from) = last {
+            used += add(from, reading);
+        }
+        last = Some(reading);
+    }
+    used
 }
 
 /// Whether the reading is kept, and how.
@@ -232,6 +364,36 @@ mod tests {
         assert_eq!(check(&counter, reading, before(24.0, 9_990.0), at(48.0)), Ok(Accepted::InOrder));
         let too_much = Reading { at: at(48.0), value: 500.0 };
         assert!(matches!(check(&counter, too_much, before(24.0, 9_990.0), at(48.0)), Err(Refused::TooFast { .. })));
+    }
+
+    /// Own numbers: 10 h from 990 to 1000, the device changed there and begun at 0, 6 h more; then a rollover at 99.9 of
+    /// another meter: 99 → 5 is 6 with its step of 0.1.
+    #[test]
+    fn usage_goes_across_exchanges_and_rollovers_and_is_cut_at_the_ends() {
+        let counter = meter(MeterKind::Counter);
+        let readings: Columns =
+            [(0.0, 990.0), (30.0, 6.0)].map(|(h, value)| Reading { at: at(h), value }).into_iter().collect();
+        let exchange = [Exchange { at: at(20.0), last: 1_000.0, first: 0.0 }];
+        let within = |from, to| usage(&counter, &readings, &exchange, Span::new(at(from), at(to)).unwrap());
+        assert_eq!(within(0.0, 40.0), 16.0);
+        assert_eq!(within(10.0, 25.0), 5.0 + 3.0, "half of the first stretch and half of the second");
+        assert_eq!(within(30.0, 40.0), 0.0);
+        let rolling = Meter { rollover_at: Some(99.9), ..counter.clone() };
+        let round: Columns =
+            [(0.0, 99.0), (10.0, 5.0)].map(|(h, value)| Reading { at: at(h), value }).into_iter().collect();
+        let used = usage(&rolling, &round, &[], Span::new(at(0.0), at(10.0)).unwrap());
+        assert!((used - 6.0).abs() < 1e-9, "{used}");
+    }
+
+    #[test]
+    fn a_suspended_meter_counts_only_while_the_other_runs() {
+        let readings: Columns = (0..6).map(|h| Reading { at: at(f64::from(h)), value: 1.0 }).collect();
+        let other: Columns = [(1.0, 900.0), (2.5, 20.0), (4.0, 800.0)]
+            .map(|(h, value)| Reading { at: at(h), value })
+            .into_iter()
+            .collect();
+        let kept: Vec<i64> = readings.while_running(&other, 100.0).at().iter().map(|at| at / HOUR).collect();
+        assert_eq!(kept, [0, 1, 2, 4, 5]);
     }
 
     #[test]

@@ -61,6 +61,54 @@ fn interval_unions_match_the_reference_cases() {
     assert_eq!(compared, 10);
 }
 
+/// Every number of `expected` is in `output`, to `tolerance` relative (absolute for what is next to nothing); other values
+/// are equal. Fields not answered are named in `left_out`.
+fn close(path: &str, output: &Value, expected: &Value, tolerance: f64, left_out: &[&str]) {
+    match (output, expected) {
+        (Value::Object(ours), Value::Object(theirs)) => {
+            for (key, theirs) in theirs.iter().filter(|(key, _)| !left_out.contains(&key.as_str())) {
+                let ours = ours.get(key).unwrap_or_else(|| panic!("{path}: no {key}"));
+                close(&format!("{path}.{key}"), ours, theirs, tolerance, left_out);
+            }
+        }
+        (Value::Array(ours), Value::Array(theirs)) => {
+            assert_eq!(ours.len(), theirs.len(), "{path}: {ours:?} {theirs:?}");
+            for (index, (ours, theirs)) in ours.iter().zip(theirs).enumerate() {
+                close(&format!("{path}[{index}]"), ours, theirs, tolerance, left_out);
+            }
+        }
+        _ => match (output.as_f64(), expected.as_f64()) {
+            (Some(ours), Some(theirs)) => {
+                let off = (ours - theirs).abs();
+                assert!(off <= tolerance * theirs.abs().max(1e-3), "{path}: {ours} against {theirs}");
+            }
+            _ => assert_eq!(output, expected, "{path}"),
+        },
+    }
+}
+
+/// Source: 07_charts, per case named there: published examples recalled from memory (Montgomery; NIST/SEMATECH), data sets
+/// shipped with statsmodels, simulated series, tolerance factors by scipy's noncentral t with printed tables.
+#[test]
+fn control_charts_and_tolerance_factors_match_the_reference_cases() {
+    let compared = each(include_str!("reference/07_charts.json"), calc::charts, |case, output| {
+        let tolerance = if case["kind"] == "tolerance_factor" { 1e-7 } else { 1e-9 };
+        close(&format!("{} ({})", case["id"], case["source"]), output, &case["expected"], tolerance, &[]);
+    });
+    assert_eq!(compared, 21);
+}
+
+/// Source: 04_trend, per case named there: data sets shipped with `reliability`, statsmodels and R, statistics by scipy
+/// and exact rational arithmetic. Kendall's tau-b and the places of the interval's ends are not answered.
+#[test]
+fn trends_match_the_reference_cases() {
+    let left_out = ["tau_b", "index_lower_0based", "index_upper_0based"];
+    let compared = each(include_str!("reference/04_trend.json"), calc::trend, |case, output| {
+        close(&format!("{} ({})", case["id"], case["source"]), output, &case["expected"], 1e-9, &left_out);
+    });
+    assert_eq!(compared, 11);
+}
+
 #[test]
 fn a_case_that_makes_no_sense_is_named() {
     let file = json!({"cases": [{"id": "mine", "input": {"levels": [], "readings": [[5, 1.0], [5, 2.0]]}}]});

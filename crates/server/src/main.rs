@@ -109,6 +109,11 @@ enum Rule {
     Limits,
     /// Downtime of an asset in a period and a calendar.
     Downtime,
+    /// Control charts, change points and tolerance factors: {y, baseline_n[, k]}, {y, target, sigma, lambda, L},
+    /// {y, target, sigma, k, h}, {y} or {n, coverage, confidence}.
+    Charts,
+    /// Robust slopes and trend tests: {x, y} or {systems: [{events, end, termination}]}.
+    Trend,
 }
 
 fn main() -> Result<()> {
@@ -149,6 +154,8 @@ fn main() -> Result<()> {
             let one = match rule {
                 Rule::Limits => calc::limits,
                 Rule::Downtime => calc::downtime,
+                Rule::Charts => calc::charts,
+                Rule::Trend => calc::trend,
             };
             println!("{}", serde_json::to_string_pretty(&calc::run(&text, one)?)?);
             Ok(())

@@ -30,6 +30,35 @@ impl RungSide {
     }
 }
 
+/// Which series of a meter a rung looks at.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Default, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum RungOn {
+    /// The readings themselves.
+    #[default]
+    Value,
+    /// How fast they change, in the meter's unit per hour.
+    Rate,
+    /// How far they are from a baseline, in the meter's unit.
+    Change,
+}
+
+impl RungOn {
+    fn is_value(&self) -> bool {
+        *self == Self::Value
+    }
+
+    /// What a rung's name gets behind it.
+    fn suffix(self) -> &'static str {
+        match self {
+            Self::Value => "",
+            Self::Rate => " (rate)",
+            Self::Change => " (change)",
+        }
+    }
+}
+
 /// What a newly entered rung does.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -75,6 +104,9 @@ pub struct Response {
     /// Code of the upkeep plan to bring forward.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub plan: Option<String>,
+    /// Code of the person whose decision this is: they are told that it was handed up to them.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub decides: Option<String>,
 }
 
 impl Response {
@@ -93,6 +125,7 @@ impl Response {
             crew: None,
             tell: Vec::new(),
             plan: None,
+            decides: None,
         }
     }
 }
@@ -102,8 +135,16 @@ impl Response {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Rung {
     pub side: RungSide,
+    #[serde(default, skip_serializing_if = "RungOn::is_value")]
+    pub on: RungOn,
+    /// For a change: the value it is counted from.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub baseline: Option<f64>,
+    /// For a rate: the least time between the two readings it is taken from; any two neighbours without it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub over_seconds: Option<u32>,
     pub severity: Severity,
-    /// In the meter's unit; none for a grade.
+    /// In the meter's unit, for a rate per hour; none for a grade.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub setpoint: Option<f64>,
     /// How far back behind the setpoint a value must be to leave the rung. 0 where neither this nor `reset` is given.
@@ -132,7 +173,7 @@ impl Rung {
     /// As people call it: `alert high`.
     #[must_use]
     pub fn name(&self) -> String {
-        format!("{} {}", self.severity, self.side.word())
+        format!("{} {}{}", self.severity, self.side.word(), self.on.suffix())
     }
 
     /// The value strictly behind which the rung is left, for a rung with a setpoint.
@@ -157,6 +198,16 @@ pub enum RaiseIntervalOf {
     Asset,
 }
 
+/// When a ladder looks away: while another meter says that nothing runs.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Suspension {
+    /// Code of the other meter.
+    pub meter: String,
+    /// Suspended while its last reading is below this.
+    pub below: f64,
+}
+
 /// The set of limits on one meter.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -169,6 +220,8 @@ pub struct Ladder {
     /// Raise separate work instead of joining what is open.
     #[serde(default)]
     pub separate_work: bool,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub suspended_while: Option<Suspension>,
     pub rungs: Vec<Rung>,
 }
 
@@ -208,6 +261,12 @@ pub enum LadderError {
     GradeTwice { rung: usize, name: String, other: String, grade: String },
     #[error("{name}: the rank must be 1 (worst) to 5, not {rank}")]
     Rank { rung: usize, name: String, rank: u8 },
+    #[error("{name}: a change needs the baseline it is counted from")]
+    NoBaseline { rung: usize, name: String },
+    #[error("{name}: only a {on} has {field}")]
+    NotOf { rung: usize, name: String, field: &'static str, on: &'static str },
+    #[error("a ladder can't be suspended by a value that is no finite number")]
+    Suspension,
     #[error("{name}: there are no upkeep plans yet that could be brought forward")]
     NoPlan { rung: usize, name: String },
     #[error("{name}: there are no job sheets yet; say what to do in the text")]
@@ -231,6 +290,9 @@ impl LadderError {
             Self::Rank { rung, .. } => (rung, "response.risk_rank"),
             Self::NoPlan { rung, .. } => (rung, "response.plan"),
             Self::NoJobSheet { rung, .. } => (rung, "response.job_sheet"),
+            Self::NoBaseline { rung, .. } => (rung, "baseline"),
+            Self::NotOf { rung, field, .. } => (rung, *field),
+            Self::Suspension => return "suspended_while.below".into(),
         };
         format!("rungs[{rung}].{field}")
     }
@@ -245,19 +307,24 @@ impl Ladder {
         for (index, rung) in self.rungs.iter().enumerate() {
             check_rung(index, rung, meter)?;
         }
-        for side in [RungSide::High, RungSide::Low] {
-            self.check_order(side)?;
+        if self.suspended_while.as_ref().is_some_and(|other| !other.below.is_finite()) {
+            return Err(LadderError::Suspension);
         }
-        self.check_grades()?;
-        self.check_normal_zone()
+        for on in [RungOn::Value, RungOn::Rate, RungOn::Change] {
+            for side in [RungSide::High, RungSide::Low] {
+                self.check_order(side, on)?;
+            }
+            self.check_normal_zone(on)?;
+        }
+        self.check_grades()
     }
 
-    fn of_side(&self, side: RungSide) -> impl Iterator<Item = (usize, &Rung)> {
-        self.rungs.iter().enumerate().filter(move |(_, rung)| rung.side == side)
+    fn of_side(&self, side: RungSide, on: RungOn) -> impl Iterator<Item = (usize, &Rung)> {
+        self.rungs.iter().enumerate().filter(move |(_, rung)| rung.side == side && rung.on == on)
     }
 
-    fn check_order(&self, side: RungSide) -> Result<(), LadderError> {
-        let mut rungs: Vec<_> = self.of_side(side).collect();
+    fn check_order(&self, side: RungSide, on: RungOn) -> Result<(), LadderError> {
+        let mut rungs: Vec<_> = self.of_side(side, on).collect();
         rungs.sort_by_key(|(_, rung)| rung.severity);
         for pair in rungs.windows(2) {
             let ((_, milder), (index, worse)) = (pair[0], pair[1]);
@@ -281,7 +348,8 @@ impl Ladder {
     }
 
     fn check_grades(&self) -> Result<(), LadderError> {
-        let named = self.of_side(RungSide::Grade).flat_map(|(i, r)| r.grades.iter().map(move |g| (i, r, g)));
+        let named =
+            self.of_side(RungSide::Grade, RungOn::Value).flat_map(|(i, r)| r.grades.iter().map(move |g| (i, r, g)));
         let mut seen: Vec<(&Rung, &String)> = Vec::new();
         for (index, rung, grade) in named {
             if let Some((other, _)) = seen.iter().find(|(_, g)| *g == grade) {
@@ -298,8 +366,8 @@ impl Ladder {
     }
 
     /// The lowest clearing value of the high side must lie above the highest of the low side.
-    fn check_normal_zone(&self) -> Result<(), LadderError> {
-        let clears = |side| self.of_side(side).filter_map(|(i, r)| Some((r.clears_at()?, i, r)));
+    fn check_normal_zone(&self, on: RungOn) -> Result<(), LadderError> {
+        let clears = |side| self.of_side(side, on).filter_map(|(i, r)| Some((r.clears_at()?, i, r)));
         let lowest_high = clears(RungSide::High).min_by(|a, b| a.0.total_cmp(&b.0));
         let highest_low = clears(RungSide::Low).max_by(|a, b| a.0.total_cmp(&b.0));
         if let (Some((high_clears, index, high)), Some((low_clears, _, low))) = (lowest_high, highest_low)
@@ -337,6 +405,7 @@ fn check_rung(index: usize, rung: &Rung, meter: &Meter) -> Result<(), LadderErro
     if rung.response.job_sheet.is_some() {
         return Err(LadderError::NoJobSheet { rung: at, name });
     }
+    check_series(index, rung)?;
     if is_grade {
         if rung.grades.is_empty() {
             return Err(LadderError::NoGrades { rung: at, name });
@@ -347,7 +416,9 @@ fn check_rung(index: usize, rung: &Rung, meter: &Meter) -> Result<(), LadderErro
         };
     }
     let Some(setpoint) = rung.setpoint else { return Err(LadderError::NoSetpoint { rung: at, name }) };
-    for (field, value) in [("setpoint", rung.setpoint), ("deadband", rung.deadband), ("reset", rung.reset)] {
+    let numbers =
+        [("setpoint", rung.setpoint), ("deadband", rung.deadband), ("reset", rung.reset), ("baseline", rung.baseline)];
+    for (field, value) in numbers {
         if value.is_some_and(|v| !v.is_finite()) {
             return Err(LadderError::NotFinite { rung: at, name, field });
         }
@@ -372,6 +443,24 @@ fn check_rung(index: usize, rung: &Rung, meter: &Meter) -> Result<(), LadderErro
     Ok(())
 }
 
+/// What a rung of a derived series needs, and others don't have.
+fn check_series(index: usize, rung: &Rung) -> Result<(), LadderError> {
+    let not_of = |field, on| Err(LadderError::NotOf { rung: index, name: rung.name(), field, on });
+    if rung.on == RungOn::Change && rung.baseline.is_none() {
+        return Err(LadderError::NoBaseline { rung: index, name: rung.name() });
+    }
+    if rung.on != RungOn::Change && rung.baseline.is_some() {
+        return not_of("baseline", "change");
+    }
+    if rung.on != RungOn::Rate && rung.over_seconds.is_some() {
+        return not_of("over_seconds", "rate");
+    }
+    if rung.side == RungSide::Grade && rung.on != RungOn::Value {
+        return not_of("on", "number");
+    }
+    Ok(())
+}
+
 #[cfg(test)]
 pub(crate) mod tests {
     use super::*;
@@ -380,6 +469,9 @@ pub(crate) mod tests {
     pub(crate) fn rung(side: RungSide, severity: Severity, setpoint: f64, deadband: f64) -> Rung {
         Rung {
             side,
+            on: RungOn::Value,
+            baseline: None,
+            over_seconds: None,
             severity,
             setpoint: Some(setpoint),
             deadband: Some(deadband),

@@ -3,12 +3,12 @@
 //! Each rung runs on its own, judged only at readings, at most one change a reading. Nothing happens between readings;
 //! a gap counts towards a running timer. Source: alarm deadband, on-delay and off-delay of IEC 62682 (from memory).
 
-use super::{Ladder, Rung, RungSide};
+use super::{Ladder, Rung, RungOn, RungSide};
 use crate::{
     meters::Meter,
-    readings::Reading,
+    readings::{Columns, Reading},
     severity::Severity,
-    time::{Instant, SECOND},
+    time::{HOUR, Instant, SECOND},
 };
 use serde::{Deserialize, Serialize};
 
@@ -42,12 +42,15 @@ impl Zone {
 }
 
 /// Whether a rung is entered, and the timer that runs towards the other state, if any.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize)]
 pub struct RungState {
     #[serde(rename = "e")]
     pub entered: bool,
     #[serde(rename = "t", default, skip_serializing_if = "Option::is_none")]
     pub timer_since: Option<Instant>,
+    /// For a rate: the reading it is taken from next.
+    #[serde(rename = "a", default, skip_serializing_if = "Option::is_none")]
+    pub anchor: Option<(Instant, f64)>,
 }
 
 /// Which way a rung changed.
@@ -58,14 +61,67 @@ pub enum Change {
 }
 
 /// A rung, by its place in the ladder, that changed at a reading.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Transition {
     pub rung: usize,
     pub change: Change,
+    /// What the rung looked at: the reading's value, its rate per hour or its change from the baseline.
+    pub looked_at: f64,
+}
+
+/// The series that a rule looks at.
+#[derive(Debug, Clone, Copy, PartialEq)]
+enum Derived {
+    Value,
+    Change { baseline: f64 },
+    Rate { over_ms: i64 },
+}
+
+/// Where readings change nothing: values from `low` to `high`, both in, before `until`.
+#[derive(Debug, Clone, Copy)]
+struct Quiet {
+    low: f64,
+    high: f64,
+    until: i64,
+}
+
+impl Quiet {
+    const EVERYTHING: Self = Self { low: f64::NEG_INFINITY, high: f64::INFINITY, until: i64::MAX };
+    const NOTHING: Self = Self { low: f64::INFINITY, high: f64::NEG_INFINITY, until: i64::MIN };
+
+    fn holds(&self, at: i64, value: f64) -> bool {
+        self.low <= value && value <= self.high && at < self.until
+    }
+
+    /// The first place from `from` on whose reading is not quiet, looking at some at a time.
+    fn end(&self, at: &[i64], value: &[f64], from: usize) -> usize {
+        const SOME: usize = 32;
+        let mut place = from;
+        // One reading at a time first: on a restless series the next change is near.
+        let near = (from + 4).min(value.len());
+        while place < near {
+            if !self.holds(at[place], value[place]) {
+                return place;
+            }
+            place += 1;
+        }
+        while place + SOME <= value.len() && at[place + SOME - 1] < self.until {
+            let some = &value[place..place + SOME];
+            if !some.iter().fold(true, |quiet, v| quiet & (self.low <= *v) & (*v <= self.high)) {
+                break;
+            }
+            place += SOME;
+        }
+        while place < value.len() && self.holds(at[place], value[place]) {
+            place += 1;
+        }
+        place
+    }
 }
 
 #[derive(Debug, Clone, PartialEq)]
 struct Rule {
+    derived: Derived,
     side: RungSide,
     /// Orders rungs of one side; the severity's strokes, or an outside case's own level.
     level: u32,
@@ -75,11 +131,32 @@ struct Rule {
 }
 
 impl Rule {
-    fn step(&self, state: &mut RungState, reading: Reading) -> Option<Change> {
+    /// The value of this rule's series at a reading; none where a rate has nothing to be taken from yet.
+    fn derive(&self, state: &mut RungState, reading: Reading) -> Option<f64> {
+        match self.derived {
+            Derived::Value => Some(reading.value),
+            Derived::Change { baseline } => Some(reading.value - baseline),
+            Derived::Rate { over_ms } => {
+                let Some((since, from)) = state.anchor else {
+                    state.anchor = Some((reading.at, reading.value));
+                    return None;
+                };
+                let ms = reading.at.since(since);
+                if ms < over_ms.max(1) {
+                    return None;
+                }
+                state.anchor = Some((reading.at, reading.value));
+                Some((reading.value - from) / (ms as f64 / HOUR as f64))
+            }
+        }
+    }
+
+    fn step(&self, state: &mut RungState, reading: Reading) -> Option<(Change, f64)> {
+        let value = self.derive(state, reading)?;
         let (towards, delay) = if state.entered {
-            (self.zone.clears(reading.value), self.off_delay_ms)
+            (self.zone.clears(value), self.off_delay_ms)
         } else {
-            (self.zone.in_zone(reading.value), self.on_delay_ms)
+            (self.zone.in_zone(value), self.on_delay_ms)
         };
         if !towards {
             state.timer_since = None;
@@ -89,8 +166,30 @@ impl Rule {
         if reading.at.since(since) < delay {
             return None;
         }
-        *state = RungState { entered: !state.entered, timer_since: None };
-        Some(if state.entered { Change::Entered } else { Change::Left })
+        *state = RungState { entered: !state.entered, timer_since: None, ..*state };
+        Some((if state.entered { Change::Entered } else { Change::Left }, value))
+    }
+
+    /// Which readings would leave the rung and its timer as they are.
+    fn quiet(&self, state: &RungState) -> Quiet {
+        if self.derived != Derived::Value {
+            return Quiet::NOTHING;
+        }
+        let (below, above) = (f64::NEG_INFINITY, f64::INFINITY);
+        let (low, high) = match (&self.zone, state.entered, state.timer_since.is_some()) {
+            (Zone::High { enter, .. }, false, false) => (below, enter.next_down()),
+            (Zone::High { enter, .. }, false, true) => (*enter, above),
+            (Zone::High { leave, .. }, true, false) => (*leave, above),
+            (Zone::High { leave, .. }, true, true) => (below, leave.next_down()),
+            (Zone::Low { enter, .. }, false, false) => (enter.next_up(), above),
+            (Zone::Low { enter, .. }, false, true) => (below, *enter),
+            (Zone::Low { leave, .. }, true, false) => (below, *leave),
+            (Zone::Low { leave, .. }, true, true) => (leave.next_up(), above),
+            (Zone::Values(_), ..) => return Quiet::NOTHING,
+        };
+        let delay = if state.entered { self.off_delay_ms } else { self.on_delay_ms };
+        let until = state.timer_since.map_or(i64::MAX, |since| since.plus(delay).ms());
+        Quiet { low, high, until }
     }
 }
 
@@ -122,6 +221,7 @@ impl Machine {
     #[must_use]
     pub fn of_levels(levels: &[PlainLevel]) -> Self {
         let rules = levels.iter().map(|level| Rule {
+            derived: Derived::Value,
             side: level.side,
             level: level.level,
             zone: match level.side {
@@ -145,7 +245,8 @@ impl Machine {
     pub fn step(&self, states: &mut [RungState], reading: Reading, changed: &mut Vec<Transition>) {
         let first = changed.len();
         for (rung, (rule, state)) in self.rules.iter().zip(states).enumerate() {
-            changed.extend(rule.step(state, reading).map(|change| Transition { rung, change }));
+            let stepped = rule.step(state, reading);
+            changed.extend(stepped.map(|(change, looked_at)| Transition { rung, change, looked_at }));
         }
         if changed.len() - first > 1 {
             changed[first..].sort_by_key(|t| {
@@ -154,6 +255,57 @@ impl Machine {
                 (rule.side, t.change == Change::Entered, if t.change == Change::Left { -level } else { level })
             });
         }
+    }
+
+    /// Which readings would leave everything as it is.
+    fn quiet(&self, states: &[RungState]) -> Quiet {
+        self.rules.iter().zip(states).fold(Quiet::EVERYTHING, |all, (rule, state)| {
+            let one = rule.quiet(state);
+            Quiet { low: all.low.max(one.low), high: all.high.min(one.high), until: all.until.min(one.until) }
+        })
+    }
+
+    /// As [`Self::step`] for each reading of a part of `columns`, handing what changed to `each` with its instant; long
+    /// stretches in which nothing can change are passed over without looking at every rung.
+    pub fn run(
+        &self,
+        states: &mut [RungState],
+        columns: &Columns,
+        part: std::ops::Range<usize>,
+        each: &mut impl FnMut(Instant, &[Transition]),
+    ) {
+        let (at, value) = (&columns.at()[..part.end], &columns.values()[..part.end]);
+        let mut changed = Vec::new();
+        let mut place = part.start;
+        loop {
+            place = self.quiet(states).end(at, value, place);
+            if place >= part.end {
+                return;
+            }
+            let reading = Reading { at: Instant::from_ms(at[place]), value: value[place] };
+            self.step(states, reading, &mut changed);
+            if !changed.is_empty() {
+                each(reading.at, &changed);
+                changed.clear();
+            }
+            place += 1;
+        }
+    }
+
+    /// Whether values from `low` to `high` at any time leave everything as it is.
+    #[must_use]
+    pub fn is_quiet(&self, states: &[RungState], low: f64, high: f64) -> bool {
+        let quiet = self.quiet(states);
+        quiet.until == i64::MAX && quiet.low <= low && high <= quiet.high
+    }
+
+    /// The worst rung whose zone a value lies in, delays aside: what a person should judge of a late reading. Rungs on a
+    /// derived series are left out.
+    #[must_use]
+    pub fn beyond(&self, value: f64) -> Option<usize> {
+        let rules = self.rules.iter().enumerate();
+        let reached = rules.filter(|(_, rule)| rule.derived == Derived::Value && rule.zone.in_zone(value));
+        reached.max_by_key(|(_, rule)| rule.level).map(|(rung, _)| rung)
     }
 
     /// The worst level among the entered rungs of one side, 0 when none is.
@@ -169,6 +321,11 @@ fn rule(rung: &Rung, meter: &Meter) -> Rule {
     let leave = rung.clears_at().unwrap_or(enter);
     let place = |grade: &String| meter.grades.iter().position(|g| g == grade).map(|place| place as f64);
     Rule {
+        derived: match rung.on {
+            RungOn::Value => Derived::Value,
+            RungOn::Change => Derived::Change { baseline: rung.baseline.unwrap_or_default() },
+            RungOn::Rate => Derived::Rate { over_ms: i64::from(rung.over_seconds.unwrap_or(0)) * SECOND },
+        },
         side: rung.side,
         level: u32::from(rung.severity.strokes()),
         zone: match rung.side {
@@ -195,7 +352,8 @@ pub fn worst_severity(ladder: &Ladder, states: &[RungState]) -> Option<Severity>
 #[must_use]
 pub fn distance_to_nearest(ladder: &Ladder, value: f64) -> Option<Distance> {
     let of = |side| {
-        let rungs = ladder.rungs.iter().enumerate().filter(move |(_, rung)| rung.side == side);
+        let rungs = ladder.rungs.iter().enumerate();
+        let rungs = rungs.filter(move |(_, rung)| rung.side == side && rung.on == RungOn::Value);
         rungs.filter_map(|(index, rung)| Some((index, rung.setpoint?)))
     };
     let first_high = of(RungSide::High).min_by(|a, b| a.1.total_cmp(&b.1));
@@ -292,7 +450,81 @@ mod tests {
         assert_eq!(distance_to_nearest(&Ladder::default(), 1.0), None);
     }
 
+    #[test]
+    fn a_rate_is_taken_between_readings_far_enough_apart() {
+        // 0, 1, 2, 5 an hour apart: rates 1, 1, 3 per hour. Over two hours at least: 1 (0 to 2), then none.
+        let at_rate = |over_seconds| Ladder {
+            rungs: vec![Rung { on: RungOn::Rate, over_seconds, ..rung(RungSide::High, Severity::Alert, 2.0, 0.5) }],
+            ..Ladder::default()
+        };
+        let entered = |ladder: &Ladder| {
+            let machine = Machine::new(ladder, &measurement("mm"));
+            let (mut states, mut changed) = (machine.at_rest(), Vec::new());
+            for (hour, value) in [0.0, 1.0, 2.0, 5.0].into_iter().enumerate() {
+                machine.step(&mut states, Reading { at: Instant::from_ms(hour as i64 * HOUR), value }, &mut changed);
+            }
+            changed.iter().map(|t| t.looked_at).collect::<Vec<_>>()
+        };
+        assert_eq!(entered(&at_rate(None)), [3.0]);
+        assert_eq!(entered(&at_rate(Some(2 * 3_600))), Vec::<f64>::new());
+    }
+
+    #[test]
+    fn a_change_is_counted_from_the_baseline() {
+        let ladder = Ladder {
+            rungs: vec![Rung {
+                on: RungOn::Change,
+                baseline: Some(10.0),
+                ..rung(RungSide::Low, Severity::Alert, -3.0, 1.0)
+            }],
+            ..Ladder::default()
+        };
+        assert_eq!(
+            run(&ladder, &[8.0, 7.0, 8.0, 8.5]),
+            [(1, Severity::Alert, Change::Entered), (3, Severity::Alert, Change::Left)]
+        );
+    }
+
     proptest! {
+        /// Passing over quiet stretches finds what looking at every reading finds.
+        #[test]
+        fn running_over_columns_is_stepping_through_them(
+            values in prop::collection::vec(0u8..14, 1..200),
+            calm in prop::collection::vec(0usize..90, 200),
+            on in 0i64..5, off in 0i64..5, cut in 0usize..4_000,
+        ) {
+            let level = |side, level, setpoint| PlainLevel {
+                side, level, setpoint, deadband: 1.0, on_delay_ms: on * MINUTE, off_delay_ms: off * MINUTE,
+            };
+            let machine = Machine::of_levels(&[
+                level(RungSide::High, 1, 9.0), level(RungSide::High, 2, 12.0), level(RungSide::Low, 1, 3.0),
+            ]);
+            let mut columns = Columns::default();
+            let mut at = 0;
+            for (value, calm) in values.into_iter().zip(calm) {
+                for value in std::iter::once(f64::from(value)).chain(std::iter::repeat_n(6.0, calm)) {
+                    at += MINUTE;
+                    columns.push(Reading { at: Instant::from_ms(at), value });
+                }
+            }
+            let (mut slow, mut changed) = (Vec::new(), Vec::new());
+            let mut states = machine.at_rest();
+            for reading in columns.iter() {
+                machine.step(&mut states, reading, &mut changed);
+                slow.extend(changed.drain(..).map(|t| (reading.at, t)));
+            }
+            let mut fast = Vec::new();
+            let mut taken_up = machine.at_rest();
+            let cut = cut.min(columns.len());
+            for part in [0..cut, cut..columns.len()] {
+                machine.run(&mut taken_up, &columns, part, &mut |at, changed| {
+                    fast.extend(changed.iter().map(|t| (at, *t)));
+                });
+            }
+            prop_assert_eq!(slow, fast);
+            prop_assert_eq!(states, taken_up);
+        }
+
         /// The slow way: at every reading look back over the whole run of values that pulls the other way.
         #[test]
         fn the_machine_matches_looking_back_over_runs(

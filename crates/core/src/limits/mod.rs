@@ -1,12 +1,17 @@
 //! Limit ladders: what is set ([`ladder`]), when a rung is entered and left ([`machine`]), what that sets off
-//! ([`respond`]), how it is said ([`words`]), and what it would have done in the past ([`replay`]).
+//! ([`respond`]) and when it does so again ([`again`]), how it is said ([`words`]), what it would have done in the past ([`replay`]),
+//! where a setpoint might stand ([`proposals`]) and when it will be reached ([`forecast`]).
 
+pub mod again;
+pub mod forecast;
 pub mod ladder;
 pub mod machine;
+pub mod proposals;
 pub mod replay;
 pub mod respond;
 pub mod words;
 
-pub use ladder::{Ladder, LadderError, RaiseIntervalOf, Response, ResponseKind, Rung, RungSide};
+pub use again::{Waits, responding_again};
+pub use ladder::{Ladder, LadderError, RaiseIntervalOf, Response, ResponseKind, Rung, RungOn, RungSide, Suspension};
 pub use machine::{Change, Machine, RungState, Transition};
 pub use respond::{Decision, HeldBy, Situation, respond};

@@ -4,23 +4,26 @@
 //! is imagined, and taken to last as long as such work usually does.
 
 use super::{
-    Change, Decision, Ladder, Machine, RungSide, Situation,
+    Change, Decision, Ladder, Machine, RungSide, Situation, Waits,
     respond::{LastRaised, OpenWork, respond, responding},
+    responding_again,
 };
 use crate::{
     ids::WorkOrderId,
     meters::Meter,
-    readings::Reading,
+    readings::Columns,
     severity::Severity,
-    time::{DAY, Instant, SECOND, Span},
+    time::{DAY, HOUR, Instant, SECOND, Span},
 };
 use serde::Serialize;
 
 /// What a replay takes as given.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Assumptions {
-    /// How long imagined work stays open.
+    /// How long imagined work stays open; an hour at the least.
     pub work_lasts_ms: i64,
+    /// When the first, second, … work was done, where that is known; work beyond the list lasts as above.
+    pub completions: Vec<Instant>,
     /// The least severity that counts as a warning.
     pub least: Severity,
     /// How long before a failure a warning may come, and how long after a warning a failure may.
@@ -32,7 +35,13 @@ pub struct Assumptions {
 impl Default for Assumptions {
     /// Work of 14 days, alert and above, 30 days, three entries within a minute (IEC 62682, common practice).
     fn default() -> Self {
-        Self { work_lasts_ms: 14 * DAY, least: Severity::Alert, horizon_ms: 30 * DAY, chatter: (3, 60 * SECOND) }
+        Self {
+            work_lasts_ms: 14 * DAY,
+            completions: Vec::new(),
+            least: Severity::Alert,
+            horizon_ms: 30 * DAY,
+            chatter: (3, 60 * SECOND),
+        }
     }
 }
 
@@ -50,7 +59,7 @@ pub struct Past {
 pub struct History<'a> {
     pub meter: &'a Meter,
     /// In order of time, one an instant.
-    pub readings: &'a [Reading],
+    pub readings: &'a Columns,
     /// The end of history.
     pub until: Instant,
     pub past: &'a Past,
@@ -162,23 +171,26 @@ pub fn replay(ladder: &Ladder, history: &History, assumptions: &Assumptions) -> 
     let machine = Machine::new(ladder, history.meter);
     let mut states = machine.at_rest();
     let mut run = Run::new(ladder, assumptions);
-    let mut changed = Vec::new();
-    for reading in history.readings {
-        machine.step(&mut states, *reading, &mut changed);
-        if !changed.is_empty() {
-            run.changed(&changed, reading.at);
-            changed.clear();
-        }
-    }
+    machine.run(&mut states, history.readings, 0..history.readings.len(), &mut |at, changed| run.changed(changed, at));
     run.finish(history)
 }
 
+/// A rung that is entered, and what its answer waits for.
+#[derive(Debug, Clone, Copy)]
+struct Open {
+    /// Of its alarm in the list.
+    place: usize,
+    waits: Waits,
+    answered_at: Instant,
+}
+
 /// What has happened so far.
+#[derive(Debug)]
 struct Run<'a> {
     ladder: &'a Ladder,
     assumptions: &'a Assumptions,
-    /// Place of the open alarm of each rung.
-    open: Vec<Option<usize>>,
+    /// By rung, while it is entered.
+    open: Vec<Option<Open>>,
     /// Last entries of each rung, for chattering.
     entries: Vec<Vec<Instant>>,
     worst: Option<Severity>,
@@ -214,17 +226,19 @@ impl<'a> Run<'a> {
     }
 
     fn changed(&mut self, changed: &[super::Transition], at: Instant) {
+        self.respond_again(at);
         for transition in changed {
             let rung = transition.rung;
             match transition.change {
                 Change::Entered => {
-                    self.open[rung] = Some(self.result.alarms.len());
+                    let place = self.result.alarms.len();
+                    self.open[rung] = Some(Open { place, waits: Waits::Never, answered_at: at });
                     self.result.alarms.push(WouldBeAlarm { rung, entered_at: at, left_at: None });
                     self.count_chatter(rung, at);
                 }
                 Change::Left => {
-                    if let Some(place) = self.open[rung].take() {
-                        self.result.alarms[place].left_at = Some(at);
+                    if let Some(open) = self.open[rung].take() {
+                        self.result.alarms[open.place].left_at = Some(at);
                     }
                 }
             }
@@ -235,6 +249,36 @@ impl<'a> Run<'a> {
         let open = self.ladder.rungs.iter().zip(&self.open).filter(|(_, open)| open.is_some());
         let worst = open.map(|(rung, _)| rung.severity).max();
         self.turn(worst, at);
+    }
+
+    /// When an entered rung is to respond again, if that can be told.
+    fn due(&self, open: &Open) -> Option<Instant> {
+        match open.waits {
+            Waits::Never => None,
+            Waits::Until(until) => Some(until),
+            Waits::Work(work) => {
+                let work = self.result.work.get(usize::try_from(work.0).ok()?)?;
+                Some(work.done_at.max(open.answered_at))
+            }
+        }
+    }
+
+    /// Lets entered rungs answer that are due before `before`, in order of time.
+    fn respond_again(&mut self, before: Instant) {
+        loop {
+            let due = self.open.iter().flatten().filter_map(|open| self.due(open)).min();
+            let Some(at) = due.filter(|at| *at < before) else { return };
+            let is_due = |open: &Option<Open>| open.as_ref().and_then(|open| self.due(open)) == Some(at);
+            let places: Vec<usize> = (0..self.open.len()).filter(|&rung| is_due(&self.open[rung])).collect();
+            for &rung in &places {
+                if let Some(open) = &mut self.open[rung] {
+                    open.waits = Waits::Never;
+                }
+            }
+            for rung in responding_again(&self.ladder.rungs, places, self.ladder.separate_work) {
+                self.respond(rung, at);
+            }
+        }
     }
 
     fn count_chatter(&mut self, rung: usize, at: Instant) {
@@ -274,9 +318,15 @@ impl<'a> Run<'a> {
             separate_work: ladder.separate_work,
             ..Situation::default()
         };
-        match respond(responds, &situation, at) {
+        let decision = respond(responds, &situation, at);
+        let waits = decision.waits(Some(numbered(self.result.work.len())));
+        if let Some(open) = &mut self.open[rung] {
+            (open.waits, open.answered_at) = (waits, at);
+        }
+        match decision {
             Decision::Raise | Decision::BringForward => {
-                let done_at = at.plus(self.assumptions.work_lasts_ms);
+                let lasts = at.plus(self.assumptions.work_lasts_ms.max(HOUR));
+                let done_at = self.assumptions.completions.get(self.result.work.len()).copied().unwrap_or(lasts);
                 self.result.work.push(WouldBeWork { rung, raised_at: at, done_at });
             }
             Decision::Join { work, escalates } => {
@@ -319,6 +369,7 @@ impl<'a> Run<'a> {
     }
 
     fn finish(mut self, history: &History) -> Replay {
+        self.respond_again(history.until);
         self.add_time(history.until);
         if let Some(from) = self.warned_since {
             self.result.spells.push(Spell { from, to: None, verdict: SpellVerdict::Open });
@@ -334,7 +385,8 @@ fn judge(result: &mut Replay, until: Instant, past: &Past, horizon_ms: i64) {
     for spell in &mut result.spells {
         let Some(to) = spell.to else { continue };
         let (from, last) = (spell.from, to.plus(horizon_ms));
-        let failed = past.failures.iter().any(|&failure| from <= failure && failure <= last);
+        let next = past.failures.partition_point(|failure| *failure < from);
+        let failed = past.failures.get(next).is_some_and(|failure| *failure <= last);
         let found = past.found.iter().any(|found| found.start() < to && found.end() > from);
         spell.verdict = match (failed, found) {
             (true, _) => SpellVerdict::Caught,
@@ -350,8 +402,9 @@ fn judge(result: &mut Replay, until: Instant, past: &Past, horizon_ms: i64) {
         .map(|&at| {
             let begins = at.plus(-horizon_ms);
             // Spells ascend, so the first that reaches into the horizon is the earliest warning.
-            let warns = |spell: &&Spell| spell.from < at && spell.to.unwrap_or(until) > begins;
-            JudgedFailure { at, warning_ms: result.spells.iter().find(warns).map(|spell| at.since(spell.from)) }
+            let first = result.spells.partition_point(|spell| spell.to.unwrap_or(until) <= begins);
+            let warns = result.spells.get(first).filter(|spell| spell.from < at);
+            JudgedFailure { at, warning_ms: warns.map(|spell| at.since(spell.from)) }
         })
         .collect();
 }
@@ -372,48 +425,81 @@ pub struct FinderPoint {
 
 /// The grid that a finder sweeps: `steps` setpoints between the least and the greatest reading, both ends left out.
 #[must_use]
-pub fn grid(readings: &[Reading], steps: usize) -> Vec<f64> {
-    let values = || readings.iter().map(|reading| reading.value);
-    let (low, high) = (values().fold(f64::INFINITY, f64::min), values().fold(f64::NEG_INFINITY, f64::max));
+pub fn grid(readings: &Columns, steps: usize) -> Vec<f64> {
+    let (low, high) = range(readings.values());
     if low >= high {
         return Vec::new();
     }
     (1..=steps).map(|step| low + (high - low) * step as f64 / (steps + 1) as f64).collect()
 }
 
-/// Replays one rung alone at each setpoint of a grid, its deadband and delays as they are.
+/// Least and greatest of some values; the wrong way round for none.
+fn range(values: &[f64]) -> (f64, f64) {
+    values.iter().fold((f64::INFINITY, f64::NEG_INFINITY), |(low, high), v| (low.min(*v), high.max(*v)))
+}
+
+/// Readings that every setting of a finder looks at before the next ones: few enough to stay near the processor.
+const STRETCH: usize = 1_024;
+
+/// Replays one rung alone at each setpoint of a grid, its delays as they are, and its deadband too where none is given.
 ///
-/// The other rungs are left out: what is chosen here is where this one stands.
+/// The other rungs are left out: what is chosen here is where this one stands. All settings go through the history
+/// together, a stretch at a time; a stretch whose values can change nothing for a setting costs it one comparison.
 #[must_use]
 pub fn find(
     ladder: &Ladder,
     rung: usize,
     setpoints: &[f64],
+    deadband: Option<f64>,
     history: &History,
     assumptions: &Assumptions,
 ) -> Vec<FinderPoint> {
     let Some(chosen) = ladder.rungs.get(rung) else { return Vec::new() };
     let assumptions = Assumptions { least: chosen.severity.min(assumptions.least), ..assumptions.clone() };
-    let deadband = chosen.setpoint.zip(chosen.clears_at()).map(|(setpoint, clears)| (setpoint - clears).abs());
-    setpoints
+    let own = chosen.setpoint.zip(chosen.clears_at()).map(|(setpoint, clears)| (setpoint - clears).abs());
+    let alone: Vec<Ladder> = setpoints
         .iter()
         .map(|&setpoint| {
             let mut alone = Ladder { rungs: vec![chosen.clone()], ..ladder.clone() };
             alone.rungs[0].setpoint = Some(setpoint);
-            alone.rungs[0].deadband = deadband;
+            alone.rungs[0].deadband = deadband.or(own);
             alone.rungs[0].reset = None;
-            let replay = replay(&alone, history, &assumptions);
-            FinderPoint {
-                setpoint,
-                caught: replay.caught(),
-                missed: replay.missed(),
-                nuisance: replay.spells_of(SpellVerdict::Nuisance),
-                averted: replay.spells_of(SpellVerdict::Averted),
-                median_warning_ms: replay.median_warning_ms(),
-                work: replay.work.len(),
-            }
+            alone
         })
-        .collect()
+        .collect();
+    let mut settings: Vec<_> = alone
+        .iter()
+        .map(|ladder| {
+            let machine = Machine::new(ladder, history.meter);
+            let states = machine.at_rest();
+            (machine, states, Run::new(ladder, &assumptions))
+        })
+        .collect();
+    let readings = history.readings;
+    let mut from = 0;
+    while from < readings.len() {
+        let to = (from + STRETCH).min(readings.len());
+        let (low, high) = range(&readings.values()[from..to]);
+        for (machine, states, run) in &mut settings {
+            if !machine.is_quiet(states, low, high) {
+                machine.run(states, readings, from..to, &mut |at, changed| run.changed(changed, at));
+            }
+        }
+        from = to;
+    }
+    let judged = settings.into_iter().zip(setpoints).map(|((.., run), &setpoint)| {
+        let replay = run.finish(history);
+        FinderPoint {
+            setpoint,
+            caught: replay.caught(),
+            missed: replay.missed(),
+            nuisance: replay.spells_of(SpellVerdict::Nuisance),
+            averted: replay.spells_of(SpellVerdict::Averted),
+            median_warning_ms: replay.median_warning_ms(),
+            work: replay.work.len(),
+        }
+    });
+    judged.collect()
 }
 
 #[cfg(test)]
@@ -422,6 +508,7 @@ mod tests {
     use crate::{
         limits::{Response, ResponseKind, Rung, ladder::tests::rung},
         meters::MeterKind,
+        readings::Reading,
     };
 
     fn at(days: i64) -> Instant {
@@ -456,7 +543,7 @@ mod tests {
 
     /// One reading a day from day 0 on.
     fn run(values: &[f64], past: &Past) -> Replay {
-        let readings: Vec<Reading> = (0..).zip(values).map(|(day, &value)| Reading { at: at(day), value }).collect();
+        let readings: Columns = (0..).zip(values).map(|(day, &value)| Reading { at: at(day), value }).collect();
         let until = at(values.len() as i64);
         let history = History { meter: &meter(), readings: &readings, until, past };
         replay(&ladder(), &history, &Assumptions { work_lasts_ms: 5 * DAY, ..Assumptions::default() })
@@ -521,8 +608,21 @@ mod tests {
     }
 
     #[test]
+    fn a_rung_that_stays_entered_raises_again_when_its_work_is_done_and_its_interval_is_over() {
+        // Entered on day 2 for good. Work of 5 days is done on day 7; the interval of 20 days ends on day 22: raised
+        // again there, done on day 27, held until day 42, raised a third time.
+        let mut values = vec![5.0; 50];
+        values[0] = 1.0;
+        values[1] = 1.0;
+        let replay = run(&values, &Past::default());
+        let raised: Vec<Instant> = replay.work.iter().map(|work| work.raised_at).collect();
+        assert_eq!(raised, [at(2), at(22), at(42)]);
+        assert_eq!((replay.held, replay.alarms.len()), (3, 1), "held when each work was done");
+    }
+
+    #[test]
     fn entries_within_the_given_time_are_chattering() {
-        let readings: Vec<Reading> = (0..8)
+        let readings: Columns = (0..8)
             .map(|n| Reading { at: Instant::from_ms(n * 10 * SECOND), value: if n % 2 == 0 { 1.0 } else { 5.0 } })
             .collect();
         let history = History { meter: &meter(), readings: &readings, until: at(1), past: &Past::default() };
@@ -539,15 +639,16 @@ mod tests {
     fn the_finder_says_for_each_setpoint_what_it_would_have_come_to() {
         let past = Past { failures: vec![at(8)], found: vec![] };
         let values = [1.0, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 1.0, 1.0];
-        let readings: Vec<Reading> = (0..).zip(values).map(|(day, value)| Reading { at: at(day), value }).collect();
+        let readings: Columns = (0..).zip(values).map(|(day, value)| Reading { at: at(day), value }).collect();
         let history = History { meter: &meter(), readings: &readings, until: at(60), past: &past };
         assert_eq!(grid(&readings, 5), [2.0, 3.0, 4.0, 5.0, 6.0]);
-        let points = find(&ladder(), 0, &[1.5, 4.0, 6.5, 8.0], &history, &Assumptions::default());
+        let points = find(&ladder(), 0, &[1.5, 4.0, 6.5, 8.0], None, &history, &Assumptions::default());
         let warnings: Vec<Option<i64>> = points.iter().map(|p| p.median_warning_ms.map(|ms| ms / DAY)).collect();
         assert_eq!(warnings, [Some(6), Some(4), Some(1), None]);
         assert_eq!(
             points.iter().map(|p| (p.caught, p.missed, p.work)).collect::<Vec<_>>(),
-            [(1, 0, 1), (1, 0, 1), (1, 0, 1), (0, 1, 0)]
+            [(1, 0, 3), (1, 0, 1), (1, 0, 1), (0, 1, 0)],
+            "1.5 with a deadband of 1 is never left: raised again after each interval of 20 days"
         );
     }
 }

@@ -188,7 +188,7 @@ mod tests {
             rung(RungSide::High, Severity::Danger, 15.0, 0.0),
         ];
         let changed = |list: &[(usize, Change)]| -> Vec<Transition> {
-            list.iter().map(|&(rung, change)| Transition { rung, change }).collect()
+            list.iter().map(|&(rung, change)| Transition { rung, change, looked_at: 0.0 }).collect()
         };
         let jump = changed(&[(0, Change::Entered), (1, Change::Entered)]);
         assert_eq!(responding(&rungs, &jump), Some(1));
