@@ -63,6 +63,10 @@ pub enum Action {
     SendReadings,
     /// Say that an alarm has been seen.
     AcknowledgeAlarms,
+    /// Hold a meter's alarms back for a while.
+    ShelveAlarms,
+    /// Say that a reading does not hold, or that it does; note that a device was exchanged.
+    CorrectReadings,
     /// Raise work.
     RaiseWork,
     /// Change a work order's text, crew, dates, estimate.
@@ -88,6 +92,8 @@ impl Action {
             Self::SetLimits => "set limits",
             Self::SendReadings => "send readings",
             Self::AcknowledgeAlarms => "acknowledge alarms",
+            Self::ShelveAlarms => "shelve alarms",
+            Self::CorrectReadings => "correct readings",
             Self::RaiseWork => "raise work",
             Self::PlanWork => "plan work",
             Self::ReportOnWork => "report on work",

@@ -2,6 +2,7 @@
 //! the rules are in `tally-core`, the rows in `tally-store`.
 
 pub mod clock;
+pub mod clockwork;
 mod error;
 mod extract;
 pub mod files;

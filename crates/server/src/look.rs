@@ -6,7 +6,7 @@ use tally_core::{
     tally::Snapshot,
     time::{Instant, Span},
 };
-use tally_store::{Actor, Connection, assets};
+use tally_store::{Actor, Connection, assets, readings::Histories, replay::Asking};
 
 /// One look.
 #[derive(Debug)]
@@ -15,6 +15,7 @@ pub struct Look<'a> {
     pub snapshot: &'a Snapshot,
     pub now: Instant,
     pub actor: &'a Actor,
+    pub histories: &'a Histories,
 }
 
 /// A period as asked, with the one before it to compare with.
@@ -25,6 +26,11 @@ pub struct Asked {
 }
 
 impl Look<'_> {
+    /// For questions about the past.
+    pub fn asking(&self) -> Asking<'_> {
+        Asking { conn: self.conn, tree: &self.snapshot.tree, histories: self.histories, now: self.now }
+    }
+
     /// Ids of the scope and all below it now; `None` where that is everything.
     pub fn scope(&self, scope: Option<&str>) -> Result<Option<Vec<i64>>, ApiError> {
         Ok(assets::in_scope(self.conn, self.snapshot, scope.filter(|code| !code.is_empty()), self.now)?)

@@ -3,7 +3,7 @@
 use anyhow::{Context, Result};
 use clap::{Parser, Subcommand, ValueEnum};
 use fair_tally::{
-    AppState, Clock, app,
+    AppState, Clock, app, clockwork,
     files::{self, FileKind},
     incoming::Format,
     openapi,
@@ -253,6 +253,9 @@ fn open(options: &Serve, now: Instant) -> Result<Store> {
     Store::open(&options.data, now).with_context(|| format!("opening {}", options.data.display()))
 }
 
+/// How long answers under way may still take when the server is asked to end.
+const LAST_ANSWERS: std::time::Duration = std::time::Duration::from_secs(2);
+
 #[tokio::main]
 async fn run(store: Store, clock: Clock, port: u16) -> Result<()> {
     let state = AppState::new(Arc::new(store), clock);
@@ -263,11 +266,16 @@ async fn run(store: Store, clock: Clock, port: u16) -> Result<()> {
         .with_context(|| format!("port {port} is taken; choose another with --port"))?;
     println!("Fair Tally is at http://{}", listener.local_addr()?);
     std::io::stdout().flush()?;
-    axum::serve(listener, app(state))
-        .with_graceful_shutdown(async {
-            // Without a signal handler the process ends by the signal itself, which loses nothing that was answered.
-            tokio::signal::ctrl_c().await.ok();
-        })
-        .await?;
+    let clockwork = tokio::spawn(clockwork::run(state.clone()));
+    // Without a signal handler the process ends by the signal itself, which loses nothing that was answered.
+    let asked_to_end = || async { tokio::signal::ctrl_c().await.ok() };
+    let serving = axum::serve(listener, app(state))
+        .with_graceful_shutdown(async move { asked_to_end().await.unwrap_or_default() });
+    tokio::select! {
+        served = serving => served?,
+        // Browsers that listen for what happens would keep the server up for ever.
+        () = async { asked_to_end().await; tokio::time::sleep(LAST_ANSWERS).await } => {}
+    }
+    clockwork.abort();
     Ok(())
 }

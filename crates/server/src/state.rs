@@ -3,7 +3,8 @@
 use crate::{Clock, error::ApiError, extract::Who, jobs::Jobs, look::Look};
 use std::sync::Arc;
 use tally_core::people::{Action, may};
-use tally_store::{Act, Actor, Store, StoreError, people};
+use tally_store::{Act, Actor, News, Store, StoreError, people};
+use tokio::sync::broadcast;
 
 /// Shared by all handlers.
 #[derive(Debug, Clone)]
@@ -11,7 +12,12 @@ pub struct AppState {
     pub store: Arc<Store>,
     pub clock: Arc<Clock>,
     pub jobs: Jobs,
+    /// What kept transactions changed, for whoever listens.
+    pub live: broadcast::Sender<News>,
 }
+
+/// News that a slow listener may be behind by, before it misses some.
+const LIVE_BACKLOG: usize = 256;
 
 fn actor(store: &Store, who: &Who) -> Result<Actor, StoreError> {
     store.read(|conn| match &who.0 {
@@ -27,7 +33,11 @@ impl AppState {
     /// The state a server starts with.
     #[must_use]
     pub fn new(store: Arc<Store>, clock: Clock) -> Self {
-        Self { store, clock: Arc::new(clock), jobs: Jobs::default() }
+        let (live, _) = broadcast::channel(LIVE_BACKLOG);
+        let tell = live.clone();
+        // Nobody may be listening.
+        store.tell(move |news| drop(tell.send(news)));
+        Self { store, clock: Arc::new(clock), jobs: Jobs::default(), live }
     }
 
     /// Looks on a thread that may block, if the person may look at all.
@@ -41,7 +51,8 @@ impl AppState {
             let actor = actor(&state.store, &who)?;
             may(actor.role, Action::Look).map_err(StoreError::from)?;
             let now = state.clock.now();
-            state.store.tally(|conn, snapshot| look(&Look { conn, snapshot, now, actor: &actor }))
+            let histories = state.store.histories();
+            state.store.tally(|conn, snapshot| look(&Look { conn, snapshot, now, actor: &actor, histories }))
         })
         .await
     }
@@ -72,7 +83,7 @@ impl AppState {
     }
 }
 
-async fn blocking<T: Send + 'static>(
+pub(crate) async fn blocking<T: Send + 'static>(
     work: impl FnOnce() -> Result<T, ApiError> + Send + 'static,
 ) -> Result<T, ApiError> {
     match tokio::task::spawn_blocking(work).await {

@@ -3,6 +3,7 @@
 use crate::{error::Result, meter_states::MeterStates};
 use rusqlite::{Connection, params};
 use serde::Serialize;
+use std::collections::BTreeSet;
 use tally_core::{
     ids::{CrewId, PersonId},
     people::{Action, Role, may},
@@ -18,11 +19,38 @@ pub struct Actor {
     pub crew: Option<CrewId>,
 }
 
+/// What a transaction changed that people may be looking at.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize)]
+pub struct News {
+    /// Codes of meters with new readings; of the first thousand.
+    pub meters: BTreeSet<String>,
+    /// Alarms began, ended or answered again.
+    pub alarms: bool,
+    /// Work was raised or moved.
+    pub work: bool,
+}
+
+impl News {
+    /// Whether there is nothing to tell.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        *self == Self::default()
+    }
+
+    /// Takes a meter with new readings down.
+    pub(crate) fn read(&mut self, code: &str) {
+        if self.meters.len() < 1_000 && !self.meters.contains(code) {
+            self.meters.insert(code.into());
+        }
+    }
+}
+
 /// One open write transaction, with its person and its instant. Everything done through it is kept or none of it.
 #[derive(Debug)]
 pub struct Act<'a> {
     pub(crate) conn: &'a Connection,
     pub(crate) meters: &'a mut MeterStates,
+    pub(crate) news: News,
     pub actor: Actor,
     pub now: Instant,
 }

@@ -1,22 +1,27 @@
 //! The database file: opening, migrating, one writer and several readers.
 
 use crate::{
-    act::{Act, Actor},
+    act::{Act, Actor, News},
     error::{Result, StoreError},
     meter_states::MeterStates,
-    people, tally,
+    people,
+    readings::Histories,
+    tally,
 };
 use rusqlite::{Connection, OpenFlags, TransactionBehavior};
 use rusqlite_migration::{M, Migrations};
 use std::{
     path::{Path, PathBuf},
-    sync::{Condvar, Mutex, MutexGuard, PoisonError, RwLock},
+    sync::{Condvar, Mutex, MutexGuard, OnceLock, PoisonError, RwLock},
     time::Duration,
 };
 use tally_core::{tally::Snapshot, time::Instant};
 
-const STEPS: &[M] =
-    &[M::up(include_str!("migrations/0001_thread.sql")), M::up(include_str!("migrations/0002_setup.sql"))];
+const STEPS: &[M] = &[
+    M::up(include_str!("migrations/0001_thread.sql")),
+    M::up(include_str!("migrations/0002_setup.sql")),
+    M::up(include_str!("migrations/0003_answers.sql")),
+];
 
 /// How many readers may look at once.
 const READERS: usize = 4;
@@ -32,7 +37,19 @@ pub struct Store {
     reader_free: Condvar,
     /// Read at the first question, then kept current.
     snapshot: RwLock<Option<Snapshot>>,
+    histories: Histories,
+    /// Who is told what a kept transaction changed.
+    tell: OnceLock<Tell>,
     path: PathBuf,
+}
+
+/// Told after a transaction was kept.
+struct Tell(Box<dyn Fn(News) + Send + Sync>);
+
+impl std::fmt::Debug for Tell {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("Tell")
+    }
 }
 
 #[derive(Debug)]
@@ -72,6 +89,8 @@ impl Store {
             readers: Mutex::new(readers),
             reader_free: Condvar::new(),
             snapshot: RwLock::new(None),
+            histories: Histories::default(),
+            tell: OnceLock::new(),
             path,
         })
     }
@@ -80,6 +99,17 @@ impl Store {
     #[must_use]
     pub fn path(&self) -> &Path {
         &self.path
+    }
+
+    /// From now on tells `tell` what each kept transaction changed. The first one to be told stays.
+    pub fn tell(&self, tell: impl Fn(News) + Send + Sync + 'static) {
+        self.tell.set(Tell(Box::new(tell))).ok();
+    }
+
+    /// Histories that were looked at.
+    #[must_use]
+    pub fn histories(&self) -> &Histories {
+        &self.histories
     }
 
     /// Does `work` in one transaction. When it answers `Ok`, all of it survives a crash at any moment after; when it
@@ -102,9 +132,17 @@ impl Store {
         if std::mem::replace(others, version) != version {
             remembered = MeterStates::default();
         }
-        let done = work(&mut Act { conn: &tx, meters: &mut remembered, actor, now })?;
+        let mut act = Act { conn: &tx, meters: &mut remembered, news: News::default(), actor, now };
+        let done = work(&mut act)?;
+        let news = act.news;
         tx.commit().map_err(StoreError::from)?;
         *meters = remembered;
+        drop(writer);
+        if !news.is_empty()
+            && let Some(tell) = self.tell.get()
+        {
+            tell.0(news);
+        }
         Ok(done)
     }
 
@@ -121,7 +159,10 @@ impl Store {
         let mut writer = lock(&self.writer);
         let tx = writer.conn.transaction_with_behavior(TransactionBehavior::Immediate).map_err(StoreError::from)?;
         // What the trial remembers of meters never was: it has a memory of its own, which goes with it.
-        let done = work(&mut Act { conn: &tx, meters: &mut MeterStates::default(), actor, now })?;
+        let done = {
+            let meters = &mut MeterStates::default();
+            work(&mut Act { conn: &tx, meters, news: News::default(), actor, now })?
+        };
         tx.rollback().map_err(StoreError::from)?;
         Ok(done)
     }

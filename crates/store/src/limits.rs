@@ -7,12 +7,16 @@ use crate::{
     meters, people,
     readings::Receipt,
     rows::{from_json, instant, to_json},
+    settings,
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    ids::{LadderVersionId, MeterId},
-    limits::{Ladder, Machine, RaiseIntervalOf, Rung, RungState, Transition},
+    ids::{LadderVersionId, MeterId, PersonId},
+    limits::{
+        Ladder, Machine, RaiseIntervalOf, Rung, RungState, Suspension, Transition,
+        changes::{LadderChange, changes, touches_danger},
+    },
     meters::Meter,
     people::Action,
     readings::Reading,
@@ -39,13 +43,17 @@ struct LadderFields {
     raise_interval_of: RaiseIntervalOf,
     #[serde(default)]
     separate_work: bool,
+    #[serde(default)]
+    suspended_while: Option<Suspension>,
     rungs: Vec<Rung>,
 }
 
 impl From<LadderFields> for NewLadder {
     fn from(fields: LadderFields) -> Self {
-        let LadderFields { reason, raise_interval_seconds, raise_interval_of, separate_work, rungs } = fields;
-        Self { reason, ladder: Ladder { raise_interval_seconds, raise_interval_of, separate_work, rungs } }
+        let LadderFields { reason, raise_interval_seconds, raise_interval_of, separate_work, suspended_while, rungs } =
+            fields;
+        let ladder = Ladder { raise_interval_seconds, raise_interval_of, separate_work, suspended_while, rungs };
+        Self { reason, ladder }
     }
 }
 
@@ -56,6 +64,21 @@ pub struct VersionRow {
     pub starts_at: Instant,
     pub reason: String,
     pub author: String,
+    /// The second engineer, where one was needed.
+    pub approved_by: Option<String>,
+}
+
+/// A version that waits for a second engineer.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct ProposedLadder {
+    #[serde(flatten)]
+    pub ladder: Ladder,
+    pub reason: String,
+    pub at: Instant,
+    /// Code and name of who proposed it.
+    pub by: String,
+    pub by_name: String,
+    pub changes: Vec<LadderChange>,
 }
 
 /// The newest version with the versions before it. A meter without any has number 0 and no rungs.
@@ -66,12 +89,16 @@ pub struct LadderView {
     pub ladder: Ladder,
     /// Newest first.
     pub versions: Vec<VersionRow>,
+    /// What waits for a second engineer.
+    pub proposed: Option<Box<ProposedLadder>>,
 }
 
 /// What writing a version set off.
 #[derive(Debug, Clone, Serialize, ToSchema)]
 pub struct LadderReceipt {
     pub number: i64,
+    /// It waits for a second engineer; nothing else has changed.
+    pub pending: bool,
     pub ended_alarms: usize,
     pub alarms: usize,
     pub work_orders: Vec<tally_core::ids::WorkOrderId>,
@@ -88,6 +115,11 @@ pub(crate) struct Running {
 }
 
 impl Running {
+    /// The worst rung that a value lies beyond, delays aside.
+    pub(crate) fn beyond(&self, value: f64) -> Option<&Rung> {
+        self.machine.beyond(value).map(|rung| &self.ladder.rungs[rung])
+    }
+
     pub(crate) fn step(&mut self, reading: Reading, changed: &mut Vec<Transition>) {
         self.machine.step(&mut self.states, reading, changed);
     }
@@ -137,55 +169,179 @@ pub(crate) fn running(conn: &Connection, meter: MeterId, rules: &Meter) -> Resul
     Ok(Some(Running { version: LadderVersionId(version), ladder, machine, states, kept }))
 }
 
+/// Whether a meter's ladder may be as it is, with the field at fault.
+pub(crate) fn check(act: &mut Act, code: &str, ladder: &Ladder) -> Result<()> {
+    let conn = act.conn;
+    let meter = act.meters.get(conn, code)?;
+    ladder.check(&meter.rules).map_err(|error| StoreError::invalid(error.field(), error))?;
+    if let Some(other) = &ladder.suspended_while {
+        if other.meter == code {
+            return Err(StoreError::invalid("suspended_while.meter", "a meter can't suspend its own limits"));
+        }
+        meters::id_of(conn, &other.meter)?.ok_or_else(|| {
+            StoreError::invalid("suspended_while.meter", format!("there is no meter {:?}", other.meter))
+        })?;
+    }
+    for (index, rung) in ladder.rungs.iter().enumerate() {
+        let field = |name: &str| format!("rungs[{index}].response.{name}");
+        if let Some(crew) = &rung.response.crew {
+            people::require_crew(conn, crew, &field("crew"))?;
+        }
+        for person in &rung.response.tell {
+            people::require_person(conn, person, &field("tell"))?;
+        }
+        if let Some(person) = &rung.response.decides {
+            people::require_person(conn, person, &field("decides"))?;
+        }
+    }
+    Ok(())
+}
+
 /// Writes a new version: standing alarms end as *limits changed*, every rung is out, and the last reading is evaluated
-/// at once.
+/// at once. Where danger rungs need a second engineer and one is touched, it is proposed instead.
 ///
 /// # Errors
 /// [`StoreError::Invalid`] by field for rungs that make no sense, an unknown crew or person, or an empty reason.
 pub fn set(act: &mut Act, code: &str, new: &NewLadder) -> Result<LadderReceipt> {
     act.require(Action::SetLimits)?;
-    let conn = act.conn;
-    let meter_id = meters::require(conn, code)?;
+    let meter = meters::require(act.conn, code)?;
     if new.reason.trim().is_empty() {
         return Err(StoreError::invalid("reason", "say why the limits are changed"));
     }
-    let meter = act.meters.get(conn, code)?;
-    new.ladder.check(&meter.rules).map_err(|error| StoreError::invalid(error.field(), error))?;
-    for (index, rung) in new.ladder.rungs.iter().enumerate() {
-        if let Some(crew) = &rung.response.crew {
-            people::require_crew(conn, crew, &format!("rungs[{index}].response.crew"))?;
-        }
-        for person in &rung.response.tell {
-            people::require_person(conn, person, &format!("rungs[{index}].response.tell"))?;
-        }
+    check(act, code, &new.ladder)?;
+    if settings::get(act.conn)?.second_approval && touches_danger(&newest(act.conn, meter)?, &new.ladder) {
+        return propose(act, code, meter, new);
     }
+    act.audit("limits changed", "meter", code, new)?;
+    write(act, code, meter, new, act.actor.id, None)
+}
+
+fn propose(act: &Act, code: &str, meter: MeterId, new: &NewLadder) -> Result<LadderReceipt> {
+    act.conn.execute(
+        "INSERT INTO proposed_ladders (meter_id, reason, definition, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5)
+         ON CONFLICT (meter_id) DO UPDATE SET reason = excluded.reason, definition = excluded.definition,
+             recorded_at = excluded.recorded_at, recorded_by = excluded.recorded_by",
+        params![meter.0, new.reason.trim(), to_json(&new.ladder), act.now.ms(), act.actor.id.0],
+    )?;
+    act.audit("limits proposed", "meter", code, new)?;
+    Ok(LadderReceipt { number: 0, pending: true, ended_alarms: 0, alarms: 0, work_orders: Vec::new() })
+}
+
+/// A second engineer's yes to what was proposed: it becomes the newest version, its author who proposed it.
+///
+/// # Errors
+/// [`StoreError::NotFound`] where nothing is proposed, [`StoreError::NotTheirs`] for whoever proposed it.
+pub fn approve(act: &mut Act, code: &str) -> Result<LadderReceipt> {
+    act.require(Action::SetLimits)?;
+    let meter = meters::require(act.conn, code)?;
+    let (new, author) = proposed(act.conn, meter)?;
+    if author == act.actor.id {
+        return Err(StoreError::NotTheirs("a second engineer approves what you proposed".into()));
+    }
+    // The meter may have changed since.
+    check(act, code, &new.ladder)?;
+    act.conn.execute("DELETE FROM proposed_ladders WHERE meter_id = ?1", [meter.0])?;
+    act.audit("limits approved", "meter", code, &new)?;
+    write(act, code, meter, &new, author, Some(act.actor.id))
+}
+
+/// Takes back or turns down what was proposed.
+///
+/// # Errors
+/// [`StoreError::NotFound`] where nothing is proposed.
+pub fn turn_down(act: &mut Act, code: &str) -> Result<()> {
+    act.require(Action::SetLimits)?;
+    let meter = meters::require(act.conn, code)?;
+    let (new, _) = proposed(act.conn, meter)?;
+    act.conn.execute("DELETE FROM proposed_ladders WHERE meter_id = ?1", [meter.0])?;
+    act.audit("proposed limits turned down", "meter", code, &new)
+}
+
+fn proposed(conn: &Connection, meter: MeterId) -> Result<(NewLadder, PersonId)> {
+    let found = conn
+        .prepare_cached("SELECT reason, definition, recorded_by FROM proposed_ladders WHERE meter_id = ?1")?
+        .query_row([meter.0], |row| {
+            Ok((row.get::<_, String>(0)?, row.get::<_, String>(1)?, PersonId(row.get::<_, i64>(2)?)))
+        })
+        .optional()?;
+    let (reason, text, author) = found.ok_or_else(|| StoreError::not_found("proposed ladder of meter", meter))?;
+    Ok((NewLadder { reason, ladder: from_json("proposed_ladders", &text)? }, author))
+}
+
+/// The one way a version is written.
+fn write(
+    act: &mut Act,
+    code: &str,
+    meter_id: MeterId,
+    new: &NewLadder,
+    author: PersonId,
+    second: Option<PersonId>,
+) -> Result<LadderReceipt> {
+    let conn = act.conn;
     let number: i64 = conn.query_row(
         "SELECT ifnull(max(number), 0) + 1 FROM ladder_versions WHERE meter_id = ?1",
         [meter_id.0],
         |row| row.get(0),
     )?;
+    let second = second.map(|person| person.0);
     conn.execute(
-        "INSERT INTO ladder_versions (meter_id, number, starts_at, reason, definition, recorded_at, recorded_by)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?3, ?6)",
-        params![meter_id.0, number, act.now.ms(), new.reason.trim(), to_json(&new.ladder), act.actor.id.0],
+        "INSERT INTO ladder_versions (meter_id, number, starts_at, reason, definition, recorded_at, recorded_by,
+             approved_by) VALUES (?1, ?2, ?3, ?4, ?5, ?3, ?6, ?7)",
+        params![meter_id.0, number, act.now.ms(), new.reason.trim(), to_json(&new.ladder), author.0, second],
     )?;
     let ended_alarms = conn.execute(
-        "UPDATE alarms SET left_at = ?2, left_by = 'limits_changed' WHERE meter_id = ?1 AND left_at IS NULL",
+        "UPDATE alarms SET left_at = max(?2, entered_at), left_by = 'limits_changed'
+         WHERE meter_id = ?1 AND left_at IS NULL AND kind = 'limit'",
         params![meter_id.0, act.now.ms()],
     )?;
     conn.execute("DELETE FROM ladder_states WHERE meter_id = ?1", [meter_id.0])?;
-    act.audit("limits changed", "meter", code, new)?;
     act.meters.forget(code);
     let mut receipt = Receipt::default();
     let meter = act.meters.get(conn, code)?;
     let mut changed = Vec::new();
-    if let (Some(last), Some(ladder)) = (meter.last, &mut meter.ladder) {
+    let suspended = meter.gate;
+    if let (Some(last), Some(ladder)) = (meter.last, &mut meter.ladder)
+        && suspended.is_none_or(|gate| gate.runs(conn, last.at).unwrap_or(true))
+    {
         ladder.step(last, &mut changed);
         ladder.keep(conn, meter_id)?;
         // Under this version the rung was entered when the version began.
         alarms::set_off(act, code, Reading { at: act.now, ..last }, &changed, &mut receipt)?;
     }
-    Ok(LadderReceipt { number, ended_alarms, alarms: receipt.alarms.len(), work_orders: receipt.work_orders })
+    Ok(LadderReceipt {
+        number,
+        pending: false,
+        ended_alarms,
+        alarms: receipt.alarms.len(),
+        work_orders: receipt.work_orders,
+    })
+}
+
+/// What differs between two versions of a meter's ladder; version 0 has no rungs.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct LadderChanges {
+    pub from: i64,
+    pub to: i64,
+    pub changes: Vec<LadderChange>,
+}
+
+/// What differs between two versions.
+///
+/// # Errors
+/// [`StoreError::NotFound`] for an unknown meter or version.
+pub fn changes_between(conn: &Connection, code: &str, from: i64, to: i64) -> Result<LadderChanges> {
+    let meter = meters::require(conn, code)?;
+    let of = |number| if number == 0 { Ok(Ladder::default()) } else { version(conn, meter, number) };
+    let rules = meters::rules_of(conn, meter)?;
+    Ok(LadderChanges { from, to, changes: changes(&of(from)?, &of(to)?, &rules) })
+}
+
+/// The newest version; no rungs where there is none.
+pub(crate) fn newest(conn: &Connection, meter: MeterId) -> Result<Ladder> {
+    let mut select =
+        conn.prepare_cached("SELECT definition FROM ladder_versions WHERE meter_id = ?1 ORDER BY number DESC LIMIT 1")?;
+    let text: Option<String> = select.query_row([meter.0], |row| row.get(0)).optional()?;
+    text.map_or_else(|| Ok(Ladder::default()), |text| from_json("ladder_versions", &text))
 }
 
 /// The newest version and the list of versions.
@@ -195,7 +351,8 @@ pub fn set(act: &mut Act, code: &str, new: &NewLadder) -> Result<LadderReceipt> 
 pub fn view(conn: &Connection, code: &str) -> Result<LadderView> {
     let meter = meters::require(conn, code)?;
     let mut select = conn.prepare_cached(
-        "SELECT v.number, v.starts_at, v.reason, p.name FROM ladder_versions v JOIN people p ON p.id = v.recorded_by
+        "SELECT v.number, v.starts_at, v.reason, p.name, s.name AS second FROM ladder_versions v
+         JOIN people p ON p.id = v.recorded_by LEFT JOIN people s ON s.id = v.approved_by
          WHERE v.meter_id = ?1 ORDER BY v.number DESC",
     )?;
     let versions = select.query_map([meter.0], |row| {
@@ -204,12 +361,30 @@ pub fn view(conn: &Connection, code: &str) -> Result<LadderView> {
             starts_at: instant(row, "starts_at")?,
             reason: row.get(2)?,
             author: row.get(3)?,
+            approved_by: row.get("second")?,
         })
     })?;
     let versions: Vec<VersionRow> = versions.collect::<rusqlite::Result<_>>()?;
     let number = versions.first().map_or(0, |version| version.number);
     let ladder = if number == 0 { Ladder::default() } else { version(conn, meter, number)? };
-    Ok(LadderView { number, ladder, versions })
+    let proposed = proposed_view(conn, meter, &ladder)?.map(Box::new);
+    Ok(LadderView { number, ladder, versions, proposed })
+}
+
+fn proposed_view(conn: &Connection, meter: MeterId, newest: &Ladder) -> Result<Option<ProposedLadder>> {
+    let found = conn
+        .prepare_cached(
+            "SELECT l.definition, l.reason, l.recorded_at, p.code, p.name FROM proposed_ladders l
+             JOIN people p ON p.id = l.recorded_by WHERE l.meter_id = ?1",
+        )?
+        .query_row([meter.0], |row| {
+            Ok((row.get::<_, String>(0)?, row.get(1)?, instant(row, "recorded_at")?, row.get(3)?, row.get(4)?))
+        })
+        .optional()?;
+    let Some((text, reason, at, by, by_name)) = found else { return Ok(None) };
+    let ladder: Ladder = from_json("proposed_ladders", &text)?;
+    let changes = changes(newest, &ladder, &meters::rules_of(conn, meter)?);
+    Ok(Some(ProposedLadder { ladder, reason, at, by, by_name, changes }))
 }
 
 /// One version of a meter's ladder.

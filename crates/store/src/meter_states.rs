@@ -3,12 +3,14 @@
 //! True for kept transactions only: [`crate::Store::write`] forgets it all when one goes back.
 
 use crate::{
+    alarms,
     error::{Result, StoreError},
     limits::{self, Running},
     meters,
+    readings::{exchanges, history},
     rows::maybe_instant,
 };
-use rusqlite::{Connection, OptionalExtension};
+use rusqlite::Connection;
 use std::collections::HashMap;
 use tally_core::{
     ids::{AssetId, MeterId},
@@ -32,6 +34,26 @@ pub(crate) struct MeterState {
     /// The newest reading that was evaluated.
     pub last: Option<Reading>,
     pub ladder: Option<Running>,
+    /// What suspends the ladder, where something does.
+    pub gate: Option<Gate>,
+    /// The newest exchange of the device: its instant and starting value.
+    pub exchanged: Option<Reading>,
+    /// Its silence stands as an alarm.
+    pub silent: bool,
+}
+
+/// Another meter that says whether anything runs.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Gate {
+    meter: MeterId,
+    below: f64,
+}
+
+impl Gate {
+    /// Whether it ran by what was read last at that instant; it did where nothing had been read.
+    pub(crate) fn runs(&self, conn: &Connection, at: Instant) -> Result<bool> {
+        Ok(history::last_before(conn, self.meter, at.plus(1))?.is_none_or(|last| last.value >= self.below))
+    }
 }
 
 /// Meters by code.
@@ -63,14 +85,10 @@ fn load(conn: &Connection, code: &str) -> Result<MeterState> {
     let id = MeterId(row.get("id")?);
     let rules = meters::rules(row)?;
     let ladder = limits::running(conn, id, &rules)?;
-    let mut newest = conn.prepare_cached("SELECT at FROM readings WHERE meter_id = ?1 ORDER BY at DESC LIMIT 1")?;
-    let newest_stored = newest.query_row([id.0], |row| maybe_instant(row, "at")).optional()?.flatten();
-    let mut evaluated = conn.prepare_cached(
-        "SELECT at, value FROM readings WHERE meter_id = ?1 AND flags & 2 = 0 ORDER BY at DESC LIMIT 1",
-    )?;
-    let last = evaluated
-        .query_row([id.0], |row| Ok(Reading { at: Instant::from_ms(row.get(0)?), value: row.get(1)? }))
-        .optional()?;
+    let gate = match ladder.as_ref().and_then(|running| running.ladder.suspended_while.as_ref()) {
+        Some(other) => Some(Gate { meter: meters::require(conn, &other.meter)?, below: other.below }),
+        None => None,
+    };
     Ok(MeterState {
         id,
         code: row.get("code")?,
@@ -79,8 +97,11 @@ fn load(conn: &Connection, code: &str) -> Result<MeterState> {
         rules,
         running_hours: row.get("running_hours")?,
         retired_at: maybe_instant(row, "retired_at")?,
-        newest_stored,
-        last,
+        newest_stored: history::newest_stored(conn, id)?,
+        last: history::last_before(conn, id, Instant::LATEST)?,
         ladder,
+        gate,
+        exchanged: exchanges::newest(conn, id)?,
+        silent: alarms::silence_stands(conn, id)?,
     })
 }

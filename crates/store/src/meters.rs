@@ -4,7 +4,8 @@ use crate::{
     act::Act,
     assets::{self, NamedAsset},
     error::{Result, StoreError},
-    rows::{from_json, from_word, instant, maybe_instant, to_json, word},
+    readings::history,
+    rows::{from_json, from_word, maybe_instant, to_json, word},
 };
 use rusqlite::{Connection, OptionalExtension, Row, params, types::Value};
 use serde::{Deserialize, Serialize};
@@ -190,7 +191,7 @@ pub(crate) fn check_rules(meter: &Meter) -> Result<()> {
 
 /// Whether anything was ever read on it.
 pub(crate) fn has_readings(conn: &Connection, meter: MeterId) -> Result<bool> {
-    Ok(conn.prepare_cached("SELECT 1 FROM readings WHERE meter_id = ?1 LIMIT 1")?.exists([meter.0])?)
+    Ok(history::counts(conn, meter)?.readings > 0)
 }
 
 /// From that instant on the meter is read no more.
@@ -211,6 +212,13 @@ pub(crate) fn id_of(conn: &Connection, code: &str) -> Result<Option<MeterId>> {
 /// [`StoreError::NotFound`].
 pub fn require(conn: &Connection, code: &str) -> Result<MeterId> {
     id_of(conn, code)?.ok_or_else(|| StoreError::not_found("meter", code))
+}
+
+/// The rules of a meter.
+pub(crate) fn rules_of(conn: &Connection, meter: MeterId) -> Result<Meter> {
+    let mut select = conn.prepare_cached("SELECT * FROM meters WHERE id = ?1")?;
+    let mut rows = select.query([meter.0])?;
+    rules(rows.next()?.ok_or_else(|| StoreError::not_found("meter", meter))?)
 }
 
 /// The rules of a meter from its row.
@@ -338,8 +346,32 @@ pub(crate) fn sparks(
     while let Some(row) = rows.next()? {
         sparks.entry(row.get(0)?).or_default().push(row.get(2)?);
     }
+    fill_from_blocks(conn, &ids, span, part, &mut sparks)?;
     sparks.retain(|_, values| values.iter().any(Option::is_some));
     Ok(sparks)
+}
+
+/// Parts whose readings are sealed: at most one block is decoded for each.
+fn fill_from_blocks(
+    conn: &Connection,
+    meters: &Rc<Vec<Value>>,
+    span: Span,
+    part: i64,
+    sparks: &mut HashMap<i64, Vec<Option<f64>>>,
+) -> Result<()> {
+    let mut select = conn.prepare_cached(
+        "SELECT DISTINCT meter_id FROM reading_blocks WHERE meter_id IN rarray(?1) AND to_at >= ?2 AND from_at < ?3",
+    )?;
+    let sealed = select.query_map(params![meters, span.start().ms(), span.end().ms()], |row| row.get::<_, i64>(0))?;
+    for meter in sealed {
+        let meter = meter?;
+        let mut lookup = history::Lookup::new(conn, MeterId(meter));
+        for (n, value) in sparks.entry(meter).or_default().iter_mut().enumerate().filter(|(_, value)| value.is_none()) {
+            let from = span.start().plus(part * i64::try_from(n).unwrap_or(0));
+            *value = lookup.before(from.plus(part))?.filter(|last| last.at >= from).map(|last| last.value);
+        }
+    }
+    Ok(())
 }
 
 /// One meter.
@@ -354,13 +386,8 @@ pub fn detail(conn: &Connection, code: &str) -> Result<MeterDetail> {
     let rules = rules(row)?;
     let (running_hours, retired_at) = (row.get("running_hours")?, maybe_instant(row, "retired_at")?);
     let (_, meter) = meter_row(row)?;
-    let first: Option<Instant> = conn
-        .prepare_cached("SELECT at FROM readings WHERE meter_id = ?1 ORDER BY at LIMIT 1")?
-        .query_row([id.0], |row| instant(row, "at"))
-        .optional()?;
-    let readings = conn
-        .prepare_cached("SELECT count(*) FROM readings WHERE meter_id = ?1")?
-        .query_row([id.0], |row| row.get(0))?;
+    let first = history::first(conn, id)?;
+    let readings = history::counts(conn, id)?.readings;
     Ok(MeterDetail {
         row: meter,
         resolution: rules.resolution,

@@ -25,6 +25,9 @@ pub struct Person {
     pub crew: Option<String>,
     /// Minor units per hour.
     pub rate: Option<i64>,
+    /// Where messages go.
+    #[serde(default)]
+    pub mail: Option<String>,
 }
 
 /// A crew as listed.
@@ -94,7 +97,7 @@ fn to_actor((id, code, role, crew): (i64, String, String, Option<i64>)) -> Resul
 /// SQLite's own.
 pub fn list(conn: &Connection) -> Result<Vec<Person>> {
     let mut select = conn.prepare_cached(
-        "SELECT p.code, p.name, p.role, c.code AS crew, p.rate FROM people p LEFT JOIN crews c ON c.id = p.crew_id
+        "SELECT p.code, p.name, p.role, c.code AS crew, p.rate, p.mail FROM people p LEFT JOIN crews c ON c.id = p.crew_id
          WHERE p.active = 1 ORDER BY p.name, p.id",
     )?;
     let mut rows = select.query([])?;
@@ -106,6 +109,7 @@ pub fn list(conn: &Connection) -> Result<Vec<Person>> {
             role: from_word("people", row.get("role")?)?,
             crew: row.get("crew")?,
             rate: row.get("rate")?,
+            mail: row.get("mail")?,
         });
     }
     Ok(people)
@@ -163,8 +167,8 @@ pub fn add(act: &mut Act, person: &Person) -> Result<PersonId> {
         None => None,
     };
     act.conn.execute(
-        "INSERT INTO people (code, name, role, crew_id, rate) VALUES (?1, ?2, ?3, ?4, ?5)",
-        params![code, person.name.trim(), word(&person.role), crew.map(|c| c.0), person.rate],
+        "INSERT INTO people (code, name, role, crew_id, rate, mail) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
+        params![code, person.name.trim(), word(&person.role), crew.map(|c| c.0), person.rate, person.mail],
     )?;
     let id = PersonId(act.conn.last_insert_rowid());
     act.audit("added", "person", &code, person)?;

@@ -1,26 +1,29 @@
 //! What a replay is run over: a meter's readings, the failures it could see, and how long such work usually takes.
 
 use crate::{
+    assets::NamedAsset,
     error::{Result, StoreError},
-    meters,
-    readings::QUARANTINED,
-    rows::{instant, maybe_instant, optional},
+    limits, meters,
+    readings::{Histories, exchanges},
+    rows::{instant, maybe_instant},
 };
 use rusqlite::{Connection, params, types::Value};
 use serde::{Deserialize, Serialize};
-use std::rc::Rc;
+use std::{ops::Range, rc::Rc, sync::Arc};
 use tally_core::{
     assets::Tree,
     ids::{AssetId, MeterId, WorkOrderId},
     limits::{
         Ladder,
+        forecast::{self, Line, Reached},
+        proposals::{Choices, MachineGroup, Proposal, Warning, propose, warnings},
         replay::{
-            Assumptions, FinderPoint, History, JudgedFailure, Past, Spell, SpellVerdict, WouldBeAlarm, WouldBeWork,
-            find, grid, replay,
+            Assumptions, FinderPoint, History, JudgedFailure, Past, Setting, Spell, SpellVerdict, WouldBeAlarm,
+            WouldBeWork, find, grid, replay,
         },
     },
-    meters::Meter,
-    readings::Reading,
+    meters::{Meter, MeterKind},
+    readings::{Columns, usage},
     severity::Severity,
     time::{DAY, HOUR, Instant, Span},
 };
@@ -102,10 +105,19 @@ pub struct FinderView {
 /// Alarms, spells and work listed at the most.
 const MOST: usize = 2_000;
 
+/// Where a question about the past is asked, and when.
+#[derive(Debug, Clone, Copy)]
+pub struct Asking<'a> {
+    pub conn: &'a Connection,
+    pub tree: &'a Tree,
+    pub histories: &'a Histories,
+    pub now: Instant,
+}
+
 /// Everything of one meter that a replay needs, read once.
 struct Loaded {
     rules: Meter,
-    readings: Vec<Reading>,
+    readings: Arc<Columns>,
     past: Past,
     rows: Vec<(WorkOrderId, String, Option<String>)>,
     usual: UsualWork,
@@ -113,20 +125,30 @@ struct Loaded {
     horizon_days: u32,
 }
 
-fn load(conn: &Connection, tree: &Tree, code: &str, span: Span, asked: &Asked, now: Instant) -> Result<Loaded> {
-    let MeterId(meter) = meters::require(conn, code)?;
+impl Loaded {
+    /// What `ladder` looks at: all readings of the span, or those while the other meter runs.
+    fn readings_of(&self, asking: &Asking, ladder: &Ladder, span: Span) -> Result<(Arc<Columns>, Range<usize>)> {
+        let Some(other) = &ladder.suspended_while else {
+            return Ok((self.readings.clone(), self.readings.places(span)));
+        };
+        let id = meters::id_of(asking.conn, &other.meter)?
+            .ok_or_else(|| StoreError::invalid("ladder.suspended_while.meter", "there is no such meter"))?;
+        let running = asking.histories.of(asking.conn, id)?;
+        let kept = self.readings.within(span).while_running(&running, other.below);
+        let all = 0..kept.len();
+        Ok((Arc::new(kept), all))
+    }
+}
+
+fn load(asking: &Asking, code: &str, span: Span, asked: &Asked) -> Result<Loaded> {
+    let Asking { conn, tree, now, .. } = *asking;
+    let id = meters::require(conn, code)?;
+    let MeterId(meter) = id;
     let mut select = conn.prepare_cached("SELECT * FROM meters WHERE id = ?1")?;
     let mut found = select.query([meter])?;
     let row = found.next()?.ok_or_else(|| StoreError::not_found("meter", code))?;
     let (rules, asset) = (meters::rules(row)?, AssetId(row.get("asset_id")?));
-    let mut select = conn.prepare_cached(
-        "SELECT at, value FROM readings WHERE meter_id = ?1 AND at >= ?2 AND at < ?3 AND flags & ?4 = 0 ORDER BY at",
-    )?;
-    let readings = select
-        .query_map(params![meter, span.start().ms(), span.end().ms(), QUARANTINED], |row| {
-            Ok(Reading { at: Instant::from_ms(row.get(0)?), value: row.get(1)? })
-        })?
-        .collect::<rusqlite::Result<Vec<_>>>()?;
+    let readings = asking.histories.of(conn, id)?;
     let (failures, rows) = failures(conn, tree, asset, span, asked, now)?;
     let usual = usual_work(conn, meter, asset)?;
     let horizon_days = asked.horizon_days.unwrap_or(30).clamp(1, 3_650);
@@ -228,14 +250,7 @@ fn finished(conn: &Connection, which: &str, id: i64) -> Result<Vec<(i64, i64, i6
 fn ladder_of(conn: &Connection, code: &str, given: Option<Ladder>, rules: &Meter) -> Result<Ladder> {
     let ladder = match given {
         Some(ladder) => ladder,
-        None => {
-            let MeterId(meter) = meters::require(conn, code)?;
-            let mut newest = conn.prepare_cached(
-                "SELECT definition FROM ladder_versions WHERE meter_id = ?1 ORDER BY number DESC LIMIT 1",
-            )?;
-            let text: Option<String> = optional(newest.query_row([meter], |row| row.get(0)))?;
-            text.map(|text| crate::rows::from_json("ladder_versions", &text)).transpose()?.unwrap_or_default()
-        }
+        None => limits::newest(conn, meters::require(conn, code)?)?,
     };
     ladder.check(rules).map_err(|error| StoreError::invalid(format!("ladder.{}", error.field()), error))?;
     Ok(ladder)
@@ -245,19 +260,12 @@ fn ladder_of(conn: &Connection, code: &str, given: Option<Ladder>, rules: &Meter
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown meter, [`StoreError::Invalid`] for a ladder that can't be.
-pub fn of_meter(
-    conn: &Connection,
-    tree: &Tree,
-    code: &str,
-    span: Span,
-    ladder: Option<Ladder>,
-    asked: &Asked,
-    now: Instant,
-) -> Result<ReplayView> {
-    let loaded = load(conn, tree, code, span, asked, now)?;
-    let ladder = ladder_of(conn, code, ladder, &loaded.rules)?;
-    let until = now.min(span.end());
-    let history = History { meter: &loaded.rules, readings: &loaded.readings, until, past: &loaded.past };
+pub fn of_meter(asking: &Asking, code: &str, span: Span, ladder: Option<Ladder>, asked: &Asked) -> Result<ReplayView> {
+    let loaded = load(asking, code, span, asked)?;
+    let ladder = ladder_of(asking.conn, code, ladder, &loaded.rules)?;
+    let until = asking.now.min(span.end());
+    let (readings, part) = loaded.readings_of(asking, &ladder, span)?;
+    let history = History { meter: &loaded.rules, readings: &readings, part, until, past: &loaded.past };
     let run = replay(&ladder, &history, &loaded.assumptions);
     let (caught, missed, median_warning_ms) = (run.caught(), run.missed(), run.median_warning_ms());
     let (nuisance, averted) = (run.spells_of(SpellVerdict::Nuisance), run.spells_of(SpellVerdict::Averted));
@@ -321,31 +329,296 @@ pub struct FinderAsked {
     pub rung: usize,
     /// Setpoints tried; 50 without it.
     pub steps: Option<usize>,
+    /// Deadbands tried with each setpoint, in the meter's unit; the rung's own without it.
+    #[serde(default)]
+    pub deadbands: Vec<f64>,
+}
+
+/// Deadbands tried at the most.
+const MOST_DEADBANDS: usize = 8;
+
+/// The settings that a finder tries: every setpoint with every deadband.
+fn settings(values: &[f64], which: &FinderAsked) -> Vec<Setting> {
+    let setpoints = grid(values, which.steps.unwrap_or(50).clamp(2, 200));
+    let deadbands: Vec<Option<f64>> = match which.deadbands.as_slice() {
+        [] => vec![None],
+        some => some.iter().take(MOST_DEADBANDS).map(|deadband| Some(deadband.max(0.0))).collect(),
+    };
+    let with = |deadband: &Option<f64>| {
+        let deadband = *deadband;
+        setpoints.iter().map(move |&setpoint| Setting { setpoint, deadband })
+    };
+    deadbands.iter().flat_map(with).collect()
+}
+
+fn require_setpoint(ladder: &Ladder, rung: usize) -> Result<()> {
+    match ladder.rungs.get(rung) {
+        Some(rung) if rung.setpoint.is_some() => Ok(()),
+        _ => Err(StoreError::invalid("rung", "the ladder has no such rung with a setpoint")),
+    }
 }
 
 /// Tries one rung at many setpoints.
 ///
 /// # Errors
 /// As [`of_meter`]; [`StoreError::Invalid`] for a rung without a setpoint.
-#[allow(clippy::too_many_arguments, reason = "a replay's question and the rung to move")]
 pub fn finder(
-    conn: &Connection,
-    tree: &Tree,
+    asking: &Asking,
     code: &str,
     span: Span,
     ladder: Option<Ladder>,
     which: &FinderAsked,
     asked: &Asked,
-    now: Instant,
 ) -> Result<FinderView> {
-    let loaded = load(conn, tree, code, span, asked, now)?;
-    let ladder = ladder_of(conn, code, ladder, &loaded.rules)?;
-    if ladder.rungs.get(which.rung).is_none_or(|rung| rung.setpoint.is_none()) {
-        return Err(StoreError::invalid("rung", "the ladder has no such rung with a setpoint"));
-    }
-    let until = now.min(span.end());
-    let history = History { meter: &loaded.rules, readings: &loaded.readings, until, past: &loaded.past };
-    let setpoints = grid(&loaded.readings, which.steps.unwrap_or(50).clamp(2, 200));
-    let points = find(&ladder, which.rung, &setpoints, &history, &loaded.assumptions);
+    let loaded = load(asking, code, span, asked)?;
+    let ladder = ladder_of(asking.conn, code, ladder, &loaded.rules)?;
+    require_setpoint(&ladder, which.rung)?;
+    let until = asking.now.min(span.end());
+    let (readings, part) = loaded.readings_of(asking, &ladder, span)?;
+    let tried = settings(&readings.values()[part.clone()], which);
+    let history = History { meter: &loaded.rules, readings: &readings, part, until, past: &loaded.past };
+    let points = find(&ladder, which.rung, &tried, &history, &loaded.assumptions);
     Ok(FinderView { span, points, failures: loaded.past.failures.len(), horizon_days: loaded.horizon_days })
+}
+
+/// What a ladder would have done on one meter of several.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct MeterReplay {
+    pub meter: String,
+    pub asset: NamedAsset,
+    pub readings: usize,
+    pub alarms: usize,
+    pub work: usize,
+    pub joined: usize,
+    pub held: usize,
+    pub caught: usize,
+    pub missed: usize,
+    pub nuisance: usize,
+    pub averted: usize,
+    pub median_warning_ms: Option<i64>,
+}
+
+/// What one ladder would have done on several meters together.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct ManyReplay {
+    pub span: Span,
+    pub readings: usize,
+    pub alarms: usize,
+    pub work: usize,
+    pub joined: usize,
+    pub held: usize,
+    pub caught: usize,
+    pub missed: usize,
+    pub nuisance: usize,
+    pub averted: usize,
+    /// Hours and cost in minor units of the work it would have raised, at what such work usually comes to.
+    pub hours: f64,
+    pub cost: f64,
+    pub meters: Vec<MeterReplay>,
+}
+
+/// A meter of several, with the asset it is read on.
+pub(crate) struct Member {
+    pub code: String,
+    pub asset: NamedAsset,
+}
+
+/// Runs one ladder over the readings of several meters. A failure that two of them can see counts for each.
+pub(crate) fn of_many(
+    asking: &Asking,
+    members: &[Member],
+    span: Span,
+    ladder: &Ladder,
+    asked: &Asked,
+) -> Result<ManyReplay> {
+    let mut all = ManyReplay {
+        span,
+        readings: 0,
+        alarms: 0,
+        work: 0,
+        joined: 0,
+        held: 0,
+        caught: 0,
+        missed: 0,
+        nuisance: 0,
+        averted: 0,
+        hours: 0.0,
+        cost: 0.0,
+        meters: Vec::with_capacity(members.len()),
+    };
+    let until = asking.now.min(span.end());
+    for member in members {
+        let loaded = load(asking, &member.code, span, asked)?;
+        let (readings, part) = loaded.readings_of(asking, ladder, span)?;
+        let history = History { meter: &loaded.rules, readings: &readings, part, until, past: &loaded.past };
+        let run = replay(ladder, &history, &loaded.assumptions);
+        let one = MeterReplay {
+            meter: member.code.clone(),
+            asset: member.asset.clone(),
+            readings: run.readings,
+            alarms: run.alarms.len(),
+            work: run.work.len(),
+            joined: run.joined,
+            held: run.held,
+            caught: run.caught(),
+            missed: run.missed(),
+            nuisance: run.spells_of(SpellVerdict::Nuisance),
+            averted: run.spells_of(SpellVerdict::Averted),
+            median_warning_ms: run.median_warning_ms(),
+        };
+        all.readings += one.readings;
+        all.alarms += one.alarms;
+        all.work += one.work;
+        all.joined += one.joined;
+        all.held += one.held;
+        all.caught += one.caught;
+        all.missed += one.missed;
+        all.nuisance += one.nuisance;
+        all.averted += one.averted;
+        all.hours += one.work as f64 * loaded.usual.hours;
+        all.cost += one.work as f64 * loaded.usual.cost;
+        all.meters.push(one);
+    }
+    Ok(all)
+}
+
+/// Tries one rung at many setpoints on several meters together: the counts add up, the warning is the mean of the meters'
+/// medians.
+pub(crate) fn find_many(
+    asking: &Asking,
+    members: &[Member],
+    span: Span,
+    ladder: &Ladder,
+    which: &FinderAsked,
+    asked: &Asked,
+) -> Result<FinderView> {
+    require_setpoint(ladder, which.rung)?;
+    let until = asking.now.min(span.end());
+    let mut loaded = Vec::with_capacity(members.len());
+    let mut edges = Vec::new();
+    for member in members {
+        let one = load(asking, &member.code, span, asked)?;
+        let (readings, part) = one.readings_of(asking, ladder, span)?;
+        let values = &readings.values()[part.clone()];
+        edges.extend(values.iter().copied().reduce(f64::min));
+        edges.extend(values.iter().copied().reduce(f64::max));
+        loaded.push((one, readings, part));
+    }
+    let tried = settings(&edges, which);
+    let mut sums: Vec<(FinderPoint, Vec<i64>)> = Vec::new();
+    for (one, readings, part) in &loaded {
+        let history = History { meter: &one.rules, readings, part: part.clone(), until, past: &one.past };
+        let points = find(ladder, which.rung, &tried, &history, &one.assumptions);
+        if sums.is_empty() {
+            sums = points.into_iter().map(|point| (point, point.median_warning_ms.into_iter().collect())).collect();
+            continue;
+        }
+        for ((sum, warnings), point) in sums.iter_mut().zip(points) {
+            sum.caught += point.caught;
+            sum.missed += point.missed;
+            sum.nuisance += point.nuisance;
+            sum.averted += point.averted;
+            sum.work += point.work;
+            warnings.extend(point.median_warning_ms);
+        }
+    }
+    let points = sums.into_iter().map(|(point, warnings)| {
+        let count = i64::try_from(warnings.len()).unwrap_or(i64::MAX);
+        let median_warning_ms = (count > 0).then(|| warnings.iter().sum::<i64>() / count);
+        FinderPoint { median_warning_ms, ..point }
+    });
+    let failures = loaded.iter().map(|(one, ..)| one.past.failures.len()).sum();
+    let horizon_days = loaded.first().map_or(30, |(one, ..)| one.horizon_days);
+    Ok(FinderView { span, points: points.collect(), failures, horizon_days })
+}
+
+/// Setpoints that a baseline window of one meter speaks for.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct ProposalsView {
+    pub span: Span,
+    pub n: usize,
+    pub proposals: Vec<Proposal>,
+    pub warnings: Vec<Warning>,
+}
+
+/// What an engineer chooses besides the window.
+#[derive(Debug, Clone, Default, Deserialize, ToSchema)]
+pub struct ProposalsAsked {
+    /// Standard deviations from the middle; 3 without it.
+    pub k: Option<f64>,
+    /// Share of readings on the good side of a percentile; 0.995 without it.
+    pub share: Option<f64>,
+    /// For broad-band vibration velocity in mm/s.
+    pub machine: Option<MachineGroup>,
+}
+
+/// Proposals from a baseline window, with what speaks against trusting it.
+///
+/// # Errors
+/// [`StoreError::NotFound`]; [`StoreError::Invalid`] for a grade, a counter, or a machine where the unit is not mm/s.
+pub fn proposals(asking: &Asking, code: &str, span: Span, asked: &ProposalsAsked) -> Result<ProposalsView> {
+    let loaded = load(asking, code, span, &Asked::default())?;
+    if loaded.rules.kind != MeterKind::Measurement {
+        return Err(StoreError::invalid("meter", "proposals are made for measurements"));
+    }
+    if asked.machine.is_some() && loaded.rules.unit != "mm/s" {
+        return Err(StoreError::invalid("machine", "the zones are of vibration velocity in mm/s"));
+    }
+    let usual = Choices::default();
+    let choices = Choices {
+        k: asked.k.filter(|k| k.is_finite() && *k > 0.0).unwrap_or(usual.k),
+        share: asked.share.filter(|share| (0.5..1.0).contains(share)).unwrap_or(usual.share),
+        machine: asked.machine,
+        ..usual
+    };
+    let baseline = &loaded.readings.values()[loaded.readings.places(span)];
+    Ok(ProposalsView {
+        span,
+        n: baseline.len(),
+        proposals: propose(baseline, &choices),
+        warnings: warnings(baseline, loaded.past.failures.len()),
+    })
+}
+
+/// Where a meter is heading.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct ForecastView {
+    pub span: Span,
+    pub n: usize,
+    /// None where fewer than three readings are in the window, and for grades.
+    pub line: Option<Line>,
+    /// Rungs it gets to, in the order of the ladder.
+    pub reached: Vec<Reached>,
+    /// For a counter: its mean growth in a day.
+    pub use_per_day: Option<f64>,
+    /// In words, what was taken as given.
+    pub assumptions: Vec<String>,
+}
+
+/// The robust line through a window, and when it reaches the rungs of the ladder given, or of the meter's newest.
+///
+/// # Errors
+/// As [`of_meter`].
+pub fn forecast(asking: &Asking, code: &str, span: Span, ladder: Option<Ladder>) -> Result<ForecastView> {
+    let conn = asking.conn;
+    let id = meters::require(conn, code)?;
+    let rules = meters::rules_of(conn, id)?;
+    let ladder = ladder_of(conn, code, ladder, &rules)?;
+    let span = Span::new(span.start(), span.end().min(asking.now.plus(1))).unwrap_or(span);
+    let within = asking.histories.of(conn, id)?.within(span);
+    let line = if rules.kind == MeterKind::Grade { None } else { forecast::line(&within) };
+    let reached = line.map_or_else(Vec::new, |line| forecast::reached(&line, &ladder, asking.now));
+    let use_per_day = match (rules.kind, within.at().first(), within.at().last()) {
+        (MeterKind::Counter, Some(first), Some(last)) if last > first => {
+            let used = usage(&rules, &within, &exchanges::of(conn, id)?, span);
+            Some(used * DAY as f64 / (last - first) as f64)
+        }
+        _ => None,
+    };
+    let assumptions = vec![
+        "The line is the median of the slopes between all pairs of readings (Theil–Sen); where there are many, between          medians of 500 equal parts. It is taken to go on as it is."
+            .into(),
+        "The earliest and latest dates are those of the 95 % interval of the slope.".into(),
+    ];
+    Ok(ForecastView { span, n: within.len(), line, reached, use_per_day, assumptions })
 }

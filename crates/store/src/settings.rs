@@ -34,6 +34,9 @@ pub struct Settings {
     /// How long work may stay in a state.
     #[serde(default = "StateLimit::first_settings")]
     pub state_limits: Vec<StateLimit>,
+    /// Whether a changed danger rung needs a second engineer.
+    #[serde(default)]
+    pub second_approval: bool,
 }
 
 impl Default for Settings {
@@ -46,6 +49,7 @@ impl Default for Settings {
             time_zone: "UTC".into(),
             rank_windows: RankWindows::default().0,
             state_limits: StateLimit::first_settings(),
+            second_approval: false,
         }
     }
 }

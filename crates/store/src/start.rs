@@ -72,7 +72,7 @@ fn counts(conn: &Connection) -> Result<Counts> {
     let mut select = conn.prepare_cached(
         "SELECT (SELECT count(*) FROM assets WHERE retired_at IS NULL),
                 (SELECT count(*) FROM meters WHERE retired_at IS NULL),
-                (SELECT count(DISTINCT meter_id) FROM ladder_versions), EXISTS (SELECT 1 FROM readings)",
+                (SELECT count(DISTINCT meter_id) FROM ladder_versions), EXISTS (SELECT 1 FROM reading_counts WHERE readings > 0)",
     )?;
     Ok(select.query_row([], |row| {
         Ok(Counts { assets: row.get(0)?, meters: row.get(1)?, ladders: row.get(2)?, has_readings: row.get(3)? })

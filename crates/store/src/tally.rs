@@ -3,6 +3,7 @@
 use crate::{
     assets::{self, NamedAsset},
     error::{Result, StoreError},
+    readings::{exchanges, history},
     rows::{from_json, from_word, instant, maybe_instant},
     settings,
 };
@@ -15,7 +16,7 @@ use std::{
 use tally_core::{
     assets::{EffectSpan, Node, Placement, Tree},
     calendar::zone,
-    ids::{AssetId, CalendarId, DowntimeId, EntryId, FailureId, WorkOrderId},
+    ids::{AssetId, CalendarId, DowntimeId, EntryId, FailureId, MeterId, WorkOrderId},
     indicators::{Figure, Input, RowKind, RowUnit, TraceRow, Why},
     money::Cents,
     readings::rise,
@@ -275,21 +276,26 @@ fn reload_tree(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
 /// Running-hours counters by meter id, as hours since their first reading, across rollovers. An asset has one at most.
 fn read_running(conn: &Connection, snapshot: &mut Snapshot, counters: &HashSet<i64>) -> Result<()> {
     let mut meter = conn.prepare_cached("SELECT * FROM meters WHERE id = ?1")?;
-    let mut readings =
-        conn.prepare_cached("SELECT at, value FROM readings WHERE meter_id = ?1 AND flags & 2 = 0 ORDER BY at")?;
     for id in counters {
         let mut found = meter.query([id])?;
         let Some(row) = found.next()? else { continue };
         let (asset, rules) = (AssetId(row.get("asset_id")?), crate::meters::rules(row)?);
+        let meter = MeterId(*id);
+        let mut exchanges = exchanges::of(conn, meter)?.into_iter().peekable();
         let mut hours = 0.0;
         let mut before: Option<f64> = None;
         let mut series = Vec::new();
-        let mut rows = readings.query([id])?;
-        while let Some(row) = rows.next()? {
-            let value: f64 = row.get("value")?;
-            hours += before.and_then(|before| rise(&rules, before, value)).unwrap_or(0.0).max(0.0);
-            before = Some(value);
-            series.push((instant(row, "at")?, hours));
+        for reading in history::columns(conn, meter, Span::ALWAYS)?.iter() {
+            let mut add = |from: &mut Option<f64>, to: f64| {
+                hours += from.and_then(|from| rise(&rules, from, to)).unwrap_or(0.0).max(0.0);
+                *from = Some(to);
+            };
+            while let Some(exchange) = exchanges.next_if(|exchange| exchange.at <= reading.at) {
+                add(&mut before, exchange.last);
+                before = Some(exchange.first);
+            }
+            add(&mut before, reading.value);
+            series.push((reading.at, hours));
         }
         snapshot.running.insert(asset, series);
     }

@@ -3,6 +3,7 @@
 //! where a setpoint might stand ([`proposals`]) and when it will be reached ([`forecast`]).
 
 pub mod again;
+pub mod changes;
 pub mod forecast;
 pub mod ladder;
 pub mod machine;

@@ -16,6 +16,7 @@ use crate::{
     time::{DAY, HOUR, Instant, SECOND, Span},
 };
 use serde::Serialize;
+use std::ops::Range;
 
 /// What a replay takes as given.
 #[derive(Debug, Clone, PartialEq)]
@@ -55,11 +56,13 @@ pub struct Past {
 }
 
 /// What a ladder is run over.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone)]
 pub struct History<'a> {
     pub meter: &'a Meter,
     /// In order of time, one an instant.
     pub readings: &'a Columns,
+    /// Places of those that are looked at.
+    pub part: Range<usize>,
     /// The end of history.
     pub until: Instant,
     pub past: &'a Past,
@@ -171,7 +174,7 @@ pub fn replay(ladder: &Ladder, history: &History, assumptions: &Assumptions) -> 
     let machine = Machine::new(ladder, history.meter);
     let mut states = machine.at_rest();
     let mut run = Run::new(ladder, assumptions);
-    machine.run(&mut states, history.readings, 0..history.readings.len(), &mut |at, changed| run.changed(changed, at));
+    machine.run(&mut states, history.readings, history.part.clone(), &mut |at, changed| run.changed(changed, at));
     run.finish(history)
 }
 
@@ -374,7 +377,7 @@ impl<'a> Run<'a> {
         if let Some(from) = self.warned_since {
             self.result.spells.push(Spell { from, to: None, verdict: SpellVerdict::Open });
         }
-        self.result.readings = history.readings.len();
+        self.result.readings = history.part.len();
         judge(&mut self.result, history.until, history.past, self.assumptions.horizon_ms);
         self.result
     }
@@ -414,6 +417,7 @@ fn judge(result: &mut Replay, until: Instant, past: &Past, horizon_ms: i64) {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct FinderPoint {
     pub setpoint: f64,
+    pub deadband: Option<f64>,
     pub caught: usize,
     pub missed: usize,
     pub nuisance: usize,
@@ -423,10 +427,10 @@ pub struct FinderPoint {
     pub work: usize,
 }
 
-/// The grid that a finder sweeps: `steps` setpoints between the least and the greatest reading, both ends left out.
+/// The grid that a finder sweeps: `steps` setpoints between the least and the greatest value, both ends left out.
 #[must_use]
-pub fn grid(readings: &Columns, steps: usize) -> Vec<f64> {
-    let (low, high) = range(readings.values());
+pub fn grid(values: &[f64], steps: usize) -> Vec<f64> {
+    let (low, high) = range(values);
     if low >= high {
         return Vec::new();
     }
@@ -441,7 +445,14 @@ fn range(values: &[f64]) -> (f64, f64) {
 /// Readings that every setting of a finder looks at before the next ones: few enough to stay near the processor.
 const STRETCH: usize = 1_024;
 
-/// Replays one rung alone at each setpoint of a grid, its delays as they are, and its deadband too where none is given.
+/// One setting of the rung that a finder moves; the rung's own deadband where none is given.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Setting {
+    pub setpoint: f64,
+    pub deadband: Option<f64>,
+}
+
+/// Replays one rung alone at each setting, its delays as they are.
 ///
 /// The other rungs are left out: what is chosen here is where this one stands. All settings go through the history
 /// together, a stretch at a time; a stretch whose values can change nothing for a setting costs it one comparison.
@@ -449,17 +460,16 @@ const STRETCH: usize = 1_024;
 pub fn find(
     ladder: &Ladder,
     rung: usize,
-    setpoints: &[f64],
-    deadband: Option<f64>,
+    tried: &[Setting],
     history: &History,
     assumptions: &Assumptions,
 ) -> Vec<FinderPoint> {
     let Some(chosen) = ladder.rungs.get(rung) else { return Vec::new() };
     let assumptions = Assumptions { least: chosen.severity.min(assumptions.least), ..assumptions.clone() };
     let own = chosen.setpoint.zip(chosen.clears_at()).map(|(setpoint, clears)| (setpoint - clears).abs());
-    let alone: Vec<Ladder> = setpoints
+    let alone: Vec<Ladder> = tried
         .iter()
-        .map(|&setpoint| {
+        .map(|&Setting { setpoint, deadband }| {
             let mut alone = Ladder { rungs: vec![chosen.clone()], ..ladder.clone() };
             alone.rungs[0].setpoint = Some(setpoint);
             alone.rungs[0].deadband = deadband.or(own);
@@ -476,9 +486,9 @@ pub fn find(
         })
         .collect();
     let readings = history.readings;
-    let mut from = 0;
-    while from < readings.len() {
-        let to = (from + STRETCH).min(readings.len());
+    let mut from = history.part.start;
+    while from < history.part.end {
+        let to = (from + STRETCH).min(history.part.end);
         let (low, high) = range(&readings.values()[from..to]);
         for (machine, states, run) in &mut settings {
             if !machine.is_quiet(states, low, high) {
@@ -487,10 +497,11 @@ pub fn find(
         }
         from = to;
     }
-    let judged = settings.into_iter().zip(setpoints).map(|((.., run), &setpoint)| {
+    let judged = settings.into_iter().zip(tried).map(|((.., run), setting)| {
         let replay = run.finish(history);
         FinderPoint {
-            setpoint,
+            setpoint: setting.setpoint,
+            deadband: setting.deadband.or(own),
             caught: replay.caught(),
             missed: replay.missed(),
             nuisance: replay.spells_of(SpellVerdict::Nuisance),
@@ -545,7 +556,7 @@ mod tests {
     fn run(values: &[f64], past: &Past) -> Replay {
         let readings: Columns = (0..).zip(values).map(|(day, &value)| Reading { at: at(day), value }).collect();
         let until = at(values.len() as i64);
-        let history = History { meter: &meter(), readings: &readings, until, past };
+        let history = History { meter: &meter(), readings: &readings, part: 0..readings.len(), until, past };
         replay(&ladder(), &history, &Assumptions { work_lasts_ms: 5 * DAY, ..Assumptions::default() })
     }
 
@@ -625,7 +636,8 @@ mod tests {
         let readings: Columns = (0..8)
             .map(|n| Reading { at: Instant::from_ms(n * 10 * SECOND), value: if n % 2 == 0 { 1.0 } else { 5.0 } })
             .collect();
-        let history = History { meter: &meter(), readings: &readings, until: at(1), past: &Past::default() };
+        let history =
+            History { meter: &meter(), readings: &readings, part: 0..8, until: at(1), past: &Past::default() };
         let chattering = |times, within| {
             let assumptions = Assumptions { chatter: (times, within), ..Assumptions::default() };
             replay(&ladder(), &history, &assumptions).chattering
@@ -640,9 +652,10 @@ mod tests {
         let past = Past { failures: vec![at(8)], found: vec![] };
         let values = [1.0, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 1.0, 1.0];
         let readings: Columns = (0..).zip(values).map(|(day, value)| Reading { at: at(day), value }).collect();
-        let history = History { meter: &meter(), readings: &readings, until: at(60), past: &past };
-        assert_eq!(grid(&readings, 5), [2.0, 3.0, 4.0, 5.0, 6.0]);
-        let points = find(&ladder(), 0, &[1.5, 4.0, 6.5, 8.0], None, &history, &Assumptions::default());
+        let history = History { meter: &meter(), readings: &readings, part: 0..10, until: at(60), past: &past };
+        assert_eq!(grid(readings.values(), 5), [2.0, 3.0, 4.0, 5.0, 6.0]);
+        let tried = [1.5, 4.0, 6.5, 8.0].map(|setpoint| Setting { setpoint, deadband: None });
+        let points = find(&ladder(), 0, &tried, &history, &Assumptions::default());
         let warnings: Vec<Option<i64>> = points.iter().map(|p| p.median_warning_ms.map(|ms| ms / DAY)).collect();
         assert_eq!(warnings, [Some(6), Some(4), Some(1), None]);
         assert_eq!(

@@ -28,7 +28,7 @@ use tally_core::{
     work::{WorkKind, WorkState},
 };
 use tally_store::{
-    Act, Actor, Result, Store, StoreError, people,
+    Act, Actor, Result, Store, StoreError, alarms, people,
     readings::{self, Batch, Incoming, IncomingValue},
     work::{self, NewWork},
 };
@@ -163,7 +163,8 @@ impl Player {
             .collect();
         self.as_person(act, "gateway");
         let receipt = readings::ingest(act, &rows, Batch { source: Source::Gateway, name: None, strict: true })?;
-        for number in receipt.work_orders {
+        let again = alarms::answer_due(act)?;
+        for number in receipt.work_orders.into_iter().chain(again.work_orders) {
             // A joined order is being seen to already.
             if self.taken_up.insert(number)
                 && let Some(meter) = work::standing(act.conn(), number)?.source_meter

@@ -77,17 +77,28 @@ const OTHERS: &[(&str, &str, Role, Option<i64>)] = &[
 /// Adds crews and people.
 pub fn add(act: &mut Act) -> Result<()> {
     for &(code, name, role, rate) in OTHERS {
-        people::add(act, &Person { code: code.into(), name: name.into(), role, crew: None, rate })?;
+        people::add(act, &Person { code: code.into(), name: name.into(), role, crew: None, rate, mail: mail(code) })?;
     }
     for &(crew, name, department, weekly_hours) in CREWS {
         let new = Crew { code: crew.into(), name: name.into(), department: department.into(), weekly_hours };
         people::add_crew(act, &new)?;
         for &(code, name, rate) in hands(crew) {
             let role = Role::Technician;
-            let person =
-                Person { code: code.into(), name: name.into(), role, crew: Some(crew.into()), rate: Some(rate) };
+            let person = Person {
+                code: code.into(),
+                name: name.into(),
+                role,
+                crew: Some(crew.into()),
+                rate: Some(rate),
+                mail: mail(code),
+            };
             people::add(act, &person)?;
         }
     }
     Ok(())
+}
+
+/// An address that goes nowhere: names ending in `.example` are set aside for such (RFC 2606).
+fn mail(code: &str) -> Option<String> {
+    Some(format!("{code}@ombersett.example"))
 }

@@ -29,6 +29,7 @@ pub async fn set(
     Body(body): Body<ClockBody>,
 ) -> Result<Json<ClockBody>, ApiError> {
     if state.clock.set(body.now) {
+        state.tick().await?;
         Ok(Json(ClockBody { now: state.clock.now() }))
     } else {
         Err(StoreError::Conflict("this server's clock runs by itself".into()).into())

@@ -1,10 +1,12 @@
 use crate::{
     AppState,
     error::ApiError,
-    extract::{Body, Segment, Who},
+    extract::{Body, Params, Segment, Who},
 };
-use axum::{Json, extract::State};
-use tally_store::limits::{self, LadderReceipt, LadderView, NewLadder};
+use axum::{Json, extract::State, http::StatusCode};
+use serde::Deserialize;
+use tally_store::limits::{self, LadderChanges, LadderReceipt, LadderView, NewLadder};
+use utoipa::IntoParams;
 
 /// The newest version of a meter's ladder, and the versions before it.
 #[utoipa::path(get, path = "/meters/{code}/ladder", params(("code" = String, Path)),
@@ -27,4 +29,47 @@ pub async fn put(
     Body(body): Body<NewLadder>,
 ) -> Result<Json<LadderReceipt>, ApiError> {
     state.write(who, move |act| limits::set(act, &code, &body).map(Json)).await
+}
+
+/// A second engineer's yes to the version that waits for it.
+#[utoipa::path(post, path = "/meters/{code}/ladder/approve", params(("code" = String, Path)),
+    responses((status = 200, body = LadderReceipt)))]
+pub async fn approve(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(code): Segment<String>,
+) -> Result<Json<LadderReceipt>, ApiError> {
+    state.write(who, move |act| limits::approve(act, &code).map(Json)).await
+}
+
+/// Takes back or turns down the version that waits for a second engineer.
+#[utoipa::path(delete, path = "/meters/{code}/ladder/proposed", params(("code" = String, Path)),
+    responses((status = 204)))]
+pub async fn turn_down(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(code): Segment<String>,
+) -> Result<StatusCode, ApiError> {
+    state.write(who, move |act| limits::turn_down(act, &code)).await?;
+    Ok(StatusCode::NO_CONTENT)
+}
+
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct ChangesParams {
+    /// Number of the earlier version; 0 is no ladder at all.
+    from: i64,
+    to: i64,
+}
+
+/// What differs between two versions, rung by rung.
+#[utoipa::path(get, path = "/meters/{code}/ladder/changes", params(("code" = String, Path), ChangesParams),
+    responses((status = 200, body = LadderChanges)))]
+pub async fn changes(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(code): Segment<String>,
+    Params(params): Params<ChangesParams>,
+) -> Result<Json<LadderChanges>, ApiError> {
+    state.look(who, move |look| Ok(Json(limits::changes_between(look.conn, &code, params.from, params.to)?))).await
 }

@@ -7,7 +7,12 @@ use crate::{
 use axum::{Json, extract::State};
 use serde::Deserialize;
 use tally_core::{limits::Ladder, time::Span};
-use tally_store::replay::{self, Asked, FinderAsked, FinderView, ReplayView};
+use tally_store::{
+    families,
+    replay::{
+        self, Asked, FinderAsked, FinderView, ForecastView, ManyReplay, ProposalsAsked, ProposalsView, ReplayView,
+    },
+};
 use utoipa::ToSchema;
 
 /// A span by its name, or two instants; the last twelve months without either.
@@ -45,8 +50,8 @@ pub async fn replay(
 ) -> Result<Json<ReplayView>, ApiError> {
     state
         .look(who, move |look| {
-            let (span, tree) = (body.past.span(look)?, &look.snapshot.tree);
-            Ok(Json(replay::of_meter(look.conn, tree, &code, span, body.ladder, &body.asked, look.now)?))
+            let span = body.past.span(look)?;
+            Ok(Json(replay::of_meter(&look.asking(), &code, span, body.ladder, &body.asked)?))
         })
         .await
 }
@@ -74,9 +79,96 @@ pub async fn finder(
 ) -> Result<Json<FinderView>, ApiError> {
     state
         .look(who, move |look| {
-            let (span, tree) = (body.past.span(look)?, &look.snapshot.tree);
-            let (which, asked) = (&body.which, &body.asked);
-            Ok(Json(replay::finder(look.conn, tree, &code, span, body.ladder, which, asked, look.now)?))
+            let span = body.past.span(look)?;
+            Ok(Json(replay::finder(&look.asking(), &code, span, body.ladder, &body.which, &body.asked)?))
+        })
+        .await
+}
+
+/// What a ladder would have done on all meters of a family.
+#[utoipa::path(post, path = "/families/{class}/{name}/replay",
+    params(("class" = String, Path), ("name" = String, Path)), request_body = ReplayBody,
+    responses((status = 200, body = ManyReplay)))]
+pub async fn of_family(
+    State(state): State<AppState>,
+    who: Who,
+    Segment((class, name)): Segment<(String, String)>,
+    Body(body): Body<ReplayBody>,
+) -> Result<Json<ManyReplay>, ApiError> {
+    state
+        .look(who, move |look| {
+            let span = body.past.span(look)?;
+            Ok(Json(families::replay_of(&look.asking(), &class, &name, span, body.ladder, &body.asked)?))
+        })
+        .await
+}
+
+/// What each of many settings of one rung would have come to on all meters of a family.
+#[utoipa::path(post, path = "/families/{class}/{name}/finder",
+    params(("class" = String, Path), ("name" = String, Path)), request_body = FinderBody,
+    responses((status = 200, body = FinderView)))]
+pub async fn finder_of_family(
+    State(state): State<AppState>,
+    who: Who,
+    Segment((class, name)): Segment<(String, String)>,
+    Body(body): Body<FinderBody>,
+) -> Result<Json<FinderView>, ApiError> {
+    state
+        .look(who, move |look| {
+            let span = body.past.span(look)?;
+            let (ladder, which) = (body.ladder, &body.which);
+            Ok(Json(families::finder_of(&look.asking(), &class, &name, span, ladder, which, &body.asked)?))
+        })
+        .await
+}
+
+/// A baseline window, and what the engineer chooses.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct ProposalsBody {
+    #[serde(flatten)]
+    past: Past,
+    #[serde(flatten)]
+    asked: ProposalsAsked,
+}
+
+/// Setpoints that a baseline window speaks for, each with its count, formula and source.
+#[utoipa::path(post, path = "/meters/{code}/proposals", params(("code" = String, Path)), request_body = ProposalsBody,
+    responses((status = 200, body = ProposalsView)))]
+pub async fn proposals(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(code): Segment<String>,
+    Body(body): Body<ProposalsBody>,
+) -> Result<Json<ProposalsView>, ApiError> {
+    state
+        .look(who, move |look| {
+            let span = body.past.span(look)?;
+            Ok(Json(replay::proposals(&look.asking(), &code, span, &body.asked)?))
+        })
+        .await
+}
+
+/// A recent window, and a ladder whose rungs may be reached.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct ForecastBody {
+    #[serde(flatten)]
+    past: Past,
+    ladder: Option<Ladder>,
+}
+
+/// Where a meter is heading: a robust line through a recent window, and when it reaches each rung.
+#[utoipa::path(post, path = "/meters/{code}/forecast", params(("code" = String, Path)), request_body = ForecastBody,
+    responses((status = 200, body = ForecastView)))]
+pub async fn forecast(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(code): Segment<String>,
+    Body(body): Body<ForecastBody>,
+) -> Result<Json<ForecastView>, ApiError> {
+    state
+        .look(who, move |look| {
+            let span = body.past.span(look)?;
+            Ok(Json(replay::forecast(&look.asking(), &code, span, body.ladder)?))
         })
         .await
 }

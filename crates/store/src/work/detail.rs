@@ -51,6 +51,8 @@ pub struct WorkDetail {
     pub question: Option<String>,
     pub asked: Option<String>,
     pub verdict: Option<Verdict>,
+    /// The number that another system has for it.
+    pub reference: Option<String>,
     /// From the root down to the parent of its asset.
     pub above: Vec<NamedAsset>,
     pub why: Option<WorkWhy>,
@@ -88,7 +90,7 @@ pub fn detail(
     let why = match row.get::<_, Option<String>>("meter")? {
         Some(meter) => {
             let occurrences = alarms::of_work(conn, number)?;
-            let version = occurrences.first().map_or(0, |first| first.ladder_version);
+            let version = occurrences.first().and_then(|first| first.ladder_version).unwrap_or(0);
             let meter_id = MeterId(row.get("source_meter_id")?);
             Some(WorkWhy {
                 ladder: limits::version(conn, meter_id, version)?,
@@ -115,6 +117,7 @@ pub fn detail(
         question: row.get("question")?,
         asked: row.get("asked")?,
         verdict: maybe_word("work_orders", row, "verdict")?,
+        reference: row.get("reference")?,
         above: above(current.asset)?,
         why,
         moves: work::moves(current.state, mover(viewer.role, viewer.id, &current)),

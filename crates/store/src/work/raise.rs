@@ -7,7 +7,7 @@ use crate::{
     error::{Result, StoreError},
     people,
     rows::word,
-    settings,
+    settings, webhooks,
 };
 use rusqlite::{Connection, params};
 use serde::{Deserialize, Serialize};
@@ -88,6 +88,8 @@ pub struct WorkChange {
     pub target_finish: Option<Instant>,
     pub scheduled_start: Option<Instant>,
     pub scheduled_end: Option<Instant>,
+    /// The number that another system has for it.
+    pub reference: Option<String>,
 }
 
 /// Raises work for a person.
@@ -196,6 +198,12 @@ pub(crate) fn insert(act: &mut Act, draft: Draft) -> Result<WorkOrderId> {
     ])?;
     let number = WorkOrderId(conn.last_insert_rowid());
     log_state(act, number, None, draft.state, draft.raised_at, None)?;
+    act.news.work = true;
+    webhooks::emit(
+        act,
+        "work_order",
+        &serde_json::json!({ "number": number, "title": draft.title, "risk_rank": draft.risk_rank, "state": draft.state }),
+    )?;
     Ok(number)
 }
 
@@ -268,7 +276,8 @@ pub fn change(act: &mut Act, work: WorkOrderId, to: &WorkChange) -> Result<()> {
                                ELSE (SELECT department FROM crews WHERE id = ?7) END,
              assignee_id = ifnull(?8, assignee_id), estimated_hours = ifnull(?9, estimated_hours),
              target_start = ifnull(?10, target_start), target_finish = ifnull(?11, target_finish),
-             scheduled_start = ifnull(?12, scheduled_start), scheduled_end = ifnull(?13, scheduled_end)
+             scheduled_start = ifnull(?12, scheduled_start), scheduled_end = ifnull(?13, scheduled_end),
+             reference = ifnull(?14, reference)
          WHERE number = ?1",
         params![
             work.0,
@@ -284,6 +293,7 @@ pub fn change(act: &mut Act, work: WorkOrderId, to: &WorkChange) -> Result<()> {
             to.target_finish.map(Instant::ms),
             to.scheduled_start.map(Instant::ms),
             to.scheduled_end.map(Instant::ms),
+            to.reference.as_deref().map(str::trim),
         ],
     )?;
     act.audit("changed", "work order", &work.to_string(), to)

@@ -2,9 +2,11 @@
 
 use crate::{
     act::Act,
+    alarms,
     error::{Result, StoreError},
     people,
     rows::{from_word, instant, maybe_word, word},
+    webhooks,
 };
 use rusqlite::{Connection, params};
 use serde::{Deserialize, Serialize};
@@ -161,6 +163,9 @@ pub fn set_state(act: &mut Act, work: WorkOrderId, to: &StateMove) -> Result<()>
             to.verdict.map(|verdict| word(&verdict)),
         ],
     )?;
+    act.news.work = true;
+    webhooks::emit(act, "work_state", &serde_json::json!({ "number": work, "from": current.state, "to": to.to }))?;
+    alarms::work_moved(act, work, current.state, to.to, at)?;
     log_state(act, work, Some(current.state), to.to, at, note.or(question))
 }
 

@@ -211,13 +211,13 @@ fn an_alarm_is_seen_once() {
         json!({"rungs": [{"side": "high", "severity": "alert", "setpoint": 4.0, "response": {"kind": "record"}}]});
     plant.set_limits("M-ACC", limit, day(1)).unwrap();
     let alarm = plant.send("M-ACC", &[5.0], day(2)).alarms[0];
-    plant.write(day(3), |act| alarms::acknowledge(act, alarm)).unwrap();
-    plant.write(day(4), |act| alarms::acknowledge(act, alarm)).unwrap();
+    plant.write(day(3), |act| alarms::acknowledge(act, &[alarm])).unwrap();
+    plant.write(day(4), |act| alarms::acknowledge(act, &[alarm])).unwrap();
     let standing = plant.store.read(|conn| alarms::standing(conn, None, 10)).unwrap();
     assert_eq!(standing[0].acknowledged_at, Some(day(3)), "the first one counts");
     let elsewhere = plant.store.read(|conn| alarms::standing(conn, Some(&[99]), 10)).unwrap();
     assert!(elsewhere.is_empty());
-    let unknown = plant.write(day(4), |act| alarms::acknowledge(act, tally_core::ids::AlarmId(77)));
+    let unknown = plant.write(day(4), |act| alarms::acknowledge(act, &[tally_core::ids::AlarmId(77)]));
     assert_eq!(unknown.unwrap_err().to_string(), "there is no alarm \"77\"");
 }
 

@@ -19,11 +19,12 @@ pub(super) const PEOPLE: &[Column] = &[
     Column::new("role", "Role", ROLES).required().many(),
     Column::new("crew", "Crew", Form::Refers { to: Kind::Crews }).id("crew_id", Kind::Crews).many(),
     Column::new("rate", "Cost per hour", Form::Money).many(),
+    Column::new("mail", "Mail", Form::Text).hint("where messages go; read here without it"),
     Column::new("active", "Active", Form::YesNo).default("yes").hint("no for somebody who has left").many(),
 ];
 
 pub(super) const SELECT_PEOPLE: &str = "SELECT p.id, NULL AS asset_id, p.code, p.name, p.role, c.code AS crew, p.rate,
-        p.active FROM people p LEFT JOIN crews c ON c.id = p.crew_id";
+        p.mail, p.active FROM people p LEFT JOIN crews c ON c.id = p.crew_id";
 
 pub(super) const CREWS: &[Column] = &[
     Column::new("code", "Code", Form::Code).required().apart(),
@@ -50,6 +51,7 @@ pub(super) fn add_person(act: &mut Act, wanted: &Wanted) -> Result<()> {
         role,
         crew: wanted.some("crew"),
         rate: wanted.integer("rate"),
+        mail: wanted.some("mail"),
     };
     let id = people::add(act, &person)?;
     if wanted.text("active") == "no" {

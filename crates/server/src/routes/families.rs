@@ -1,0 +1,63 @@
+use crate::{
+    AppState,
+    error::ApiError,
+    extract::{Body, Params, Segment, Who},
+};
+use axum::{Json, extract::State};
+use serde::Deserialize;
+use tally_store::families::{self, FamilyLadder, FamilyReceipt, FamilyRow, FamilyView};
+use utoipa::IntoParams;
+
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct ListParams {
+    scope: Option<String>,
+}
+
+/// Meters of one name on assets of one equipment class, as families.
+#[utoipa::path(get, path = "/families", params(ListParams), responses((status = 200, body = Vec<FamilyRow>)))]
+pub async fn list(
+    State(state): State<AppState>,
+    who: Who,
+    Params(params): Params<ListParams>,
+) -> Result<Json<Vec<FamilyRow>>, ApiError> {
+    state
+        .look(who, move |look| {
+            let scope = look.scope(params.scope.as_deref())?;
+            Ok(Json(families::list(look.conn, scope.as_deref())?))
+        })
+        .await
+}
+
+/// A family with its ladder; meters that deviate say in what.
+#[utoipa::path(get, path = "/families/{class}/{name}", params(("class" = String, Path), ("name" = String, Path)),
+    responses((status = 200, body = FamilyView)))]
+pub async fn one(
+    State(state): State<AppState>,
+    who: Who,
+    Segment((class, name)): Segment<(String, String)>,
+) -> Result<Json<FamilyView>, ApiError> {
+    state.look(who, move |look| Ok(Json(families::view(look.conn, &class, &name)?))).await
+}
+
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct PutParams {
+    /// Only say what would change on which meters; nothing is kept.
+    #[serde(default)]
+    dry_run: bool,
+}
+
+/// Writes a ladder for a family; meters with one of their own keep it unless they are named.
+#[utoipa::path(put, path = "/families/{class}/{name}",
+    params(("class" = String, Path), ("name" = String, Path), PutParams), request_body = FamilyLadder,
+    responses((status = 200, body = FamilyReceipt)))]
+pub async fn put(
+    State(state): State<AppState>,
+    who: Who,
+    Segment((class, name)): Segment<(String, String)>,
+    Params(params): Params<PutParams>,
+    Body(body): Body<FamilyLadder>,
+) -> Result<Json<FamilyReceipt>, ApiError> {
+    state.act(who, params.dry_run, move |act| families::set(act, &class, &name, &body).map(Json)).await
+}

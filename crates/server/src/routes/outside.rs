@@ -1,0 +1,162 @@
+//! The ways to the outside: mail, webhooks, tags, and what browsers are told as it happens.
+
+use crate::{
+    AppState,
+    error::ApiError,
+    extract::{Body, Params, Segment, Who},
+};
+use axum::{
+    Json,
+    extract::State,
+    http::StatusCode,
+    response::sse::{Event, KeepAlive, Sse},
+};
+use serde::{Deserialize, Serialize};
+use std::convert::Infallible;
+use tally_core::{
+    ids::WorkOrderId,
+    people::{Action, may},
+};
+use tally_store::{
+    StoreError,
+    outbox::{self, MessagePage},
+    tags::{self, NewTag, TagRow},
+    webhooks::{self, DeliveryRow, NewWebhook, WebhookRow},
+};
+use tokio_stream::{Stream, StreamExt, wrappers::BroadcastStream};
+use utoipa::{IntoParams, ToSchema};
+
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct OutboxParams {
+    /// Only what tells of this work order.
+    work_order: Option<i64>,
+    cursor: Option<i64>,
+    limit: Option<usize>,
+}
+
+/// Mail to people, newest first.
+#[utoipa::path(get, path = "/outbox", params(OutboxParams), responses((status = 200, body = MessagePage)))]
+pub async fn outbox(
+    State(state): State<AppState>,
+    who: Who,
+    Params(params): Params<OutboxParams>,
+) -> Result<Json<MessagePage>, ApiError> {
+    state
+        .look(who, move |look| {
+            let (work, limit) = (params.work_order.map(WorkOrderId), params.limit.unwrap_or(50).clamp(1, 500));
+            Ok(Json(outbox::list(look.conn, work, params.cursor, limit)?))
+        })
+        .await
+}
+
+/// Addresses that are told of events, and what became of it.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Webhooks {
+    pub webhooks: Vec<WebhookRow>,
+    /// Newest first.
+    pub deliveries: Vec<DeliveryRow>,
+}
+
+/// Addresses that are told of events, with the newest deliveries.
+#[utoipa::path(get, path = "/webhooks", responses((status = 200, body = Webhooks)))]
+pub async fn webhooks(State(state): State<AppState>, who: Who) -> Result<Json<Webhooks>, ApiError> {
+    state
+        .look(who, |look| {
+            may(look.actor.role, Action::ChangeMasterData).map_err(StoreError::from)?;
+            Ok(Json(Webhooks { webhooks: webhooks::list(look.conn)?, deliveries: webhooks::log(look.conn, 200)? }))
+        })
+        .await
+}
+
+/// What was made.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Made {
+    pub id: i64,
+}
+
+/// Adds an address that is told of events.
+#[utoipa::path(post, path = "/webhooks", request_body = NewWebhook, responses((status = 201, body = Made)))]
+pub async fn add_webhook(
+    State(state): State<AppState>,
+    who: Who,
+    Body(body): Body<NewWebhook>,
+) -> Result<(StatusCode, Json<Made>), ApiError> {
+    state.write(who, move |act| webhooks::add(act, &body).map(|id| (StatusCode::CREATED, Json(Made { id })))).await
+}
+
+/// Tells an address nothing any more.
+#[utoipa::path(delete, path = "/webhooks/{id}", params(("id" = i64, Path)), responses((status = 204)))]
+pub async fn stop_webhook(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(id): Segment<i64>,
+) -> Result<StatusCode, ApiError> {
+    state.write(who, move |act| webhooks::stop(act, id)).await?;
+    Ok(StatusCode::NO_CONTENT)
+}
+
+/// Sends a delivery again.
+#[utoipa::path(post, path = "/deliveries/{id}/resend", params(("id" = i64, Path)),
+    responses((status = 200, body = Made)))]
+pub async fn resend(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(id): Segment<i64>,
+) -> Result<Json<Made>, ApiError> {
+    state.write(who, move |act| webhooks::resend(act, id).map(|()| Json(Made { id }))).await
+}
+
+/// Names that outside systems have for meters.
+#[utoipa::path(get, path = "/tags", responses((status = 200, body = Vec<TagRow>)))]
+pub async fn tags(State(state): State<AppState>, who: Who) -> Result<Json<Vec<TagRow>>, ApiError> {
+    state.look(who, |look| Ok(Json(tags::list(look.conn)?))).await
+}
+
+/// Sets what a tag stands for.
+#[utoipa::path(put, path = "/tags", request_body = NewTag, responses((status = 200, body = NewTag)))]
+pub async fn set_tag(
+    State(state): State<AppState>,
+    who: Who,
+    Body(body): Body<NewTag>,
+) -> Result<Json<NewTag>, ApiError> {
+    state.write(who, move |act| tags::set(act, &body).map(|()| Json(body))).await
+}
+
+/// Takes a tag away.
+#[utoipa::path(delete, path = "/tags/{tag}", params(("tag" = String, Path)), responses((status = 204)))]
+pub async fn remove_tag(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(tag): Segment<String>,
+) -> Result<StatusCode, ApiError> {
+    state.write(who, move |act| tags::remove(act, &tag)).await?;
+    Ok(StatusCode::NO_CONTENT)
+}
+
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct LiveParams {
+    /// Code of the person who listens: a browser's event source sends no headers of its own.
+    person: Option<String>,
+}
+
+/// What changes as it happens, as server-sent events: `{meters, alarms, work}`. An event `missed` says that some were
+/// left out because the listener was too slow.
+#[utoipa::path(get, path = "/live", params(LiveParams),
+    responses((status = 200, content_type = "text/event-stream", body = String)))]
+pub async fn live(
+    State(state): State<AppState>,
+    Params(params): Params<LiveParams>,
+) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, ApiError> {
+    state.look(Who(params.person), |_| Ok(())).await?;
+    let events = BroadcastStream::new(state.live.subscribe()).map(|news| {
+        Ok(match news {
+            Ok(news) => {
+                Event::default().json_data(&news).unwrap_or_else(|_unwritable| Event::default().event("missed"))
+            }
+            Err(_lagged) => Event::default().event("missed").data("{}"),
+        })
+    });
+    Ok(Sse::new(events).keep_alive(KeepAlive::default()))
+}

@@ -1,0 +1,128 @@
+//! What people do about alarms: say that they have seen them, and judge what came late.
+
+use super::again;
+use crate::{
+    act::Act,
+    assets::NamedAsset,
+    error::{Result, StoreError},
+    rows::instant,
+};
+use rusqlite::{Connection, params, types::Value};
+use serde::{Deserialize, Serialize};
+use std::rc::Rc;
+use tally_core::{
+    ids::{AlarmId, MeterId},
+    limits::Rung,
+    people::Action,
+    readings::Reading,
+    severity::Severity,
+    time::Instant,
+};
+use utoipa::ToSchema;
+
+/// Says that alarms have been seen; says of how many that was new.
+///
+/// # Errors
+/// [`StoreError::NotFound`] for the first that there is not.
+pub fn acknowledge(act: &mut Act, alarms: &[AlarmId]) -> Result<usize> {
+    act.require(Action::AcknowledgeAlarms)?;
+    let mut seen = 0;
+    for alarm in alarms {
+        again::require(act.conn, *alarm)?;
+        let was_new = act.conn.execute(
+            "UPDATE alarms SET acknowledged_at = ?2, acknowledged_by = ?3 WHERE id = ?1 AND acknowledged_at IS NULL",
+            params![alarm.0, act.now.ms(), act.actor.id.0],
+        )?;
+        if was_new > 0 {
+            act.audit("acknowledged", "alarm", &alarm.to_string(), &())?;
+        }
+        seen += was_new;
+    }
+    Ok(seen)
+}
+
+/// A late reading beyond a rung.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct LateRow {
+    pub id: i64,
+    pub meter: String,
+    pub meter_name: String,
+    pub unit: String,
+    pub asset: NamedAsset,
+    pub at: Instant,
+    pub value: f64,
+    /// As it is called, such as `alert high`.
+    pub rung: String,
+    pub severity: Severity,
+    pub recorded_at: Instant,
+}
+
+/// What a person makes of a late reading.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct Judgement {
+    pub judgement: String,
+}
+
+/// Puts a late reading onto the list.
+///
+/// # Errors
+/// SQLite's own.
+pub fn note_late(act: &Act, meter: MeterId, reading: Reading, rung: &Rung) -> Result<()> {
+    let mut insert = act.conn.prepare_cached(
+        "INSERT INTO late_beyond (meter_id, at, value, rung, severity, recorded_at) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
+    )?;
+    let strokes = rung.severity.strokes();
+    insert.execute(params![meter.0, reading.at.ms(), reading.value, rung.name(), strokes, act.now.ms()])?;
+    Ok(())
+}
+
+/// Late readings beyond a rung that nobody has judged, the worst and newest first.
+///
+/// # Errors
+/// SQLite's own.
+pub fn late(conn: &Connection, scope: Option<&[i64]>, limit: usize) -> Result<Vec<LateRow>> {
+    let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
+    let mut select = conn.prepare_cached(
+        "SELECT l.*, m.code AS meter, m.name AS meter_name, m.unit, a.code AS asset, a.name AS asset_name
+         FROM late_beyond l JOIN meters m ON m.id = l.meter_id JOIN assets a ON a.id = m.asset_id
+         WHERE l.judged_at IS NULL AND (?1 OR m.asset_id IN rarray(?2)) ORDER BY l.severity DESC, l.at DESC LIMIT ?3",
+    )?;
+    let mut rows = select.query(params![scope.is_none(), ids, limit])?;
+    let mut late = Vec::new();
+    while let Some(row) = rows.next()? {
+        late.push(LateRow {
+            id: row.get("id")?,
+            meter: row.get("meter")?,
+            meter_name: row.get("meter_name")?,
+            unit: row.get("unit")?,
+            asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
+            at: instant(row, "at")?,
+            value: row.get("value")?,
+            rung: row.get("rung")?,
+            severity: Severity::from_strokes(row.get("severity")?)
+                .ok_or_else(|| StoreError::corrupt("late_beyond", "severity beyond four strokes"))?,
+            recorded_at: instant(row, "recorded_at")?,
+        });
+    }
+    Ok(late)
+}
+
+/// Takes a late reading off the list, with what the person makes of it.
+///
+/// # Errors
+/// [`StoreError::Invalid`] without words, [`StoreError::NotFound`] for one that is not on the list.
+pub fn judge_late(act: &mut Act, id: i64, judged: &Judgement) -> Result<()> {
+    act.require(Action::AcknowledgeAlarms)?;
+    let judgement = judged.judgement.trim();
+    if judgement.is_empty() {
+        return Err(StoreError::invalid("judgement", "say what you make of it"));
+    }
+    let done = act.conn.execute(
+        "UPDATE late_beyond SET judgement = ?2, judged_at = ?3, judged_by = ?4 WHERE id = ?1 AND judged_at IS NULL",
+        params![id, judgement, act.now.ms(), act.actor.id.0],
+    )?;
+    if done == 0 {
+        return Err(StoreError::not_found("late reading", id));
+    }
+    act.audit("judged", "late reading", &id.to_string(), judged)
+}

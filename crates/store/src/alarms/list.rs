@@ -1,0 +1,279 @@
+//! The list of alarms.
+
+use super::{
+    act_on::{self, LateRow},
+    respond::ResponseGiven,
+    shelves::{self, ShelfRow},
+};
+use crate::{
+    assets::NamedAsset,
+    error::{Result, StoreError},
+    meters,
+    rows::{from_json, from_word, instant, maybe_instant, maybe_word},
+};
+use rusqlite::{Connection, Row, params, types::Value};
+use serde::{Deserialize, Serialize};
+use std::rc::Rc;
+use tally_core::{
+    ids::{AlarmId, MeterId, WorkOrderId},
+    limits::{HeldBy, Ladder, Rung, RungSide},
+    severity::Severity,
+    time::{DAY, Instant, Span},
+    work::Verdict,
+};
+use utoipa::ToSchema;
+
+/// What an alarm is of.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum AlarmKind {
+    /// A rung was entered.
+    Limit,
+    /// The meter was not read for longer than it may be.
+    Silent,
+}
+
+/// An answer that another one followed.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct EarlierAnswer {
+    pub at: Instant,
+    pub response: ResponseGiven,
+    pub held_by: Option<HeldBy>,
+    pub work_order: Option<WorkOrderId>,
+}
+
+/// The same as the database hands it over.
+#[derive(Deserialize)]
+struct Earlier {
+    at: i64,
+    response: ResponseGiven,
+    held_by: Option<HeldBy>,
+    work_order: Option<WorkOrderId>,
+}
+
+impl From<Earlier> for EarlierAnswer {
+    fn from(earlier: Earlier) -> Self {
+        let Earlier { at, response, held_by, work_order } = earlier;
+        Self { at: Instant::from_ms(at), response, held_by, work_order }
+    }
+}
+
+/// An alarm as listed.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct AlarmRow {
+    pub id: AlarmId,
+    pub meter: String,
+    pub meter_name: String,
+    pub unit: String,
+    pub asset: NamedAsset,
+    pub kind: AlarmKind,
+    /// None for a silent meter.
+    pub side: Option<RungSide>,
+    pub severity: Severity,
+    /// The rung as it is called, such as `alert high`; none for a silent meter.
+    pub rung: Option<String>,
+    pub setpoint: Option<f64>,
+    pub entered_at: Instant,
+    pub left_at: Option<Instant>,
+    /// `readings` or `limits_changed`.
+    pub left_by: Option<String>,
+    /// None for a meter that was silent from the start.
+    pub value: Option<f64>,
+    /// The value as people read it.
+    pub shown: String,
+    /// The newest answer, and when it was given.
+    pub response: ResponseGiven,
+    pub answered_at: Instant,
+    /// When it answers again, where that is known.
+    pub due_at: Option<Instant>,
+    /// Answers before the newest, in order of time.
+    pub earlier: Vec<EarlierAnswer>,
+    pub held_by: Option<HeldBy>,
+    pub work_order: Option<WorkOrderId>,
+    /// None for a silent meter.
+    pub ladder_version: Option<i64>,
+    pub acknowledged_at: Option<Instant>,
+    pub acknowledged_by: Option<String>,
+    /// Of who did the work.
+    pub verdict: Option<Verdict>,
+}
+
+const SELECT: &str = "SELECT al.*, m.code AS meter, m.name AS meter_name, m.unit, m.kind AS meter_kind, m.grades,
+        a.code AS asset, a.name AS asset_name, v.number AS version, v.definition, w.verdict, p.name AS acknowledger,
+        (SELECT json_group_array(json_object('at', at, 'response', response, 'held_by', json(held_by),
+             'work_order', work_order)) FROM earlier_answers WHERE alarm_id = al.id) AS earlier
+     FROM alarms al JOIN meters m ON m.id = al.meter_id JOIN assets a ON a.id = m.asset_id
+     LEFT JOIN ladder_versions v ON v.id = al.version_id
+     LEFT JOIN work_orders w ON w.number = al.work_order LEFT JOIN people p ON p.id = al.acknowledged_by";
+
+fn alarm(row: &Row) -> Result<AlarmRow> {
+    let ladder: Option<Ladder> =
+        row.get::<_, Option<String>>("definition")?.map(|text| from_json("ladder_versions", &text)).transpose()?;
+    let place: Option<usize> = row.get("rung")?;
+    let rung = ladder.as_ref().zip(place).and_then(|(ladder, place)| ladder.rungs.get(place));
+    let value: Option<f64> = row.get("value")?;
+    let unit: String = row.get("unit")?;
+    let grades: Vec<String> = from_json("meters", &row.get::<_, String>("grades")?)?;
+    let shown = match value.and_then(|value| grades.get(value as usize)) {
+        Some(grade) => grade.clone(),
+        None => value.map_or_else(String::new, |value| tally_core::units::quantity(value, &unit)),
+    };
+    let earlier: Vec<Earlier> = from_json("earlier_answers", &row.get::<_, String>("earlier")?)?;
+    Ok(AlarmRow {
+        id: AlarmId(row.get("id")?),
+        meter: row.get("meter")?,
+        meter_name: row.get("meter_name")?,
+        unit,
+        asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
+        kind: from_word("alarms", row.get("kind")?)?,
+        side: maybe_word("alarms", row, "side")?,
+        rung: rung.map(Rung::name),
+        severity: Severity::from_strokes(row.get("severity")?)
+            .ok_or_else(|| StoreError::corrupt("alarms", "severity beyond four strokes"))?,
+        setpoint: rung.and_then(|rung| rung.setpoint),
+        entered_at: instant(row, "entered_at")?,
+        left_at: maybe_instant(row, "left_at")?,
+        left_by: row.get("left_by")?,
+        value,
+        shown,
+        response: from_word("alarms", row.get("response")?)?,
+        answered_at: instant(row, "answered_at")?,
+        due_at: maybe_instant(row, "due_at")?,
+        earlier: earlier.into_iter().map(EarlierAnswer::from).collect(),
+        held_by: row.get::<_, Option<String>>("held_by")?.map(|text| from_json("alarms", &text)).transpose()?,
+        work_order: row.get::<_, Option<i64>>("work_order")?.map(WorkOrderId),
+        ladder_version: row.get("version")?,
+        acknowledged_at: maybe_instant(row, "acknowledged_at")?,
+        acknowledged_by: row.get("acknowledger")?,
+        verdict: maybe_word("work_orders", row, "verdict")?,
+    })
+}
+
+fn collect(mut rows: rusqlite::Rows) -> Result<Vec<AlarmRow>> {
+    let mut alarms = Vec::new();
+    while let Some(row) = rows.next()? {
+        alarms.push(alarm(row)?);
+    }
+    Ok(alarms)
+}
+
+/// Alarms of one meter that stood at some time of the span, newest first, at most `limit`.
+///
+/// # Errors
+/// [`StoreError::NotFound`] for an unknown meter.
+pub fn of_meter(conn: &Connection, code: &str, span: Span, limit: usize) -> Result<Vec<AlarmRow>> {
+    let MeterId(meter) = meters::require(conn, code)?;
+    let mut select = conn.prepare_cached(&format!(
+        "{SELECT} WHERE al.meter_id = ?1 AND al.entered_at < ?3 AND (al.left_at IS NULL OR al.left_at >= ?2)
+         ORDER BY al.entered_at DESC, al.severity DESC LIMIT ?4"
+    ))?;
+    collect(select.query(params![meter, span.start().ms(), span.end().ms(), limit])?)
+}
+
+/// Standing alarms of a scope, the worst and newest first, at most `limit`.
+///
+/// # Errors
+/// SQLite's own.
+pub fn standing(conn: &Connection, scope: Option<&[i64]>, limit: usize) -> Result<Vec<AlarmRow>> {
+    let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
+    let mut select = conn.prepare_cached(&format!(
+        "{SELECT} WHERE al.left_at IS NULL AND (?1 OR m.asset_id IN rarray(?2))
+         ORDER BY al.severity DESC, al.entered_at DESC LIMIT ?3"
+    ))?;
+    collect(select.query(params![scope.is_none(), ids, limit])?)
+}
+
+/// The alarms that raised or joined a work order, in order of time.
+pub(crate) fn of_work(conn: &Connection, work: WorkOrderId) -> Result<Vec<AlarmRow>> {
+    let mut select =
+        conn.prepare_cached(&format!("{SELECT} WHERE al.work_order = ?1 ORDER BY al.entered_at, al.id"))?;
+    collect(select.query([work.0])?)
+}
+
+/// Standing longer than this is stale. IEC 62682 (from memory).
+pub(super) const STALE_MS: i64 = DAY;
+
+/// Which of the standing alarms to show.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Show {
+    #[default]
+    Standing,
+    Unacknowledged,
+    Held,
+    Stale,
+    Silent,
+}
+
+impl Show {
+    /// The condition on `al`, with the instant as `?3`.
+    fn condition(self) -> &'static str {
+        match self {
+            Self::Standing => "TRUE",
+            Self::Unacknowledged => "al.acknowledged_at IS NULL",
+            Self::Held => "al.response = 'held'",
+            Self::Stale => "al.entered_at < ?3",
+            Self::Silent => "al.kind = 'silent'",
+        }
+    }
+}
+
+/// How many there are of each.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, ToSchema)]
+pub struct ShowCounts {
+    pub standing: usize,
+    pub unacknowledged: usize,
+    pub held: usize,
+    pub stale: usize,
+    pub silent: usize,
+    pub shelved: usize,
+    pub late: usize,
+}
+
+/// What stands now across a scope.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct AlarmsNow {
+    pub counts: ShowCounts,
+    /// Those asked for, the worst first, among them the newest.
+    pub alarms: Vec<AlarmRow>,
+    /// Meters whose alarms are held back by a person.
+    pub shelves: Vec<ShelfRow>,
+    /// Late readings beyond a rung that nobody has judged.
+    pub late: Vec<LateRow>,
+}
+
+/// What stands now across a scope, at most `limit` of each.
+///
+/// # Errors
+/// SQLite's own.
+pub fn now(conn: &Connection, scope: Option<&[i64]>, show: Show, now: Instant, limit: usize) -> Result<AlarmsNow> {
+    let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
+    let stale = now.plus(-STALE_MS).ms();
+    let sums = [Show::Unacknowledged, Show::Held, Show::Stale, Show::Silent]
+        .map(|show| format!("ifnull(sum({}), 0)", show.condition()))
+        .join(", ");
+    let mut count = conn.prepare_cached(&format!(
+        "SELECT count(*), {sums} FROM alarms al JOIN meters m ON m.id = al.meter_id
+         WHERE al.left_at IS NULL AND (?1 OR m.asset_id IN rarray(?2))"
+    ))?;
+    let shelves = shelves::list(conn, scope, now)?;
+    let late = act_on::late(conn, scope, limit)?;
+    let mut counts = count.query_row(params![scope.is_none(), ids, stale], |row| {
+        Ok(ShowCounts {
+            standing: row.get(0)?,
+            unacknowledged: row.get(1)?,
+            held: row.get(2)?,
+            stale: row.get(3)?,
+            silent: row.get(4)?,
+            ..ShowCounts::default()
+        })
+    })?;
+    (counts.shelved, counts.late) = (shelves.len(), late.len());
+    let mut select = conn.prepare_cached(&format!(
+        "{SELECT} WHERE al.left_at IS NULL AND (?1 OR m.asset_id IN rarray(?2)) AND ?3 IS NOT NULL AND {}
+         ORDER BY al.severity DESC, al.entered_at DESC LIMIT ?4",
+        show.condition()
+    ))?;
+    let alarms = collect(select.query(params![scope.is_none(), ids, stale, limit])?)?;
+    Ok(AlarmsNow { counts, alarms, shelves, late })
+}

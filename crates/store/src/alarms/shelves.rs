@@ -1,0 +1,117 @@
+//! Shelves: a person holds a meter's alarms back for a while, with a reason and an end.
+
+use super::again;
+use crate::{
+    act::Act,
+    assets::NamedAsset,
+    error::{Result, StoreError},
+    meters,
+    rows::instant,
+};
+use rusqlite::{Connection, params, types::Value};
+use serde::{Deserialize, Serialize};
+use std::rc::Rc;
+use tally_core::{
+    people::Action,
+    time::{DAY, Instant},
+};
+use utoipa::ToSchema;
+
+/// Nothing is shelved for longer: whoever wants that retires the limit. Own choice.
+const LONGEST_MS: i64 = 366 * DAY;
+
+/// A shelf to set.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct NewShelf {
+    pub until: Instant,
+    pub reason: String,
+}
+
+/// A shelf that holds now.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct ShelfRow {
+    pub meter: String,
+    pub meter_name: String,
+    pub asset: NamedAsset,
+    pub from: Instant,
+    pub until: Instant,
+    pub reason: String,
+    pub by: String,
+    /// Alarms that it holds back.
+    pub holds: usize,
+}
+
+/// Shelves a meter from now on; a shelf that holds already gets the new end and reason.
+///
+/// # Errors
+/// [`StoreError::Invalid`] without a reason, or with an end that is past or more than a year away.
+pub fn shelve(act: &mut Act, code: &str, new: &NewShelf) -> Result<()> {
+    act.require(Action::ShelveAlarms)?;
+    let meter = meters::require(act.conn, code)?;
+    if new.reason.trim().is_empty() {
+        return Err(StoreError::invalid("reason", "say why its alarms are held back"));
+    }
+    if new.until <= act.now {
+        return Err(StoreError::invalid("until", "must lie in the future"));
+    }
+    if new.until.since(act.now) > LONGEST_MS {
+        return Err(StoreError::invalid("until", "must lie within a year: what is held longer is no limit any more"));
+    }
+    end_now(act, meter.0)?;
+    act.conn.execute(
+        "INSERT INTO shelves (meter_id, from_at, to_at, reason, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?2, ?5)",
+        params![meter.0, act.now.ms(), new.until.ms(), new.reason.trim(), act.actor.id.0],
+    )?;
+    again::shelf_moved(act, meter, new.until)?;
+    act.audit("shelved", "meter", code, new)
+}
+
+/// Takes a meter off the shelf: what it holds back answers now.
+///
+/// # Errors
+/// [`StoreError::Conflict`] for a meter that is not shelved.
+pub fn unshelve(act: &mut Act, code: &str) -> Result<()> {
+    act.require(Action::ShelveAlarms)?;
+    let meter = meters::require(act.conn, code)?;
+    if end_now(act, meter.0)? == 0 {
+        return Err(StoreError::Conflict(format!("the meter {code} is not shelved")));
+    }
+    again::shelf_moved(act, meter, act.now)?;
+    act.audit("taken off the shelf", "meter", code, &())?;
+    super::answer_due(act)?;
+    Ok(())
+}
+
+/// What has not begun yet or still holds ends now.
+fn end_now(act: &Act, meter: i64) -> Result<usize> {
+    Ok(act.conn.execute(
+        "UPDATE shelves SET to_at = max(?2, from_at) WHERE meter_id = ?1 AND to_at > ?2",
+        params![meter, act.now.ms()],
+    )?)
+}
+
+/// Shelves that hold now, the one that ends first at the top.
+pub(super) fn list(conn: &Connection, scope: Option<&[i64]>, now: Instant) -> Result<Vec<ShelfRow>> {
+    let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
+    let mut select = conn.prepare_cached(
+        "SELECT m.code, m.name, a.code AS asset, a.name AS asset_name, s.from_at, s.to_at, s.reason, p.name AS person,
+                (SELECT count(*) FROM alarms WHERE meter_id = m.id AND left_at IS NULL AND response = 'held'
+                     AND json_extract(held_by, '$.kind') = 'shelf') AS holds
+         FROM shelves s JOIN meters m ON m.id = s.meter_id JOIN assets a ON a.id = m.asset_id
+         JOIN people p ON p.id = s.recorded_by
+         WHERE s.from_at <= ?1 AND s.to_at > ?1 AND (?2 OR m.asset_id IN rarray(?3)) ORDER BY s.to_at, m.code",
+    )?;
+    let rows = select.query_map(params![now.ms(), scope.is_none(), ids], |row| {
+        Ok(ShelfRow {
+            meter: row.get(0)?,
+            meter_name: row.get(1)?,
+            asset: NamedAsset { code: row.get(2)?, name: row.get(3)? },
+            from: instant(row, "from_at")?,
+            until: instant(row, "to_at")?,
+            reason: row.get("reason")?,
+            by: row.get("person")?,
+            holds: row.get("holds")?,
+        })
+    })?;
+    Ok(rows.collect::<rusqlite::Result<_>>()?)
+}

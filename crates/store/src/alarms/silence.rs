@@ -1,0 +1,83 @@
+//! Meters that fall silent: an alarm of its own, found by a job and ended by the next reading.
+
+use crate::{act::Act, error::Result};
+use rusqlite::{Connection, params};
+use tally_core::{
+    ids::MeterId,
+    severity::Severity,
+    time::{Instant, SECOND},
+};
+
+/// What a silent meter counts as. Own choice: nothing is known to be wrong but the knowing.
+const SEVERITY: Severity = Severity::Notice;
+
+/// A meter that has been silent for longer than it may be.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Silent {
+    meter: MeterId,
+    code: String,
+    /// When its longest silence was over.
+    since: Instant,
+    value: Option<f64>,
+}
+
+/// Meters that are silent now and have no alarm for it yet. One seek a meter that has a longest silence.
+///
+/// # Errors
+/// SQLite's own.
+pub fn fell_silent(conn: &Connection, now: Instant) -> Result<Vec<Silent>> {
+    let mut select = conn.prepare_cached(
+        "SELECT m.id, m.code, m.longest_silence_s, m.recorded_at, r.at, r.value
+         FROM meters m JOIN assets a ON a.id = m.asset_id
+         LEFT JOIN readings r ON r.meter_id = m.id
+              AND r.at = (SELECT at FROM readings WHERE meter_id = m.id ORDER BY at DESC LIMIT 1)
+         WHERE m.longest_silence_s IS NOT NULL AND m.retired_at IS NULL AND a.retired_at IS NULL
+           AND NOT EXISTS (SELECT 1 FROM alarms WHERE meter_id = m.id AND left_at IS NULL AND kind = 'silent')",
+    )?;
+    let mut rows = select.query([])?;
+    let mut silent = Vec::new();
+    while let Some(row) = rows.next()? {
+        let (longest, recorded): (i64, i64) = (row.get(2)?, row.get(3)?);
+        let last = row.get::<_, Option<i64>>(4)?.unwrap_or(recorded);
+        let since = Instant::from_ms(last).plus(longest * SECOND);
+        if since <= now {
+            silent.push(Silent { meter: MeterId(row.get(0)?), code: row.get(1)?, since, value: row.get(5)? });
+        }
+    }
+    Ok(silent)
+}
+
+/// Writes the alarms of silent meters.
+///
+/// # Errors
+/// SQLite's own.
+pub fn note_silence(act: &mut Act, silent: &[Silent]) -> Result<()> {
+    let mut insert = act.conn.prepare_cached(
+        "INSERT INTO alarms (meter_id, kind, severity, entered_at, value, response, answered_at, recorded_at)
+         SELECT ?1, 'silent', ?2, ?3, ?4, 'record', ?3, ?5
+         WHERE NOT EXISTS (SELECT 1 FROM alarms WHERE meter_id = ?1 AND left_at IS NULL AND kind = 'silent')",
+    )?;
+    for one in silent {
+        insert.execute(params![one.meter.0, SEVERITY.strokes(), one.since.ms(), one.value, act.now.ms()])?;
+        act.meters.forget(&one.code);
+        act.news.alarms = true;
+    }
+    Ok(())
+}
+
+/// Whether a meter's silence stands.
+pub(crate) fn stands(conn: &Connection, meter: MeterId) -> Result<bool> {
+    let mut find =
+        conn.prepare_cached("SELECT 1 FROM alarms WHERE meter_id = ?1 AND left_at IS NULL AND kind = 'silent'")?;
+    Ok(find.exists([meter.0])?)
+}
+
+/// A silent meter was read again.
+pub(crate) fn heard(conn: &Connection, meter: MeterId, at: Instant) -> Result<()> {
+    conn.prepare_cached(
+        "UPDATE alarms SET left_at = max(?2, entered_at), left_by = 'readings'
+         WHERE meter_id = ?1 AND left_at IS NULL AND kind = 'silent'",
+    )?
+    .execute(params![meter.0, at.ms()])?;
+    Ok(())
+}

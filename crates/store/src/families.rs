@@ -1,0 +1,379 @@
+//! Families: the meters of one name on assets of one equipment class, and the ladder written once for all of them.
+
+use crate::{
+    act::Act,
+    assets::NamedAsset,
+    error::{Result, StoreError},
+    limits::{self, NewLadder},
+    meters,
+    replay::{self, Asked, Asking, FinderAsked, FinderView, ManyReplay, Member},
+    rows::{from_json, from_word, instant, to_json},
+};
+use rusqlite::{Connection, OptionalExtension, params, types::Value};
+use serde::{Deserialize, Serialize};
+use std::rc::Rc;
+use tally_core::{
+    ids::WorkOrderId,
+    limits::{
+        Ladder,
+        changes::{LadderChange, changes},
+    },
+    meters::{Meter, MeterKind},
+    people::Action,
+    severity::Severity,
+    time::{Instant, Span},
+};
+use utoipa::ToSchema;
+
+/// A family as listed.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct FamilyRow {
+    /// Code and name of the equipment class.
+    pub class: String,
+    pub class_name: String,
+    /// Name that its meters share.
+    pub name: String,
+    pub kind: MeterKind,
+    pub unit: String,
+    pub meters: usize,
+    pub with_limits: usize,
+    /// Whether a ladder was written for it.
+    pub has_ladder: bool,
+    /// Meters whose own ladder is another than the family's.
+    pub deviating: usize,
+}
+
+/// One meter of a family.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct FamilyMeter {
+    pub meter: String,
+    pub asset: NamedAsset,
+    pub has_ladder: bool,
+    pub deviates: bool,
+    /// From the family's ladder to the meter's own.
+    pub changes: Vec<LadderChange>,
+    pub worst_severity: Option<Severity>,
+}
+
+/// A family with its ladder and its meters.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct FamilyView {
+    pub class: String,
+    pub class_name: String,
+    pub name: String,
+    pub kind: MeterKind,
+    pub unit: String,
+    pub grades: Vec<String>,
+    /// None until one is written for it.
+    pub ladder: Option<Ladder>,
+    pub number: i64,
+    pub reason: Option<String>,
+    pub by: Option<String>,
+    pub at: Option<Instant>,
+    pub meters: Vec<FamilyMeter>,
+}
+
+/// A ladder for a family.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct FamilyLadder {
+    pub reason: String,
+    pub ladder: Ladder,
+    /// Codes of deviating meters that are to have it too; the others keep their own.
+    #[serde(default)]
+    pub also: Vec<String>,
+}
+
+/// What becomes, or would become, of one meter.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct FamilyReceiptRow {
+    pub meter: String,
+    pub asset: NamedAsset,
+    pub fate: FamilyFate,
+    /// From what it has now to the new ladder.
+    pub changes: Vec<LadderChange>,
+    /// Why it can't have it.
+    pub reason: Option<String>,
+    pub ended_alarms: usize,
+    pub alarms: usize,
+    pub work_orders: Vec<WorkOrderId>,
+}
+
+/// What a new family ladder means for one meter.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum FamilyFate {
+    /// It gets the new ladder.
+    Changed,
+    /// It has just this ladder.
+    Unchanged,
+    /// It has one of its own, and keeps it.
+    KeepsItsOwn,
+    /// It waits for a second engineer.
+    Proposed,
+    /// It can't have it.
+    Refused,
+}
+
+/// What becomes, or would become, of all meters of a family.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct FamilyReceipt {
+    pub number: i64,
+    pub rows: Vec<FamilyReceiptRow>,
+}
+
+/// A row of the family's meters.
+struct Found {
+    code: String,
+    asset: NamedAsset,
+    rules: Meter,
+    own: Option<Ladder>,
+    worst: Option<Severity>,
+}
+
+struct Written {
+    number: i64,
+    ladder: Ladder,
+    reason: String,
+    by: String,
+    at: Instant,
+}
+
+/// Families in scope with at least two meters, or with a ladder, by class and name.
+///
+/// # Errors
+/// SQLite's own.
+pub fn list(conn: &Connection, scope: Option<&[i64]>) -> Result<Vec<FamilyRow>> {
+    let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
+    let mut select = conn.prepare_cached(
+        "SELECT c.code AS class, c.name AS class_name, m.name, min(m.kind) AS kind, min(m.unit) AS unit,
+                count(*) AS meters, sum(v.definition IS NOT NULL) AS with_limits, max(f.definition) IS NOT NULL AS has,
+                sum(f.definition IS NOT NULL AND v.definition IS NOT NULL AND v.definition <> f.definition) AS deviating
+         FROM meters m JOIN assets a ON a.id = m.asset_id JOIN equipment_classes c ON c.id = a.class_id
+         LEFT JOIN ladder_versions v ON v.meter_id = m.id
+              AND v.number = (SELECT max(number) FROM ladder_versions WHERE meter_id = m.id)
+         LEFT JOIN family_ladders f ON f.class_id = c.id AND f.meter_name = m.name
+              AND f.number = (SELECT max(number) FROM family_ladders WHERE class_id = c.id AND meter_name = m.name)
+         WHERE m.retired_at IS NULL AND (?1 OR m.asset_id IN rarray(?2))
+         GROUP BY c.id, m.name HAVING count(*) > 1 OR has ORDER BY c.name, m.name",
+    )?;
+    let mut rows = select.query(params![scope.is_none(), ids])?;
+    let mut families = Vec::new();
+    while let Some(row) = rows.next()? {
+        families.push(FamilyRow {
+            class: row.get("class")?,
+            class_name: row.get("class_name")?,
+            name: row.get("name")?,
+            kind: from_word("meters", row.get("kind")?)?,
+            unit: row.get("unit")?,
+            meters: row.get("meters")?,
+            with_limits: row.get("with_limits")?,
+            has_ladder: row.get("has")?,
+            deviating: row.get("deviating")?,
+        });
+    }
+    Ok(families)
+}
+
+fn class_of(conn: &Connection, class: &str) -> Result<(i64, String)> {
+    let found = conn
+        .prepare_cached("SELECT id, name FROM equipment_classes WHERE code = ?1")?
+        .query_row([class], |row| Ok((row.get(0)?, row.get(1)?)))
+        .optional()?;
+    found.ok_or_else(|| StoreError::not_found("equipment class", class))
+}
+
+fn members(conn: &Connection, class: i64, name: &str) -> Result<Vec<Found>> {
+    let mut select = conn.prepare_cached(
+        "SELECT m.*, a.code AS asset, a.name AS asset_name, v.definition,
+                (SELECT max(severity) FROM alarms WHERE meter_id = m.id AND left_at IS NULL AND kind = 'limit') AS worst
+         FROM meters m JOIN assets a ON a.id = m.asset_id
+         LEFT JOIN ladder_versions v ON v.meter_id = m.id
+              AND v.number = (SELECT max(number) FROM ladder_versions WHERE meter_id = m.id)
+         WHERE a.class_id = ?1 AND m.name = ?2 AND m.retired_at IS NULL ORDER BY m.code",
+    )?;
+    let mut rows = select.query(params![class, name])?;
+    let mut found = Vec::new();
+    while let Some(row) = rows.next()? {
+        let own: Option<String> = row.get("definition")?;
+        found.push(Found {
+            code: row.get("code")?,
+            asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
+            rules: meters::rules(row)?,
+            own: own.map(|text| from_json("ladder_versions", &text)).transpose()?,
+            worst: row.get::<_, Option<u8>>("worst")?.and_then(Severity::from_strokes),
+        });
+    }
+    if found.is_empty() {
+        return Err(StoreError::not_found("family", name));
+    }
+    Ok(found)
+}
+
+fn written(conn: &Connection, class: i64, name: &str) -> Result<Option<Written>> {
+    let found = conn
+        .prepare_cached(
+            "SELECT f.number, f.definition, f.reason, p.name, f.recorded_at FROM family_ladders f
+             JOIN people p ON p.id = f.recorded_by
+             WHERE f.class_id = ?1 AND f.meter_name = ?2 ORDER BY f.number DESC LIMIT 1",
+        )?
+        .query_row(params![class, name], |row| {
+            Ok((row.get(0)?, row.get::<_, String>(1)?, row.get(2)?, row.get(3)?, instant(row, "recorded_at")?))
+        })
+        .optional()?;
+    let Some((number, text, reason, by, at)) = found else { return Ok(None) };
+    Ok(Some(Written { number, ladder: from_json("family_ladders", &text)?, reason, by, at }))
+}
+
+/// A family with its ladder; meters that deviate from it say in what.
+///
+/// # Errors
+/// [`StoreError::NotFound`] for an unknown class or a name none of its meters has.
+pub fn view(conn: &Connection, class: &str, name: &str) -> Result<FamilyView> {
+    let (class_id, class_name) = class_of(conn, class)?;
+    let found = members(conn, class_id, name)?;
+    let family = written(conn, class_id, name)?;
+    let rules = found[0].rules.clone();
+    let meters = found
+        .into_iter()
+        .map(|one| {
+            let differs = match (&family, &one.own) {
+                (Some(family), Some(own)) => changes(&family.ladder, own, &one.rules),
+                _ => Vec::new(),
+            };
+            let deviates = matches!((&family, &one.own), (Some(family), Some(own)) if family.ladder != *own);
+            FamilyMeter {
+                meter: one.code,
+                asset: one.asset,
+                has_ladder: one.own.is_some(),
+                deviates,
+                changes: differs,
+                worst_severity: one.worst,
+            }
+        })
+        .collect();
+    Ok(FamilyView {
+        class: class.into(),
+        class_name,
+        name: name.into(),
+        kind: rules.kind,
+        unit: rules.unit,
+        grades: rules.grades,
+        number: family.as_ref().map_or(0, |family| family.number),
+        reason: family.as_ref().map(|family| family.reason.clone()),
+        by: family.as_ref().map(|family| family.by.clone()),
+        at: family.as_ref().map(|family| family.at),
+        ladder: family.map(|family| family.ladder),
+        meters,
+    })
+}
+
+/// Writes a ladder for a family: every meter that had the family's ladder, or none, gets a new version; those with one
+/// of their own keep it unless they are named. As a trial run it shows what would change.
+///
+/// # Errors
+/// [`StoreError::Invalid`] without a reason or with rungs that make no sense for the family's meters.
+pub fn set(act: &mut Act, class: &str, name: &str, new: &FamilyLadder) -> Result<FamilyReceipt> {
+    act.require(Action::SetLimits)?;
+    if new.reason.trim().is_empty() {
+        return Err(StoreError::invalid("reason", "say why the limits are changed"));
+    }
+    let (class_id, _) = class_of(act.conn, class)?;
+    let found = members(act.conn, class_id, name)?;
+    let before = written(act.conn, class_id, name)?;
+    new.ladder
+        .check(&found[0].rules)
+        .map_err(|error| StoreError::invalid(format!("ladder.{}", error.field()), error))?;
+    let number = before.as_ref().map_or(1, |before| before.number + 1);
+    act.conn.execute(
+        "INSERT INTO family_ladders (class_id, meter_name, number, reason, definition, recorded_at, recorded_by)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
+        params![class_id, name, number, new.reason.trim(), to_json(&new.ladder), act.now.ms(), act.actor.id.0],
+    )?;
+    act.audit("family limits changed", "family", &format!("{class}/{name}"), new)?;
+    let mut rows = Vec::with_capacity(found.len());
+    for one in found {
+        let own = one.own.clone().unwrap_or_default();
+        let mut row = FamilyReceiptRow {
+            meter: one.code.clone(),
+            asset: one.asset,
+            fate: FamilyFate::Unchanged,
+            changes: changes(&own, &new.ladder, &one.rules),
+            reason: None,
+            ended_alarms: 0,
+            alarms: 0,
+            work_orders: Vec::new(),
+        };
+        let follows = match (&one.own, &before) {
+            (None, _) => true,
+            (Some(own), Some(before)) => *own == before.ladder,
+            (Some(_), None) => false,
+        };
+        if one.own.as_ref() == Some(&new.ladder) {
+            // It has just this ladder already.
+        } else if !follows && !new.also.contains(&one.code) {
+            row.fate = FamilyFate::KeepsItsOwn;
+        } else {
+            let wanted = NewLadder { reason: new.reason.clone(), ladder: new.ladder.clone() };
+            match limits::set(act, &one.code, &wanted) {
+                Ok(receipt) => {
+                    row.fate = if receipt.pending { FamilyFate::Proposed } else { FamilyFate::Changed };
+                    (row.ended_alarms, row.alarms) = (receipt.ended_alarms, receipt.alarms);
+                    row.work_orders = receipt.work_orders;
+                }
+                // Such as a meter of another unit: the check comes before anything is written.
+                Err(StoreError::Invalid { field, reason }) => {
+                    row.fate = FamilyFate::Refused;
+                    row.reason = Some(format!("{field}: {reason}"));
+                }
+                Err(error) => return Err(error),
+            }
+        }
+        rows.push(row);
+    }
+    Ok(FamilyReceipt { number, rows })
+}
+
+fn to_run(asking: &Asking, class: &str, name: &str, ladder: Option<Ladder>) -> Result<(Vec<Member>, Ladder)> {
+    let (class_id, _) = class_of(asking.conn, class)?;
+    let found = members(asking.conn, class_id, name)?;
+    let ladder = match ladder {
+        Some(ladder) => ladder,
+        None => written(asking.conn, class_id, name)?.map(|family| family.ladder).unwrap_or_default(),
+    };
+    ladder.check(&found[0].rules).map_err(|error| StoreError::invalid(format!("ladder.{}", error.field()), error))?;
+    let members = found.into_iter().map(|one| Member { code: one.code, asset: one.asset });
+    Ok((members.collect(), ladder))
+}
+
+/// What a ladder would have done on all meters of a family.
+///
+/// # Errors
+/// As [`view`]; [`StoreError::Invalid`] for a ladder that can't be.
+pub fn replay_of(
+    asking: &Asking,
+    class: &str,
+    name: &str,
+    span: Span,
+    ladder: Option<Ladder>,
+    asked: &Asked,
+) -> Result<ManyReplay> {
+    let (members, ladder) = to_run(asking, class, name, ladder)?;
+    replay::of_many(asking, &members, span, &ladder, asked)
+}
+
+/// What each of many settings of one rung would have come to on all meters of a family.
+///
+/// # Errors
+/// As [`replay_of`].
+pub fn finder_of(
+    asking: &Asking,
+    class: &str,
+    name: &str,
+    span: Span,
+    ladder: Option<Ladder>,
+    which: &FinderAsked,
+    asked: &Asked,
+) -> Result<FinderView> {
+    let (members, ladder) = to_run(asking, class, name, ladder)?;
+    replay::find_many(asking, &members, span, &ladder, which, asked)
+}

@@ -1,0 +1,159 @@
+//! A reading is never edited: a person voids it with a reason, or releases one that was kept apart.
+
+use super::{
+    QUARANTINED, Receipt,
+    history::{self, Kept},
+    ingest,
+};
+use crate::{
+    act::Act,
+    error::{Result, StoreError},
+    meters,
+    rows::instant,
+};
+use rusqlite::{Connection, params};
+use serde::{Deserialize, Serialize};
+use tally_core::{ids::MeterId, people::Action, readings::Source, time::Instant};
+use utoipa::ToSchema;
+
+/// Why a reading does not hold.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct Voiding {
+    pub at: Instant,
+    pub reason: String,
+}
+
+/// Which reading holds after all.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct Release {
+    pub at: Instant,
+}
+
+/// A reading that was voided.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct VoidedRow {
+    pub at: Instant,
+    pub value: f64,
+    pub reason: String,
+    pub by: String,
+    pub voided_at: Instant,
+}
+
+/// Voids a reading: it goes from the chart and from every replay; alarms that were raised by it stay as they were.
+///
+/// # Errors
+/// [`StoreError::Invalid`] without a reason or for an instant without a reading.
+pub fn void(act: &mut Act, code: &str, voiding: &Voiding) -> Result<()> {
+    act.require(Action::CorrectReadings)?;
+    let meter = meters::require(act.conn, code)?;
+    let reason = voiding.reason.trim();
+    if reason.is_empty() {
+        return Err(StoreError::invalid("reason", "say why the reading does not hold"));
+    }
+    let (kept, batch) = take(act, code, meter, voiding.at)?;
+    act.conn.execute(
+        "INSERT INTO voided_readings (meter_id, at, value, batch_id, flags, reason, voided_at, voided_by)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
+        params![meter.0, kept.at.ms(), kept.value, batch, kept.flags, reason, act.now.ms(), act.actor.id.0],
+    )?;
+    act.conn.execute(
+        "UPDATE late_beyond SET judgement = ?3, judged_at = ?4, judged_by = ?5
+         WHERE meter_id = ?1 AND at = ?2 AND judged_at IS NULL",
+        params![meter.0, kept.at.ms(), format!("voided: {reason}"), act.now.ms(), act.actor.id.0],
+    )?;
+    act.audit("voided a reading", "meter", code, voiding)
+}
+
+/// Takes a reading away, for good or to put it back otherwise.
+fn take(act: &mut Act, code: &str, meter: MeterId, at: Instant) -> Result<(Kept, i64)> {
+    let taken = history::take_away(act, meter, at)?
+        .ok_or_else(|| StoreError::invalid("at", format!("{code} has no reading at {at}")))?;
+    act.conn
+        .prepare_cached(
+            "INSERT INTO changes (kind, id) SELECT 'running', id FROM meters WHERE id = ?1 AND running_hours = 1",
+        )?
+        .execute([meter.0])?;
+    act.meters.forget(code);
+    Ok(taken)
+}
+
+/// Releases a reading that was kept apart: it counts, and goes through the ladder as if it had just come.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for an instant without a reading, or with one that was not kept apart.
+pub fn release(act: &mut Act, code: &str, released: &Release) -> Result<Receipt> {
+    act.require(Action::CorrectReadings)?;
+    let meter = meters::require(act.conn, code)?;
+    let (kept, batch) = take(act, code, meter, released.at)?;
+    if kept.flags & QUARANTINED == 0 {
+        return Err(StoreError::invalid("at", "this reading was not kept apart"));
+    }
+    let receipt = ingest::released(act, code, kept, batch)?;
+    act.audit("released a reading", "meter", code, released)?;
+    Ok(receipt)
+}
+
+/// A reading with what is to be said of it.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct ReadingRow {
+    pub at: Instant,
+    pub value: f64,
+    pub late: bool,
+    pub quarantined: bool,
+    pub source: Option<Source>,
+    /// Such as a file's name.
+    pub batch: Option<String>,
+    pub by: Option<String>,
+    pub recorded_at: Option<Instant>,
+}
+
+/// Readings of a meter before an instant, newest first, at most `limit`; only those kept apart where `apart`.
+///
+/// # Errors
+/// [`StoreError::NotFound`] for an unknown meter.
+pub fn newest(conn: &Connection, code: &str, before: Instant, apart: bool, limit: usize) -> Result<Vec<ReadingRow>> {
+    let meter = meters::require(conn, code)?;
+    let mut select = conn.prepare_cached(
+        "SELECT r.at, r.value, r.flags, b.source, b.name, b.recorded_at, p.name AS person FROM readings r
+         LEFT JOIN batches b ON b.id = r.batch_id LEFT JOIN people p ON p.id = b.recorded_by
+         WHERE r.meter_id = ?1 AND r.at < ?2 AND (?3 = 0 OR r.flags & 2) ORDER BY r.at DESC LIMIT ?4",
+    )?;
+    let mut rows = select.query(params![meter.0, before.ms(), apart, limit])?;
+    let mut readings = Vec::new();
+    while let Some(row) = rows.next()? {
+        let flags: u32 = row.get("flags")?;
+        readings.push(ReadingRow {
+            at: instant(row, "at")?,
+            value: row.get("value")?,
+            late: history::is_late(flags),
+            quarantined: flags & QUARANTINED != 0,
+            source: crate::rows::maybe_word("batches", row, "source")?,
+            batch: row.get("name")?,
+            by: row.get("person")?,
+            recorded_at: crate::rows::maybe_instant(row, "recorded_at")?,
+        });
+    }
+    Ok(readings)
+}
+
+/// Voided readings of a meter, the last voided first, at most `limit`.
+///
+/// # Errors
+/// [`StoreError::NotFound`] for an unknown meter.
+pub fn voided(conn: &Connection, code: &str, limit: usize) -> Result<Vec<VoidedRow>> {
+    let meter = meters::require(conn, code)?;
+    let mut select = conn.prepare_cached(
+        "SELECT v.at, v.value, v.reason, p.name, v.voided_at FROM voided_readings v JOIN people p ON p.id = v.voided_by
+         WHERE v.meter_id = ?1 ORDER BY v.voided_at DESC, v.at DESC LIMIT ?2",
+    )?;
+    let rows = select.query_map(params![meter.0, limit], |row| {
+        Ok(VoidedRow {
+            at: instant(row, "at")?,
+            value: row.get(1)?,
+            reason: row.get(2)?,
+            by: row.get(3)?,
+            voided_at: instant(row, "voided_at")?,
+        })
+    })?;
+    Ok(rows.collect::<rusqlite::Result<_>>()?)
+}

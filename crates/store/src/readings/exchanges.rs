@@ -1,0 +1,177 @@
+//! The device of a counter is exchanged: the old one ends at one value, the new one begins at another.
+
+use super::history::Lookup;
+use crate::{
+    act::Act,
+    error::{Result, StoreError},
+    meters,
+    rows::instant,
+};
+use rusqlite::{Connection, OptionalExtension, params};
+use serde::{Deserialize, Serialize};
+use tally_core::{
+    ids::MeterId,
+    meters::MeterKind,
+    people::Action,
+    readings::{Exchange, Neighbours, Reading, check},
+    time::{Instant, Span},
+};
+use utoipa::ToSchema;
+
+/// An exchange as noted.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct NewExchange {
+    pub at: Instant,
+    /// Where the old device ended.
+    pub final_value: f64,
+    /// Where the new one began.
+    pub start_value: f64,
+}
+
+/// An exchange as listed.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct ExchangeRow {
+    pub at: Instant,
+    pub final_value: f64,
+    pub start_value: f64,
+    pub by: String,
+    pub recorded_at: Instant,
+}
+
+/// Notes an exchange. What is read after it counts from the new device's start.
+///
+/// # Errors
+/// [`StoreError::Invalid`] by field for a meter that is no counter, an instant with an exchange already, or values that
+/// do not fit the readings around it.
+pub fn exchange(act: &mut Act, code: &str, new: &NewExchange) -> Result<()> {
+    act.require(Action::CorrectReadings)?;
+    let conn = act.conn;
+    let now = act.now;
+    let meter = act.meters.get(conn, code)?;
+    if meter.rules.kind != MeterKind::Counter {
+        return Err(StoreError::invalid("meter", "only a counter's device is exchanged"));
+    }
+    let id = meter.id;
+    if conn
+        .prepare_cached("SELECT 1 FROM meter_exchanges WHERE meter_id = ?1 AND at = ?2")?
+        .exists(params![id.0, new.at.ms()])?
+    {
+        return Err(StoreError::invalid("at", "an exchange is noted at this instant already"));
+    }
+    let mut lookup = Lookup::new(conn, id);
+    let before = based_on(conn, id, lookup.before(new.at)?, new.at)?;
+    let around = Neighbours { before, ..Neighbours::default() };
+    check(&meter.rules, Reading { at: new.at, value: new.final_value }, around, now)
+        .map_err(|refused| StoreError::invalid("final_value", refused))?;
+    // The reading at the very instant was taken on one of the two; it is taken for the new one's.
+    let next = first_of(lookup.after(new.at.plus(-1))?, after(conn, id, new.at)?);
+    let around = Neighbours { after: next, ..Neighbours::default() };
+    check(&meter.rules, Reading { at: new.at, value: new.start_value }, around, now)
+        .map_err(|refused| StoreError::invalid("start_value", refused))?;
+    conn.execute(
+        "INSERT INTO meter_exchanges (meter_id, at, final_value, start_value, recorded_at, recorded_by)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
+        params![id.0, new.at.ms(), new.final_value, new.start_value, now.ms(), act.actor.id.0],
+    )?;
+    conn.prepare_cached("INSERT INTO changes (kind, id) VALUES ('running', ?1)")?.execute([id.0])?;
+    act.meters.forget(code);
+    act.audit("device exchanged", "meter", code, new)
+}
+
+/// The newest exchange: its instant and starting value.
+pub(crate) fn newest(conn: &Connection, meter: MeterId) -> Result<Option<Reading>> {
+    let mut select = conn
+        .prepare_cached("SELECT at, start_value FROM meter_exchanges WHERE meter_id = ?1 ORDER BY at DESC LIMIT 1")?;
+    Ok(select
+        .query_row([meter.0], |row| Ok(Reading { at: Instant::from_ms(row.get(0)?), value: row.get(1)? }))
+        .optional()?)
+}
+
+/// The value a counter counts on from at `at`: the reading before, or the start of a newer device.
+pub(crate) fn based_on(
+    conn: &Connection,
+    meter: MeterId,
+    reading: Option<Reading>,
+    at: Instant,
+) -> Result<Option<Reading>> {
+    let mut select = conn.prepare_cached(
+        "SELECT at, start_value FROM meter_exchanges WHERE meter_id = ?1 AND at <= ?2 ORDER BY at DESC LIMIT 1",
+    )?;
+    let exchanged = select
+        .query_row(params![meter.0, at.ms()], |row| {
+            Ok(Reading { at: Instant::from_ms(row.get(0)?), value: row.get(1)? })
+        })
+        .optional()?;
+    Ok(match (reading, exchanged) {
+        (Some(reading), Some(exchanged)) => Some(if exchanged.at > reading.at { exchanged } else { reading }),
+        (reading, exchanged) => reading.or(exchanged),
+    })
+}
+
+/// The end of the device at the first exchange after an instant.
+pub(crate) fn after(conn: &Connection, meter: MeterId, at: Instant) -> Result<Option<Reading>> {
+    let mut select = conn.prepare_cached(
+        "SELECT at, final_value FROM meter_exchanges WHERE meter_id = ?1 AND at > ?2 ORDER BY at LIMIT 1",
+    )?;
+    Ok(select
+        .query_row(params![meter.0, at.ms()], |row| {
+            Ok(Reading { at: Instant::from_ms(row.get(0)?), value: row.get(1)? })
+        })
+        .optional()?)
+}
+
+/// Whichever comes first.
+pub(crate) fn first_of(one: Option<Reading>, other: Option<Reading>) -> Option<Reading> {
+    [one, other].into_iter().flatten().min_by_key(|reading| reading.at)
+}
+
+/// Exchanges of a meter as the core counts with them, in order of time.
+pub(crate) fn of(conn: &Connection, meter: MeterId) -> Result<Vec<Exchange>> {
+    let mut select = conn
+        .prepare_cached("SELECT at, final_value, start_value FROM meter_exchanges WHERE meter_id = ?1 ORDER BY at")?;
+    let rows = select.query_map([meter.0], |row| {
+        Ok(Exchange { at: Instant::from_ms(row.get(0)?), last: row.get(1)?, first: row.get(2)? })
+    })?;
+    Ok(rows.collect::<rusqlite::Result<_>>()?)
+}
+
+/// Exchanges of a meter, newest first.
+///
+/// # Errors
+/// [`StoreError::NotFound`] for an unknown meter.
+pub fn list(conn: &Connection, code: &str) -> Result<Vec<ExchangeRow>> {
+    let meter = meters::require(conn, code)?;
+    let mut select = conn.prepare_cached(
+        "SELECT e.at, e.final_value, e.start_value, p.name, e.recorded_at FROM meter_exchanges e
+         JOIN people p ON p.id = e.recorded_by WHERE e.meter_id = ?1 ORDER BY e.at DESC",
+    )?;
+    let rows = select.query_map([meter.0], |row| {
+        Ok(ExchangeRow {
+            at: instant(row, "at")?,
+            final_value: row.get(1)?,
+            start_value: row.get(2)?,
+            by: row.get(3)?,
+            recorded_at: instant(row, "recorded_at")?,
+        })
+    })?;
+    Ok(rows.collect::<rusqlite::Result<_>>()?)
+}
+
+/// How much a counter grew in a span, across rollovers and exchanges.
+///
+/// # Errors
+/// [`StoreError::NotFound`] for an unknown meter, [`StoreError::Invalid`] for one that is no counter.
+pub fn usage(conn: &Connection, code: &str, span: Span) -> Result<f64> {
+    let meter = meters::require(conn, code)?;
+    let rules = meters::rules_of(conn, meter)?;
+    if rules.kind != MeterKind::Counter {
+        return Err(StoreError::invalid("meter", "only a counter is used up"));
+    }
+    // With the nearest readings on either side, so that both ends can be taken on a line.
+    let mut lookup = Lookup::new(conn, meter);
+    let from = lookup.before(span.start())?.map_or(span.start(), |reading| reading.at);
+    let to = lookup.after(span.end())?.map_or(span.end(), |reading| reading.at.plus(1));
+    let wide = Span::new(from, to).unwrap_or(span);
+    let columns = super::history::columns(conn, meter, wide)?;
+    Ok(tally_core::readings::usage(&rules, &columns, &of(conn, meter)?, span))
+}

@@ -1,0 +1,355 @@
+//! Takes batches in: every row is checked, kept, and evaluated, all in the open transaction.
+
+use super::{
+    Batch, Incoming, IncomingValue, LATE, QUARANTINED, Receipt, RefusedRow, Row, exchanges,
+    history::{self, Kept, Lookup},
+};
+use crate::{
+    act::Act,
+    alarms,
+    error::{Result, StoreError},
+    master::Watch,
+    meter_states::MeterState,
+    rows::word,
+    tags,
+};
+use rusqlite::{CachedStatement, Connection, params};
+use std::collections::HashMap;
+use tally_core::{
+    meters::MeterKind,
+    people::Action,
+    readings::{Accepted, Neighbours, Reading, check},
+    time::Instant,
+    units::Conversion,
+};
+
+/// Takes a batch: checks each row, stores the good ones, evaluates the limits and does what they set off, all in the
+/// open transaction. Rows are taken meter by meter in order of time, whatever their order in the batch.
+///
+/// # Errors
+/// [`StoreError::MayNot`]; [`StoreError::Strict`] when all or nothing was asked and a row is refused. A refused row
+/// otherwise stands in the receipt, and is no error.
+pub fn ingest(act: &mut Act, rows: &[Row], batch: Batch) -> Result<Receipt> {
+    ingest_watched(act, rows, batch, &mut |_, _| true)
+}
+
+/// As [`ingest`], telling `watch` how many rows of how many are done.
+///
+/// # Errors
+/// As [`ingest`]; and [`StoreError::Cancelled`] when `watch` says so.
+pub fn ingest_watched(act: &mut Act, rows: &[Row], batch: Batch, watch: &mut Watch) -> Result<Receipt> {
+    act.require(Action::SendReadings)?;
+    let mut receipt = Receipt::default();
+    let mut by_name: HashMap<&str, Vec<usize>> = HashMap::new();
+    let mut names: Vec<&str> = Vec::new();
+    for (index, row) in rows.iter().enumerate() {
+        match row {
+            Ok(incoming) => {
+                let of_name = by_name.entry(&incoming.meter).or_insert_with(|| {
+                    names.push(&incoming.meter);
+                    Vec::new()
+                });
+                of_name.push(index);
+            }
+            Err(reason) => receipt.refused.push(RefusedRow { index, reason: reason.clone() }),
+        }
+    }
+    if !names.is_empty() {
+        let batch_id = add_batch(act, batch)?;
+        let mut done = 0;
+        for mut meter in by_meter(act, names, by_name)? {
+            if !watch(done, rows.len()) {
+                return Err(StoreError::Cancelled);
+            }
+            done += meter.rows.len();
+            meter.rows.sort_by_key(|(index, _)| rows[*index].as_ref().ok().map(|row| (row.at, *index)));
+            ingest_meter(act, &meter, rows, batch_id, &mut receipt)?;
+        }
+    }
+    receipt.refused.sort_by_key(|refused| refused.index);
+    receipt.work_orders.sort_unstable();
+    receipt.work_orders.dedup();
+    if batch.strict && !receipt.refused.is_empty() {
+        return Err(StoreError::Strict(Box::new(receipt)));
+    }
+    Ok(receipt)
+}
+
+/// The rows of one meter, by their places, each with how its value becomes the meter's.
+struct OfMeter {
+    code: String,
+    rows: Vec<(usize, Conversion)>,
+}
+
+/// Rows by meter, whatever name an outside system has for it; meters that suspend others' limits come before those.
+fn by_meter(act: &mut Act, names: Vec<&str>, mut by_name: HashMap<&str, Vec<usize>>) -> Result<Vec<OfMeter>> {
+    let mut all: Vec<OfMeter> = Vec::new();
+    let mut places: HashMap<String, usize> = HashMap::new();
+    for name in names {
+        let known = act.meters.get(act.conn, name);
+        let (code, conversion) = match known {
+            Err(StoreError::NotFound { .. }) => match tags::find(act.conn, name)? {
+                Some(tagged) => (tagged.meter, tagged.conversion),
+                None => (name.to_owned(), Conversion::SAME),
+            },
+            Ok(_) => (name.to_owned(), Conversion::SAME),
+            Err(error) => return Err(error),
+        };
+        let place = *places.entry(code.clone()).or_insert_with(|| {
+            all.push(OfMeter { code, rows: Vec::new() });
+            all.len() - 1
+        });
+        let indexes = by_name.remove(name).unwrap_or_default();
+        all[place].rows.extend(indexes.into_iter().map(|index| (index, conversion)));
+    }
+    all.sort_by_key(|one| act.meters.get(act.conn, &one.code).is_ok_and(|meter| meter.gate.is_some()));
+    Ok(all)
+}
+
+fn add_batch(act: &Act, batch: Batch) -> Result<i64> {
+    let mut insert = act
+        .conn
+        .prepare_cached("INSERT INTO batches (source, name, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4)")?;
+    insert.execute(params![word(&batch.source), batch.name, act.now.ms(), act.actor.id.0])?;
+    Ok(act.conn.last_insert_rowid())
+}
+
+/// The rows of one meter, in order of time.
+fn ingest_meter(act: &mut Act, of_meter: &OfMeter, rows: &[Row], batch_id: i64, receipt: &mut Receipt) -> Result<()> {
+    let (conn, now, code) = (act.conn, act.now, of_meter.code.as_str());
+    let meter = match act.meters.get(conn, code) {
+        Ok(meter) => meter,
+        Err(StoreError::NotFound { .. }) => {
+            let reason = format!("there is no meter {code:?}");
+            let refused = |(index, _): &(usize, Conversion)| RefusedRow { index: *index, reason: reason.clone() };
+            receipt.refused.extend(of_meter.rows.iter().map(refused));
+            return Ok(());
+        }
+        Err(error) => return Err(error),
+    };
+    let mut statements = Statements::new(conn, meter)?;
+    // Evaluated readings that changed a rung, with what changed; handled after the meter is no longer borrowed.
+    let (mut set_off, mut late) = (Vec::new(), Vec::new());
+    let (mut kept, mut revised, mut changed) = (0, false, Vec::new());
+    for &(index, conversion) in &of_meter.rows {
+        let Ok(incoming) = &rows[index] else { continue };
+        match take_row(&mut statements, meter, incoming, conversion, batch_id, now)? {
+            Outcome::Refused(reason) => receipt.refused.push(RefusedRow { index, reason }),
+            Outcome::Duplicate => receipt.duplicates += 1,
+            Outcome::Kept(reading, accepted) => {
+                receipt.accepted += 1;
+                kept += 1;
+                match accepted {
+                    Accepted::Late => {
+                        receipt.late += 1;
+                        revised = true;
+                        late.push(reading);
+                    }
+                    Accepted::Quarantined => {
+                        receipt.quarantined += 1;
+                        revised = true;
+                    }
+                    Accepted::InOrder => {
+                        evaluate(conn, meter, reading, &mut changed)?;
+                        if !changed.is_empty() {
+                            set_off.push((reading, std::mem::take(&mut changed)));
+                        }
+                    }
+                }
+            }
+        }
+    }
+    if kept > 0 {
+        history::count(conn, meter.id, kept, kept, revised)?;
+        if meter.running_hours {
+            conn.prepare_cached("INSERT INTO changes (kind, id) VALUES ('running', ?1)")?.execute([meter.id.0])?;
+        }
+        heard(conn, meter)?;
+    }
+    drop(statements);
+    if kept > 0 {
+        act.news.read(code);
+    }
+    finish(act, code, set_off, &late, receipt)
+}
+
+/// Lets the ladder look at a reading, unless it is suspended.
+fn evaluate(
+    conn: &Connection,
+    meter: &mut MeterState,
+    reading: Reading,
+    changed: &mut Vec<tally_core::limits::Transition>,
+) -> Result<()> {
+    if let Some(ladder) = &mut meter.ladder {
+        let runs = match &meter.gate {
+            Some(gate) => gate.runs(conn, reading.at)?,
+            None => true,
+        };
+        if runs {
+            ladder.step(reading, changed);
+        }
+    }
+    Ok(())
+}
+
+/// A silent meter was read again.
+fn heard(conn: &Connection, meter: &mut MeterState) -> Result<()> {
+    if let (true, Some(newest)) = (meter.silent, meter.newest_stored) {
+        alarms::silence_heard(conn, meter.id, newest)?;
+        meter.silent = false;
+    }
+    Ok(())
+}
+
+/// Does what the readings set off, and puts the ladder's machine away.
+fn finish(
+    act: &mut Act,
+    code: &str,
+    set_off: Vec<(Reading, Vec<tally_core::limits::Transition>)>,
+    late: &[Reading],
+    receipt: &mut Receipt,
+) -> Result<()> {
+    act.news.alarms |= !set_off.is_empty();
+    for (reading, changed) in set_off {
+        alarms::set_off(act, code, reading, &changed, receipt)?;
+    }
+    let conn = act.conn;
+    let meter = act.meters.get(conn, code)?;
+    let id = meter.id;
+    if let Some(ladder) = &mut meter.ladder {
+        ladder.keep(conn, id)?;
+    }
+    let beyond: Vec<_> = match &meter.ladder {
+        Some(ladder) => late.iter().filter_map(|one| Some((*one, ladder.beyond(one.value)?.clone()))).collect(),
+        None => Vec::new(),
+    };
+    for (reading, rung) in beyond {
+        alarms::note_late(act, id, reading, &rung)?;
+    }
+    Ok(())
+}
+
+/// A reading that was kept apart comes in as if it had just been read, its plausible range aside.
+pub(super) fn released(act: &mut Act, code: &str, kept: Kept, batch: i64) -> Result<Receipt> {
+    let conn = act.conn;
+    let meter = act.meters.get(conn, code)?;
+    let reading = Reading { at: kept.at, value: kept.value };
+    let is_late = meter.last.is_some_and(|last| reading.at < last.at);
+    let mut receipt = Receipt { accepted: 1, late: usize::from(is_late), ..Receipt::default() };
+    let (mut changed, mut set_off, mut late) = (Vec::new(), Vec::new(), Vec::new());
+    if is_late {
+        late.push(reading);
+    } else {
+        meter.last = Some(reading);
+        evaluate(conn, meter, reading, &mut changed)?;
+        if !changed.is_empty() {
+            set_off.push((reading, changed));
+        }
+    }
+    let id = meter.id;
+    history::put_row(act, id, Kept { flags: if is_late { LATE } else { 0 }, ..kept }, batch)?;
+    finish(act, code, set_off, &late, &mut receipt)?;
+    Ok(receipt)
+}
+
+enum Outcome {
+    Kept(Reading, Accepted),
+    Duplicate,
+    Refused(String),
+}
+
+struct Statements<'c> {
+    conn: &'c Connection,
+    insert: CachedStatement<'c>,
+    around: Lookup<'c>,
+}
+
+impl<'c> Statements<'c> {
+    fn new(conn: &'c Connection, meter: &MeterState) -> Result<Self> {
+        Ok(Self {
+            conn,
+            insert: conn.prepare_cached(
+                "INSERT INTO readings (meter_id, at, value, batch_id, flags) VALUES (?1, ?2, ?3, ?4, ?5)",
+            )?,
+            around: Lookup::new(conn, meter.id),
+        })
+    }
+
+    /// The nearest values on either side that a counter counts from, exchanges of the device among them.
+    fn neighbours(&mut self, meter: &MeterState, at: Instant) -> Result<(Option<Reading>, Option<Reading>)> {
+        let (before, after) = (self.around.before(at)?, self.around.after(at)?);
+        if meter.exchanged.is_none() {
+            return Ok((before, after));
+        }
+        let before = exchanges::based_on(self.conn, meter.id, before, at)?;
+        Ok((before, exchanges::first_of(after, exchanges::after(self.conn, meter.id, at)?)))
+    }
+}
+
+fn take_row(
+    statements: &mut Statements,
+    meter: &mut MeterState,
+    incoming: &Incoming,
+    conversion: Conversion,
+    batch_id: i64,
+    now: Instant,
+) -> Result<Outcome> {
+    let value = match value_of(meter, &incoming.value) {
+        Ok(value) => conversion.apply(value),
+        Err(reason) => return Ok(Outcome::Refused(reason)),
+    };
+    let reading = Reading { at: incoming.at, value };
+    if meter.retired_at.is_some_and(|at| reading.at >= at) {
+        return Ok(Outcome::Refused(format!("the meter {} is retired", meter.code)));
+    }
+    let id = meter.id.0;
+    let is_newest = meter.newest_stored.is_none_or(|newest| reading.at > newest);
+    let newest_evaluated = meter.last.map(|last| last.at);
+    let mut around = Neighbours { before: meter.last, after: None, newest_evaluated };
+    let counts = meter.rules.kind == MeterKind::Counter;
+    if !is_newest && let Some(kept) = statements.around.at(reading.at)? {
+        return Ok(if kept.value == value {
+            Outcome::Duplicate
+        } else {
+            Outcome::Refused(format!(
+                "conflict: at {} the value {} is kept already, not {}",
+                reading.at,
+                meter.rules.shown(kept.value),
+                meter.rules.shown(value)
+            ))
+        });
+    }
+    if counts && (!is_newest || meter.exchanged.is_some_and(|exchange| Some(exchange.at) > newest_evaluated)) {
+        (around.before, around.after) = statements.neighbours(meter, reading.at)?;
+    }
+    let accepted = match check(&meter.rules, reading, around, now) {
+        Ok(accepted) => accepted,
+        Err(refused) => return Ok(Outcome::Refused(refused.to_string())),
+    };
+    let flags = match accepted {
+        Accepted::InOrder => 0,
+        Accepted::Late => LATE,
+        Accepted::Quarantined => QUARANTINED,
+    };
+    statements.insert.execute(params![id, reading.at.ms(), value, batch_id, flags])?;
+    if is_newest {
+        meter.newest_stored = Some(reading.at);
+    }
+    if accepted == Accepted::InOrder {
+        meter.last = Some(reading);
+    }
+    Ok(Outcome::Kept(reading, accepted))
+}
+
+fn value_of(meter: &MeterState, value: &IncomingValue) -> std::result::Result<f64, String> {
+    match value {
+        IncomingValue::Number(value) => Ok(*value),
+        IncomingValue::Name(name) if meter.rules.kind == MeterKind::Grade => {
+            let place = meter.rules.grades.iter().position(|grade| grade.eq_ignore_ascii_case(name.trim()));
+            place
+                .map(|place| place as f64)
+                .ok_or_else(|| format!("{name:?} is none of the named values: {}", meter.rules.grades.join(", ")))
+        }
+        IncomingValue::Name(text) => Err(format!("{text:?} is not a number")),
+    }
+}
