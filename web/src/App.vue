@@ -7,12 +7,14 @@ import WhyDrawer from './common/frame/WhyDrawer.vue'
 import { keySheet, useKeys } from './common/frame/useKeys'
 import { dateTime } from './common/format'
 import { installation, now, useInstallation } from './common/installation'
+import { useLive } from './common/useLive'
 import { useWhy } from './common/useWhy'
 import UndoBar from './setup/UndoBar.vue'
 
 const { ready } = useInstallation()
 const { asked } = useWhy()
 useKeys()
+useLive()
 const treeOpen = useLocalStorage('fair-tally-tree', true)
 </script>
 

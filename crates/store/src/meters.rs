@@ -2,6 +2,7 @@
 
 use crate::{
     act::Act,
+    alarms::{self, ShelfRow},
     assets::{self, NamedAsset},
     error::{Result, StoreError},
     readings::history,
@@ -98,6 +99,9 @@ pub struct MeterDetail {
     pub first_at: Option<Instant>,
     pub readings: i64,
     pub retired_at: Option<Instant>,
+    pub longest_silence_seconds: Option<i64>,
+    /// The shelf that holds its alarms back now.
+    pub shelf: Option<ShelfRow>,
 }
 
 /// A part of a list, with where the next part starts.
@@ -378,12 +382,13 @@ fn fill_from_blocks(
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn detail(conn: &Connection, code: &str) -> Result<MeterDetail> {
+pub fn detail(conn: &Connection, code: &str, now: Instant) -> Result<MeterDetail> {
     let id = require(conn, code)?;
     let mut select = conn.prepare_cached(&format!("{SELECT} WHERE m.id = ?1"))?;
     let mut rows = select.query([id.0])?;
     let row = rows.next()?.ok_or_else(|| StoreError::not_found("meter", code))?;
     let rules = rules(row)?;
+    let longest_silence_seconds = row.get("longest_silence_s")?;
     let (running_hours, retired_at) = (row.get("running_hours")?, maybe_instant(row, "retired_at")?);
     let (_, meter) = meter_row(row)?;
     let first = history::first(conn, id)?;
@@ -399,5 +404,7 @@ pub fn detail(conn: &Connection, code: &str) -> Result<MeterDetail> {
         first_at: first,
         readings,
         retired_at,
+        longest_silence_seconds,
+        shelf: alarms::shelf_of(conn, id, now)?,
     })
 }

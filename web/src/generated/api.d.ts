@@ -11,8 +11,42 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Alarms that stand now, the worst and newest first. */
+        /** What stands now across a scope, the worst and newest first, with shelved meters and late readings beyond a rung. */
         get: operations["get_alarms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/alarms/acknowledge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Says that several alarms have been seen, all or none. */
+        post: operations["post_alarms_acknowledge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/alarms/performance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How well the alarms of a scope do in a period, after IEC 62682. */
+        get: operations["get_alarms_performance"];
         put?: never;
         post?: never;
         delete?: never;
@@ -283,6 +317,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/deliveries/{id}/resend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sends a delivery again. */
+        post: operations["post_deliveries_id_resend"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/downtime/{id}/end": {
         parameters: {
             query?: never;
@@ -328,6 +379,75 @@ export interface paths {
         get: operations["get_export_file"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/families": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Meters of one name on assets of one equipment class, as families. */
+        get: operations["get_families"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/families/{class}/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A family with its ladder; meters that deviate say in what. */
+        get: operations["get_families_class_name"];
+        /** Writes a ladder for a family; meters with one of their own keep it unless they are named. */
+        put: operations["put_families_class_name"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/families/{class}/{name}/finder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What each of many settings of one rung would have come to on all meters of a family. */
+        post: operations["post_families_class_name_finder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/families/{class}/{name}/replay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a ladder would have done on all meters of a family. */
+        post: operations["post_families_class_name_replay"];
         delete?: never;
         options?: never;
         head?: never;
@@ -381,6 +501,43 @@ export interface paths {
         };
         /** The catalogue of indicators. */
         get: operations["get_indicators"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/late-readings/{id}/judge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes a late reading beyond a rung off the list, with what the person makes of it. */
+        post: operations["post_late_readings_id_judge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What changes as it happens, as server-sent events: `{meters, alarms, work}`. An event `missed` says that some were
+         *     left out because the listener was too slow.
+         */
+        get: operations["get_live"];
         put?: never;
         post?: never;
         delete?: never;
@@ -459,6 +616,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/meters/{code}/exchange": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Notes that a counter's device was exchanged. */
+        post: operations["post_meters_code_exchange"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/meters/{code}/finder": {
         parameters: {
             query?: never;
@@ -470,6 +644,23 @@ export interface paths {
         put?: never;
         /** What each of many setpoints of one rung would have come to. */
         post: operations["post_meters_code_finder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/meters/{code}/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Where a meter is heading: a robust line through a recent window, and when it reaches each rung. */
+        post: operations["post_meters_code_forecast"];
         delete?: never;
         options?: never;
         head?: never;
@@ -494,6 +685,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/meters/{code}/ladder/approve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A second engineer's yes to the version that waits for it. */
+        post: operations["post_meters_code_ladder_approve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/meters/{code}/ladder/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What differs between two versions, rung by rung. */
+        get: operations["get_meters_code_ladder_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/meters/{code}/ladder/proposed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes back or turns down the version that waits for a second engineer. */
+        delete: operations["delete_meters_code_ladder_proposed"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/meters/{code}/lanes": {
         parameters: {
             query?: never;
@@ -503,6 +745,40 @@ export interface paths {
         };
         /** Work on the meter's asset at the time, with its failures. */
         get: operations["get_meters_code_lanes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/meters/{code}/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Setpoints that a baseline window speaks for, each with its count, formula and source. */
+        post: operations["post_meters_code_proposals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/meters/{code}/reading-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Recent readings one by one, with where they came from; those voided, and exchanges of the device. */
+        get: operations["get_meters_code_reading_list"];
         put?: never;
         post?: never;
         delete?: never;
@@ -528,6 +804,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/meters/{code}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Releases a reading that was kept apart: it goes through the ladder as if it had just come. */
+        post: operations["post_meters_code_release"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/meters/{code}/replay": {
         parameters: {
             query?: never;
@@ -539,6 +832,75 @@ export interface paths {
         put?: never;
         /** What a ladder would have done: alarms, work, and the failures it would have caught or missed. */
         post: operations["post_meters_code_replay"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/meters/{code}/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Holds a meter's alarms back for a while; a shelf that holds already gets the new end and reason. */
+        put: operations["put_meters_code_shelf"];
+        post?: never;
+        /** Takes a meter off the shelf: what it held back answers now. */
+        delete: operations["delete_meters_code_shelf"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/meters/{code}/usage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How much a counter grew in a span, across rollovers and exchanges of the device. */
+        get: operations["get_meters_code_usage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/meters/{code}/void": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Voids a reading with a reason: it goes from the chart and from every replay. */
+        post: operations["post_meters_code_void"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/outbox": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Mail to people, newest first. */
+        get: operations["get_outbox"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -652,6 +1014,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/tags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Names that outside systems have for meters. */
+        get: operations["get_tags"];
+        /** Sets what a tag stands for. */
+        put: operations["put_tags"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tags/{tag}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes a tag away. */
+        delete: operations["delete_tags_tag"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/tally": {
         parameters: {
             query?: never;
@@ -664,6 +1061,41 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/webhooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Addresses that are told of events, with the newest deliveries. */
+        get: operations["get_webhooks"];
+        put?: never;
+        /** Adds an address that is told of events. */
+        post: operations["post_webhooks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/webhooks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Tells an address nothing any more. */
+        delete: operations["delete_webhooks_id"];
         options?: never;
         head?: never;
         patch?: never;
@@ -794,42 +1226,99 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** @description An alarm that has been seen. */
+        /** @description Alarms that were seen. */
         Acknowledged: {
-            id: components["schemas"]["AlarmId"];
+            /** @description How many of them nobody had seen before. */
+            seen: number;
         };
         /**
          * Format: int64
          * @description A rung entered, until it is left.
          */
         AlarmId: number;
+        /**
+         * @description What an alarm is of.
+         * @enum {string}
+         */
+        AlarmKind: "limit" | "silent";
+        /** @description The figures of a scope and a period. */
+        AlarmPerformance: {
+            alarms: number;
+            /** @description By day from the start of the period: how many began. */
+            by_day: number[];
+            chatter: components["schemas"]["Chatter"];
+            chattering: number;
+            /**
+             * Format: double
+             * @description Days of the period that have passed.
+             */
+            days: number;
+            judged: number;
+            led_to_work: number;
+            /** @description The worst first, at most [`WORST`]. */
+            meters: components["schemas"]["MeterPerformance"][];
+            nothing_wrong: number;
+            /** Format: double */
+            per_day: number;
+            /** @description Meters that were shelved at some time. */
+            shelved: number;
+            /** @description Times a meter fell silent. */
+            silent: number;
+            span: components["schemas"]["Span"];
+            /** @description Alarms that stood for more than 24 hours. */
+            stale: number;
+        };
         /** @description An alarm as listed. */
         AlarmRow: {
             acknowledged_at?: components["schemas"]["Instant"] | null;
             acknowledged_by?: string | null;
+            answered_at: components["schemas"]["Instant"];
             asset: components["schemas"]["NamedAsset"];
+            due_at?: components["schemas"]["Instant"] | null;
+            /** @description Answers before the newest, in order of time. */
+            earlier: components["schemas"]["EarlierAnswer"][];
             entered_at: components["schemas"]["Instant"];
             held_by?: components["schemas"]["HeldBy"] | null;
             id: components["schemas"]["AlarmId"];
-            /** Format: int64 */
-            ladder_version: number;
+            kind: components["schemas"]["AlarmKind"];
+            /**
+             * Format: int64
+             * @description None for a silent meter.
+             */
+            ladder_version?: number | null;
             left_at?: components["schemas"]["Instant"] | null;
             /** @description `readings` or `limits_changed`. */
             left_by?: string | null;
             meter: string;
             meter_name: string;
+            /** @description The newest answer, and when it was given. */
             response: components["schemas"]["ResponseGiven"];
+            /** @description The rung as it is called, such as `alert high`; none for a silent meter. */
+            rung?: string | null;
             /** Format: double */
             setpoint?: number | null;
             severity: components["schemas"]["Severity"];
             /** @description The value as people read it. */
             shown: string;
-            side: components["schemas"]["RungSide"];
+            side?: components["schemas"]["RungSide"] | null;
             unit: string;
-            /** Format: double */
-            value: number;
+            /**
+             * Format: double
+             * @description None for a meter that was silent from the start.
+             */
+            value?: number | null;
             verdict?: components["schemas"]["Verdict"] | null;
             work_order?: components["schemas"]["WorkOrderId"] | null;
+        };
+        /** @description What stands now across a scope. */
+        AlarmsNow: {
+            /** @description Those asked for, the worst first, among them the newest. */
+            alarms: components["schemas"]["AlarmRow"][];
+            counts: components["schemas"]["ShowCounts"];
+            /** @description Late readings beyond a rung that nobody has judged. */
+            late: components["schemas"]["LateRow"][];
+            /** @description Meters whose alarms are held back by a person. */
+            shelves: components["schemas"]["ShelfRow"][];
         };
         /** @description What is asked besides the ladder. */
         Asked: {
@@ -933,6 +1422,19 @@ export interface components {
             person: string;
             /** @description What was given as the reason, where one was asked for. */
             reason?: string | null;
+        };
+        /** @description What counts as chattering. */
+        Chatter: {
+            /**
+             * Format: int32
+             * @description So many entries of one rung …
+             */
+            entries: number;
+            /**
+             * Format: int32
+             * @description … within so many seconds.
+             */
+            seconds: number;
         };
         /** @description The instant the server takes for now. */
         ClockBody: {
@@ -1038,6 +1540,21 @@ export interface components {
             source: string;
             unit: components["schemas"]["Unit"];
         };
+        /** @description One event for one address, as listed. */
+        DeliveryRow: {
+            at: components["schemas"]["Instant"];
+            /** Format: int64 */
+            attempts: number;
+            delivered_at?: components["schemas"]["Instant"] | null;
+            /** Format: int64 */
+            event: number;
+            /** Format: int64 */
+            id: number;
+            kind: string;
+            last_error?: string | null;
+            next_at?: components["schemas"]["Instant"] | null;
+            url: string;
+        };
         /**
          * @description Which way is better.
          * @enum {string}
@@ -1067,6 +1584,13 @@ export interface components {
             recorded_at: components["schemas"]["Instant"];
             recorded_by: string;
             start: components["schemas"]["Instant"];
+            work_order?: components["schemas"]["WorkOrderId"] | null;
+        };
+        /** @description An answer that another one followed. */
+        EarlierAnswer: {
+            at: components["schemas"]["Instant"];
+            held_by?: components["schemas"]["HeldBy"] | null;
+            response: components["schemas"]["ResponseGiven"];
             work_order?: components["schemas"]["WorkOrderId"] | null;
         };
         /**
@@ -1144,6 +1668,16 @@ export interface components {
             /** @description The state moved to, for a move. */
             to_state?: string | null;
         };
+        /** @description An exchange as listed. */
+        ExchangeRow: {
+            at: components["schemas"]["Instant"];
+            by: string;
+            /** Format: double */
+            final_value: number;
+            recorded_at: components["schemas"]["Instant"];
+            /** Format: double */
+            start_value: number;
+        };
         /** @description The values of one column. */
         Facet: {
             column: string;
@@ -1192,6 +1726,79 @@ export interface components {
             problem?: string | null;
             title: string;
             work_order: components["schemas"]["WorkOrderId"];
+        };
+        /**
+         * @description What a new family ladder means for one meter.
+         * @enum {string}
+         */
+        FamilyFate: "changed" | "unchanged" | "keeps_its_own" | "proposed" | "refused";
+        /** @description A ladder for a family. */
+        FamilyLadder: {
+            /** @description Codes of deviating meters that are to have it too; the others keep their own. */
+            also?: string[];
+            ladder: components["schemas"]["Ladder"];
+            reason: string;
+        };
+        /** @description One meter of a family. */
+        FamilyMeter: {
+            asset: components["schemas"]["NamedAsset"];
+            /** @description From the family's ladder to the meter's own. */
+            changes: components["schemas"]["LadderChange"][];
+            deviates: boolean;
+            has_ladder: boolean;
+            meter: string;
+            worst_severity?: components["schemas"]["Severity"] | null;
+        };
+        /** @description What becomes, or would become, of all meters of a family. */
+        FamilyReceipt: {
+            /** Format: int64 */
+            number: number;
+            rows: components["schemas"]["FamilyReceiptRow"][];
+        };
+        /** @description What becomes, or would become, of one meter. */
+        FamilyReceiptRow: {
+            alarms: number;
+            asset: components["schemas"]["NamedAsset"];
+            /** @description From what it has now to the new ladder. */
+            changes: components["schemas"]["LadderChange"][];
+            ended_alarms: number;
+            fate: components["schemas"]["FamilyFate"];
+            meter: string;
+            /** @description Why it can't have it. */
+            reason?: string | null;
+            work_orders: components["schemas"]["WorkOrderId"][];
+        };
+        /** @description A family as listed. */
+        FamilyRow: {
+            /** @description Code and name of the equipment class. */
+            class: string;
+            class_name: string;
+            /** @description Meters whose own ladder is another than the family's. */
+            deviating: number;
+            /** @description Whether a ladder was written for it. */
+            has_ladder: boolean;
+            kind: components["schemas"]["MeterKind"];
+            meters: number;
+            /** @description Name that its meters share. */
+            name: string;
+            unit: string;
+            with_limits: number;
+        };
+        /** @description A family with its ladder and its meters. */
+        FamilyView: {
+            at?: components["schemas"]["Instant"] | null;
+            by?: string | null;
+            class: string;
+            class_name: string;
+            grades: string[];
+            kind: components["schemas"]["MeterKind"];
+            ladder?: components["schemas"]["Ladder"] | null;
+            meters: components["schemas"]["FamilyMeter"][];
+            name: string;
+            /** Format: int64 */
+            number: number;
+            reason?: string | null;
+            unit: string;
         };
         /** @description A field before and after. */
         FieldChange: {
@@ -1245,6 +1852,8 @@ export interface components {
         };
         /** @description Which rung a finder moves. */
         FinderAsked: {
+            /** @description Deadbands tried with each setpoint, in the meter's unit; the rung's own without it. */
+            deadbands?: number[];
             /** @description Place in the ladder's list. */
             rung: number;
             /** @description Setpoints tried; 50 without it. */
@@ -1258,6 +1867,8 @@ export interface components {
         FinderPoint: {
             averted: number;
             caught: number;
+            /** Format: double */
+            deadband?: number | null;
             /** Format: int64 */
             median_warning_ms?: number | null;
             missed: number;
@@ -1274,6 +1885,25 @@ export interface components {
             horizon_days: number;
             points: components["schemas"]["FinderPoint"][];
             span: components["schemas"]["Span"];
+        };
+        /** @description A recent window, and a ladder whose rungs may be reached. */
+        ForecastBody: components["schemas"]["Past"] & {
+            ladder?: components["schemas"]["Ladder"] | null;
+        };
+        /** @description Where a meter is heading. */
+        ForecastView: {
+            /** @description In words, what was taken as given. */
+            assumptions: string[];
+            line?: components["schemas"]["Line"] | null;
+            n: number;
+            /** @description Rungs it gets to, in the order of the ladder. */
+            reached: components["schemas"]["Reached"][];
+            span: components["schemas"]["Span"];
+            /**
+             * Format: double
+             * @description For a counter: its mean growth in a day.
+             */
+            use_per_day?: number | null;
         };
         /** @description What a column holds. */
         Form: {
@@ -1372,6 +2002,10 @@ export interface components {
              */
             warning_ms?: number | null;
         };
+        /** @description What a person makes of a late reading. */
+        Judgement: {
+            judgement: string;
+        };
         /**
          * @description A table of master data.
          * @enum {string}
@@ -1388,6 +2022,26 @@ export interface components {
             rungs: components["schemas"]["Rung"][];
             /** @description Raise separate work instead of joining what is open. */
             separate_work?: boolean;
+            suspended_while?: components["schemas"]["Suspension"] | null;
+        };
+        /** @description One thing that differs. */
+        LadderChange: {
+            /** @description What of it; none where the whole rung is new or gone. */
+            field?: string | null;
+            /** @description Empty where there was nothing. */
+            from: string;
+            /** @description The rung as it is called, or `ladder`. */
+            subject: string;
+            /** @description Empty where there is nothing any more. */
+            to: string;
+        };
+        /** @description What differs between two versions of a meter's ladder; version 0 has no rungs. */
+        LadderChanges: {
+            changes: components["schemas"]["LadderChange"][];
+            /** Format: int64 */
+            from: number;
+            /** Format: int64 */
+            to: number;
         };
         /** @description What writing a version set off. */
         LadderReceipt: {
@@ -1395,12 +2049,15 @@ export interface components {
             ended_alarms: number;
             /** Format: int64 */
             number: number;
+            /** @description It waits for a second engineer; nothing else has changed. */
+            pending: boolean;
             work_orders: components["schemas"]["WorkOrderId"][];
         };
         /** @description The newest version with the versions before it. A meter without any has number 0 and no rungs. */
         LadderView: components["schemas"]["Ladder"] & {
             /** Format: int64 */
             number: number;
+            proposed?: components["schemas"]["ProposedLadder"] | null;
             /** @description Newest first. */
             versions: components["schemas"]["VersionRow"][];
         };
@@ -1411,6 +2068,22 @@ export interface components {
         /** @description The newest reading that counts. */
         LastReading: {
             at: components["schemas"]["Instant"];
+            /** Format: double */
+            value: number;
+        };
+        /** @description A late reading beyond a rung. */
+        LateRow: {
+            asset: components["schemas"]["NamedAsset"];
+            at: components["schemas"]["Instant"];
+            /** Format: int64 */
+            id: number;
+            meter: string;
+            meter_name: string;
+            recorded_at: components["schemas"]["Instant"];
+            /** @description As it is called, such as `alert high`. */
+            rung: string;
+            severity: components["schemas"]["Severity"];
+            unit: string;
             /** Format: double */
             value: number;
         };
@@ -1440,6 +2113,59 @@ export interface components {
          * @enum {string}
          */
         Level: "site" | "unit" | "system" | "equipment" | "part";
+        /** @description The line through a recent window: a robust slope with its 95 % interval. */
+        Line: {
+            /** @description Points the slopes were taken between. */
+            points: number;
+            /**
+             * Format: double
+             * @description In the meter's unit per day.
+             */
+            slope: number;
+            /** Format: double */
+            slope_lower: number;
+            /** Format: double */
+            slope_upper: number;
+            /** @description The point in which the line and both its bounds meet: the medians of instants and values. */
+            through_at: components["schemas"]["Instant"];
+            /** Format: double */
+            through_value: number;
+        };
+        /**
+         * @description Machines of ISO 20816-3 by size and foundation.
+         * @enum {string}
+         */
+        MachineGroup: "medium_rigid" | "medium_flexible" | "large_rigid" | "large_flexible";
+        /** @description What was made. */
+        Made: {
+            /** Format: int64 */
+            id: number;
+        };
+        /** @description Alarms to acknowledge together. */
+        ManyAlarms: {
+            ids: components["schemas"]["AlarmId"][];
+        };
+        /** @description What one ladder would have done on several meters together. */
+        ManyReplay: {
+            alarms: number;
+            averted: number;
+            caught: number;
+            /** Format: double */
+            cost: number;
+            held: number;
+            /**
+             * Format: double
+             * @description Hours and cost in minor units of the work it would have raised, at what such work usually comes to.
+             */
+            hours: number;
+            joined: number;
+            meters: components["schemas"]["MeterReplay"][];
+            missed: number;
+            nuisance: number;
+            readings: number;
+            span: components["schemas"]["Span"];
+            work: number;
+        };
         /** @description A part of a table of master data. */
         MasterPage: {
             columns: components["schemas"]["Column"][];
@@ -1492,11 +2218,38 @@ export interface components {
             reason?: string;
             rows: components["schemas"]["MasterRowBody"][];
         };
+        /** @description A message as listed and sent. */
+        Message: {
+            at: components["schemas"]["Instant"];
+            body: string;
+            /** @description Its file in the data folder. */
+            file?: string | null;
+            /** Format: int64 */
+            id: number;
+            /** @description Where it goes; none for somebody who reads it here. */
+            mail?: string | null;
+            /** @description Code. */
+            meter?: string | null;
+            person: string;
+            person_name: string;
+            sent_at?: components["schemas"]["Instant"] | null;
+            subject: string;
+            work_order?: components["schemas"]["WorkOrderId"] | null;
+        };
+        /** @description A part of the outbox, newest first. */
+        MessagePage: {
+            messages: components["schemas"]["Message"][];
+            /** @description Messages older than this come next. */
+            next_cursor?: string | null;
+            total: number;
+        };
         /** @description One meter, with what its readings may be. */
         MeterDetail: components["schemas"]["MeterRow"] & {
             first_at?: components["schemas"]["Instant"] | null;
             /** Format: double */
             greatest_rate?: number | null;
+            /** Format: int64 */
+            longest_silence_seconds?: number | null;
             /** Format: double */
             plausible_high?: number | null;
             /** Format: double */
@@ -1509,6 +2262,7 @@ export interface components {
             /** Format: double */
             rollover_at?: number | null;
             running_hours: boolean;
+            shelf?: components["schemas"]["ShelfRow"] | null;
         };
         /**
          * @description How a meter's values behave.
@@ -1523,6 +2277,37 @@ export interface components {
             next_cursor?: string | null;
             /** @description How many there are in scope. */
             total: number;
+        };
+        /** @description One meter's share. */
+        MeterPerformance: {
+            alarms: number;
+            asset: components["schemas"]["NamedAsset"];
+            /** @description Entries that were chattering. */
+            chattering: number;
+            judged: number;
+            /** @description Alarms that raised or joined work. */
+            led_to_work: number;
+            meter: string;
+            meter_name: string;
+            /** @description Of those with a verdict: that there was nothing wrong. */
+            nothing_wrong: number;
+            stale: number;
+        };
+        /** @description What a ladder would have done on one meter of several. */
+        MeterReplay: {
+            alarms: number;
+            asset: components["schemas"]["NamedAsset"];
+            averted: number;
+            caught: number;
+            held: number;
+            joined: number;
+            /** Format: int64 */
+            median_warning_ms?: number | null;
+            meter: string;
+            missed: number;
+            nuisance: number;
+            readings: number;
+            work: number;
         };
         /** @description A meter as listed and looked at. */
         MeterRow: {
@@ -1550,6 +2335,11 @@ export interface components {
             unit: string;
             worst_severity?: components["schemas"]["Severity"] | null;
         };
+        /**
+         * @description How a setpoint is proposed.
+         * @enum {string}
+         */
+        Method: "mean_sigma" | "median_mad" | "individuals" | "ewma" | "tolerance" | "percentile" | "vibration";
         /** @description A move of an asset below another parent. */
         Move: {
             at: components["schemas"]["Instant"];
@@ -1635,6 +2425,20 @@ export interface components {
              */
             unit_price?: string | null;
         };
+        /** @description An exchange as noted. */
+        NewExchange: {
+            at: components["schemas"]["Instant"];
+            /**
+             * Format: double
+             * @description Where the old device ended.
+             */
+            final_value: number;
+            /**
+             * Format: double
+             * @description Where the new one began.
+             */
+            start_value: number;
+        };
         /** @description What failed, and how it is coded. Putting it again replaces it. */
         NewFailure: {
             /** @description Code of the failed asset; the order's where none is given. */
@@ -1680,6 +2484,26 @@ export interface components {
             running_hours?: boolean;
             /** @description UCUM code; `1` for a grade. */
             unit?: string;
+        };
+        /** @description A shelf to set. */
+        NewShelf: {
+            reason: string;
+            until: components["schemas"]["Instant"];
+        };
+        /** @description A tag to set. */
+        NewTag: {
+            /** @description Code of the meter. */
+            meter: string;
+            tag: string;
+            /** @description UCUM code of what comes in; the meter's own without it. */
+            unit?: string | null;
+        };
+        /** @description An address to tell. */
+        NewWebhook: {
+            /** @description Signs what is sent, so that the receiver knows from whom it is; 16 characters at the least. */
+            secret: string;
+            /** @description Such as `http://127.0.0.1:8430/`. */
+            url: string;
         };
         /** @description Work as a person raises it. */
         NewWork: {
@@ -1753,6 +2577,8 @@ export interface components {
             code: string;
             /** @description Code of the crew. */
             crew?: string | null;
+            /** @description Where messages go. */
+            mail?: string | null;
             name: string;
             /**
              * Format: int64
@@ -1778,6 +2604,54 @@ export interface components {
             all: number;
             done: number;
         };
+        /** @description A setpoint, and why. */
+        Proposal: {
+            formula: string;
+            inputs: components["schemas"]["Input"][];
+            method: components["schemas"]["Method"];
+            /** @description Readings of the baseline. */
+            n: number;
+            /**
+             * Format: double
+             * @description In the meter's unit.
+             */
+            setpoint: number;
+            severity?: components["schemas"]["Severity"] | null;
+            side: components["schemas"]["RungSide"];
+            source: string;
+        };
+        /** @description What an engineer chooses besides the window. */
+        ProposalsAsked: {
+            /**
+             * Format: double
+             * @description Standard deviations from the middle; 3 without it.
+             */
+            k?: number | null;
+            machine?: components["schemas"]["MachineGroup"] | null;
+            /**
+             * Format: double
+             * @description Share of readings on the good side of a percentile; 0.995 without it.
+             */
+            share?: number | null;
+        };
+        /** @description A baseline window, and what the engineer chooses. */
+        ProposalsBody: components["schemas"]["Past"] & components["schemas"]["ProposalsAsked"];
+        /** @description Setpoints that a baseline window of one meter speaks for. */
+        ProposalsView: {
+            n: number;
+            proposals: components["schemas"]["Proposal"][];
+            span: components["schemas"]["Span"];
+            warnings: components["schemas"]["Warning"][];
+        };
+        /** @description A version that waits for a second engineer. */
+        ProposedLadder: components["schemas"]["Ladder"] & {
+            at: components["schemas"]["Instant"];
+            /** @description Code and name of who proposed it. */
+            by: string;
+            by_name: string;
+            changes: components["schemas"]["LadderChange"][];
+            reason: string;
+        };
         /**
          * @description Whose raised work the raise interval looks at.
          * @enum {string}
@@ -1787,11 +2661,41 @@ export interface components {
         Raised: {
             number: components["schemas"]["WorkOrderId"];
         };
+        /** @description When a rung will be reached. */
+        Reached: {
+            at: components["schemas"]["Instant"];
+            earliest?: components["schemas"]["Instant"] | null;
+            latest?: components["schemas"]["Instant"] | null;
+            /** @description Place in the ladder. */
+            rung: number;
+            /** Format: double */
+            setpoint: number;
+        };
         /** @description A reading as it is sent. */
         ReadingBody: {
             at: components["schemas"]["Instant"];
             meter: string;
             value: components["schemas"]["IncomingValue"];
+        };
+        /** @description Recent readings one by one, those that were voided, and exchanges of the device. */
+        ReadingList: {
+            exchanges: components["schemas"]["ExchangeRow"][];
+            /** @description Newest first. */
+            readings: components["schemas"]["ReadingRow"][];
+            voided: components["schemas"]["VoidedRow"][];
+        };
+        /** @description A reading with what is to be said of it. */
+        ReadingRow: {
+            at: components["schemas"]["Instant"];
+            /** @description Such as a file's name. */
+            batch?: string | null;
+            by?: string | null;
+            late: boolean;
+            quarantined: boolean;
+            recorded_at?: components["schemas"]["Instant"] | null;
+            source?: components["schemas"]["Source"] | null;
+            /** Format: double */
+            value: number;
         };
         /** @description What readings of a file set off. */
         ReadingsTaken: {
@@ -1819,6 +2723,10 @@ export interface components {
             /** @description Place of the row in the batch, from 0. */
             index: number;
             reason: string;
+        };
+        /** @description Which reading holds after all. */
+        Release: {
+            at: components["schemas"]["Instant"];
         };
         /** @description A ladder to run over the past; the meter's newest where none is given. */
         ReplayBody: components["schemas"]["Past"] & components["schemas"]["Asked"] & {
@@ -1860,6 +2768,8 @@ export interface components {
         Response: {
             /** @description Code of the crew; without it the asset's. */
             crew?: string | null;
+            /** @description Code of the person whose decision this is: they are told that it was handed up to them. */
+            decides?: string | null;
             /** Format: double */
             estimated_hours?: number | null;
             job_sheet?: string | null;
@@ -1932,6 +2842,11 @@ export interface components {
         RowUnit: "money" | "ms" | "count";
         /** @description One limit of a ladder. */
         Rung: {
+            /**
+             * Format: double
+             * @description For a change: the value it is counted from.
+             */
+            baseline?: number | null;
             cause?: string | null;
             consequence?: string | null;
             /**
@@ -1943,8 +2858,14 @@ export interface components {
             grades?: string[];
             /** Format: int32 */
             off_delay_seconds?: number;
+            on?: components["schemas"]["RungOn"];
             /** Format: int32 */
             on_delay_seconds?: number;
+            /**
+             * Format: int32
+             * @description For a rate: the least time between the two readings it is taken from; any two neighbours without it.
+             */
+            over_seconds?: number | null;
             /**
              * Format: double
              * @description Instead of a deadband: the value behind which the rung is left.
@@ -1953,13 +2874,18 @@ export interface components {
             response: components["schemas"]["Response"];
             /**
              * Format: double
-             * @description In the meter's unit; none for a grade.
+             * @description In the meter's unit, for a rate per hour; none for a grade.
              */
             setpoint?: number | null;
             severity: components["schemas"]["Severity"];
             side: components["schemas"]["RungSide"];
             what_to_do?: string | null;
         };
+        /**
+         * @description Which series of a meter a rung looks at.
+         * @enum {string}
+         */
+        RungOn: "value" | "rate" | "change";
         /**
          * @description Which way a rung looks.
          * @enum {string}
@@ -2007,6 +2933,8 @@ export interface components {
             name: string;
             /** @description Days in which work of rank 1 to 5 must be done. */
             rank_windows: number[];
+            /** @description Whether a changed danger rung needs a second engineer. */
+            second_approval?: boolean;
             /** @description How long work may stay in a state. */
             state_limits?: components["schemas"]["StateLimit"][];
             /** @description IANA name; periods are cut in it. */
@@ -2017,6 +2945,33 @@ export interface components {
          * @enum {string}
          */
         Severity: "notice" | "alert" | "serious" | "danger";
+        /** @description A shelf that holds now. */
+        ShelfRow: {
+            asset: components["schemas"]["NamedAsset"];
+            by: string;
+            from: components["schemas"]["Instant"];
+            /** @description Alarms that it holds back. */
+            holds: number;
+            meter: string;
+            meter_name: string;
+            reason: string;
+            until: components["schemas"]["Instant"];
+        };
+        /** @description How many there are of each. */
+        ShowCounts: {
+            held: number;
+            late: number;
+            shelved: number;
+            silent: number;
+            stale: number;
+            standing: number;
+            unacknowledged: number;
+        };
+        /**
+         * @description Where readings come from.
+         * @enum {string}
+         */
+        Source: "entered" | "check_sheet" | "gateway" | "file";
         /** @description A stretch of time, `[start, end)`. */
         Span: {
             end: components["schemas"]["Instant"];
@@ -2073,6 +3028,32 @@ export interface components {
          * @enum {string}
          */
         Status: "draft" | "active" | "retired";
+        /** @description When a ladder looks away: while another meter says that nothing runs. */
+        Suspension: {
+            /**
+             * Format: double
+             * @description Suspended while its last reading is below this.
+             */
+            below: number;
+            /** @description Code of the other meter. */
+            meter: string;
+        };
+        /** @description A tag as listed. */
+        TagRow: {
+            asset: components["schemas"]["NamedAsset"];
+            /**
+             * Format: double
+             * @description value of the meter = factor · what comes in + offset.
+             */
+            factor: number;
+            meter: string;
+            meter_name: string;
+            meter_unit: string;
+            /** Format: double */
+            offset: number;
+            tag: string;
+            unit: string;
+        };
         /** @description A tally. */
         TallyBody: {
             basis: components["schemas"]["Basis"];
@@ -2129,6 +3110,15 @@ export interface components {
          * @enum {string}
          */
         Unit: "money" | "hours" | "share" | "count";
+        /** @description How much a counter grew. */
+        Usage: {
+            span: components["schemas"]["Span"];
+            /**
+             * Format: double
+             * @description In the meter's unit.
+             */
+            usage: number;
+        };
         /** @description How long work of this meter usually takes, and what it comes to. */
         UsualWork: {
             /** Format: double */
@@ -2155,17 +3145,68 @@ export interface components {
         Verdict: "found_it" | "nothing_wrong" | "other";
         /** @description A version as listed. */
         VersionRow: {
+            /** @description The second engineer, where one was needed. */
+            approved_by?: string | null;
             author: string;
             /** Format: int64 */
             number: number;
             reason: string;
             starts_at: components["schemas"]["Instant"];
         };
+        /** @description A reading that was voided. */
+        VoidedRow: {
+            at: components["schemas"]["Instant"];
+            by: string;
+            reason: string;
+            /** Format: double */
+            value: number;
+            voided_at: components["schemas"]["Instant"];
+        };
+        /** @description Why a reading does not hold. */
+        Voiding: {
+            at: components["schemas"]["Instant"];
+            reason: string;
+        };
         /**
          * @description What work waits for.
          * @enum {string}
          */
         WaitingFor: "parts" | "outage" | "people" | "other";
+        /** @description What speaks against trusting a baseline. */
+        Warning: {
+            /** @enum {string} */
+            kind: "few";
+            n: number;
+        } | {
+            failures: number;
+            /** @enum {string} */
+            kind: "failures";
+        } | {
+            /** @enum {string} */
+            kind: "drift";
+            /** Format: double */
+            p: number;
+            rises: boolean;
+        };
+        /** @description An address as listed; its secret is told to nobody. */
+        WebhookRow: {
+            active: boolean;
+            /** Format: int64 */
+            delivered: number;
+            /** Format: int64 */
+            failed: number;
+            /** Format: int64 */
+            id: number;
+            url: string;
+            /** Format: int64 */
+            waiting: number;
+        };
+        /** @description Addresses that are told of events, and what became of it. */
+        Webhooks: {
+            /** @description Newest first. */
+            deliveries: components["schemas"]["DeliveryRow"][];
+            webhooks: components["schemas"]["WebhookRow"][];
+        };
         /** @description One weekly window of local wall clock, half-open. Windows may overlap. */
         WeeklyHours: {
             /**
@@ -2244,6 +3285,8 @@ export interface components {
             /** Format: double */
             estimated_hours?: number | null;
             kind?: components["schemas"]["WorkKind"] | null;
+            /** @description The number that another system has for it. */
+            reference?: string | null;
             /** Format: int32 */
             risk_rank?: number | null;
             scheduled_end?: components["schemas"]["Instant"] | null;
@@ -2272,6 +3315,8 @@ export interface components {
             provisional: number;
             question?: string | null;
             raised_by: string;
+            /** @description The number that another system has for it. */
+            reference?: string | null;
             scheduled_end?: components["schemas"]["Instant"] | null;
             scheduled_start?: components["schemas"]["Instant"] | null;
             /** Format: int64 */
@@ -2385,6 +3430,8 @@ export interface operations {
         parameters: {
             query?: {
                 scope?: string;
+                /** @description Which of those that stand; all without it. */
+                show?: "standing" | "unacknowledged" | "held" | "stale" | "silent";
             };
             header?: never;
             path?: never;
@@ -2397,7 +3444,58 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["AlarmRow"][];
+                    "application/json": components["schemas"]["AlarmsNow"];
+                };
+            };
+        };
+    };
+    post_alarms_acknowledge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManyAlarms"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Acknowledged"];
+                };
+            };
+        };
+    };
+    get_alarms_performance: {
+        parameters: {
+            query?: {
+                scope?: string;
+                from?: string;
+                to?: string;
+                period?: string;
+                /** @description So many entries of one rung within `chatter_seconds` are chattering; 3 without it. */
+                chatter_entries?: number;
+                /** @description 60 without it. */
+                chatter_seconds?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlarmPerformance"];
                 };
             };
         };
@@ -2898,6 +3996,27 @@ export interface operations {
             };
         };
     };
+    post_deliveries_id_resend: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+        };
+    };
     post_downtime_id_end: {
         parameters: {
             query?: never;
@@ -2970,6 +4089,130 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+        };
+    };
+    get_families: {
+        parameters: {
+            query?: {
+                scope?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyRow"][];
+                };
+            };
+        };
+    };
+    get_families_class_name: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                class: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyView"];
+                };
+            };
+        };
+    };
+    put_families_class_name: {
+        parameters: {
+            query?: {
+                /** @description Only say what would change on which meters; nothing is kept. */
+                dry_run?: boolean;
+            };
+            header?: never;
+            path: {
+                class: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FamilyLadder"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyReceipt"];
+                };
+            };
+        };
+    };
+    post_families_class_name_finder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                class: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FinderBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinderView"];
+                };
+            };
+        };
+    };
+    post_families_class_name_replay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                class: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReplayBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ManyReplay"];
                 };
             };
         };
@@ -3065,6 +4308,53 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Definition"][];
+                };
+            };
+        };
+    };
+    post_late_readings_id_judge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Judgement"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Judgement"];
+                };
+            };
+        };
+    };
+    get_live: {
+        parameters: {
+            query?: {
+                /** @description Code of the person who listens: a browser's event source sends no headers of its own. */
+                person?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
                 };
             };
         };
@@ -3229,6 +4519,31 @@ export interface operations {
             };
         };
     };
+    post_meters_code_exchange: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewExchange"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewExchange"];
+                };
+            };
+        };
+    };
     post_meters_code_finder: {
         parameters: {
             query?: never;
@@ -3250,6 +4565,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FinderView"];
+                };
+            };
+        };
+    };
+    post_meters_code_forecast: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForecastBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForecastView"];
                 };
             };
         };
@@ -3300,6 +4640,71 @@ export interface operations {
             };
         };
     };
+    post_meters_code_ladder_approve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderReceipt"];
+                };
+            };
+        };
+    };
+    get_meters_code_ladder_changes: {
+        parameters: {
+            query: {
+                /** @description Number of the earlier version; 0 is no ladder at all. */
+                from: number;
+                to: number;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderChanges"];
+                };
+            };
+        };
+    };
+    delete_meters_code_ladder_proposed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     get_meters_code_lanes: {
         parameters: {
             query?: {
@@ -3321,6 +4726,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Lanes"];
+                };
+            };
+        };
+    };
+    post_meters_code_proposals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposalsBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalsView"];
+                };
+            };
+        };
+    };
+    get_meters_code_reading_list: {
+        parameters: {
+            query?: {
+                /** @description Readings before this instant; the newest without it. */
+                before?: components["schemas"]["Instant"];
+                /** @description Only those kept apart because they lie outside the plausible range. */
+                apart?: boolean;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingList"];
                 };
             };
         };
@@ -3352,6 +4809,31 @@ export interface operations {
             };
         };
     };
+    post_meters_code_release: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Release"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"];
+                };
+            };
+        };
+    };
     post_meters_code_replay: {
         parameters: {
             query?: never;
@@ -3373,6 +4855,124 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReplayView"];
+                };
+            };
+        };
+    };
+    put_meters_code_shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewShelf"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewShelf"];
+                };
+            };
+        };
+    };
+    delete_meters_code_shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    get_meters_code_usage: {
+        parameters: {
+            query?: {
+                from?: string;
+                to?: string;
+                period?: string;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Usage"];
+                };
+            };
+        };
+    };
+    post_meters_code_void: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Voiding"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Voiding"];
+                };
+            };
+        };
+    };
+    get_outbox: {
+        parameters: {
+            query?: {
+                /** @description Only what tells of this work order. */
+                work_order?: number;
+                cursor?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessagePage"];
                 };
             };
         };
@@ -3556,6 +5156,67 @@ export interface operations {
             };
         };
     };
+    get_tags: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TagRow"][];
+                };
+            };
+        };
+    };
+    put_tags: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTag"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewTag"];
+                };
+            };
+        };
+    };
+    delete_tags_tag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     get_tally: {
         parameters: {
             query?: {
@@ -3588,6 +5249,67 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TallyBody"];
                 };
+            };
+        };
+    };
+    get_webhooks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Webhooks"];
+                };
+            };
+        };
+    };
+    post_webhooks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewWebhook"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+        };
+    };
+    delete_webhooks_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

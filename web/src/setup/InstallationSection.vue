@@ -79,6 +79,10 @@ const addLimit = () => given.state_limits?.push({ state: 'planning', days: 10, u
         <datalist id="zones"><option v-for="zone in zones" :key="zone" :value="zone" /></datalist>
       </label>
     </div>
+    <label class="check"
+      ><input v-model="given.second_approval" type="checkbox" name="second_approval" /> A changed danger rung
+      needs the approval of a second engineer</label
+    >
     <h2>Windows of the risk ranks</h2>
     <p class="quiet small">
       Days in which work must be done. Work that is raised from now on gets the new window.
@@ -179,6 +183,13 @@ const addLimit = () => given.state_limits?.push({ state: 'planning', days: 10, u
 </template>
 
 <style scoped>
+.check {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+  margin-top: 12px;
+}
+
 .installation {
   max-width: 980px;
 }

@@ -6,6 +6,7 @@ import ChangesSection from './ChangesSection.vue'
 import FilesSection from './FilesSection.vue'
 import InstallationSection from './InstallationSection.vue'
 import MasterSection from './MasterSection.vue'
+import OutsideSection from './OutsideSection.vue'
 import { isTable, sections } from './kinds'
 
 const props = defineProps<{
@@ -33,27 +34,6 @@ const table = computed(() => (isTable(props.section) ? props.section : undefined
   <CalendarsSection v-else-if="section === 'calendars'" :code="code" />
   <InstallationSection v-else-if="section === 'installation'" />
   <FilesSection v-else-if="section === 'files'" :chosen="code" />
+  <OutsideSection v-else-if="section === 'outside'" />
   <ChangesSection v-else />
 </template>
-
-<style scoped>
-.parts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 18px;
-  margin: -6px 0 18px;
-  padding-bottom: 8px;
-  border-bottom: 1px solid var(--rule);
-}
-
-.parts a {
-  color: var(--ink-2);
-  font-size: 14px;
-  font-weight: 600;
-}
-
-.parts a.here {
-  color: var(--ink);
-  box-shadow: 0 2px 0 var(--accent);
-}
-</style>

@@ -65,6 +65,7 @@ export const sections = [
   { key: 'calendars', name: 'Calendars' },
   { key: 'installation', name: 'Installation' },
   { key: 'files', name: 'Files' },
+  { key: 'outside', name: 'Outside' },
   { key: 'changes', name: 'Changes' },
 ]
 

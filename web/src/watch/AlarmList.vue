@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { answer, api, type AlarmRow } from '../common/api'
+import { answer, api } from '../common/api'
 import { dateTime } from '../common/format'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
-import { responseWords } from './words'
+import { heldWords, reached, responseWords } from './words'
 
 const props = defineProps<{
   /** Code. */
@@ -20,15 +20,6 @@ const { data } = useQuery({
       }),
     ),
 })
-
-function held(alarm: AlarmRow): string {
-  const by = alarm.held_by
-  if (!by) return ''
-  if (by.kind === 'raise_interval')
-    return `work ${by.work_order} was raised shortly before, until ${dateTime(by.until)}`
-  if (by.kind === 'shelf') return `shelved until ${dateTime(by.until)}: ${by.reason}`
-  return 'the asset is out of use'
-}
 </script>
 
 <template>
@@ -38,7 +29,7 @@ function held(alarm: AlarmRow): string {
       <thead>
         <tr>
           <th>Severity</th>
-          <th class="num">Reading</th>
+          <th>Found</th>
           <th>Entered</th>
           <th>Left</th>
           <th>Response</th>
@@ -46,8 +37,8 @@ function held(alarm: AlarmRow): string {
       </thead>
       <tbody>
         <tr v-for="alarm in data" :key="alarm.id" data-test="meter-alarm">
-          <td><SeverityStrokes :severity="alarm.severity" word /> {{ alarm.side }}</td>
-          <td class="num">{{ alarm.shown }}</td>
+          <td><SeverityStrokes :severity="alarm.severity" word /></td>
+          <td>{{ reached(alarm) }}</td>
           <td>{{ dateTime(alarm.entered_at) }}</td>
           <td>
             {{ alarm.left_at ? dateTime(alarm.left_at) : 'still standing' }}
@@ -58,7 +49,14 @@ function held(alarm: AlarmRow): string {
             <RouterLink v-if="alarm.work_order" :to="to(`/work/${alarm.work_order}`)" class="in-text">{{
               alarm.work_order
             }}</RouterLink>
-            <span v-if="alarm.held_by" class="quiet small">{{ held(alarm) }}</span>
+            <span v-if="alarm.held_by" class="quiet small">{{ heldWords(alarm) }}</span>
+            <span v-for="one in alarm.earlier" :key="one.at" class="quiet small earlier">
+              before that {{ responseWords[one.response] }}
+              <RouterLink v-if="one.work_order" :to="to(`/work/${one.work_order}`)" class="in-text">{{
+                one.work_order
+              }}</RouterLink>
+              on {{ dateTime(one.at) }}
+            </span>
             <span v-if="alarm.verdict" class="quiet small">{{ alarm.verdict.replace('_', ' ') }}</span>
           </td>
         </tr>
@@ -70,5 +68,9 @@ function held(alarm: AlarmRow): string {
 <style scoped>
 section {
   margin-top: 22px;
+}
+
+.earlier {
+  display: block;
 }
 </style>

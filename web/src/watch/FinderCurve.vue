@@ -1,16 +1,21 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { answer, api, type Ladder, type MeterDetail } from '../common/api'
-import { plain, unit } from '../common/format'
+import type { FinderView, Ladder } from '../common/api'
+import { plain, unit as shown } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import { tidy } from './ladder'
 
 const props = defineProps<{
-  meter: MeterDetail
+  /** Whose curve it is: a meter's code, or a family. */
+  of: string
+  /** UCUM code. */
+  unit: string
   /** Of the rung that is moved, in the ladder's list. */
   place: number
+  /** Asks the server what each setpoint of that rung would have come to. */
+  ask: (place: number, ladder: Ladder) => Promise<FinderView>
 }>()
 const draft = defineModel<Ladder>({ required: true })
 const { period } = useAddress()
@@ -23,14 +28,8 @@ const DAY = 86_400_000
 /** The rung without its setpoint: where it stands now does not change what each setpoint would come to. */
 const shape = computed(() => JSON.stringify({ ...draft.value.rungs[props.place], setpoint: 0 }))
 const { data, error } = useQuery({
-  queryKey: ['finder', () => props.meter.code, period, () => props.place, shape],
-  queryFn: () =>
-    answer(
-      api.POST('/api/v1/meters/{code}/finder', {
-        params: { path: { code: props.meter.code } },
-        body: { period: period.value, ladder: draft.value, rung: props.place, steps: 50 },
-      }),
-    ),
+  queryKey: ['finder', () => props.of, period, () => props.place, shape],
+  queryFn: () => props.ask(props.place, draft.value),
   placeholderData: (before) => before,
 })
 
@@ -59,7 +58,7 @@ const columns = computed(() =>
 function says(point: (typeof points.value)[number]): string {
   const warning =
     point.median_warning_ms == null ? '' : `, ${Math.floor(point.median_warning_ms / DAY)} days before`
-  return `${plain(tidy(point.setpoint))} ${unit(props.meter.unit)}: ${point.caught} of ${point.caught + point.missed} caught${warning}, ${point.nuisance} nuisance, ${point.work} work ${point.work === 1 ? 'order' : 'orders'}`
+  return `${plain(tidy(point.setpoint))} ${shown(props.unit)}: ${point.caught} of ${point.caught + point.missed} caught${warning}, ${point.nuisance} nuisance, ${point.work} work ${point.work === 1 ? 'order' : 'orders'}`
 }
 
 /** Where the setpoint stands now, if the curve reaches that far. */
@@ -125,7 +124,7 @@ const best = computed(
         <path v-if="now !== undefined" class="now" :d="`M${now} ${TOP - 8}V${floor}`" />
         <text :x="LEFT" :y="HEIGHT - 6">{{ plain(tidy(points[0]!.setpoint)) }}</text>
         <text :x="WIDTH" :y="HEIGHT - 6" text-anchor="end">
-          {{ plain(tidy(points.at(-1)!.setpoint)) }} {{ unit(meter.unit) }}
+          {{ plain(tidy(points.at(-1)!.setpoint)) }} {{ shown(unit) }}
         </text>
       </svg>
       <p class="small key">

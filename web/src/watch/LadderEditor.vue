@@ -12,10 +12,12 @@ import {
   Problem,
   type Rung,
 } from '../common/api'
-import { date, severities, unit } from '../common/format'
+import { severities, unit } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { newRung, nextSeverity } from './ladder'
+import ProposedVersion from './ProposedVersion.vue'
 import RungForm from './RungForm.vue'
+import VersionList from './VersionList.vue'
 
 const props = defineProps<{
   meter: MeterDetail
@@ -50,6 +52,13 @@ const intervalDays = computed({
   set: (days) => (draft.value.raise_interval_seconds = Math.round(Number(days) * DAY)),
 })
 
+const suspending = computed({
+  get: () => draft.value.suspended_while?.meter ?? '',
+  set: (code) =>
+    (draft.value.suspended_while = code
+      ? { meter: code, below: draft.value.suspended_while?.below ?? 1 }
+      : undefined),
+})
 const {
   mutate,
   error,
@@ -65,6 +74,10 @@ const {
     ),
   onSuccess(receipt) {
     reason.value = ''
+    if (receipt.pending) {
+      ElMessage.success('Proposed: a second engineer approves changes of a danger rung.')
+      return client.invalidateQueries()
+    }
     const work = receipt.work_orders.length ? `, and raised work ${receipt.work_orders.join(', ')}` : ''
     ElMessage.success(`Version ${receipt.number} is live${work}.`)
     return client.invalidateQueries()
@@ -105,6 +118,38 @@ function takeBack() {
       Days after raising work in which these limits raise no other
       <input v-model="intervalDays" class="line" type="number" min="0" step="any" name="interval" />
     </label>
+    <details class="whole">
+      <summary class="quiet small">More about these limits</summary>
+      <label class="field">
+        That interval is
+        <select v-model="draft.raise_interval_of" class="line" name="interval-of">
+          <option value="ladder">of these limits</option>
+          <option value="asset">of all limits on the asset</option>
+        </select>
+      </label>
+      <label class="check"
+        ><input v-model="draft.separate_work" type="checkbox" name="separate" /> raise separate work instead
+        of joining what is open</label
+      >
+      <label class="field">
+        Suspended while another meter
+        <input v-model.lazy="suspending" class="line" name="suspended" placeholder="code, or empty" />
+        <span v-if="problem?.of('suspended_while.meter')" class="wrong" role="alert">{{
+          problem.of('suspended_while.meter')
+        }}</span>
+      </label>
+      <label v-if="draft.suspended_while" class="field">
+        is below
+        <input
+          v-model.number="draft.suspended_while.below"
+          class="line"
+          type="number"
+          step="any"
+          name="suspended-below"
+        />
+      </label>
+    </details>
+    <ProposedVersion v-if="saved.proposed" :meter="meter.code" :proposed="saved.proposed" />
     <div v-if="changed || problem" class="save">
       <label class="field">
         Reason for the change
@@ -121,6 +166,7 @@ function takeBack() {
         :error="error"
         :shown="[
           'reason',
+          'suspended_while.meter',
           ...(problem?.fields ?? []).map((f) => f.field).filter((f) => f.startsWith('rungs[')),
         ]"
       />
@@ -131,13 +177,7 @@ function takeBack() {
         <button type="button" class="act" @click="takeBack">Take back</button>
       </div>
     </div>
-    <ol v-if="saved.versions.length" class="versions">
-      <li v-for="version in saved.versions" :key="version.number">
-        <strong>{{ version.number }}</strong>
-        <span>{{ version.reason }}</span>
-        <span class="quiet small">{{ version.author }}, {{ date(version.starts_at) }}</span>
-      </li>
-    </ol>
+    <VersionList v-if="saved.versions.length" :meter="meter.code" :versions="saved.versions" />
   </form>
 </template>
 
@@ -184,21 +224,19 @@ legend .act {
   gap: 16px;
 }
 
-.versions {
-  list-style: none;
-  margin: 20px 0 0;
-  padding: 0;
-  border-top: 1px solid var(--rule);
+.whole {
+  margin-top: 10px;
 }
 
-.versions li {
-  display: grid;
-  grid-template-columns: 22px 1fr;
-  padding: 5px 0;
-  border-bottom: 1px solid var(--rule);
+.whole .field,
+.check {
+  margin-top: 8px;
 }
 
-.versions li > :last-child {
-  grid-column: 2;
+.check {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+  font-size: 14px;
 }
 </style>

@@ -1,22 +1,28 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref, watch } from 'vue'
-import { answer, api, type Ladder } from '../common/api'
+import { computed, ref, useTemplateRef, watch } from 'vue'
+import { answer, api, type ForecastView, type Ladder, type Proposal } from '../common/api'
 import { ago, dateTime, reading } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
+import { useChange } from '../common/useChange'
 import AlarmList from './AlarmList.vue'
 import LadderEditor from './LadderEditor.vue'
 import ReadingForm from './ReadingForm.vue'
 import ReplayVerdict from './ReplayVerdict.vue'
 import TrendChart from './TrendChart.vue'
-import { emptyLadder, sameLadder } from './ladder'
+import ForecastPanel from './ForecastPanel.vue'
+import ProposalsPanel from './ProposalsPanel.vue'
+import ReadingList from './ReadingList.vue'
+import ShelfForm from './ShelfForm.vue'
+import type { View } from './geometry'
+import { emptyLadder, ladderOf, sameLadder } from './ladder'
 import { useReplay } from './useReplay'
 
 const props = defineProps<{ meter: string }>()
-const { period, to } = useAddress()
+const { period, read, change, to } = useAddress()
 const path = computed(() => ({ path: { code: props.meter } }))
 
 const meter = useQuery({
@@ -48,15 +54,55 @@ watch(
 )
 
 function reset() {
-  const { raise_interval_seconds, raise_interval_of, separate_work, rungs } =
-    ladder.data.value ?? emptyLadder()
-  draft.value = structuredClone({
-    raise_interval_seconds,
-    raise_interval_of,
-    separate_work,
-    rungs: JSON.parse(JSON.stringify(rungs)),
-  })
+  draft.value = ladderOf(ladder.data.value ?? emptyLadder())
 }
+
+/** What the trend shows: the whole period, or the stretch that the address names. */
+const view = ref<View>()
+watch(
+  () => whole.data.value,
+  (period) => {
+    if (!period) return
+    const [from, to] = read('view').split('/').map(Date.parse)
+    const named = from && to && to > from ? { from, to } : undefined
+    view.value = named ?? { from: Date.parse(period.span.start), to: Date.parse(period.span.end) }
+  },
+  { immediate: true },
+)
+
+type Panel = 'proposals' | 'forecast' | 'readings'
+const panels: { panel: Panel; words: string }[] = [
+  { panel: 'proposals', words: 'Propose setpoints' },
+  { panel: 'forecast', words: 'Forecast' },
+  { panel: 'readings', words: 'Readings' },
+]
+const panel = computed(() => panels.find((one) => one.panel === read('panel'))?.panel)
+const isNumber = computed(() => meter.data.value?.kind !== 'grade')
+const offered = computed(() =>
+  panels.filter(
+    (one) =>
+      one.panel === 'readings' ||
+      (one.panel === 'forecast' ? isNumber.value : meter.data.value?.kind === 'measurement'),
+  ),
+)
+const proposals = ref<Proposal[]>([])
+const forecast = ref<ForecastView>()
+const proposer = useTemplateRef<InstanceType<typeof ProposalsPanel>>('proposer')
+/** The axis goes on to the last rung that is reached, but not beyond as long again as the period. */
+const ahead = computed(() => {
+  if (panel.value !== 'forecast' || !whole.data.value) return undefined
+  const { start, end } = whole.data.value.span
+  const [from, until] = [Date.parse(start), Date.parse(end)]
+  const last = Math.max(until, ...(forecast.value?.reached ?? []).map((one) => Date.parse(one.at)))
+  return Math.min(until + (until - from), last + (until - from) * 0.08)
+})
+watch(ahead, (to, before) => {
+  const end = Date.parse(whole.data.value?.span.end ?? '')
+  if (!view.value || view.value.to < Math.min(before ?? end, end)) return
+  view.value = { from: view.value.from, to: to ?? end }
+})
+const shelving = ref(false)
+const unshelve = useChange(() => answer(api.DELETE('/api/v1/meters/{code}/shelf', { params: path.value })))
 
 const { replay, error: unplayed } = useReplay(() => props.meter, draft, period)
 const entering = ref(false)
@@ -92,20 +138,61 @@ const entering = ref(false)
       </div>
       <div class="tools">
         <ElButton @click="entering = !entering">Enter a reading</ElButton>
+        <ElButton v-if="!meter.data.value.shelf" @click="shelving = !shelving">Shelve</ElButton>
         <RouterLink :to="to('/setup/files/readings')" class="press">Import readings</RouterLink>
       </div>
     </div>
     <ReadingForm v-if="entering" :meter="meter.data.value" @close="entering = false" />
+    <ShelfForm v-if="shelving" :meter="props.meter" @close="shelving = false" />
+    <p v-if="meter.data.value.shelf" class="shelf" role="status" data-test="shelf-note">
+      Its alarms are held back until <strong>{{ dateTime(meter.data.value.shelf.until) }}</strong> by
+      {{ meter.data.value.shelf.by }}: {{ meter.data.value.shelf.reason }}
+      <button class="act" @click="unshelve.mutate()">Take off the shelf</button>
+    </p>
+    <ProblemNote :error="unshelve.error.value" />
     <div class="sides">
       <div>
         <TrendChart
-          v-if="whole.data.value && ladder.data.value"
+          v-if="whole.data.value && ladder.data.value && view"
           v-model="draft"
+          v-model:view="view"
           :meter="meter.data.value"
           :span="whole.data.value.span"
           :saved="ladder.data.value"
           :replay="replay"
+          :proposals="panel === 'proposals' ? proposals : undefined"
+          :forecast="panel === 'forecast' ? forecast : undefined"
+          :ahead="ahead"
+          @take="proposer?.take($event)"
         />
+        <p class="panels" role="group" aria-label="Tools">
+          <button
+            v-for="one in offered"
+            :key="one.panel"
+            class="plain"
+            :aria-pressed="panel === one.panel"
+            :data-test="`panel-${one.panel}`"
+            @click="change({ panel: panel === one.panel ? '' : one.panel })"
+          >
+            {{ one.words }}
+          </button>
+        </p>
+        <ProposalsPanel
+          v-if="panel === 'proposals' && view"
+          ref="proposer"
+          v-model="draft"
+          v-model:drawn="proposals"
+          :meter="meter.data.value"
+          :view="view"
+        />
+        <ForecastPanel
+          v-if="panel === 'forecast' && view"
+          v-model:drawn="forecast"
+          :meter="meter.data.value"
+          :view="view"
+          :ladder="draft"
+        />
+        <ReadingList v-if="panel === 'readings'" :meter="meter.data.value" />
         <ReplayVerdict
           v-model="draft"
           :meter="meter.data.value"
@@ -157,6 +244,33 @@ const entering = ref(false)
   flex-wrap: wrap;
   gap: 8px;
   justify-content: flex-end;
+}
+
+.shelf {
+  margin: 0 0 12px;
+  padding: 8px 12px;
+  background: var(--paper-2);
+}
+
+.shelf .act {
+  margin-left: 12px;
+}
+
+.panels {
+  display: flex;
+  gap: 8px 22px;
+  margin: 12px 0 0;
+}
+
+.panels button {
+  color: var(--accent);
+  font-weight: 600;
+  padding: 3px 0;
+}
+
+.panels button[aria-pressed='true'] {
+  color: var(--ink);
+  box-shadow: 0 2px 0 var(--accent);
 }
 
 .sides {

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import type { components } from '../generated/api'
-import type { Ladder, MeterDetail } from '../common/api'
+import { answer, api, type Ladder, type MeterDetail } from '../common/api'
 import { date, hours, money } from '../common/format'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
 import FinderCurve from './FinderCurve.vue'
+import { rungName } from './ladder'
 
 const props = defineProps<{
   meter: MeterDetail
@@ -17,7 +18,7 @@ const props = defineProps<{
   edited: boolean
 }>()
 const draft = defineModel<Ladder>({ required: true })
-const { to } = useAddress()
+const { period, to } = useAddress()
 
 const DAY = 86_400_000
 const days = (ms: number) => Math.floor(ms / DAY)
@@ -41,7 +42,7 @@ const sentence = computed(() => {
       : `, ${count(days(view.median_warning_ms), 'day', 'days')} before${view.caught > 1 ? ' in the middle' : ''}`
   return `${caught}${before}; ${count(view.nuisance, 'nuisance spell', 'nuisance spells')}, ${count(view.work.length, 'work order', 'work orders')}.`
 })
-const names = computed(() => draft.value.rungs.map((rung) => `${rung.severity} ${rung.side}`))
+const names = computed(() => draft.value.rungs.map(rungName))
 const usual = computed(() => props.replay?.usual_work)
 
 /** The rung that the finder moves. */
@@ -49,6 +50,13 @@ const chosen = ref<number>()
 const movable = computed(() =>
   draft.value.rungs.flatMap((rung, place) => (rung.setpoint == null ? [] : [{ rung, place }])),
 )
+const ask = (place: number, ladder: Ladder) =>
+  answer(
+    api.POST('/api/v1/meters/{code}/finder', {
+      params: { path: { code: props.meter.code } },
+      body: { period: period.value, ladder, rung: place, steps: 50 },
+    }),
+  )
 watch(
   () => props.meter.code,
   () => (chosen.value = undefined),
@@ -115,8 +123,10 @@ watch(
       <FinderCurve
         v-if="chosen !== undefined && draft.rungs[chosen]"
         v-model="draft"
-        :meter="meter"
+        :of="meter.code"
+        :unit="meter.unit"
         :place="chosen"
+        :ask="ask"
       />
       <details class="small">
         <summary class="quiet">What is taken as given</summary>

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { MeterDetail, Problem, Rung } from '../common/api'
 import { severities } from '../common/format'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
+import { usePeople } from '../common/usePeople'
 
 const props = defineProps<{
   meter: MeterDetail
@@ -22,7 +23,7 @@ const wrong = computed(() => {
 })
 
 /** A typed number, or nothing for an empty field. */
-function numeric(key: 'setpoint' | 'deadband' | 'reset') {
+function numeric(key: 'setpoint' | 'deadband' | 'reset' | 'baseline') {
   return computed({
     get: () => (rung.value[key] == null ? '' : String(rung.value[key])),
     set: (text) => (rung.value[key] = text === '' ? undefined : Number(text)),
@@ -31,6 +32,7 @@ function numeric(key: 'setpoint' | 'deadband' | 'reset') {
 const setpoint = numeric('setpoint')
 const deadband = numeric('deadband')
 const reset = numeric('reset')
+const baseline = numeric('baseline')
 const byReset = computed(() => rung.value.reset != null)
 
 /** The same distance the other way of saying it. */
@@ -55,6 +57,33 @@ function delay(key: 'on_delay_seconds' | 'off_delay_seconds') {
 const onDelay = delay('on_delay_seconds')
 const offDelay = delay('off_delay_seconds')
 
+/** What it looks at; what only one series has goes when another is chosen. */
+const on = computed({
+  get: () => rung.value.on ?? 'value',
+  set(series) {
+    rung.value.on = series
+    rung.value.baseline =
+      series === 'change' ? (rung.value.baseline ?? props.meter.last?.value ?? 0) : undefined
+    rung.value.over_seconds = series === 'rate' ? (rung.value.over_seconds ?? 3_600) : undefined
+  },
+})
+const overHours = computed({
+  get: () => String((rung.value.over_seconds ?? 0) / 3_600),
+  set: (hours) => (rung.value.over_seconds = Math.round(Number(hours) * 3_600)),
+})
+const { people } = usePeople()
+const tell = computed({
+  get: () => rung.value.response.tell ?? [],
+  set: (codes) => (rung.value.response.tell = codes),
+})
+function optional(key: 'risk_rank' | 'estimated_hours') {
+  return computed({
+    get: () => String(rung.value.response[key] ?? ''),
+    set: (text) => (rung.value.response[key] = text === '' ? undefined : Number(text)),
+  })
+}
+const rank = optional('risk_rank')
+const hours = optional('estimated_hours')
 const startWithin = computed({
   get: () => String(rung.value.response.start_within_days ?? ''),
   set: (days) => (rung.value.response.start_within_days = days === '' ? undefined : Number(days)),
@@ -79,6 +108,7 @@ const startWithin = computed({
       />
       <select v-model="rung.response.kind" class="line" aria-label="Response">
         <option value="raise">raises work</option>
+        <option value="notify">tells people</option>
         <option value="record">is recorded</option>
       </select>
       <button
@@ -99,6 +129,10 @@ const startWithin = computed({
     <details>
       <summary>
         <template v-if="rung.side === 'grade'">Work and delays</template>
+        <template v-else-if="on === 'rate'">per hour, deadband {{ rung.deadband ?? 0 }}</template>
+        <template v-else-if="on === 'change'"
+          >from {{ rung.baseline }}, deadband {{ rung.deadband ?? 0 }}</template
+        >
         <template v-else-if="byReset"
           >left {{ rung.side === 'low' ? 'above' : 'below' }} {{ rung.reset }}</template
         >
@@ -108,6 +142,22 @@ const startWithin = computed({
         >
       </summary>
       <div class="more">
+        <label v-if="rung.side !== 'grade'" class="field">
+          Looks at
+          <select v-model="on" class="line" name="on">
+            <option value="value">the value</option>
+            <option value="rate">its rate per hour</option>
+            <option value="change">its change from a baseline</option>
+          </select>
+        </label>
+        <label v-if="on === 'change'" class="field">
+          Baseline <input v-model="baseline" class="line" type="number" step="any" name="baseline" />
+        </label>
+        <label v-else-if="on === 'rate'" class="field">
+          Taken over at least, h
+          <input v-model="overHours" class="line" type="number" min="0" step="any" name="over" />
+        </label>
+        <span v-else-if="rung.side !== 'grade'"></span>
         <label v-if="rung.side !== 'grade' && !byReset" class="field">
           Deadband <input v-model="deadband" class="line" type="number" step="any" min="0" name="deadband" />
         </label>
@@ -128,14 +178,51 @@ const startWithin = computed({
             Title of the work <input v-model="rung.response.title" class="line" name="title" />
           </label>
           <label class="field wide">
-            What to do <textarea v-model="rung.response.text" class="line" name="text" />
+            Text of the work <textarea v-model="rung.response.text" class="line" name="text" />
           </label>
           <label class="field">
             Start within, days <input v-model="startWithin" class="line" type="number" min="0" name="start" />
           </label>
+          <label class="field">
+            Rank
+            <select v-model="rank" class="line" name="rank">
+              <option value="">by severity and criticality</option>
+              <option v-for="n in 5" :key="n" :value="String(n)">{{ n }}</option>
+            </select>
+          </label>
+          <label class="field">
+            Hours <input v-model="hours" class="line" type="number" min="0" step="any" name="hours" />
+          </label>
+        </template>
+        <template v-if="rung.response.kind !== 'record'">
+          <label class="field wide">
+            People to tell
+            <ElSelect
+              v-model="tell"
+              multiple
+              filterable
+              placeholder="nobody"
+              :aria-label="`People to tell of ${rung.severity} ${rung.side}`"
+            >
+              <ElOption v-for="one in people" :key="one.code" :value="one.code" :label="one.name" />
+            </ElSelect>
+          </label>
+          <label class="field wide">
+            Whose decision it is
+            <select v-model="rung.response.decides" class="line" name="decides">
+              <option :value="undefined">nobody’s in particular</option>
+              <option v-for="one in people" :key="one.code" :value="one.code">{{ one.name }}</option>
+            </select>
+          </label>
         </template>
         <label class="field wide"
           >Likely cause <input v-model="rung.cause" class="line" name="cause"
+        /></label>
+        <label class="field wide"
+          >Consequence if nothing is done <input v-model="rung.consequence" class="line" name="consequence"
+        /></label>
+        <label class="field wide"
+          >What to do about it <input v-model="rung.what_to_do" class="line" name="what-to-do"
         /></label>
       </div>
     </details>

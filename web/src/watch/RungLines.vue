@@ -4,7 +4,7 @@ import type { Ladder } from '../common/api'
 import { plain } from '../common/format'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { LEFT, RIGHT, type Range, valueAt, yOf } from './geometry'
-import { tidy } from './ladder'
+import { onValue, tidy } from './ladder'
 
 const props = defineProps<{
   range: Range
@@ -15,7 +15,7 @@ const draft = defineModel<Ladder>({ required: true })
 
 const lines = computed(() =>
   draft.value.rungs.flatMap((rung, place) =>
-    rung.setpoint == null
+    rung.setpoint == null || !onValue(rung)
       ? []
       : [{ place, rung, setpoint: rung.setpoint, y: yOf(rung.setpoint, props.range, props.height) }],
   ),

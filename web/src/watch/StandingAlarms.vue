@@ -1,32 +1,24 @@
 <script setup lang="ts">
 import { useMutation } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
 import { answer, api, type AlarmRow } from '../common/api'
 import { dateTime } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
-import { responseWords } from './words'
+import { momentOf, reached, responseWords } from './words'
 
-const props = defineProps<{ alarms: AlarmRow[] }>()
+defineProps<{ alarms: AlarmRow[] }>()
 const emit = defineEmits<{ seen: [] }>()
 const { to } = useAddress()
 
-/** Shown before they are asked for. */
+/** Shown here; all are on a screen of their own. */
 const FEW = 5
-const all = ref(false)
-const shown = computed(() => (all.value ? props.alarms : props.alarms.slice(0, FEW)))
 
 const { mutate: acknowledge, error } = useMutation({
   mutationFn: (id: number) =>
     answer(api.POST('/api/v1/alarms/{id}/acknowledge', { params: { path: { id } } })),
   onSuccess: () => emit('seen'),
 })
-
-function reached(alarm: AlarmRow): string {
-  if (alarm.side === 'grade') return `${alarm.shown}, which is ${alarm.severity}`
-  return `${alarm.shown} at the ${alarm.severity} ${alarm.side} rung`
-}
 </script>
 
 <template>
@@ -34,9 +26,9 @@ function reached(alarm: AlarmRow): string {
     <h2>Standing alarms</h2>
     <ProblemNote :error="error" />
     <ul>
-      <li v-for="alarm in shown" :key="alarm.id" data-test="alarm">
+      <li v-for="alarm in alarms.slice(0, FEW)" :key="alarm.id" data-test="alarm">
         <SeverityStrokes :severity="alarm.severity" />
-        <RouterLink :to="to(`/watch/${alarm.meter}`)" class="what">
+        <RouterLink :to="momentOf(alarm, to)" class="what">
           {{ alarm.asset.name }}: {{ alarm.meter_name }}
           <span class="quiet small code">{{ alarm.asset.code }}</span>
         </RouterLink>
@@ -54,9 +46,9 @@ function reached(alarm: AlarmRow): string {
         </span>
       </li>
     </ul>
-    <button v-if="alarms.length > FEW" class="act" @click="all = !all">
-      {{ all ? 'Fewer' : `All ${alarms.length}` }}
-    </button>
+    <RouterLink v-if="alarms.length > FEW" :to="to('/alarms')" class="act"
+      >All {{ alarms.length }}</RouterLink
+    >
   </section>
 </template>
 

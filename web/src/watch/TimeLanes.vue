@@ -59,7 +59,7 @@ const alarmBars = computed(() =>
       width: Math.max(3, x(alarm.left_at) - x(alarm.entered_at)),
       // The worse, the higher: one bar of strokes above another.
       y: 3 + (3 - severities.indexOf(alarm.severity)) * 4.5,
-      title: `${alarm.severity} ${alarm.side}, ${alarm.shown}, ${dateTime(alarm.entered_at)}`,
+      title: `${alarm.rung ?? 'silent'}, ${alarm.shown}, ${dateTime(alarm.entered_at)}`,
       test: 'alarm-bar',
     })),
 )

@@ -1,13 +1,25 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced, useElementSize } from '@vueuse/core'
-import { computed, ref, useTemplateRef, watch } from 'vue'
-import type { components } from '../generated/api'
-import { answer, api, type Ladder, type MeterDetail } from '../common/api'
+import { computed, useTemplateRef } from 'vue'
+import {
+  answer,
+  api,
+  type ForecastView,
+  type Ladder,
+  type MeterDetail,
+  type Proposal,
+  type ReplayView,
+} from '../common/api'
 import { date, unit } from '../common/format'
+import ForecastLine from './ForecastLine.vue'
 import { LEFT, RIGHT, type View } from './geometry'
+import GhostLines from './GhostLines.vue'
+import OtherMeter from './OtherMeter.vue'
+import { onValue } from './ladder'
 import RungLines from './RungLines.vue'
 import TimeLanes from './TimeLanes.vue'
+import { useOther } from './useOther'
 import { useTrend } from './useTrend'
 
 const props = defineProps<{
@@ -17,14 +29,23 @@ const props = defineProps<{
   /** The ladder in force, drawn thin under the edited one. */
   saved: Ladder
   /** What the edited ladder would have done. */
-  replay?: components['schemas']['ReplayView']
+  replay?: ReplayView
+  /** Setpoints that are proposed, as thin lines to press. */
+  proposals?: Proposal[]
+  forecast?: ForecastView
+  /** The time axis goes on to here. */
+  ahead?: number
 }>()
+const emit = defineEmits<{ take: [Proposal] }>()
 const draft = defineModel<Ladder>({ required: true })
+/** The stretch that is shown; also what a baseline and a forecast are taken from. */
+const view = defineModel<View>('view', { required: true })
 
 const HEIGHT = 330
-const whole = computed<View>(() => ({ from: Date.parse(props.span.start), to: Date.parse(props.span.end) }))
-const view = ref<View>(whole.value)
-watch(whole, () => (view.value = whole.value))
+const whole = computed<View>(() => ({
+  from: Date.parse(props.span.start),
+  to: Math.max(Date.parse(props.span.end), props.ahead ?? 0),
+}))
 const zoomed = computed(() => view.value.from > whole.value.from || view.value.to < whole.value.to)
 const asked = refDebounced(view, 120)
 
@@ -50,10 +71,12 @@ const points = computed(() => (data.value?.points ?? []) as [number, number][])
 const box = useTemplateRef<HTMLElement>('box')
 const canvas = useTemplateRef<HTMLElement>('canvas')
 const { width } = useElementSize(box)
-const setpoints = computed(() =>
-  draft.value.rungs.flatMap((rung) => (rung.setpoint == null ? [] : [rung.setpoint])),
-)
-const { range } = useTrend(canvas, { points, view, setpoints, width, meter: () => props.meter, whole })
+const setpoints = computed(() => [
+  ...draft.value.rungs.filter(onValue).flatMap((rung) => rung.setpoint ?? []),
+  ...(props.proposals ?? []).map((proposal) => proposal.setpoint),
+])
+const { other, chosen, choices } = useOther(() => props.meter, asked)
+const { range } = useTrend(canvas, { points, view, setpoints, width, meter: () => props.meter, whole, other })
 </script>
 
 <template>
@@ -71,8 +94,11 @@ const { range } = useTrend(canvas, { points, view, setpoints, width, meter: () =
         </template>
         <template v-if="data?.quarantined.length"> · {{ data.quarantined.length }} in quarantine</template>
       </span>
-      <button v-if="zoomed" class="act" @click="view = whole">Whole period</button>
-      <span v-else>wheel or drag to zoom and move</span>
+      <span class="tools">
+        <OtherMeter v-if="choices.length" v-model="chosen" :choices="choices" :unit="other?.unit" />
+        <button v-if="zoomed" class="act" @click="view = whole">Whole period</button>
+        <span v-else>wheel or drag to zoom and move</span>
+      </span>
     </p>
     <div ref="box" class="box" :style="{ height: `${HEIGHT}px` }" :aria-busy="isFetching">
       <div
@@ -80,6 +106,22 @@ const { range } = useTrend(canvas, { points, view, setpoints, width, meter: () =
         class="canvas"
         role="img"
         :aria-label="`Trend of ${meter.name} in ${unit(meter.unit) || 'counts'}`"
+      />
+      <ForecastLine
+        v-if="range && forecast?.line"
+        :forecast="forecast"
+        :range="range"
+        :view="view"
+        :width="width"
+        :height="HEIGHT"
+      />
+      <GhostLines
+        v-if="range && proposals?.length"
+        :proposals="proposals"
+        :range="range"
+        :height="HEIGHT"
+        :unit="unit(meter.unit)"
+        @take="emit('take', $event)"
       />
       <RungLines
         v-if="range && meter.kind !== 'grade'"
@@ -108,6 +150,13 @@ const { range } = useTrend(canvas, { points, view, setpoints, width, meter: () =
   justify-content: space-between;
   margin: 0 0 4px;
   min-height: 26px;
+  align-items: center;
+  gap: 16px;
+}
+
+.tools {
+  display: flex;
+  gap: 16px;
   align-items: center;
 }
 

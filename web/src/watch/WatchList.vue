@@ -10,6 +10,7 @@ import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
 import MeterLine from './MeterLine.vue'
 import StandingAlarms from './StandingAlarms.vue'
+import WatchNav from './WatchNav.vue'
 
 const { scope, period, read, change, to } = useAddress()
 const client = useQueryClient()
@@ -46,13 +47,14 @@ const counts = computed(() =>
 )
 
 const alarms = useQuery({
-  queryKey: ['alarms', scope],
+  queryKey: ['alarms', scope, 'standing'],
   queryFn: () =>
     answer(api.GET('/api/v1/alarms', { params: { query: { scope: scope.value || undefined } } })),
 })
 </script>
 
 <template>
+  <WatchNav />
   <div class="head">
     <div>
       <h1 v-if="counts.length">
@@ -79,8 +81,8 @@ const alarms = useQuery({
   </div>
   <ProblemNote :error="error" />
   <StandingAlarms
-    v-if="alarms.data.value?.length"
-    :alarms="alarms.data.value"
+    v-if="alarms.data.value?.alarms.length"
+    :alarms="alarms.data.value.alarms"
     @seen="client.invalidateQueries()"
   />
   <table v-if="meters.length" class="ledger">

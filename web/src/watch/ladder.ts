@@ -6,14 +6,35 @@ export function emptyLadder(): Ladder {
   return { raise_interval_seconds: 0, raise_interval_of: 'ladder', separate_work: false, rungs: [] }
 }
 
-/** What of a ladder can be edited, as one text to compare. */
-function text({ raise_interval_seconds, raise_interval_of, separate_work, rungs }: Ladder): string {
-  return JSON.stringify([
-    raise_interval_seconds ?? 0,
-    raise_interval_of ?? 'ladder',
-    separate_work ?? false,
-    rungs,
-  ])
+/** What of a ladder can be edited, apart from whatever it is shown with. */
+export function ladderOf(view: Ladder): Ladder {
+  const { raise_interval_seconds, raise_interval_of, separate_work, suspended_while, rungs } = view
+  return JSON.parse(
+    JSON.stringify({
+      raise_interval_seconds: raise_interval_seconds ?? 0,
+      raise_interval_of: raise_interval_of ?? 'ladder',
+      separate_work: separate_work ?? false,
+      ...(suspended_while ? { suspended_while } : {}),
+      rungs,
+    }),
+  ) as Ladder
+}
+
+/** The same as one text to compare. Fields that are empty say no more than fields that are not there. */
+function text(ladder: Ladder): string {
+  const bare = (_key: string, value: unknown) =>
+    value === null || value === '' || (Array.isArray(value) && !value.length) ? undefined : value
+  return JSON.stringify(ladderOf(ladder), bare)
+}
+
+/** Whether a rung looks at the readings themselves, so that its setpoint can be drawn beside them. */
+export function onValue(rung: Rung): boolean {
+  return (rung.on ?? 'value') === 'value'
+}
+
+/** A rung as it is called: `alert high`. */
+export function rungName(rung: Rung): string {
+  return `${rung.severity} ${rung.side}${onValue(rung) ? '' : ` (${rung.on})`}`
 }
 
 export function sameLadder(a: Ladder, b: Ladder): boolean {

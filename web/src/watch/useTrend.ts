@@ -6,6 +6,7 @@ import { CanvasRenderer } from 'echarts/renderers'
 import { type Ref, computed, onBeforeUnmount, watch } from 'vue'
 import type { MeterDetail } from '../common/api'
 import { dateTime, plain, reading } from '../common/format'
+import type { OtherSeries } from './useOther'
 import { BOTTOM, LEFT, RIGHT, TOP, type View, rangeOf } from './geometry'
 
 use([LineChart, GridComponent, TooltipComponent, DataZoomComponent, CanvasRenderer])
@@ -36,9 +37,11 @@ export function useTrend(
     setpoints: Ref<number[]>
     width: Ref<number>
     meter: () => MeterDetail
+    /** Another meter on the same time axis, with a scale of its own. */
+    other: Ref<OtherSeries | undefined>
   },
 ) {
-  const { points, view, whole, setpoints, width } = given
+  const { points, view, whole, setpoints, width, other } = given
   const { meter } = given
   const dark = useDark()
   const range = computed(() => {
@@ -81,29 +84,49 @@ export function useTrend(
           axisLabel: { ...text, hideOverlap: true },
           splitLine: { show: false },
         },
-        yAxis: {
-          type: 'value',
-          min: range.value.low,
-          max: range.value.high,
-          interval: isGrade ? 1 : undefined,
-          axisLabel: {
-            ...text,
-            showMinLabel: range.value.low === 0,
-            showMaxLabel: false,
-            formatter: (value: number) => (isGrade ? (grades[Math.round(value)] ?? '') : plain(value)),
+        yAxis: [
+          {
+            type: 'value',
+            min: range.value.low,
+            max: range.value.high,
+            interval: isGrade ? 1 : undefined,
+            axisLabel: {
+              ...text,
+              showMinLabel: range.value.low === 0,
+              showMaxLabel: false,
+              formatter: (value: number) => (isGrade ? (grades[Math.round(value)] ?? '') : plain(value)),
+            },
+            splitLine: { lineStyle: { color: ink('--rule') } },
           },
-          splitLine: { lineStyle: { color: ink('--rule') } },
-        },
+          {
+            type: 'value',
+            show: other.value !== undefined,
+            scale: true,
+            position: 'right',
+            axisLabel: {
+              ...text,
+              color: ink('--other'),
+              inside: true,
+              showMinLabel: false,
+              showMaxLabel: false,
+            },
+            splitLine: { show: false },
+          },
+        ],
         tooltip: {
           trigger: 'axis',
           backgroundColor: ink('--paper'),
           borderColor: ink('--ink'),
           textStyle: { color: ink('--ink'), fontFamily: ink('--sans'), fontSize: 13 },
-          formatter: (items: { value: [number, number] }[]) => {
-            const item = items[0]
-            return item
-              ? `${dateTime(item.value[0])}<br><b>${reading(item.value[1], meter().unit, grades)}</b>`
-              : ''
+          formatter: (items: { seriesIndex: number; value: [number, number] }[]) => {
+            const [item] = items
+            if (!item) return ''
+            const shown = items.map(({ seriesIndex, value }) =>
+              seriesIndex === 0
+                ? `<b>${reading(value[1], meter().unit, grades)}</b>`
+                : `${reading(value[1], other.value?.unit ?? '1')}`,
+            )
+            return [dateTime(item.value[0]), ...shown].join('<br>')
           },
         },
         dataZoom: [
@@ -119,11 +142,23 @@ export function useTrend(
             lineStyle: { color: ink('--ink'), width: 1.3 },
             itemStyle: { color: ink('--ink') },
           },
+          ...(other.value
+            ? [
+                {
+                  type: 'line',
+                  yAxisIndex: 1,
+                  data: broken(other.value.points, view.value),
+                  showSymbol: false,
+                  lineStyle: { color: ink('--other'), width: 1.2 },
+                  itemStyle: { color: ink('--other') },
+                },
+              ]
+            : []),
         ],
       },
       { notMerge: true },
     )
   }
-  watch([points, range, whole, dark], draw)
+  watch([points, range, whole, dark, other], draw)
   return { range }
 }

@@ -1,12 +1,42 @@
 import type { AlarmRow } from '../common/api'
+import { dateTime } from '../common/format'
 
 /** What an alarm did, before the number of its work order if it has one. */
 export const responseWords: Record<AlarmRow['response'], string> = {
   recorded: 'with a worse one',
   record: 'recorded',
-  notify: 'told',
+  notify: 'people told',
   held: 'held',
   joined: 'joined work',
   escalated: 'escalated work',
   raised: 'raised work',
+}
+
+/** What held an alarm back. */
+export function heldWords({ held_by: by }: Pick<AlarmRow, 'held_by'>): string {
+  if (!by) return ''
+  if (by.kind === 'raise_interval')
+    return `work ${by.work_order} was raised shortly before, until ${dateTime(by.until)}`
+  if (by.kind === 'shelf') return `shelved until ${dateTime(by.until)}: ${by.reason}`
+  return 'the asset is out of use'
+}
+
+/** What was found, against the rung. */
+export function reached(alarm: AlarmRow): string {
+  if (alarm.kind === 'silent') return alarm.shown ? `silent; last ${alarm.shown}` : 'silent, never read'
+  if (alarm.side === 'grade') return `${alarm.shown}, which is ${alarm.severity}`
+  return `${alarm.shown} at the ${alarm.rung ?? 'limit'} rung`
+}
+
+const WEEK = 7 * 86_400_000
+
+/** A link to the meter at the moment its alarm began: a week before to a week after. */
+export function momentOf(
+  alarm: Pick<AlarmRow, 'meter' | 'entered_at'>,
+  to: (path: string, parts?: Record<string, string>) => { path: string; query: Record<string, string> },
+) {
+  const at = Date.parse(alarm.entered_at)
+  return to(`/watch/${alarm.meter}`, {
+    view: `${new Date(at - WEEK).toISOString()}/${new Date(at + WEEK).toISOString()}`,
+  })
 }

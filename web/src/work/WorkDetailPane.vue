@@ -11,6 +11,7 @@ import DowntimeSection from './DowntimeSection.vue'
 import EntrySection from './EntrySection.vue'
 import FailureSection from './FailureSection.vue'
 import HistorySection from './HistorySection.vue'
+import OutsideNumber from './OutsideNumber.vue'
 import StateMoves from './StateMoves.vue'
 import WorkWhySection from './WorkWhySection.vue'
 
@@ -87,6 +88,7 @@ const { data: work, error } = useQuery({
               {{ work.estimated_hours == null ? 'no estimate' : hours(work.estimated_hours) }}
             </dd>
           </div>
+          <OutsideNumber :key="work.number" :work="work" />
         </dl>
       </section>
       <EntrySection :work="work" />

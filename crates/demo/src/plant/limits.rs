@@ -3,7 +3,15 @@
 use super::lifts::Lift;
 use serde_json::json;
 use tally_core::limits::Ladder;
-use tally_store::{Act, Result, limits};
+use tally_store::{
+    Act, Result,
+    families::{self, FamilyLadder},
+    limits,
+};
+
+/// Who is told, and who decides.
+const PLANNER: &str = "corwin";
+const MANAGER: &str = "maren";
 
 /// Severity and setpoint of one side's rungs, mildest first.
 type Rungs<'a> = &'a [(&'a str, f64)];
@@ -12,6 +20,9 @@ fn rungs(side: &str, list: Rungs, deadband: f64, job: &str, text: &str, cause: &
     list.iter()
         .map(|(severity, setpoint)| {
             let notice = *severity == "notice";
+            // A danger rung is the manager's to decide; the planner is told of anything serious.
+            let tell: &[&str] = if matches!(*severity, "serious" | "danger") { &[PLANNER] } else { &[] };
+            let decides = (*severity == "danger").then_some(MANAGER);
             let days = match *severity {
                 "danger" => 1,
                 "serious" => 4,
@@ -22,7 +33,7 @@ fn rungs(side: &str, list: Rungs, deadband: f64, job: &str, text: &str, cause: &
                 "cause": cause,
                 "response": if notice { json!({ "kind": "record" }) } else { json!({
                     "kind": "raise", "title": job, "text": text, "work_kind": "condition_based",
-                    "start_within_days": days, "estimated_hours": 4.0,
+                    "start_within_days": days, "estimated_hours": 4.0, "tell": tell, "decides": decides,
                 }) },
             })
         })
@@ -54,26 +65,51 @@ pub fn set_limits(act: &mut Act, lifts: &[Lift]) -> Result<()> {
             set(act, &lift.at(suffix), 30, rungs)?;
         }
     }
+    families(act)
+}
+
+/// Limits written once for many meters alike: their class, the meters' name, the raise interval in days, the rungs.
+fn families(act: &mut Act) -> Result<()> {
+    let worn = rungs(
+        "high",
+        &[("alert", 9.0), ("serious", 11.0)],
+        1.0,
+        "Replace the liners of {asset}",
+        "Replace in pairs; note the batch.",
+        "Ordinary wear",
+    );
+    let slips = rungs(
+        "low",
+        &[("alert", 17.0), ("danger", 15.0)],
+        0.5,
+        "Overhaul {asset}",
+        "Take the vehicle off the rope and overhaul the grip.",
+        "Spring tired or jaws worn",
+    );
+    let wear = [("sheaves", "Liner wear", worn.clone()), ("track", "Liner wear", worn), ("grip", "Slip force", slips)];
+    let vibration = rungs(
+        "high",
+        &[("notice", 4.5), ("alert", 7.1), ("danger", 11.0)],
+        0.6,
+        "Check vibration of {asset}",
+        "Measure again at full load and compare with the last spectrum.",
+        "Imbalance, looseness, or a bearing on its way",
+    );
+    let shakes = ["gearbox", "bullwheel"].map(|class| (class, "Vibration velocity", vibration.clone()));
+    for ((class, name, rungs), days) in wear.into_iter().zip([30; 3]).chain(shakes.into_iter().zip([14; 2])) {
+        let new = FamilyLadder { reason: FIRST.into(), ladder: ladder(days, json!(rungs)), also: vec![] };
+        match families::set(act, class, name, &new) {
+            // The small demo has one lift, and not every class.
+            Err(tally_store::StoreError::NotFound { .. }) => {}
+            set => drop(set?),
+        }
+    }
     Ok(())
 }
 
 fn drive(lift: &Lift) -> Vec<Limits> {
     let at = |suffix: &str| lift.at(suffix);
     let mut all: Vec<Limits> = Vec::new();
-    let vibration = |job: &str| {
-        let cause = "Imbalance, looseness, or a bearing on its way";
-        rungs(
-            "high",
-            &[("notice", 4.5), ("alert", 7.1), ("danger", 11.0)],
-            0.6,
-            job,
-            "Measure again at full load and compare with the last spectrum.",
-            cause,
-        )
-    };
-    all.push((at("DRV-GBX-VIB"), 14, vibration("Check vibration of the main gearbox")));
-    all.push((at("DRV-BWH-VIB"), 14, vibration("Check vibration of the drive bullwheel")));
-    all.push((at("RET-BWH-VIB"), 14, vibration("Check vibration of the return bullwheel")));
     let oil = rungs(
         "high",
         &[("alert", 78.0), ("serious", 88.0), ("danger", 95.0)],
@@ -162,7 +198,6 @@ fn tension(lift: &Lift) -> Vec<Limits> {
 }
 
 fn line(lift: &Lift) -> Vec<Limits> {
-    let mut all: Vec<Limits> = Vec::new();
     let breaks = rungs(
         "high",
         &[("alert", 6.0), ("serious", 10.0), ("danger", 14.0)],
@@ -171,37 +206,18 @@ fn line(lift: &Lift) -> Vec<Limits> {
         "Mark the lay, count again, photograph.",
         "Fatigue or a damaged sheave",
     );
-    all.push((lift.at("LIN-ROP-WIR"), 30, breaks));
-    for (n, _, asset) in lift.sheaves() {
-        let job = format!("Replace the liners of {} {n}", lift.support.to_lowercase());
-        let worn = rungs(
-            "high",
-            &[("alert", 9.0), ("serious", 11.0)],
-            1.0,
-            &job,
-            "Replace in pairs; note the batch.",
-            "Ordinary wear",
-        );
-        all.push((format!("{asset}-LIN"), 30, worn));
-    }
-    for n in (1..=lift.vehicles).filter(|_| lift.has_grips) {
-        let job = format!("Overhaul the grip of {} {n}", lift.vehicle.to_lowercase());
-        let slips = rungs(
-            "low",
-            &[("alert", 17.0), ("danger", 15.0)],
-            0.5,
-            &job,
-            "Take the vehicle off the rope and overhaul the grip.",
-            "Spring tired or jaws worn",
-        );
-        all.push((format!("{}-SLP", lift.vehicle_code(n)), 30, slips));
-    }
-    all
+    vec![(lift.at("LIN-ROP-WIR"), 30, breaks)]
+}
+
+const FIRST: &str = "First limits, from the makers' papers";
+
+fn ladder(raise_interval_days: u32, rungs: serde_json::Value) -> Ladder {
+    let ladder = json!({ "raise_interval_seconds": raise_interval_days * 86_400, "rungs": rungs });
+    serde_json::from_value(ladder).expect("the demo's own ladders are well formed")
 }
 
 fn set(act: &mut Act, code: &str, raise_interval_days: u32, rungs: serde_json::Value) -> Result<()> {
-    let ladder = json!({ "raise_interval_seconds": raise_interval_days * 86_400, "rungs": rungs });
-    let ladder: Ladder = serde_json::from_value(ladder).expect("the demo's own ladders are well formed");
-    limits::set(act, code, &limits::NewLadder { reason: "First limits, from the makers' papers".into(), ladder })?;
+    let ladder = ladder(raise_interval_days, rungs);
+    limits::set(act, code, &limits::NewLadder { reason: FIRST.into(), ladder })?;
     Ok(())
 }

@@ -61,7 +61,7 @@ pub async fn one(
     who: Who,
     Segment(code): Segment<String>,
 ) -> Result<Json<MeterDetail>, ApiError> {
-    state.look(who, move |look| Ok(Json(meters::detail(look.conn, &code)?))).await
+    state.look(who, move |look| Ok(Json(meters::detail(look.conn, &code, look.now)?))).await
 }
 
 #[derive(Debug, Deserialize, IntoParams)]

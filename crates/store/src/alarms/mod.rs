@@ -20,4 +20,5 @@ pub use silence::{fell_silent, note_silence};
 pub(crate) use again::work_moved;
 pub(crate) use list::of_work;
 pub(crate) use respond::set_off;
+pub(crate) use shelves::shelf_of;
 pub(crate) use silence::{heard as silence_heard, stands as silence_stands};

@@ -99,7 +99,7 @@ pub fn of(
                 ifnull(sum(b.kind = 'limit' AND b.chatters), 0) AS chattering,
                 sum(b.kind = 'limit' AND ifnull(b.left_at, ?6) - b.entered_at > {STALE_MS}) AS stale,
                 sum(b.work_order IS NOT NULL) AS led,
-                sum(b.work_order IS NOT NULL AND w.verdict IS 'nothing_wrong') AS nothing,
+                sum(b.work_order IS NOT NULL AND w.verdict IS 'nothing_wrong') AS nothing_wrong,
                 sum(b.work_order IS NOT NULL AND w.verdict IS NOT NULL) AS judged,
                 sum(b.kind = 'silent') AS silent
          FROM began b JOIN meters m ON m.id = b.meter_id JOIN assets a ON a.id = m.asset_id

@@ -12,6 +12,7 @@ use rusqlite::{Connection, params, types::Value};
 use serde::{Deserialize, Serialize};
 use std::rc::Rc;
 use tally_core::{
+    ids::MeterId,
     people::Action,
     time::{DAY, Instant},
 };
@@ -93,15 +94,25 @@ fn end_now(act: &Act, meter: i64) -> Result<usize> {
 /// Shelves that hold now, the one that ends first at the top.
 pub(super) fn list(conn: &Connection, scope: Option<&[i64]>, now: Instant) -> Result<Vec<ShelfRow>> {
     let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
-    let mut select = conn.prepare_cached(
+    rows(conn, "(?2 OR m.asset_id IN rarray(?3))", params![now.ms(), scope.is_none(), ids])
+}
+
+/// The shelf that holds a meter's alarms back now.
+pub(crate) fn shelf_of(conn: &Connection, meter: MeterId, now: Instant) -> Result<Option<ShelfRow>> {
+    Ok(rows(conn, "m.id = ?2", params![now.ms(), meter.0])?.pop())
+}
+
+/// Shelves that hold at `?1` and meet a condition.
+fn rows(conn: &Connection, condition: &str, params: impl rusqlite::Params) -> Result<Vec<ShelfRow>> {
+    let mut select = conn.prepare_cached(&format!(
         "SELECT m.code, m.name, a.code AS asset, a.name AS asset_name, s.from_at, s.to_at, s.reason, p.name AS person,
                 (SELECT count(*) FROM alarms WHERE meter_id = m.id AND left_at IS NULL AND response = 'held'
                      AND json_extract(held_by, '$.kind') = 'shelf') AS holds
          FROM shelves s JOIN meters m ON m.id = s.meter_id JOIN assets a ON a.id = m.asset_id
          JOIN people p ON p.id = s.recorded_by
-         WHERE s.from_at <= ?1 AND s.to_at > ?1 AND (?2 OR m.asset_id IN rarray(?3)) ORDER BY s.to_at, m.code",
-    )?;
-    let rows = select.query_map(params![now.ms(), scope.is_none(), ids], |row| {
+         WHERE s.from_at <= ?1 AND s.to_at > ?1 AND {condition} ORDER BY s.to_at, m.code"
+    ))?;
+    let rows = select.query_map(params, |row| {
         Ok(ShelfRow {
             meter: row.get(0)?,
             meter_name: row.get(1)?,

@@ -113,7 +113,10 @@ fn a_new_version_ends_standing_alarms_and_looks_at_the_last_reading_at_once() {
     let receipt = plant.set_limits("M-ACC", lower, day(3)).unwrap();
     assert_eq!((receipt.number, receipt.ended_alarms, receipt.alarms), (2, 1, 1));
     let alarms = all_alarms(&plant, "M-ACC");
-    assert_eq!((alarms[0].severity, alarms[0].entered_at, alarms[0].ladder_version), (Severity::Danger, day(3), Some(2)));
+    assert_eq!(
+        (alarms[0].severity, alarms[0].entered_at, alarms[0].ladder_version),
+        (Severity::Danger, day(3), Some(2))
+    );
     assert_eq!((alarms[1].left_at, alarms[1].left_by.as_deref()), (Some(day(3)), Some("limits_changed")));
     assert_eq!(alarms[1].ladder_version, Some(1), "past alarms keep the version that made them");
 }

@@ -1,0 +1,88 @@
+<script setup lang="ts">
+import { useInfiniteQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { answer, api } from '../common/api'
+import { dateTime } from '../common/format'
+import ProblemNote from '../common/ProblemNote.vue'
+import { useAddress } from '../common/useAddress'
+
+const { to } = useAddress()
+const { data, error, fetchNextPage, hasNextPage } = useInfiniteQuery({
+  queryKey: ['outbox'],
+  queryFn: ({ pageParam }) =>
+    answer(api.GET('/api/v1/outbox', { params: { query: { cursor: pageParam, limit: 20 } } })),
+  initialPageParam: undefined as number | undefined,
+  getNextPageParam: (page) => (page.next_cursor ? Number(page.next_cursor) : undefined),
+})
+const messages = computed(() => data.value?.pages.flatMap((page) => page.messages) ?? [])
+const total = computed(() => data.value?.pages[0]?.total ?? 0)
+const open = ref<number>()
+</script>
+
+<template>
+  <section aria-label="Outbox">
+    <h2>
+      Outbox <span v-if="total" class="quiet small">{{ total.toLocaleString('en-GB') }} messages</span>
+    </h2>
+    <p class="quiet small">
+      Mail to the people whom limits name, with the same words as the work. Each is written as a file (RFC
+      5322) into the folder <code>outbox</code> of the data.
+    </p>
+    <ProblemNote :error="error" />
+    <table v-if="messages.length" class="ledger">
+      <thead>
+        <tr>
+          <th>Written</th>
+          <th>To</th>
+          <th>Subject</th>
+          <th>Work</th>
+          <th>File</th>
+        </tr>
+      </thead>
+      <tbody v-for="message in messages" :key="message.id">
+        <tr data-test="message">
+          <td>{{ dateTime(message.at) }}</td>
+          <td :title="message.mail ?? 'no address; read here'">{{ message.person_name }}</td>
+          <td>
+            <button
+              class="plain subject"
+              :aria-expanded="open === message.id"
+              @click="open = open === message.id ? undefined : message.id"
+            >
+              {{ message.subject }}
+            </button>
+          </td>
+          <td>
+            <RouterLink v-if="message.work_order" :to="to(`/work/${message.work_order}`)" class="in-text">{{
+              message.work_order
+            }}</RouterLink>
+          </td>
+          <td class="quiet small">{{ message.file || (message.sent_at ? 'no address' : 'waiting') }}</td>
+        </tr>
+        <tr v-if="open === message.id">
+          <td colspan="5">
+            <pre data-test="message-body">{{ message.body }}</pre>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-else-if="data" class="quiet">Nobody was told anything yet. Name people in a rung’s response.</p>
+    <p v-if="hasNextPage"><button class="act" @click="fetchNextPage()">Show more messages</button></p>
+  </section>
+</template>
+
+<style scoped>
+h2 {
+  margin-top: 18px;
+}
+
+.subject {
+  font-weight: 600;
+}
+
+pre {
+  margin: 2px 0 8px;
+  font: inherit;
+  white-space: pre-wrap;
+}
+</style>

@@ -1,0 +1,189 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { answer, api } from '../common/api'
+import { date } from '../common/format'
+import EmptyState from '../common/EmptyState.vue'
+import ProblemNote from '../common/ProblemNote.vue'
+import { useAddress } from '../common/useAddress'
+import WatchNav from './WatchNav.vue'
+
+const { scope, period, to } = useAddress()
+const { data, error } = useQuery({
+  queryKey: ['alarm-performance', scope, period],
+  queryFn: () =>
+    answer(
+      api.GET('/api/v1/alarms/performance', {
+        params: { query: { scope: scope.value || undefined, period: period.value } },
+      }),
+    ),
+  placeholderData: (before) => before,
+})
+const share = (part: number, whole: number) => (whole ? `${Math.round((100 * part) / whole)} %` : '–')
+const figures = computed(() => {
+  const all = data.value
+  if (!all) return []
+  return [
+    {
+      name: 'a day',
+      value: all.per_day.toFixed(all.per_day < 10 ? 2 : 0),
+      says: 'alarms that began, by day',
+    },
+    {
+      name: 'led to work',
+      value: share(all.led_to_work, all.alarms),
+      says: 'raised, escalated or joined work',
+    },
+    {
+      name: 'nothing wrong',
+      value: share(all.nothing_wrong, all.judged),
+      says: `of the ${all.judged} alarms whose work has a verdict`,
+    },
+    {
+      name: 'chattering',
+      value: String(all.chattering),
+      says: `entries that made ${all.chatter.entries} of one rung within ${all.chatter.seconds} s`,
+    },
+    { name: 'stale', value: String(all.stale), says: 'stood for more than 24 hours' },
+    { name: 'silences', value: String(all.silent), says: 'times a meter was not read for too long' },
+    { name: 'shelved', value: String(all.shelved), says: 'meters that were shelved at some time' },
+  ]
+})
+const WIDTH = 1000
+const HEIGHT = 84
+const bars = computed(() => {
+  const days = data.value?.by_day ?? []
+  const most = Math.max(1, ...days)
+  const width = WIDTH / Math.max(1, days.length)
+  return days.map((count, index) => ({
+    key: index,
+    x: index * width,
+    width: Math.max(0.8, width - 0.6),
+    height: (count / most) * HEIGHT,
+    title: `${date(Date.parse(data.value!.span.start) + index * 86_400_000)}: ${count}`,
+  }))
+})
+const busiest = computed(() => Math.max(0, ...(data.value?.by_day ?? [])))
+</script>
+
+<template>
+  <WatchNav />
+  <ProblemNote :error="error" />
+  <template v-if="data">
+    <h1>
+      {{ data.alarms.toLocaleString('en-GB') }} alarms in {{ Math.round(data.days) }} days<template
+        v-if="data.meters[0]"
+        >, {{ share(data.meters[0].alarms, data.alarms) }} of them from one meter</template
+      >
+    </h1>
+    <dl class="figures">
+      <div v-for="figure in figures" :key="figure.name">
+        <dt>{{ figure.name }}</dt>
+        <dd :data-test="`performance-${figure.name.replaceAll(' ', '-')}`">{{ figure.value }}</dd>
+        <span class="quiet small">{{ figure.says }}</span>
+      </div>
+    </dl>
+    <figure v-if="bars.length">
+      <svg
+        :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
+        preserveAspectRatio="none"
+        role="img"
+        aria-label="Alarms by day"
+      >
+        <rect
+          v-for="bar in bars"
+          :key="bar.key"
+          :x="bar.x"
+          :y="HEIGHT - bar.height"
+          :width="bar.width"
+          :height="bar.height"
+        >
+          <title>{{ bar.title }}</title>
+        </rect>
+      </svg>
+      <figcaption class="small quiet">
+        <span>{{ date(data.span.start) }}</span>
+        <span>alarms by day, {{ busiest }} on the busiest</span>
+        <span>{{ date(data.span.end) }}</span>
+      </figcaption>
+    </figure>
+    <table v-if="data.meters.length" class="ledger">
+      <thead>
+        <tr>
+          <th>Meter, the worst first</th>
+          <th class="num">Alarms</th>
+          <th class="num">Share</th>
+          <th class="num">Chattering</th>
+          <th class="num">Stale</th>
+          <th class="num">Led to work</th>
+          <th class="num">Nothing wrong</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="meter in data.meters" :key="meter.meter" data-test="worst-meter">
+          <td>
+            <RouterLink :to="to(`/watch/${meter.meter}`)"
+              >{{ meter.asset.name }}: {{ meter.meter_name }}</RouterLink
+            >
+            <span class="quiet small"> {{ meter.meter }}</span>
+          </td>
+          <td class="num">{{ meter.alarms }}</td>
+          <td class="num">{{ share(meter.alarms, data.alarms) }}</td>
+          <td class="num">{{ meter.chattering || '' }}</td>
+          <td class="num">{{ meter.stale || '' }}</td>
+          <td class="num">{{ meter.led_to_work || '' }}</td>
+          <td class="num">{{ meter.judged ? `${meter.nothing_wrong} of ${meter.judged}` : '' }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <EmptyState v-else title="No alarm began in this period"
+      >Choose a longer period, or a wider scope.</EmptyState
+    >
+    <p class="small quiet">Figures after IEC 62682: an alarm counts in the period in which it began.</p>
+  </template>
+</template>
+
+<style scoped>
+.figures {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(124px, 1fr));
+  gap: 14px 22px;
+  margin: 14px 0 18px;
+}
+
+.figures dt {
+  font-size: 13.5px;
+  color: var(--ink-2);
+}
+
+.figures dd {
+  margin: 0;
+  font: 600 24px/1.2 var(--serif);
+}
+
+.figures span {
+  display: block;
+  line-height: 1.3;
+}
+
+figure {
+  margin: 0 0 20px;
+}
+
+svg {
+  display: block;
+  width: 100%;
+  height: 84px;
+  border-bottom: 1.5px solid var(--ink);
+}
+
+rect {
+  fill: var(--alert);
+}
+
+figcaption {
+  display: flex;
+  justify-content: space-between;
+  margin-top: 3px;
+}
+</style>

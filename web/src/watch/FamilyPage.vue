@@ -1,0 +1,347 @@
+<script setup lang="ts">
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import {
+  answer,
+  api,
+  type FamilyReceipt,
+  type Ladder,
+  type MeterDetail,
+  Problem,
+  type Rung,
+} from '../common/api'
+import { date, severities, unit } from '../common/format'
+import ProblemNote from '../common/ProblemNote.vue'
+import SeverityStrokes from '../common/SeverityStrokes.vue'
+import { useAddress } from '../common/useAddress'
+import ChangeLines from './ChangeLines.vue'
+import FamilyReplay from './FamilyReplay.vue'
+import RungForm from './RungForm.vue'
+import WatchNav from './WatchNav.vue'
+import { emptyLadder, ladderOf, newRung, nextSeverity, sameLadder } from './ladder'
+
+const props = defineProps<{
+  /** Code of the equipment class. */
+  equipmentClass: string
+  /** That the family's meters share. */
+  name: string
+}>()
+const { to } = useAddress()
+const client = useQueryClient()
+const path = computed(() => ({ path: { class: props.equipmentClass, name: props.name } }))
+const { data, error } = useQuery({
+  queryKey: ['family', () => props.equipmentClass, () => props.name],
+  queryFn: () => answer(api.GET('/api/v1/families/{class}/{name}', { params: path.value })),
+})
+const draft = ref<Ladder>(emptyLadder())
+watch(
+  data,
+  (view, before) => {
+    if (view && (view.number !== before?.number || view.name !== before.name))
+      draft.value = ladderOf(view.ladder ?? emptyLadder())
+  },
+  { immediate: true },
+)
+const changed = computed(() => data.value && !sameLadder(draft.value, data.value.ladder ?? emptyLadder()))
+/** What a rung's form needs to know of a meter, of the family as a whole. */
+const like = computed(
+  () =>
+    ({
+      kind: data.value?.kind,
+      unit: data.value?.unit,
+      grades: data.value?.grades ?? [],
+    }) as MeterDetail,
+)
+const sides = computed<Rung['side'][]>(() => (data.value?.kind === 'grade' ? ['grade'] : ['high', 'low']))
+const titles = { high: 'High side', low: 'Low side', grade: 'Named values' }
+function rungsOf(side: Rung['side']) {
+  const direction = side === 'low' ? 1 : -1
+  return draft.value.rungs
+    .map((rung, place) => ({ rung, place }))
+    .filter(({ rung }) => rung.side === side)
+    .sort((a, b) => direction * (severities.indexOf(a.rung.severity) - severities.indexOf(b.rung.severity)))
+}
+function add(side: Rung['side']) {
+  const severity = nextSeverity(draft.value, side)
+  if (severity) draft.value.rungs.push(newRung(draft.value, side, severity, like.value))
+}
+const intervalDays = computed({
+  get: () => String((draft.value.raise_interval_seconds ?? 0) / 86_400),
+  set: (days) => (draft.value.raise_interval_seconds = Math.round(Number(days) * 86_400)),
+})
+
+/** Codes of deviating meters that are to have the family's limits too. */
+const also = ref(new Set<string>())
+function take(code: string) {
+  if (!also.value.delete(code)) also.value.add(code)
+}
+function takeBack() {
+  draft.value = ladderOf(data.value?.ladder ?? emptyLadder())
+  also.value.clear()
+}
+const reason = ref('')
+const put = (dry_run: boolean, words: string) =>
+  answer(
+    api.PUT('/api/v1/families/{class}/{name}', {
+      params: { ...path.value, query: { dry_run } },
+      body: { reason: words, ladder: draft.value, also: [...also.value] },
+    }),
+  )
+/** The trial run follows what is typed: it shows on which meters what would change. */
+const asked = refDebounced(
+  computed(() => JSON.stringify([draft.value, [...also.value]])),
+  250,
+)
+const trial = useQuery({
+  queryKey: ['family-trial', () => props.equipmentClass, () => props.name, asked],
+  queryFn: () => put(true, 'trial run'),
+  enabled: () => Boolean(changed.value) || also.value.size > 0,
+  retry: false,
+  placeholderData: (before) => before,
+})
+const pending = computed(() => Boolean(changed.value) || also.value.size > 0)
+const rows = computed(() => {
+  const fates = new Map((pending.value ? trial.data.value?.rows : undefined)?.map((row) => [row.meter, row]))
+  return (data.value?.meters ?? []).map((meter) => ({ meter, fate: fates.get(meter.meter) }))
+})
+const sums = computed(() => {
+  const receipt: FamilyReceipt | undefined = trial.data.value
+  if (!receipt || !pending.value) return undefined
+  const of = (fate: string) => receipt.rows.filter((row) => row.fate === fate).length
+  return {
+    changed: of('changed') + of('proposed'),
+    keeps: of('keeps_its_own'),
+    refused: of('refused'),
+    ended: receipt.rows.reduce((sum, row) => sum + row.ended_alarms, 0),
+    alarms: receipt.rows.reduce((sum, row) => sum + row.alarms, 0),
+    work: receipt.rows.reduce((sum, row) => sum + row.work_orders.length, 0),
+  }
+})
+const fateWords = {
+  changed: 'gets them',
+  proposed: 'proposed to a second engineer',
+  unchanged: 'has just these',
+  keeps_its_own: 'keeps its own',
+  refused: 'can’t have them',
+}
+const {
+  mutate: save,
+  error: unsaved,
+  isPending,
+} = useMutation({
+  mutationFn: () => put(false, reason.value),
+  onSuccess() {
+    reason.value = ''
+    also.value.clear()
+    return client.invalidateQueries()
+  },
+})
+const problem = computed(() => {
+  const wrong = unsaved.value ?? trial.error.value
+  if (!(wrong instanceof Problem)) return undefined
+  const bare = wrong.fields.map(({ field, reason }) => ({ field: field.replace(/^ladder\./, ''), reason }))
+  return new Problem(wrong.status, wrong.message, bare)
+})
+const inRungs = computed(() => (problem.value?.fields ?? []).some(({ field }) => field.startsWith('rungs[')))
+</script>
+
+<template>
+  <WatchNav />
+  <ProblemNote :error="error" />
+  <template v-if="data">
+    <p class="crumb"><RouterLink :to="to('/families')">Families</RouterLink></p>
+    <h1>{{ data.class_name }}: {{ data.name }}, {{ data.meters.length }} meters</h1>
+    <p class="quiet">
+      <template v-if="data.number">
+        Version {{ data.number }}, {{ data.by }}, {{ date(data.at!) }}: {{ data.reason }}
+      </template>
+      <template v-else>No limits are written for the family yet; its meters may have their own.</template>
+    </p>
+    <div class="sides">
+      <div>
+        <p v-if="sums" class="sentence" data-test="family-preview">
+          {{ sums.changed }} of {{ rows.length }} meters would change, {{ sums.keeps }}
+          {{ sums.keeps === 1 ? 'keeps its own' : 'keep their own'
+          }}<template v-if="sums.refused">, {{ sums.refused }} can’t have them</template>; {{ sums.ended }}
+          {{ sums.ended === 1 ? 'alarm' : 'alarms' }} would end, {{ sums.alarms }} begin and
+          {{ sums.work }} work {{ sums.work === 1 ? 'order' : 'orders' }} be raised at once.
+        </p>
+        <FamilyReplay
+          v-if="draft.rungs.length"
+          v-model="draft"
+          :equipment-class="equipmentClass"
+          :name="name"
+          :unit="data.unit"
+        />
+        <table class="ledger">
+          <thead>
+            <tr>
+              <th>Meter</th>
+              <th>Stands at</th>
+              <th>{{ pending ? 'What would become of it' : 'Against the family’s limits' }}</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="{ meter, fate } in rows" :key="meter.meter" data-test="family-meter">
+              <td>
+                <RouterLink :to="to(`/watch/${meter.meter}`)">{{ meter.asset.name }}</RouterLink>
+                <span class="quiet small"> {{ meter.meter }}</span>
+              </td>
+              <td><SeverityStrokes :severity="meter.worst_severity" word /></td>
+              <td>
+                <template v-if="fate">
+                  <strong>{{ fateWords[fate.fate] }}</strong>
+                  <span v-if="fate.reason" class="wrong"> {{ fate.reason }}</span>
+                  <span v-if="fate.work_orders.length"> and raises work at once</span>
+                  <ChangeLines
+                    v-if="fate.fate === 'changed' && rows.length <= 12"
+                    :changes="fate.changes"
+                    class="small"
+                  />
+                  <details v-else-if="fate.changes.length" class="small">
+                    <summary>{{ fate.changes.length }} differences</summary>
+                    <ChangeLines :changes="fate.changes" />
+                  </details>
+                </template>
+                <template v-else-if="meter.deviates">
+                  <strong>deviates</strong>
+                  <details class="small">
+                    <summary>{{ meter.changes.length }} differences</summary>
+                    <ChangeLines :changes="meter.changes" />
+                  </details>
+                </template>
+                <span v-else-if="!meter.has_ladder" class="quiet">has no limits</span>
+                <span v-else-if="data.number" class="quiet">as the family</span>
+                <span v-else class="quiet">has its own</span>
+                <button
+                  v-if="meter.has_ladder && (meter.deviates || !data.number)"
+                  class="act small"
+                  :aria-pressed="also.has(meter.meter)"
+                  @click="take(meter.meter)"
+                >
+                  {{ also.has(meter.meter) ? 'Let it keep its own' : 'Give it the family’s' }}
+                </button>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+      <form class="ladder" aria-label="The family’s limits" @submit.prevent="save()">
+        <h2>The family’s limits</h2>
+        <p v-if="!draft.rungs.length" class="quiet">Add a rung, and type where it stands.</p>
+        <fieldset v-for="side in sides" :key="side">
+          <legend>
+            {{ titles[side] }}
+            <span v-if="unit(data.unit)" class="quiet small">in {{ unit(data.unit) }}</span>
+            <button v-if="nextSeverity(draft, side)" type="button" class="act" @click="add(side)">
+              Add a {{ side }} rung
+            </button>
+          </legend>
+          <RungForm
+            v-for="{ place } in rungsOf(side)"
+            :key="place"
+            v-model="draft.rungs[place]!"
+            :meter="like"
+            :place="place"
+            :problem="problem"
+            @remove="draft.rungs.splice(place, 1)"
+          />
+        </fieldset>
+        <label class="field interval">
+          Days after raising work in which a meter’s limits raise no other
+          <input v-model="intervalDays" class="line" type="number" min="0" step="any" name="interval" />
+        </label>
+        <p class="quiet small">
+          In titles and texts, {asset}, {meter}, {reading} and {limit} stand for each meter’s.
+        </p>
+        <div v-if="pending" class="save">
+          <label class="field">
+            Reason for the change
+            <input v-model="reason" class="line" name="reason" placeholder="What made you change them?" />
+            <span v-if="problem?.of('reason')" class="wrong" role="alert">{{ problem.of('reason') }}</span>
+          </label>
+          <ProblemNote v-if="!inRungs" :error="unsaved ?? trial.error.value" :shown="['reason']" />
+          <div class="buttons">
+            <ElButton type="primary" native-type="submit" :loading="isPending">
+              Write for {{ sums?.changed ?? 0 }} meters
+            </ElButton>
+            <button type="button" class="act" @click="takeBack">Take back</button>
+          </div>
+        </div>
+      </form>
+    </div>
+  </template>
+</template>
+
+<style scoped>
+.crumb {
+  margin: 0 0 2px;
+  font-size: 13.5px;
+}
+
+.sides {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 336px;
+  gap: 28px;
+  margin-top: 12px;
+}
+
+.sentence {
+  margin: 0 0 10px;
+  font: 500 18px/1.35 var(--serif);
+}
+
+fieldset {
+  border: 0;
+  margin: 12px 0 0;
+  padding: 0;
+  min-width: 0;
+}
+
+legend {
+  display: flex;
+  width: 100%;
+  gap: 6px;
+  align-items: baseline;
+  padding: 0 0 3px;
+  font-weight: 600;
+  border-bottom: 1.5px solid var(--ink);
+}
+
+legend .act {
+  margin-left: auto;
+  padding: 0;
+  font-size: 13.5px;
+}
+
+.interval {
+  grid-template-columns: 1fr 76px;
+  align-items: center;
+  margin-top: 14px;
+}
+
+.save {
+  margin-top: 14px;
+  padding: 12px;
+  background: var(--paper-2);
+  display: grid;
+  gap: 8px;
+}
+
+.buttons {
+  display: flex;
+  gap: 16px;
+}
+
+td .act {
+  display: block;
+  padding: 0;
+}
+
+@media (max-width: 1000px) {
+  .sides {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,127 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, toRef, watch } from 'vue'
+import { answer, api, type ForecastView, type Ladder, type MeterDetail } from '../common/api'
+import { ago, date, plain, unit } from '../common/format'
+import { now } from '../common/installation'
+import ProblemNote from '../common/ProblemNote.vue'
+import SeverityStrokes from '../common/SeverityStrokes.vue'
+import type { View } from './geometry'
+import { rungName } from './ladder'
+
+const props = defineProps<{
+  meter: MeterDetail
+  /** The window the line is taken through: what the trend shows of the past. */
+  view: View
+  ladder: Ladder
+}>()
+/** What is drawn on the trend. */
+const drawn = defineModel<ForecastView | undefined>('drawn', { required: true })
+
+const asked = refDebounced(
+  toRef(() => ({
+    from: props.view.from,
+    to: Math.min(props.view.to, now.value),
+    ladder: JSON.stringify(props.ladder),
+  })),
+  150,
+)
+const { data, error } = useQuery({
+  queryKey: ['forecast', () => props.meter.code, asked],
+  queryFn: () =>
+    answer(
+      api.POST('/api/v1/meters/{code}/forecast', {
+        params: { path: { code: props.meter.code } },
+        body: {
+          from: new Date(asked.value.from).toISOString(),
+          to: new Date(asked.value.to).toISOString(),
+          ladder: JSON.parse(asked.value.ladder) as Ladder,
+        },
+      }),
+    ),
+  placeholderData: (before) => before,
+  retry: false,
+})
+watch(data, (forecast) => (drawn.value = forecast), { immediate: true })
+
+const slope = computed(() => {
+  const line = data.value?.line
+  if (!line) return ''
+  const words = `${line.slope < 0 ? 'Falls' : 'Rises'} by ${plain(Math.abs(line.slope * 30))} ${unit(props.meter.unit)} in 30 days`
+  const between = [line.slope_lower, line.slope_upper].map((bound) => plain(bound * 30)).join(' to ')
+  return `${words} (95 %: ${between})`
+})
+</script>
+
+<template>
+  <section aria-label="Forecast" data-test="forecast">
+    <h2>
+      Where it is heading
+      <span class="quiet small">by the stretch shown, {{ date(view.from) }} – {{ date(asked.to) }}</span>
+    </h2>
+    <ProblemNote :error="error" />
+    <template v-if="data">
+      <p v-if="data.line" class="sentence">{{ slope }}.</p>
+      <p v-else class="quiet">A line needs at least three readings; zoom out to show more.</p>
+      <p v-if="data.use_per_day != null">
+        Used by {{ plain(data.use_per_day) }} {{ unit(meter.unit) }} a day on average.
+      </p>
+      <ul v-if="data.reached.length">
+        <li v-for="one in data.reached" :key="one.rung" data-test="reached">
+          <SeverityStrokes :severity="ladder.rungs[one.rung]?.severity" />
+          <span>{{ ladder.rungs[one.rung] ? rungName(ladder.rungs[one.rung]!) : '' }}</span>
+          <strong>{{ date(one.at) }}</strong>
+          <span class="quiet">
+            {{ ago(one.at, now) }}; between {{ one.earliest ? date(one.earliest) : 'now' }} and
+            {{ one.latest ? date(one.latest) : 'never' }}
+          </span>
+        </li>
+      </ul>
+      <p v-else-if="data.line && ladder.rungs.length" class="quiet">It does not lead to any of the rungs.</p>
+      <details class="small">
+        <summary class="quiet">What is taken as given</summary>
+        <p v-for="words in data.assumptions" :key="words" class="quiet">{{ words }}</p>
+      </details>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+section {
+  margin-top: 16px;
+}
+
+h2 {
+  border-bottom: 1.5px solid var(--ink);
+  padding-bottom: 4px;
+}
+
+h2 span {
+  font-family: var(--sans);
+  font-weight: 400;
+  margin-left: 8px;
+}
+
+.sentence {
+  margin: 8px 0 6px;
+  font: 500 18px/1.35 var(--serif);
+}
+
+ul {
+  list-style: none;
+  margin: 0 0 8px;
+  padding: 0;
+}
+
+li {
+  display: grid;
+  grid-template-columns: 26px 110px 110px 1fr;
+  gap: 8px;
+  padding: 3px 0;
+}
+
+details p {
+  margin: 3px 0;
+}
+</style>

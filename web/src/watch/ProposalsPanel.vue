@@ -1,0 +1,200 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, ref, toRef, watch } from 'vue'
+import { answer, api, type Ladder, type MachineGroup, type MeterDetail, type Proposal } from '../common/api'
+import { date, plain, unit } from '../common/format'
+import ProblemNote from '../common/ProblemNote.vue'
+import type { View } from './geometry'
+import { newRung, nextSeverity, onValue, rungName, tidy } from './ladder'
+import { machineWords, methodWords } from './methods'
+
+const props = defineProps<{
+  meter: MeterDetail
+  /** The baseline window: what the trend shows. */
+  view: View
+}>()
+const draft = defineModel<Ladder>({ required: true })
+/** What is drawn on the trend. */
+const drawn = defineModel<Proposal[]>('drawn', { required: true })
+
+const k = ref('3')
+const machine = ref<MachineGroup | ''>('')
+const side = ref<'high' | 'low'>('high')
+const asked = refDebounced(
+  toRef(() => ({ ...props.view, k: Number(k.value), machine: machine.value })),
+  150,
+)
+const { data, error } = useQuery({
+  queryKey: ['proposals', () => props.meter.code, asked],
+  queryFn: () =>
+    answer(
+      api.POST('/api/v1/meters/{code}/proposals', {
+        params: { path: { code: props.meter.code } },
+        body: {
+          from: new Date(asked.value.from).toISOString(),
+          to: new Date(asked.value.to).toISOString(),
+          k: asked.value.k > 0 ? asked.value.k : undefined,
+          machine: asked.value.machine || undefined,
+        },
+      }),
+    ),
+  placeholderData: (before) => before,
+})
+const shown = computed(() => (data.value?.proposals ?? []).filter((one) => one.side === side.value))
+watch(shown, (proposals) => (drawn.value = proposals), { immediate: true })
+
+/** The rung that takes a proposal. */
+const rungs = computed(() =>
+  draft.value.rungs
+    .map((rung, place) => ({ rung, place }))
+    .filter(({ rung }) => rung.side === side.value && onValue(rung)),
+)
+const target = ref<number | ''>('')
+watch(rungs, (list) => {
+  if (!list.some(({ place }) => place === target.value)) target.value = list[0]?.place ?? ''
+})
+target.value = rungs.value[0]?.place ?? ''
+
+function take(proposal: Proposal) {
+  const named = rungs.value.find(({ rung }) => rung.severity === proposal.severity)
+  const place = named?.place ?? (proposal.severity ? '' : target.value)
+  const rung = place === '' ? undefined : draft.value.rungs[place]
+  if (rung) {
+    rung.setpoint = tidy(proposal.setpoint)
+    return
+  }
+  const severity = proposal.severity ?? nextSeverity(draft.value, proposal.side)
+  if (!severity) return
+  const added = newRung(draft.value, proposal.side, severity, props.meter)
+  draft.value.rungs.push({ ...added, setpoint: tidy(proposal.setpoint) })
+}
+defineExpose({ take })
+
+const warnings = computed(() =>
+  (data.value?.warnings ?? []).map((warning) => {
+    if (warning.kind === 'few') return `Only ${warning.n} readings: too few to trust.`
+    if (warning.kind === 'failures')
+      return `${warning.failures} ${warning.failures === 1 ? 'failure' : 'failures'} in the window: it is not a sound baseline.`
+    return `The series ${warning.rises ? 'rises' : 'falls'} in the window (Mann–Kendall, p = ${plain(warning.p)}): a baseline should be level.`
+  }),
+)
+const inputs = (proposal: Proposal) =>
+  proposal.inputs.map((input) => `${input.name} ${plain(input.value)}`).join(', ')
+</script>
+
+<template>
+  <section aria-label="Proposals" data-test="proposals">
+    <h2>
+      Proposed from a baseline
+      <span class="quiet small">
+        the stretch shown, {{ date(view.from) }} – {{ date(view.to) }}: zoom the trend to choose another
+      </span>
+    </h2>
+    <p class="choices">
+      <label>
+        Side
+        <select v-model="side" class="line" name="side">
+          <option value="high">high</option>
+          <option value="low">low</option>
+        </select>
+      </label>
+      <label>k <input v-model="k" class="line k" type="number" min="0.5" step="0.5" name="k" /></label>
+      <label v-if="meter.unit === 'mm/s'">
+        Machine
+        <select v-model="machine" class="line" name="machine">
+          <option value="">not said</option>
+          <option v-for="(words, group) in machineWords" :key="group" :value="group">{{ words }}</option>
+        </select>
+      </label>
+      <label v-if="rungs.length">
+        Taken by
+        <select v-model="target" class="line" name="target">
+          <option v-for="{ rung, place } in rungs" :key="place" :value="place">{{ rungName(rung) }}</option>
+          <option value="">a new rung</option>
+        </select>
+      </label>
+    </p>
+    <ProblemNote :error="error" />
+    <p v-for="warning in warnings" :key="warning" class="warning" role="status">{{ warning }}</p>
+    <table v-if="shown.length" class="ledger">
+      <thead>
+        <tr>
+          <th>Method</th>
+          <th class="num">{{ unit(meter.unit) || 'Setpoint' }}</th>
+          <th class="num">n</th>
+          <th>Formula and source</th>
+          <th></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="(proposal, index) in shown" :key="index" data-test="proposal">
+          <td>
+            {{ methodWords[proposal.method] }}
+            <span v-if="proposal.severity" class="quiet">{{ proposal.severity }}</span>
+          </td>
+          <td class="num">
+            <strong>{{ plain(proposal.setpoint) }}</strong>
+          </td>
+          <td class="num">{{ proposal.n.toLocaleString('en-GB') }}</td>
+          <td>
+            {{ proposal.formula }}
+            <span class="quiet small">{{ inputs(proposal) }}. {{ proposal.source }}.</span>
+          </td>
+          <td class="num">
+            <button class="act" :data-test="`take-${proposal.method}`" @click="take(proposal)">Take</button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-else-if="data" class="quiet">Too few readings in the stretch shown to propose anything.</p>
+  </section>
+</template>
+
+<style scoped>
+section {
+  margin-top: 16px;
+}
+
+h2 {
+  border-bottom: 1.5px solid var(--ink);
+  padding-bottom: 4px;
+}
+
+h2 span {
+  font-family: var(--sans);
+  font-weight: 400;
+  margin-left: 8px;
+}
+
+.choices {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 20px;
+  margin: 8px 0;
+}
+
+.choices label {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  font-size: 14px;
+  color: var(--ink-2);
+}
+
+.choices .line {
+  min-height: 28px;
+  padding: 1px 5px;
+  font-size: 14px;
+}
+
+.k {
+  width: 62px;
+}
+
+.warning {
+  margin: 4px 0;
+  color: var(--worse);
+  font-weight: 600;
+}
+</style>

@@ -1,0 +1,187 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { ref } from 'vue'
+import { answer, api, type MeterDetail, type ReadingRow } from '../common/api'
+import { dateTime, fromLocal, reading, toLocal } from '../common/format'
+import { now } from '../common/installation'
+import ProblemNote from '../common/ProblemNote.vue'
+import { useChange } from '../common/useChange'
+
+const props = defineProps<{ meter: MeterDetail }>()
+
+const apart = ref(false)
+const { data, error } = useQuery({
+  queryKey: ['reading-list', () => props.meter.code, apart],
+  queryFn: () =>
+    answer(
+      api.GET('/api/v1/meters/{code}/reading-list', {
+        params: { path: { code: props.meter.code }, query: { apart: apart.value, limit: 25 } },
+      }),
+    ),
+  placeholderData: (before) => before,
+})
+const path = () => ({ path: { code: props.meter.code } })
+const voiding = ref<string>()
+const reason = ref('')
+const voided = useChange(
+  (at: string) =>
+    answer(api.POST('/api/v1/meters/{code}/void', { params: path(), body: { at, reason: reason.value } })),
+  () => {
+    voiding.value = undefined
+    reason.value = ''
+  },
+)
+const released = useChange((at: string) =>
+  answer(api.POST('/api/v1/meters/{code}/release', { params: path(), body: { at } })),
+)
+const exchanging = ref(false)
+const exchange = ref({ at: toLocal(now.value), final_value: '', start_value: '0' })
+const exchanged = useChange(
+  () =>
+    answer(
+      api.POST('/api/v1/meters/{code}/exchange', {
+        params: path(),
+        body: {
+          at: fromLocal(exchange.value.at) ?? '',
+          final_value: Number(exchange.value.final_value),
+          start_value: Number(exchange.value.start_value),
+        },
+      }),
+    ),
+  () => (exchanging.value = false),
+)
+const value = (row: Pick<ReadingRow, 'value'>) => reading(row.value, props.meter.unit, props.meter.grades)
+const source = (row: ReadingRow) =>
+  [row.source?.replace('_', ' '), row.batch, row.by].filter(Boolean).join(', ')
+</script>
+
+<template>
+  <section aria-label="Readings" data-test="reading-list">
+    <h2>Readings one by one</h2>
+    <p class="bar">
+      <label><input v-model="apart" type="checkbox" name="apart" /> only those kept apart</label>
+      <button v-if="meter.kind === 'counter'" class="act" @click="exchanging = !exchanging">
+        Note an exchange of the device
+      </button>
+    </p>
+    <form v-if="exchanging" class="inset" aria-label="Exchange" @submit.prevent="exchanged.mutate()">
+      <label class="field">
+        Exchanged at <input v-model="exchange.at" class="line" type="datetime-local" name="exchanged-at" />
+        <span v-if="exchanged.problem.value?.of('at')" class="wrong">{{
+          exchanged.problem.value.of('at')
+        }}</span>
+      </label>
+      <label class="field">
+        The old one ended at
+        <input v-model="exchange.final_value" class="line" type="number" step="any" name="final" required />
+        <span v-if="exchanged.problem.value?.of('final_value')" class="wrong" role="alert">
+          {{ exchanged.problem.value.of('final_value') }}
+        </span>
+      </label>
+      <label class="field">
+        The new one began at
+        <input v-model="exchange.start_value" class="line" type="number" step="any" name="start" required />
+        <span v-if="exchanged.problem.value?.of('start_value')" class="wrong" role="alert">
+          {{ exchanged.problem.value.of('start_value') }}
+        </span>
+      </label>
+      <ElButton type="primary" native-type="submit" :loading="exchanged.isPending.value">Keep</ElButton>
+      <ProblemNote :error="exchanged.error.value" :shown="['at', 'final_value', 'start_value']" />
+    </form>
+    <ProblemNote :error="error ?? voided.error.value ?? released.error.value" :shown="['reason']" />
+    <table v-if="data?.readings.length" class="ledger">
+      <thead>
+        <tr>
+          <th>Read at</th>
+          <th class="num">Value</th>
+          <th>From</th>
+          <th></th>
+          <th></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="row in data.readings" :key="row.at" data-test="reading">
+          <td>{{ dateTime(row.at) }}</td>
+          <td class="num">{{ value(row) }}</td>
+          <td class="quiet small">{{ source(row) }}</td>
+          <td class="small">
+            <span v-if="row.late">late</span>
+            <strong v-if="row.quarantined">kept apart: outside the plausible range</strong>
+          </td>
+          <td class="do">
+            <form v-if="voiding === row.at" @submit.prevent="voided.mutate(row.at)">
+              <input
+                v-model="reason"
+                class="line"
+                name="void-reason"
+                aria-label="Why it does not hold"
+                placeholder="Why it does not hold"
+                autofocus
+              />
+              <ElButton native-type="submit" type="primary">Void</ElButton>
+              <span v-if="voided.problem.value?.of('reason')" class="wrong" role="alert">{{
+                voided.problem.value.of('reason')
+              }}</span>
+            </form>
+            <template v-else>
+              <button v-if="row.quarantined" class="act" @click="released.mutate(row.at)">Release</button>
+              <button class="act" @click="voiding = row.at">Void</button>
+            </template>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-else-if="data" class="quiet">{{ apart ? 'Nothing is kept apart.' : 'Nothing was read yet.' }}</p>
+    <template v-if="data?.exchanges.length">
+      <h3>Exchanges of the device</h3>
+      <p v-for="row in data.exchanges" :key="row.at" class="line-of" data-test="exchange">
+        {{ dateTime(row.at) }}: ended at {{ value({ value: row.final_value }) }}, began at
+        {{ value({ value: row.start_value }) }} <span class="quiet small">{{ row.by }}</span>
+      </p>
+    </template>
+    <template v-if="data?.voided.length">
+      <h3>Voided</h3>
+      <p v-for="row in data.voided" :key="`${row.at} ${row.voided_at}`" class="line-of" data-test="voided">
+        <s>{{ value(row) }}</s> of {{ dateTime(row.at) }}: {{ row.reason }}
+        <span class="quiet small">{{ row.by }}, {{ dateTime(row.voided_at) }}</span>
+      </p>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+section {
+  margin-top: 22px;
+}
+
+h3 {
+  margin: 14px 0 4px;
+  font-size: 15px;
+}
+
+.bar {
+  display: flex;
+  gap: 22px;
+  margin: 4px 0 6px;
+  font-size: 14px;
+}
+
+.do {
+  text-align: right;
+}
+
+.do .act {
+  padding: 0 0 0 12px;
+  font-size: 13.5px;
+}
+
+.do form {
+  display: flex;
+  gap: 8px;
+  justify-content: flex-end;
+}
+
+.line-of {
+  margin: 2px 0;
+}
+</style>

@@ -1,0 +1,43 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { answer, api, type WorkDetail } from '../common/api'
+import ProblemNote from '../common/ProblemNote.vue'
+import { useChange } from '../common/useChange'
+
+const props = defineProps<{ work: WorkDetail }>()
+const editing = ref(false)
+const reference = ref(props.work.reference ?? '')
+const { mutate, error } = useChange(
+  () =>
+    answer(
+      api.PATCH('/api/v1/work-orders/{number}', {
+        params: { path: { number: props.work.number } },
+        body: { reference: reference.value },
+      }),
+    ),
+  () => (editing.value = false),
+)
+</script>
+
+<template>
+  <div>
+    <dt>Outside number</dt>
+    <dd>
+      <form v-if="editing" @submit.prevent="mutate()" @keydown.esc="editing = false">
+        <input v-model="reference" class="line" name="reference" aria-label="Outside number" autofocus />
+        <ProblemNote :error="error" />
+      </form>
+      <button v-else class="plain" title="The number that another system has for it" @click="editing = true">
+        {{ work.reference || 'none' }}
+      </button>
+    </dd>
+  </div>
+</template>
+
+<style scoped>
+input {
+  width: 110px;
+  min-height: 26px;
+  padding: 1px 5px;
+}
+</style>
