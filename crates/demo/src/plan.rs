@@ -38,6 +38,8 @@ pub const BOTH_PUMPS_DOWN: i32 = 70;
 pub const LINERS_FITTED: i32 = 300;
 pub const LINERS_FAIL: [(i32, usize, &str); 6] =
     [(61, 3, "UP"), (64, 4, "UP"), (70, 3, "DN"), (75, 6, "UP"), (83, 5, "DN"), (97, 4, "DN")];
+/// Until it tears, a liner of the bad batch wears so many times faster than others.
+pub const LINERS_WEAR_TIMES: f64 = 8.0;
 pub const LINERS_ON: std::ops::RangeInclusive<usize> = 3..=6;
 
 /// The tramway's tension unit loses pressure again and again while its valve is only readjusted; then it is replaced.
@@ -46,6 +48,9 @@ pub const VALVE_REPLACED: i32 = 384;
 
 /// A loose plug lets the vibration sensor of the chairlift's return bullwheel chatter, until somebody finds it.
 pub const SENSOR_CHATTERS: std::ops::RangeInclusive<i32> = 125..=150;
+
+/// The vibration sensor of the tramway's return bullwheel says nothing any more, since so many days.
+pub const SENSOR_DEAD: i32 = 20;
 
 /// The main motors of the gondola and the chairlift change places.
 pub const MOTORS_EXCHANGED: i32 = 850;
@@ -63,6 +68,15 @@ pub const NEW_SUPPLIER: std::ops::Range<i32> = 730..1_095;
 
 /// Days of a stormy winter on which every lift stood from 09:00 to 15:00.
 pub const STORMS: [i32; 14] = [795, 788, 781, 774, 770, 761, 752, 746, 738, 735, 722, 715, 708, 701];
+
+/// The funicular's converter is shelved while its filter mats are on order: from and until so many days before today.
+pub const SHELVED: (i32, i32) = (3, -9);
+
+/// A reading of the chairlift's tension that the gateway held back: sent, and taken, so many days before today.
+pub const SENT_LATE: (i32, i32) = (2, 4);
+
+/// The gondola's tension sensor reads nonsense once.
+pub const NONSENSE: i32 = 1;
 
 /// The day that many days before today.
 pub fn before(today: Date, days: i32) -> Date {

@@ -170,6 +170,7 @@ impl Signals {
         let wears_out = self.lift.code == "G1" && (0..=25).contains(&to_failure);
         let grinding = if wears_out { f64::from(26 - to_failure) * 0.11 } else { 0.0 };
         let chatters = self.lift.code == "C2" && plan::SENSOR_CHATTERS.contains(&days(day, self.today));
+        let dead = self.lift.code == "T3" && days(day, self.today) < plan::SENSOR_DEAD;
         let clogged = self.clogged_since.map_or(0.0, |since| f64::from(days(since, day)) * 0.55);
         let pump = if first_pump(day) == 0 { "TEN-PA-TMP" } else { "TEN-PB-TMP" };
         let motor = self.motor.0.clone();
@@ -184,7 +185,9 @@ impl Signals {
                 self.read("DRV-BWH-VIB", (hour, minute + 2), drive, 0.01);
                 let loose = if chatters && self.rng.u32(0..4) == 0 { 5.4 + 1.5 * self.rng.f64() } else { 0.0 };
                 let return_wheel = 1.8 + loose + self.noise(0.3);
-                self.read("RET-BWH-VIB", (hour, minute + 4), return_wheel, 0.01);
+                if !dead {
+                    self.read("RET-BWH-VIB", (hour, minute + 4), return_wheel, 0.01);
+                }
                 let oil = 56.0 + warm + air * 0.45 + clogged + self.noise(1.6);
                 self.read("DRV-GBX-OIL", (hour, minute + 5), oil, 0.1);
                 let drive_end = 58.0 + warm + air * 0.4 + self.noise(2.0);
@@ -213,9 +216,15 @@ impl Signals {
         let lift = self.lift;
         for (n, side, asset) in lift.sheaves() {
             let meter = format!("{asset}-LIN");
-            let by = 0.017 * use_ * (0.5 + self.rng.f64());
+            let since_fitted = days(before(self.today, plan::LINERS_FITTED), day);
+            let fresh = lift.code == "G1" && plan::LINERS_ON.contains(&n) && (0..100).contains(&since_fitted);
+            let tears = plan::LINERS_FAIL
+                .iter()
+                .any(|&(after, tower, of)| fresh && (tower, of) == (n, side) && since_fitted <= after);
+            let by = 0.017 * use_ * (0.5 + self.rng.f64()) * if tears { plan::LINERS_WEAR_TIMES } else { 1.0 };
             let wear = self.wear(&meter, by);
-            if day.day() == 4 {
+            // New liners are measured every third day until they have bedded in.
+            if day.day() == 4 || (fresh && since_fitted % 3 == 0) {
                 let minute = (n * 2 + usize::from(side == "DN")) as i8;
                 self.put(meter, (13, minute), wear, 0.1);
             }

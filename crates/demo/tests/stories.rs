@@ -15,7 +15,7 @@ use tally_demo::{
     TODAY, ensure, opening,
     plan::{self, Size, before},
 };
-use tally_store::{Result, Store, StoreError, alarms, assets, codebooks, meters, people, replay, work};
+use tally_store::{Result, Store, StoreError, alarms, assets, codebooks, families, meters, people, replay, work};
 
 type Made = OnceLock<(tempfile::TempDir, Store)>;
 
@@ -202,6 +202,35 @@ fn the_bad_batch_of_liners_fails_early() {
         hours += figure(&code, Indicator::UnplannedDowntime, season.0, season.1).value.unwrap();
     }
     assert_eq!((failures, hours), (6.0, 9.0));
+}
+
+/// The plan: liners of the bad batch wear 8 times 0.017 mm a running day, on the mean, from the first days of the season on;
+/// others half to one and a half times 0.017. A rate of 0.05 mm a day lies between: 0.0021 mm an hour, taken over two days
+/// at least. New liners are measured every third day, so that each warns before it tears, if only by days.
+#[test]
+fn the_early_failures_of_liners_are_caught_by_their_rate_without_nuisance() {
+    let ladder: tally_core::limits::Ladder = serde_json::from_value(serde_json::json!({
+        "rungs": [{"side": "high", "severity": "alert", "on": "rate", "over_seconds": 2 * 86_400, "setpoint": 0.0021,
+            "response": {"kind": "raise"}}],
+    }))
+    .unwrap();
+    let span = Span::new(at("2025-02-16T00:00:00Z"), opening(TODAY)).unwrap();
+    let played = demo()
+        .tally(|conn, snapshot| {
+            let histories = demo().histories();
+            let asking = replay::Asking { conn, tree: &snapshot.tree, histories, now: opening(TODAY) };
+            let asked = replay::Asked::default();
+            families::replay_of(&asking, "sheaves", "Liner wear", span, Some(ladder), &asked)
+        })
+        .unwrap();
+    assert_eq!((played.caught, played.missed, played.nuisance), (6, 0, 0), "{:?}", {
+        let told = played.meters.iter().filter(|one| one.alarms > 0 || one.missed > 0);
+        told.collect::<Vec<_>>()
+    });
+    // The first tears 61 days after it was fitted, seven days into the season.
+    let first = played.meters.iter().find(|one| one.meter == "G1-LIN-T03-UP-LIN").unwrap();
+    let days = first.median_warning_ms.unwrap() as f64 / 86_400_000.0;
+    assert!((0.5..7.0).contains(&days), "{days} days");
 }
 
 /// The plan: while the valve is readjusted its failure comes back after 34, 39, 32 and 31 days; replaced, it lasts.

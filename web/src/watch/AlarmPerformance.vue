@@ -146,8 +146,8 @@ const busiest = computed(() => Math.max(0, ...(data.value?.by_day ?? [])))
 <style scoped>
 .figures {
   display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(124px, 1fr));
-  gap: 14px 22px;
+  grid-template-columns: repeat(auto-fit, minmax(112px, 1fr));
+  gap: 14px 18px;
   margin: 14px 0 18px;
 }
 

@@ -132,7 +132,7 @@ const shelving = ref<number>()
             <span class="quiet small code">{{ alarm.meter }}</span>
           </td>
           <td>{{ reached(alarm) }}</td>
-          <td :title="dateTime(alarm.entered_at)">{{ ago(alarm.entered_at, now) }}</td>
+          <td class="since" :title="dateTime(alarm.entered_at)">{{ ago(alarm.entered_at, now) }}</td>
           <td>
             {{ responseWords[alarm.response] }}
             <RouterLink v-if="alarm.work_order" :to="to(`/work/${alarm.work_order}`)" class="in-text">{{
@@ -204,9 +204,14 @@ const shelving = ref<number>()
   width: 26px;
 }
 
-.code {
+table .code.quiet.small {
   display: block;
+  margin-left: 0;
   line-height: 1.25;
+}
+
+.since {
+  white-space: nowrap;
 }
 
 .do {

@@ -47,6 +47,8 @@ const marks = computed(() =>
       x: xOf(Date.parse(one.at), props.view, props.width),
       y: yOf(one.setpoint, props.range, props.height),
       says: date(one.at),
+      // Words stand on the side that has room.
+      left: xOf(Date.parse(one.at), props.view, props.width) > props.width - 110,
     })),
 )
 </script>
@@ -57,7 +59,9 @@ const marks = computed(() =>
     <path class="line" :d="`M${line.from} L${line.to}`" />
     <g v-for="mark in marks" :key="mark.key">
       <circle :cx="mark.x" :cy="mark.y" r="4" />
-      <text :x="mark.x - 7" :y="mark.y - 7" text-anchor="end">{{ mark.says }}</text>
+      <text :x="mark.left ? mark.x - 6 : mark.x + 6" :y="mark.y - 8" :text-anchor="mark.left ? 'end' : 'start'">
+        {{ mark.says }}
+      </text>
     </g>
   </svg>
 </template>

@@ -10,12 +10,16 @@ use jiff::{ToSpan, civil::Date};
 use tally_core::{
     downtime::DowntimeKind,
     failures::Effect,
+    readings::Source,
     time::HOUR,
     work::{WorkKind, WorkState},
 };
 use tally_store::{
-    Act, Result, assets,
+    Act, Result,
+    alarms::{self, NewShelf},
+    assets,
     downtime::{self, NewDowntime},
+    readings::{self, Batch, Incoming, IncomingValue},
     work::{self, StateMove},
 };
 
@@ -24,6 +28,7 @@ const CORRECTIVE: WorkKind = WorkKind::CorrectiveImmediate;
 impl Player {
     pub(super) fn stories(&mut self, act: &mut Act, day: Date) -> Result<()> {
         self.bearing_fails(act, day)?;
+        self.odd_readings(act, day)?;
         self.liners(act, day)?;
         self.valve(act, day)?;
         self.both_pumps(act, day)?;
@@ -62,6 +67,33 @@ impl Player {
         self.start(act, day, number, Job { failure: Some(fault), ..job })
     }
 
+    /// What keeps the engineer busy these days: a meter that tells nothing, a reading that came late, another that can't be.
+    fn odd_readings(&mut self, act: &mut Act, day: Date) -> Result<()> {
+        let odd = |meter: &str, at, value| {
+            vec![Ok(Incoming { meter: meter.into(), at, value: IncomingValue::Number(value) })]
+        };
+        let batch = Batch { source: Source::Gateway, name: None, strict: true };
+        if self.is(day, plan::SHELVED.0) && self.has("F4") {
+            self.as_person(act, "aveline");
+            act.now = self.at(day, 9, 15);
+            let until = self.at(plan::before(self.today, plan::SHELVED.1), 17, 0);
+            let reason = "Filter mats are on order; it runs hot until they come".into();
+            alarms::shelve(act, "F4-DRV-CNV-TMP", &NewShelf { until, reason })?;
+        }
+        if self.is(day, plan::SENT_LATE.0) && self.has("C2") {
+            self.as_person(act, "gateway");
+            act.now = self.at(day, 23, 10);
+            let at = self.at(plan::before(self.today, plan::SENT_LATE.1), 11, 25);
+            readings::ingest(act, &odd("C2-TEN-PRS", at, 103.5), batch)?;
+        }
+        if self.is(day, plan::NONSENSE) {
+            self.as_person(act, "gateway");
+            act.now = self.at(day, 23, 20);
+            readings::ingest(act, &odd("G1-TEN-PRS", self.at(day, 13, 37), 512.0), batch)?;
+        }
+        Ok(())
+    }
+
     /// A batch of liners is fitted in the window, and six of them tear before their time.
     fn liners(&mut self, act: &mut Act, day: Date) -> Result<()> {
         if self.is(day, plan::LINERS_FITTED) {
@@ -86,6 +118,7 @@ impl Player {
             let stop = Some((asset.clone(), DowntimeKind::Unplanned, 1.5));
             let material = Some(("Pair of sheave liners", 31_200));
             let job = Job { stop, material, ..Job::new(Hands::Named(vec![("wenna", 8), ("jory", 8)])) };
+            self.signals[0].renew(&format!("{asset}-LIN"));
             let failure = fault(asset, ["TORN", "BATCH", "RLINER"], Effect::Critical);
             self.at_once(act, day, &format!("Liner of tower {tower} torn, {side}"), failure, job)?;
         }

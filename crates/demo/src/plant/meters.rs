@@ -73,7 +73,11 @@ pub fn add(act: &mut Act, lifts: &[Lift]) -> Result<()> {
         let cycles = meter(&at("LIN-ROP-CYC"), &at("LIN-ROP"), "Rope cycles", MeterKind::Counter, "1");
         meters::add(act, &NewMeter { resolution: 1.0, greatest_rate: Some(60.0), ..cycles })?;
         for &(suffix, asset, name, unit, low, high) in MEASURED {
-            meters::add(act, &measured(&at(suffix), &at(asset), name, unit, low, high))?;
+            let new = measured(&at(suffix), &at(asset), name, unit, low, high);
+            // Oil and rope are looked at once a month.
+            let monthly = matches!(suffix, "DRV-GBX-CLN" | "LIN-ROP-WIR");
+            let longest_silence_seconds = Some(if monthly { 45 } else { 14 } * 86_400);
+            meters::add(act, &NewMeter { longest_silence_seconds, ..new })?;
         }
         for (suffix, bearing) in [("TDE", "BDE"), ("TNE", "BNE")] {
             let (code, asset) = (format!("{motor}-{suffix}"), format!("{motor}-{bearing}"));
@@ -81,7 +85,9 @@ pub fn add(act: &mut Act, lifts: &[Lift]) -> Result<()> {
         }
         for &(suffix, name, grades) in GRADED {
             let grade = meter(&at(suffix), &at("LIN-ROP"), name, MeterKind::Grade, "1");
-            meters::add(act, &NewMeter { grades: grades.map(String::from).to_vec(), ..grade })?;
+            let longest_silence_seconds = Some(110 * 86_400);
+            let grades = grades.map(String::from).to_vec();
+            meters::add(act, &NewMeter { grades, longest_silence_seconds, ..grade })?;
         }
         for (_, _, asset) in lift.sheaves() {
             let wear = measured(&format!("{asset}-LIN"), &asset, "Liner wear", "mm", 0.0, 25.0);

@@ -93,10 +93,12 @@ impl Block {
         let value: Vec<f64> = columns.next_column()?;
         let count = at.len();
         let mut block = Self { at, value, batch: Vec::new(), flags: vec![0; count] };
-        if whole || columns.left() > 1 {
+        if whole {
             block.batch = columns.next_column()?;
+        } else {
+            columns.skip()?;
         }
-        if columns.left() > 0 {
+        if !columns.0.is_empty() {
             block.flags = columns.next_column()?;
         }
         let same = block.value.len() == count && block.flags.len() == count && (!whole || block.batch.len() == count);
@@ -110,23 +112,19 @@ impl Block {
 /// What is left of a block's bytes.
 struct Columns<'a>(&'a [u8]);
 
-impl Columns<'_> {
-    fn next_column<T: pco::data_types::Number>(&mut self) -> Result<Vec<T>> {
+impl<'a> Columns<'a> {
+    /// The bytes of the next column, passed over.
+    fn skip(&mut self) -> Result<&'a [u8]> {
         let short = || StoreError::corrupt("reading_blocks", "it ends too soon");
         let (length, rest) = self.0.split_first_chunk::<4>().ok_or_else(short)?;
         let (column, rest) = rest.split_at_checked(u32::from_le_bytes(*length) as usize).ok_or_else(short)?;
         self.0 = rest;
-        standalone::simple_decompress(column).map_err(|error| StoreError::corrupt("reading_blocks", error))
+        Ok(column)
     }
 
-    /// How many columns are left.
-    fn left(&self) -> usize {
-        let (mut rest, mut columns) = (self.0, 0);
-        while let Some((length, after)) = rest.split_first_chunk::<4>() {
-            columns += 1;
-            rest = after.get(u32::from_le_bytes(*length) as usize..).unwrap_or_default();
-        }
-        columns
+    fn next_column<T: pco::data_types::Number>(&mut self) -> Result<Vec<T>> {
+        let column = self.skip()?;
+        standalone::simple_decompress(column).map_err(|error| StoreError::corrupt("reading_blocks", error))
     }
 }
 
@@ -136,11 +134,13 @@ mod tests {
     use proptest::prelude::*;
 
     fn block() -> impl Strategy<Value = Block> {
-        prop::collection::vec((1i64..100_000, -1e6..1e6f64, 0i64..5, 0u32..3), 0..300).prop_map(|rows| {
+        // Blocks without any flags are the usual ones.
+        let rows = prop::collection::vec((1i64..100_000, -1e6..1e6f64, 0i64..5, 0u32..3), 0..300);
+        (rows, prop::bool::ANY).prop_map(|(rows, flagged)| {
             let (mut block, mut at) = (Block::default(), 0);
             for (gap, value, batch, flags) in rows {
                 at += gap;
-                block.push(at, value, batch, flags);
+                block.push(at, value, batch, if flagged { flags } else { 0 });
             }
             block
         })
@@ -173,7 +173,9 @@ mod tests {
         }
         let bytes = block.encode().unwrap();
         for end in [0, 3, 10, bytes.len() - 1] {
-            assert!(Block::decode(&bytes[..end], true).is_err(), "{end}");
+            for whole in [true, false] {
+                assert!(Block::decode(&bytes[..end], whole).is_err(), "{end}");
+            }
         }
     }
 }

@@ -8,7 +8,7 @@ import JumpBox from './JumpBox.vue'
 import PeriodPicker from './PeriodPicker.vue'
 import PersonSwitch from './PersonSwitch.vue'
 import ThemeSwitch from './ThemeSwitch.vue'
-import { workspaces } from './workspaces'
+import { belongs, workspaces } from './workspaces'
 
 const treeOpen = defineModel<boolean>('treeOpen', { required: true })
 const route = useRoute()
@@ -42,7 +42,7 @@ onKeyStroke('\\', (event) => {
         v-for="workspace in workspaces"
         :key="workspace.path"
         :to="to(workspace.path)"
-        :class="{ here: route.path.startsWith(workspace.path) }"
+        :class="{ here: belongs(route.path, workspace) }"
       >
         {{ workspace.name }}
       </RouterLink>
