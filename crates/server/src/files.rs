@@ -12,7 +12,7 @@ use tally_core::{
     time::Span,
 };
 use tally_store::{
-    Act, Connection, StoreError, codebooks,
+    Act, Connection, StoreError, codebooks, limits,
     master::{self, FieldReason, Given, GivenRow, MasterReceipt, Outcome, Query, RowReport, Watch},
     readings::{self, Batch},
 };
@@ -28,6 +28,7 @@ pub enum FileKind {
     Assets,
     Meters,
     Codebooks,
+    Limits,
     Readings,
 }
 
@@ -40,7 +41,7 @@ impl FileKind {
             Self::People => Some(master::Kind::People),
             Self::Assets => Some(master::Kind::Assets),
             Self::Meters => Some(master::Kind::Meters),
-            Self::Codebooks | Self::Readings => None,
+            Self::Codebooks | Self::Limits | Self::Readings => None,
         }
     }
 }
@@ -103,6 +104,9 @@ pub fn import(act: &mut Act, import: &Import, bytes: &[u8], watch: &mut Watch) -
             let given = Given { columns: &table.columns, rows, decimal, zone, source: &source };
             master::take(act, kind, given, watch)?
         }
+        None if import.kind == FileKind::Limits => {
+            limits::file::take(act, &table.columns, rows, table.decimal(), &source, watch)?
+        }
         None => codebooks::file::take(act, &table.columns, rows, watch)?,
     };
     Ok(ImportReceipt { receipt, file, readings: None })
@@ -160,6 +164,7 @@ pub fn export(conn: &Connection, kind: FileKind, which: &Export, to: &mut impl W
             master::export(conn, kind, &query, to)
         }
         None if kind == FileKind::Codebooks => codebooks::file::export(conn, to),
+        None if kind == FileKind::Limits => limits::file::export(conn, to),
         None => {
             let failed = |error: std::io::Error| StoreError::File(error.to_string());
             writeln!(to, "meter,at,value").map_err(failed)?;

@@ -5,8 +5,9 @@ use clap::{Parser, Subcommand, ValueEnum};
 use fair_tally::{
     AppState, Clock, app, clockwork,
     files::{self, FileKind},
+    gateway::{self, Gateway},
     incoming::Format,
-    openapi,
+    openapi, receiver,
 };
 use jiff::civil::Date;
 use std::{
@@ -16,6 +17,7 @@ use std::{
     sync::Arc,
 };
 use tally_core::{calc, calendar::zone, time::Instant};
+use tally_demo::gateway::Fault;
 use tally_store::{Act, Actor, Store, people, settings};
 use tracing_subscriber::EnvFilter;
 
@@ -64,6 +66,23 @@ enum Command {
         #[command(flatten)]
         on: On,
     },
+    /// Plays readings into a server, as a gateway would: from a file, or made up.
+    Gateway(Play),
+    /// Takes webhooks, checks their signature and prints each event once: a receiver to try.
+    Receiver {
+        /// Port on 127.0.0.1.
+        #[arg(long, default_value_t = 8430)]
+        port: u16,
+        /// The secret that the webhook was added with.
+        #[arg(long, env = "FAIR_TALLY_SECRET")]
+        secret: String,
+        /// Writes the events into this file instead, a line of JSON each.
+        #[arg(long)]
+        out: Option<PathBuf>,
+        /// Turns so many requests away before it takes any.
+        #[arg(long, default_value_t = 0)]
+        fail: u32,
+    },
     /// Runs the rules over cases from standard input: {"cases":[{"id","input"}]}.
     Calc {
         #[arg(value_enum)]
@@ -84,6 +103,61 @@ struct Serve {
     /// Lets the clock stand at this instant until PUT /api/v1/clock sets it: for tests.
     #[arg(long, value_parser = Instant::parse)]
     clock: Option<Instant>,
+}
+
+#[derive(Debug, clap::Args)]
+struct Play {
+    /// Where the server is.
+    #[arg(long, default_value = "http://127.0.0.1:8420")]
+    url: String,
+    /// Code of the person it sends as.
+    #[arg(long, default_value = "gateway")]
+    person: String,
+    /// Plays a CSV file with the columns meter (or tag), at and value.
+    #[arg(long, conflicts_with = "meter")]
+    file: Option<PathBuf>,
+    /// Moves the file's times so that its first reading is read now.
+    #[arg(long, requires = "file")]
+    from_now: bool,
+    /// Makes readings up for this meter, around its last value. May be given several times.
+    #[arg(long)]
+    meter: Vec<String>,
+    /// How many readings are made up for each meter.
+    #[arg(long, default_value_t = 360)]
+    count: usize,
+    /// Seconds between two made-up readings of a meter.
+    #[arg(long, default_value_t = 10)]
+    every: u32,
+    /// Seconds of readings that pass in a second; 0 sends without waiting.
+    #[arg(long, default_value_t = 1.0)]
+    speed: f64,
+    /// Seconds of readings sent together.
+    #[arg(long, default_value_t = 10)]
+    together: u32,
+    /// What goes wrong on the way.
+    #[arg(long, value_enum, value_delimiter = ',')]
+    fault: Vec<FaultName>,
+}
+
+#[derive(Debug, Clone, Copy, ValueEnum)]
+enum FaultName {
+    Duplicates,
+    Late,
+    OutOfRange,
+    Silence,
+    Bursts,
+}
+
+impl From<FaultName> for Fault {
+    fn from(name: FaultName) -> Self {
+        match name {
+            FaultName::Duplicates => Self::Duplicates,
+            FaultName::Late => Self::Late,
+            FaultName::OutOfRange => Self::OutOfRange,
+            FaultName::Silence => Self::Silence,
+            FaultName::Bursts => Self::Bursts,
+        }
+    }
 }
 
 /// Whose data, and on whose behalf.
@@ -148,6 +222,8 @@ fn main() -> Result<()> {
         }
         Command::Import { kind, file, on, keep, time_zone } => import(kind, &file, &on, keep, time_zone.as_deref()),
         Command::Export { kind, file, on } => export(kind, file.as_deref(), &on),
+        Command::Gateway(options) => play(options),
+        Command::Receiver { port, secret, out, fail } => receive(port, &secret, out, fail),
         Command::Calc { rule } => {
             let mut text = String::new();
             std::io::stdin().read_to_string(&mut text).context("standard input is not text")?;
@@ -251,6 +327,46 @@ fn log() {
 
 fn open(options: &Serve, now: Instant) -> Result<Store> {
     Store::open(&options.data, now).with_context(|| format!("opening {}", options.data.display()))
+}
+
+#[tokio::main]
+async fn play(options: Play) -> Result<()> {
+    let gateway = Gateway {
+        url: options.url.trim_end_matches('/').into(),
+        person: options.person,
+        speed: options.speed,
+        every_s: options.together,
+        faults: options.fault.into_iter().map(Fault::from).collect(),
+    };
+    let samples = match &options.file {
+        Some(file) => {
+            let samples = gateway::from_file(file)?;
+            if options.from_now { gateway::shifted(samples, gateway::server_now(&gateway).await?) } else { samples }
+        }
+        None => {
+            anyhow::ensure!(!options.meter.is_empty(), "give --file, or at least one --meter");
+            gateway::made_up(&gateway, &options.meter, options.count, options.every).await?
+        }
+    };
+    let played = gateway::play(&gateway, samples, |line| println!("{line}")).await?;
+    println!(
+        "{} sent: {} accepted ({} late, {} kept apart), {} duplicates, {} refused; {} attempts were not answered",
+        played.sent,
+        played.accepted,
+        played.late,
+        played.quarantined,
+        played.duplicates,
+        played.refused,
+        played.retries
+    );
+    Ok(())
+}
+
+#[tokio::main]
+async fn receive(port: u16, secret: &str, out: Option<PathBuf>, fail: u32) -> Result<()> {
+    let listener = tokio::net::TcpListener::bind(SocketAddr::from((Ipv4Addr::LOCALHOST, port))).await?;
+    eprintln!("taking webhooks at http://{}/", listener.local_addr()?);
+    Ok(axum::serve(listener, receiver::router(secret, out, fail)).await?)
 }
 
 /// How long answers under way may still take when the server is asked to end.

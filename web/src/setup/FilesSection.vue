@@ -21,6 +21,12 @@ const kinds: { kind: FileKind; name: string; columns: string; forms: string[] }[
     columns: 'codebook, class, problem, problem_name, cause …',
     forms: ['csv', 'json'],
   },
+  {
+    kind: 'limits',
+    name: 'Limits',
+    columns: 'meter, side, severity, setpoint, deadband, response …',
+    forms: ['csv', 'json'],
+  },
   { kind: 'readings', name: 'Readings', columns: 'meter, at, value', forms: ['csv', 'json', 'ndjson'] },
 ]
 function href(kind: FileKind, form: string): string {

@@ -1,4 +1,6 @@
-//! Ladders: versions as set, and the machine of the newest one as it stands.
+//! Ladders: versions as set, and the machine of the newest one as it stands; as a table in [`file`].
+
+pub mod file;
 
 use crate::{
     act::Act,
