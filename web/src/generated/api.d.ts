@@ -1843,7 +1843,7 @@ export interface components {
          * @description What a file holds.
          * @enum {string}
          */
-        FileKind: "equipment-classes" | "crews" | "people" | "assets" | "meters" | "codebooks" | "readings";
+        FileKind: "equipment-classes" | "crews" | "people" | "assets" | "meters" | "codebooks" | "limits" | "readings";
         /** @description How the file turned out to be written. */
         FileRead: {
             /** @description `,`, `;` or a tab. */

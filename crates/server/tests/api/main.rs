@@ -6,4 +6,5 @@ mod bad_input;
 mod caller;
 mod contract;
 mod files;
+mod outside;
 mod permissions;

@@ -60,6 +60,26 @@ fn routes() -> Vec<(&'static str, &'static str, Value, &'static [&'static str])>
         ),
         ("PUT", "/assets/P1/calendar", json!({"calendar": "none", "from": "2026-02-01T00:00:00Z"}), &["engineer"]),
         ("POST", "/alarms/1/acknowledge", json!({}), &["engineer", "planner", "technician"]),
+        ("POST", "/alarms/acknowledge", json!({"ids": []}), &["engineer", "planner", "technician"]),
+        ("PUT", "/meters/BAR/shelf", json!({"until": "2026-03-02T00:00:00Z", "reason": "r"}), &["engineer", "planner"]),
+        ("DELETE", "/meters/BAR/shelf", json!({}), &["engineer", "planner"]),
+        ("POST", "/late-readings/1/judge", json!({"judgement": "j"}), &["engineer", "planner", "technician"]),
+        ("POST", "/meters/BAR/void", json!({"at": "2026-02-01T00:00:00Z", "reason": "r"}), &["engineer", "planner"]),
+        ("POST", "/meters/BAR/release", json!({"at": "2026-02-01T00:00:00Z"}), &["engineer", "planner"]),
+        (
+            "POST",
+            "/meters/BAR/exchange",
+            json!({"at": "2026-02-01T00:00:00Z", "final_value": 1.0, "start_value": 0.0}),
+            &["engineer", "planner"],
+        ),
+        ("POST", "/meters/BAR/ladder/approve", json!({}), &["engineer"]),
+        ("DELETE", "/meters/BAR/ladder/proposed", json!({}), &["engineer"]),
+        ("PUT", "/families/pump/BAR", json!({"reason": "r", "ladder": {"rungs": []}}), &["engineer"]),
+        ("PUT", "/tags", json!({"tag": "T", "meter": "BAR"}), &["engineer"]),
+        ("DELETE", "/tags/T", json!({}), &["engineer"]),
+        ("POST", "/webhooks", json!({"url": "http://127.0.0.1:9/", "secret": "0123456789abcdef"}), &["engineer"]),
+        ("DELETE", "/webhooks/99", json!({}), &["engineer"]),
+        ("POST", "/deliveries/99/resend", json!({}), &["engineer"]),
     ]
 }
 
@@ -137,6 +157,15 @@ async fn everybody_but_the_gateway_may_look() {
         "/meters/BAR/ladder",
         "/meters/BAR/alarms",
         "/alarms",
+        "/alarms?show=held&scope=P1",
+        "/alarms/performance?period=this_month",
+        "/families",
+        "/families/pump/BAR",
+        "/meters/BAR/ladder/changes?from=0&to=0",
+        "/meters/BAR/reading-list",
+        "/outbox",
+        "/tags",
+        "/export/limits.csv",
         "/work-orders",
         "/work-orders/1001",
         "/codebooks",
@@ -149,8 +178,17 @@ async fn everybody_but_the_gateway_may_look() {
         }
     }
     for role in ROLES {
-        let answer = caller.call("POST", "/meters/BAR/replay", Some(role), Some(json!({}))).await;
-        assert_eq!(answer.status, if role == "gateway" { 403 } else { 200 }, "replay as {role}: {}", answer.body);
+        for path in [
+            "/meters/BAR/replay",
+            "/meters/BAR/proposals",
+            "/meters/BAR/forecast",
+            "/families/pump/BAR/replay",
+        ] {
+            let answer = caller.call("POST", path, Some(role), Some(json!({}))).await;
+            assert_eq!(answer.status, if role == "gateway" { 403 } else { 200 }, "{path} as {role}: {}", answer.body);
+        }
+        let secrets = caller.call("GET", "/webhooks", Some(role), None).await;
+        assert_eq!(secrets.status, if role == "engineer" { 200 } else { 403 }, "webhooks as {role}");
     }
     let nobody = caller.call("GET", "/people", Some("nobody"), None).await;
     assert_eq!((nobody.status, nobody.body["detail"].as_str()), (403, Some("x-person names nobody: \"nobody\"")));
