@@ -15,12 +15,10 @@ use tally_core::{
     ids::{AssetId, MeterId, WorkOrderId},
     limits::{
         Ladder,
+        finder::{FinderPoint, Setting, find, grid},
         forecast::{self, Line, Reached},
         proposals::{Choices, MachineGroup, Proposal, Warning, propose, warnings},
-        replay::{
-            Assumptions, FinderPoint, History, JudgedFailure, Past, Setting, Spell, SpellVerdict, WouldBeAlarm,
-            WouldBeWork, find, grid, replay,
-        },
+        replay::{Assumptions, History, JudgedFailure, Past, Spell, SpellVerdict, WouldBeAlarm, WouldBeWork, replay},
     },
     meters::{Meter, MeterKind},
     readings::{Columns, usage},

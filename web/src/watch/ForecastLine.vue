@@ -59,7 +59,11 @@ const marks = computed(() =>
     <path class="line" :d="`M${line.from} L${line.to}`" />
     <g v-for="mark in marks" :key="mark.key">
       <circle :cx="mark.x" :cy="mark.y" r="4" />
-      <text :x="mark.left ? mark.x - 6 : mark.x + 6" :y="mark.y - 8" :text-anchor="mark.left ? 'end' : 'start'">
+      <text
+        :x="mark.left ? mark.x - 6 : mark.x + 6"
+        :y="mark.y - 8"
+        :text-anchor="mark.left ? 'end' : 'start'"
+      >
         {{ mark.says }}
       </text>
     </g>

@@ -18,7 +18,7 @@ const lines = computed(() =>
     proposal,
     y: yOf(proposal.setpoint, props.range, props.height),
     // Beside each other, so that lines close together can be told apart.
-    right: `${8 + (index % 4) * 120}px`,
+    right: `${6 + (index % 5) * 106}px`,
   })),
 )
 </script>

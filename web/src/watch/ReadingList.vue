@@ -166,6 +166,10 @@ h3 {
   font-size: 14px;
 }
 
+td {
+  white-space: nowrap;
+}
+
 .do {
   text-align: right;
 }

@@ -97,7 +97,7 @@ const { range } = useTrend(canvas, { points, view, setpoints, width, meter: () =
       <span class="tools">
         <OtherMeter v-if="choices.length" v-model="chosen" :choices="choices" :unit="other?.unit" />
         <button v-if="zoomed" class="act" @click="view = whole">Whole period</button>
-        <span v-else>wheel or drag to zoom and move</span>
+        <span v-else>wheel zooms, dragging moves</span>
       </span>
     </p>
     <div ref="box" class="box" :style="{ height: `${HEIGHT}px` }" :aria-busy="isFetching">
@@ -156,6 +156,7 @@ const { range } = useTrend(canvas, { points, view, setpoints, width, meter: () =
 
 .tools {
   display: flex;
+  white-space: nowrap;
   gap: 16px;
   align-items: center;
 }

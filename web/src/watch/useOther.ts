@@ -11,17 +11,23 @@ export interface OtherSeries {
   points: [number, number][]
 }
 
-/** Another meter of the same asset (or of its parts) over the same time, as the address names it. */
+/** Another meter of the same asset or near it over the same time, as the address names it. */
 export function useOther(meter: () => MeterDetail, view: Ref<View>) {
   const { read, change } = useAddress()
   const chosen = computed({
     get: () => read('over'),
     set: (code) => void change({ over: code }),
   })
+  // What explains a part is often read on what it belongs to: the meters of its parent and of all below that.
   const beside = useQuery({
     queryKey: ['meters', 'beside', () => meter().asset.code],
-    queryFn: () =>
-      answer(api.GET('/api/v1/meters', { params: { query: { scope: meter().asset.code, limit: 100 } } })),
+    queryFn: async () => {
+      const asset = await answer(
+        api.GET('/api/v1/assets/{code}', { params: { path: { code: meter().asset.code } } }),
+      )
+      const scope = asset.above.at(-1)?.code ?? asset.code
+      return answer(api.GET('/api/v1/meters', { params: { query: { scope, limit: 100 } } }))
+    },
   })
   const choices = computed(() =>
     (beside.data.value?.meters ?? []).filter((one) => one.code !== meter().code && one.kind !== 'grade'),

@@ -105,9 +105,10 @@ impl Quiet {
             }
             place += 1;
         }
-        while place + SOME <= value.len() && at[place + SOME - 1] < self.until {
-            let some = &value[place..place + SOME];
-            if !some.iter().fold(true, |quiet, v| quiet & (self.low <= *v) & (*v <= self.high)) {
+        for some in value[place..].as_chunks::<SOME>().0 {
+            // Without a branch inside, so that the processor compares several at once.
+            let outside = some.iter().fold(0, |any, v| any | u64::from(*v < self.low) | u64::from(*v > self.high));
+            if outside != 0 || at[place + SOME - 1] >= self.until {
                 break;
             }
             place += SOME;
@@ -116,6 +117,11 @@ impl Quiet {
             place += 1;
         }
         place
+    }
+
+    /// Where both are quiet.
+    fn and(self, other: Self) -> Self {
+        Self { low: self.low.max(other.low), high: self.high.min(other.high), until: self.until.min(other.until) }
     }
 }
 
@@ -248,8 +254,13 @@ impl Machine {
             let stepped = rule.step(state, reading);
             changed.extend(stepped.map(|(change, looked_at)| Transition { rung, change, looked_at }));
         }
-        if changed.len() - first > 1 {
-            changed[first..].sort_by_key(|t| {
+        self.sort(&mut changed[first..]);
+    }
+
+    /// High before low before grade, left before entered, left with the worst first, entered with the mildest first.
+    fn sort(&self, changed: &mut [Transition]) {
+        if changed.len() > 1 {
+            changed.sort_by_key(|t| {
                 let rule = &self.rules[t.rung];
                 let level = i64::from(rule.level);
                 (rule.side, t.change == Change::Entered, if t.change == Change::Left { -level } else { level })
@@ -257,16 +268,8 @@ impl Machine {
         }
     }
 
-    /// Which readings would leave everything as it is.
-    fn quiet(&self, states: &[RungState]) -> Quiet {
-        self.rules.iter().zip(states).fold(Quiet::EVERYTHING, |all, (rule, state)| {
-            let one = rule.quiet(state);
-            Quiet { low: all.low.max(one.low), high: all.high.min(one.high), until: all.until.min(one.until) }
-        })
-    }
-
     /// As [`Self::step`] for each reading of a part of `columns`, handing what changed to `each` with its instant; long
-    /// stretches in which nothing can change are passed over without looking at every rung.
+    /// stretches in which nothing can change are passed over, and a reading is shown to those rungs only that it can change.
     pub fn run(
         &self,
         states: &mut [RungState],
@@ -275,28 +278,31 @@ impl Machine {
         each: &mut impl FnMut(Instant, &[Transition]),
     ) {
         let (at, value) = (&columns.at()[..part.end], &columns.values()[..part.end]);
+        let mut quiets: Vec<Quiet> = self.rules.iter().zip(&*states).map(|(rule, state)| rule.quiet(state)).collect();
         let mut changed = Vec::new();
         let mut place = part.start;
         loop {
-            place = self.quiet(states).end(at, value, place);
+            let all = quiets.iter().fold(Quiet::EVERYTHING, |all, one| all.and(*one));
+            place = all.end(at, value, place);
             if place >= part.end {
                 return;
             }
             let reading = Reading { at: Instant::from_ms(at[place]), value: value[place] };
-            self.step(states, reading, &mut changed);
+            for (rung, ((rule, state), quiet)) in self.rules.iter().zip(&mut *states).zip(&mut quiets).enumerate() {
+                if quiet.holds(at[place], value[place]) {
+                    continue;
+                }
+                let stepped = rule.step(state, reading);
+                *quiet = rule.quiet(state);
+                changed.extend(stepped.map(|(change, looked_at)| Transition { rung, change, looked_at }));
+            }
             if !changed.is_empty() {
+                self.sort(&mut changed);
                 each(reading.at, &changed);
                 changed.clear();
             }
             place += 1;
         }
-    }
-
-    /// Whether values from `low` to `high` at any time leave everything as it is.
-    #[must_use]
-    pub fn is_quiet(&self, states: &[RungState], low: f64, high: f64) -> bool {
-        let quiet = self.quiet(states);
-        quiet.until == i64::MAX && quiet.low <= low && high <= quiet.high
     }
 
     /// The worst rung whose zone a value lies in, delays aside: what a person should judge of a late reading. Rungs on a

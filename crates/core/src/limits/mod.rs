@@ -4,6 +4,7 @@
 
 pub mod again;
 pub mod changes;
+pub mod finder;
 pub mod forecast;
 pub mod ladder;
 pub mod machine;

@@ -1,7 +1,7 @@
 //! A ladder run over past readings, and judged by the failures that came: what would it have caught, and at what price?
 //!
 //! The machine and the responses are the live ones ([`super::machine`], [`super::respond`]); only the work that is raised
-//! is imagined, and taken to last as long as such work usually does.
+//! is imagined, and taken to last as long as such work usually does. [`super::finder`] tries many settings at once.
 
 use super::{
     Change, Decision, Ladder, Machine, RungSide, Situation, Waits,
@@ -159,12 +159,17 @@ impl Replay {
     pub fn median_warning_ms(&self) -> Option<i64> {
         let mut times: Vec<i64> = self.failures.iter().filter_map(|failure| failure.warning_ms).collect();
         times.sort_unstable();
-        let middle = times.len() / 2;
-        match times.len() {
-            0 => None,
-            n if n % 2 == 1 => Some(times[middle]),
-            _ => Some(i64::midpoint(times[middle - 1], times[middle])),
-        }
+        middle(&times)
+    }
+}
+
+/// The middle of ascending times; the mean of the two middle ones where their number is even.
+pub(super) fn middle(times: &[i64]) -> Option<i64> {
+    let middle = times.len() / 2;
+    match times.len() {
+        0 => None,
+        n if n % 2 == 1 => Some(times[middle]),
+        _ => Some(i64::midpoint(times[middle - 1], times[middle])),
     }
 }
 
@@ -412,107 +417,6 @@ fn judge(result: &mut Replay, until: Instant, past: &Past, horizon_ms: i64) {
         .collect();
 }
 
-/// What one setpoint would have come to.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct FinderPoint {
-    pub setpoint: f64,
-    pub deadband: Option<f64>,
-    pub caught: usize,
-    pub missed: usize,
-    pub nuisance: usize,
-    pub averted: usize,
-    pub median_warning_ms: Option<i64>,
-    /// Work orders raised.
-    pub work: usize,
-}
-
-/// The grid that a finder sweeps: `steps` setpoints between the least and the greatest value, both ends left out.
-#[must_use]
-pub fn grid(values: &[f64], steps: usize) -> Vec<f64> {
-    let (low, high) = range(values);
-    if low >= high {
-        return Vec::new();
-    }
-    (1..=steps).map(|step| low + (high - low) * step as f64 / (steps + 1) as f64).collect()
-}
-
-/// Least and greatest of some values; the wrong way round for none.
-fn range(values: &[f64]) -> (f64, f64) {
-    values.iter().fold((f64::INFINITY, f64::NEG_INFINITY), |(low, high), v| (low.min(*v), high.max(*v)))
-}
-
-/// Readings that every setting of a finder looks at before the next ones: few enough to stay near the processor.
-const STRETCH: usize = 1_024;
-
-/// One setting of the rung that a finder moves; the rung's own deadband where none is given.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Setting {
-    pub setpoint: f64,
-    pub deadband: Option<f64>,
-}
-
-/// Replays one rung alone at each setting, its delays as they are.
-///
-/// The other rungs are left out: what is chosen here is where this one stands. All settings go through the history
-/// together, a stretch at a time; a stretch whose values can change nothing for a setting costs it one comparison.
-#[must_use]
-pub fn find(
-    ladder: &Ladder,
-    rung: usize,
-    tried: &[Setting],
-    history: &History,
-    assumptions: &Assumptions,
-) -> Vec<FinderPoint> {
-    let Some(chosen) = ladder.rungs.get(rung) else { return Vec::new() };
-    let assumptions = Assumptions { least: chosen.severity.min(assumptions.least), ..assumptions.clone() };
-    let own = chosen.setpoint.zip(chosen.clears_at()).map(|(setpoint, clears)| (setpoint - clears).abs());
-    let alone: Vec<Ladder> = tried
-        .iter()
-        .map(|&Setting { setpoint, deadband }| {
-            let mut alone = Ladder { rungs: vec![chosen.clone()], ..ladder.clone() };
-            alone.rungs[0].setpoint = Some(setpoint);
-            alone.rungs[0].deadband = deadband.or(own);
-            alone.rungs[0].reset = None;
-            alone
-        })
-        .collect();
-    let mut settings: Vec<_> = alone
-        .iter()
-        .map(|ladder| {
-            let machine = Machine::new(ladder, history.meter);
-            let states = machine.at_rest();
-            (machine, states, Run::new(ladder, &assumptions))
-        })
-        .collect();
-    let readings = history.readings;
-    let mut from = history.part.start;
-    while from < history.part.end {
-        let to = (from + STRETCH).min(history.part.end);
-        let (low, high) = range(&readings.values()[from..to]);
-        for (machine, states, run) in &mut settings {
-            if !machine.is_quiet(states, low, high) {
-                machine.run(states, readings, from..to, &mut |at, changed| run.changed(changed, at));
-            }
-        }
-        from = to;
-    }
-    let judged = settings.into_iter().zip(tried).map(|((.., run), setting)| {
-        let replay = run.finish(history);
-        FinderPoint {
-            setpoint: setting.setpoint,
-            deadband: setting.deadband.or(own),
-            caught: replay.caught(),
-            missed: replay.missed(),
-            nuisance: replay.spells_of(SpellVerdict::Nuisance),
-            averted: replay.spells_of(SpellVerdict::Averted),
-            median_warning_ms: replay.median_warning_ms(),
-            work: replay.work.len(),
-        }
-    });
-    judged.collect()
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -645,23 +549,5 @@ mod tests {
         // Entered at 10, 30, 50 and 70 s: three within a minute once, then counted anew.
         assert_eq!(chattering(3, 60 * SECOND), 1);
         assert_eq!(chattering(3, 40 * SECOND), 0);
-    }
-
-    #[test]
-    fn the_finder_says_for_each_setpoint_what_it_would_have_come_to() {
-        let past = Past { failures: vec![at(8)], found: vec![] };
-        let values = [1.0, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 1.0, 1.0];
-        let readings: Columns = (0..).zip(values).map(|(day, value)| Reading { at: at(day), value }).collect();
-        let history = History { meter: &meter(), readings: &readings, part: 0..10, until: at(60), past: &past };
-        assert_eq!(grid(readings.values(), 5), [2.0, 3.0, 4.0, 5.0, 6.0]);
-        let tried = [1.5, 4.0, 6.5, 8.0].map(|setpoint| Setting { setpoint, deadband: None });
-        let points = find(&ladder(), 0, &tried, &history, &Assumptions::default());
-        let warnings: Vec<Option<i64>> = points.iter().map(|p| p.median_warning_ms.map(|ms| ms / DAY)).collect();
-        assert_eq!(warnings, [Some(6), Some(4), Some(1), None]);
-        assert_eq!(
-            points.iter().map(|p| (p.caught, p.missed, p.work)).collect::<Vec<_>>(),
-            [(1, 0, 3), (1, 0, 1), (1, 0, 1), (0, 1, 0)],
-            "1.5 with a deadband of 1 is never left: raised again after each interval of 20 days"
-        );
     }
 }

@@ -60,7 +60,7 @@ pub fn set_limits(act: &mut Act, lifts: &[Lift]) -> Result<()> {
             let rungs = json!([
                 { "side": "grade", "severity": "notice", "grades": [record], "response": { "kind": "record" } },
                 { "side": "grade", "severity": "serious", "grades": [raise], "response": {
-                    "kind": "raise", "title": title, "start_within_days": 4 } },
+                    "kind": "raise", "title": title, "start_within_days": 4, "tell": [PLANNER], "decides": MANAGER } },
             ]);
             set(act, &lift.at(suffix), 30, rungs)?;
         }

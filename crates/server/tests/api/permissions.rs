@@ -178,12 +178,8 @@ async fn everybody_but_the_gateway_may_look() {
         }
     }
     for role in ROLES {
-        for path in [
-            "/meters/BAR/replay",
-            "/meters/BAR/proposals",
-            "/meters/BAR/forecast",
-            "/families/pump/BAR/replay",
-        ] {
+        for path in ["/meters/BAR/replay", "/meters/BAR/proposals", "/meters/BAR/forecast", "/families/pump/BAR/replay"]
+        {
             let answer = caller.call("POST", path, Some(role), Some(json!({}))).await;
             assert_eq!(answer.status, if role == "gateway" { 403 } else { 200 }, "{path} as {role}: {}", answer.body);
         }

@@ -1,7 +1,9 @@
 //! Measured ratios. Nothing here is asserted; each figure stands beside a bound measured in the same run.
 
+mod history;
 mod import;
 mod ingest;
+mod limits;
 mod screens;
 mod tally;
 
@@ -16,8 +18,26 @@ fn median(times: &mut [f64]) -> f64 {
 
 #[tokio::main(flavor = "current_thread")]
 async fn main() -> Result<()> {
-    ingest::bench()?;
-    import::bench()?;
-    tally::bench()?;
-    screens::bench().await
+    // One of them by its name, or all.
+    let asked: Vec<String> = std::env::args().skip(1).collect();
+    let wanted = |name: &str| asked.iter().all(|word| word.starts_with("--")) || asked.iter().any(|word| word == name);
+    if wanted("ingest") {
+        ingest::bench()?;
+    }
+    if wanted("limits") {
+        limits::bench();
+    }
+    if wanted("history") {
+        history::bench(asked.iter().any(|word| word == "--small"))?;
+    }
+    if wanted("import") {
+        import::bench()?;
+    }
+    if wanted("tally") {
+        tally::bench()?;
+    }
+    if wanted("screens") {
+        screens::bench().await?;
+    }
+    Ok(())
 }
