@@ -50,7 +50,7 @@ async fn set_a_limit(page: &Page) -> Result<()> {
     page.see("[data-test=rung-high-serious]", "serious high at 3 must lie above alert high at 4").await?;
     page.fill("[data-test=rung-high-serious] [name=setpoint]", "9").await?;
     page.press("form.ladder button[type=submit]").await?;
-    page.see(".versions", "First limits").await?;
+    page.see("ol[aria-label=Versions]", "First limits").await?;
     Ok(())
 }
 
@@ -234,7 +234,7 @@ async fn the_screens_do_what_hands_and_keys_ask_for() -> Result<()> {
     page.see(".bar", "48 readings").await?;
     page.wheel_in(".trend canvas", 4).await?;
     page.press_text(".bar", "Whole period").await?;
-    page.see(".bar", "wheel or drag").await?;
+    page.see(".bar", "wheel zooms").await?;
     // A reading entered by hand: refused in words first, with what was typed kept.
     page.press_text("main", "Enter a reading").await?;
     page.fill("form.inset [name=value]", "a lot").await?;

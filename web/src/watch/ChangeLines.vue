@@ -10,7 +10,7 @@ const words = (field: string) => field.replace('response.', '').replaceAll('_', 
 <template>
   <ul v-if="changes.length">
     <li v-for="change in changes" :key="`${change.subject} ${change.field}`" data-test="change">
-      <strong>{{ change.subject }}</strong>
+      <strong>{{ change.subject }}</strong>{{ ' ' }}
       <template v-if="change.field"> {{ words(change.field) }}: </template>
       <template v-else-if="!change.from"> new: </template>
       <template v-else> gone: </template>

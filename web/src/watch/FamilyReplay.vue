@@ -51,11 +51,11 @@ const chosen = ref<number>()
 const movable = computed(() =>
   draft.value.rungs.flatMap((rung, place) => (rung.setpoint == null ? [] : [{ rung, place }])),
 )
-const ask = (place: number, ladder: Ladder) =>
+const ask = (place: number, ladder: Ladder, deadbands: number[] = []) =>
   answer(
     api.POST('/api/v1/families/{class}/{name}/finder', {
       params: { path: { class: props.equipmentClass, name: props.name } },
-      body: { period: period.value, ladder, rung: place, steps: 50 },
+      body: { period: period.value, ladder, rung: place, steps: 50, deadbands },
     }),
   )
 </script>

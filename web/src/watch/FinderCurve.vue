@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
-import type { FinderView, Ladder } from '../common/api'
+import { computed, ref } from 'vue'
+import type { FinderPoint, FinderView, Ladder } from '../common/api'
 import { plain, unit as shown } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
@@ -14,8 +14,8 @@ const props = defineProps<{
   unit: string
   /** Of the rung that is moved, in the ladder's list. */
   place: number
-  /** Asks the server what each setpoint of that rung would have come to. */
-  ask: (place: number, ladder: Ladder) => Promise<FinderView>
+  /** Asks the server what each setpoint of that rung would have come to, with each of the deadbands. */
+  ask: (place: number, ladder: Ladder, deadbands?: number[]) => Promise<FinderView>
 }>()
 const draft = defineModel<Ladder>({ required: true })
 const { period } = useAddress()
@@ -34,6 +34,28 @@ const { data, error } = useQuery({
 })
 
 const points = computed(() => data.value?.points ?? [])
+
+/** Deadbands beside the rung's own: shares of the range that is tried. */
+const SHARES = [0, 0.02, 0.05, 0.1]
+const comparing = ref(false)
+const others = computed(() => {
+  const [first, last] = [points.value[0]?.setpoint ?? 0, points.value.at(-1)?.setpoint ?? 0]
+  return SHARES.map((share) => tidy(share * (last - first)))
+})
+const compared = useQuery({
+  queryKey: ['finder', 'deadbands', () => props.of, period, () => props.place, shape, others],
+  queryFn: () => props.ask(props.place, draft.value, others.value),
+  enabled: () => comparing.value && points.value.length > 0,
+  placeholderData: (before) => before,
+})
+/** The best setting of each deadband. */
+const bests = computed(() =>
+  others.value.flatMap((deadband) => {
+    const of = (compared.data.value?.points ?? []).filter((point) => point.deadband === deadband)
+    const first = bestOf(of)
+    return first ? [first] : []
+  }),
+)
 const step = computed(() => (WIDTH - LEFT) / Math.max(1, points.value.length))
 const most = computed(() => Math.max(1, ...points.value.map((point) => Math.max(point.nuisance, point.work))))
 const longest = computed(() =>
@@ -70,21 +92,25 @@ const now = computed(() => {
   return share < 0 || share > 1 ? undefined : LEFT + (0.5 + share * (points.value.length - 1)) * step.value
 })
 
-function take(setpoint: number) {
+function take(setpoint: number, deadband?: number | null) {
   const rung = draft.value.rungs[props.place]
-  if (rung) rung.setpoint = tidy(setpoint)
+  if (!rung) return
+  rung.setpoint = tidy(setpoint)
+  if (deadband == null) return
+  rung.deadband = deadband
+  rung.reset = undefined
 }
 /** Most caught, then least nuisance, then least work, then the longest warning. */
-const best = computed(
-  () =>
-    [...points.value].sort(
-      (a, b) =>
-        b.caught - a.caught ||
-        a.nuisance - b.nuisance ||
-        a.work - b.work ||
-        (b.median_warning_ms ?? 0) - (a.median_warning_ms ?? 0),
-    )[0],
-)
+function bestOf(of: FinderPoint[]): FinderPoint | undefined {
+  return [...of].sort(
+    (a, b) =>
+      b.caught - a.caught ||
+      a.nuisance - b.nuisance ||
+      a.work - b.work ||
+      (b.median_warning_ms ?? 0) - (a.median_warning_ms ?? 0),
+  )[0]
+}
+const best = computed(() => bestOf(points.value))
 </script>
 
 <template>
@@ -136,7 +162,16 @@ const best = computed(
       <p v-if="best" class="small">
         Most caught with least nuisance: <strong>{{ says(best) }}</strong>
         <button class="act" data-test="take-best" @click="take(best.setpoint)">Take it</button>
+        <button class="act" :aria-expanded="comparing" data-test="deadbands" @click="comparing = !comparing">
+          Other deadbands
+        </button>
       </p>
+      <ul v-if="comparing && bests.length" class="small">
+        <li v-for="one in bests" :key="one.deadband ?? 0" data-test="of-deadband">
+          deadband {{ plain(one.deadband ?? 0) }}: {{ says(one) }}
+          <button class="act" @click="take(one.setpoint, one.deadband)">Take it</button>
+        </li>
+      </ul>
     </template>
     <p v-else-if="data" class="quiet">There is nothing to try: the readings of the period are all alike.</p>
   </div>
@@ -216,5 +251,11 @@ text {
 
 .act {
   margin-left: 10px;
+}
+
+ul {
+  margin: 2px 0;
+  padding: 0;
+  list-style: none;
 }
 </style>

@@ -50,11 +50,11 @@ const chosen = ref<number>()
 const movable = computed(() =>
   draft.value.rungs.flatMap((rung, place) => (rung.setpoint == null ? [] : [{ rung, place }])),
 )
-const ask = (place: number, ladder: Ladder) =>
+const ask = (place: number, ladder: Ladder, deadbands: number[] = []) =>
   answer(
     api.POST('/api/v1/meters/{code}/finder', {
       params: { path: { code: props.meter.code } },
-      body: { period: period.value, ladder, rung: place, steps: 50 },
+      body: { period: period.value, ladder, rung: place, steps: 50, deadbands },
     }),
   )
 watch(

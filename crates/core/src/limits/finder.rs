@@ -332,6 +332,9 @@ impl Course {
     /// Failures within the horizon after this spell's end, or in it, are warned of by it unless an earlier one did.
     fn warn(&mut self, to: i64, history: &History, rules: &Rules) {
         let failures = &history.past.failures;
+        if self.next == failures.len() {
+            return;
+        }
         // Spells ascend: what failed before this one began is settled.
         while failures.get(self.next).is_some_and(|failure| failure.ms() < self.from) {
             self.next += 1;

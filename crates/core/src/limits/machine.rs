@@ -281,27 +281,30 @@ impl Machine {
         let mut quiets: Vec<Quiet> = self.rules.iter().zip(&*states).map(|(rule, state)| rule.quiet(state)).collect();
         let mut changed = Vec::new();
         let mut place = part.start;
-        loop {
-            let all = quiets.iter().fold(Quiet::EVERYTHING, |all, one| all.and(*one));
-            place = all.end(at, value, place);
-            if place >= part.end {
-                return;
-            }
-            let reading = Reading { at: Instant::from_ms(at[place]), value: value[place] };
+        while place < part.end {
+            let (ms, value_here) = (at[place], value[place]);
+            let mut touched = false;
             for (rung, ((rule, state), quiet)) in self.rules.iter().zip(&mut *states).zip(&mut quiets).enumerate() {
-                if quiet.holds(at[place], value[place]) {
+                if quiet.holds(ms, value_here) {
                     continue;
                 }
+                touched = true;
+                let reading = Reading { at: Instant::from_ms(ms), value: value_here };
                 let stepped = rule.step(state, reading);
                 *quiet = rule.quiet(state);
                 changed.extend(stepped.map(|(change, looked_at)| Transition { rung, change, looked_at }));
             }
             if !changed.is_empty() {
                 self.sort(&mut changed);
-                each(reading.at, &changed);
+                each(Instant::from_ms(ms), &changed);
                 changed.clear();
             }
             place += 1;
+            if !touched {
+                // Calm here: on to where it no longer is.
+                let all = quiets.iter().fold(Quiet::EVERYTHING, |all, one| all.and(*one));
+                place = all.end(at, value, place);
+            }
         }
     }
 

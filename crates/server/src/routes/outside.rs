@@ -149,7 +149,8 @@ pub async fn live(
     State(state): State<AppState>,
     Params(params): Params<LiveParams>,
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, ApiError> {
-    state.look(Who(params.person), |_| Ok(())).await?;
+    let person = params.person.filter(|code| !code.is_empty());
+    state.look(Who(person), |_| Ok(())).await?;
     let events = BroadcastStream::new(state.live.subscribe()).map(|news| {
         Ok(match news {
             Ok(news) => {
