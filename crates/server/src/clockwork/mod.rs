@@ -83,7 +83,7 @@ pub async fn run(state: AppState) {
     every.set_missed_tick_behavior(tokio::time::MissedTickBehavior::Delay);
     loop {
         every.tick().await;
-        let (state_of_tick, silence) = (state.clone(), ticks % SILENCE_EVERY == 0);
+        let (state_of_tick, silence) = (state.clone(), ticks.is_multiple_of(SILENCE_EVERY));
         let done = blocking(move || {
             let (store, now) = (&state_of_tick.store, state_of_tick.clock.now());
             answer_due(store, now)?;
