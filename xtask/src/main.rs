@@ -36,8 +36,13 @@ enum Task {
     Build,
     /// Takes the screenshots of docs/screenshots/ from the demo data.
     Shots,
-    /// Prints measured ratios.
-    Bench,
+    /// Prints measured ratios: all of them, or those named (ingest, limits, history, import, tally, screens).
+    Bench {
+        which: Vec<String>,
+        /// A tenth of the large history.
+        #[arg(long)]
+        small: bool,
+    },
     /// Writes the description of the API and the web's types anew from the code.
     Generate,
     /// Kills the server at random moments while readings come in, and looks at what is there afterwards.
@@ -53,9 +58,10 @@ fn main() -> Result<()> {
         Task::Test => test(),
         Task::Build => build(),
         Task::Shots => shots(),
-        Task::Bench => {
+        Task::Bench { which, small } => {
             build()?;
-            run(cargo().args(["run", "--release", "--package", "tally-e2e", "--bin", "bench"]))
+            let bench = ["run", "--release", "--package", "tally-e2e", "--bin", "bench", "--"];
+            run(cargo().args(bench).args(which).args(small.then_some("--small")))
         }
         Task::Generate => generate(),
         Task::Crash { rounds } => run(cargo()

@@ -33,6 +33,14 @@ impl Server {
         Self::start(false, &["serve", "--clock", clock], data)
     }
 
+    /// The release binary's `fair-tally serve` over that folder, by the machine's clock.
+    ///
+    /// # Errors
+    /// When the binary is not built or does not start.
+    pub fn serve_release(data: &Path) -> Result<Self> {
+        Self::start(true, &["serve"], data)
+    }
+
     /// `fair-tally demo` over that folder, with the whole plant.
     ///
     /// # Errors

@@ -57,6 +57,8 @@ pub fn routes() -> (Router<AppState>, Description) {
         .routes(routes!(r::families::one, r::families::put))
         .routes(routes!(r::replay::of_family))
         .routes(routes!(r::replay::finder_of_family))
+        .routes(routes!(r::replay::proposals_of_family))
+        .routes(routes!(r::replay::forecast_of_family))
         .routes(routes!(r::alarms::of_meter))
         .routes(routes!(r::alarms::now))
         .routes(routes!(r::alarms::performance))

@@ -6,7 +6,9 @@ use crate::{
     error::{Result, StoreError},
     limits::{self, NewLadder},
     meters,
-    replay::{self, Asked, Asking, FinderAsked, FinderView, ManyReplay, Member},
+    replay::{
+        self, Asked, Asking, FinderAsked, FinderView, ManyReplay, Member, MeterForecast, ProposalsAsked, ProposalsView,
+    },
     rows::{from_json, from_word, instant, to_json},
 };
 use rusqlite::{Connection, OptionalExtension, params, types::Value};
@@ -376,4 +378,34 @@ pub fn finder_of(
 ) -> Result<FinderView> {
     let (members, ladder) = to_run(asking, class, name, ladder)?;
     replay::find_many(asking, &members, span, &ladder, which, asked)
+}
+
+/// Setpoints that the baseline windows of a family's meters speak for together.
+///
+/// # Errors
+/// As [`view`], and as for one meter.
+pub fn proposals_of(
+    asking: &Asking,
+    class: &str,
+    name: &str,
+    span: Span,
+    asked: &ProposalsAsked,
+) -> Result<ProposalsView> {
+    let (members, _) = to_run(asking, class, name, None)?;
+    replay::proposals_of_many(asking, &members, span, asked)
+}
+
+/// Meters of a family that get to a rung of the ladder given (or of the family's), the soonest first.
+///
+/// # Errors
+/// As [`replay_of`].
+pub fn forecast_of(
+    asking: &Asking,
+    class: &str,
+    name: &str,
+    span: Span,
+    ladder: Option<Ladder>,
+) -> Result<Vec<MeterForecast>> {
+    let (members, ladder) = to_run(asking, class, name, ladder)?;
+    replay::forecast_many(asking, &members, span, &ladder)
 }

@@ -550,25 +550,30 @@ pub struct ProposalsAsked {
     pub machine: Option<MachineGroup>,
 }
 
+/// Setpoints and their choices, as the engineer made them.
+fn choices(asked: &ProposalsAsked, rules: &Meter) -> Result<Choices> {
+    if rules.kind != MeterKind::Measurement {
+        return Err(StoreError::invalid("meter", "proposals are made for measurements"));
+    }
+    if asked.machine.is_some() && rules.unit != "mm/s" {
+        return Err(StoreError::invalid("machine", "the zones are of vibration velocity in mm/s"));
+    }
+    let usual = Choices::default();
+    Ok(Choices {
+        k: asked.k.filter(|k| k.is_finite() && *k > 0.0).unwrap_or(usual.k),
+        share: asked.share.filter(|share| (0.5..1.0).contains(share)).unwrap_or(usual.share),
+        machine: asked.machine,
+        ..usual
+    })
+}
+
 /// Proposals from a baseline window, with what speaks against trusting it.
 ///
 /// # Errors
 /// [`StoreError::NotFound`]; [`StoreError::Invalid`] for a grade, a counter, or a machine where the unit is not mm/s.
 pub fn proposals(asking: &Asking, code: &str, span: Span, asked: &ProposalsAsked) -> Result<ProposalsView> {
     let loaded = load(asking, code, span, &Asked::default())?;
-    if loaded.rules.kind != MeterKind::Measurement {
-        return Err(StoreError::invalid("meter", "proposals are made for measurements"));
-    }
-    if asked.machine.is_some() && loaded.rules.unit != "mm/s" {
-        return Err(StoreError::invalid("machine", "the zones are of vibration velocity in mm/s"));
-    }
-    let usual = Choices::default();
-    let choices = Choices {
-        k: asked.k.filter(|k| k.is_finite() && *k > 0.0).unwrap_or(usual.k),
-        share: asked.share.filter(|share| (0.5..1.0).contains(share)).unwrap_or(usual.share),
-        machine: asked.machine,
-        ..usual
-    };
+    let choices = choices(asked, &loaded.rules)?;
     let baseline = &loaded.readings.values()[loaded.readings.places(span)];
     Ok(ProposalsView {
         span,
@@ -619,4 +624,53 @@ pub fn forecast(asking: &Asking, code: &str, span: Span, ladder: Option<Ladder>)
         "The earliest and latest dates are those of the 95 % interval of the slope.".into(),
     ];
     Ok(ForecastView { span, n: within.len(), line, reached, use_per_day, assumptions })
+}
+
+/// Proposals from the baseline windows of several meters together, one after the other.
+pub(crate) fn proposals_of_many(
+    asking: &Asking,
+    members: &[Member],
+    span: Span,
+    asked: &ProposalsAsked,
+) -> Result<ProposalsView> {
+    let (mut baseline, mut failures, mut chosen) = (Vec::new(), 0, Choices::default());
+    for member in members {
+        let loaded = load(asking, &member.code, span, &Asked::default())?;
+        chosen = choices(asked, &loaded.rules)?;
+        failures += loaded.past.failures.len();
+        baseline.extend_from_slice(&loaded.readings.values()[loaded.readings.places(span)]);
+    }
+    // From meter to meter the level leaps: a drift of the whole would say nothing.
+    let mut doubts = warnings(&baseline, failures);
+    doubts.retain(|doubt| !matches!(doubt, Warning::Drift { .. }));
+    Ok(ProposalsView { span, n: baseline.len(), proposals: propose(&baseline, &chosen), warnings: doubts })
+}
+
+/// Where one meter of several is heading.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct MeterForecast {
+    pub meter: String,
+    pub asset: NamedAsset,
+    /// In the meter's unit per day.
+    pub slope: f64,
+    pub reached: Vec<Reached>,
+}
+
+/// Meters of several that get to a rung, the soonest first.
+pub(crate) fn forecast_many(
+    asking: &Asking,
+    members: &[Member],
+    span: Span,
+    ladder: &Ladder,
+) -> Result<Vec<MeterForecast>> {
+    let mut all = Vec::new();
+    for member in members {
+        let view = forecast(asking, &member.code, span, Some(ladder.clone()))?;
+        if let (Some(line), false) = (view.line, view.reached.is_empty()) {
+            let (meter, asset) = (member.code.clone(), member.asset.clone());
+            all.push(MeterForecast { meter, asset, slope: line.slope, reached: view.reached });
+        }
+    }
+    all.sort_by_key(|one| one.reached.iter().map(|reached| reached.at).min());
+    Ok(all)
 }

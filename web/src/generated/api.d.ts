@@ -437,6 +437,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/families/{class}/{name}/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Meters of a family that get to a rung, the soonest first. */
+        post: operations["post_families_class_name_forecast"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/families/{class}/{name}/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Setpoints that the baseline windows of a family's meters speak for together. */
+        post: operations["post_families_class_name_proposals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/families/{class}/{name}/replay": {
         parameters: {
             query?: never;
@@ -1863,7 +1897,7 @@ export interface components {
         FinderBody: components["schemas"]["Past"] & components["schemas"]["Asked"] & components["schemas"]["FinderAsked"] & {
             ladder?: components["schemas"]["Ladder"] | null;
         };
-        /** @description What one setpoint would have come to. */
+        /** @description What one setting would have come to. */
         FinderPoint: {
             averted: number;
             caught: number;
@@ -2263,6 +2297,17 @@ export interface components {
             rollover_at?: number | null;
             running_hours: boolean;
             shelf?: components["schemas"]["ShelfRow"] | null;
+        };
+        /** @description Where one meter of several is heading. */
+        MeterForecast: {
+            asset: components["schemas"]["NamedAsset"];
+            meter: string;
+            reached: components["schemas"]["Reached"][];
+            /**
+             * Format: double
+             * @description In the meter's unit per day.
+             */
+            slope: number;
         };
         /**
          * @description How a meter's values behave.
@@ -4187,6 +4232,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FinderView"];
+                };
+            };
+        };
+    };
+    post_families_class_name_forecast: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                class: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForecastBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeterForecast"][];
+                };
+            };
+        };
+    };
+    post_families_class_name_proposals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                class: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposalsBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalsView"];
                 };
             };
         };

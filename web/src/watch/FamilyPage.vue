@@ -9,6 +9,7 @@ import {
   type Ladder,
   type MeterDetail,
   Problem,
+  type Proposal,
   type Rung,
 } from '../common/api'
 import { date, severities, unit } from '../common/format'
@@ -16,7 +17,9 @@ import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
 import ChangeLines from './ChangeLines.vue'
+import FamilyForecast from './FamilyForecast.vue'
 import FamilyReplay from './FamilyReplay.vue'
+import ProposalsPanel from './ProposalsPanel.vue'
 import RungForm from './RungForm.vue'
 import WatchNav from './WatchNav.vue'
 import { emptyLadder, ladderOf, newRung, nextSeverity, sameLadder } from './ladder'
@@ -27,7 +30,7 @@ const props = defineProps<{
   /** That the family's meters share. */
   name: string
 }>()
-const { to } = useAddress()
+const { period, to } = useAddress()
 const client = useQueryClient()
 const path = computed(() => ({ path: { class: props.equipmentClass, name: props.name } }))
 const { data, error } = useQuery({
@@ -70,6 +73,24 @@ const intervalDays = computed({
   get: () => String((draft.value.raise_interval_seconds ?? 0) / 86_400),
   set: (days) => (draft.value.raise_interval_seconds = Math.round(Number(days) * 86_400)),
 })
+
+type Tool = 'proposals' | 'forecast'
+const tools: { tool: Tool; words: string }[] = [
+  { tool: 'proposals', words: 'Propose setpoints' },
+  { tool: 'forecast', words: 'Forecast' },
+]
+const tool = ref<Tool>()
+const whole = useQuery({
+  queryKey: ['period', period],
+  queryFn: () => answer(api.GET('/api/v1/period', { params: { query: { period: period.value } } })),
+})
+const window = computed(() => {
+  const span = whole.data.value?.span
+  return span && { from: Date.parse(span.start), to: Date.parse(span.end) }
+})
+const drawn = ref<Proposal[]>([])
+const propose = (asked: object) =>
+  answer(api.POST('/api/v1/families/{class}/{name}/proposals', { params: path.value, body: asked }))
 
 /** Codes of deviating meters that are to have the family's limits too. */
 const also = ref(new Set<string>())
@@ -173,6 +194,35 @@ const inRungs = computed(() => (problem.value?.fields ?? []).some(({ field }) =>
           :equipment-class="equipmentClass"
           :name="name"
           :unit="data.unit"
+        />
+        <p class="panels" role="group" aria-label="Tools">
+          <button
+            v-for="one in tools"
+            :key="one.tool"
+            class="plain"
+            :aria-pressed="tool === one.tool"
+            :data-test="`tool-${one.tool}`"
+            @click="tool = tool === one.tool ? undefined : one.tool"
+          >
+            {{ one.words }}
+          </button>
+        </p>
+        <ProposalsPanel
+          v-if="tool === 'proposals' && window"
+          v-model="draft"
+          v-model:drawn="drawn"
+          :of="`${equipmentClass}/${name}`"
+          :meter="like"
+          :view="window"
+          hint="all meters’ readings together; choose another period at the top"
+          :ask="propose"
+        />
+        <FamilyForecast
+          v-if="tool === 'forecast'"
+          :equipment-class="equipmentClass"
+          :name="name"
+          :unit="data.unit"
+          :ladder="draft"
         />
         <table class="ledger">
           <thead>

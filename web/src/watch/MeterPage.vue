@@ -85,6 +85,8 @@ const offered = computed(() =>
       (one.panel === 'forecast' ? isNumber.value : meter.data.value?.kind === 'measurement'),
   ),
 )
+const propose = (window: object) =>
+  answer(api.POST('/api/v1/meters/{code}/proposals', { params: path.value, body: window }))
 const proposals = ref<Proposal[]>([])
 const forecast = ref<ForecastView>()
 const proposer = useTemplateRef<InstanceType<typeof ProposalsPanel>>('proposer')
@@ -182,8 +184,11 @@ const entering = ref(false)
           ref="proposer"
           v-model="draft"
           v-model:drawn="proposals"
+          :of="props.meter"
           :meter="meter.data.value"
           :view="view"
+          hint="zoom the trend to choose another stretch"
+          :ask="propose"
         />
         <ForecastPanel
           v-if="panel === 'forecast' && view"
@@ -254,23 +259,6 @@ const entering = ref(false)
 
 .shelf .act {
   margin-left: 12px;
-}
-
-.panels {
-  display: flex;
-  gap: 8px 22px;
-  margin: 12px 0 0;
-}
-
-.panels button {
-  color: var(--accent);
-  font-weight: 600;
-  padding: 3px 0;
-}
-
-.panels button[aria-pressed='true'] {
-  color: var(--ink);
-  box-shadow: 0 2px 0 var(--accent);
 }
 
 .sides {

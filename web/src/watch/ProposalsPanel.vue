@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, toRef, watch } from 'vue'
-import { answer, api, type Ladder, type MachineGroup, type MeterDetail, type Proposal } from '../common/api'
+import type { Ladder, MachineGroup, MeterDetail, Proposal, ProposalsView } from '../common/api'
 import { date, plain, unit } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import type { View } from './geometry'
@@ -10,9 +10,15 @@ import { newRung, nextSeverity, onValue, rungName, tidy } from './ladder'
 import { machineWords, methodWords } from './methods'
 
 const props = defineProps<{
+  /** Whose baseline it is: a meter's code, or a family. */
+  of: string
   meter: MeterDetail
-  /** The baseline window: what the trend shows. */
+  /** The baseline window. */
   view: View
+  /** How another window is chosen. */
+  hint: string
+  /** Asks the server for the setpoints that a window speaks for. */
+  ask: (window: { from: string; to: string; k?: number; machine?: MachineGroup }) => Promise<ProposalsView>
 }>()
 const draft = defineModel<Ladder>({ required: true })
 /** What is drawn on the trend. */
@@ -26,19 +32,14 @@ const asked = refDebounced(
   150,
 )
 const { data, error } = useQuery({
-  queryKey: ['proposals', () => props.meter.code, asked],
+  queryKey: ['proposals', () => props.of, asked],
   queryFn: () =>
-    answer(
-      api.POST('/api/v1/meters/{code}/proposals', {
-        params: { path: { code: props.meter.code } },
-        body: {
-          from: new Date(asked.value.from).toISOString(),
-          to: new Date(asked.value.to).toISOString(),
-          k: asked.value.k > 0 ? asked.value.k : undefined,
-          machine: asked.value.machine || undefined,
-        },
-      }),
-    ),
+    props.ask({
+      from: new Date(asked.value.from).toISOString(),
+      to: new Date(asked.value.to).toISOString(),
+      k: asked.value.k > 0 ? asked.value.k : undefined,
+      machine: asked.value.machine || undefined,
+    }),
   placeholderData: (before) => before,
 })
 const shown = computed(() => (data.value?.proposals ?? []).filter((one) => one.side === side.value))
@@ -87,9 +88,7 @@ const inputs = (proposal: Proposal) =>
   <section aria-label="Proposals" data-test="proposals">
     <h2>
       Proposed from a baseline
-      <span class="quiet small">
-        the stretch shown, {{ date(view.from) }} – {{ date(view.to) }}: zoom the trend to choose another
-      </span>
+      <span class="quiet small"> {{ date(view.from) }} – {{ date(view.to) }}; {{ hint }} </span>
     </h2>
     <p class="choices">
       <label>

@@ -100,6 +100,15 @@ const wouldBeWork = computed(() =>
     })),
 )
 const names = computed(() => ['Alarms', 'Work', 'Failed', ...(props.replay ? ['Replay'] : [])])
+/** Warning times by work order, of the failures that the edited ladder is judged by; none where one was missed. */
+const warnings = computed(
+  () => new Map((props.replay?.failures ?? []).map((one) => [one.work_order, one.warning_ms])),
+)
+function fate(work: number): string {
+  if (!warnings.value.has(work)) return ''
+  const warning = warnings.value.get(work)
+  return warning == null ? ': missed' : `: caught ${Math.floor(warning / 86_400_000)} days before`
+}
 /** Room a mark's words need, in pixels. */
 const WORDS = 118
 const failures = computed(() => {
@@ -108,8 +117,9 @@ const failures = computed(() => {
     .map((work) => ({
       key: work.number,
       x: x(work.failed_at),
-      title: `${work.problem ?? 'not coded'}, ${dateTime(work.failed_at!)}`,
+      title: `${work.problem ?? 'not coded'}, ${dateTime(work.failed_at!)}${fate(work.number)}`,
       label: work.problem ?? 'not coded',
+      caught: warnings.value.get(work.number) != null,
     }))
     .sort((a, b) => a.x - b.x)
   return marks.map((mark, index) => {
@@ -176,6 +186,8 @@ const open = (number: number) => router.push(to(`/work/${number}`))
       v-for="mark in failures"
       :key="mark.key"
       class="failed"
+      :class="{ caught: mark.caught }"
+      :data-test="mark.caught ? 'failure-caught' : 'failure'"
       tabindex="0"
       role="link"
       :aria-label="mark.title"
@@ -183,10 +195,12 @@ const open = (number: number) => router.push(to(`/work/${number}`))
       @keydown.enter="open(mark.key)"
     >
       <title>{{ mark.title }}</title>
+      <!-- A cross; with a ring around it where the edited limits would have caught it. -->
       <path :d="`M${mark.x - 4} ${2 * LANE + 7}l8 9m0 -9l-8 9`" />
+      <circle v-if="mark.caught" :cx="mark.x" :cy="2 * LANE + 11.5" r="9" />
       <text
         v-if="mark.side"
-        :x="mark.side === 'left' ? mark.x - 9 : mark.x + 9"
+        :x="mark.side === 'left' ? mark.x - 13 : mark.x + 13"
         :y="2 * LANE + 16"
         :text-anchor="mark.side === 'left' ? 'end' : 'start'"
       >
@@ -236,6 +250,12 @@ text {
   stroke: var(--danger);
   stroke-width: 2.2;
   stroke-linecap: round;
+}
+
+.failed circle {
+  fill: none;
+  stroke: var(--better);
+  stroke-width: 2.2;
 }
 
 .failed text {

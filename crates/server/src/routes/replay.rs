@@ -10,7 +10,8 @@ use tally_core::{limits::Ladder, time::Span};
 use tally_store::{
     families,
     replay::{
-        self, Asked, FinderAsked, FinderView, ForecastView, ManyReplay, ProposalsAsked, ProposalsView, ReplayView,
+        self, Asked, FinderAsked, FinderView, ForecastView, ManyReplay, MeterForecast, ProposalsAsked, ProposalsView,
+        ReplayView,
     },
 };
 use utoipa::ToSchema;
@@ -169,6 +170,42 @@ pub async fn forecast(
         .look(who, move |look| {
             let span = body.past.span(look)?;
             Ok(Json(replay::forecast(&look.asking(), &code, span, body.ladder)?))
+        })
+        .await
+}
+
+/// Setpoints that the baseline windows of a family's meters speak for together.
+#[utoipa::path(post, path = "/families/{class}/{name}/proposals",
+    params(("class" = String, Path), ("name" = String, Path)), request_body = ProposalsBody,
+    responses((status = 200, body = ProposalsView)))]
+pub async fn proposals_of_family(
+    State(state): State<AppState>,
+    who: Who,
+    Segment((class, name)): Segment<(String, String)>,
+    Body(body): Body<ProposalsBody>,
+) -> Result<Json<ProposalsView>, ApiError> {
+    state
+        .look(who, move |look| {
+            let span = body.past.span(look)?;
+            Ok(Json(families::proposals_of(&look.asking(), &class, &name, span, &body.asked)?))
+        })
+        .await
+}
+
+/// Meters of a family that get to a rung, the soonest first.
+#[utoipa::path(post, path = "/families/{class}/{name}/forecast",
+    params(("class" = String, Path), ("name" = String, Path)), request_body = ForecastBody,
+    responses((status = 200, body = Vec<MeterForecast>)))]
+pub async fn forecast_of_family(
+    State(state): State<AppState>,
+    who: Who,
+    Segment((class, name)): Segment<(String, String)>,
+    Body(body): Body<ForecastBody>,
+) -> Result<Json<Vec<MeterForecast>>, ApiError> {
+    state
+        .look(who, move |look| {
+            let span = body.past.span(look)?;
+            Ok(Json(families::forecast_of(&look.asking(), &class, &name, span, body.ladder)?))
         })
         .await
 }

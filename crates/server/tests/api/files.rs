@@ -32,11 +32,12 @@ async fn import(caller: &Caller, kind: &str, name: &str, dry_run: bool) -> serde
 #[tokio::test]
 async fn the_samples_have_the_bad_rows_they_are_said_to_have() {
     let caller = Caller::new().await;
-    let files: [(&str, &str, u64, &[u64]); 7] = [
+    let files: [(&str, &str, u64, &[u64]); 8] = [
         ("people", "people.csv", 3, &[5, 6]),
         ("assets", "assets.csv", 9, &[11, 12, 13, 14]),
         ("meters", "meters.csv", 5, &[7, 8, 9, 10]),
         ("codebooks", "codebooks.csv", 4, &[6, 7]),
+        ("limits", "limits.csv", 3, &[5, 6, 7, 8]),
         ("readings", "readings.csv", 6, &[4, 5, 9, 11, 12]),
         ("readings", "readings.json", 2, &[3, 4]),
         ("readings", "readings.ndjson", 2, &[3, 4]),

@@ -15,7 +15,7 @@ use tally_store::{
     limits::{self, NewLadder},
     outbox,
     readings::{self, NewExchange, Release, Voiding},
-    settings, tags, webhooks,
+    replay, settings, tags, webhooks,
 };
 
 /// Alert at 20 bar, left below 18, raising work; a raise interval of so many days.
@@ -449,6 +449,42 @@ fn a_family_is_written_once_previewed_and_leaves_what_deviates() {
     assert!(view().meters.iter().all(|one| !one.deviates));
     let upside_down = FamilyLadder { reason: String::new(), ..ladder(6.0) };
     assert!(plant.write(day(5), |act| set(act, &upside_down)).is_err());
+}
+
+/// By hand: V1 rises by 0.1 mm/s a day from 4 on day 1 to 5.9 on day 20 and so reaches 7.1 on day 32; V2 stands at 3. Of
+/// 40 readings the mean is (4.95 + 3) / 2.
+#[test]
+fn a_familys_baseline_proposes_and_its_meters_are_foretold() {
+    let plant = Plant::new();
+    family(&plant);
+    let rows = |meter: &str, from: f64, by: f64| {
+        (0..20).map(|n| reading(meter, day(1 + n).plus(-HOUR), from + by * f64::from(n))).collect::<Vec<_>>()
+    };
+    plant.ingest(&[rows("V1", 4.0, 0.1), rows("V2", 3.0, 0.0)].concat(), day(20));
+    let span = Span::new(day(1).plus(-HOUR), day(21)).unwrap();
+    let ladder: tally_core::limits::Ladder = serde_json::from_value(json!({"rungs": [{"side": "high",
+        "severity": "alert", "setpoint": 7.1, "response": {"kind": "raise"}}]}))
+    .unwrap();
+    let voiding = Voiding { at: day(2), reason: "the family's own".into() };
+    plant.write(day(20), |act| readings::void(act, "V1", &voiding)).unwrap();
+    let (proposed, foretold) = plant
+        .store
+        .tally(|conn, snapshot| {
+            let histories = plant.store.histories();
+            let asking = replay::Asking { conn, tree: &snapshot.tree, histories, now: day(20) };
+            let asked = replay::ProposalsAsked::default();
+            Ok::<_, StoreError>((
+                families::proposals_of(&asking, "gearbox", "Vibration velocity", span, &asked)?,
+                families::forecast_of(&asking, "gearbox", "Vibration velocity", span, Some(ladder))?,
+            ))
+        })
+        .unwrap();
+    assert_eq!(proposed.n, 40);
+    let mean = proposed.proposals[0].inputs[0].value;
+    assert!((mean - 3.975).abs() < 1e-9, "{mean}");
+    assert_eq!(foretold.len(), 1, "the other stands still");
+    let at = foretold[0].reached[0].at;
+    assert!((at.since(day(32).plus(-HOUR)) as f64).abs() < 60_000.0, "{at}");
 }
 
 /// By hand: five alarms in January. Two on M-BAR raised or joined work with a verdict of nothing wrong; three entries of

@@ -131,3 +131,31 @@ pub fn bench() -> Result<()> {
     print_ratio("sorted bare inserts", &mut to_sorted);
     Ok(())
 }
+
+/// The same through HTTP and JSON, one batch after the other; printed beside, because it is what a gateway sees.
+pub async fn over_http() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let now = Instant::parse("2026-01-01T00:00:00Z")?;
+    {
+        let store = Store::open(folder.path(), now)?;
+        let admin = store.read(people::first_administrator)?;
+        plant(&store, &admin, now)?;
+    }
+    let server = tally_e2e::Server::serve_release(folder.path())?;
+    let mut rates = Vec::new();
+    for round in 0..=ROUNDS {
+        let batch: Vec<serde_json::Value> = rows(round)
+            .into_iter()
+            .map(|(meter, at, value)| json!({"meter": code(meter), "at": Instant::from_ms(at), "value": value}))
+            .collect();
+        let start = Stopwatch::now();
+        let receipt = server.post("/readings", json!(batch)).await?;
+        let took = start.elapsed().as_secs_f64();
+        anyhow::ensure!(receipt["accepted"] == ROWS, "{receipt}");
+        if round > 0 {
+            rates.push(ROWS as f64 / took);
+        }
+    }
+    println!("  through HTTP and JSON {:9.0} rows/s, the writing of the JSON included", median(&mut rates));
+    Ok(())
+}

@@ -23,6 +23,7 @@ async fn main() -> Result<()> {
     let wanted = |name: &str| asked.iter().all(|word| word.starts_with("--")) || asked.iter().any(|word| word == name);
     if wanted("ingest") {
         ingest::bench()?;
+        ingest::over_http().await?;
     }
     if wanted("limits") {
         limits::bench();
