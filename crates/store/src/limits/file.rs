@@ -316,6 +316,7 @@ pub fn take(
         }
         take_meter(act, &code, given, source, &mut receipt)?;
     }
+    receipt.lines.sort_by_key(|line| line.line);
     Ok(receipt)
 }
 

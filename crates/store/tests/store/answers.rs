@@ -563,7 +563,7 @@ fn ladders_go_out_and_in_as_a_table() {
     ]);
     assert_eq!((receipt.changed, receipt.refused), (2, 2), "{:?}", receipt.lines);
     let reasons: Vec<_> = receipt.lines.iter().flat_map(|line| &line.reasons).map(|one| one.field.as_str()).collect();
-    assert_eq!(reasons, ["meter", "setpoint"]);
+    assert_eq!(reasons, ["setpoint", "meter"]);
     let ladder = plant.store.read(|conn| limits::view(conn, "M-BAR")).unwrap();
     assert_eq!(
         (ladder.number, ladder.ladder.rungs.len(), ladder.versions[0].reason.as_str()),
