@@ -89,11 +89,12 @@ async fn an_empty_folder_starts_usable() -> Result<()> {
     let folder = tempfile::tempdir()?;
     let server = Server::serve(&folder.path().join("new"), CLOCK)?;
     ensure!(server.get("/people").await?["acting"] == "admin");
-    for empty in ["/assets", "/codebooks", "/alarms"] {
+    for empty in ["/assets", "/codebooks", "/families", "/tags"] {
         ensure!(server.get(empty).await? == json!([]), "{empty}");
     }
     ensure!(server.get("/tally").await?["rows"] == json!([]));
     ensure!(server.get("/meters").await?["total"] == 0);
+    ensure!(server.get("/alarms").await?["counts"]["standing"] == 0);
     Ok(())
 }
 

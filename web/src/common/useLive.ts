@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/vue-query'
-import { useThrottleFn } from '@vueuse/core'
+import { useDocumentVisibility, useEventListener, useThrottleFn } from '@vueuse/core'
 import { onBeforeUnmount, watch } from 'vue'
 import { person } from './api'
 
@@ -32,24 +32,37 @@ export function useLive() {
     true,
   )
   let source: EventSource | undefined
+  function close() {
+    source?.close()
+    source = undefined
+  }
+  function everything() {
+    ;[...OF_READINGS, ...OF_ALARMS, ...OF_WORK].forEach((key) => old.add(key))
+    void readAgain()
+  }
+  function open(who: string) {
+    close()
+    source = new EventSource(`/api/v1/live?person=${encodeURIComponent(who)}`)
+    source.onmessage = ({ data }) => {
+      const news = JSON.parse(data as string) as News
+      if (news.meters.length) OF_READINGS.forEach((key) => old.add(key))
+      if (news.alarms) OF_ALARMS.forEach((key) => old.add(key))
+      if (news.work) OF_WORK.forEach((key) => old.add(key))
+      void readAgain()
+    }
+    source.addEventListener('missed', everything)
+  }
+  // A browser has few connections to one server: pages that nobody looks at give theirs back.
+  const visibility = useDocumentVisibility()
   watch(
-    person,
-    (who) => {
-      source?.close()
-      source = new EventSource(`/api/v1/live?person=${encodeURIComponent(who)}`)
-      source.onmessage = ({ data }) => {
-        const news = JSON.parse(data as string) as News
-        if (news.meters.length) OF_READINGS.forEach((key) => old.add(key))
-        if (news.alarms) OF_ALARMS.forEach((key) => old.add(key))
-        if (news.work) OF_WORK.forEach((key) => old.add(key))
-        void readAgain()
-      }
-      source.addEventListener('missed', () => {
-        ;[...OF_READINGS, ...OF_ALARMS, ...OF_WORK].forEach((key) => old.add(key))
-        void readAgain()
-      })
+    [person, visibility],
+    ([who, now], [, before]) => {
+      if (now !== 'visible') return close()
+      open(who)
+      if (before === 'hidden') everything()
     },
     { immediate: true },
   )
-  onBeforeUnmount(() => source?.close())
+  useEventListener(window, 'pagehide', close)
+  onBeforeUnmount(close)
 }

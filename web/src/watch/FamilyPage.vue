@@ -10,9 +10,8 @@ import {
   type MeterDetail,
   Problem,
   type Proposal,
-  type Rung,
 } from '../common/api'
-import { date, severities, unit } from '../common/format'
+import { date } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
@@ -20,9 +19,9 @@ import ChangeLines from './ChangeLines.vue'
 import FamilyForecast from './FamilyForecast.vue'
 import FamilyReplay from './FamilyReplay.vue'
 import ProposalsPanel from './ProposalsPanel.vue'
-import RungForm from './RungForm.vue'
+import RungFields from './RungFields.vue'
 import WatchNav from './WatchNav.vue'
-import { emptyLadder, ladderOf, newRung, nextSeverity, sameLadder } from './ladder'
+import { emptyLadder, ladderOf, sameLadder } from './ladder'
 
 const props = defineProps<{
   /** Code of the equipment class. */
@@ -56,24 +55,6 @@ const like = computed(
       grades: data.value?.grades ?? [],
     }) as MeterDetail,
 )
-const sides = computed<Rung['side'][]>(() => (data.value?.kind === 'grade' ? ['grade'] : ['high', 'low']))
-const titles = { high: 'High side', low: 'Low side', grade: 'Named values' }
-function rungsOf(side: Rung['side']) {
-  const direction = side === 'low' ? 1 : -1
-  return draft.value.rungs
-    .map((rung, place) => ({ rung, place }))
-    .filter(({ rung }) => rung.side === side)
-    .sort((a, b) => direction * (severities.indexOf(a.rung.severity) - severities.indexOf(b.rung.severity)))
-}
-function add(side: Rung['side']) {
-  const severity = nextSeverity(draft.value, side)
-  if (severity) draft.value.rungs.push(newRung(draft.value, side, severity, like.value))
-}
-const intervalDays = computed({
-  get: () => String((draft.value.raise_interval_seconds ?? 0) / 86_400),
-  set: (days) => (draft.value.raise_interval_seconds = Math.round(Number(days) * 86_400)),
-})
-
 type Tool = 'proposals' | 'forecast'
 const tools: { tool: Tool; words: string }[] = [
   { tool: 'proposals', words: 'Propose setpoints' },
@@ -280,28 +261,7 @@ const inRungs = computed(() => (problem.value?.fields ?? []).some(({ field }) =>
       <form class="ladder" aria-label="The family’s limits" @submit.prevent="save()">
         <h2>The family’s limits</h2>
         <p v-if="!draft.rungs.length" class="quiet">Add a rung, and type where it stands.</p>
-        <fieldset v-for="side in sides" :key="side">
-          <legend>
-            {{ titles[side] }}
-            <span v-if="unit(data.unit)" class="quiet small">in {{ unit(data.unit) }}</span>
-            <button v-if="nextSeverity(draft, side)" type="button" class="act" @click="add(side)">
-              Add a {{ side }} rung
-            </button>
-          </legend>
-          <RungForm
-            v-for="{ place } in rungsOf(side)"
-            :key="place"
-            v-model="draft.rungs[place]!"
-            :meter="like"
-            :place="place"
-            :problem="problem"
-            @remove="draft.rungs.splice(place, 1)"
-          />
-        </fieldset>
-        <label class="field interval">
-          Days after raising work in which a meter’s limits raise no other
-          <input v-model="intervalDays" class="line" type="number" min="0" step="any" name="interval" />
-        </label>
+        <RungFields v-model="draft" :meter="like" :problem="problem" />
         <p class="quiet small">
           In titles and texts, {asset}, {meter}, {reading} and {limit} stand for each meter’s.
         </p>
@@ -340,35 +300,6 @@ const inRungs = computed(() => (problem.value?.fields ?? []).some(({ field }) =>
 .sentence {
   margin: 0 0 10px;
   font: 500 18px/1.35 var(--serif);
-}
-
-fieldset {
-  border: 0;
-  margin: 12px 0 0;
-  padding: 0;
-  min-width: 0;
-}
-
-legend {
-  display: flex;
-  width: 100%;
-  gap: 6px;
-  align-items: baseline;
-  padding: 0 0 3px;
-  font-weight: 600;
-  border-bottom: 1.5px solid var(--ink);
-}
-
-legend .act {
-  margin-left: auto;
-  padding: 0;
-  font-size: 13.5px;
-}
-
-.interval {
-  grid-template-columns: 1fr 76px;
-  align-items: center;
-  margin-top: 14px;
 }
 
 .save {

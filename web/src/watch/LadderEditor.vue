@@ -3,20 +3,10 @@ import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { computed, ref } from 'vue'
-import {
-  answer,
-  api,
-  type Ladder,
-  type LadderView,
-  type MeterDetail,
-  Problem,
-  type Rung,
-} from '../common/api'
-import { severities, unit } from '../common/format'
+import { answer, api, type Ladder, type LadderView, type MeterDetail, Problem } from '../common/api'
 import ProblemNote from '../common/ProblemNote.vue'
-import { newRung, nextSeverity } from './ladder'
 import ProposedVersion from './ProposedVersion.vue'
-import RungForm from './RungForm.vue'
+import RungFields from './RungFields.vue'
 import VersionList from './VersionList.vue'
 
 const props = defineProps<{
@@ -27,30 +17,8 @@ const props = defineProps<{
 const emit = defineEmits<{ reset: [] }>()
 const draft = defineModel<Ladder>({ required: true })
 
-const DAY = 86_400
 const client = useQueryClient()
 const reason = ref('')
-const sides = computed<Rung['side'][]>(() => (props.meter.kind === 'grade' ? ['grade'] : ['high', 'low']))
-const titles = { high: 'High side', low: 'Low side', grade: 'Named values' }
-
-/** Rungs of a side, the worst at the top of the high side and at the foot of the low side, with their place. */
-function rungsOf(side: Rung['side']) {
-  const direction = side === 'low' ? 1 : -1
-  return draft.value.rungs
-    .map((rung, place) => ({ rung, place }))
-    .filter(({ rung }) => rung.side === side)
-    .sort((a, b) => direction * (severities.indexOf(a.rung.severity) - severities.indexOf(b.rung.severity)))
-}
-
-function add(side: Rung['side']) {
-  const severity = nextSeverity(draft.value, side)
-  if (severity) draft.value.rungs.push(newRung(draft.value, side, severity, props.meter))
-}
-
-const intervalDays = computed({
-  get: () => String((draft.value.raise_interval_seconds ?? 0) / DAY),
-  set: (days) => (draft.value.raise_interval_seconds = Math.round(Number(days) * DAY)),
-})
 
 const suspending = computed({
   get: () => draft.value.suspended_while?.meter ?? '',
@@ -97,27 +65,7 @@ function takeBack() {
     <p v-if="!draft.rungs.length" class="quiet">
       No limits are set. Add a rung, then drag it on the trend or type its setpoint.
     </p>
-    <fieldset v-for="side in sides" :key="side">
-      <legend>
-        {{ titles[side] }} <span v-if="unit(meter.unit)" class="quiet small">in {{ unit(meter.unit) }}</span>
-        <button v-if="nextSeverity(draft, side)" type="button" class="act" @click="add(side)">
-          Add a {{ side }} rung
-        </button>
-      </legend>
-      <RungForm
-        v-for="{ place } in rungsOf(side)"
-        :key="place"
-        v-model="draft.rungs[place]!"
-        :meter="meter"
-        :place="place"
-        :problem="problem"
-        @remove="draft.rungs.splice(place, 1)"
-      />
-    </fieldset>
-    <label class="field interval">
-      Days after raising work in which these limits raise no other
-      <input v-model="intervalDays" class="line" type="number" min="0" step="any" name="interval" />
-    </label>
+    <RungFields v-model="draft" :meter="meter" :problem="problem" />
     <details class="whole">
       <summary class="quiet small">More about these limits</summary>
       <label class="field">
@@ -182,35 +130,6 @@ function takeBack() {
 </template>
 
 <style scoped>
-fieldset {
-  border: 0;
-  margin: 12px 0 0;
-  padding: 0;
-  min-width: 0;
-}
-
-legend {
-  display: flex;
-  width: 100%;
-  gap: 6px;
-  align-items: baseline;
-  padding: 0 0 3px;
-  font-weight: 600;
-  border-bottom: 1.5px solid var(--ink);
-}
-
-legend .act {
-  margin-left: auto;
-  padding: 0;
-  font-size: 13.5px;
-}
-
-.interval {
-  grid-template-columns: 1fr 76px;
-  align-items: center;
-  margin-top: 14px;
-}
-
 .save {
   margin-top: 14px;
   padding: 12px;

@@ -1,10 +1,18 @@
 //! What a replay is run over: a meter's readings, the failures it could see, and how long such work usually takes.
 
+mod many;
+mod outlook;
+
+pub use many::{ManyReplay, MeterReplay};
+pub use outlook::{ForecastView, MeterForecast, ProposalsAsked, ProposalsView, forecast, proposals};
+
+pub(crate) use many::{Member, find_many, of_many};
+pub(crate) use outlook::{forecast_many, proposals_of_many};
+
 use crate::{
-    assets::NamedAsset,
     error::{Result, StoreError},
     limits, meters,
-    readings::{Histories, exchanges},
+    readings::Histories,
     rows::{instant, maybe_instant},
 };
 use rusqlite::{Connection, params, types::Value};
@@ -16,12 +24,10 @@ use tally_core::{
     limits::{
         Ladder,
         finder::{FinderPoint, Setting, find, grid},
-        forecast::{self, Line, Reached},
-        proposals::{Choices, MachineGroup, Proposal, Warning, propose, warnings},
         replay::{Assumptions, History, JudgedFailure, Past, Spell, SpellVerdict, WouldBeAlarm, WouldBeWork, replay},
     },
-    meters::{Meter, MeterKind},
-    readings::{Columns, usage},
+    meters::Meter,
+    readings::Columns,
     severity::Severity,
     time::{DAY, HOUR, Instant, Span},
 };
@@ -377,300 +383,4 @@ pub fn finder(
     let history = History { meter: &loaded.rules, readings: &readings, part, until, past: &loaded.past };
     let points = find(&ladder, which.rung, &tried, &history, &loaded.assumptions);
     Ok(FinderView { span, points, failures: loaded.past.failures.len(), horizon_days: loaded.horizon_days })
-}
-
-/// What a ladder would have done on one meter of several.
-#[derive(Debug, Clone, Serialize, ToSchema)]
-pub struct MeterReplay {
-    pub meter: String,
-    pub asset: NamedAsset,
-    pub readings: usize,
-    pub alarms: usize,
-    pub work: usize,
-    pub joined: usize,
-    pub held: usize,
-    pub caught: usize,
-    pub missed: usize,
-    pub nuisance: usize,
-    pub averted: usize,
-    pub median_warning_ms: Option<i64>,
-}
-
-/// What one ladder would have done on several meters together.
-#[derive(Debug, Clone, Serialize, ToSchema)]
-pub struct ManyReplay {
-    pub span: Span,
-    pub readings: usize,
-    pub alarms: usize,
-    pub work: usize,
-    pub joined: usize,
-    pub held: usize,
-    pub caught: usize,
-    pub missed: usize,
-    pub nuisance: usize,
-    pub averted: usize,
-    /// Hours and cost in minor units of the work it would have raised, at what such work usually comes to.
-    pub hours: f64,
-    pub cost: f64,
-    pub meters: Vec<MeterReplay>,
-}
-
-/// A meter of several, with the asset it is read on.
-pub(crate) struct Member {
-    pub code: String,
-    pub asset: NamedAsset,
-}
-
-/// Runs one ladder over the readings of several meters. A failure that two of them can see counts for each.
-pub(crate) fn of_many(
-    asking: &Asking,
-    members: &[Member],
-    span: Span,
-    ladder: &Ladder,
-    asked: &Asked,
-) -> Result<ManyReplay> {
-    let mut all = ManyReplay {
-        span,
-        readings: 0,
-        alarms: 0,
-        work: 0,
-        joined: 0,
-        held: 0,
-        caught: 0,
-        missed: 0,
-        nuisance: 0,
-        averted: 0,
-        hours: 0.0,
-        cost: 0.0,
-        meters: Vec::with_capacity(members.len()),
-    };
-    let until = asking.now.min(span.end());
-    for member in members {
-        let loaded = load(asking, &member.code, span, asked)?;
-        let (readings, part) = loaded.readings_of(asking, ladder, span)?;
-        let history = History { meter: &loaded.rules, readings: &readings, part, until, past: &loaded.past };
-        let run = replay(ladder, &history, &loaded.assumptions);
-        let one = MeterReplay {
-            meter: member.code.clone(),
-            asset: member.asset.clone(),
-            readings: run.readings,
-            alarms: run.alarms.len(),
-            work: run.work.len(),
-            joined: run.joined,
-            held: run.held,
-            caught: run.caught(),
-            missed: run.missed(),
-            nuisance: run.spells_of(SpellVerdict::Nuisance),
-            averted: run.spells_of(SpellVerdict::Averted),
-            median_warning_ms: run.median_warning_ms(),
-        };
-        all.readings += one.readings;
-        all.alarms += one.alarms;
-        all.work += one.work;
-        all.joined += one.joined;
-        all.held += one.held;
-        all.caught += one.caught;
-        all.missed += one.missed;
-        all.nuisance += one.nuisance;
-        all.averted += one.averted;
-        all.hours += one.work as f64 * loaded.usual.hours;
-        all.cost += one.work as f64 * loaded.usual.cost;
-        all.meters.push(one);
-    }
-    Ok(all)
-}
-
-/// Tries one rung at many setpoints on several meters together: the counts add up, the warning is the mean of the meters'
-/// medians.
-pub(crate) fn find_many(
-    asking: &Asking,
-    members: &[Member],
-    span: Span,
-    ladder: &Ladder,
-    which: &FinderAsked,
-    asked: &Asked,
-) -> Result<FinderView> {
-    require_setpoint(ladder, which.rung)?;
-    let until = asking.now.min(span.end());
-    let mut loaded = Vec::with_capacity(members.len());
-    let mut edges = Vec::new();
-    for member in members {
-        let one = load(asking, &member.code, span, asked)?;
-        let (readings, part) = one.readings_of(asking, ladder, span)?;
-        let values = &readings.values()[part.clone()];
-        edges.extend(values.iter().copied().reduce(f64::min));
-        edges.extend(values.iter().copied().reduce(f64::max));
-        loaded.push((one, readings, part));
-    }
-    let tried = settings(&edges, which);
-    let mut sums: Vec<(FinderPoint, Vec<i64>)> = Vec::new();
-    for (one, readings, part) in &loaded {
-        let history = History { meter: &one.rules, readings, part: part.clone(), until, past: &one.past };
-        let points = find(ladder, which.rung, &tried, &history, &one.assumptions);
-        if sums.is_empty() {
-            sums = points.into_iter().map(|point| (point, point.median_warning_ms.into_iter().collect())).collect();
-            continue;
-        }
-        for ((sum, warnings), point) in sums.iter_mut().zip(points) {
-            sum.caught += point.caught;
-            sum.missed += point.missed;
-            sum.nuisance += point.nuisance;
-            sum.averted += point.averted;
-            sum.work += point.work;
-            warnings.extend(point.median_warning_ms);
-        }
-    }
-    let points = sums.into_iter().map(|(point, warnings)| {
-        let count = i64::try_from(warnings.len()).unwrap_or(i64::MAX);
-        let median_warning_ms = (count > 0).then(|| warnings.iter().sum::<i64>() / count);
-        FinderPoint { median_warning_ms, ..point }
-    });
-    let failures = loaded.iter().map(|(one, ..)| one.past.failures.len()).sum();
-    let horizon_days = loaded.first().map_or(30, |(one, ..)| one.horizon_days);
-    Ok(FinderView { span, points: points.collect(), failures, horizon_days })
-}
-
-/// Setpoints that a baseline window of one meter speaks for.
-#[derive(Debug, Clone, Serialize, ToSchema)]
-pub struct ProposalsView {
-    pub span: Span,
-    pub n: usize,
-    pub proposals: Vec<Proposal>,
-    pub warnings: Vec<Warning>,
-}
-
-/// What an engineer chooses besides the window.
-#[derive(Debug, Clone, Default, Deserialize, ToSchema)]
-pub struct ProposalsAsked {
-    /// Standard deviations from the middle; 3 without it.
-    pub k: Option<f64>,
-    /// Share of readings on the good side of a percentile; 0.995 without it.
-    pub share: Option<f64>,
-    /// For broad-band vibration velocity in mm/s.
-    pub machine: Option<MachineGroup>,
-}
-
-/// Setpoints and their choices, as the engineer made them.
-fn choices(asked: &ProposalsAsked, rules: &Meter) -> Result<Choices> {
-    if rules.kind != MeterKind::Measurement {
-        return Err(StoreError::invalid("meter", "proposals are made for measurements"));
-    }
-    if asked.machine.is_some() && rules.unit != "mm/s" {
-        return Err(StoreError::invalid("machine", "the zones are of vibration velocity in mm/s"));
-    }
-    let usual = Choices::default();
-    Ok(Choices {
-        k: asked.k.filter(|k| k.is_finite() && *k > 0.0).unwrap_or(usual.k),
-        share: asked.share.filter(|share| (0.5..1.0).contains(share)).unwrap_or(usual.share),
-        machine: asked.machine,
-        ..usual
-    })
-}
-
-/// Proposals from a baseline window, with what speaks against trusting it.
-///
-/// # Errors
-/// [`StoreError::NotFound`]; [`StoreError::Invalid`] for a grade, a counter, or a machine where the unit is not mm/s.
-pub fn proposals(asking: &Asking, code: &str, span: Span, asked: &ProposalsAsked) -> Result<ProposalsView> {
-    let loaded = load(asking, code, span, &Asked::default())?;
-    let choices = choices(asked, &loaded.rules)?;
-    let baseline = &loaded.readings.values()[loaded.readings.places(span)];
-    Ok(ProposalsView {
-        span,
-        n: baseline.len(),
-        proposals: propose(baseline, &choices),
-        warnings: warnings(baseline, loaded.past.failures.len()),
-    })
-}
-
-/// Where a meter is heading.
-#[derive(Debug, Clone, Serialize, ToSchema)]
-pub struct ForecastView {
-    pub span: Span,
-    pub n: usize,
-    /// None where fewer than three readings are in the window, and for grades.
-    pub line: Option<Line>,
-    /// Rungs it gets to, in the order of the ladder.
-    pub reached: Vec<Reached>,
-    /// For a counter: its mean growth in a day.
-    pub use_per_day: Option<f64>,
-    /// In words, what was taken as given.
-    pub assumptions: Vec<String>,
-}
-
-/// The robust line through a window, and when it reaches the rungs of the ladder given, or of the meter's newest.
-///
-/// # Errors
-/// As [`of_meter`].
-pub fn forecast(asking: &Asking, code: &str, span: Span, ladder: Option<Ladder>) -> Result<ForecastView> {
-    let conn = asking.conn;
-    let id = meters::require(conn, code)?;
-    let rules = meters::rules_of(conn, id)?;
-    let ladder = ladder_of(conn, code, ladder, &rules)?;
-    let span = Span::new(span.start(), span.end().min(asking.now.plus(1))).unwrap_or(span);
-    let within = asking.histories.of(conn, id)?.within(span);
-    let line = if rules.kind == MeterKind::Grade { None } else { forecast::line(&within) };
-    let reached = line.map_or_else(Vec::new, |line| forecast::reached(&line, &ladder, asking.now));
-    let use_per_day = match (rules.kind, within.at().first(), within.at().last()) {
-        (MeterKind::Counter, Some(first), Some(last)) if last > first => {
-            let used = usage(&rules, &within, &exchanges::of(conn, id)?, span);
-            Some(used * DAY as f64 / (last - first) as f64)
-        }
-        _ => None,
-    };
-    let assumptions = vec![
-        "The line is the median of the slopes between all pairs of readings (Theil–Sen); where there are many, between          medians of 500 equal parts. It is taken to go on as it is."
-            .into(),
-        "The earliest and latest dates are those of the 95 % interval of the slope.".into(),
-    ];
-    Ok(ForecastView { span, n: within.len(), line, reached, use_per_day, assumptions })
-}
-
-/// Proposals from the baseline windows of several meters together, one after the other.
-pub(crate) fn proposals_of_many(
-    asking: &Asking,
-    members: &[Member],
-    span: Span,
-    asked: &ProposalsAsked,
-) -> Result<ProposalsView> {
-    let (mut baseline, mut failures, mut chosen) = (Vec::new(), 0, Choices::default());
-    for member in members {
-        let loaded = load(asking, &member.code, span, &Asked::default())?;
-        chosen = choices(asked, &loaded.rules)?;
-        failures += loaded.past.failures.len();
-        baseline.extend_from_slice(&loaded.readings.values()[loaded.readings.places(span)]);
-    }
-    // From meter to meter the level leaps: a drift of the whole would say nothing.
-    let mut doubts = warnings(&baseline, failures);
-    doubts.retain(|doubt| !matches!(doubt, Warning::Drift { .. }));
-    Ok(ProposalsView { span, n: baseline.len(), proposals: propose(&baseline, &chosen), warnings: doubts })
-}
-
-/// Where one meter of several is heading.
-#[derive(Debug, Clone, Serialize, ToSchema)]
-pub struct MeterForecast {
-    pub meter: String,
-    pub asset: NamedAsset,
-    /// In the meter's unit per day.
-    pub slope: f64,
-    pub reached: Vec<Reached>,
-}
-
-/// Meters of several that get to a rung, the soonest first.
-pub(crate) fn forecast_many(
-    asking: &Asking,
-    members: &[Member],
-    span: Span,
-    ladder: &Ladder,
-) -> Result<Vec<MeterForecast>> {
-    let mut all = Vec::new();
-    for member in members {
-        let view = forecast(asking, &member.code, span, Some(ladder.clone()))?;
-        if let (Some(line), false) = (view.line, view.reached.is_empty()) {
-            let (meter, asset) = (member.code.clone(), member.asset.clone());
-            all.push(MeterForecast { meter, asset, slope: line.slope, reached: view.reached });
-        }
-    }
-    all.sort_by_key(|one| one.reached.iter().map(|reached| reached.at).min());
-    Ok(all)
 }

@@ -1,0 +1,165 @@
+//! One ladder over the readings of several meters: what it would have done on each and together.
+
+use super::{Asked, Asking, FinderAsked, FinderView, load, require_setpoint, settings};
+use crate::{assets::NamedAsset, error::Result};
+use serde::Serialize;
+use tally_core::{
+    limits::{
+        Ladder,
+        finder::{FinderPoint, find},
+        replay::{History, SpellVerdict, replay},
+    },
+    time::Span,
+};
+use utoipa::ToSchema;
+
+/// What a ladder would have done on one meter of several.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct MeterReplay {
+    pub meter: String,
+    pub asset: NamedAsset,
+    pub readings: usize,
+    pub alarms: usize,
+    pub work: usize,
+    pub joined: usize,
+    pub held: usize,
+    pub caught: usize,
+    pub missed: usize,
+    pub nuisance: usize,
+    pub averted: usize,
+    pub median_warning_ms: Option<i64>,
+}
+
+/// What one ladder would have done on several meters together.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct ManyReplay {
+    pub span: Span,
+    pub readings: usize,
+    pub alarms: usize,
+    pub work: usize,
+    pub joined: usize,
+    pub held: usize,
+    pub caught: usize,
+    pub missed: usize,
+    pub nuisance: usize,
+    pub averted: usize,
+    /// Hours and cost in minor units of the work it would have raised, at what such work usually comes to.
+    pub hours: f64,
+    pub cost: f64,
+    pub meters: Vec<MeterReplay>,
+}
+
+/// A meter of several, with the asset it is read on.
+pub(crate) struct Member {
+    pub code: String,
+    pub asset: NamedAsset,
+}
+
+/// Runs one ladder over the readings of several meters. A failure that two of them can see counts for each.
+pub(crate) fn of_many(
+    asking: &Asking,
+    members: &[Member],
+    span: Span,
+    ladder: &Ladder,
+    asked: &Asked,
+) -> Result<ManyReplay> {
+    let mut all = ManyReplay {
+        span,
+        readings: 0,
+        alarms: 0,
+        work: 0,
+        joined: 0,
+        held: 0,
+        caught: 0,
+        missed: 0,
+        nuisance: 0,
+        averted: 0,
+        hours: 0.0,
+        cost: 0.0,
+        meters: Vec::with_capacity(members.len()),
+    };
+    let until = asking.now.min(span.end());
+    for member in members {
+        let loaded = load(asking, &member.code, span, asked)?;
+        let (readings, part) = loaded.readings_of(asking, ladder, span)?;
+        let history = History { meter: &loaded.rules, readings: &readings, part, until, past: &loaded.past };
+        let run = replay(ladder, &history, &loaded.assumptions);
+        let one = MeterReplay {
+            meter: member.code.clone(),
+            asset: member.asset.clone(),
+            readings: run.readings,
+            alarms: run.alarms.len(),
+            work: run.work.len(),
+            joined: run.joined,
+            held: run.held,
+            caught: run.caught(),
+            missed: run.missed(),
+            nuisance: run.spells_of(SpellVerdict::Nuisance),
+            averted: run.spells_of(SpellVerdict::Averted),
+            median_warning_ms: run.median_warning_ms(),
+        };
+        all.readings += one.readings;
+        all.alarms += one.alarms;
+        all.work += one.work;
+        all.joined += one.joined;
+        all.held += one.held;
+        all.caught += one.caught;
+        all.missed += one.missed;
+        all.nuisance += one.nuisance;
+        all.averted += one.averted;
+        all.hours += one.work as f64 * loaded.usual.hours;
+        all.cost += one.work as f64 * loaded.usual.cost;
+        all.meters.push(one);
+    }
+    Ok(all)
+}
+
+/// Tries one rung at many setpoints on several meters together: the counts add up, the warning is the mean of the meters'
+/// medians.
+pub(crate) fn find_many(
+    asking: &Asking,
+    members: &[Member],
+    span: Span,
+    ladder: &Ladder,
+    which: &FinderAsked,
+    asked: &Asked,
+) -> Result<FinderView> {
+    require_setpoint(ladder, which.rung)?;
+    let until = asking.now.min(span.end());
+    let mut loaded = Vec::with_capacity(members.len());
+    let mut edges = Vec::new();
+    for member in members {
+        let one = load(asking, &member.code, span, asked)?;
+        let (readings, part) = one.readings_of(asking, ladder, span)?;
+        let values = &readings.values()[part.clone()];
+        edges.extend(values.iter().copied().reduce(f64::min));
+        edges.extend(values.iter().copied().reduce(f64::max));
+        loaded.push((one, readings, part));
+    }
+    let tried = settings(&edges, which);
+    let mut sums: Vec<(FinderPoint, Vec<i64>)> = Vec::new();
+    for (one, readings, part) in &loaded {
+        let history = History { meter: &one.rules, readings, part: part.clone(), until, past: &one.past };
+        let points = find(ladder, which.rung, &tried, &history, &one.assumptions);
+        if sums.is_empty() {
+            sums = points.into_iter().map(|point| (point, point.median_warning_ms.into_iter().collect())).collect();
+            continue;
+        }
+        for ((sum, warnings), point) in sums.iter_mut().zip(points) {
+            sum.caught += point.caught;
+            sum.missed += point.missed;
+            sum.nuisance += point.nuisance;
+            sum.averted += point.averted;
+            sum.work += point.work;
+            warnings.extend(point.median_warning_ms);
+        }
+    }
+    let points = sums.into_iter().map(|(point, warnings)| {
+        let count = i64::try_from(warnings.len()).unwrap_or(i64::MAX);
+        let median_warning_ms = (count > 0).then(|| warnings.iter().sum::<i64>() / count);
+        FinderPoint { median_warning_ms, ..point }
+    });
+    let failures = loaded.iter().map(|(one, ..)| one.past.failures.len()).sum();
+    let horizon_days = loaded.first().map_or(30, |(one, ..)| one.horizon_days);
+    Ok(FinderView { span, points: points.collect(), failures, horizon_days })
+}

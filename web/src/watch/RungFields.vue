@@ -1,0 +1,91 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Ladder, MeterDetail, Problem, Rung } from '../common/api'
+import { severities, unit } from '../common/format'
+import { newRung, nextSeverity } from './ladder'
+import RungForm from './RungForm.vue'
+
+const props = defineProps<{
+  /** Whose rungs they are, or one like it. */
+  meter: MeterDetail
+  problem?: Problem
+}>()
+const draft = defineModel<Ladder>({ required: true })
+
+const sides = computed<Rung['side'][]>(() => (props.meter.kind === 'grade' ? ['grade'] : ['high', 'low']))
+const titles = { high: 'High side', low: 'Low side', grade: 'Named values' }
+
+/** Rungs of a side, the worst at the top of the high side and at the foot of the low side, with their place. */
+function rungsOf(side: Rung['side']) {
+  const direction = side === 'low' ? 1 : -1
+  return draft.value.rungs
+    .map((rung, place) => ({ rung, place }))
+    .filter(({ rung }) => rung.side === side)
+    .sort((a, b) => direction * (severities.indexOf(a.rung.severity) - severities.indexOf(b.rung.severity)))
+}
+
+function add(side: Rung['side']) {
+  const severity = nextSeverity(draft.value, side)
+  if (severity) draft.value.rungs.push(newRung(draft.value, side, severity, props.meter))
+}
+
+const intervalDays = computed({
+  get: () => String((draft.value.raise_interval_seconds ?? 0) / 86_400),
+  set: (days) => (draft.value.raise_interval_seconds = Math.round(Number(days) * 86_400)),
+})
+</script>
+
+<template>
+  <fieldset v-for="side in sides" :key="side">
+    <legend>
+      {{ titles[side] }} <span v-if="unit(meter.unit)" class="quiet small">in {{ unit(meter.unit) }}</span>
+      <button v-if="nextSeverity(draft, side)" type="button" class="act" @click="add(side)">
+        Add a {{ side }} rung
+      </button>
+    </legend>
+    <RungForm
+      v-for="{ place } in rungsOf(side)"
+      :key="place"
+      v-model="draft.rungs[place]!"
+      :meter="meter"
+      :place="place"
+      :problem="problem"
+      @remove="draft.rungs.splice(place, 1)"
+    />
+  </fieldset>
+  <label class="field interval">
+    Days after raising work in which these limits raise no other
+    <input v-model="intervalDays" class="line" type="number" min="0" step="any" name="interval" />
+  </label>
+</template>
+
+<style scoped>
+fieldset {
+  border: 0;
+  margin: 12px 0 0;
+  padding: 0;
+  min-width: 0;
+}
+
+legend {
+  display: flex;
+  width: 100%;
+  gap: 6px;
+  align-items: baseline;
+  padding: 0 0 3px;
+  font-weight: 600;
+  border-bottom: 1.5px solid var(--ink);
+}
+
+legend .act {
+  margin-left: auto;
+  padding: 0;
+  font-size: 13.5px;
+}
+
+.interval {
+  grid-template-columns: 1fr 76px;
+  align-items: center;
+  margin-top: 14px;
+}
+</style>
