@@ -79,8 +79,10 @@ const busiest = computed(() => Math.max(0, ...(data.value?.by_day ?? [])))
     <dl class="figures">
       <div v-for="figure in figures" :key="figure.name">
         <dt>{{ figure.name }}</dt>
-        <dd :data-test="`performance-${figure.name.replaceAll(' ', '-')}`">{{ figure.value }}</dd>
-        <span class="quiet small">{{ figure.says }}</span>
+        <dd>
+          <strong :data-test="`performance-${figure.name.replaceAll(' ', '-')}`">{{ figure.value }}</strong>
+          <span class="quiet small">{{ figure.says }}</span>
+        </dd>
       </div>
     </dl>
     <figure v-if="bars.length">
@@ -158,6 +160,9 @@ const busiest = computed(() => Math.max(0, ...(data.value?.by_day ?? [])))
 
 .figures dd {
   margin: 0;
+}
+
+.figures strong {
   font: 600 24px/1.2 var(--serif);
 }
 
