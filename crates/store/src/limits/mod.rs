@@ -301,10 +301,11 @@ fn write(
     let mut receipt = Receipt::default();
     let meter = act.meters.get(conn, code)?;
     let mut changed = Vec::new();
-    let suspended = meter.gate;
-    if let (Some(last), Some(ladder)) = (meter.last, &mut meter.ladder)
-        && suspended.is_none_or(|gate| gate.runs(conn, last.at).unwrap_or(true))
-    {
+    let runs = match (&meter.gate, meter.last) {
+        (Some(gate), Some(last)) => gate.runs(conn, last.at)?,
+        _ => true,
+    };
+    if let (Some(last), Some(ladder), true) = (meter.last, &mut meter.ladder, runs) {
         ladder.step(last, &mut changed);
         ladder.keep(conn, meter_id)?;
         // Under this version the rung was entered when the version began.
