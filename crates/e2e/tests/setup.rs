@@ -101,7 +101,7 @@ async fn from_an_empty_installation_to_a_limit_by_three_files_with_mistakes() ->
     page.fill("[data-test=rung-high-alert] [name=setpoint]", "60").await?;
     page.fill("[name=reason]", "First limits").await?;
     page.press("form.ladder button[type=submit]").await?;
-    page.see(".versions", "First limits").await?;
+    page.see("ol[aria-label=Versions]", "First limits").await?;
     page.press_text("main", "Enter a reading").await?;
     page.fill("form.inset [name=value]", "64,5").await?;
     // The clock stands still, and the period ends with it.
