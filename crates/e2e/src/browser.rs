@@ -261,7 +261,10 @@ impl Page {
     /// # Errors
     /// When there is no such element.
     pub async fn wheel_in(&self, css: &str, turns: u32) -> Result<()> {
-        let place = self.find(css).await?.rect().await?;
+        let element = self.find(css).await?;
+        // What is scrolled out of sight gets no wheel.
+        element.scroll_into_view().await?;
+        let place = element.rect().await?;
         // The driver's own words for a wheel (W3C WebDriver, actions), which the client library has none for.
         let x = (place.x + place.width / 2.0) as i64;
         let y = (place.y + place.height / 2.0) as i64;

@@ -132,6 +132,8 @@ async fn do_the_work(page: &Page, server: &Server) -> Result<()> {
     page.fill("[name=failed-at]", "2026-03-02T10:00").await?;
     page.press("[data-test=save-failure]").await?;
     page.see("[data-test=failure] dl", "Bearing replaced").await?;
+    // Measured after the repair: a rung that still stood would raise work again as soon as this is done.
+    server.post("/readings", json!([{"meter": "ACC", "at": "2026-03-02T16:45:00Z", "value": 1.0}])).await?;
     Ok(())
 }
 
