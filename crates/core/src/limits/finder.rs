@@ -177,8 +177,7 @@ impl<'a> Together<'a> {
 
     fn run(&self, history: &History) -> Vec<FinderPoint> {
         let count = self.settings.len();
-        let failures = &history.past.failures;
-        let mut courses: Vec<Course> = (0..count).map(|_| Course::new(failures.len())).collect();
+        let mut spells = Spells::new(count, &self.rules, history);
         let (on_ms, off_ms) =
             (i64::from(self.chosen.on_delay_seconds) * SECOND, i64::from(self.chosen.off_delay_seconds) * SECOND);
         let base = if self.chosen.on == RungOn::Change { self.chosen.baseline.unwrap_or_default() } else { 0.0 };
@@ -229,31 +228,111 @@ impl<'a> Together<'a> {
             if turned != 0 {
                 let left = entered & turned;
                 entered ^= turned;
-                each_bit(turned & !left, |setting| courses[setting].enter(at, &self.rules));
-                each_bit(left, |setting| courses[setting].leave(at, history, &self.rules));
+                spells.begin(turned & !left, at);
+                spells.end(left, at);
             }
         }
-        let until = history.until.ms();
-        let ends = courses.into_iter().enumerate().map(|(setting, mut course)| {
-            if entered >> setting & 1 == 1 {
-                course.stands(until, history, &self.rules);
+        spells.points(entered, self.settings)
+    }
+}
+
+/// The spells of up to 64 settings. What every spell asks for stands side by side; the rest is asked for seldom.
+struct Spells<'a> {
+    rules: &'a Rules<'a>,
+    history: &'a History<'a>,
+    /// Since when each setting is entered.
+    from: [i64; 64],
+    /// Spells that end by then raise no work.
+    idle: [i64; 64],
+    nuisance: [usize; 64],
+    plain: Plain,
+    courses: Vec<Course>,
+}
+
+impl<'a> Spells<'a> {
+    fn new(count: usize, rules: &'a Rules<'a>, history: &'a History<'a>) -> Self {
+        Self {
+            rules,
+            history,
+            from: [0; 64],
+            idle: [if rules.raises { i64::MIN } else { i64::MAX }; 64],
+            nuisance: [0; 64],
+            plain: Plain { from: i64::MAX, until: i64::MIN },
+            courses: (0..count).map(|_| Course::new(history.past.failures.len())).collect(),
+        }
+    }
+
+    fn begin(&mut self, entered: u64, at: i64) {
+        each_bit(entered, |setting| self.from[setting] = at);
+    }
+
+    fn end(&mut self, left: u64, at: i64) {
+        if at >= self.plain.until {
+            self.plain = Plain::after(at, self.history, self.rules.horizon_ms);
+        }
+        each_bit(left, |setting| {
+            let from = self.from[setting];
+            if at > self.idle[setting] {
+                self.idle[setting] = self.courses[setting].answer_through(from, at, self.rules);
             }
-            course.point(self.settings[setting])
+            if from >= self.plain.from || self.courses[setting].is_nuisance(from, at, self.history, self.rules) {
+                self.nuisance[setting] += 1;
+            }
         });
-        ends.collect()
+    }
+
+    /// What each setting came to. Those still entered when history ends are neither nuisance nor averted.
+    fn points(mut self, entered: u64, settings: &[Setting]) -> Vec<FinderPoint> {
+        let until = self.history.until.ms();
+        each_bit(entered, |setting| {
+            let (from, course) = (self.from[setting], &mut self.courses[setting]);
+            if until > self.idle[setting] {
+                course.answer_through(from, until, self.rules);
+            }
+            course.warn(from, until, self.history, self.rules);
+        });
+        let ends = self.courses.into_iter().zip(settings).zip(self.nuisance);
+        ends.map(|((course, setting), nuisance)| course.point(*setting, nuisance)).collect()
+    }
+}
+
+/// A stretch of time with neither failure nor finding in reach: a spell that begins at `from` or later and ends before
+/// `until` is a nuisance and nothing else.
+struct Plain {
+    from: i64,
+    until: i64,
+}
+
+impl Plain {
+    /// The stretch that a spell ending at `at`, or the next ones, may lie in.
+    fn after(at: i64, history: &History, horizon_ms: i64) -> Self {
+        let last = history.until.ms() - horizon_ms;
+        if at >= last {
+            return Self { from: i64::MAX, until: i64::MAX };
+        }
+        let failures = &history.past.failures;
+        let next = failures.partition_point(|failure| failure.ms() - horizon_ms <= at);
+        let mut plain = Self {
+            from: next.checked_sub(1).map_or(i64::MIN, |before| failures[before].ms() + 1),
+            until: failures.get(next).map_or(last, |failure| last.min(failure.ms() - horizon_ms)),
+        };
+        for found in &history.past.found {
+            if found.start().ms() < at {
+                plain.from = plain.from.max(found.end().ms());
+            } else {
+                plain.until = plain.until.min(found.start().ms() + 1);
+            }
+        }
+        plain
     }
 }
 
 /// What one setting has come to so far.
 struct Course {
-    from: i64,
-    /// When the entered rung answers again.
-    due: i64,
     /// The last work: raised and done.
     raised: i64,
     done: i64,
     work: usize,
-    nuisance: usize,
     averted: usize,
     /// By failure.
     warnings: Vec<Option<i64>>,
@@ -265,91 +344,70 @@ const NEVER: i64 = i64::MAX;
 
 impl Course {
     fn new(failures: usize) -> Self {
-        Self {
-            from: 0,
-            due: NEVER,
-            raised: i64::MIN,
-            done: i64::MIN,
-            work: 0,
-            nuisance: 0,
-            averted: 0,
-            warnings: vec![None; failures],
-            next: 0,
+        Self { raised: i64::MIN, done: i64::MIN, work: 0, averted: 0, warnings: vec![None; failures], next: 0 }
+    }
+
+    /// All answers of a spell: when it begins, and whenever what an answer waited for comes before `to`. Returns until
+    /// when spells raise no more work.
+    fn answer_through(&mut self, from: i64, to: i64, rules: &Rules) -> i64 {
+        let mut due = self.answer(from, rules);
+        while due < to {
+            due = self.answer(due, rules);
         }
+        let joins_until = if rules.separate { i64::MIN } else { self.done };
+        let held_until = if self.work > 0 { self.raised + rules.interval_ms } else { i64::MIN };
+        joins_until.max(held_until)
     }
 
-    fn enter(&mut self, at: i64, rules: &Rules) {
-        self.from = at;
-        self.answer(at, rules);
-    }
-
-    /// What [`super::respond`] decides where there is one rung.
-    fn answer(&mut self, at: i64, rules: &Rules) {
+    /// What [`super::respond`] decides where there is one rung. Returns when it answers again.
+    fn answer(&mut self, at: i64, rules: &Rules) -> i64 {
         if !rules.raises {
-            self.due = NEVER;
+            NEVER
         } else if !rules.separate && self.done > at {
-            self.due = self.done;
+            self.done
         } else if self.work > 0 && at < self.raised + rules.interval_ms {
-            self.due = self.raised + rules.interval_ms;
+            self.raised + rules.interval_ms
         } else {
             let known = rules.completions.get(self.work).map(|done| done.ms());
             self.work += 1;
             (self.raised, self.done) = (at, known.unwrap_or(at + rules.lasts_ms));
-            self.due = self.done.max(at);
+            self.done.max(at)
         }
     }
 
-    fn answer_before(&mut self, at: i64, rules: &Rules) {
-        while self.due < at {
-            self.answer(self.due, rules);
-        }
-    }
-
-    fn leave(&mut self, at: i64, history: &History, rules: &Rules) {
-        self.answer_before(at, rules);
-        self.due = NEVER;
-        self.warn(at, history, rules);
+    /// Judges a spell that has ended; counts what it caught and averted.
+    fn is_nuisance(&mut self, from: i64, to: i64, history: &History, rules: &Rules) -> bool {
+        self.warn(from, to, history, rules);
         let failures = &history.past.failures;
-        let first = failures[self.next..].iter().find(|failure| failure.ms() >= self.from);
-        let last = at + rules.horizon_ms;
+        let first = failures[self.next..].iter().find(|failure| failure.ms() >= from);
+        let last = to + rules.horizon_ms;
         if first.is_some_and(|failure| failure.ms() <= last) {
-            return;
+            return false;
         }
-        let met = |found: &&crate::time::Span| found.start().ms() < at && found.end().ms() > self.from;
-        if history.past.found.iter().any(|found| met(&found)) {
-            self.averted += 1;
-        } else if last < history.until.ms() {
-            self.nuisance += 1;
-        }
+        let met = |found: &crate::time::Span| found.start().ms() < to && found.end().ms() > from;
+        let averted = history.past.found.iter().any(met);
+        self.averted += usize::from(averted);
+        !averted && last < history.until.ms()
     }
 
-    /// The rung is entered when history ends: neither nuisance nor averted.
-    fn stands(&mut self, until: i64, history: &History, rules: &Rules) {
-        self.answer_before(until, rules);
-        self.warn(until, history, rules);
-    }
-
-    /// Failures within the horizon after this spell's end, or in it, are warned of by it unless an earlier one did.
-    fn warn(&mut self, to: i64, history: &History, rules: &Rules) {
+    /// Failures within the horizon after a spell's end, or in it, are warned of by it unless an earlier one did.
+    fn warn(&mut self, from: i64, to: i64, history: &History, rules: &Rules) {
         let failures = &history.past.failures;
-        if self.next == failures.len() {
-            return;
-        }
         // Spells ascend: what failed before this one began is settled.
-        while failures.get(self.next).is_some_and(|failure| failure.ms() < self.from) {
+        while failures.get(self.next).is_some_and(|failure| failure.ms() < from) {
             self.next += 1;
         }
         for (place, failure) in failures.iter().enumerate().skip(self.next) {
             if failure.ms() - rules.horizon_ms >= to {
                 break;
             }
-            if failure.ms() > self.from && self.warnings[place].is_none() {
-                self.warnings[place] = Some(failure.ms() - self.from);
+            if failure.ms() > from && self.warnings[place].is_none() {
+                self.warnings[place] = Some(failure.ms() - from);
             }
         }
     }
 
-    fn point(self, setting: Setting) -> FinderPoint {
+    fn point(self, setting: Setting, nuisance: usize) -> FinderPoint {
         let mut times: Vec<i64> = self.warnings.iter().flatten().copied().collect();
         times.sort_unstable();
         FinderPoint {
@@ -357,7 +415,7 @@ impl Course {
             deadband: setting.deadband,
             caught: times.len(),
             missed: self.warnings.len() - times.len(),
-            nuisance: self.nuisance,
+            nuisance,
             averted: self.averted,
             median_warning_ms: super::replay::middle(&times),
             work: self.work,

@@ -3,10 +3,12 @@
 //! Each rung runs on its own, judged only at readings, at most one change a reading. Nothing happens between readings;
 //! a gap counts towards a running timer. Source: alarm deadband, on-delay and off-delay of IEC 62682 (from memory).
 
+mod course;
+
 use super::{Ladder, Rung, RungOn, RungSide};
 use crate::{
     meters::Meter,
-    readings::{Columns, Reading},
+    readings::Reading,
     severity::Severity,
     time::{HOUR, Instant, SECOND},
 };
@@ -77,54 +79,6 @@ enum Derived {
     Rate { over_ms: i64 },
 }
 
-/// Where readings change nothing: values from `low` to `high`, both in, before `until`.
-#[derive(Debug, Clone, Copy)]
-struct Quiet {
-    low: f64,
-    high: f64,
-    until: i64,
-}
-
-impl Quiet {
-    const EVERYTHING: Self = Self { low: f64::NEG_INFINITY, high: f64::INFINITY, until: i64::MAX };
-    const NOTHING: Self = Self { low: f64::INFINITY, high: f64::NEG_INFINITY, until: i64::MIN };
-
-    fn holds(&self, at: i64, value: f64) -> bool {
-        self.low <= value && value <= self.high && at < self.until
-    }
-
-    /// The first place from `from` on whose reading is not quiet, looking at some at a time.
-    fn end(&self, at: &[i64], value: &[f64], from: usize) -> usize {
-        const SOME: usize = 32;
-        let mut place = from;
-        // One reading at a time first: on a restless series the next change is near.
-        let near = (from + 4).min(value.len());
-        while place < near {
-            if !self.holds(at[place], value[place]) {
-                return place;
-            }
-            place += 1;
-        }
-        for some in value[place..].as_chunks::<SOME>().0 {
-            // Without a branch inside, so that the processor compares several at once.
-            let outside = some.iter().fold(0, |any, v| any | u64::from(*v < self.low) | u64::from(*v > self.high));
-            if outside != 0 || at[place + SOME - 1] >= self.until {
-                break;
-            }
-            place += SOME;
-        }
-        while place < value.len() && self.holds(at[place], value[place]) {
-            place += 1;
-        }
-        place
-    }
-
-    /// Where both are quiet.
-    fn and(self, other: Self) -> Self {
-        Self { low: self.low.max(other.low), high: self.high.min(other.high), until: self.until.min(other.until) }
-    }
-}
-
 #[derive(Debug, Clone, PartialEq)]
 struct Rule {
     derived: Derived,
@@ -174,28 +128,6 @@ impl Rule {
         }
         *state = RungState { entered: !state.entered, timer_since: None, ..*state };
         Some((if state.entered { Change::Entered } else { Change::Left }, value))
-    }
-
-    /// Which readings would leave the rung and its timer as they are.
-    fn quiet(&self, state: &RungState) -> Quiet {
-        if self.derived != Derived::Value {
-            return Quiet::NOTHING;
-        }
-        let (below, above) = (f64::NEG_INFINITY, f64::INFINITY);
-        let (low, high) = match (&self.zone, state.entered, state.timer_since.is_some()) {
-            (Zone::High { enter, .. }, false, false) => (below, enter.next_down()),
-            (Zone::High { enter, .. }, false, true) => (*enter, above),
-            (Zone::High { leave, .. }, true, false) => (*leave, above),
-            (Zone::High { leave, .. }, true, true) => (below, leave.next_down()),
-            (Zone::Low { enter, .. }, false, false) => (enter.next_up(), above),
-            (Zone::Low { enter, .. }, false, true) => (below, *enter),
-            (Zone::Low { leave, .. }, true, false) => (below, *leave),
-            (Zone::Low { leave, .. }, true, true) => (leave.next_up(), above),
-            (Zone::Values(_), ..) => return Quiet::NOTHING,
-        };
-        let delay = if state.entered { self.off_delay_ms } else { self.on_delay_ms };
-        let until = state.timer_since.map_or(i64::MAX, |since| since.plus(delay).ms());
-        Quiet { low, high, until }
     }
 }
 
@@ -265,46 +197,6 @@ impl Machine {
                 let level = i64::from(rule.level);
                 (rule.side, t.change == Change::Entered, if t.change == Change::Left { -level } else { level })
             });
-        }
-    }
-
-    /// As [`Self::step`] for each reading of a part of `columns`, handing what changed to `each` with its instant; long
-    /// stretches in which nothing can change are passed over, and a reading is shown to those rungs only that it can change.
-    pub fn run(
-        &self,
-        states: &mut [RungState],
-        columns: &Columns,
-        part: std::ops::Range<usize>,
-        each: &mut impl FnMut(Instant, &[Transition]),
-    ) {
-        let (at, value) = (&columns.at()[..part.end], &columns.values()[..part.end]);
-        let mut quiets: Vec<Quiet> = self.rules.iter().zip(&*states).map(|(rule, state)| rule.quiet(state)).collect();
-        let mut changed = Vec::new();
-        let mut place = part.start;
-        while place < part.end {
-            let (ms, value_here) = (at[place], value[place]);
-            let mut touched = false;
-            for (rung, ((rule, state), quiet)) in self.rules.iter().zip(&mut *states).zip(&mut quiets).enumerate() {
-                if quiet.holds(ms, value_here) {
-                    continue;
-                }
-                touched = true;
-                let reading = Reading { at: Instant::from_ms(ms), value: value_here };
-                let stepped = rule.step(state, reading);
-                *quiet = rule.quiet(state);
-                changed.extend(stepped.map(|(change, looked_at)| Transition { rung, change, looked_at }));
-            }
-            if !changed.is_empty() {
-                self.sort(&mut changed);
-                each(Instant::from_ms(ms), &changed);
-                changed.clear();
-            }
-            place += 1;
-            if !touched {
-                // Calm here: on to where it no longer is.
-                let all = quiets.iter().fold(Quiet::EVERYTHING, |all, one| all.and(*one));
-                place = all.end(at, value, place);
-            }
         }
     }
 
@@ -395,7 +287,10 @@ pub struct Distance {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::limits::ladder::tests::{measurement, rung};
+    use crate::{
+        limits::ladder::tests::{measurement, rung},
+        readings::Columns,
+    };
     use proptest::prelude::*;
 
     const MINUTE: i64 = 60 * SECOND;
