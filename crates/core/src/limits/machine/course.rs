@@ -1,5 +1,5 @@
 //! A machine over whole columns of readings, block by block: a rung that a block cannot touch passes it over, and one that
-//! it can runs through it by itself; what all of them did is then put in order.
+//! it can goes through it by itself, from run to run; what all of them did is then put in order.
 
 use super::{Change, Derived, Machine, Rule, RungState, Transition, Zone};
 use crate::{
@@ -11,134 +11,11 @@ use std::ops::Range;
 /// Readings looked at together. Few enough that a short excursion costs little, many enough that passing over pays.
 const BLOCK: usize = 256;
 
+/// Readings to a word: a bit says of each whether it pulls at a rung.
+const WORD: usize = u64::BITS as usize;
+
 /// What happened at which place of a block.
 type Happened = Vec<(usize, Transition)>;
-
-/// Where readings change nothing: values from `low` to `high`, both in, before `until`.
-#[derive(Debug, Clone, Copy)]
-struct Quiet {
-    low: f64,
-    high: f64,
-    until: i64,
-}
-
-impl Quiet {
-    /// Without a branch inside: which reading touches a restless rung cannot be guessed.
-    fn holds(&self, at: i64, value: f64) -> bool {
-        (self.low <= value) & (value <= self.high) & (at < self.until)
-    }
-}
-
-/// One rung on its way through a series.
-enum Course<'a> {
-    /// It looks at the value itself, against bounds.
-    Plain(Plain),
-    /// Each reading has to be looked at.
-    Careful(&'a Rule, RungState),
-}
-
-/// The phase is 0 out, 1 out with a timer, 2 entered, 3 entered with a timer.
-#[derive(Debug, Clone, Copy)]
-struct Plain {
-    phase: usize,
-    since: i64,
-    /// Between which values nothing changes, by phase.
-    between: [(f64, f64); 4],
-    /// Before the rung turns, by phase.
-    delay: [i64; 4],
-}
-
-impl<'a> Course<'a> {
-    fn new(rule: &'a Rule, state: RungState) -> Self {
-        let Some(between) = between(rule) else { return Self::Careful(rule, state) };
-        Self::Plain(Plain {
-            phase: usize::from(state.entered) << 1 | usize::from(state.timer_since.is_some()),
-            since: state.timer_since.map_or(0, Instant::ms),
-            between,
-            delay: [rule.on_delay_ms, rule.on_delay_ms, rule.off_delay_ms, rule.off_delay_ms],
-        })
-    }
-
-    /// Runs through a block whose values lie between `least` and `most`, adding what happened to `rung`.
-    fn run(&mut self, rung: usize, block: &Block, happened: &mut Happened) {
-        let mut happens = |place, (change, looked_at)| happened.push((place, Transition { rung, change, looked_at }));
-        match self {
-            Self::Plain(plain) if plain.passes(block) => {}
-            Self::Plain(plain) => plain.run(block, &mut happens),
-            Self::Careful(rule, state) => {
-                for (place, (at, value)) in block.at.iter().zip(block.value).enumerate() {
-                    if let Some(stepped) = rule.step(state, Reading { at: Instant::from_ms(*at), value: *value }) {
-                        happens(place, stepped);
-                    }
-                }
-            }
-        }
-    }
-
-    fn leave_in(self, state: &mut RungState) {
-        *state = match self {
-            Self::Careful(_, state) => state,
-            Self::Plain(plain) => RungState {
-                entered: plain.phase & 2 == 2,
-                timer_since: (plain.phase & 1 == 1).then(|| Instant::from_ms(plain.since)),
-                ..*state
-            },
-        };
-    }
-}
-
-impl Plain {
-    fn quiet(&self) -> Quiet {
-        let (low, high) = self.between[self.phase];
-        let due = self.since.saturating_add(self.delay[self.phase]);
-        Quiet { low, high, until: if self.phase & 1 == 1 { due } else { i64::MAX } }
-    }
-
-    /// No reading of the block changes anything.
-    fn passes(&self, block: &Block) -> bool {
-        let quiet = self.quiet();
-        quiet.low <= block.least && block.most <= quiet.high && block.at.last().is_none_or(|last| *last < quiet.until)
-    }
-
-    /// As [`Rule::step`] at each reading.
-    fn run(&mut self, block: &Block, happens: &mut impl FnMut(usize, (Change, f64))) {
-        // Its own copy, which the compiler can keep at hand.
-        let mut plain = *self;
-        let mut quiet = plain.quiet();
-        for (place, (&at, &value)) in block.at.iter().zip(block.value).enumerate() {
-            if quiet.holds(at, value) {
-                continue;
-            }
-            let timed = plain.phase & 1 == 1;
-            // Within its bounds and yet not quiet: the time is up. Else the value has turned back.
-            let within = (quiet.low <= value) & (value <= quiet.high);
-            let turns = (timed & within) | (!timed & (plain.delay[plain.phase] == 0));
-            plain.phase = if turns { (plain.phase & 2) ^ 2 } else { plain.phase ^ 1 };
-            plain.since = at;
-            quiet = plain.quiet();
-            if turns {
-                happens(place, (if plain.phase == 2 { Change::Entered } else { Change::Left }, value));
-            }
-        }
-        *self = plain;
-    }
-}
-
-fn between(rule: &Rule) -> Option<[(f64, f64); 4]> {
-    if rule.derived != Derived::Value {
-        return None;
-    }
-    let (below, above) = (f64::NEG_INFINITY, f64::INFINITY);
-    match &rule.zone {
-        Zone::High { enter, leave } => {
-            Some([(below, enter.next_down()), (*enter, above), (*leave, above), (below, leave.next_down())])
-        }
-        Zone::Low { enter, leave } => {
-            Some([(enter.next_up(), above), (below, *enter), (below, *leave), (leave.next_up(), above)])
-        }
-        Zone::Values(_) => None,
-    }
-}
 
 /// Some readings in a row.
 struct Block<'a> {
@@ -170,6 +47,97 @@ impl<'a> Block<'a> {
     }
 }
 
+/// A bit for each of up to 64 values.
+fn bits(values: &[f64], is: impl Fn(f64) -> bool) -> u64 {
+    values.iter().enumerate().fold(0, |bits, (place, value)| bits | u64::from(is(*value)) << place)
+}
+
+/// The first place from `from` on whose bit is set; 64 where none is.
+fn next_bit(bits: u64, from: usize) -> usize {
+    let ahead = if from < WORD { bits & (u64::MAX << from) } else { 0 };
+    ahead.trailing_zeros() as usize
+}
+
+impl Rule {
+    /// As [`Rule::step`] at each reading of a block, handing on the place and what happened there.
+    fn go(&self, state: &mut RungState, block: &Block, mut happens: impl FnMut(usize, (Change, f64))) {
+        let base = match self.derived {
+            Derived::Value => 0.0,
+            Derived::Change { baseline } => baseline,
+            Derived::Rate { .. } => {
+                for (place, (at, value)) in block.at.iter().zip(block.value).enumerate() {
+                    let stepped = self.step(state, Reading { at: Instant::from_ms(*at), value: *value });
+                    stepped.into_iter().for_each(|stepped| happens(place, stepped));
+                }
+                return;
+            }
+        };
+        if state.timer_since.is_none() && self.is_out_of_reach(state.entered, block.least - base, block.most - base) {
+            return;
+        }
+        for (word, values) in block.value.chunks(WORD).enumerate() {
+            let first = word * WORD;
+            let (beyond, behind) = match &self.zone {
+                Zone::High { enter, leave } => {
+                    (bits(values, |value| value - base >= *enter), bits(values, |value| value - base < *leave))
+                }
+                Zone::Low { enter, leave } => {
+                    (bits(values, |value| value - base <= *enter), bits(values, |value| value - base > *leave))
+                }
+                zone @ Zone::Values(_) => {
+                    (bits(values, |value| zone.in_zone(value - base)), bits(values, |value| zone.clears(value - base)))
+                }
+            };
+            let at = &block.at[first..first + values.len()];
+            self.through(state, at, beyond, behind, |place, change| {
+                happens(first + place, (change, values[place] - base));
+            });
+        }
+    }
+
+    /// No value between the two, both in, pulls a rung without a timer to its other state.
+    fn is_out_of_reach(&self, entered: bool, least: f64, most: f64) -> bool {
+        match &self.zone {
+            Zone::Values(_) => false,
+            zone if entered => !zone.clears(least) && !zone.clears(most),
+            zone => !zone.in_zone(least) && !zone.in_zone(most),
+        }
+    }
+
+    /// From run to run through up to 64 readings, of which the bits tell which are in the zone and which clear it.
+    fn through(
+        &self,
+        state: &mut RungState,
+        at: &[i64],
+        beyond: u64,
+        behind: u64,
+        mut happens: impl FnMut(usize, Change),
+    ) {
+        let mut place = 0;
+        while place < at.len() {
+            let (towards, delay) = if state.entered { (behind, self.off_delay_ms) } else { (beyond, self.on_delay_ms) };
+            let since = if let Some(since) = state.timer_since {
+                since
+            } else {
+                place = next_bit(towards, place);
+                let Some(first) = at.get(place) else { return };
+                Instant::from_ms(*first)
+            };
+            let end = next_bit(!towards, place).min(at.len());
+            let due = since.ms().saturating_add(delay);
+            if end > place && at[end - 1] >= due {
+                place += at[place..end].partition_point(|at| *at < due);
+                *state = RungState { entered: !state.entered, timer_since: None, ..*state };
+                happens(place, if state.entered { Change::Entered } else { Change::Left });
+                place += 1;
+            } else {
+                state.timer_since = (end == at.len()).then_some(since);
+                place = end;
+            }
+        }
+    }
+}
+
 impl Machine {
     /// As [`Self::step`] for each reading of a part of `columns`, handing what changed to `each` with its instant.
     pub fn run(
@@ -179,16 +147,16 @@ impl Machine {
         part: Range<usize>,
         each: &mut impl FnMut(Instant, &[Transition]),
     ) {
-        let mut courses: Vec<Course> =
-            self.rules.iter().zip(&*states).map(|(rule, state)| Course::new(rule, *state)).collect();
         let (mut happened, mut changed): (Happened, _) = (Vec::new(), Vec::new());
         let blocks = columns.at()[part.clone()].chunks(BLOCK).zip(columns.values()[part].chunks(BLOCK));
         for (at, value) in blocks {
             let block = Block::new(at, value);
-            for (rung, course) in courses.iter_mut().enumerate() {
-                course.run(rung, &block, &mut happened);
+            for (rung, (rule, state)) in self.rules.iter().zip(&mut *states).enumerate() {
+                rule.go(state, &block, |place, (change, looked_at)| {
+                    happened.push((place, Transition { rung, change, looked_at }));
+                });
             }
-            // One an instant: what happened at one place happened together.
+            // One reading an instant: what happened at one place happened together.
             happened.sort_by_key(|(place, _)| *place);
             for together in happened.chunk_by(|a, b| a.0 == b.0) {
                 changed.extend(together.iter().map(|(_, transition)| *transition));
@@ -197,9 +165,6 @@ impl Machine {
                 changed.clear();
             }
             happened.clear();
-        }
-        for (state, course) in states.iter_mut().zip(courses) {
-            course.leave_in(state);
         }
     }
 }

@@ -400,9 +400,13 @@ mod tests {
             let level = |side, level, setpoint| PlainLevel {
                 side, level, setpoint, deadband: 1.0, on_delay_ms: on * MINUTE, off_delay_ms: off * MINUTE,
             };
-            let machine = Machine::of_levels(&[
+            let mut machine = Machine::of_levels(&[
                 level(RungSide::High, 1, 9.0), level(RungSide::High, 2, 12.0), level(RungSide::Low, 1, 3.0),
+                level(RungSide::High, 1, 4.0), level(RungSide::Low, 1, -60.0), level(RungSide::Grade, 1, 0.0),
             ]);
+            machine.rules[3].derived = Derived::Change { baseline: 6.0 };
+            machine.rules[4].derived = Derived::Rate { over_ms: 3 * MINUTE };
+            machine.rules[5].zone = Zone::Values(vec![2.0, 7.0]);
             let mut columns = Columns::default();
             let mut at = 0;
             for (value, calm) in values.into_iter().zip(calm) {
