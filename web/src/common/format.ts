@@ -1,8 +1,23 @@
 import type { Definition, Figure, Severity, WorkKind, WorkState } from './api'
 import { installation } from './installation'
 
-const number = (digits: number) =>
-  new Intl.NumberFormat('en-GB', { minimumFractionDigits: digits, maximumFractionDigits: digits })
+/** What `make` makes of a key, made once: making a format takes a hundred times as long as using it. */
+function once<K, T>(make: (key: K) => T): (key: K) => T {
+  const made = new Map<K, T>()
+  return (key) => {
+    const known = made.get(key) ?? make(key)
+    made.set(key, known)
+    return known
+  }
+}
+
+const number = once(
+  (digits: number) =>
+    new Intl.NumberFormat('en-GB', { minimumFractionDigits: digits, maximumFractionDigits: digits }),
+)
+const significant = once(
+  (digits: number) => new Intl.NumberFormat('en-GB', { maximumSignificantDigits: digits }),
+)
 const whole = number(0)
 const tenth = number(1)
 
@@ -31,9 +46,7 @@ export function duration(ms: number): string {
 
 /** A number with at most four significant digits. */
 export function plain(value: number): string {
-  return new Intl.NumberFormat('en-GB', {
-    maximumSignificantDigits: Math.abs(value) >= 10_000 ? 7 : 4,
-  }).format(value)
+  return significant(Math.abs(value) >= 10_000 ? 7 : 4).format(value)
 }
 
 const shown: Record<string, string> = { Cel: '°C', '[g]': 'g', '1': '', um: 'µm' }
@@ -65,22 +78,27 @@ export function figure(value: Figure | undefined, definition: Definition): strin
   }
 }
 
-function zoned(options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
-  return new Intl.DateTimeFormat('en-GB', { timeZone: installation.value.time_zone, ...options })
-}
+/** Formats by the installation's time zone. */
+const zoned = (options: Intl.DateTimeFormatOptions) =>
+  once((timeZone: string) => new Intl.DateTimeFormat('en-GB', { timeZone, ...options }))
+const day = { day: 'numeric', month: 'short', year: 'numeric' } as const
+const dates = zoned(day)
+const times = zoned({ ...day, hour: '2-digit', minute: '2-digit' })
+const inputs = zoned({
+  year: 'numeric',
+  month: '2-digit',
+  day: '2-digit',
+  hour: '2-digit',
+  minute: '2-digit',
+  hourCycle: 'h23',
+})
 
 export function date(at: string | number): string {
-  return zoned({ day: 'numeric', month: 'short', year: 'numeric' }).format(new Date(at))
+  return dates(installation.value.time_zone).format(new Date(at))
 }
 
 export function dateTime(at: string | number): string {
-  return zoned({
-    day: 'numeric',
-    month: 'short',
-    year: 'numeric',
-    hour: '2-digit',
-    minute: '2-digit',
-  }).format(new Date(at))
+  return times(installation.value.time_zone).format(new Date(at))
 }
 
 /** How long before `now`: `3 days ago`. */
@@ -100,15 +118,7 @@ export function ago(at: string, now: number): string {
 /** An instant as a local date and time input wants it. */
 export function toLocal(at: string | number): string {
   const parts = Object.fromEntries(
-    zoned({
-      year: 'numeric',
-      month: '2-digit',
-      day: '2-digit',
-      hour: '2-digit',
-      minute: '2-digit',
-      second: '2-digit',
-      hourCycle: 'h23',
-    })
+    inputs(installation.value.time_zone)
       .formatToParts(new Date(at))
       .map((part) => [part.type, part.value]),
   )
