@@ -117,7 +117,7 @@ fn a_limit_of_six_g_would_have_caught_the_bearing_more_than_five_weeks_before() 
             let (meter, given) = ("G1-DRV-GBX-ACC", Some(ladder.clone()));
             let which = replay::FinderAsked { rung: 0, steps: Some(50), deadbands: vec![] };
             let found = replay::finder(&asking, meter, span, given.clone(), &which, &asked)?;
-            Ok::<_, StoreError>((replay::of_meter(&asking, meter, span, given, &asked)?, found))
+            Ok::<_, StoreError>((replay::of_meter(&asking, meter, span, given, &asked, None)?, found))
         })
         .unwrap();
     assert_eq!(

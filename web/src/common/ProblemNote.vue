@@ -8,11 +8,13 @@ const props = defineProps<{
   shown?: string[]
 }>()
 
+/** A field's own name, without the way to it through the body that was sent. */
+const named = (field: string) => field.split('.').at(-1)?.replaceAll('_', ' ')
 const lines = computed(() => {
   if (!props.error) return []
   if (!(props.error instanceof Problem)) return [String(props.error)]
   const rest = props.error.fields.filter((error) => !props.shown?.includes(error.field))
-  if (props.error.fields.length) return rest.map((error) => `${error.field}: ${error.reason}`)
+  if (props.error.fields.length) return rest.map((error) => `${named(error.field)}: ${error.reason}`)
   return [props.error.message]
 })
 </script>

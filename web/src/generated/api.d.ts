@@ -1620,6 +1620,11 @@ export interface components {
             start: components["schemas"]["Instant"];
             work_order?: components["schemas"]["WorkOrderId"] | null;
         };
+        /** @description A part of a chart's time axis. */
+        Drawn: {
+            from: components["schemas"]["Instant"];
+            to: components["schemas"]["Instant"];
+        };
         /** @description An answer that another one followed. */
         EarlierAnswer: {
             at: components["schemas"]["Instant"];
@@ -2196,6 +2201,8 @@ export interface components {
             meters: components["schemas"]["MeterReplay"][];
             missed: number;
             nuisance: number;
+            /** @description What the failures of the span were coded with, chosen or not, the most frequent first. */
+            problems: components["schemas"]["ProblemCount"][];
             readings: number;
             span: components["schemas"]["Span"];
             work: number;
@@ -2353,6 +2360,10 @@ export interface components {
             nuisance: number;
             readings: number;
             work: number;
+        };
+        /** @description A ladder to run over a meter's past, and which part of that is drawn: all of it without. */
+        MeterReplayBody: components["schemas"]["ReplayBody"] & {
+            drawn?: components["schemas"]["Drawn"] | null;
         };
         /** @description A meter as listed and looked at. */
         MeterRow: {
@@ -2643,6 +2654,12 @@ export interface components {
             reason: string;
             to?: components["schemas"]["Instant"] | null;
         };
+        /** @description A problem that failures were coded with, and how many. */
+        ProblemCount: {
+            code: string;
+            failures: number;
+            name: string;
+        };
         /** @description How far an import is. */
         Progress: {
             /** @description 0 before it is known. */
@@ -2779,8 +2796,8 @@ export interface components {
         };
         /** @description What a ladder would have done in a span. */
         ReplayView: {
-            /** @description Entered and left by rung of the ladder. */
-            alarms: components["schemas"]["WouldBeAlarm"][];
+            /** @description Entered and left by rung of the ladder, in the part that is drawn; many near together as one. */
+            alarms: components["schemas"]["Stretch"][];
             /** @description In words, what was taken as given. */
             assumptions: string[];
             averted: number;
@@ -2798,8 +2815,9 @@ export interface components {
             /** Format: int64 */
             median_warning_ms?: number | null;
             missed: number;
-            more_alarms: number;
             nuisance: number;
+            /** @description What the failures of the span were coded with, chosen or not, the most frequent first. */
+            problems: components["schemas"]["ProblemCount"][];
             readings: number;
             span: components["schemas"]["Span"];
             spells: components["schemas"]["Spell"][];
@@ -3073,6 +3091,14 @@ export interface components {
          * @enum {string}
          */
         Status: "draft" | "active" | "retired";
+        /** @description One alarm, or several of one rung that are drawn as one. */
+        Stretch: {
+            /** @description How many alarms it stands for. */
+            alarms: number;
+            entered_at: components["schemas"]["Instant"];
+            left_at?: components["schemas"]["Instant"] | null;
+            rung: number;
+        };
         /** @description When a ladder looks away: while another meter says that nothing runs. */
         Suspension: {
             /**
@@ -3449,12 +3475,6 @@ export interface components {
             /** @description The alarms that raised and joined it, in order of time. */
             occurrences: components["schemas"]["AlarmRow"][];
             unit: string;
-        };
-        /** @description A rung that was entered, until it was left; open at the end of history. */
-        WouldBeAlarm: {
-            entered_at: components["schemas"]["Instant"];
-            left_at?: components["schemas"]["Instant"] | null;
-            rung: number;
         };
         /** @description Work that would have been raised. */
         WouldBeWork: {
@@ -4942,7 +4962,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ReplayBody"];
+                "application/json": components["schemas"]["MeterReplayBody"];
             };
         };
         responses: {

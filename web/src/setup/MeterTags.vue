@@ -32,7 +32,7 @@ const fields = [
 
 <template>
   <section aria-label="Tags">
-    <h2>Tags <button class="act" @click="adding = !adding">Add a tag</button></h2>
+    <h2 class="ruled">Tags <button class="act" @click="adding = !adding">Add a tag</button></h2>
     <p class="quiet small">
       Names that gateways have for meters. A reading may come under its tag, in its own unit: it is turned
       into the meter’s.
@@ -87,9 +87,6 @@ const fields = [
 
 <style scoped>
 h2 {
-  display: flex;
-  justify-content: space-between;
-  align-items: baseline;
   margin-top: 26px;
 }
 </style>

@@ -30,7 +30,7 @@ const active = computed(() => (data.value?.webhooks ?? []).filter((one) => one.a
 
 <template>
   <section aria-label="Webhooks">
-    <h2>Webhooks <button class="act" @click="adding = !adding">Add an address</button></h2>
+    <h2 class="ruled">Webhooks <button class="act" @click="adding = !adding">Add an address</button></h2>
     <p class="quiet small">
       Alarms, raised work and its states are sent as JSON, signed with the secret
       (<code>x-fair-tally-signature</code>, HMAC-SHA256), tried again with longer and longer waits, and known
@@ -110,9 +110,6 @@ const active = computed(() => (data.value?.webhooks ?? []).filter((one) => one.a
 
 <style scoped>
 h2 {
-  display: flex;
-  justify-content: space-between;
-  align-items: baseline;
   margin-top: 26px;
 }
 </style>

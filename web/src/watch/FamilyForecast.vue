@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { refDebounced } from '@vueuse/core'
 import { computed } from 'vue'
 import { answer, api, type Ladder } from '../common/api'
 import { ago, date, plain, unit as shown } from '../common/format'
@@ -8,6 +7,7 @@ import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
+import { usePaced } from '../common/usePaced'
 
 const props = defineProps<{
   /** Code of the equipment class. */
@@ -17,11 +17,8 @@ const props = defineProps<{
   ladder: Ladder
 }>()
 const { period, to } = useAddress()
-const asked = refDebounced(
-  computed(() => JSON.stringify(props.ladder)),
-  150,
-)
-const { data, error } = useQuery({
+const { asked, follow } = usePaced(computed(() => JSON.stringify(props.ladder)))
+const { data, error, isFetching } = useQuery({
   queryKey: ['forecast', 'family', () => props.equipmentClass, () => props.name, period, asked],
   queryFn: () =>
     answer(
@@ -33,13 +30,14 @@ const { data, error } = useQuery({
   placeholderData: (before) => before,
   retry: false,
 })
+follow(isFetching)
 </script>
 
 <template>
   <section aria-label="Forecast" data-test="family-forecast">
     <ProblemNote v-if="!data" :error="error" />
     <template v-if="data">
-      <p class="sentence">
+      <p class="verdict">
         {{ data.length }} {{ data.length === 1 ? 'meter is' : 'meters are' }} on the way to a rung<template
           v-if="data[0]"
           >, the first {{ ago(data[0].reached[0]!.at, now) }}</template
@@ -80,11 +78,6 @@ const { data, error } = useQuery({
 <style scoped>
 section {
   margin-bottom: 16px;
-}
-
-.sentence {
-  margin: 8px 0 4px;
-  font: 500 18px/1.35 var(--serif);
 }
 
 .reached {

@@ -162,7 +162,7 @@ const inRungs = computed(() => (problem.value?.fields ?? []).some(({ field }) =>
     </p>
     <div class="sides">
       <div>
-        <p v-if="sums" class="sentence" data-test="family-preview">
+        <p v-if="sums" class="verdict" data-test="family-preview">
           {{ sums.changed }} of {{ rows.length }} meters would change, {{ sums.keeps }}
           {{ sums.keeps === 1 ? 'keeps its own' : 'keep their own'
           }}<template v-if="sums.refused">, {{ sums.refused }} can’t have them</template>; {{ sums.ended }}
@@ -295,11 +295,6 @@ const inRungs = computed(() => (problem.value?.fields ?? []).some(({ field }) =>
   grid-template-columns: minmax(0, 1fr) 336px;
   gap: 28px;
   margin-top: 12px;
-}
-
-.sentence {
-  margin: 0 0 10px;
-  font: 500 18px/1.35 var(--serif);
 }
 
 .save {

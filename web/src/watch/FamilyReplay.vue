@@ -1,15 +1,15 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { refDebounced } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { answer, api, type Ladder } from '../common/api'
 import { hours, money } from '../common/format'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
-import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
-import FinderCurve from './FinderCurve.vue'
-import { rungName } from './ladder'
+import { usePaced } from '../common/usePaced'
+import JudgedBy from './JudgedBy.vue'
+import RungFinder from './RungFinder.vue'
+import { useJudging } from './useJudging'
 
 const props = defineProps<{
   /** Code of the equipment class. */
@@ -19,23 +19,24 @@ const props = defineProps<{
 }>()
 const draft = defineModel<Ladder>({ required: true })
 const { period } = useAddress()
+const { judging } = useJudging()
 
-const asked = refDebounced(
-  computed(() => JSON.stringify(draft.value)),
-  150,
-)
-const { data, error } = useQuery({
+const wanted = computed(() => ({ ...judging.value, ladder: draft.value }))
+type Asked = typeof wanted.value
+const { asked, follow } = usePaced(computed(() => JSON.stringify(wanted.value)))
+const { data, error, isFetching } = useQuery({
   queryKey: ['replay', 'family', () => props.equipmentClass, () => props.name, period, asked],
   queryFn: () =>
     answer(
       api.POST('/api/v1/families/{class}/{name}/replay', {
         params: { path: { class: props.equipmentClass, name: props.name } },
-        body: { period: period.value, ladder: JSON.parse(asked.value) as Ladder },
+        body: { period: period.value, ...(JSON.parse(asked.value) as Asked) },
       }),
     ),
   placeholderData: (before) => before,
   retry: false,
 })
+follow(isFetching)
 const count = (n: number, one: string, many: string) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`
 const sentence = computed(() => {
   const all = data.value
@@ -46,16 +47,11 @@ const sentence = computed(() => {
     : 'No failure came in this period'
   return `${caught}; ${count(all.nuisance, 'nuisance spell', 'nuisance spells')}, ${count(all.work, 'work order', 'work orders')}.`
 })
-/** The rung that the finder moves. */
-const chosen = ref<number>()
-const movable = computed(() =>
-  draft.value.rungs.flatMap((rung, place) => (rung.setpoint == null ? [] : [{ rung, place }])),
-)
 const ask = (place: number, ladder: Ladder, deadbands: number[] = []) =>
   answer(
     api.POST('/api/v1/families/{class}/{name}/finder', {
       params: { path: { class: props.equipmentClass, name: props.name } },
-      body: { period: period.value, ladder, rung: place, steps: 50, deadbands },
+      body: { period: period.value, ...judging.value, ladder, rung: place, steps: 50, deadbands },
     }),
   )
 </script>
@@ -64,33 +60,14 @@ const ask = (place: number, ladder: Ladder, deadbands: number[] = []) =>
   <section aria-live="polite" data-test="family-replay">
     <ProblemNote v-if="!data" :error="error" />
     <template v-if="data">
-      <p class="sentence">{{ sentence }}</p>
+      <p class="verdict">{{ sentence }}</p>
+      <JudgedBy :offered="data.problems" />
       <p class="quiet small">
         Over {{ data.readings.toLocaleString('en-GB') }} readings; the work would have taken
         {{ hours(data.hours) }} h and {{ money(Math.round(data.cost)) }} {{ installation.currency }}, at what
         such work usually comes to.
       </p>
-      <p v-if="movable.length" class="find">
-        Find a setpoint for
-        <button
-          v-for="one in movable"
-          :key="one.place"
-          type="button"
-          class="plain rung"
-          :aria-pressed="chosen === one.place"
-          @click="chosen = chosen === one.place ? undefined : one.place"
-        >
-          <SeverityStrokes :severity="one.rung.severity" /> {{ rungName(one.rung) }}
-        </button>
-      </p>
-      <FinderCurve
-        v-if="chosen !== undefined && draft.rungs[chosen]"
-        v-model="draft"
-        :of="`${equipmentClass}/${name}`"
-        :unit="unit"
-        :place="chosen"
-        :ask="ask"
-      />
+      <RungFinder v-model="draft" :of="`${equipmentClass}/${name}`" :unit="unit" :ask="ask" />
     </template>
   </section>
 </template>
@@ -98,26 +75,5 @@ const ask = (place: number, ladder: Ladder, deadbands: number[] = []) =>
 <style scoped>
 section {
   margin-bottom: 16px;
-}
-
-.sentence {
-  margin: 0 0 4px;
-  font: 500 18px/1.35 var(--serif);
-}
-
-.find {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 16px;
-  margin: 6px 0;
-}
-
-.rung {
-  color: var(--accent);
-  font-weight: 600;
-}
-
-.rung[aria-pressed='true'] {
-  border-bottom: 2px solid var(--accent);
 }
 </style>

@@ -6,6 +6,7 @@ import { plain, unit as shown } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import { tidy } from './ladder'
+import { useJudging } from './useJudging'
 
 const props = defineProps<{
   /** Whose curve it is: a meter's code, or a family. */
@@ -19,6 +20,7 @@ const props = defineProps<{
 }>()
 const draft = defineModel<Ladder>({ required: true })
 const { period } = useAddress()
+const { judging } = useJudging()
 
 const WIDTH = 600
 const HEIGHT = 150
@@ -28,7 +30,7 @@ const DAY = 86_400_000
 /** The rung without its setpoint: where it stands now does not change what each setpoint would come to. */
 const shape = computed(() => JSON.stringify({ ...draft.value.rungs[props.place], setpoint: 0 }))
 const { data, error } = useQuery({
-  queryKey: ['finder', () => props.of, period, () => props.place, shape],
+  queryKey: ['finder', () => props.of, period, judging, () => props.place, shape],
   queryFn: () => props.ask(props.place, draft.value),
   placeholderData: (before) => before,
 })
@@ -43,7 +45,7 @@ const others = computed(() => {
   return SHARES.map((share) => tidy(share * (last - first)))
 })
 const compared = useQuery({
-  queryKey: ['finder', 'deadbands', () => props.of, period, () => props.place, shape, others],
+  queryKey: ['finder', 'deadbands', () => props.of, period, judging, () => props.place, shape, others],
   queryFn: () => props.ask(props.place, draft.value, others.value),
   enabled: () => comparing.value && points.value.length > 0,
   placeholderData: (before) => before,

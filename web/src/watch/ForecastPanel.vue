@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { refDebounced } from '@vueuse/core'
-import { computed, toRef, watch } from 'vue'
+import { computed, watch } from 'vue'
 import { answer, api, type ForecastView, type Ladder, type MeterDetail } from '../common/api'
 import { ago, date, plain, unit } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
+import { usePaced } from '../common/usePaced'
 import type { View } from './geometry'
 import { rungName } from './ladder'
 
@@ -19,15 +19,14 @@ const props = defineProps<{
 /** What is drawn on the trend. */
 const drawn = defineModel<ForecastView | undefined>('drawn', { required: true })
 
-const asked = refDebounced(
-  toRef(() => ({
+const { asked, follow } = usePaced(
+  computed(() => ({
     from: props.view.from,
     to: Math.min(props.view.to, now.value),
     ladder: JSON.stringify(props.ladder),
   })),
-  150,
 )
-const { data, error } = useQuery({
+const { data, error, isFetching } = useQuery({
   queryKey: ['forecast', () => props.meter.code, asked],
   queryFn: () =>
     answer(
@@ -43,6 +42,7 @@ const { data, error } = useQuery({
   placeholderData: (before) => before,
   retry: false,
 })
+follow(isFetching)
 watch(data, (forecast) => (drawn.value = forecast), { immediate: true })
 
 const slope = computed(() => {
@@ -56,13 +56,13 @@ const slope = computed(() => {
 
 <template>
   <section aria-label="Forecast" data-test="forecast">
-    <h2>
+    <h2 class="ruled">
       Where it is heading
       <span class="quiet small">by the stretch shown, {{ date(view.from) }} – {{ date(asked.to) }}</span>
     </h2>
     <ProblemNote :error="error" />
     <template v-if="data">
-      <p v-if="data.line" class="sentence">{{ slope }}.</p>
+      <p v-if="data.line" class="verdict">{{ slope }}.</p>
       <p v-else class="quiet">A line needs at least three readings; zoom out to show more.</p>
       <p v-if="data.use_per_day != null">
         Used by {{ plain(data.use_per_day) }} {{ unit(meter.unit) }} a day on average.
@@ -90,22 +90,6 @@ const slope = computed(() => {
 <style scoped>
 section {
   margin-top: 16px;
-}
-
-h2 {
-  border-bottom: 1.5px solid var(--ink);
-  padding-bottom: 4px;
-}
-
-h2 span {
-  font-family: var(--sans);
-  font-weight: 400;
-  margin-left: 8px;
-}
-
-.sentence {
-  margin: 8px 0 6px;
-  font: 500 18px/1.35 var(--serif);
 }
 
 ul {

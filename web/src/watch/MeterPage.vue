@@ -106,7 +106,7 @@ watch(ahead, (to, before) => {
 const shelving = ref(false)
 const unshelve = useChange(() => answer(api.DELETE('/api/v1/meters/{code}/shelf', { params: path.value })))
 
-const { replay, error: unplayed } = useReplay(() => props.meter, draft, period)
+const { replay, last: verdict, error: unplayed } = useReplay(() => props.meter, draft, period, view)
 const entering = ref(false)
 </script>
 
@@ -201,7 +201,7 @@ const entering = ref(false)
         <ReplayVerdict
           v-model="draft"
           :meter="meter.data.value"
-          :replay="replay"
+          :replay="verdict"
           :error="unplayed"
           :edited="changed"
         />

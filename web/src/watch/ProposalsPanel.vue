@@ -86,7 +86,7 @@ const inputs = (proposal: Proposal) =>
 
 <template>
   <section aria-label="Proposals" data-test="proposals">
-    <h2>
+    <h2 class="ruled">
       Proposed from a baseline
       <span class="quiet small"> {{ date(view.from) }} – {{ date(view.to) }}; {{ hint }} </span>
     </h2>
@@ -153,17 +153,6 @@ const inputs = (proposal: Proposal) =>
 <style scoped>
 section {
   margin-top: 16px;
-}
-
-h2 {
-  border-bottom: 1.5px solid var(--ink);
-  padding-bottom: 4px;
-}
-
-h2 span {
-  font-family: var(--sans);
-  font-weight: 400;
-  margin-left: 8px;
 }
 
 .choices {

@@ -1,14 +1,15 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed } from 'vue'
 import type { components } from '../generated/api'
 import { answer, api, type Ladder, type MeterDetail } from '../common/api'
-import { date, hours, money } from '../common/format'
+import { date, dateTime, hours, money } from '../common/format'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
-import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
-import FinderCurve from './FinderCurve.vue'
+import RungFinder from './RungFinder.vue'
+import JudgedBy from './JudgedBy.vue'
 import { rungName } from './ladder'
+import { useJudging } from './useJudging'
 
 const props = defineProps<{
   meter: MeterDetail
@@ -19,6 +20,7 @@ const props = defineProps<{
 }>()
 const draft = defineModel<Ladder>({ required: true })
 const { period, to } = useAddress()
+const { judging } = useJudging()
 
 const DAY = 86_400_000
 const days = (ms: number) => Math.floor(ms / DAY)
@@ -43,35 +45,28 @@ const sentence = computed(() => {
   return `${caught}${before}; ${count(view.nuisance, 'nuisance spell', 'nuisance spells')}, ${count(view.work.length, 'work order', 'work orders')}.`
 })
 const names = computed(() => draft.value.rungs.map(rungName))
+const nuisance = computed(() => (props.replay?.spells ?? []).filter((spell) => spell.verdict === 'nuisance'))
 const usual = computed(() => props.replay?.usual_work)
 
-/** The rung that the finder moves. */
-const chosen = ref<number>()
-const movable = computed(() =>
-  draft.value.rungs.flatMap((rung, place) => (rung.setpoint == null ? [] : [{ rung, place }])),
-)
 const ask = (place: number, ladder: Ladder, deadbands: number[] = []) =>
   answer(
     api.POST('/api/v1/meters/{code}/finder', {
       params: { path: { code: props.meter.code } },
-      body: { period: period.value, ladder, rung: place, steps: 50, deadbands },
+      body: { period: period.value, ...judging.value, ladder, rung: place, steps: 50, deadbands },
     }),
   )
-watch(
-  () => props.meter.code,
-  () => (chosen.value = undefined),
-)
 </script>
 
 <template>
   <section v-if="draft.rungs.length" class="replay" aria-live="polite" data-test="replay">
-    <h2>
+    <h2 class="ruled">
       {{ edited ? 'What these limits would have done' : 'What the limits in force come to' }}
       <span class="quiet small">in this period, run over its readings</span>
     </h2>
     <ProblemNote :error="error" />
-    <template v-if="replay">
-      <p class="sentence" data-test="verdict">{{ sentence }}</p>
+    <div v-if="replay" :class="{ before: error }">
+      <p class="verdict" data-test="verdict">{{ sentence }}</p>
+      <JudgedBy :offered="replay.problems" />
       <ul v-if="replay.failures.length" class="failures">
         <li v-for="failure in replay.failures.slice(0, 8)" :key="failure.work_order">
           <strong :class="failure.warning_ms == null ? 'missed' : 'caught'">
@@ -107,32 +102,19 @@ watch(
           <dd>{{ count(replay.chattering, 'time', 'times') }}</dd>
         </div>
       </dl>
-      <p v-if="movable.length" class="find">
-        Find a setpoint for
-        <button
-          v-for="one in movable"
-          :key="one.place"
-          class="plain rung"
-          :aria-pressed="chosen === one.place"
-          :data-test="`find-${one.rung.side}-${one.rung.severity}`"
-          @click="chosen = chosen === one.place ? undefined : one.place"
-        >
-          <SeverityStrokes :severity="one.rung.severity" /> {{ names[one.place] }}
-        </button>
-      </p>
-      <FinderCurve
-        v-if="chosen !== undefined && draft.rungs[chosen]"
-        v-model="draft"
-        :of="meter.code"
-        :unit="meter.unit"
-        :place="chosen"
-        :ask="ask"
-      />
+      <details v-if="nuisance.length" class="small" data-test="nuisance">
+        <summary class="quiet">When they were a nuisance</summary>
+        <p v-for="spell in nuisance.slice(0, 20)" :key="spell.from" class="quiet">
+          {{ dateTime(spell.from) }} to {{ dateTime(spell.to!) }}
+        </p>
+        <p v-if="replay.nuisance > 20" class="quiet">{{ replay.nuisance - 20 }} more.</p>
+      </details>
+      <RungFinder v-model="draft" :of="meter.code" :unit="meter.unit" :ask="ask" />
       <details class="small">
         <summary class="quiet">What is taken as given</summary>
         <p v-for="line in replay.assumptions" :key="line" class="quiet">{{ line }}</p>
       </details>
-    </template>
+    </div>
   </section>
 </template>
 
@@ -141,20 +123,9 @@ watch(
   margin-top: 16px;
 }
 
-h2 {
-  border-bottom: 1.5px solid var(--ink);
-  padding-bottom: 4px;
-}
-
-h2 span {
-  font-family: var(--sans);
-  font-weight: 400;
-  margin-left: 8px;
-}
-
-.sentence {
-  margin: 8px 0 6px;
-  font: 500 18px/1.35 var(--serif);
+/* Of the limits before those that cannot be. */
+.before {
+  opacity: 0.5;
 }
 
 .failures {
@@ -194,22 +165,6 @@ dt {
 
 dd {
   margin: 0;
-}
-
-.find {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 16px;
-  margin: 6px 0;
-}
-
-.rung {
-  color: var(--accent);
-  font-weight: 600;
-}
-
-.rung[aria-pressed='true'] {
-  border-bottom: 2px solid var(--accent);
 }
 
 details p {

@@ -86,7 +86,10 @@ const wouldBe = computed(() =>
         x: x(alarm.entered_at),
         width: Math.max(3, x(alarm.left_at) - x(alarm.entered_at)),
         y: 3 * LANE + 3 + (3 - severities.indexOf(severity)) * 4.5,
-        title: `${severity} would have been entered, ${dateTime(alarm.entered_at)}`,
+        title:
+          alarm.alarms > 1
+            ? `${severity} would have been entered ${alarm.alarms} times, from ${dateTime(alarm.entered_at)}`
+            : `${severity} would have been entered, ${dateTime(alarm.entered_at)}`,
         test: 'would-be-alarm',
       }
     }),

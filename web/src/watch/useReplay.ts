@@ -1,28 +1,48 @@
 import { useQuery } from '@tanstack/vue-query'
-import { refDebounced } from '@vueuse/core'
-import { type MaybeRefOrGetter, type Ref, computed, toValue } from 'vue'
+import { type MaybeRefOrGetter, type Ref, computed, shallowRef, toValue, watch } from 'vue'
 import { answer, api, type Ladder } from '../common/api'
+import { usePaced } from '../common/usePaced'
+import type { View } from './geometry'
+import { useJudging } from './useJudging'
 
-/** How long a hand may rest before the server is asked again, in milliseconds. */
-const REST = 50
-
-/** What the edited ladder would have done in the period. It follows the hand: the last answer stands until the next. */
-export function useReplay(meter: MaybeRefOrGetter<string>, draft: Ref<Ladder>, period: Ref<string>) {
-  const text = computed(() => JSON.stringify(draft.value))
-  const asked = refDebounced(text, REST)
+/**
+ * What the edited ladder would have done in the period, its alarms drawn for what is in view. It follows the hand: the last
+ * answer stands until the next.
+ */
+export function useReplay(
+  meter: MaybeRefOrGetter<string>,
+  draft: Ref<Ladder>,
+  period: Ref<string>,
+  view: Ref<View | undefined>,
+) {
+  const { judging } = useJudging()
+  const drawn = computed(() => {
+    const [from, to] = [view.value?.from, view.value?.to].map((ms) => ms && new Date(ms).toISOString())
+    return from && to ? { from, to } : undefined
+  })
+  const wanted = computed(() => ({ ...judging.value, drawn: drawn.value, ladder: draft.value }))
+  type Asked = typeof wanted.value
+  const { asked, follow } = usePaced(computed(() => JSON.stringify(wanted.value)))
   const { data, error, isFetching } = useQuery({
     queryKey: ['replay', meter, period, asked],
     queryFn: () =>
       answer(
         api.POST('/api/v1/meters/{code}/replay', {
           params: { path: { code: toValue(meter) } },
-          body: { period: period.value, ladder: JSON.parse(asked.value) as Ladder },
+          body: { period: period.value, ...(JSON.parse(asked.value) as Asked) },
         }),
       ),
     enabled: () => draft.value.rungs.length > 0,
     placeholderData: (before) => before,
     retry: false,
   })
+  follow(isFetching)
   const replay = computed(() => (draft.value.rungs.length ? data.value : undefined))
-  return { replay, error, isFetching }
+  /** The last answer there was for this meter: it stays in sight while limits that cannot be are passed through. */
+  const last = shallowRef(replay.value)
+  watch(
+    [replay, () => toValue(meter)],
+    ([now, code], [, before]) => (last.value = now ?? (code === before ? last.value : undefined)),
+  )
+  return { replay, last, error }
 }

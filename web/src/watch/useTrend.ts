@@ -7,7 +7,7 @@ import { type Ref, computed, onBeforeUnmount, watch } from 'vue'
 import type { MeterDetail } from '../common/api'
 import { dateTime, plain, reading } from '../common/format'
 import type { OtherSeries } from './useOther'
-import { BOTTOM, LEFT, RIGHT, TOP, type View, rangeOf } from './geometry'
+import { BOTTOM, LEFT, RIGHT, type Range, TOP, type View, rangeOf } from './geometry'
 
 use([LineChart, GridComponent, TooltipComponent, DataZoomComponent, CanvasRenderer])
 
@@ -44,10 +44,17 @@ export function useTrend(
   const { points, view, whole, setpoints, width, other } = given
   const { meter } = given
   const dark = useDark()
-  const range = computed(() => {
+  const edges = computed(() => {
     const values = points.value.map(([, value]) => value)
-    if (meter().kind === 'grade') return { low: -0.4, high: meter().grades.length - 0.6 }
-    return rangeOf([...values, ...setpoints.value])
+    return values.length ? [Math.min(...values), Math.max(...values)] : []
+  })
+  // The same range stays the same thing: while a setpoint moves within it, nothing is drawn anew.
+  const range = computed<Range>((before) => {
+    const next =
+      meter().kind === 'grade'
+        ? { low: -0.4, high: meter().grades.length - 0.6 }
+        : rangeOf([...edges.value, ...setpoints.value])
+    return before && before.low === next.low && before.high === next.high ? before : next
   })
   let chart: EChartsType | undefined
 

@@ -1,5 +1,5 @@
 //! Limit ladders: what is set ([`ladder`]), when a rung is entered and left ([`machine`]), what that sets off
-//! ([`respond`]) and when it does so again ([`again`]), how it is said ([`words`]), what it would have done in the past ([`replay`]),
+//! ([`respond`]) and when it does so again ([`again`]), how it is said ([`words`]), what it would have done in the past ([`replay`]) and how that is drawn ([`stretches`]),
 //! where a setpoint might stand ([`proposals`]) and when it will be reached ([`forecast`]).
 
 pub mod again;
@@ -11,6 +11,7 @@ pub mod machine;
 pub mod proposals;
 pub mod replay;
 pub mod respond;
+pub mod stretches;
 pub mod words;
 
 pub use again::{Waits, responding_again};

@@ -6,9 +6,12 @@ use crate::{
 };
 use axum::{Json, extract::State};
 use serde::Deserialize;
-use tally_core::{limits::Ladder, time::Span};
+use tally_core::{
+    limits::Ladder,
+    time::{Instant, Span},
+};
 use tally_store::{
-    families,
+    StoreError, families,
     replay::{
         self, Asked, FinderAsked, FinderView, ForecastView, ManyReplay, MeterForecast, ProposalsAsked, ProposalsView,
         ReplayView,
@@ -40,19 +43,37 @@ pub struct ReplayBody {
     asked: Asked,
 }
 
+/// A ladder to run over a meter's past, and which part of that is drawn: all of it without.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct MeterReplayBody {
+    #[serde(flatten)]
+    replay: ReplayBody,
+    drawn: Option<Drawn>,
+}
+
+/// A part of a chart's time axis.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct Drawn {
+    from: Instant,
+    to: Instant,
+}
+
 /// What a ladder would have done: alarms, work, and the failures it would have caught or missed.
-#[utoipa::path(post, path = "/meters/{code}/replay", params(("code" = String, Path)), request_body = ReplayBody,
+#[utoipa::path(post, path = "/meters/{code}/replay", params(("code" = String, Path)), request_body = MeterReplayBody,
     responses((status = 200, body = ReplayView)))]
 pub async fn replay(
     State(state): State<AppState>,
     who: Who,
     Segment(code): Segment<String>,
-    Body(body): Body<ReplayBody>,
+    Body(body): Body<MeterReplayBody>,
 ) -> Result<Json<ReplayView>, ApiError> {
     state
         .look(who, move |look| {
-            let span = body.past.span(look)?;
-            Ok(Json(replay::of_meter(&look.asking(), &code, span, body.ladder, &body.asked)?))
+            let MeterReplayBody { replay: ReplayBody { past, ladder, asked }, drawn } = body;
+            let drawn = drawn.map(|drawn| Span::new(drawn.from, drawn.to)).transpose();
+            let drawn = drawn.map_err(|error| StoreError::invalid("drawn.to", error))?;
+            let span = past.span(look)?;
+            Ok(Json(replay::of_meter(&look.asking(), &code, span, ladder, &asked, drawn)?))
         })
         .await
 }

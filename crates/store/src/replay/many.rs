@@ -1,6 +1,6 @@
 //! One ladder over the readings of several meters: what it would have done on each and together.
 
-use super::{Asked, Asking, FinderAsked, FinderView, load, require_setpoint, settings};
+use super::{Asked, Asking, FinderAsked, FinderView, ProblemCount, count_problem, load, require_setpoint, settings};
 use crate::{assets::NamedAsset, error::Result};
 use serde::Serialize;
 use tally_core::{
@@ -46,6 +46,8 @@ pub struct ManyReplay {
     /// Hours and cost in minor units of the work it would have raised, at what such work usually comes to.
     pub hours: f64,
     pub cost: f64,
+    /// What the failures of the span were coded with, chosen or not, the most frequent first.
+    pub problems: Vec<ProblemCount>,
     pub meters: Vec<MeterReplay>,
 }
 
@@ -76,6 +78,7 @@ pub(crate) fn of_many(
         averted: 0,
         hours: 0.0,
         cost: 0.0,
+        problems: Vec::new(),
         meters: Vec::with_capacity(members.len()),
     };
     let until = asking.now.min(span.end());
@@ -110,7 +113,9 @@ pub(crate) fn of_many(
         all.hours += one.work as f64 * loaded.usual.hours;
         all.cost += one.work as f64 * loaded.usual.cost;
         all.meters.push(one);
+        loaded.problems.into_iter().for_each(|problem| count_problem(&mut all.problems, problem));
     }
+    all.problems.sort_by(|a, b| b.failures.cmp(&a.failures).then_with(|| a.name.cmp(&b.name)));
     Ok(all)
 }
 

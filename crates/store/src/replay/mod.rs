@@ -24,7 +24,8 @@ use tally_core::{
     limits::{
         Ladder,
         finder::{FinderPoint, Setting, find, grid},
-        replay::{Assumptions, History, JudgedFailure, Past, Spell, SpellVerdict, WouldBeAlarm, WouldBeWork, replay},
+        replay::{Assumptions, History, JudgedFailure, Past, Spell, SpellVerdict, WouldBeWork, replay},
+        stretches::{Stretch, stretches},
     },
     meters::Meter,
     readings::Columns,
@@ -68,14 +69,21 @@ pub struct FailureView {
     pub problem: Option<String>,
 }
 
+/// A problem that failures were coded with, and how many.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct ProblemCount {
+    pub code: String,
+    pub name: String,
+    pub failures: usize,
+}
+
 /// What a ladder would have done in a span.
 #[derive(Debug, Clone, Serialize, ToSchema)]
 pub struct ReplayView {
     pub span: Span,
     pub readings: usize,
-    /// Entered and left by rung of the ladder.
-    pub alarms: Vec<WouldBeAlarm>,
-    pub more_alarms: usize,
+    /// Entered and left by rung of the ladder, in the part that is drawn; many near together as one.
+    pub alarms: Vec<Stretch>,
     /// By rung: how often it would have been entered.
     pub entered: Vec<usize>,
     pub in_severity_ms: [i64; 4],
@@ -93,6 +101,8 @@ pub struct ReplayView {
     pub usual_work: UsualWork,
     pub horizon_days: u32,
     pub least: Severity,
+    /// What the failures of the span were coded with, chosen or not, the most frequent first.
+    pub problems: Vec<ProblemCount>,
     /// In words, what was taken as given.
     pub assumptions: Vec<String>,
 }
@@ -106,8 +116,8 @@ pub struct FinderView {
     pub horizon_days: u32,
 }
 
-/// Alarms, spells and work listed at the most.
-const MOST: usize = 2_000;
+/// Spells and work listed at the most.
+const MOST: usize = 500;
 
 /// Where a question about the past is asked, and when.
 #[derive(Debug, Clone, Copy)]
@@ -123,7 +133,8 @@ struct Loaded {
     rules: Meter,
     readings: Arc<Columns>,
     past: Past,
-    rows: Vec<(WorkOrderId, String, Option<String>)>,
+    rows: Vec<FailedOf>,
+    problems: Vec<ProblemCount>,
     usual: UsualWork,
     assumptions: Assumptions,
     horizon_days: u32,
@@ -153,7 +164,7 @@ fn load(asking: &Asking, code: &str, span: Span, asked: &Asked) -> Result<Loaded
     let row = found.next()?.ok_or_else(|| StoreError::not_found("meter", code))?;
     let (rules, asset) = (meters::rules(row)?, AssetId(row.get("asset_id")?));
     let readings = asking.histories.of(conn, id)?;
-    let (failures, rows) = failures(conn, tree, asset, span, asked, now)?;
+    let Failures { at: failures, rows, problems } = failures(conn, tree, asset, span, asked, now)?;
     let usual = usual_work(conn, meter, asset)?;
     let horizon_days = asked.horizon_days.unwrap_or(30).clamp(1, 3_650);
     let assumptions = Assumptions {
@@ -163,11 +174,19 @@ fn load(asking: &Asking, code: &str, span: Span, asked: &Asked) -> Result<Loaded
         ..Assumptions::default()
     };
     let past = Past { failures, found: found_spans(conn, meter, span)? };
-    Ok(Loaded { rules, readings, past, rows, usual, assumptions, horizon_days })
+    Ok(Loaded { rules, readings, past, rows, problems, usual, assumptions, horizon_days })
 }
 
-/// When failed, and of which work: title and problem.
-type Failures = (Vec<Instant>, Vec<(WorkOrderId, String, Option<String>)>);
+/// The work of a failure: number, title and problem.
+type FailedOf = (WorkOrderId, String, Option<String>);
+
+struct Failures {
+    /// When each that was asked for failed, ascending.
+    at: Vec<Instant>,
+    rows: Vec<FailedOf>,
+    /// Of all, asked for or not.
+    problems: Vec<ProblemCount>,
+}
 
 /// Coded failures of the asset and of all below it: what a meter sees is often coded on a part of its asset.
 fn failures(
@@ -182,22 +201,36 @@ fn failures(
         Some(index) => tree.below(index, now).into_iter().map(|below| Value::from(tree.node(below).id.0)).collect(),
         None => vec![Value::from(asset.0)],
     };
-    let problems: Vec<Value> = asked.problems.iter().flatten().map(|code| Value::from(code.clone())).collect();
     let mut select = conn.prepare_cached(
-        "SELECT f.failed_at, w.number, w.title, c.code FROM failure_reports f JOIN work_orders w ON w.number = f.work_order
+        "SELECT f.failed_at, w.number, w.title, c.code, c.name FROM failure_reports f JOIN work_orders w ON w.number = f.work_order
          LEFT JOIN codes c ON c.id = f.problem_id
-         WHERE f.asset_id IN rarray(?1) AND f.failed_at >= ?2 AND f.failed_at < ?3
-           AND (?4 OR c.code IN rarray(?5)) AND f.effect <> 'incipient'
+         WHERE f.asset_id IN rarray(?1) AND f.failed_at >= ?2 AND f.failed_at < ?3 AND f.effect <> 'incipient'
          ORDER BY f.failed_at",
     )?;
-    let all = asked.problems.is_none();
-    let mut rows = select.query(params![Rc::new(ids), span.start().ms(), span.end().ms(), all, Rc::new(problems)])?;
-    let (mut at, mut of) = (Vec::new(), Vec::new());
-    while let Some(row) = rows.next()? {
-        at.push(instant(row, "failed_at")?);
-        of.push((WorkOrderId(row.get(1)?), row.get(2)?, row.get(3)?));
+    let mut found = select.query(params![Rc::new(ids), span.start().ms(), span.end().ms()])?;
+    let (mut at, mut rows, mut problems) = (Vec::new(), Vec::new(), Vec::new());
+    while let Some(row) = found.next()? {
+        let code: Option<String> = row.get(3)?;
+        if let Some(code) = &code {
+            count_problem(&mut problems, ProblemCount { code: code.clone(), name: row.get(4)?, failures: 1 });
+        }
+        let chosen =
+            asked.problems.as_ref().is_none_or(|chosen| code.as_ref().is_some_and(|code| chosen.contains(code)));
+        if chosen {
+            at.push(instant(row, "failed_at")?);
+            rows.push((WorkOrderId(row.get(1)?), row.get(2)?, code));
+        }
     }
-    Ok((at, of))
+    problems.sort_by(|a, b| b.failures.cmp(&a.failures).then_with(|| a.name.cmp(&b.name)));
+    Ok(Failures { at, rows, problems })
+}
+
+/// Adds to the count of that problem, or begins one.
+fn count_problem(problems: &mut Vec<ProblemCount>, one: ProblemCount) {
+    match problems.iter_mut().find(|known| known.code == one.code) {
+        Some(known) => known.failures += one.failures,
+        None => problems.push(one),
+    }
 }
 
 /// Real alarms of the meter whose work found something.
@@ -260,11 +293,19 @@ fn ladder_of(conn: &Connection, code: &str, given: Option<Ladder>, rules: &Meter
     Ok(ladder)
 }
 
-/// Runs a ladder over a meter's readings of the span, and judges it by the failures that came.
+/// Runs a ladder over a meter's readings of the span, and judges it by the failures that came. Its alarms are listed for
+/// the part that is `drawn`, all of the span without it.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown meter, [`StoreError::Invalid`] for a ladder that can't be.
-pub fn of_meter(asking: &Asking, code: &str, span: Span, ladder: Option<Ladder>, asked: &Asked) -> Result<ReplayView> {
+pub fn of_meter(
+    asking: &Asking,
+    code: &str,
+    span: Span,
+    ladder: Option<Ladder>,
+    asked: &Asked,
+    drawn: Option<Span>,
+) -> Result<ReplayView> {
     let loaded = load(asking, code, span, asked)?;
     let ladder = ladder_of(asking.conn, code, ladder, &loaded.rules)?;
     let until = asking.now.min(span.end());
@@ -298,14 +339,19 @@ pub fn of_meter(asking: &Asking, code: &str, span: Span, ladder: Option<Ladder>,
              one that ended later than that before the end of the period is neither yet.",
             loaded.horizon_days
         ),
-        "Failures are the coded ones, critical or degraded, of the meter's asset and all below it.".into(),
+        match &asked.problems {
+            None => "Failures are the coded ones, critical or degraded, of the meter's asset and all below it.".into(),
+            Some(problems) => format!(
+                "Failures are those coded as {}, critical or degraded, of the meter's asset and all below it.",
+                problems.join(" or ")
+            ),
+        },
         lasts,
     ];
     Ok(ReplayView {
         span,
         readings: run.readings,
-        more_alarms: run.alarms.len().saturating_sub(MOST),
-        alarms: run.alarms.into_iter().take(MOST).collect(),
+        alarms: stretches(&run.alarms, drawn.unwrap_or(span)),
         entered,
         in_severity_ms: run.in_severity_ms,
         work: run.work.into_iter().take(MOST).collect(),
@@ -322,6 +368,7 @@ pub fn of_meter(asking: &Asking, code: &str, span: Span, ladder: Option<Ladder>,
         usual_work: loaded.usual,
         horizon_days: loaded.horizon_days,
         least: loaded.assumptions.least,
+        problems: loaded.problems,
         assumptions,
     })
 }

@@ -170,7 +170,7 @@ fn play(
 ) -> Result<tally_store::replay::ReplayView, StoreError> {
     let span = Span::new(day(1), at("2026-03-01T00:00:00Z")).unwrap();
     let ladder: Ladder = serde_json::from_value(ladder).unwrap();
-    asking(plant, |asking| of_meter(asking, "M-BAR", span, Some(ladder), asked))
+    asking(plant, |asking| of_meter(asking, "M-BAR", span, Some(ladder), asked, None))
 }
 
 /// The alert at 20 is entered on day 7 (10, 12, … 20), at noon; the failure comes on day 11 at midnight: 3.5 days.
@@ -192,6 +192,9 @@ fn a_failure_below_the_meters_asset_is_caught_with_its_warning() {
     let other = Asked { problems: Some(vec!["LEAK".into()]), ..Asked::default() };
     let blind = play(&plant, ladder(7, 0), &other).unwrap();
     assert_eq!((blind.caught, blind.missed), (0, 0));
+    // They are offered all the same, with their counts.
+    let offered: Vec<_> = blind.problems.iter().map(|problem| (problem.code.as_str(), problem.failures)).collect();
+    assert_eq!(offered, [("NOISE", 1)]);
 }
 
 #[test]
