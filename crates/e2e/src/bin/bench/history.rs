@@ -15,7 +15,7 @@ use tally_store::{
     replay::{self, Asked, Asking, FinderAsked},
 };
 
-const LARGE: usize = 2_600_000;
+pub const LARGE: usize = 2_600_000;
 const FAMILY: usize = 1_000;
 const EACH: usize = 10_000;
 const ROUNDS: usize = 9;
@@ -72,7 +72,7 @@ fn ingest_rate(store: &Store, codes: &[String], from: i64, now: Instant) -> Resu
 }
 
 /// A plant with a large meter, a family of meters, and `more` meters of 100,000 readings.
-fn plant(folder: &Path, now: Instant, more: usize) -> Result<(Store, Vec<String>)> {
+pub fn plant(folder: &Path, now: Instant, more: usize) -> Result<(Store, Vec<String>)> {
     let store = Store::open(folder, now)?;
     let admin = store.read(people::first_administrator)?;
     let codes: Vec<String> = (0..more.max(100)).map(|n| format!("M{n:04}")).collect();
@@ -173,7 +173,7 @@ fn asked(store: &Store) -> Result<()> {
                 Ok::<_, tally_store::StoreError>(())
             };
             timed(&mut drags, &|| {
-                replay::of_meter(&asking, "LARGE", Span::ALWAYS, Some(ladder()), &asked).map(|_| ())
+                replay::of_meter(&asking, "LARGE", Span::ALWAYS, Some(ladder()), &asked, None).map(|_| ())
             })?;
             let which = FinderAsked { rung: 0, steps: Some(50), deadbands: vec![] };
             timed(&mut finders, &|| {

@@ -1,5 +1,6 @@
 //! Measured ratios. Nothing here is asserted; each figure stands beside a bound measured in the same run.
 
+mod drag;
 mod history;
 mod import;
 mod ingest;
@@ -30,6 +31,9 @@ async fn main() -> Result<()> {
     }
     if wanted("history") {
         history::bench(asked.iter().any(|word| word == "--small"))?;
+    }
+    if wanted("drag") {
+        drag::bench().await?;
     }
     if wanted("import") {
         import::bench()?;
