@@ -15,7 +15,8 @@ const { ready } = useInstallation()
 const { asked } = useWhy()
 useKeys()
 useLive()
-const treeOpen = useLocalStorage('fair-tally-tree', true)
+// A phone has no room for the tree beside the work.
+const treeOpen = useLocalStorage('fair-tally-tree', window.innerWidth >= 760)
 </script>
 
 <template>

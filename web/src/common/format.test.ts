@@ -4,6 +4,7 @@ import {
   date,
   dateTime,
   duration,
+  evenly,
   figure,
   fromLocal,
   hours,
@@ -23,6 +24,24 @@ afterEach(() => {
 function at(time_zone: string, minor_digits = 2) {
   installation.value = { ...first, time_zone, minor_digits }
 }
+
+it.each([
+  [
+    [0.3319, 0.3167, 0.354],
+    ['0.332', '0.317', '0.354'],
+  ],
+  [
+    [12.34, -1.5],
+    ['12.3', '-1.5'],
+  ],
+  [
+    [1234, 0],
+    ['1,234', '0'],
+  ],
+  [[0], ['0']],
+])('figures %j of a column line up', (values, expected) => {
+  expect(values.map(evenly(values))).toEqual(expected)
+})
 
 describe('money', () => {
   it('shows all digits of the currency, or whole units in tables', () => {

@@ -49,6 +49,13 @@ export function plain(value: number): string {
   return significant(Math.abs(value) >= 10_000 ? 7 : 4).format(value)
 }
 
+/** A format for the figures of a column: all with as many digits after the point, three significant ones in the greatest. */
+export function evenly(values: number[]): (value: number) => string {
+  const greatest = Math.max(...values.map(Math.abs), 0)
+  const digits = greatest > 0 ? Math.min(6, Math.max(0, 2 - Math.floor(Math.log10(greatest)))) : 0
+  return (value) => number(digits).format(value)
+}
+
 const shown: Record<string, string> = { Cel: '°C', '[g]': 'g', '1': '', um: 'µm' }
 
 /** How a UCUM code is shown. */

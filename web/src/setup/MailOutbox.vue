@@ -10,7 +10,7 @@ const { to } = useAddress()
 const { data, error, fetchNextPage, hasNextPage } = useInfiniteQuery({
   queryKey: ['outbox'],
   queryFn: ({ pageParam }) =>
-    answer(api.GET('/api/v1/outbox', { params: { query: { cursor: pageParam, limit: 20 } } })),
+    answer(api.GET('/api/v1/outbox', { params: { query: { cursor: pageParam, limit: 12 } } })),
   initialPageParam: undefined as number | undefined,
   getNextPageParam: (page) => (page.next_cursor ? Number(page.next_cursor) : undefined),
 })
@@ -21,7 +21,7 @@ const open = ref<number>()
 
 <template>
   <section aria-label="Outbox">
-    <h2>
+    <h2 class="ruled">
       Outbox <span v-if="total" class="quiet small">{{ total.toLocaleString('en-GB') }} messages</span>
     </h2>
     <p class="quiet small">
@@ -73,7 +73,7 @@ const open = ref<number>()
 
 <style scoped>
 h2 {
-  margin-top: 18px;
+  margin-top: 26px;
 }
 
 .subject {

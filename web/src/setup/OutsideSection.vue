@@ -5,8 +5,8 @@ import WebhookList from './WebhookList.vue'
 </script>
 
 <template>
-  <h1>What goes out, and names that come in</h1>
-  <MailOutbox />
-  <WebhookList />
+  <h1>Names that come in, and what goes out</h1>
   <MeterTags />
+  <WebhookList />
+  <MailOutbox />
 </template>

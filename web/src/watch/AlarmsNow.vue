@@ -108,8 +108,8 @@ const shelving = ref<number>()
             <input v-model="all" type="checkbox" aria-label="Select all" :disabled="!unseen.length" />
           </th>
           <th>Severity</th>
-          <th>Meter</th>
-          <th>Found</th>
+          <th class="meter">Meter</th>
+          <th class="found">Found</th>
           <th>Since</th>
           <th>Response</th>
           <th class="do"><span class="unseen">Do</span></th>
@@ -134,10 +134,12 @@ const shelving = ref<number>()
           <td>{{ reached(alarm) }}</td>
           <td class="since" :title="dateTime(alarm.entered_at)">{{ ago(alarm.entered_at, now) }}</td>
           <td>
-            {{ responseWords[alarm.response] }}
-            <RouterLink v-if="alarm.work_order" :to="to(`/work/${alarm.work_order}`)" class="in-text">{{
-              alarm.work_order
-            }}</RouterLink>
+            <span class="since">
+              {{ responseWords[alarm.response] }}
+              <RouterLink v-if="alarm.work_order" :to="to(`/work/${alarm.work_order}`)" class="in-text">{{
+                alarm.work_order
+              }}</RouterLink>
+            </span>
             <span v-if="alarm.held_by" class="quiet small code">{{ heldWords(alarm) }}</span>
           </td>
           <td class="do small">
@@ -210,6 +212,14 @@ table .code.quiet.small {
   line-height: 1.25;
 }
 
+th.meter {
+  width: 28%;
+}
+
+th.found {
+  width: 20%;
+}
+
 .since {
   white-space: nowrap;
 }
@@ -231,5 +241,41 @@ table .code.quiet.small {
 
 .form td {
   padding: 0;
+}
+
+/* On a phone each alarm is a card of its own. */
+@media (max-width: 760px) {
+  .ledger,
+  .ledger tbody {
+    display: block;
+  }
+
+  thead {
+    display: none;
+  }
+
+  tbody tr:not(.form) {
+    display: grid;
+    grid-template-columns: 26px 1fr auto;
+    border-bottom: 1px solid var(--rule);
+    padding: 6px 0;
+  }
+
+  tbody tr:not(.form) td {
+    border: 0;
+    padding: 2px 0;
+    grid-column: 2 / 4;
+  }
+
+  tbody tr td:nth-child(1),
+  tbody tr td:nth-child(2),
+  tbody tr td:nth-child(5) {
+    grid-column: auto;
+    grid-row: 1;
+  }
+
+  .do {
+    text-align: left;
+  }
 }
 </style>

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { answer, api, type Ladder } from '../common/api'
-import { ago, date, plain, unit as shown } from '../common/format'
+import { answer, api, type Ladder, type MeterForecast } from '../common/api'
+import { ago, date, evenly, unit as shown } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
 import { usePaced } from '../common/usePaced'
+import { rungName } from './ladder'
 
 const props = defineProps<{
   /** Code of the equipment class. */
@@ -31,6 +32,17 @@ const { data, error, isFetching } = useQuery({
   retry: false,
 })
 follow(isFetching)
+/** Those that somebody is on the way to. */
+const rungs = computed(() =>
+  props.ladder.rungs
+    .map((rung, place) => ({ rung, place }))
+    .filter(({ place }) => data.value?.some((one) => one.reached.some((reached) => reached.rung === place))),
+)
+function reachedAt(one: MeterForecast, place: number): string {
+  const reached = one.reached.find((reached) => reached.rung === place)
+  return reached ? date(reached.at) : ''
+}
+const alike = computed(() => evenly((data.value ?? []).map((one) => one.slope * 30)))
 </script>
 
 <template>
@@ -48,7 +60,9 @@ follow(isFetching)
           <tr>
             <th>Meter</th>
             <th class="num">{{ shown(unit) }} in 30 days</th>
-            <th>Reaches</th>
+            <th v-for="{ rung, place } in rungs" :key="place" class="num">
+              <SeverityStrokes :severity="rung.severity" /> {{ rungName(rung) }}
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -57,14 +71,10 @@ follow(isFetching)
               <RouterLink :to="to(`/watch/${one.meter}`, { panel: 'forecast' })">{{
                 one.asset.name
               }}</RouterLink>
-              <span class="quiet small">{{ one.meter }}</span>
+              <span class="quiet small code">{{ one.meter }}</span>
             </td>
-            <td class="num">{{ plain(one.slope * 30) }}</td>
-            <td>
-              <span v-for="reached in one.reached" :key="reached.rung" class="reached">
-                <SeverityStrokes :severity="ladder.rungs[reached.rung]?.severity" /> {{ date(reached.at) }}
-              </span>
-            </td>
+            <td class="num">{{ alike(one.slope * 30) }}</td>
+            <td v-for="{ place } in rungs" :key="place" class="num">{{ reachedAt(one, place) }}</td>
           </tr>
         </tbody>
       </table>
@@ -80,8 +90,7 @@ section {
   margin-bottom: 16px;
 }
 
-.reached {
-  margin-right: 18px;
+.code {
   white-space: nowrap;
 }
 </style>

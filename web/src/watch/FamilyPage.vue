@@ -18,6 +18,7 @@ import { useAddress } from '../common/useAddress'
 import ChangeLines from './ChangeLines.vue'
 import FamilyForecast from './FamilyForecast.vue'
 import FamilyReplay from './FamilyReplay.vue'
+import PanelButtons from './PanelButtons.vue'
 import ProposalsPanel from './ProposalsPanel.vue'
 import RungFields from './RungFields.vue'
 import WatchNav from './WatchNav.vue'
@@ -29,7 +30,7 @@ const props = defineProps<{
   /** That the family's meters share. */
   name: string
 }>()
-const { period, to } = useAddress()
+const { period, read, to } = useAddress()
 const client = useQueryClient()
 const path = computed(() => ({ path: { class: props.equipmentClass, name: props.name } }))
 const { data, error } = useQuery({
@@ -55,12 +56,10 @@ const like = computed(
       grades: data.value?.grades ?? [],
     }) as MeterDetail,
 )
-type Tool = 'proposals' | 'forecast'
-const tools: { tool: Tool; words: string }[] = [
-  { tool: 'proposals', words: 'Propose setpoints' },
-  { tool: 'forecast', words: 'Forecast' },
+const tools = [
+  { panel: 'proposals', words: 'Propose setpoints' },
+  { panel: 'forecast', words: 'Forecast' },
 ]
-const tool = ref<Tool>()
 const whole = useQuery({
   queryKey: ['period', period],
   queryFn: () => answer(api.GET('/api/v1/period', { params: { query: { period: period.value } } })),
@@ -176,20 +175,9 @@ const inRungs = computed(() => (problem.value?.fields ?? []).some(({ field }) =>
           :name="name"
           :unit="data.unit"
         />
-        <p class="panels" role="group" aria-label="Tools">
-          <button
-            v-for="one in tools"
-            :key="one.tool"
-            class="plain"
-            :aria-pressed="tool === one.tool"
-            :data-test="`tool-${one.tool}`"
-            @click="tool = tool === one.tool ? undefined : one.tool"
-          >
-            {{ one.words }}
-          </button>
-        </p>
+        <PanelButtons :panels="tools" />
         <ProposalsPanel
-          v-if="tool === 'proposals' && window"
+          v-if="read('panel') === 'proposals' && window"
           v-model="draft"
           v-model:drawn="drawn"
           :of="`${equipmentClass}/${name}`"
@@ -199,7 +187,7 @@ const inRungs = computed(() => (problem.value?.fields ?? []).some(({ field }) =>
           :ask="propose"
         />
         <FamilyForecast
-          v-if="tool === 'forecast'"
+          v-if="read('panel') === 'forecast'"
           :equipment-class="equipmentClass"
           :name="name"
           :unit="data.unit"

@@ -157,7 +157,13 @@ const best = computed(() => bestOf(points.value))
       </svg>
       <p class="small key">
         <span class="dot">●</span> days of warning, up to {{ Math.floor(longest) }}
-        <template v-if="data.failures"> (hollow where some of {{ data.failures }} are missed)</template>
+        <template v-if="data.failures">
+          ({{
+            data.failures === 1
+              ? 'hollow where the failure is missed'
+              : `hollow where some of the ${data.failures} failures are missed`
+          }})</template
+        >
         <span class="bar work-key">■</span> work orders <span class="bar nuisance-key">■</span> nuisance
         spells. Press a column to take its setpoint.
       </p>

@@ -10,6 +10,7 @@ import { useAddress } from '../common/useAddress'
 import { useChange } from '../common/useChange'
 import AlarmList from './AlarmList.vue'
 import LadderEditor from './LadderEditor.vue'
+import PanelButtons from './PanelButtons.vue'
 import ReadingForm from './ReadingForm.vue'
 import ReplayVerdict from './ReplayVerdict.vue'
 import TrendChart from './TrendChart.vue'
@@ -22,7 +23,7 @@ import { emptyLadder, ladderOf, sameLadder } from './ladder'
 import { useReplay } from './useReplay'
 
 const props = defineProps<{ meter: string }>()
-const { period, read, change, to } = useAddress()
+const { period, read, to } = useAddress()
 const path = computed(() => ({ path: { code: props.meter } }))
 
 const meter = useQuery({
@@ -167,18 +168,7 @@ const entering = ref(false)
           :ahead="ahead"
           @take="proposer?.take($event)"
         />
-        <p class="panels" role="group" aria-label="Tools">
-          <button
-            v-for="one in offered"
-            :key="one.panel"
-            class="plain"
-            :aria-pressed="panel === one.panel"
-            :data-test="`panel-${one.panel}`"
-            @click="change({ panel: panel === one.panel ? '' : one.panel })"
-          >
-            {{ one.words }}
-          </button>
-        </p>
+        <PanelButtons :panels="offered" />
         <ProposalsPanel
           v-if="panel === 'proposals' && view"
           ref="proposer"
@@ -249,6 +239,10 @@ const entering = ref(false)
   flex-wrap: wrap;
   gap: 8px;
   justify-content: flex-end;
+}
+
+.tools > .el-button {
+  margin-left: 0;
 }
 
 .shelf {

@@ -25,13 +25,15 @@ const chosen = defineModel<string>({ required: true })
 
 <style scoped>
 label {
+  white-space: nowrap;
   display: flex;
   gap: 6px;
   align-items: center;
 }
 
 select {
-  max-width: 190px;
+  flex: none;
+  width: 150px;
   min-height: 26px;
   padding: 0 4px;
   font-size: 13px;

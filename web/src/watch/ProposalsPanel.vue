@@ -152,7 +152,7 @@ const inputs = (proposal: Proposal) =>
 
 <style scoped>
 section {
-  margin-top: 16px;
+  margin: 16px 0 20px;
 }
 
 .choices {
@@ -163,6 +163,7 @@ section {
 }
 
 .choices label {
+  white-space: nowrap;
   display: flex;
   gap: 6px;
   align-items: center;

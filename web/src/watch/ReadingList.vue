@@ -104,7 +104,7 @@ const source = (row: ReadingRow) =>
           <td>{{ dateTime(row.at) }}</td>
           <td class="num">{{ value(row) }}</td>
           <td class="quiet small">{{ source(row) }}</td>
-          <td class="small">
+          <td class="small apart">
             <span v-if="row.late">late</span>
             <strong v-if="row.quarantined">kept apart: outside the plausible range</strong>
           </td>
@@ -168,6 +168,10 @@ h3 {
 
 td {
   white-space: nowrap;
+}
+
+td.apart {
+  white-space: normal;
 }
 
 .do {

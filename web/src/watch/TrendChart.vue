@@ -147,15 +147,17 @@ const { range } = useTrend(canvas, { points, view, setpoints, width, meter: () =
 <style scoped>
 .bar {
   display: flex;
+  flex-wrap: wrap;
   justify-content: space-between;
   margin: 0 0 4px;
   min-height: 26px;
   align-items: center;
-  gap: 16px;
+  gap: 2px 16px;
 }
 
 .tools {
   display: flex;
+  flex-wrap: wrap;
   white-space: nowrap;
   gap: 16px;
   align-items: center;

@@ -47,3 +47,15 @@ export function rangeOf(values: number[]): Range {
   const floor = low >= 0 && low - room < 0 ? 0 : Math.floor((low - room) / step) * step
   return { low: floor, high: Math.ceil((high + room) / step) * step }
 }
+
+/** A line that ends where readings stay away for ten times as long as they usually do, instead of leaping over it. */
+export function broken(points: [number, number][]): [number, number | null][] {
+  const gaps = points.slice(1).map(([at], index) => at - points[index]![0])
+  const usual = gaps.sort((a, b) => a - b)[Math.floor(gaps.length / 2)] ?? 0
+  const span = points.length ? points.at(-1)![0] - points[0]![0] : 0
+  const longest = Math.max(10 * usual, span / 100)
+  return points.flatMap((point, index): [number, number | null][] => {
+    const before = points[index - 1]
+    return before && point[0] - before[0] > longest ? [[before[0] + 1, null], point] : [point]
+  })
+}

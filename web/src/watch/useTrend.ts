@@ -7,21 +7,12 @@ import { type Ref, computed, onBeforeUnmount, watch } from 'vue'
 import type { MeterDetail } from '../common/api'
 import { dateTime, plain, reading } from '../common/format'
 import type { OtherSeries } from './useOther'
-import { BOTTOM, LEFT, RIGHT, type Range, TOP, type View, rangeOf } from './geometry'
+import { BOTTOM, LEFT, RIGHT, type Range, TOP, type View, broken, rangeOf } from './geometry'
 
 use([LineChart, GridComponent, TooltipComponent, DataZoomComponent, CanvasRenderer])
 
 function ink(name: string): string {
   return getComputedStyle(document.documentElement).getPropertyValue(name).trim()
-}
-
-/** A line that ends where nothing was read for a twelfth of the view, instead of leaping over it. */
-function broken(points: [number, number][], view: View): [number, number | null][] {
-  const longest = (view.to - view.from) / 12
-  return points.flatMap((point, index): [number, number | null][] => {
-    const before = points[index - 1]
-    return before && point[0] - before[0] > longest ? [[before[0] + 1, null], point] : [point]
-  })
 }
 
 /**
@@ -142,7 +133,7 @@ export function useTrend(
         series: [
           {
             type: 'line',
-            data: broken(points.value, view.value),
+            data: broken(points.value),
             step: isGrade ? 'end' : false,
             showSymbol: points.value.length < 60,
             symbolSize: 5,
@@ -154,7 +145,7 @@ export function useTrend(
                 {
                   type: 'line',
                   yAxisIndex: 1,
-                  data: broken(other.value.points, view.value),
+                  data: broken(other.value.points),
                   showSymbol: false,
                   lineStyle: { color: ink('--other'), width: 1.2 },
                   itemStyle: { color: ink('--other') },

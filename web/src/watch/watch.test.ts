@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Ladder, MeterDetail, Rung } from '../common/api'
-import { BOTTOM, LEFT, RIGHT, TOP, rangeOf, valueAt, xOf, yOf } from './geometry'
+import { BOTTOM, LEFT, RIGHT, TOP, broken, rangeOf, valueAt, xOf, yOf } from './geometry'
 import { emptyLadder, newRung, nextSeverity, sameLadder, tidy } from './ladder'
 
 const meter = { last: { at: '2026-01-01T00:00:00Z', value: 10 } } as MeterDetail
@@ -29,6 +29,22 @@ describe('a drawing', () => {
     const { low, high: top } = rangeOf(values)
     expect([low, top].map((one) => Number(one.toFixed(6)))).toEqual([expected.low, expected.high])
     values.forEach((value) => expect(low <= value && value <= top).toBe(true))
+  })
+})
+
+describe('a line', () => {
+  const every = (step: number, from: number, count: number) =>
+    Array.from({ length: count }, (_, n): [number, number] => [from + n * step, 1])
+  const breaks = (points: [number, number][]) => broken(points).filter(([, value]) => value === null)
+
+  it('ends where readings stay away for long, just after the last one', () => {
+    expect(breaks([...every(1, 0, 200), ...every(1, 500, 200)])).toEqual([[200, null]])
+  })
+
+  it('goes on where readings are rare but regular, or hardly late', () => {
+    expect(breaks(every(30, 0, 12))).toEqual([])
+    expect(breaks([...every(1, 0, 200), ...every(1, 205, 200)])).toEqual([])
+    expect([breaks([]), breaks([[5, 1]])]).toEqual([[], []])
   })
 })
 

@@ -6,7 +6,10 @@ use crate::{
     plan,
     plant::lifts::{CHAIRLIFT, GONDOLA},
 };
-use jiff::{ToSpan, civil::Date};
+use jiff::{
+    ToSpan,
+    civil::{Date, Weekday},
+};
 use tally_core::{
     downtime::DowntimeKind,
     failures::Effect,
@@ -29,6 +32,7 @@ impl Player {
     pub(super) fn stories(&mut self, act: &mut Act, day: Date) -> Result<()> {
         self.bearing_fails(act, day)?;
         self.odd_readings(act, day)?;
+        self.weekly_look(act, day)?;
         self.liners(act, day)?;
         self.valve(act, day)?;
         self.both_pumps(act, day)?;
@@ -92,6 +96,19 @@ impl Player {
             readings::ingest(act, &odd("G1-TEN-PRS", self.at(day, 13, 37), 512.0), batch)?;
         }
         Ok(())
+    }
+
+    /// Every Tuesday the engineer acknowledges what stands.
+    fn weekly_look(&mut self, act: &mut Act, day: Date) -> Result<()> {
+        if day.weekday() != Weekday::Tuesday {
+            return Ok(());
+        }
+        self.as_person(act, "aveline");
+        act.now = self.at(day, 7, 40);
+        let standing = alarms::standing(act.conn(), None, 1_000)?;
+        let unseen = standing.into_iter().filter(|alarm| alarm.acknowledged_at.is_none());
+        let unseen: Vec<_> = unseen.map(|alarm| alarm.id).collect();
+        alarms::acknowledge(act, &unseen).map(|_seen| ())
     }
 
     /// A batch of liners is fitted in the window, and six of them tear before their time.
