@@ -226,6 +226,16 @@ async fn the_screens_do_what_hands_and_keys_ask_for() -> Result<()> {
     // They ended less than 30 days before the period does, so they are no nuisance yet.
     page.see("[data-test=verdict]", "No failure came in the period; 0 nuisance spells, 0 work orders").await?;
     page.see_count("[data-test=would-be-alarm]", 10).await?;
+    // By a shorter horizon they are, but for the one that still stands; and a link says by what was judged.
+    page.fill("[name=horizon]", "7").await?;
+    page.see("[data-test=verdict]", "9 nuisance spells").await?;
+    page.see_address("horizon=7").await?;
+    page.fill("[name=least]", "serious").await?;
+    page.see("[data-test=verdict]", "0 nuisance spells").await?;
+    page.see_address("least=serious").await?;
+    page.fill("[name=least]", "alert").await?;
+    page.fill("[name=horizon]", "30").await?;
+    page.see("[data-test=verdict]", "0 nuisance spells").await?;
     page.press("[data-test=find-high-alert]").await?;
     page.see("[data-test=finder]", "Press a column to take its setpoint").await?;
     page.press("[data-test=take-best]").await?;
