@@ -114,6 +114,24 @@ async fn write_for_the_family(page: &Page, server: &Server) -> Result<()> {
     page.see_count("[data-test=family-preview]", 0).await?;
     assert_eq!(server.get("/meters/V2/ladder").await?["rungs"][0]["setpoint"], 7.0);
     page.see("main table", "deviates").await?;
+    page.press("[data-test=family-replay] [data-test=given] summary").await?;
+    page.see("[data-test=given]", "A failure that two of the meters can see counts for each of them.").await?;
+    Ok(())
+}
+
+/// Entered at 8, left at 2, three times in 40 minutes: chattering once an hour is what counts.
+async fn count_chattering(page: &Page, server: &Server) -> Result<()> {
+    let values = [2.0, 8.0, 2.0, 8.0, 2.0, 8.0];
+    let readings: Vec<_> = (0..)
+        .zip(values)
+        .map(|(n, value)| json!({"meter": "V2", "at": format!("2026-03-05T09:{n}0:00Z"), "value": value}))
+        .collect();
+    server.post("/readings", json!(readings)).await?;
+    page.go("/alarms/performance?period=2026-03").await?;
+    page.see("[data-test=performance-chattering]", "0").await?;
+    page.fill("[name=chatter-within]", "3600").await?;
+    page.see_address("chatter=3/3600").await?;
+    page.see("[data-test=performance-chattering]", "1").await?;
     Ok(())
 }
 
@@ -131,7 +149,8 @@ async fn limits_are_dragged_shelved_and_written_for_a_family() -> Result<()> {
     let page = browser.page(&server.address);
     drag_and_save(&page, &server).await?;
     shelve(&page, &server).await?;
-    write_for_the_family(&page, &server).await
+    write_for_the_family(&page, &server).await?;
+    count_chattering(&page, &server).await
 }
 
 #[tokio::test]

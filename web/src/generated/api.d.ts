@@ -1919,6 +1919,8 @@ export interface components {
         };
         /** @description What each setpoint of one rung would have come to. */
         FinderView: {
+            /** @description In words, what was taken as given. */
+            assumptions: string[];
             failures: number;
             /** Format: int32 */
             horizon_days: number;
@@ -2187,6 +2189,8 @@ export interface components {
         /** @description What one ladder would have done on several meters together. */
         ManyReplay: {
             alarms: number;
+            /** @description In words, what was taken as given. */
+            assumptions: string[];
             averted: number;
             caught: number;
             /** Format: double */

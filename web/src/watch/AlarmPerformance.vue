@@ -8,13 +8,39 @@ import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import WatchNav from './WatchNav.vue'
 
-const { scope, period, to } = useAddress()
+const { scope, period, read, change, to } = useAddress()
+
+/** What counts as chattering: so many entries of one rung, within so many seconds. The first setting is IEC 62682's. */
+const [ENTRIES, SECONDS] = [3, 60]
+const withins = [
+  { seconds: 60, words: 'a minute' },
+  { seconds: 600, words: '10 minutes' },
+  { seconds: 3_600, words: 'an hour' },
+  { seconds: 86_400, words: 'a day' },
+  { seconds: 604_800, words: 'a week' },
+]
+const chatter = computed(() => {
+  const [entries, seconds] = read('chatter').split('/').map(Number)
+  return { entries: entries || ENTRIES, seconds: seconds || SECONDS }
+})
+function setChatter(parts: { entries?: number; seconds?: number }) {
+  const { entries, seconds } = { ...chatter.value, ...parts }
+  change({ chatter: entries === ENTRIES && seconds === SECONDS ? '' : `${entries}/${seconds}` })
+}
+const number = (event: Event) => Number((event.target as HTMLSelectElement).value)
 const { data, error } = useQuery({
-  queryKey: ['alarm-performance', scope, period],
+  queryKey: ['alarm-performance', scope, period, chatter],
   queryFn: () =>
     answer(
       api.GET('/api/v1/alarms/performance', {
-        params: { query: { scope: scope.value || undefined, period: period.value } },
+        params: {
+          query: {
+            scope: scope.value || undefined,
+            period: period.value,
+            chatter_entries: chatter.value.entries,
+            chatter_seconds: chatter.value.seconds,
+          },
+        },
       }),
     ),
   placeholderData: (before) => before,
@@ -42,7 +68,7 @@ const figures = computed(() => {
     {
       name: 'chattering',
       value: String(all.chattering),
-      says: `entries that made ${all.chatter.entries} of one rung within ${all.chatter.seconds} s`,
+      says: 'entries of a rung that followed too closely',
     },
     { name: 'stale', value: String(all.stale), says: 'stood for more than 24 hours' },
     { name: 'silences', value: String(all.silent), says: 'times a meter was not read for too long' },
@@ -109,6 +135,31 @@ const busiest = computed(() => Math.max(0, ...(data.value?.by_day ?? [])))
         <span>{{ date(data.span.end) }}</span>
       </figcaption>
     </figure>
+    <p class="chatter quiet">
+      <label>
+        Chattering is
+        <select
+          class="line"
+          name="chatter-entries"
+          :value="chatter.entries"
+          @change="setChatter({ entries: number($event) })"
+        >
+          <option v-for="n in [2, 3, 4, 5, 10]" :key="n">{{ n }}</option>
+        </select>
+        entries of one rung
+      </label>
+      <label>
+        within
+        <select
+          class="line"
+          name="chatter-within"
+          :value="chatter.seconds"
+          @change="setChatter({ seconds: number($event) })"
+        >
+          <option v-for="one in withins" :key="one.seconds" :value="one.seconds">{{ one.words }}</option>
+        </select>
+      </label>
+    </p>
     <table v-if="data.meters.length" class="ledger">
       <thead>
         <tr>
@@ -173,6 +224,28 @@ const busiest = computed(() => Math.max(0, ...(data.value?.by_day ?? [])))
 
 figure {
   margin: 0 0 20px;
+}
+
+.chatter {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 8px;
+  align-items: center;
+  margin: 12px 0 4px;
+  font-size: 14px;
+}
+
+.chatter label {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+
+.chatter .line {
+  width: auto;
+  min-height: 26px;
+  padding: 0 4px;
+  font-size: 14px;
 }
 
 svg {

@@ -7,6 +7,7 @@ import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import { usePaced } from '../common/usePaced'
+import GivenLines from './GivenLines.vue'
 import JudgedBy from './JudgedBy.vue'
 import RungFinder from './RungFinder.vue'
 import { useJudging } from './useJudging'
@@ -67,6 +68,7 @@ const ask = (place: number, ladder: Ladder, deadbands: number[] = []) =>
         {{ hours(data.hours) }} h and {{ money(Math.round(data.cost)) }} {{ installation.currency }}, at what
         such work usually comes to.
       </p>
+      <GivenLines :lines="data.assumptions" />
       <RungFinder v-model="draft" :of="`${equipmentClass}/${name}`" :unit="unit" :ask="ask" />
     </template>
   </section>

@@ -5,6 +5,7 @@ import type { FinderPoint, FinderView, Ladder } from '../common/api'
 import { plain, unit as shown } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
+import GivenLines from './GivenLines.vue'
 import { tidy } from './ladder'
 import { useJudging } from './useJudging'
 
@@ -180,6 +181,7 @@ const best = computed(() => bestOf(points.value))
           <button class="act" @click="take(one.setpoint, one.deadband)">Take it</button>
         </li>
       </ul>
+      <GivenLines :lines="data.assumptions" />
     </template>
     <p v-else-if="data" class="quiet">There is nothing to try: the readings of the period are all alike.</p>
   </div>

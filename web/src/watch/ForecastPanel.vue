@@ -7,6 +7,7 @@ import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { usePaced } from '../common/usePaced'
+import GivenLines from './GivenLines.vue'
 import type { View } from './geometry'
 import { rungName } from './ladder'
 
@@ -79,10 +80,7 @@ const slope = computed(() => {
         </li>
       </ul>
       <p v-else-if="data.line && ladder.rungs.length" class="quiet">It does not lead to any of the rungs.</p>
-      <details class="small">
-        <summary class="quiet">What is taken as given</summary>
-        <p v-for="words in data.assumptions" :key="words" class="quiet">{{ words }}</p>
-      </details>
+      <GivenLines :lines="data.assumptions" />
     </template>
   </section>
 </template>
@@ -103,9 +101,5 @@ li {
   grid-template-columns: 26px 110px 110px 1fr;
   gap: 8px;
   padding: 3px 0;
-}
-
-details p {
-  margin: 3px 0;
 }
 </style>

@@ -7,6 +7,7 @@ import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import RungFinder from './RungFinder.vue'
+import GivenLines from './GivenLines.vue'
 import JudgedBy from './JudgedBy.vue'
 import { rungName } from './ladder'
 import { useJudging } from './useJudging'
@@ -110,10 +111,7 @@ const ask = (place: number, ladder: Ladder, deadbands: number[] = []) =>
         <p v-if="replay.nuisance > 20" class="quiet">{{ replay.nuisance - 20 }} more.</p>
       </details>
       <RungFinder v-model="draft" :of="meter.code" :unit="meter.unit" :ask="ask" />
-      <details class="small">
-        <summary class="quiet">What is taken as given</summary>
-        <p v-for="line in replay.assumptions" :key="line" class="quiet">{{ line }}</p>
-      </details>
+      <GivenLines :lines="replay.assumptions" />
     </div>
   </section>
 </template>

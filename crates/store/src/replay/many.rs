@@ -1,6 +1,9 @@
 //! One ladder over the readings of several meters: what it would have done on each and together.
 
-use super::{Asked, Asking, FinderAsked, FinderView, ProblemCount, count_problem, load, require_setpoint, settings};
+use super::{
+    ALONE, Asked, Asking, FinderAsked, FinderView, Loaded, ProblemCount, count_problem, given, load, require_setpoint,
+    settings,
+};
 use crate::{assets::NamedAsset, error::Result};
 use serde::Serialize;
 use tally_core::{
@@ -48,6 +51,8 @@ pub struct ManyReplay {
     pub cost: f64,
     /// What the failures of the span were coded with, chosen or not, the most frequent first.
     pub problems: Vec<ProblemCount>,
+    /// In words, what was taken as given.
+    pub assumptions: Vec<String>,
     pub meters: Vec<MeterReplay>,
 }
 
@@ -79,6 +84,7 @@ pub(crate) fn of_many(
         hours: 0.0,
         cost: 0.0,
         problems: Vec::new(),
+        assumptions: Vec::new(),
         meters: Vec::with_capacity(members.len()),
     };
     let until = asking.now.min(span.end());
@@ -113,6 +119,9 @@ pub(crate) fn of_many(
         all.hours += one.work as f64 * loaded.usual.hours;
         all.cost += one.work as f64 * loaded.usual.cost;
         all.meters.push(one);
+        if all.assumptions.is_empty() {
+            all.assumptions = given_together(&loaded, asked);
+        }
         loaded.problems.into_iter().for_each(|problem| count_problem(&mut all.problems, problem));
     }
     all.problems.sort_by(|a, b| b.failures.cmp(&a.failures).then_with(|| a.name.cmp(&b.name)));
@@ -166,5 +175,16 @@ pub(crate) fn find_many(
     });
     let failures = loaded.iter().map(|(one, ..)| one.past.failures.len()).sum();
     let horizon_days = loaded.first().map_or(30, |(one, ..)| one.horizon_days);
-    Ok(FinderView { span, points: points.collect(), failures, horizon_days })
+    let mut assumptions = loaded.first().map_or_else(Vec::new, |(one, ..)| given_together(one, asked));
+    assumptions.push(ALONE.into());
+    Ok(FinderView { span, points: points.collect(), failures, horizon_days, assumptions })
+}
+
+/// As for one meter, but that each has work of its own length.
+fn given_together(one: &Loaded, asked: &Asked) -> Vec<String> {
+    let lasts =
+        "Work is taken to last as long as each meter's, or its asset's, usually does; 14 days where there is none.";
+    let mut all = given(&one.assumptions, one.horizon_days, asked, lasts.into());
+    all.push("A failure that two of the meters can see counts for each of them.".into());
+    all
 }

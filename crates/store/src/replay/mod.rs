@@ -59,6 +59,20 @@ pub struct UsualWork {
     pub of: &'static str,
 }
 
+impl UsualWork {
+    fn words(&self) -> String {
+        let days = self.lasts_ms as f64 / DAY as f64;
+        match self.from {
+            0 => format!("Work is taken to last {days:.0} days; there is none to go by."),
+            n => format!("Work is taken to last {days:.1} days: the median of {n} finished orders {}.", self.of),
+        }
+    }
+}
+
+/// What a finder leaves out.
+const ALONE: &str = "Each setting is tried with its rung alone, its delays and response as they are; no other rung joins or \
+                     holds its work.";
+
 /// A coded failure with the warning it would have had.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub struct FailureView {
@@ -114,6 +128,8 @@ pub struct FinderView {
     pub points: Vec<FinderPoint>,
     pub failures: usize,
     pub horizon_days: u32,
+    /// In words, what was taken as given.
+    pub assumptions: Vec<String>,
 }
 
 /// Spells and work listed at the most.
@@ -293,6 +309,30 @@ fn ladder_of(conn: &Connection, code: &str, given: Option<Ladder>, rules: &Meter
     Ok(ladder)
 }
 
+/// In words, what a verdict takes as given.
+fn given(assumptions: &Assumptions, horizon_days: u32, asked: &Asked, lasts: String) -> Vec<String> {
+    vec![
+        format!(
+            "A failure is caught when a spell at {} or above reaches into the {} days before it; its warning counts from \
+             the start of the earliest such spell.",
+            assumptions.least, horizon_days
+        ),
+        format!(
+            "A spell is nuisance when no failure comes up to {} days after its end, unless its work found something; \
+             one that ended later than that before the end of the period is neither yet.",
+            horizon_days
+        ),
+        match &asked.problems {
+            None => "Failures are the coded ones, critical or degraded, of the meter's asset and all below it.".into(),
+            Some(problems) => format!(
+                "Failures are those coded as {}, critical or degraded, of the meter's asset and all below it.",
+                problems.join(" or ")
+            ),
+        },
+        lasts,
+    ]
+}
+
 /// Runs a ladder over a meter's readings of the span, and judges it by the failures that came. Its alarms are listed for
 /// the part that is `drawn`, all of the span without it.
 ///
@@ -322,32 +362,7 @@ pub fn of_meter(
         title,
         problem,
     });
-    let usual = &loaded.usual;
-    let days = usual.lasts_ms as f64 / DAY as f64;
-    let lasts = match usual.from {
-        0 => format!("Work is taken to last {days:.0} days; there is none to go by."),
-        n => format!("Work is taken to last {days:.1} days: the median of {n} finished orders {}.", usual.of),
-    };
-    let assumptions = vec![
-        format!(
-            "A failure is caught when a spell at {} or above reaches into the {} days before it; its warning counts from \
-             the start of the earliest such spell.",
-            loaded.assumptions.least, loaded.horizon_days
-        ),
-        format!(
-            "A spell is nuisance when no failure comes up to {} days after its end, unless its work found something; \
-             one that ended later than that before the end of the period is neither yet.",
-            loaded.horizon_days
-        ),
-        match &asked.problems {
-            None => "Failures are the coded ones, critical or degraded, of the meter's asset and all below it.".into(),
-            Some(problems) => format!(
-                "Failures are those coded as {}, critical or degraded, of the meter's asset and all below it.",
-                problems.join(" or ")
-            ),
-        },
-        lasts,
-    ];
+    let assumptions = given(&loaded.assumptions, loaded.horizon_days, asked, loaded.usual.words());
     Ok(ReplayView {
         span,
         readings: run.readings,
@@ -429,5 +444,8 @@ pub fn finder(
     let tried = settings(&readings.values()[part.clone()], which);
     let history = History { meter: &loaded.rules, readings: &readings, part, until, past: &loaded.past };
     let points = find(&ladder, which.rung, &tried, &history, &loaded.assumptions);
-    Ok(FinderView { span, points, failures: loaded.past.failures.len(), horizon_days: loaded.horizon_days })
+    let mut assumptions = given(&loaded.assumptions, loaded.horizon_days, asked, loaded.usual.words());
+    assumptions.push(ALONE.into());
+    let failures = loaded.past.failures.len();
+    Ok(FinderView { span, points, failures, horizon_days: loaded.horizon_days, assumptions })
 }

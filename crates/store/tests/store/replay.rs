@@ -238,6 +238,10 @@ fn the_finder_sweeps_the_range_that_was_read() {
         })
     };
     let found = find(0).unwrap();
+    assert!(
+        found.assumptions.iter().any(|given| given.starts_with("Work is taken to last 14 days")),
+        "it says what it takes as given"
+    );
     let points: Vec<_> =
         found.points.iter().map(|p| (p.setpoint, p.caught, p.median_warning_ms.unwrap() / HOUR)).collect();
     assert_eq!(points, [(14.0, 1, 156), (18.0, 1, 108), (22.0, 1, 60)]);
