@@ -6,5 +6,6 @@ mod bad_input;
 mod caller;
 mod contract;
 mod files;
+mod live;
 mod outside;
 mod permissions;
