@@ -223,8 +223,8 @@ fn the_early_failures_of_liners_are_caught_by_their_rate_without_nuisance() {
             families::replay_of(&asking, "sheaves", "Liner wear", span, Some(ladder), &asked)
         })
         .unwrap();
-    assert_eq!((played.caught, played.missed, played.nuisance), (6, 0, 0), "{:?}", {
-        let told = played.meters.iter().filter(|one| one.alarms > 0 || one.missed > 0);
+    assert_eq!((played.sums.caught, played.sums.missed, played.sums.nuisance), (6, 0, 0), "{:?}", {
+        let told = played.meters.iter().filter(|one| one.sums.alarms > 0 || one.sums.missed > 0);
         told.collect::<Vec<_>>()
     });
     // The first tears 61 days after it was fitted, seven days into the season.

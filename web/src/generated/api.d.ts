@@ -2187,29 +2187,20 @@ export interface components {
             ids: components["schemas"]["AlarmId"][];
         };
         /** @description What one ladder would have done on several meters together. */
-        ManyReplay: {
-            alarms: number;
+        ManyReplay: components["schemas"]["ReplaySums"] & {
             /** @description In words, what was taken as given. */
             assumptions: string[];
-            averted: number;
-            caught: number;
             /** Format: double */
             cost: number;
-            held: number;
             /**
              * Format: double
              * @description Hours and cost in minor units of the work it would have raised, at what such work usually comes to.
              */
             hours: number;
-            joined: number;
             meters: components["schemas"]["MeterReplay"][];
-            missed: number;
-            nuisance: number;
             /** @description What the failures of the span were coded with, chosen or not, the most frequent first. */
             problems: components["schemas"]["ProblemCount"][];
-            readings: number;
             span: components["schemas"]["Span"];
-            work: number;
         };
         /** @description A part of a table of master data. */
         MasterPage: {
@@ -2350,20 +2341,11 @@ export interface components {
             stale: number;
         };
         /** @description What a ladder would have done on one meter of several. */
-        MeterReplay: {
-            alarms: number;
+        MeterReplay: components["schemas"]["ReplaySums"] & {
             asset: components["schemas"]["NamedAsset"];
-            averted: number;
-            caught: number;
-            held: number;
-            joined: number;
             /** Format: int64 */
             median_warning_ms?: number | null;
             meter: string;
-            missed: number;
-            nuisance: number;
-            readings: number;
-            work: number;
         };
         /** @description A ladder to run over a meter's past, and which part of that is drawn: all of it without. */
         MeterReplayBody: components["schemas"]["ReplayBody"] & {
@@ -2797,6 +2779,18 @@ export interface components {
         /** @description A ladder to run over the past; the meter's newest where none is given. */
         ReplayBody: components["schemas"]["Past"] & components["schemas"]["Asked"] & {
             ladder?: components["schemas"]["Ladder"] | null;
+        };
+        /** @description Counts of what a ladder would have done. */
+        ReplaySums: {
+            alarms: number;
+            averted: number;
+            caught: number;
+            held: number;
+            joined: number;
+            missed: number;
+            nuisance: number;
+            readings: number;
+            work: number;
         };
         /** @description What a ladder would have done in a span. */
         ReplayView: {

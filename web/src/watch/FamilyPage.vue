@@ -20,9 +20,11 @@ import FamilyForecast from './FamilyForecast.vue'
 import FamilyReplay from './FamilyReplay.vue'
 import PanelButtons from './PanelButtons.vue'
 import ProposalsPanel from './ProposalsPanel.vue'
+import LadderRules from './LadderRules.vue'
 import RungFields from './RungFields.vue'
+import SaveVersion from './SaveVersion.vue'
 import WatchNav from './WatchNav.vue'
-import { emptyLadder, ladderOf, sameLadder } from './ladder'
+import { emptyLadder, ladderOf, sameLadder, shownBeside } from './ladder'
 
 const props = defineProps<{
   /** Code of the equipment class. */
@@ -80,6 +82,7 @@ function take(code: string) {
 function takeBack() {
   draft.value = ladderOf(data.value?.ladder ?? emptyLadder())
   also.value.clear()
+  forget()
 }
 const reason = ref('')
 const put = (dry_run: boolean, words: string) =>
@@ -130,6 +133,7 @@ const {
   mutate: save,
   error: unsaved,
   isPending,
+  reset: forget,
 } = useMutation({
   mutationFn: () => put(false, reason.value),
   onSuccess() {
@@ -144,7 +148,7 @@ const problem = computed(() => {
   const bare = wrong.fields.map(({ field, reason }) => ({ field: field.replace(/^ladder\./, ''), reason }))
   return new Problem(wrong.status, wrong.message, bare)
 })
-const inRungs = computed(() => (problem.value?.fields ?? []).some(({ field }) => field.startsWith('rungs[')))
+const shown = computed(() => shownBeside(problem.value))
 </script>
 
 <template>
@@ -250,23 +254,20 @@ const inRungs = computed(() => (problem.value?.fields ?? []).some(({ field }) =>
         <h2>The family’s limits</h2>
         <p v-if="!draft.rungs.length" class="quiet">Add a rung, and type where it stands.</p>
         <RungFields v-model="draft" :meter="like" :problem="problem" />
+        <LadderRules v-model="draft" :problem="problem" />
         <p class="quiet small">
           In titles and texts, {asset}, {meter}, {reading} and {limit} stand for each meter’s.
         </p>
-        <div v-if="pending" class="save">
-          <label class="field">
-            Reason for the change
-            <input v-model="reason" class="line" name="reason" placeholder="What made you change them?" />
-            <span v-if="problem?.of('reason')" class="wrong" role="alert">{{ problem.of('reason') }}</span>
-          </label>
-          <ProblemNote v-if="!inRungs" :error="unsaved ?? trial.error.value" :shown="['reason']" />
-          <div class="buttons">
-            <ElButton type="primary" native-type="submit" :loading="isPending">
-              Write for {{ sums?.changed ?? 0 }} meters
-            </ElButton>
-            <button type="button" class="act" @click="takeBack">Take back</button>
-          </div>
-        </div>
+        <SaveVersion
+          v-if="pending"
+          v-model="reason"
+          :error="problem ?? unsaved ?? trial.error.value"
+          :shown="shown"
+          :saving="isPending"
+          @take-back="takeBack"
+        >
+          Write for {{ sums?.changed ?? 0 }} meters
+        </SaveVersion>
       </form>
     </div>
   </template>
@@ -283,19 +284,6 @@ const inRungs = computed(() => (problem.value?.fields ?? []).some(({ field }) =>
   grid-template-columns: minmax(0, 1fr) 336px;
   gap: 28px;
   margin-top: 12px;
-}
-
-.save {
-  margin-top: 14px;
-  padding: 12px;
-  background: var(--paper-2);
-  display: grid;
-  gap: 8px;
-}
-
-.buttons {
-  display: flex;
-  gap: 16px;
 }
 
 td .act {

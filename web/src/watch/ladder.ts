@@ -1,4 +1,4 @@
-import type { Ladder, MeterDetail, Rung, Severity } from '../common/api'
+import type { Ladder, MeterDetail, Problem, Rung, Severity } from '../common/api'
 import { severities } from '../common/format'
 
 /** A ladder without rungs. */
@@ -39,6 +39,12 @@ export function rungName(rung: Rung): string {
 
 export function sameLadder(a: Ladder, b: Ladder): boolean {
   return text(a) === text(b)
+}
+
+/** Fields of a ladder whose errors stand beside what they are about. */
+export function shownBeside(problem?: Problem): string[] {
+  const fields = (problem?.fields ?? []).map(({ field }) => field)
+  return fields.filter((field) => field.startsWith('rungs[') || field === 'suspended_while.meter')
 }
 
 /** The mildest severity that has no rung on that side yet. */

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import type { Ladder, MeterDetail, Rung } from '../common/api'
+import { type Ladder, type MeterDetail, Problem, type Rung } from '../common/api'
 import { BOTTOM, LEFT, RIGHT, TOP, broken, rangeOf, valueAt, xOf, yOf } from './geometry'
-import { emptyLadder, newRung, nextSeverity, sameLadder, tidy } from './ladder'
+import { emptyLadder, newRung, nextSeverity, sameLadder, shownBeside, tidy } from './ladder'
 
 const meter = { last: { at: '2026-01-01T00:00:00Z', value: 10 } } as MeterDetail
 const high = (severity: Rung['severity'], setpoint: number) =>
@@ -50,6 +50,15 @@ describe('a line', () => {
 
 describe('a ladder', () => {
   const ladder: Ladder = { ...emptyLadder(), rungs: [high('alert', 12)] }
+
+  it('shows errors of its rungs beside them, all others below', () => {
+    const fields = ['rungs[1].setpoint', 'reason', 'suspended_while.meter'].map((field) => ({
+      field,
+      reason: 'x',
+    }))
+    expect(shownBeside(new Problem(422, 'x', fields))).toEqual(['rungs[1].setpoint', 'suspended_while.meter'])
+    expect(shownBeside()).toEqual([])
+  })
 
   it('begins beyond the last reading, then beyond its worst rung', () => {
     expect(newRung(emptyLadder(), 'high', 'alert', meter)).toMatchObject({ setpoint: 12, deadband: 0.5 })

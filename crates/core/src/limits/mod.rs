@@ -1,4 +1,4 @@
-//! Limit ladders: what is set ([`ladder`]), when a rung is entered and left ([`machine`]), what that sets off
+//! Limit ladders: what is set ([`ladder`] and [`rung`]), when a rung is entered and left ([`machine`]), what that sets off
 //! ([`respond`]) and when it does so again ([`again`]), how it is said ([`words`]), what it would have done in the past ([`replay`]) and how that is drawn ([`stretches`]),
 //! where a setpoint might stand ([`proposals`]) and when it will be reached ([`forecast`]).
 
@@ -11,10 +11,12 @@ pub mod machine;
 pub mod proposals;
 pub mod replay;
 pub mod respond;
+pub mod rung;
 pub mod stretches;
 pub mod words;
 
 pub use again::{Waits, responding_again};
-pub use ladder::{Ladder, LadderError, RaiseIntervalOf, Response, ResponseKind, Rung, RungOn, RungSide, Suspension};
+pub use ladder::{Ladder, LadderError, RaiseIntervalOf, Suspension};
 pub use machine::{Change, Machine, RungState, Transition};
 pub use respond::{Decision, HeldBy, Situation, respond};
+pub use rung::{Response, ResponseKind, Rung, RungOn, RungSide};

@@ -6,21 +6,20 @@ use super::{
 };
 use crate::{assets::NamedAsset, error::Result};
 use serde::Serialize;
+use std::ops::AddAssign;
 use tally_core::{
     limits::{
         Ladder,
         finder::{FinderPoint, find},
-        replay::{History, SpellVerdict, replay},
+        replay::{History, Replay, SpellVerdict, replay},
     },
     time::Span,
 };
 use utoipa::ToSchema;
 
-/// What a ladder would have done on one meter of several.
-#[derive(Debug, Clone, Serialize, ToSchema)]
-pub struct MeterReplay {
-    pub meter: String,
-    pub asset: NamedAsset,
+/// Counts of what a ladder would have done.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, ToSchema)]
+pub struct ReplaySums {
     pub readings: usize,
     pub alarms: usize,
     pub work: usize,
@@ -30,6 +29,45 @@ pub struct MeterReplay {
     pub missed: usize,
     pub nuisance: usize,
     pub averted: usize,
+}
+
+impl From<&Replay> for ReplaySums {
+    fn from(run: &Replay) -> Self {
+        Self {
+            readings: run.readings,
+            alarms: run.alarms.len(),
+            work: run.work.len(),
+            joined: run.joined,
+            held: run.held,
+            caught: run.caught(),
+            missed: run.missed(),
+            nuisance: run.spells_of(SpellVerdict::Nuisance),
+            averted: run.spells_of(SpellVerdict::Averted),
+        }
+    }
+}
+
+impl AddAssign for ReplaySums {
+    fn add_assign(&mut self, one: Self) {
+        self.readings += one.readings;
+        self.alarms += one.alarms;
+        self.work += one.work;
+        self.joined += one.joined;
+        self.held += one.held;
+        self.caught += one.caught;
+        self.missed += one.missed;
+        self.nuisance += one.nuisance;
+        self.averted += one.averted;
+    }
+}
+
+/// What a ladder would have done on one meter of several.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct MeterReplay {
+    pub meter: String,
+    pub asset: NamedAsset,
+    #[serde(flatten)]
+    pub sums: ReplaySums,
     pub median_warning_ms: Option<i64>,
 }
 
@@ -37,15 +75,8 @@ pub struct MeterReplay {
 #[derive(Debug, Clone, Serialize, ToSchema)]
 pub struct ManyReplay {
     pub span: Span,
-    pub readings: usize,
-    pub alarms: usize,
-    pub work: usize,
-    pub joined: usize,
-    pub held: usize,
-    pub caught: usize,
-    pub missed: usize,
-    pub nuisance: usize,
-    pub averted: usize,
+    #[serde(flatten)]
+    pub sums: ReplaySums,
     /// Hours and cost in minor units of the work it would have raised, at what such work usually comes to.
     pub hours: f64,
     pub cost: f64,
@@ -72,15 +103,7 @@ pub(crate) fn of_many(
 ) -> Result<ManyReplay> {
     let mut all = ManyReplay {
         span,
-        readings: 0,
-        alarms: 0,
-        work: 0,
-        joined: 0,
-        held: 0,
-        caught: 0,
-        missed: 0,
-        nuisance: 0,
-        averted: 0,
+        sums: ReplaySums::default(),
         hours: 0.0,
         cost: 0.0,
         problems: Vec::new(),
@@ -93,32 +116,12 @@ pub(crate) fn of_many(
         let (readings, part) = loaded.readings_of(asking, ladder, span)?;
         let history = History { meter: &loaded.rules, readings: &readings, part, until, past: &loaded.past };
         let run = replay(ladder, &history, &loaded.assumptions);
-        let one = MeterReplay {
-            meter: member.code.clone(),
-            asset: member.asset.clone(),
-            readings: run.readings,
-            alarms: run.alarms.len(),
-            work: run.work.len(),
-            joined: run.joined,
-            held: run.held,
-            caught: run.caught(),
-            missed: run.missed(),
-            nuisance: run.spells_of(SpellVerdict::Nuisance),
-            averted: run.spells_of(SpellVerdict::Averted),
-            median_warning_ms: run.median_warning_ms(),
-        };
-        all.readings += one.readings;
-        all.alarms += one.alarms;
-        all.work += one.work;
-        all.joined += one.joined;
-        all.held += one.held;
-        all.caught += one.caught;
-        all.missed += one.missed;
-        all.nuisance += one.nuisance;
-        all.averted += one.averted;
-        all.hours += one.work as f64 * loaded.usual.hours;
-        all.cost += one.work as f64 * loaded.usual.cost;
-        all.meters.push(one);
+        let sums = ReplaySums::from(&run);
+        all.sums += sums;
+        all.hours += sums.work as f64 * loaded.usual.hours;
+        all.cost += sums.work as f64 * loaded.usual.cost;
+        let (meter, asset) = (member.code.clone(), member.asset.clone());
+        all.meters.push(MeterReplay { meter, asset, sums, median_warning_ms: run.median_warning_ms() });
         if all.assumptions.is_empty() {
             all.assumptions = given_together(&loaded, asked);
         }
