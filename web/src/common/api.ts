@@ -39,8 +39,8 @@ export type WhyView = Schemas['WhyView']
 export type WorkDetail = Schemas['WorkDetail']
 export type WorkKind = Schemas['WorkKind']
 export type WorkRow = Schemas['WorkRow']
-export type WorkSpan = Schemas['WorkSpan']
 export type WorkState = Schemas['WorkState']
+export type WorkSpan = Schemas['WorkSpan']
 
 /** Code of the person on whose behalf everything is asked; empty for the first administrator. */
 export const person = useLocalStorage('fair-tally-person', '')

@@ -11,6 +11,7 @@ import GivenLines from './GivenLines.vue'
 import JudgedBy from './JudgedBy.vue'
 import RungFinder from './RungFinder.vue'
 import { useJudging } from './useJudging'
+import { verdictTogether } from './verdict'
 
 const props = defineProps<{
   /** Code of the equipment class. */
@@ -38,16 +39,7 @@ const { data, error, isFetching } = useQuery({
   retry: false,
 })
 follow(isFetching)
-const count = (n: number, one: string, many: string) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`
-const sentence = computed(() => {
-  const all = data.value
-  if (!all) return ''
-  const failures = all.caught + all.missed
-  const caught = failures
-    ? `In this period they would have caught ${all.caught} of ${count(failures, 'failure', 'failures')}`
-    : 'No failure came in this period'
-  return `${caught}; ${count(all.nuisance, 'nuisance spell', 'nuisance spells')}, ${count(all.work, 'work order', 'work orders')}.`
-})
+const sentence = computed(() => (data.value ? verdictTogether(data.value) : ''))
 const ask = (place: number, ladder: Ladder, deadbands: number[] = []) =>
   answer(
     api.POST('/api/v1/families/{class}/{name}/finder', {

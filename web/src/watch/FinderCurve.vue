@@ -1,10 +1,24 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import type { FinderPoint, FinderView, Ladder } from '../common/api'
+import type { FinderView, Ladder } from '../common/api'
 import { plain, unit as shown } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
+import {
+  FLOOR,
+  HEIGHT,
+  LEFT,
+  TOP,
+  WIDTH,
+  bestOf,
+  columnsOf,
+  greatest,
+  placeOf,
+  says,
+  shapeOf,
+  stepOf,
+} from './finder'
 import GivenLines from './GivenLines.vue'
 import { tidy } from './ladder'
 import { useJudging } from './useJudging'
@@ -23,13 +37,7 @@ const draft = defineModel<Ladder>({ required: true })
 const { period } = useAddress()
 const { judging } = useJudging()
 
-const WIDTH = 600
-const HEIGHT = 150
-const [LEFT, BOTTOM, TOP] = [44, 24, 14]
-const DAY = 86_400_000
-
-/** The rung without its setpoint: where it stands now does not change what each setpoint would come to. */
-const shape = computed(() => JSON.stringify({ ...draft.value.rungs[props.place], setpoint: 0 }))
+const shape = computed(() => shapeOf(draft.value, props.place))
 const { data, error } = useQuery({
   queryKey: ['finder', () => props.of, period, judging, () => props.place, shape],
   queryFn: () => props.ask(props.place, draft.value),
@@ -59,41 +67,11 @@ const bests = computed(() =>
     return first ? [first] : []
   }),
 )
-const step = computed(() => (WIDTH - LEFT) / Math.max(1, points.value.length))
-const most = computed(() => Math.max(1, ...points.value.map((point) => Math.max(point.nuisance, point.work))))
-const longest = computed(() =>
-  Math.max(1, ...points.value.map((point) => (point.median_warning_ms ?? 0) / DAY)),
-)
-const floor = HEIGHT - BOTTOM
-const columns = computed(() =>
-  points.value.map((point, index) => {
-    const up = (share: number) => floor - share * (floor - TOP)
-    return {
-      point,
-      x: LEFT + index * step.value,
-      middle: LEFT + (index + 0.5) * step.value,
-      warning:
-        point.median_warning_ms == null ? undefined : up(point.median_warning_ms / DAY / longest.value),
-      nuisance: up(point.nuisance / most.value),
-      work: up(point.work / most.value),
-      says: says(point),
-    }
-  }),
-)
-function says(point: (typeof points.value)[number]): string {
-  const warning =
-    point.median_warning_ms == null ? '' : `, ${Math.floor(point.median_warning_ms / DAY)} days before`
-  return `${plain(tidy(point.setpoint))} ${shown(props.unit)}: ${point.caught} of ${point.caught + point.missed} caught${warning}, ${point.nuisance} nuisance, ${point.work} work ${point.work === 1 ? 'order' : 'orders'}`
-}
-
-/** Where the setpoint stands now, if the curve reaches that far. */
-const now = computed(() => {
-  const [first, last] = [points.value[0]?.setpoint, points.value.at(-1)?.setpoint]
-  const setpoint = draft.value.rungs[props.place]?.setpoint
-  if (first === undefined || last === undefined || setpoint == null || last <= first) return undefined
-  const share = (setpoint - first) / (last - first)
-  return share < 0 || share > 1 ? undefined : LEFT + (0.5 + share * (points.value.length - 1)) * step.value
-})
+const most = computed(() => greatest(points.value))
+const step = computed(() => stepOf(points.value))
+const columns = computed(() => columnsOf(points.value, props.unit))
+/** Where the setpoint stands now. */
+const now = computed(() => placeOf(draft.value.rungs[props.place]?.setpoint, points.value))
 
 function take(setpoint: number, deadband?: number | null) {
   const rung = draft.value.rungs[props.place]
@@ -103,16 +81,6 @@ function take(setpoint: number, deadband?: number | null) {
   rung.deadband = deadband
   rung.reset = undefined
 }
-/** Most caught, then least nuisance, then least work, then the longest warning. */
-function bestOf(of: FinderPoint[]): FinderPoint | undefined {
-  return [...of].sort(
-    (a, b) =>
-      b.caught - a.caught ||
-      a.nuisance - b.nuisance ||
-      a.work - b.work ||
-      (b.median_warning_ms ?? 0) - (a.median_warning_ms ?? 0),
-  )[0]
-}
 const best = computed(() => bestOf(points.value))
 </script>
 
@@ -121,25 +89,25 @@ const best = computed(() => bestOf(points.value))
     <ProblemNote :error="error" />
     <template v-if="points.length && data">
       <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" role="img" aria-label="What each setpoint would have come to">
-        <path class="axis" :d="`M${LEFT} ${floor + 0.5}H${WIDTH}`" />
-        <text :x="LEFT - 6" :y="TOP + 5" text-anchor="end">{{ most }}</text>
-        <text :x="LEFT - 6" :y="floor" text-anchor="end">0</text>
+        <path class="axis" :d="`M${LEFT} ${FLOOR + 0.5}H${WIDTH}`" />
+        <text :x="LEFT - 6" :y="TOP + 5" text-anchor="end">{{ most.most }}</text>
+        <text :x="LEFT - 6" :y="FLOOR" text-anchor="end">0</text>
         <g v-for="column in columns" :key="column.x" class="column" @click="take(column.point.setpoint)">
           <title>{{ column.says }}</title>
-          <rect class="catch" :x="column.x" :y="TOP - 6" :width="step" :height="floor - TOP + 6" />
+          <rect class="catch" :x="column.x" :y="TOP - 6" :width="step" :height="FLOOR - TOP + 6" />
           <rect
             class="work"
             :x="column.middle - step * 0.36"
             :y="column.work"
             :width="step * 0.34"
-            :height="floor - column.work"
+            :height="FLOOR - column.work"
           />
           <rect
             class="nuisance"
             :x="column.middle + step * 0.02"
             :y="column.nuisance"
             :width="step * 0.34"
-            :height="floor - column.nuisance"
+            :height="FLOOR - column.nuisance"
           />
           <circle
             v-if="column.warning !== undefined"
@@ -150,14 +118,14 @@ const best = computed(() => bestOf(points.value))
             r="3.4"
           />
         </g>
-        <path v-if="now !== undefined" class="now" :d="`M${now} ${TOP - 8}V${floor}`" />
+        <path v-if="now !== undefined" class="now" :d="`M${now} ${TOP - 8}V${FLOOR}`" />
         <text :x="LEFT" :y="HEIGHT - 6">{{ plain(tidy(points[0]!.setpoint)) }}</text>
         <text :x="WIDTH" :y="HEIGHT - 6" text-anchor="end">
           {{ plain(tidy(points.at(-1)!.setpoint)) }} {{ shown(unit) }}
         </text>
       </svg>
       <p class="small key">
-        <span class="dot">●</span> days of warning, up to {{ Math.floor(longest) }}
+        <span class="dot">●</span> days of warning, up to {{ Math.floor(most.longest) }}
         <template v-if="data.failures">
           ({{
             data.failures === 1
@@ -169,7 +137,7 @@ const best = computed(() => bestOf(points.value))
         spells. Press a column to take its setpoint.
       </p>
       <p v-if="best" class="small">
-        Most caught with least nuisance: <strong>{{ says(best) }}</strong>
+        Most caught with least nuisance: <strong>{{ says(best, unit) }}</strong>
         <button class="act" data-test="take-best" @click="take(best.setpoint)">Take it</button>
         <button class="act" :aria-expanded="comparing" data-test="deadbands" @click="comparing = !comparing">
           Other deadbands
@@ -177,7 +145,7 @@ const best = computed(() => bestOf(points.value))
       </p>
       <ul v-if="comparing && bests.length" class="small">
         <li v-for="one in bests" :key="one.deadband ?? 0" data-test="of-deadband">
-          deadband {{ plain(one.deadband ?? 0) }}: {{ says(one) }}
+          deadband {{ plain(one.deadband ?? 0) }}: {{ says(one, unit) }}
           <button class="act" @click="take(one.setpoint, one.deadband)">Take it</button>
         </li>
       </ul>

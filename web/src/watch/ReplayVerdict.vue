@@ -11,6 +11,7 @@ import GivenLines from './GivenLines.vue'
 import JudgedBy from './JudgedBy.vue'
 import { rungName } from './ladder'
 import { useJudging } from './useJudging'
+import { count, days, verdict } from './verdict'
 
 const props = defineProps<{
   meter: MeterDetail
@@ -23,28 +24,7 @@ const draft = defineModel<Ladder>({ required: true })
 const { period, to } = useAddress()
 const { judging } = useJudging()
 
-const DAY = 86_400_000
-const days = (ms: number) => Math.floor(ms / DAY)
-const count = (n: number, one: string, many: string) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`
-
-/** The verdict in one sentence, the failures first. */
-const sentence = computed(() => {
-  const view = props.replay
-  if (!view) return ''
-  const failures = view.caught + view.missed
-  const caught = !failures
-    ? 'No failure came in the period'
-    : view.missed === 0
-      ? `Catches ${failures === 1 ? 'the failure' : `all ${failures} failures`}`
-      : view.caught === 0
-        ? `Misses ${failures === 1 ? 'the failure' : `all ${failures} failures`}`
-        : `Catches ${view.caught} of ${failures} failures`
-  const before =
-    view.median_warning_ms == null
-      ? ''
-      : `, ${count(days(view.median_warning_ms), 'day', 'days')} before${view.caught > 1 ? ' in the middle' : ''}`
-  return `${caught}${before}; ${count(view.nuisance, 'nuisance spell', 'nuisance spells')}, ${count(view.work.length, 'work order', 'work orders')}.`
-})
+const sentence = computed(() => (props.replay ? verdict(props.replay, props.replay.work.length) : ''))
 const names = computed(() => draft.value.rungs.map(rungName))
 const nuisance = computed(() => (props.replay?.spells ?? []).filter((spell) => spell.verdict === 'nuisance'))
 const usual = computed(() => props.replay?.usual_work)

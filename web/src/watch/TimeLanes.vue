@@ -5,10 +5,10 @@ import { computed, toRef } from 'vue'
 import { useRouter } from 'vue-router'
 import type { components } from '../generated/api'
 import { answer, api, type Ladder } from '../common/api'
-import { dateTime, severities } from '../common/format'
 import { now } from '../common/installation'
 import { useAddress } from '../common/useAddress'
-import { type View, xOf } from './geometry'
+import type { View } from './geometry'
+import { type Axis, LANE, alarmBars, failureMarks, workBars, wouldBeBars, wouldBeWork } from './lanes'
 
 const props = defineProps<{
   meter: string
@@ -22,7 +22,6 @@ const props = defineProps<{
   ladder: Ladder
 }>()
 
-const LANE = 24
 const { to } = useAddress()
 const router = useRouter()
 const asked = refDebounced(
@@ -44,94 +43,22 @@ const lanes = useQuery({
   placeholderData: (before) => before,
 })
 
-const x = (at: string | number | null | undefined) =>
-  xOf(typeof at === 'string' ? Date.parse(at) : (at ?? now.value), props.view, props.width)
-const inView = (from: string, to: string | null | undefined) =>
-  Date.parse(from) < props.view.to && (to ? Date.parse(to) : now.value) >= props.view.from
-
-const alarmBars = computed(() =>
-  (alarms.data.value ?? [])
-    .filter((alarm) => inView(alarm.entered_at, alarm.left_at))
-    .map((alarm) => ({
-      key: alarm.id,
-      severity: alarm.severity,
-      x: x(alarm.entered_at),
-      width: Math.max(3, x(alarm.left_at) - x(alarm.entered_at)),
-      // The worse, the higher: one bar of strokes above another.
-      y: 3 + (3 - severities.indexOf(alarm.severity)) * 4.5,
-      title: `${alarm.rung ?? 'silent'}, ${alarm.shown}, ${dateTime(alarm.entered_at)}`,
-      test: 'alarm-bar',
-    })),
-)
-const workBars = computed(() =>
-  (lanes.data.value?.work ?? [])
-    .filter((work) => inView(work.raised_at, work.done_at))
-    .map((work, index) => ({
-      key: work.number,
-      own: work.from_this_meter,
-      x: x(work.raised_at),
-      width: Math.max(3, x(work.done_at) - x(work.raised_at)),
-      y: LANE + 4 + (index % 2) * 8,
-      title: `${work.number} ${work.title}, raised ${dateTime(work.raised_at)}`,
-    })),
-)
-const wouldBe = computed(() =>
-  (props.replay?.alarms ?? [])
-    .filter((alarm) => inView(alarm.entered_at, alarm.left_at) && props.ladder.rungs[alarm.rung])
-    .map((alarm) => {
-      const severity = props.ladder.rungs[alarm.rung]!.severity
-      return {
-        key: `${alarm.rung} ${alarm.entered_at}`,
-        severity,
-        x: x(alarm.entered_at),
-        width: Math.max(3, x(alarm.left_at) - x(alarm.entered_at)),
-        y: 3 * LANE + 3 + (3 - severities.indexOf(severity)) * 4.5,
-        title:
-          alarm.alarms > 1
-            ? `${severity} would have been entered ${alarm.alarms} times, from ${dateTime(alarm.entered_at)}`
-            : `${severity} would have been entered, ${dateTime(alarm.entered_at)}`,
-        test: 'would-be-alarm',
-      }
-    }),
-)
-const wouldBeWork = computed(() =>
-  (props.replay?.work ?? [])
-    .filter((work) => inView(work.raised_at, work.raised_at))
-    .map((work) => ({
-      x: x(work.raised_at),
-      title: `work would have been raised, ${dateTime(work.raised_at)}`,
-    })),
+const axis = computed<Axis>(() => ({
+  view: props.view,
+  width: props.width,
+  left: props.left,
+  now: now.value,
+}))
+const bars = computed(() => [
+  ...alarmBars(alarms.data.value ?? [], axis.value),
+  ...wouldBeBars(props.replay?.alarms ?? [], props.ladder, axis.value),
+])
+const orders = computed(() => workBars(lanes.data.value?.work ?? [], axis.value))
+const imagined = computed(() => wouldBeWork(props.replay?.work ?? [], axis.value))
+const failures = computed(() =>
+  failureMarks(lanes.data.value?.work ?? [], props.replay?.failures ?? [], axis.value),
 )
 const names = computed(() => ['Alarms', 'Work', 'Failed', ...(props.replay ? ['Replay'] : [])])
-/** Warning times by work order, of the failures that the edited ladder is judged by; none where one was missed. */
-const warnings = computed(
-  () => new Map((props.replay?.failures ?? []).map((one) => [one.work_order, one.warning_ms])),
-)
-function fate(work: number): string {
-  if (!warnings.value.has(work)) return ''
-  const warning = warnings.value.get(work)
-  return warning == null ? ': missed' : `: caught ${Math.floor(warning / 86_400_000)} days before`
-}
-/** Room a mark's words need, in pixels. */
-const WORDS = 118
-const failures = computed(() => {
-  const marks = (lanes.data.value?.work ?? [])
-    .filter((work) => work.failed_at && inView(work.failed_at, work.failed_at))
-    .map((work) => ({
-      key: work.number,
-      x: x(work.failed_at),
-      title: `${work.problem ?? 'not coded'}, ${dateTime(work.failed_at!)}${fate(work.number)}`,
-      label: work.problem ?? 'not coded',
-      caught: warnings.value.get(work.number) != null,
-    }))
-    .sort((a, b) => a.x - b.x)
-  return marks.map((mark, index) => {
-    // Words stand on the side that has room, or not at all: the mark says them when it is pointed at.
-    const right = (marks[index + 1]?.x ?? props.width) - mark.x > WORDS
-    const left = mark.x - (marks[index - 1]?.x ?? props.left) > 2 * WORDS
-    return { ...mark, side: right ? 'right' : left ? 'left' : '' }
-  })
-})
 const open = (number: number) => router.push(to(`/work/${number}`))
 </script>
 
@@ -148,7 +75,7 @@ const open = (number: number) => router.push(to(`/work/${number}`))
       <text :x="0" :y="index * LANE + 16">{{ name }}</text>
     </g>
     <rect
-      v-for="bar in [...alarmBars, ...wouldBe]"
+      v-for="bar in bars"
       :key="bar.key"
       class="alarm"
       :data-severity="bar.severity"
@@ -161,7 +88,7 @@ const open = (number: number) => router.push(to(`/work/${number}`))
       <title>{{ bar.title }}</title>
     </rect>
     <path
-      v-for="mark in wouldBeWork"
+      v-for="mark in imagined"
       :key="`work ${mark.x}`"
       class="raised"
       :d="`M${mark.x} ${3 * LANE + 2}v20`"
@@ -169,7 +96,7 @@ const open = (number: number) => router.push(to(`/work/${number}`))
       <title>{{ mark.title }}</title>
     </path>
     <rect
-      v-for="bar in workBars"
+      v-for="bar in orders"
       :key="bar.key"
       class="work"
       :class="{ own: bar.own }"
