@@ -34,6 +34,23 @@ pub struct Meter {
     pub grades: Vec<String>,
 }
 
+impl Meter {
+    /// A meter of which no more is known than its unit, a UCUM code: any value, no plausible range.
+    #[must_use]
+    pub fn measurement(unit: &str) -> Self {
+        Self {
+            kind: MeterKind::Measurement,
+            unit: unit.into(),
+            resolution: 0.0,
+            rollover_at: None,
+            greatest_rate: None,
+            plausible_low: None,
+            plausible_high: None,
+            grades: Vec::new(),
+        }
+    }
+}
+
 /// What is wrong with a meter as described, by field.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum MeterError {

@@ -310,16 +310,7 @@ mod tests {
     }
 
     fn meter(kind: MeterKind) -> Meter {
-        Meter {
-            kind,
-            unit: "h".into(),
-            resolution: 0.1,
-            rollover_at: None,
-            greatest_rate: None,
-            plausible_low: None,
-            plausible_high: None,
-            grades: vec![],
-        }
+        Meter { kind, resolution: 0.1, ..Meter::measurement("h") }
     }
 
     fn before(hours: f64, value: f64) -> Neighbours {

@@ -80,6 +80,9 @@ const moment = computed(() => x(Date.parse(props.at)))
     </g>
     <path class="moment" :d="`M${moment} 0V${HEIGHT - BOTTOM}`" />
     <polyline :points="line" />
+    <template v-if="points.length < 40">
+      <circle v-for="[when, value] in points" :key="when" :cx="x(when)" :cy="y(value)" r="2.4" />
+    </template>
     <path class="axis" :d="`M0 ${HEIGHT - BOTTOM}H${WIDTH}`" />
     <text x="0" :y="HEIGHT - 4">{{ date(from) }}</text>
     <text :x="WIDTH" :y="HEIGHT - 4" text-anchor="end">{{ date(to) }}</text>

@@ -35,6 +35,15 @@ const { mutate, error } = useChange(
 </template>
 
 <style scoped>
+dt {
+  font-size: 13px;
+  color: var(--ink-2);
+}
+
+dd {
+  margin: 0;
+}
+
 input {
   width: 110px;
   min-height: 26px;

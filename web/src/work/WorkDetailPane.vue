@@ -54,7 +54,7 @@ const { data: work, error } = useQuery({
         <SeverityStrokes v-if="work.source_severity" :severity="work.source_severity" word />
       </p>
       <StateMoves :work="work" class="no-print" />
-      <WorkWhySection v-if="work.why" :why="work.why" />
+      <WorkWhySection v-if="work.why" :why="work.why" :number="work.number" />
       <section>
         <h2>What to do</h2>
         <p class="text">{{ work.text || 'Nothing more is said than the title.' }}</p>

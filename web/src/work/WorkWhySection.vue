@@ -4,12 +4,28 @@ import type { WorkDetail } from '../common/api'
 import { dateTime, plain, unit } from '../common/format'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
-import { responseWords } from '../watch/words'
+import { heldWords, responseWords } from '../watch/words'
 import MomentChart from './MomentChart.vue'
 
-const props = defineProps<{ why: NonNullable<WorkDetail['why']> }>()
+const props = defineProps<{ why: NonNullable<WorkDetail['why']>; number: number }>()
 const { to } = useAddress()
 const first = computed(() => props.why.occurrences[0])
+/** What the alarm that raised it answered, until it raised this. */
+const answers = computed(() => {
+  const alarm = first.value
+  if (!alarm) return []
+  const all = [
+    ...alarm.earlier,
+    { at: alarm.answered_at, response: alarm.response, work_order: alarm.work_order, held_by: alarm.held_by },
+  ]
+  return all.slice(0, all.findIndex((answer) => answer.work_order === props.number) + 1)
+})
+function said(answer: (typeof answers.value)[number], index: number): string {
+  const words = `${index ? 'still entered, ' : ''}${responseWords[answer.response]}`
+  const held = heldWords(answer)
+  const own = answer.work_order === props.number ? ', this one' : ''
+  return `${dateTime(answer.at)}: ${words}${held && `, ${held}`}${own}`
+}
 const rung = computed(() =>
   props.why.ladder.rungs.find(
     (one) => one.severity === first.value?.severity && one.side === first.value.side,
@@ -31,6 +47,17 @@ const rung = computed(() =>
             at {{ plain(rung.setpoint) }} {{ unit(why.unit) }}</template
           >, as set in version {{ why.ladder_version }} of the limits.
         </p>
+        <ul v-if="answers.length > 1" class="small" data-test="answers">
+          <li v-for="(answer, index) in answers" :key="answer.at">
+            {{ said(answer, index) }}
+            <RouterLink
+              v-if="answer.work_order && answer.work_order !== number"
+              :to="to(`/work/${answer.work_order}`)"
+              class="in-text"
+              >{{ answer.work_order }}</RouterLink
+            >
+          </li>
+        </ul>
         <p v-if="rung?.cause" class="quiet">Likely cause: {{ rung.cause }}.</p>
         <ul v-if="why.occurrences.length > 1" class="small">
           <li v-for="alarm in why.occurrences" :key="alarm.id">

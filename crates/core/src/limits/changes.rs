@@ -133,7 +133,7 @@ pub fn touches_danger(before: &Ladder, after: &Ladder) -> bool {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::limits::ladder::tests::{measurement, rung};
+    use crate::limits::ladder::tests::rung;
 
     fn of(rungs: Vec<Rung>) -> Ladder {
         Ladder { rungs, ..Ladder::default() }
@@ -151,7 +151,7 @@ mod tests {
         ]);
         after.rungs[0].response.crew = Some("MECH".into());
         after.raise_interval_seconds = 86_400;
-        let told: Vec<String> = changes(&before, &after, &measurement("[g]"))
+        let told: Vec<String> = changes(&before, &after, &Meter::measurement("[g]"))
             .into_iter()
             .map(|c| format!("{} {}: {} → {}", c.subject, c.field.unwrap_or_default(), c.from, c.to))
             .collect();
@@ -167,6 +167,6 @@ mod tests {
         );
         assert!(touches_danger(&before, &after));
         assert!(!touches_danger(&after, &of(vec![])), "no danger rung in either");
-        assert!(changes(&after, &after, &measurement("[g]")).is_empty());
+        assert!(changes(&after, &after, &Meter::measurement("[g]")).is_empty());
     }
 }

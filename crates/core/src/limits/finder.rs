@@ -427,11 +427,8 @@ impl Course {
 mod tests {
     use super::*;
     use crate::{
-        limits::{
-            Response,
-            ladder::tests::{measurement, rung},
-            replay::Past,
-        },
+        limits::{Response, ladder::tests::rung, replay::Past},
+        meters::Meter,
         readings::{Columns, Reading},
         severity::Severity,
         time::{DAY, Span},
@@ -451,7 +448,7 @@ mod tests {
         let past = Past { failures: vec![at(8)], found: vec![] };
         let values = [1.0, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 1.0, 1.0];
         let readings: Columns = (0..).zip(values).map(|(day, value)| Reading { at: at(day), value }).collect();
-        let meter = measurement("[g]");
+        let meter = Meter::measurement("[g]");
         let history = History { meter: &meter, readings: &readings, part: 0..10, until: at(60), past: &past };
         assert_eq!(grid(readings.values(), 5), [2.0, 3.0, 4.0, 5.0, 6.0]);
         let ladder = Ladder {
@@ -515,7 +512,7 @@ mod tests {
                 horizon_ms: horizon * 4 * HOUR,
                 ..Assumptions::default()
             };
-            let meter = measurement("bar");
+            let meter = Meter::measurement("bar");
             let until = hour(values.len() as i64 * 4 + 40);
             let history = History { meter: &meter, readings: &readings, part: 0..readings.len(), until, past: &past };
             let settings: Vec<Setting> = setpoints

@@ -306,19 +306,6 @@ pub(crate) mod tests {
         }
     }
 
-    pub(crate) fn measurement(unit: &str) -> Meter {
-        Meter {
-            kind: MeterKind::Measurement,
-            unit: unit.into(),
-            resolution: 0.0,
-            rollover_at: None,
-            greatest_rate: None,
-            plausible_low: None,
-            plausible_high: None,
-            grades: vec![],
-        }
-    }
-
     fn ladder(rungs: Vec<Rung>) -> Ladder {
         Ladder { rungs, ..Ladder::default() }
     }
@@ -350,7 +337,7 @@ pub(crate) mod tests {
         #[case] field: &str,
         #[case] message: &str,
     ) {
-        let error = ladder(rungs).check(&measurement("bar")).unwrap_err();
+        let error = ladder(rungs).check(&Meter::measurement("bar")).unwrap_err();
         assert_eq!((error.field().as_str(), error.to_string().as_str()), (field, message));
     }
 
@@ -359,7 +346,7 @@ pub(crate) mod tests {
         let reset = Rung { reset: Some(1.5), deadband: None, ..rung(High, Alert, 4.0, 0.0) };
         assert_eq!(reset.clears_at(), rung(High, Alert, 4.0, 2.5).clears_at());
         let both = Rung { reset: Some(1.5), ..rung(High, Alert, 4.0, 2.5) };
-        let error = ladder(vec![both]).check(&measurement("[g]")).unwrap_err();
+        let error = ladder(vec![both]).check(&Meter::measurement("[g]")).unwrap_err();
         assert_eq!(error.to_string(), "alert high: give a deadband or a reset value, not both");
     }
 
@@ -368,7 +355,7 @@ pub(crate) mod tests {
         let grade = Meter {
             kind: MeterKind::Grade,
             grades: ["bright", "rust film", "pitted"].map(String::from).to_vec(),
-            ..measurement("1")
+            ..Meter::measurement("1")
         };
         let of = |severity, grades: &[&str]| Rung {
             side: RungSide::Grade,

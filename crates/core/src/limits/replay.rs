@@ -422,25 +422,11 @@ mod tests {
     use super::*;
     use crate::{
         limits::{Response, ResponseKind, Rung, ladder::tests::rung},
-        meters::MeterKind,
         readings::Reading,
     };
 
     fn at(days: i64) -> Instant {
         Instant::from_ms(days * DAY)
-    }
-
-    fn meter() -> Meter {
-        Meter {
-            kind: MeterKind::Measurement,
-            unit: "[g]".into(),
-            resolution: 0.0,
-            rollover_at: None,
-            greatest_rate: None,
-            plausible_low: None,
-            plausible_high: None,
-            grades: vec![],
-        }
     }
 
     /// Alert at 4 and danger at 9, leaving 1 below, both raising work; 20 days of raise interval.
@@ -460,7 +446,8 @@ mod tests {
     fn run(values: &[f64], past: &Past) -> Replay {
         let readings: Columns = (0..).zip(values).map(|(day, &value)| Reading { at: at(day), value }).collect();
         let until = at(values.len() as i64);
-        let history = History { meter: &meter(), readings: &readings, part: 0..readings.len(), until, past };
+        let history =
+            History { meter: &Meter::measurement("[g]"), readings: &readings, part: 0..readings.len(), until, past };
         replay(&ladder(), &history, &Assumptions { work_lasts_ms: 5 * DAY, ..Assumptions::default() })
     }
 
@@ -540,8 +527,13 @@ mod tests {
         let readings: Columns = (0..8)
             .map(|n| Reading { at: Instant::from_ms(n * 10 * SECOND), value: if n % 2 == 0 { 1.0 } else { 5.0 } })
             .collect();
-        let history =
-            History { meter: &meter(), readings: &readings, part: 0..8, until: at(1), past: &Past::default() };
+        let history = History {
+            meter: &Meter::measurement("[g]"),
+            readings: &readings,
+            part: 0..8,
+            until: at(1),
+            past: &Past::default(),
+        };
         let chattering = |times, within| {
             let assumptions = Assumptions { chatter: (times, within), ..Assumptions::default() };
             replay(&ladder(), &history, &assumptions).chattering

@@ -69,10 +69,7 @@ pub fn work_words(meter: &Meter, rung: &Rung, value: f64, looked_at: f64, names:
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::{
-        limits::ladder::tests::{measurement, rung},
-        severity::Severity,
-    };
+    use crate::{limits::ladder::tests::rung, severity::Severity};
 
     #[test]
     fn the_text_ends_in_what_was_found() {
@@ -80,7 +77,7 @@ mod tests {
         low.response.title = Some("Top up {asset}".into());
         low.response.text = Some("Check for leaks.".into());
         let names = Names { meter: "Pressure", asset: "Tension unit" };
-        let (title, text) = work_words(&measurement("bar"), &low, 96.0, 96.0, names);
+        let (title, text) = work_words(&Meter::measurement("bar"), &low, 96.0, 96.0, names);
         assert_eq!(title, "Top up Tension unit");
         assert_eq!(text, "Check for leaks.\nPressure: 96 bar, below 110 bar.");
     }
@@ -89,7 +86,7 @@ mod tests {
     fn without_a_template_the_title_names_asset_meter_and_severity() {
         let high = rung(RungSide::High, Severity::Serious, 9.0, 0.0);
         let names = Names { meter: "Peak acceleration", asset: "Gearbox" };
-        let (title, text) = work_words(&measurement("[g]"), &high, 9.0, 9.0, names);
+        let (title, text) = work_words(&Meter::measurement("[g]"), &high, 9.0, 9.0, names);
         assert_eq!(title, "Gearbox: Peak acceleration at serious");
         assert_eq!(text, "Peak acceleration: 9 g, at the limit of 9 g.");
     }
@@ -97,6 +94,6 @@ mod tests {
     #[test]
     fn a_rate_is_said_as_a_rate() {
         let rate = Rung { on: RungOn::Rate, ..rung(RungSide::High, Severity::Alert, 0.5, 0.0) };
-        assert_eq!(found(&measurement("bar"), &rate, 0.8), "changing by 0.8 bar, above 0.5 bar an hour");
+        assert_eq!(found(&Meter::measurement("bar"), &rate, 0.8), "changing by 0.8 bar, above 0.5 bar an hour");
     }
 }

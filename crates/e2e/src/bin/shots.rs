@@ -48,7 +48,7 @@ async fn main() -> Result<()> {
     page.go("/setup/files/assets").await?;
     page.give_file("input[name=file]", &root().join("samples/assets.csv")).await?;
     shoot(&page, &browser, "import", "[data-test=row-refused]", (1280, 800)).await?;
-    let found = server.get("/work-orders?source=ladder&state=open").await?;
+    let found = server.get("/work-orders?scope=G1-TEN&source=ladder&state=open").await?;
     if let Some(number) = found["work_orders"][0]["number"].as_i64() {
         browser.resize(1280, 800).await?;
         page.go(&format!("/work/{number}")).await?;

@@ -8,20 +8,9 @@ use tally_core::{
         Ladder,
         replay::{Assumptions, History, Past, replay},
     },
-    meters::{Meter, MeterKind},
+    meters::Meter,
     readings::{Columns, Reading},
     time::{DAY, Instant, SECOND},
-};
-
-const METER: Meter = Meter {
-    kind: MeterKind::Measurement,
-    unit: String::new(),
-    resolution: 0.0,
-    rollover_at: None,
-    greatest_rate: None,
-    plausible_low: None,
-    plausible_high: None,
-    grades: Vec::new(),
 };
 
 /// Seconds between readings: a batch of eight ends less than the five minutes ahead that are taken.
@@ -117,7 +106,8 @@ fn replayed(all: &[Reading], done: Vec<Instant>, ladder: &Value) -> Told {
     let ladder: Ladder = serde_json::from_value(ladder.clone()).unwrap();
     let (readings, past): (Columns, _) = (all.iter().copied().collect(), Past::default());
     let until = all[all.len() - 1].at.plus(10 * SECOND);
-    let history = History { meter: &METER, readings: &readings, part: 0..readings.len(), until, past: &past };
+    let meter = Meter::measurement("bar");
+    let history = History { meter: &meter, readings: &readings, part: 0..readings.len(), until, past: &past };
     // Work that nobody finished is never done.
     let assumptions = Assumptions { work_lasts_ms: 100_000 * DAY, completions: done, ..Assumptions::default() };
     let played = replay(&ladder, &history, &assumptions);

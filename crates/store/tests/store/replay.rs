@@ -9,7 +9,7 @@ use tally_core::{
         Ladder,
         replay::{Assumptions, History, Past, Replay, SpellVerdict, replay},
     },
-    meters::{Meter, MeterKind},
+    meters::Meter,
     readings::{Columns, Reading},
     time::{DAY, HOUR, Instant, Span},
 };
@@ -28,19 +28,6 @@ fn ladder(raise_interval_days: u32, delay_hours: u32) -> serde_json::Value {
     json!({"raise_interval_seconds": raise_interval_days * 86_400, "rungs": [
         rung("high", "alert", 20.0), rung("high", "danger", 30.0), rung("low", "alert", 5.0),
         {"side": "low", "severity": "serious", "setpoint": 1.0, "deadband": 1.0, "response": {"kind": "record"}}]})
-}
-
-fn meter() -> Meter {
-    Meter {
-        kind: MeterKind::Measurement,
-        unit: "bar".into(),
-        resolution: 0.0,
-        rollover_at: None,
-        greatest_rate: None,
-        plausible_low: None,
-        plausible_high: None,
-        grades: vec![],
-    }
 }
 
 /// The alarms of a replay as the live list has them: rung, entered, left; and what responded.
@@ -106,7 +93,7 @@ proptest! {
         let until = all[all.len() - 1].at.plus(3 * HOUR);
         beside.plant.write(until.plus(-1), alarms::answer_due).unwrap();
         let parsed: Ladder = serde_json::from_value(ladder(interval, delay)).unwrap();
-        let (meter, past) = (meter(), Past::default());
+        let (meter, past) = (Meter::measurement("bar"), Past::default());
         let history = History { meter: &meter, readings: &readings, part: 0..readings.len(), until, past: &past };
         // Work that nobody finished is never done.
         let assumptions = Assumptions {

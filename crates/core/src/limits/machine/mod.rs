@@ -287,10 +287,7 @@ pub struct Distance {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::{
-        limits::ladder::tests::{measurement, rung},
-        readings::Columns,
-    };
+    use crate::{limits::ladder::tests::rung, readings::Columns};
     use proptest::prelude::*;
 
     const MINUTE: i64 = 60 * SECOND;
@@ -309,7 +306,7 @@ mod tests {
     }
 
     fn run(ladder: &Ladder, values: &[f64]) -> Vec<(usize, Severity, Change)> {
-        let machine = Machine::new(ladder, &measurement("[g]"));
+        let machine = Machine::new(ladder, &Meter::measurement("[g]"));
         let mut states = machine.at_rest();
         let mut all = Vec::new();
         for (index, &value) in values.iter().enumerate() {
@@ -362,7 +359,7 @@ mod tests {
             ..Ladder::default()
         };
         let entered = |ladder: &Ladder| {
-            let machine = Machine::new(ladder, &measurement("mm"));
+            let machine = Machine::new(ladder, &Meter::measurement("mm"));
             let (mut states, mut changed) = (machine.at_rest(), Vec::new());
             for (hour, value) in [0.0, 1.0, 2.0, 5.0].into_iter().enumerate() {
                 machine.step(&mut states, Reading { at: Instant::from_ms(hour as i64 * HOUR), value }, &mut changed);

@@ -9,7 +9,7 @@ use tally_core::{
         finder::{Setting, find, grid},
         replay::{Assumptions, History, Past, replay},
     },
-    meters::{Meter, MeterKind},
+    meters::Meter,
     readings::{Columns, Reading},
     time::Instant,
 };
@@ -17,19 +17,6 @@ use tally_core::{
 /// Five years of a reading a minute.
 const READINGS: usize = 2_600_000;
 const MINUTE: i64 = 60_000;
-
-fn meter() -> Meter {
-    Meter {
-        kind: MeterKind::Measurement,
-        unit: "mm/s".into(),
-        resolution: 0.0,
-        rollover_at: None,
-        greatest_rate: None,
-        plausible_low: None,
-        plausible_high: None,
-        grades: vec![],
-    }
-}
 
 /// Three rungs a side with delays; the normal zone is 30 to 70.
 fn ladder(delay_s: u32) -> Ladder {
@@ -89,7 +76,7 @@ fn ratio<T>(work: impl Fn() -> T, bound: impl Fn() -> f64) -> (f64, f64) {
 }
 
 pub fn bench() {
-    let (meter, past, assumptions) = (meter(), Past::default(), Assumptions::default());
+    let (meter, past, assumptions) = (Meter::measurement("mm/s"), Past::default(), Assumptions::default());
     println!(
         "replay of {READINGS} readings, six rungs with delays of 5 minutes, beside summing the same values in order:"
     );
