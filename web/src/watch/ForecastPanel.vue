@@ -7,6 +7,7 @@ import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { usePaced } from '../common/usePaced'
+import { slopeWords } from './forecast'
 import GivenLines from './GivenLines.vue'
 import type { View } from './geometry'
 import { rungName } from './ladder'
@@ -46,13 +47,7 @@ const { data, error, isFetching } = useQuery({
 follow(isFetching)
 watch(data, (forecast) => (drawn.value = forecast), { immediate: true })
 
-const slope = computed(() => {
-  const line = data.value?.line
-  if (!line) return ''
-  const words = `${line.slope < 0 ? 'Falls' : 'Rises'} by ${plain(Math.abs(line.slope * 30))} ${unit(props.meter.unit)} in 30 days`
-  const between = [line.slope_lower, line.slope_upper].map((bound) => plain(bound * 30)).join(' to ')
-  return `${words} (95 %: ${between})`
-})
+const slope = computed(() => (data.value?.line ? slopeWords(data.value.line, props.meter.unit) : ''))
 </script>
 
 <template>

@@ -33,7 +33,7 @@ label {
 
 select {
   flex: none;
-  width: 150px;
+  width: 118px;
   min-height: 26px;
   padding: 0 4px;
   font-size: 13px;
