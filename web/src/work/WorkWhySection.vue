@@ -51,7 +51,7 @@ const rung = computed(() =>
           <li v-for="(answer, index) in answers" :key="answer.at">
             {{ said(answer, index) }}
             <RouterLink
-              v-if="answer.work_order && answer.work_order !== number"
+              v-if="answer.work_order && answer.work_order !== number && !answer.held_by"
               :to="to(`/work/${answer.work_order}`)"
               class="in-text"
               >{{ answer.work_order }}</RouterLink
