@@ -251,6 +251,7 @@ pub fn thinned(values: &[f64], most: usize) -> Vec<f64> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use rstest::rstest;
 
     fn of(all: &[Proposal], method: Method, side: RungSide) -> &Proposal {
         all.iter().find(|one| one.method == method && one.side == side).unwrap()
@@ -288,6 +289,21 @@ mod tests {
         };
         assert_eq!(proposed(2.0), [2.0 + 1.125, 8.875]);
         assert_eq!(proposed(6.0), [5.625, 8.875], "never above 1.25 times the boundary");
+    }
+
+    /// Zone boundaries A/B, B/C and C/D of ISO 20816-3 in mm/s r.m.s., from memory; a baseline of 1 mm/s.
+    #[rstest]
+    #[case::medium_rigid(MachineGroup::MediumRigid, [1.4, 2.8, 4.5])]
+    #[case::medium_flexible(MachineGroup::MediumFlexible, [2.3, 4.5, 7.1])]
+    #[case::large_rigid(MachineGroup::LargeRigid, [2.3, 4.5, 7.1])]
+    #[case::large_flexible(MachineGroup::LargeFlexible, [3.5, 7.1, 11.0])]
+    fn every_machine_group_has_its_zones(#[case] machine: MachineGroup, #[case] zones: [f64; 3]) {
+        assert_eq!(machine.boundaries(), zones);
+        let all = propose(&[1.0; 40], &Choices { machine: Some(machine), ..Choices::default() });
+        let vibration: Vec<_> = all.iter().filter(|p| p.method == Method::Vibration).collect();
+        let expected = [(Severity::Alert, 1.0 + 0.25 * zones[1]), (Severity::Danger, 1.25 * zones[2])];
+        assert_eq!(vibration.iter().map(|p| (p.severity.unwrap(), p.setpoint)).collect::<Vec<_>>(), expected);
+        assert!(vibration.iter().all(|p| p.side == RungSide::High && p.source.contains("120 r/min and more")));
     }
 
     #[test]

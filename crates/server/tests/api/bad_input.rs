@@ -24,6 +24,34 @@ fn rung(severity: &str, setpoint: f64) -> Value {
 #[case::dropped_without_a_note("POST", "/work-orders/1001/state", json!({"to": "dropped"}), 422, "note", "say why")]
 #[case::a_cause_without_its_problem("PUT", "/work-orders/1001/failure",
     json!({"cause": "X", "failed_at": "2026-02-01T00:00:00Z", "effect": "critical"}), 422, "codebook", "has no codebook")]
+#[case::a_deadband_below_nothing("PUT", "/meters/BAR/ladder",
+    json!({"reason": "r", "rungs": [{"side": "high", "severity": "alert", "setpoint": 9.0, "deadband": -1.0,
+        "response": {"kind": "record"}}]}), 422, "rungs[0].deadband", "the deadband must not be negative")]
+#[case::a_change_from_nothing("PUT", "/meters/BAR/ladder",
+    json!({"reason": "r", "rungs": [{"side": "high", "severity": "alert", "setpoint": 9.0, "on": "change",
+        "response": {"kind": "record"}}]}), 422, "rungs[0].baseline", "a change needs the baseline it is counted from")]
+#[case::suspended_by_nothing("PUT", "/meters/BAR/ladder",
+    json!({"reason": "r", "suspended_while": {"meter": "NO", "below": 1.0}, "rungs": [rung("alert", 9.0)]}),
+    422, "suspended_while.meter", "there is no meter \"NO\"")]
+#[case::people_who_are_not_there("PUT", "/meters/BAR/ladder",
+    json!({"reason": "r", "rungs": [{"side": "high", "severity": "alert", "setpoint": 9.0,
+        "response": {"kind": "notify", "tell": ["nobody"]}}]}), 422, "rungs[0].response.tell", "there is no person \"nobody\"")]
+#[case::a_shelf_without_a_reason("PUT", "/meters/BAR/shelf", json!({"until": "2026-03-02T00:00:00Z", "reason": ""}),
+    422, "reason", "say why its alarms are held back")]
+#[case::a_shelf_in_the_past("PUT", "/meters/BAR/shelf", json!({"until": "2026-02-02T00:00:00Z", "reason": "r"}),
+    422, "until", "must lie in the future")]
+#[case::voided_for_nothing("POST", "/meters/BAR/void", json!({"at": "2026-02-01T00:00:00Z", "reason": ""}), 422, "reason", "say why the reading does not hold")]
+#[case::an_exchange_of_no_counter("POST", "/meters/BAR/exchange",
+    json!({"at": "2026-02-01T00:00:00Z", "final_value": 1.0, "start_value": 0.0}), 422, "meter", "only a counter's device is exchanged")]
+#[case::drawn_backwards("POST", "/meters/BAR/replay",
+    json!({"drawn": {"from": "2026-02-01T00:00:00Z", "to": "2026-01-01T00:00:00Z"}}), 422, "drawn.to", "is not after the start")]
+#[case::a_replay_of_no_ladder("POST", "/meters/BAR/replay", json!({"ladder": {"rungs": [rung("alert", 9.0), rung("danger", 4.0)]}}),
+    422, "ladder.rungs[1].setpoint", "danger high at 4 must lie above alert high at 9")]
+#[case::no_rung_to_move("POST", "/meters/BAR/finder", json!({"rung": 3}), 422, "rung", "the ladder has no such rung with a setpoint")]
+#[case::a_tag_of_no_meter("PUT", "/tags", json!({"tag": "T", "meter": "NO"}), 422, "meter", "there is no meter \"NO\"")]
+#[case::a_tag_in_another_kind_of_unit("PUT", "/tags", json!({"tag": "T", "meter": "BAR", "unit": "Cel"}), 422, "unit", "Cel can't be turned into bar")]
+#[case::a_short_secret("POST", "/webhooks", json!({"url": "http://127.0.0.1:9/", "secret": "short"}), 422, "secret", "needs 16 characters")]
+#[case::an_address_of_nothing("POST", "/webhooks", json!({"url": "nowhere", "secret": "0123456789abcdef"}), 422, "url", "starts with http://")]
 #[case::an_unknown_period("GET", "/tally?period=soon", json!(null), 400, "period", "is no period")]
 #[case::an_unknown_indicator("GET", "/tally?indicators=cost", json!(null), 400, "indicators", "there is no indicator \"cost\"")]
 #[case::half_a_span("GET", "/tally?from=2026-01-01T00:00:00Z", json!(null), 400, "to", "give both from and to")]

@@ -184,6 +184,28 @@ fn a_failure_below_the_meters_asset_is_caught_with_its_warning() {
     assert_eq!(offered, [("NOISE", 1)]);
 }
 
+/// 900 readings an hour apart, every other one above the alert: 450 entries, each left an hour later.
+#[test]
+fn many_alarms_are_drawn_as_few_and_counted_as_many() {
+    let plant = Plant::new();
+    let value = |n: i64| if n % 2 == 0 { 25.0 } else { 10.0 };
+    let rows: Vec<_> = (0..900).map(|n| reading("M-BAR", day(1).plus(n * HOUR), value(n))).collect();
+    plant.ingest(&rows, at("2026-02-20T00:00:00Z"));
+    let span = Span::new(day(1), at("2026-03-01T00:00:00Z")).unwrap();
+    let played = |drawn: Option<Span>| {
+        let ladder: Ladder = serde_json::from_value(ladder(7, 0)).unwrap();
+        asking(&plant, |asking| of_meter(asking, "M-BAR", span, Some(ladder), &Asked::default(), drawn)).unwrap()
+    };
+    // A 300th of 59 days is 4.7 hours, and an hour lies between one alarm and the next.
+    let whole = played(None);
+    assert_eq!(whole.entered, [450, 0, 0, 0]);
+    assert_eq!(whole.alarms.iter().map(|one| (one.rung, one.alarms)).collect::<Vec<_>>(), [(0, 450)]);
+    // Ten days of it are few enough to be listed one by one.
+    let part = played(Span::new(day(11), day(21)).ok());
+    assert_eq!((part.alarms.len(), part.entered[0]), (120, 450));
+    assert!(part.alarms.iter().all(|one| one.alarms == 1));
+}
+
 #[test]
 fn an_incipient_failure_is_none_to_warn_of() {
     let plant = Plant::new();
