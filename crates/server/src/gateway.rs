@@ -22,7 +22,7 @@ pub struct Gateway {
     pub url: String,
     /// Code of the person it sends as.
     pub person: String,
-    /// Seconds of readings that pass in a second; 0 sends without waiting.
+    /// Seconds of readings that pass in a second; 0 sends without waiting. Above 1 they overtake the clock: for files of the past.
     pub speed: f64,
     /// Seconds of readings sent together.
     pub every_s: u32,

@@ -128,7 +128,7 @@ struct Play {
     /// Seconds between two made-up readings of a meter.
     #[arg(long, default_value_t = 10)]
     every: u32,
-    /// Seconds of readings that pass in a second; 0 sends without waiting.
+    /// Seconds of readings that pass in a second; 0 sends without waiting. Above 1 they overtake the clock: for files of the past.
     #[arg(long, default_value_t = 1.0)]
     speed: f64,
     /// Seconds of readings sent together.
