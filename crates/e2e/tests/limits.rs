@@ -156,6 +156,30 @@ async fn limits_are_dragged_shelved_and_written_for_a_family() -> Result<()> {
     count_chattering(&page, &server).await
 }
 
+/// An address that hangs up: what is sent to it is tried once while the clock stands, and again when somebody asks for it.
+async fn send_to_an_address_that_is_out(page: &Page, server: &Server) -> Result<()> {
+    let listener = std::net::TcpListener::bind("127.0.0.1:0")?;
+    let address = format!("http://{}/", listener.local_addr()?);
+    let (calls, called) = std::sync::mpsc::channel();
+    std::thread::spawn(move || listener.incoming().try_for_each(|call| calls.send(call.is_ok())));
+    let patience = std::time::Duration::from_secs(20);
+    page.press_text("section[aria-label=Webhooks]", "Add an address").await?;
+    page.fill("[name=url]", &address).await?;
+    page.fill("[name=secret]", "short").await?;
+    page.press("form[aria-label=Webhook] button[type=submit]").await?;
+    page.see("form[aria-label=Webhook] [role=alert]", "needs 16 characters").await?;
+    page.fill("[name=secret]", "0123456789abcdef").await?;
+    page.press("form[aria-label=Webhook] button[type=submit]").await?;
+    page.see("[data-test=webhook]", &address).await?;
+    server.post("/work-orders/1001/state", json!({"to": "ready"})).await?;
+    page.press("section[aria-label=Webhooks] summary").await?;
+    page.see("[data-test=delivery] td:nth-child(4)", "1").await?;
+    anyhow::ensure!(called.try_iter().count() == 1, "it was not sent just once");
+    page.press_text("[data-test=delivery]", "Send again").await?;
+    anyhow::ensure!(called.recv_timeout(patience)?, "it was not sent again");
+    Ok(())
+}
+
 #[tokio::test]
 async fn a_gateway_plays_while_the_chart_moves_and_the_mail_says_what_the_work_says() -> Result<()> {
     let folder = tempfile::tempdir()?;
@@ -197,6 +221,7 @@ async fn a_gateway_plays_while_the_chart_moves_and_the_mail_says_what_the_work_s
     page.see("[data-test=message-body]", words).await?;
     let mail = std::fs::read_to_string(folder.path().join("outbox/00000001.eml"))?;
     anyhow::ensure!(mail.contains(words) && mail.contains("Subject: Check Gearbox one"), "{mail}");
+    send_to_an_address_that_is_out(&page, &server).await?;
     // A reading that does not hold is voided with its reason.
     page.go("/watch/V1?panel=readings").await?;
     page.press_text("[data-test=reading]", "Void").await?;
