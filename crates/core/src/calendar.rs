@@ -62,6 +62,18 @@ pub enum CalendarError {
     Season(String),
 }
 
+impl CalendarError {
+    /// The field at fault.
+    #[must_use]
+    pub fn field(&self) -> &'static str {
+        match self {
+            Self::TimeZone(_) => "time_zone",
+            Self::Weekday(_) | Self::Hours { .. } => "hours",
+            Self::Season(_) => "seasons",
+        }
+    }
+}
+
 /// The time zone of that IANA name.
 ///
 /// # Errors

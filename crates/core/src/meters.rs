@@ -96,6 +96,18 @@ impl Meter {
         self.greatest_rate.or_else(|| (self.kind == MeterKind::Counter && self.unit == "h").then_some(1.0))
     }
 
+    /// The place of the grade of that name, whatever its capitals.
+    #[must_use]
+    pub fn grade_of(&self, name: &str) -> Option<usize> {
+        self.grades.iter().position(|grade| grade.eq_ignore_ascii_case(name.trim()))
+    }
+
+    /// The place of the grade whose name is that number, with a point or a comma.
+    #[must_use]
+    pub fn grade_of_number(&self, number: f64) -> Option<usize> {
+        self.grades.iter().position(|grade| grade.trim().replace(',', ".").parse::<f64>() == Ok(number))
+    }
+
     /// A value as people read it: with its unit, or the grade's name.
     #[must_use]
     pub fn shown(&self, value: f64) -> String {

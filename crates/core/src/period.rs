@@ -78,9 +78,10 @@ impl Period {
         }
     }
 
-    /// The period one step earlier (-1) or later (+1), as fixed dates where this one is fixed or a whole month.
+    /// The period one step earlier (-1) or later (+1), as fixed dates where this one is fixed or a whole month. From the year
+    /// to date it is the fiscal year before or after.
     #[must_use]
-    pub fn step(&self, direction: i32, now: Instant, zone: &TimeZone) -> Self {
+    pub fn step(&self, direction: i32, now: Instant, zone: &TimeZone, fiscal_month: i8) -> Self {
         let today = now.in_zone(zone).date();
         let month = today.first_of_month();
         let (from, to) = match *self {
@@ -88,7 +89,8 @@ impl Period {
             Self::LastMonth => (month.saturating_sub(1.month()), month),
             Self::Last12Months => (today.saturating_sub(12.months()), today),
             Self::YearToDate => {
-                (Date::constant(today.year(), 1, 1), Date::constant(today.year(), 1, 1).saturating_add(1.year()))
+                let start = fiscal_year_start(now, zone, fiscal_month).in_zone(zone).date();
+                (start, start.saturating_add(1.year()))
             }
             Self::Dates { from, to } => (from, to),
         };
@@ -156,7 +158,7 @@ pub fn before(period: Period, now: Instant, zone: &TimeZone, fiscal_month: i8) -
     }
     let earlier_start = match period {
         Period::YearToDate | Period::Last12Months => back_a_year(span.start(), zone),
-        _ => period.step(-1, now, zone).span(now, zone, fiscal_month).start(),
+        _ => period.step(-1, now, zone, fiscal_month).span(now, zone, fiscal_month).start(),
     };
     Span::new(earlier_start, earlier_start.plus(elapsed).min(span.start())).ok()
 }
@@ -212,8 +214,17 @@ mod tests {
     fn stepping(#[case] period: &str, #[case] earlier: &str, #[case] later: &str) {
         let now = Instant::parse("2026-11-23T10:00:00Z").unwrap();
         let period = Period::parse(period).unwrap();
-        let step = |n| period.step(n, now, &TimeZone::UTC).to_string();
+        let step = |n| period.step(n, now, &TimeZone::UTC, 1).to_string();
         assert_eq!((step(-1).as_str(), step(1).as_str()), (earlier, later));
+    }
+
+    #[test]
+    fn the_year_to_date_steps_by_fiscal_years() {
+        let now = Instant::parse("2026-11-23T10:00:00Z").unwrap();
+        let step = |n, month| Period::YearToDate.step(n, now, &TimeZone::UTC, month).to_string();
+        assert_eq!((step(-1, 1).as_str(), step(1, 1).as_str()), ("2025", "2027"));
+        assert_eq!(step(-1, 10), "2025-10-01..2026-10-01", "it runs from October 2026");
+        assert_eq!(step(-1, 12), "2024-12-01..2025-12-01", "it runs from December 2025");
     }
 
     #[test]

@@ -97,6 +97,21 @@ impl Columns {
         }
         kept
     }
+
+    /// The first instant from `at` on at which the last value is not below `below`; before the first reading everything
+    /// runs. None where it is below for as long as is known.
+    #[must_use]
+    pub fn runs_from(&self, at: Instant, below: f64) -> Option<Instant> {
+        let next = self.at.partition_point(|one| *one <= at.ms());
+        match next.checked_sub(1) {
+            None => Some(at),
+            Some(last) if self.values[last] >= below => Some(at),
+            Some(_) => {
+                let place = next + self.values[next..].iter().position(|value| *value >= below)?;
+                Some(Instant::from_ms(self.at[place]))
+            }
+        }
+    }
 }
 
 impl FromIterator<Reading> for Columns {
@@ -174,13 +189,93 @@ pub enum Refused {
     BeyondRollover { value: String, rollover_at: String },
 }
 
-/// How a counter got from one value to a later one: plain growth, or once round its rollover. `None` when neither fits.
+/// How many steps of the resolution lie in a difference of values of that size. Values such as 0.1 have no exact binary form,
+/// so a difference that is a whole number of steps but for its last digits is that number. Without a resolution any
+/// difference is too many or none.
+fn steps(difference: f64, size: f64, resolution: f64) -> f64 {
+    // Digits that a subtraction of two values of that size may get wrong, several times over; 1e-9 of the values at least.
+    let doubt = size.abs().max(difference.abs()).max(1.0) * (16.0 * f64::EPSILON);
+    if resolution <= 0.0 {
+        return if difference.abs() <= doubt { 0.0 } else { difference.signum() * f64::INFINITY };
+    }
+    let steps = difference / resolution;
+    let whole = steps.round();
+    if (steps - whole).abs() <= (doubt / resolution).max(1e-6) { whole } else { steps }
+}
+
+/// How a counter got from one value to a later one: plain growth, or once round its rollover. One step of the resolution
+/// back counts as no growth backwards. `None` when neither fits.
 #[must_use]
 pub fn rise(meter: &Meter, from: f64, to: f64) -> Option<f64> {
-    if to >= from - meter.resolution {
+    if to >= from || steps(from - to, from, meter.resolution) <= 1.0 {
         return Some(to - from);
     }
     meter.rollover_at.map(|most| most - from + to + meter.resolution)
+}
+
+/// How much a counter rose from one reading to a later one, across the exchanges of its device in between; 0 where it went
+/// backwards. For other meters the plain difference.
+#[must_use]
+pub fn risen(meter: &Meter, from: Reading, to: Reading, exchanges: &[Exchange]) -> f64 {
+    if meter.kind != MeterKind::Counter {
+        return to.value - from.value;
+    }
+    let (mut sum, mut last) = (0.0, from.value);
+    let first = exchanges.partition_point(|exchange| exchange.at <= from.at);
+    for exchange in exchanges[first..].iter().take_while(|exchange| exchange.at <= to.at) {
+        sum += rise(meter, last, exchange.last).unwrap_or(0.0);
+        last = exchange.first;
+    }
+    sum + rise(meter, last, to.value).unwrap_or(0.0)
+}
+
+/// A counter's values as one series that goes on across exchanges of its device and rollovers: at and after `zero`, up to the
+/// next of those, it is what the device reads. `None` for other meters, and where nothing of the kind happened.
+#[must_use]
+pub fn through(meter: &Meter, columns: &Columns, exchanges: &[Exchange], zero: Instant) -> Option<Vec<f64>> {
+    if meter.kind != MeterKind::Counter || (exchanges.is_empty() && meter.rollover_at.is_none()) {
+        return None;
+    }
+    let mut through = Vec::with_capacity(columns.len());
+    let mut last: Option<Reading> = None;
+    let mut sum = 0.0;
+    for reading in columns.iter() {
+        sum = last.map_or(reading.value, |last| sum + risen(meter, last, reading, exchanges));
+        through.push(sum);
+        last = Some(reading);
+    }
+    let at_zero = columns.at.partition_point(|at| *at <= zero.ms()).checked_sub(1);
+    let shift = at_zero.map_or(0.0, |place| columns.values[place] - through[place]);
+    through.iter_mut().for_each(|value| *value += shift);
+    Some(through)
+}
+
+/// Readings with, for a counter, their values as they go on across exchanges and rollovers.
+#[derive(Debug, Clone, Copy)]
+pub struct Series<'a> {
+    pub columns: &'a Columns,
+    /// One a reading; none where it is the value itself.
+    pub through: Option<&'a [f64]>,
+}
+
+impl<'a> Series<'a> {
+    /// Readings that are what they are.
+    #[must_use]
+    pub fn of(columns: &'a Columns) -> Self {
+        Self { columns, through: None }
+    }
+
+    /// The reading at a place.
+    #[must_use]
+    pub fn reading(&self, place: usize) -> Reading {
+        Reading { at: Instant::from_ms(self.columns.at[place]), value: self.columns.values[place] }
+    }
+
+    /// Its value as the series goes on.
+    #[must_use]
+    pub fn through(&self, place: usize) -> f64 {
+        self.through.map_or_else(|| self.columns.values[place], |through| through[place])
+    }
 }
 
 /// The device was changed: the old one ended at `last`, the new one began at `first`.
@@ -192,8 +287,9 @@ pub struct Exchange {
 }
 
 /// How much a counter grew in a span: by what it rose between the readings in it, across rollovers and exchanges of the
-/// device, with the value at each end taken on the straight line between its neighbours. Readings and exchanges ascend.
-/// 0 where fewer than two values are known.
+/// device, with the value at each end taken on the straight line between its neighbours. Readings and exchanges ascend;
+/// an exchange before the first reading stands for a value known then, so leave those out between which and the readings
+/// others were left out. 0 where fewer than two values are known.
 #[must_use]
 pub fn usage(meter: &Meter, readings: &Columns, exchanges: &[Exchange], span: Span) -> f64 {
     let mut used = 0.0;
@@ -271,7 +367,7 @@ fn check_counter(meter: &Meter, reading: Reading, around: Neighbours) -> Result<
             before: shown(before.value),
             before_at: before.at,
         })?;
-        check_rate(meter, rise, at.since(before.at))?;
+        check_rate(meter, rise, value, at.since(before.at))?;
     }
     if let Some(after) = around.after {
         let rise = rise(meter, value, after.value).ok_or_else(|| Refused::AboveLater {
@@ -279,17 +375,16 @@ fn check_counter(meter: &Meter, reading: Reading, around: Neighbours) -> Result<
             after: shown(after.value),
             after_at: after.at,
         })?;
-        check_rate(meter, rise, after.at.since(at))?;
+        check_rate(meter, rise, after.value, after.at.since(at))?;
     }
     Ok(())
 }
 
-fn check_rate(meter: &Meter, rise: f64, ms: i64) -> Result<(), Refused> {
+fn check_rate(meter: &Meter, rise: f64, value: f64, ms: i64) -> Result<(), Refused> {
     let Some(rate) = meter.believed_rate() else { return Ok(()) };
     let hours = ms as f64 / HOUR as f64;
     let most = rate * hours + meter.resolution;
-    // Values such as 0.1 have no exact binary form: a sum of them may be off by its last digit.
-    if rise > most + 1e-9 * rise.abs().max(1.0) {
+    if rise > rate * hours && steps(rise - rate * hours, value, meter.resolution) > 1.0 {
         return Err(Refused::TooFast {
             rise: units::quantity(rise, &meter.unit),
             hours: units::number(hours),
@@ -330,6 +425,48 @@ mod tests {
         let reading = Reading { at: at(48.0), value };
         let answer = check(&meter(MeterKind::Counter), reading, before(24.0, 1000.0), at(48.0));
         assert_eq!(answer.is_ok(), kept, "{answer:?}");
+    }
+
+    /// Every pair of values one step apart, as they are read from decimal text: one step back is tolerated, two are not.
+    #[rstest]
+    #[case::tenths(1)]
+    #[case::hundredths(2)]
+    #[case::whole(0)]
+    fn one_step_back_is_one_step_whatever_the_binary_form(#[case] digits: usize) {
+        let resolution: f64 = format!("{:.digits$}", 10f64.powi(-(digits as i32))).parse().unwrap();
+        let counter = Meter { resolution, ..meter(MeterKind::Counter) };
+        let value = |n: i64| -> f64 { format!("{:.digits$}", n as f64 * resolution).parse().unwrap() };
+        for n in 2..200_001 {
+            let back = rise(&counter, value(n), value(n - 1));
+            assert!(back.is_some_and(|back| back < 0.0), "{} to {}", value(n), value(n - 1));
+            assert_eq!(rise(&counter, value(n), value(n - 2)), None, "{} to {}", value(n), value(n - 2));
+        }
+    }
+
+    #[test]
+    fn a_counter_without_a_resolution_tolerates_nothing() {
+        let counter = Meter { resolution: 0.0, ..meter(MeterKind::Counter) };
+        assert_eq!(rise(&counter, 4.2, 4.2), Some(0.0));
+        assert_eq!(rise(&counter, 4.2, 4.1), None);
+    }
+
+    /// Own numbers: 990 to 1000, the device changed there for one at 5, on to 8; as the new device reads it, the old one's
+    /// last values were -5 and 5.
+    #[test]
+    fn a_counter_goes_on_across_an_exchange_and_a_rollover() {
+        let counter = meter(MeterKind::Counter);
+        let readings: Columns =
+            [(0.0, 990.0), (10.0, 998.0), (30.0, 8.0)].map(|(h, value)| Reading { at: at(h), value }).into_iter().collect();
+        let exchange = [Exchange { at: at(20.0), last: 1_000.0, first: 5.0 }];
+        let of = |zero| through(&counter, &readings, &exchange, at(zero)).unwrap();
+        assert_eq!(of(40.0), [-5.0, 3.0, 8.0]);
+        assert_eq!(of(15.0), [990.0, 998.0, 1_003.0], "as the old device would read it");
+        assert_eq!(through(&counter, &readings, &[], at(40.0)), None, "nothing happened to it");
+        let rolling = Meter { rollover_at: Some(999.9), ..counter };
+        let round: Columns =
+            [(0.0, 995.0), (10.0, 3.0)].map(|(h, value)| Reading { at: at(h), value }).into_iter().collect();
+        let rolled = through(&rolling, &round, &[], at(0.0)).unwrap();
+        assert!((rolled[1] - 1_003.0).abs() < 1e-9, "999.9 and one step of 0.1 is 1000: {rolled:?}");
     }
 
     #[test]

@@ -134,7 +134,8 @@ fn movers(from: WorkState, to: WorkState, mover: Mover) -> Option<&'static [Role
     match (from, to) {
         (S::Raised, S::Planning | S::Ready) => Some(PLAN),
         (S::Raised, S::UnderWay) => mover.immediate.then_some(WORK),
-        (S::Planning | S::Ready | S::Scheduled | S::UnderWay, S::Waiting) => Some(WORK),
+        // From waiting to waiting it is for another reason.
+        (S::Planning | S::Ready | S::Scheduled | S::UnderWay | S::Waiting, S::Waiting) => Some(WORK),
         (S::Waiting, to) if mover.waiting_from == Some(to) => Some(WORK),
         (S::Planning | S::Scheduled, S::Ready) | (S::Ready, S::Planning | S::Scheduled) => Some(PLAN),
         (S::Ready | S::Scheduled, S::UnderWay) => Some(WORK),
@@ -181,6 +182,8 @@ pub fn may_start_in(state: WorkState, role: Role) -> bool {
 pub enum NotClosable {
     #[error("corrective work needs a failure report with at least the problem")]
     NoProblem,
+    #[error("work that found it needs a failure report with at least the problem: degraded or incipient, where nothing broke")]
+    NothingFound,
     #[error("downtime {0} has no end yet")]
     DowntimeOpen(i64),
 }
@@ -190,19 +193,30 @@ impl NotClosable {
     #[must_use]
     pub fn field(&self) -> &'static str {
         match self {
-            Self::NoProblem => "failure.problem",
+            Self::NoProblem | Self::NothingFound => "failure.problem",
             Self::DowntimeOpen(_) => "downtime",
         }
     }
+}
+
+/// Whether closing asks for a failure report: corrective work does, and condition-based work that found it.
+#[must_use]
+pub fn asks_for_failure(kind: WorkKind, verdict: Option<Verdict>) -> bool {
+    kind.is_corrective() || (kind == WorkKind::ConditionBased && verdict == Some(Verdict::FoundIt))
 }
 
 /// Whether a finished work order may be closed.
 ///
 /// # Errors
 /// [`NotClosable`], the first reason found.
-pub fn check_close(kind: WorkKind, has_problem: bool, open_downtime: Option<i64>) -> Result<(), NotClosable> {
-    if kind.is_corrective() && !has_problem {
-        return Err(NotClosable::NoProblem);
+pub fn check_close(
+    kind: WorkKind,
+    verdict: Option<Verdict>,
+    has_problem: bool,
+    open_downtime: Option<i64>,
+) -> Result<(), NotClosable> {
+    if asks_for_failure(kind, verdict) && !has_problem {
+        return Err(if kind.is_corrective() { NotClosable::NoProblem } else { NotClosable::NothingFound });
     }
     open_downtime.map_or(Ok(()), |id| Err(NotClosable::DowntimeOpen(id)))
 }
@@ -316,6 +330,7 @@ mod tests {
             (S::Ready, S::Waiting, &work),
             (S::Scheduled, S::Waiting, &work),
             (S::UnderWay, S::Waiting, &work),
+            (S::Waiting, S::Waiting, &work),
             (S::Planning, S::Ready, &plan),
             (S::Ready, S::Planning, &plan),
             (S::Ready, S::Scheduled, &plan),
@@ -349,7 +364,7 @@ mod tests {
     #[test]
     fn waiting_goes_back_to_where_it_came_from() {
         let technician = Mover { waiting_from: Some(S::Scheduled), ..mover(Role::Technician) };
-        assert_eq!(moves(S::Waiting, technician), [S::Scheduled]);
+        assert_eq!(moves(S::Waiting, technician), [S::Waiting, S::Scheduled], "or for another reason");
         assert_eq!(
             check_move(S::Waiting, S::Ready, technician),
             Err(MoveRefused::NoSuchMove { from: S::Waiting, to: S::Ready })
@@ -368,9 +383,20 @@ mod tests {
 
     #[test]
     fn corrective_work_closes_with_a_problem_and_its_downtime_ended() {
-        assert_eq!(check_close(WorkKind::CorrectiveDeferred, false, None), Err(NotClosable::NoProblem));
-        assert_eq!(check_close(WorkKind::ConditionBased, false, None), Ok(()));
-        assert_eq!(check_close(WorkKind::Inspection, true, Some(3)), Err(NotClosable::DowntimeOpen(3)));
+        assert_eq!(check_close(WorkKind::CorrectiveDeferred, None, false, None), Err(NotClosable::NoProblem));
+        assert_eq!(check_close(WorkKind::ConditionBased, None, false, None), Ok(()));
+        assert_eq!(check_close(WorkKind::Inspection, None, true, Some(3)), Err(NotClosable::DowntimeOpen(3)));
+    }
+
+    #[test]
+    fn condition_based_work_that_found_it_says_what() {
+        let close = |kind, verdict| check_close(kind, Some(verdict), false, None);
+        assert_eq!(close(WorkKind::ConditionBased, Verdict::FoundIt), Err(NotClosable::NothingFound));
+        assert_eq!(check_close(WorkKind::ConditionBased, Some(Verdict::FoundIt), true, None), Ok(()));
+        for other in [Verdict::NothingWrong, Verdict::Other] {
+            assert_eq!(close(WorkKind::ConditionBased, other), Ok(()));
+        }
+        assert_eq!(close(WorkKind::Inspection, Verdict::FoundIt), Ok(()), "it was not raised by a condition");
     }
 
     #[test]

@@ -166,11 +166,13 @@ pub fn export(conn: &Connection, kind: FileKind, which: &Export, to: &mut impl W
         None if kind == FileKind::Codebooks => codebooks::file::export(conn, to),
         None if kind == FileKind::Limits => limits::file::export(conn, to),
         None => {
-            let failed = |error: std::io::Error| StoreError::File(error.to_string());
-            writeln!(to, "meter,at,value").map_err(failed)?;
+            let failed = |error: csv::Error| StoreError::File(error.to_string());
+            let mut csv = csv::Writer::from_writer(to);
+            csv.write_record(["meter", "at", "value"]).map_err(failed)?;
             readings::each(conn, which.scope.as_deref(), which.span.unwrap_or(Span::ALWAYS), |meter, at, value| {
-                writeln!(to, "{meter},{at},{value}").map_err(failed)
-            })
+                csv.write_record([meter, at.to_string().as_str(), value]).map_err(failed)
+            })?;
+            csv.flush().map_err(|error| StoreError::File(error.to_string()))
         }
     }
 }

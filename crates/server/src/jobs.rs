@@ -31,9 +31,14 @@ impl Job {
         (self.done.load(Ordering::Relaxed), self.all.load(Ordering::Relaxed))
     }
 
+    /// Whether that person began it.
+    pub fn is_of(&self, by: Option<&str>) -> bool {
+        self.by.as_deref() == by
+    }
+
     /// Asks it to end, so that nothing of it is kept; says whether it is this person's to end.
     pub fn cancel(&self, by: Option<&str>) -> bool {
-        let theirs = self.by.as_deref() == by;
+        let theirs = self.is_of(by);
         if theirs {
             self.cancelled.store(true, Ordering::Relaxed);
         }

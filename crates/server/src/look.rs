@@ -2,11 +2,12 @@
 
 use crate::error::ApiError;
 use tally_core::{
+    people::Topic,
     period::{self, Period},
     tally::Snapshot,
     time::{Instant, Span},
 };
-use tally_store::{Actor, Connection, assets, readings::Histories, replay::Asking};
+use tally_store::{Actor, Connection, Seen, assets, readings::Histories, replay::Asking};
 
 /// One look.
 #[derive(Debug)]
@@ -29,6 +30,16 @@ impl Look<'_> {
     /// For questions about the past.
     pub fn asking(&self) -> Asking<'_> {
         Asking { conn: self.conn, tree: &self.snapshot.tree, histories: self.histories, now: self.now }
+    }
+
+    /// The work that the person sees.
+    pub fn seen(&self) -> Seen {
+        Seen::from(self.actor)
+    }
+
+    /// Whether the person sees that.
+    pub fn sees(&self, topic: Topic) -> bool {
+        self.actor.role.sees(topic)
     }
 
     /// Ids of the scope and all below it now; `None` where that is everything.

@@ -2,7 +2,7 @@
 
 use crate::{Clock, error::ApiError, extract::Who, jobs::Jobs, look::Look};
 use std::sync::Arc;
-use tally_core::people::{Action, may};
+use tally_core::people::{Topic, may_see};
 use tally_store::{Act, Actor, News, Store, StoreError, people};
 use tokio::sync::broadcast;
 
@@ -40,16 +40,17 @@ impl AppState {
         Self { store, clock: Arc::new(clock), jobs: Jobs::default(), live }
     }
 
-    /// Looks on a thread that may block, if the person may look at all.
+    /// Looks on a thread that may block, if the person may look at that at all.
     pub async fn look<T: Send + 'static>(
         &self,
         who: Who,
+        topic: Topic,
         look: impl FnOnce(&Look) -> Result<T, ApiError> + Send + 'static,
     ) -> Result<T, ApiError> {
         let state = self.clone();
         blocking(move || {
             let actor = actor(&state.store, &who)?;
-            may(actor.role, Action::Look).map_err(StoreError::from)?;
+            may_see(actor.role, topic).map_err(StoreError::from)?;
             let now = state.clock.now();
             let histories = state.store.histories();
             state.store.tally(|conn, snapshot| look(&Look { conn, snapshot, now, actor: &actor, histories }))

@@ -33,7 +33,7 @@ pub struct NewCalendar {
 pub fn add(act: &mut Act, new: &NewCalendar) -> Result<CalendarId> {
     act.require(Action::ChangeMasterData)?;
     let code = parse_code(&new.code).map_err(|error| StoreError::invalid("code", error))?;
-    new.calendar.check().map_err(|error| StoreError::invalid("hours", error))?;
+    new.calendar.check().map_err(|error| StoreError::invalid(error.field(), error))?;
     if act.conn.prepare("SELECT 1 FROM calendars WHERE code = ?1")?.exists([&code])? {
         return Err(StoreError::Conflict(format!("there is a calendar {code} already")));
     }
@@ -86,7 +86,7 @@ pub fn list(conn: &Connection) -> Result<Vec<CalendarView>> {
 /// [`StoreError::NotFound`], or [`StoreError::Invalid`] for hours no week has.
 pub fn change(act: &mut Act, code: &str, new: &NewCalendar) -> Result<()> {
     act.require(Action::ChangeMasterData)?;
-    new.calendar.check().map_err(|error| StoreError::invalid("hours", error))?;
+    new.calendar.check().map_err(|error| StoreError::invalid(error.field(), error))?;
     if new.name.trim().is_empty() {
         return Err(StoreError::invalid("name", "a calendar needs a name"));
     }

@@ -21,6 +21,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0001_thread.sql")),
     M::up(include_str!("migrations/0002_setup.sql")),
     M::up(include_str!("migrations/0003_answers.sql")),
+    M::up(include_str!("migrations/0004_mended.sql")),
 ];
 
 /// How many readers may look at once.

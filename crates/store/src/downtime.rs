@@ -62,6 +62,7 @@ fn check_span(start: Instant, end: Option<Instant>, now: Instant) -> Result<()> 
 /// [`StoreError::Invalid`] by field, [`StoreError::Conflict`] on closed or dropped work.
 pub fn add_to_work(act: &mut Act, number: WorkOrderId, new: &NewDowntime) -> Result<DowntimeId> {
     act.require(Action::ReportOnWork)?;
+    act.require_seen(number)?;
     let current = work::state(act.conn, number)?;
     if matches!(current.state, WorkState::Closed | WorkState::Dropped) {
         let state = current.state.word();

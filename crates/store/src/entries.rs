@@ -68,6 +68,7 @@ pub struct EntryRow {
 /// # Errors
 /// [`StoreError::Invalid`] by field; [`StoreError::Conflict`] on dropped work.
 pub fn add(act: &mut Act, number: WorkOrderId, new: &NewEntry) -> Result<EntryId> {
+    act.require_seen(number)?;
     let current = work::state(act.conn, number)?;
     let adjustment = may_report(act, current.state)?;
     let asset = match &new.asset {
@@ -134,6 +135,14 @@ fn may_report(act: &Act, state: WorkState) -> Result<bool> {
     }
 }
 
+/// As [`may_report`]; what was spent on dropped work can be taken back, by whoever may adjust closed work.
+fn may_take_back(act: &Act, state: WorkState) -> Result<bool> {
+    match state {
+        WorkState::Dropped => act.require(Action::AdjustClosedWork).map(|()| true),
+        other => may_report(act, other),
+    }
+}
+
 fn add_to_sums(act: &Act, number: WorkOrderId, amount: i64, hours_ms: i64) -> Result<()> {
     let mut update = act
         .conn
@@ -147,8 +156,9 @@ fn add_to_sums(act: &Act, number: WorkOrderId, amount: i64, hours_ms: i64) -> Re
 /// # Errors
 /// [`StoreError::Conflict`] for one that was taken back already, or is itself a reversal.
 pub fn reverse(act: &mut Act, number: WorkOrderId, entry: EntryId, reason: &str) -> Result<EntryId> {
+    act.require_seen(number)?;
     let current = work::state(act.conn, number)?;
-    let adjustment = may_report(act, current.state)?;
+    let adjustment = may_take_back(act, current.state)?;
     if reason.trim().is_empty() {
         return Err(StoreError::invalid("reason", "say why the entry is taken back"));
     }

@@ -1,7 +1,7 @@
 //! What can go wrong between a request and its rows.
 
 use crate::readings::Receipt;
-use tally_core::people::MayNot;
+use tally_core::people::{MayNot, MayNotSee};
 
 /// Every error of the store. The server decides what a client sees of it.
 #[derive(Debug, thiserror::Error)]
@@ -16,6 +16,8 @@ pub enum StoreError {
     Conflict(String),
     #[error(transparent)]
     MayNot(#[from] MayNot),
+    #[error(transparent)]
+    MayNotSee(#[from] MayNotSee),
     /// It is not this person's to do, for another reason than the role alone.
     #[error("{0}")]
     NotTheirs(String),

@@ -8,21 +8,24 @@ use crate::{
     rows::{from_word, instant, maybe_word, word},
     work,
 };
-use rusqlite::{Connection, params};
+use rusqlite::{Connection, Row, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
     codebooks::CodeLevel,
     failures::{Effect, Noticed, check_codes},
-    ids::{FailureId, WorkOrderId},
+    ids::{AssetId, CodeId, FailureId, WorkOrderId},
     people::Action,
     time::Instant,
     work::WorkState,
 };
 use utoipa::ToSchema;
 
-/// What failed, and how it is coded. Putting it again replaces it.
+/// What failed, and how it is coded: one report for each asset of an order. Putting it again for the same asset replaces it.
 #[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
 pub struct NewFailure {
+    /// The report that is corrected, maybe in its asset; without it that of the asset, or a new one.
+    #[serde(default)]
+    pub id: Option<FailureId>,
     /// Code of the failed asset; the order's where none is given.
     pub asset: Option<String>,
     /// Code of the codebook; the one of the failed asset's class where none is given.
@@ -64,11 +67,7 @@ pub struct FailureRow {
 /// [`StoreError::Invalid`] for a cause of another problem or a remedy of another cause; [`StoreError::Conflict`] on
 /// closed or dropped work.
 pub fn put(act: &mut Act, number: WorkOrderId, new: &NewFailure) -> Result<FailureId> {
-    act.require(Action::ReportOnWork)?;
-    let current = work::state(act.conn, number)?;
-    if matches!(current.state, WorkState::Closed | WorkState::Dropped) {
-        return Err(StoreError::Conflict(format!("this work is {}; its codes stay as they are", current.state.word())));
-    }
+    let current = reportable(act, number)?;
     let asset = match &new.asset {
         Some(code) => assets::require_in(act.conn, code, "asset")?,
         None => current.asset,
@@ -80,20 +79,39 @@ pub fn put(act: &mut Act, number: WorkOrderId, new: &NewFailure) -> Result<Failu
     let (problem, cause, remedy) = (given(&new.problem), given(&new.cause), given(&new.remedy));
     let any = problem.is_some() || cause.is_some() || remedy.is_some();
     let book = if any { Some(codebooks::book_for(act.conn, new.codebook.as_deref(), asset)?) } else { None };
+    let had = codes_of(act.conn, number, new.id, asset)?;
     let choose = |level, parent, code: &Option<String>| match (book, code) {
-        (Some(book), Some(code)) => codebooks::choose(act.conn, book, level, parent, code).map(Some),
+        (Some(book), Some(code)) => codebooks::choose(act.conn, book, level, parent, code, &had).map(Some),
         _ => Ok(None),
     };
     let problem = choose(CodeLevel::Problem, None, &problem)?;
     let cause = choose(CodeLevel::Cause, problem.map(|p| p.id), &cause)?;
     let remedy = choose(CodeLevel::Remedy, cause.map(|c| c.id), &remedy)?;
     check_codes(problem, cause, remedy).map_err(|error| StoreError::invalid(error.field(), error))?;
+    if let Some(id) = new.id {
+        // The report goes with its asset.
+        let moved = act.conn.execute(
+            "UPDATE failure_reports SET asset_id = ?3 WHERE id = ?1 AND work_order = ?2
+                 AND NOT EXISTS (SELECT 1 FROM failure_reports o WHERE o.work_order = ?2 AND o.asset_id = ?3 AND o.id <> ?1)",
+            params![id.0, number.0, asset.0],
+        )?;
+        if moved == 0 {
+            let known = act
+                .conn
+                .prepare("SELECT 1 FROM failure_reports WHERE id = ?1 AND work_order = ?2")?
+                .exists([id.0, number.0])?;
+            return Err(match known {
+                true => StoreError::invalid("asset", "has a failure report on this work already"),
+                false => StoreError::not_found("failure report", id),
+            });
+        }
+    }
     let coded = remedy.is_some().then_some(act.now.ms());
     let id: i64 = act.conn.query_row(
         "INSERT INTO failure_reports (work_order, asset_id, codebook_id, problem_id, cause_id, remedy_id, failed_at,
              noticed, effect, coded_at, recorded_at, recorded_by)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12)
-         ON CONFLICT (work_order) DO UPDATE SET asset_id = excluded.asset_id, codebook_id = excluded.codebook_id,
+         ON CONFLICT (work_order, asset_id) DO UPDATE SET codebook_id = excluded.codebook_id,
              problem_id = excluded.problem_id, cause_id = excluded.cause_id, remedy_id = excluded.remedy_id,
              failed_at = excluded.failed_at, noticed = excluded.noticed, effect = excluded.effect,
              coded_at = CASE WHEN excluded.coded_at IS NULL THEN NULL ELSE ifnull(coded_at, excluded.coded_at) END,
@@ -119,23 +137,69 @@ pub fn put(act: &mut Act, number: WorkOrderId, new: &NewFailure) -> Result<Failu
     Ok(FailureId(id))
 }
 
-pub(crate) fn of_work(conn: &Connection, number: WorkOrderId) -> Result<Option<FailureRow>> {
+/// Work whose codes may still change, and that this person sees.
+fn reportable(act: &Act, number: WorkOrderId) -> Result<work::Current> {
+    act.require(Action::ReportOnWork)?;
+    act.require_seen(number)?;
+    let current = work::state(act.conn, number)?;
+    if matches!(current.state, WorkState::Closed | WorkState::Dropped) {
+        return Err(StoreError::Conflict(format!("this work is {}; its codes stay as they are", current.state.word())));
+    }
+    Ok(current)
+}
+
+/// The codes a report has: retired meanwhile, they may stay.
+fn codes_of(conn: &Connection, number: WorkOrderId, id: Option<FailureId>, asset: AssetId) -> Result<Vec<CodeId>> {
+    let mut select = conn.prepare_cached(
+        "SELECT problem_id, cause_id, remedy_id FROM failure_reports
+         WHERE work_order = ?1 AND CASE WHEN ?2 IS NULL THEN asset_id = ?3 ELSE id = ?2 END",
+    )?;
+    let mut rows = select.query(params![number.0, id.map(|id| id.0), asset.0])?;
+    let Some(row) = rows.next()? else { return Ok(Vec::new()) };
+    let ids = [row.get::<_, Option<i64>>(0)?, row.get(1)?, row.get(2)?];
+    Ok(ids.into_iter().flatten().map(CodeId).collect())
+}
+
+/// Takes a report back that should not be there.
+///
+/// # Errors
+/// [`StoreError::NotFound`]; [`StoreError::Conflict`] on closed or dropped work.
+pub fn remove(act: &mut Act, number: WorkOrderId, id: FailureId) -> Result<()> {
+    reportable(act, number)?;
+    let gone =
+        act.conn.execute("DELETE FROM failure_reports WHERE id = ?1 AND work_order = ?2", [id.0, number.0])?;
+    if gone == 0 {
+        return Err(StoreError::not_found("failure report", id));
+    }
+    act.audit("failure report taken back", "work order", &number.to_string(), &id)
+}
+
+/// The failure reports of a work order, in the order in which things failed.
+pub(crate) fn of_work(conn: &Connection, number: WorkOrderId) -> Result<Vec<FailureRow>> {
     let mut select = conn.prepare_cached(
         "SELECT f.*, a.code AS asset, a.name AS asset_name, b.code AS codebook, r.name AS recorder,
              p.code AS p_code, p.name AS p_name, c.code AS c_code, c.name AS c_name, m.code AS m_code, m.name AS m_name
          FROM failure_reports f JOIN assets a ON a.id = f.asset_id JOIN people r ON r.id = f.recorded_by
          LEFT JOIN codebooks b ON b.id = f.codebook_id LEFT JOIN codes p ON p.id = f.problem_id
-         LEFT JOIN codes c ON c.id = f.cause_id LEFT JOIN codes m ON m.id = f.remedy_id WHERE f.work_order = ?1",
+         LEFT JOIN codes c ON c.id = f.cause_id LEFT JOIN codes m ON m.id = f.remedy_id WHERE f.work_order = ?1
+         ORDER BY f.failed_at, f.id",
     )?;
     let mut rows = select.query([number.0])?;
-    let Some(row) = rows.next()? else { return Ok(None) };
+    let mut reports = Vec::new();
+    while let Some(row) = rows.next()? {
+        reports.push(report(row)?);
+    }
+    Ok(reports)
+}
+
+fn report(row: &Row) -> Result<FailureRow> {
     let named = |code: &str, name: &str| -> rusqlite::Result<Option<NamedCode>> {
         Ok(match (row.get(code)?, row.get(name)?) {
             (Some(code), Some(name)) => Some(NamedCode { code, name }),
             _ => None,
         })
     };
-    Ok(Some(FailureRow {
+    Ok(FailureRow {
         id: FailureId(row.get("id")?),
         asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
         codebook: row.get("codebook")?,
@@ -147,5 +211,5 @@ pub(crate) fn of_work(conn: &Connection, number: WorkOrderId) -> Result<Option<F
         effect: from_word("failure_reports", row.get("effect")?)?,
         recorded_by: row.get("recorder")?,
         recorded_at: instant(row, "recorded_at")?,
-    }))
+    })
 }

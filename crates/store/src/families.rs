@@ -10,15 +10,16 @@ use crate::{
         self, Asked, Asking, FinderAsked, FinderView, ManyReplay, Member, MeterForecast, ProposalsAsked, ProposalsView,
     },
     rows::{from_json, from_word, instant, to_json},
+    settings,
 };
 use rusqlite::{Connection, OptionalExtension, params, types::Value};
 use serde::{Deserialize, Serialize};
 use std::rc::Rc;
 use tally_core::{
-    ids::WorkOrderId,
+    ids::{PersonId, WorkOrderId},
     limits::{
         Ladder,
-        changes::{LadderChange, changes},
+        changes::{LadderChange, changes, touches_danger},
     },
     meters::{Meter, MeterKind},
     people::Action,
@@ -72,7 +73,24 @@ pub struct FamilyView {
     pub reason: Option<String>,
     pub by: Option<String>,
     pub at: Option<Instant>,
+    /// What waits for a second engineer.
+    pub proposed: Option<Box<ProposedFamily>>,
     pub meters: Vec<FamilyMeter>,
+}
+
+/// A family's ladder that waits for a second engineer; until then the family and all its meters have the old one.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct ProposedFamily {
+    pub ladder: Ladder,
+    pub reason: String,
+    /// Deviating meters that are to have it too.
+    pub also: Vec<String>,
+    pub at: Instant,
+    /// Code and name of who proposed it.
+    pub by: String,
+    pub by_name: String,
+    /// From the family's ladder.
+    pub changes: Vec<LadderChange>,
 }
 
 /// A ladder for a family.
@@ -120,6 +138,8 @@ pub enum FamilyFate {
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub struct FamilyReceipt {
     pub number: i64,
+    /// It waits for a second engineer; nothing else has changed.
+    pub pending: bool,
     pub rows: Vec<FamilyReceiptRow>,
 }
 
@@ -235,6 +255,7 @@ pub fn view(conn: &Connection, class: &str, name: &str) -> Result<FamilyView> {
     let found = members(conn, class_id, name)?;
     let family = written(conn, class_id, name)?;
     let rules = found[0].rules.clone();
+    let proposed = proposed_view(conn, class_id, name, family.as_ref(), &rules)?;
     let meters = found
         .into_iter()
         .map(|one| {
@@ -265,12 +286,14 @@ pub fn view(conn: &Connection, class: &str, name: &str) -> Result<FamilyView> {
         by: family.as_ref().map(|family| family.by.clone()),
         at: family.as_ref().map(|family| family.at),
         ladder: family.map(|family| family.ladder),
+        proposed,
         meters,
     })
 }
 
 /// Writes a ladder for a family: every meter that had the family's ladder, or none, gets a new version; those with one
-/// of their own keep it unless they are named. As a trial run it shows what would change.
+/// of their own keep it unless they are named. As a trial run it shows what would change. Where danger rungs need a second
+/// engineer and one is touched, of the family or of a meter, all of it is proposed instead.
 ///
 /// # Errors
 /// [`StoreError::Invalid`] without a reason or with rungs that make no sense for the family's meters.
@@ -279,50 +302,112 @@ pub fn set(act: &mut Act, class: &str, name: &str, new: &FamilyLadder) -> Result
     if new.reason.trim().is_empty() {
         return Err(StoreError::invalid("reason", "say why the limits are changed"));
     }
-    let (class_id, _) = class_of(act.conn, class)?;
-    let found = members(act.conn, class_id, name)?;
-    let before = written(act.conn, class_id, name)?;
+    let family = Family::of(act.conn, class, name)?;
     new.ladder
-        .check(&found[0].rules)
+        .check(&family.members[0].rules)
         .map_err(|error| StoreError::invalid(format!("ladder.{}", error.field()), error))?;
-    let number = before.as_ref().map_or(1, |before| before.number + 1);
-    act.conn.execute(
-        "INSERT INTO family_ladders (class_id, meter_name, number, reason, definition, recorded_at, recorded_by)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
-        params![class_id, name, number, new.reason.trim(), to_json(&new.ladder), act.now.ms(), act.actor.id.0],
-    )?;
-    act.audit("family limits changed", "family", &format!("{class}/{name}"), new)?;
-    let mut rows = Vec::with_capacity(found.len());
-    for one in found {
-        let own = one.own.clone().unwrap_or_default();
-        let mut row = FamilyReceiptRow {
-            meter: one.code.clone(),
-            asset: one.asset,
-            fate: FamilyFate::Unchanged,
-            changes: changes(&own, &new.ladder, &one.rules),
-            reason: None,
-            ended_alarms: 0,
-            alarms: 0,
-            work_orders: Vec::new(),
-        };
-        let follows = match (&one.own, &before) {
+    if settings::get(act.conn)?.second_approval && family.touches_danger(new) {
+        return propose(act, &family, new);
+    }
+    act.audit("family limits changed", "family", &family.path(), new)?;
+    write(act, &family, new, act.actor.id, None)
+}
+
+/// A family as it is before something is written for it.
+struct Family {
+    class_id: i64,
+    class: String,
+    name: String,
+    members: Vec<Found>,
+    before: Option<Written>,
+}
+
+impl Family {
+    fn of(conn: &Connection, class: &str, name: &str) -> Result<Self> {
+        let (class_id, _) = class_of(conn, class)?;
+        let (members, before) = (members(conn, class_id, name)?, written(conn, class_id, name)?);
+        Ok(Self { class_id, class: class.into(), name: name.into(), members, before })
+    }
+
+    fn path(&self) -> String {
+        format!("{}/{}", self.class, self.name)
+    }
+
+    /// What a new ladder means for a member, approval aside.
+    fn fate(&self, one: &Found, new: &FamilyLadder) -> FamilyFate {
+        let follows = match (&one.own, &self.before) {
             (None, _) => true,
             (Some(own), Some(before)) => *own == before.ladder,
             (Some(_), None) => false,
         };
         if one.own.as_ref() == Some(&new.ladder) {
-            // It has just this ladder already.
+            FamilyFate::Unchanged
         } else if !follows && !new.also.contains(&one.code) {
-            row.fate = FamilyFate::KeepsItsOwn;
+            FamilyFate::KeepsItsOwn
         } else {
+            FamilyFate::Changed
+        }
+    }
+
+    fn touches_danger(&self, new: &FamilyLadder) -> bool {
+        let nothing = Ladder::default();
+        let of_family = self.before.as_ref().map_or(&nothing, |before| &before.ladder);
+        let changed = self.members.iter().filter(|one| self.fate(one, new) == FamilyFate::Changed);
+        let own = changed.map(|one| one.own.as_ref().unwrap_or(&nothing));
+        own.chain([of_family]).any(|before| touches_danger(before, &new.ladder))
+    }
+
+    fn row(&self, one: &Found, new: &FamilyLadder) -> FamilyReceiptRow {
+        let own = one.own.clone().unwrap_or_default();
+        FamilyReceiptRow {
+            meter: one.code.clone(),
+            asset: one.asset.clone(),
+            fate: self.fate(one, new),
+            changes: changes(&own, &new.ladder, &one.rules),
+            reason: None,
+            ended_alarms: 0,
+            alarms: 0,
+            work_orders: Vec::new(),
+        }
+    }
+}
+
+/// The one way a family's ladder is written.
+fn write(
+    act: &mut Act,
+    family: &Family,
+    new: &FamilyLadder,
+    author: PersonId,
+    second: Option<PersonId>,
+) -> Result<FamilyReceipt> {
+    let number = family.before.as_ref().map_or(1, |before| before.number + 1);
+    act.conn.execute(
+        "INSERT INTO family_ladders (class_id, meter_name, number, reason, definition, recorded_at, recorded_by)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
+        params![
+            family.class_id,
+            family.name,
+            number,
+            new.reason.trim(),
+            to_json(&new.ladder),
+            act.now.ms(),
+            author.0
+        ],
+    )?;
+    let mut rows = Vec::with_capacity(family.members.len());
+    for one in &family.members {
+        let mut row = family.row(one, new);
+        if row.fate == FamilyFate::Changed {
             let wanted = NewLadder { reason: new.reason.clone(), ladder: new.ladder.clone() };
-            match limits::set(act, &one.code, &wanted) {
-                Ok(receipt) => {
-                    row.fate = if receipt.pending { FamilyFate::Proposed } else { FamilyFate::Changed };
+            let meter = meters::require(act.conn, &one.code)?;
+            // Such as a meter of another unit: the check comes before anything is written.
+            match limits::check(act, &one.code, &wanted.ladder) {
+                Ok(()) => {
+                    act.audit("limits changed", "meter", &one.code, &wanted)?;
+                    let receipt = limits::write(act, &one.code, meter, &wanted, author, second)?;
                     (row.ended_alarms, row.alarms) = (receipt.ended_alarms, receipt.alarms);
                     row.work_orders = receipt.work_orders;
                 }
-                // Such as a meter of another unit: the check comes before anything is written.
                 Err(StoreError::Invalid { field, reason }) => {
                     row.fate = FamilyFate::Refused;
                     row.reason = Some(format!("{field}: {reason}"));
@@ -332,7 +417,107 @@ pub fn set(act: &mut Act, class: &str, name: &str, new: &FamilyLadder) -> Result
         }
         rows.push(row);
     }
-    Ok(FamilyReceipt { number, rows })
+    Ok(FamilyReceipt { number, pending: false, rows })
+}
+
+fn propose(act: &Act, family: &Family, new: &FamilyLadder) -> Result<FamilyReceipt> {
+    act.conn.execute(
+        "INSERT INTO proposed_family_ladders (class_id, meter_name, reason, definition, also, recorded_at, recorded_by)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)
+         ON CONFLICT (class_id, meter_name) DO UPDATE SET reason = excluded.reason, definition = excluded.definition,
+             also = excluded.also, recorded_at = excluded.recorded_at, recorded_by = excluded.recorded_by",
+        params![
+            family.class_id,
+            family.name,
+            new.reason.trim(),
+            to_json(&new.ladder),
+            to_json(&new.also),
+            act.now.ms(),
+            act.actor.id.0,
+        ],
+    )?;
+    act.audit("family limits proposed", "family", &family.path(), new)?;
+    let mut rows: Vec<FamilyReceiptRow> = family.members.iter().map(|one| family.row(one, new)).collect();
+    for row in rows.iter_mut().filter(|row| row.fate == FamilyFate::Changed) {
+        row.fate = FamilyFate::Proposed;
+    }
+    Ok(FamilyReceipt { number: family.before.as_ref().map_or(0, |before| before.number), pending: true, rows })
+}
+
+/// A second engineer's yes to what was proposed for a family: its meters get their new versions now.
+///
+/// # Errors
+/// [`StoreError::NotFound`] where nothing is proposed, [`StoreError::NotTheirs`] for whoever proposed it.
+pub fn approve(act: &mut Act, class: &str, name: &str) -> Result<FamilyReceipt> {
+    act.require(Action::SetLimits)?;
+    let family = Family::of(act.conn, class, name)?;
+    let (new, author) = proposed(act.conn, &family)?;
+    if author == act.actor.id {
+        return Err(StoreError::NotTheirs("a second engineer approves what you proposed".into()));
+    }
+    withdraw(act, &family)?;
+    act.audit("family limits approved", "family", &family.path(), &new)?;
+    write(act, &family, &new, author, Some(act.actor.id))
+}
+
+/// Takes back or turns down what was proposed for a family. Nothing of it was on its meters.
+///
+/// # Errors
+/// [`StoreError::NotFound`] where nothing is proposed.
+pub fn turn_down(act: &mut Act, class: &str, name: &str) -> Result<()> {
+    act.require(Action::SetLimits)?;
+    let family = Family::of(act.conn, class, name)?;
+    let (new, _) = proposed(act.conn, &family)?;
+    withdraw(act, &family)?;
+    act.audit("proposed family limits turned down", "family", &family.path(), &new)
+}
+
+fn withdraw(act: &Act, family: &Family) -> Result<()> {
+    act.conn.execute(
+        "DELETE FROM proposed_family_ladders WHERE class_id = ?1 AND meter_name = ?2",
+        params![family.class_id, family.name],
+    )?;
+    Ok(())
+}
+
+fn proposed(conn: &Connection, family: &Family) -> Result<(FamilyLadder, PersonId)> {
+    let found = proposed_row(conn, family.class_id, &family.name)?;
+    let (new, by, ..) = found.ok_or_else(|| StoreError::not_found("proposed ladder of family", family.path()))?;
+    Ok((new, by))
+}
+
+/// What is proposed, by whom, with their code and name, and when.
+type ProposedRow = (FamilyLadder, PersonId, String, String, Instant);
+
+fn proposed_row(conn: &Connection, class: i64, name: &str) -> Result<Option<ProposedRow>> {
+    let mut select = conn.prepare_cached(
+        "SELECT f.reason, f.definition, f.also, f.recorded_by, f.recorded_at, p.code, p.name
+         FROM proposed_family_ladders f JOIN people p ON p.id = f.recorded_by
+         WHERE f.class_id = ?1 AND f.meter_name = ?2",
+    )?;
+    let mut rows = select.query(params![class, name])?;
+    let Some(row) = rows.next()? else { return Ok(None) };
+    let new = FamilyLadder {
+        reason: row.get("reason")?,
+        ladder: from_json("proposed_family_ladders", &row.get::<_, String>("definition")?)?,
+        also: from_json("proposed_family_ladders", &row.get::<_, String>("also")?)?,
+    };
+    let by = PersonId(row.get("recorded_by")?);
+    Ok(Some((new, by, row.get("code")?, row.get("name")?, instant(row, "recorded_at")?)))
+}
+
+fn proposed_view(
+    conn: &Connection,
+    class: i64,
+    name: &str,
+    family: Option<&Written>,
+    rules: &Meter,
+) -> Result<Option<Box<ProposedFamily>>> {
+    let Some((new, _, by, by_name, at)) = proposed_row(conn, class, name)? else { return Ok(None) };
+    let FamilyLadder { reason, ladder, also } = new;
+    let before = family.map(|family| family.ladder.clone()).unwrap_or_default();
+    let changes = changes(&before, &ladder, rules);
+    Ok(Some(Box::new(ProposedFamily { ladder, reason, also, at, by, by_name, changes })))
 }
 
 fn to_run(asking: &Asking, class: &str, name: &str, ladder: Option<Ladder>) -> Result<(Vec<Member>, Ladder)> {

@@ -5,6 +5,7 @@
 //! table `changes` ([`tally`]). Master data
 //! goes in and out by [`master`].
 
+mod access;
 mod act;
 pub mod alarms;
 pub mod assets;
@@ -35,6 +36,7 @@ pub mod tally;
 pub mod webhooks;
 pub mod work;
 
+pub use access::Seen;
 pub use act::{Act, Actor, News};
 pub use database::{Store, synchronous};
 pub use error::{Result, StoreError};

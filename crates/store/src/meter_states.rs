@@ -10,13 +10,13 @@ use crate::{
     readings::{exchanges, history},
     rows::maybe_instant,
 };
-use rusqlite::Connection;
+use rusqlite::{Connection, params};
 use std::collections::HashMap;
 use tally_core::{
     ids::{AssetId, MeterId},
     meters::Meter,
-    readings::Reading,
-    time::Instant,
+    readings::{Columns, Exchange, Reading, Series, risen, through},
+    time::{Instant, Span},
 };
 
 /// One meter ready for its next reading.
@@ -36,23 +36,102 @@ pub(crate) struct MeterState {
     pub ladder: Option<Running>,
     /// What suspends the ladder, where something does.
     pub gate: Option<Gate>,
-    /// The newest exchange of the device: its instant and starting value.
-    pub exchanged: Option<Reading>,
+    /// Exchanges of the device, in order of time.
+    pub exchanges: Vec<Exchange>,
+    /// For a counter whose limits look at a rate or a change: by how much its value, as it goes on since the version of the
+    /// ladder, is more than what the device reads.
+    pub carried: f64,
     /// Its silence stands as an alarm.
     pub silent: bool,
+    /// Some of its alarms waits for the first reading after a finished repair.
+    pub awaits: bool,
+    /// Codes of the meters whose limits it suspends.
+    pub suspends: Vec<String>,
+    /// Some of its readings were voided: what is sent again may be one of them.
+    pub has_voided: bool,
+}
+
+impl MeterState {
+    /// A newly evaluated reading's value as the series goes on.
+    pub(crate) fn go_on(&mut self, reading: Reading) -> f64 {
+        if self.ladder.as_ref().is_some_and(|ladder| ladder.machine.derives())
+            && let Some(last) = self.last
+        {
+            self.carried += risen(&self.rules, last, reading, &self.exchanges) - (reading.value - last.value);
+        }
+        reading.value + self.carried
+    }
+
+    /// When the device was last exchanged.
+    pub(crate) fn exchanged_at(&self) -> Option<Instant> {
+        self.exchanges.last().map(|exchange| exchange.at)
+    }
+}
+
+/// What the newest version of a ladder looked at: readings from the last before an instant on, and a counter's as they go on.
+#[derive(Debug)]
+pub(crate) struct LookedAt {
+    pub columns: Columns,
+    through: Option<Vec<f64>>,
+}
+
+impl LookedAt {
+    pub(crate) fn series(&self) -> Series<'_> {
+        Series { columns: &self.columns, through: self.through.as_deref() }
+    }
+}
+
+/// Readings that a meter's newest ladder looked at: the last before `from` and all from then on that were taken before
+/// `before`, while the ladder was not suspended. A rate or a change takes all since the version began.
+pub(crate) fn looked_at(
+    conn: &Connection,
+    meter: MeterId,
+    rules: &Meter,
+    running: &Running,
+    gate: Option<Gate>,
+    (from, before): (Instant, Instant),
+) -> Result<LookedAt> {
+    let from = if running.machine.derives() { from.min(running.starts_at) } else { from };
+    let first = history::last_before(conn, meter, from)?.map_or(from, |last| last.at);
+    let Ok(span) = Span::new(first, before) else {
+        return Ok(LookedAt { columns: Columns::default(), through: None });
+    };
+    let all = history::columns(conn, meter, span)?;
+    let through = match running.machine.derives() {
+        true => through(rules, &all, &exchanges::of(conn, meter)?, running.starts_at),
+        false => None,
+    };
+    let Some(gate) = gate else { return Ok(LookedAt { columns: all, through }) };
+    let other = history::columns(conn, gate.meter, Span::new(Instant::EARLIEST, before).unwrap_or(span))?;
+    let columns = all.while_running(&other, gate.below);
+    let through = through.map(|through| {
+        columns.at().iter().filter_map(|at| all.at().binary_search(at).ok().map(|place| through[place])).collect()
+    });
+    Ok(LookedAt { columns, through })
 }
 
 /// Another meter that says whether anything runs.
 #[derive(Debug, Clone, Copy)]
 pub(crate) struct Gate {
-    meter: MeterId,
-    below: f64,
+    pub meter: MeterId,
+    pub below: f64,
 }
 
 impl Gate {
     /// Whether it ran by what was read last at that instant; it did where nothing had been read.
     pub(crate) fn runs(&self, conn: &Connection, at: Instant) -> Result<bool> {
         Ok(history::last_before(conn, self.meter, at.plus(1))?.is_none_or(|last| last.value >= self.below))
+    }
+
+    /// The first instant from `at` on, and before `before`, at which it runs.
+    pub(crate) fn runs_from(&self, conn: &Connection, at: Instant, before: Instant) -> Result<Option<Instant>> {
+        if self.runs(conn, at)? {
+            return Ok(Some(at));
+        }
+        let Ok(later) = Span::new(at.plus(1), before) else { return Ok(None) };
+        let columns = history::columns(conn, self.meter, later)?;
+        let runs = columns.iter().find(|reading| reading.value >= self.below);
+        Ok(runs.map(|reading| reading.at))
     }
 }
 
@@ -72,6 +151,12 @@ impl MeterStates {
         self.by_code.get_mut(code).ok_or_else(|| StoreError::not_found("meter", code))
     }
 
+    /// The code of a meter.
+    pub(crate) fn code_of(&self, conn: &Connection, meter: MeterId) -> Result<String> {
+        let mut find = conn.prepare_cached("SELECT code FROM meters WHERE id = ?1")?;
+        Ok(find.query_row([meter.0], |row| row.get(0))?)
+    }
+
     /// Reads the meter anew the next time, because its row or its ladder changed.
     pub(crate) fn forget(&mut self, code: &str) {
         self.by_code.remove(code);
@@ -89,7 +174,8 @@ fn load(conn: &Connection, code: &str) -> Result<MeterState> {
         Some(other) => Some(Gate { meter: meters::require(conn, &other.meter)?, below: other.below }),
         None => None,
     };
-    Ok(MeterState {
+    let last = history::last_before(conn, id, Instant::LATEST)?;
+    let mut state = MeterState {
         id,
         code: row.get("code")?,
         name: row.get("name")?,
@@ -98,10 +184,22 @@ fn load(conn: &Connection, code: &str) -> Result<MeterState> {
         running_hours: row.get("running_hours")?,
         retired_at: maybe_instant(row, "retired_at")?,
         newest_stored: history::newest_stored(conn, id)?,
-        last: history::last_before(conn, id, Instant::LATEST)?,
+        last,
         ladder,
         gate,
-        exchanged: exchanges::newest(conn, id)?,
+        exchanges: exchanges::of(conn, id)?,
+        carried: 0.0,
         silent: alarms::silence_stands(conn, id)?,
-    })
+        awaits: alarms::awaits_reading(conn, id)?,
+        suspends: limits::suspended_by(conn, code)?,
+        has_voided: conn.prepare_cached("SELECT 1 FROM voided_readings WHERE meter_id = ?1")?.exists(params![id.0])?,
+    };
+    if let (Some(running), Some(last)) = (state.ladder.as_ref().filter(|running| running.machine.derives()), last) {
+        let since = (running.starts_at, last.at.plus(1));
+        // Gaps make no difference to how it goes on.
+        let seen = looked_at(conn, id, &state.rules, running, None, since)?;
+        let place = seen.columns.len().checked_sub(1);
+        state.carried = place.map_or(0.0, |place| seen.series().through(place) - last.value);
+    }
+    Ok(state)
 }

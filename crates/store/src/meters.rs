@@ -13,7 +13,7 @@ use serde::{Deserialize, Serialize};
 use std::{collections::HashMap, rc::Rc};
 use tally_core::{
     assets::parse_code,
-    ids::MeterId,
+    ids::{AssetId, MeterId},
     limits::{Ladder, machine::distance_to_nearest},
     meters::{Meter, MeterError, MeterKind},
     people::Action,
@@ -47,6 +47,7 @@ pub struct NewMeter {
     /// A counter whose hours are the asset's operating time.
     #[serde(default)]
     pub running_hours: bool,
+    pub retired_at: Option<Instant>,
 }
 
 fn no_unit() -> String {
@@ -143,21 +144,14 @@ pub fn add(act: &mut Act, new: &NewMeter) -> Result<MeterId> {
     if meter.unit.is_empty() {
         return Err(StoreError::invalid("unit", "give a UCUM code, such as mm/s, Cel or 1"));
     }
-    if new.running_hours && (new.kind != MeterKind::Counter || meter.unit != "h") {
-        return Err(StoreError::invalid("running_hours", "only a counter of hours (h) can be operating time"));
-    }
-    let taken = act
-        .conn
-        .prepare_cached("SELECT 1 FROM meters WHERE asset_id = ?1 AND running_hours = 1 AND retired_at IS NULL")?
-        .exists([asset.0])?;
-    if new.running_hours && taken {
-        return Err(StoreError::invalid("running_hours", "the asset has a running-hours counter already"));
+    if new.running_hours {
+        check_running(act.conn, asset, None, &meter, new.retired_at)?;
     }
     let name = new.name.as_deref().map(str::trim).filter(|name| !name.is_empty()).unwrap_or(&code);
     act.conn.execute(
         "INSERT INTO meters (code, asset_id, name, kind, unit, resolution, rollover_at, greatest_rate, plausible_low,
-             plausible_high, grades, longest_silence_s, running_hours, recorded_at, recorded_by)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15)",
+             plausible_high, grades, longest_silence_s, running_hours, recorded_at, recorded_by, retired_at)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16)",
         params![
             code,
             asset.0,
@@ -174,6 +168,7 @@ pub fn add(act: &mut Act, new: &NewMeter) -> Result<MeterId> {
             new.running_hours,
             act.now.ms(),
             act.actor.id.0,
+            new.retired_at.map(Instant::ms),
         ],
     )?;
     let id = MeterId(act.conn.last_insert_rowid());
@@ -198,10 +193,28 @@ pub(crate) fn has_readings(conn: &Connection, meter: MeterId) -> Result<bool> {
     Ok(history::counts(conn, meter)?.readings > 0)
 }
 
-/// From that instant on the meter is read no more.
-pub(crate) fn retire(act: &mut Act, meter: MeterId, code: &str, at: Instant) -> Result<()> {
-    act.conn.execute("UPDATE meters SET retired_at = ?2 WHERE id = ?1", params![meter.0, at.ms()])?;
-    act.meters.forget(code);
+/// Whether a meter's hours can be its asset's operating time: a counter of hours, the only one that is not retired.
+///
+/// # Errors
+/// [`StoreError::Invalid`] by field.
+pub(crate) fn check_running(
+    conn: &Connection,
+    asset: AssetId,
+    meter: Option<MeterId>,
+    rules: &Meter,
+    retired_at: Option<Instant>,
+) -> Result<()> {
+    if rules.kind != MeterKind::Counter || rules.unit != "h" {
+        return Err(StoreError::invalid("running_hours", "only a counter of hours (h) can be operating time"));
+    }
+    let taken = conn
+        .prepare_cached(
+            "SELECT 1 FROM meters WHERE asset_id = ?1 AND running_hours = 1 AND retired_at IS NULL AND id IS NOT ?2",
+        )?
+        .exists(params![asset.0, meter.map(|meter| meter.0)])?;
+    if taken && retired_at.is_none() {
+        return Err(StoreError::invalid("running_hours", "the asset has a running-hours counter already"));
+    }
     Ok(())
 }
 
@@ -241,14 +254,20 @@ pub(crate) fn rules(row: &Row) -> Result<Meter> {
 
 const SELECT: &str = "SELECT m.*, a.code AS asset_code, a.name AS asset_name, r.at AS last_at, r.value AS last_value,
         (SELECT max(severity) FROM alarms WHERE meter_id = m.id AND left_at IS NULL) AS worst,
+        (SELECT readings - apart FROM reading_counts WHERE meter_id = m.id) AS kept,
         (SELECT definition FROM ladder_versions WHERE meter_id = m.id ORDER BY number DESC LIMIT 1) AS ladder
      FROM meters m JOIN assets a ON a.id = m.asset_id
      LEFT JOIN readings r ON r.meter_id = m.id AND r.at = (
         SELECT at FROM readings WHERE meter_id = m.id AND flags & 2 = 0 ORDER BY at DESC LIMIT 1)";
 
-fn meter_row(row: &Row) -> Result<(i64, MeterRow)> {
+fn meter_row(conn: &Connection, row: &Row) -> Result<(i64, MeterRow)> {
     let last = match (maybe_instant(row, "last_at")?, row.get("last_value")?) {
         (Some(at), Some(value)) => Some(LastReading { at, value }),
+        // Where the newest rows were voided one by one, what is left is in blocks.
+        _ if row.get::<_, Option<i64>>("kept")?.is_some_and(|kept| kept > 0) => {
+            let last = history::last_before(conn, MeterId(row.get("id")?), Instant::LATEST)?;
+            last.map(|last| LastReading { at: last.at, value: last.value })
+        }
         _ => None,
     };
     let ladder: Option<Ladder> = match row.get::<_, Option<String>>("ladder")? {
@@ -306,7 +325,7 @@ pub fn list(
     let mut rows = select.query(params![scope.is_none(), ids, text])?;
     let mut all = Vec::new();
     while let Some(row) = rows.next()? {
-        all.push(meter_row(row)?);
+        all.push(meter_row(conn, row)?);
     }
     all.sort_by(|(_, a), (_, b)| {
         let near = |m: &MeterRow| m.distance_share.unwrap_or(f64::INFINITY);
@@ -390,7 +409,7 @@ pub fn detail(conn: &Connection, code: &str, now: Instant) -> Result<MeterDetail
     let rules = rules(row)?;
     let longest_silence_seconds = row.get("longest_silence_s")?;
     let (running_hours, retired_at) = (row.get("running_hours")?, maybe_instant(row, "retired_at")?);
-    let (_, meter) = meter_row(row)?;
+    let (_, meter) = meter_row(conn, row)?;
     let first = history::first(conn, id)?;
     let readings = history::counts(conn, id)?.readings;
     Ok(MeterDetail {

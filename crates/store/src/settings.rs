@@ -12,6 +12,7 @@ use serde::{Deserialize, Serialize};
 use tally_core::{
     calendar,
     people::Action,
+    time::Instant,
     work::{RankWindows, StateLimit},
 };
 use utoipa::ToSchema;
@@ -54,7 +55,70 @@ impl Default for Settings {
     }
 }
 
+/// That danger rungs shall need no second engineer any more, as proposed by one engineer: it takes another.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct ProposedOff {
+    /// Code of who proposed it.
+    pub by: String,
+    pub by_name: String,
+    pub at: Instant,
+}
+
+/// The settings with what waits for a second engineer.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct SettingsView {
+    #[serde(flatten)]
+    pub settings: Settings,
+    pub second_approval_off: Option<ProposedOff>,
+}
+
 const KEY: &str = "installation";
+const PROPOSED_OFF: &str = "second_approval_off";
+
+/// The settings in force, with what waits for a second engineer.
+///
+/// # Errors
+/// [`StoreError::Corrupt`] for a row that can't be read.
+pub fn view(conn: &Connection) -> Result<SettingsView> {
+    Ok(SettingsView { settings: get(conn)?, second_approval_off: kept(conn, PROPOSED_OFF)? })
+}
+
+/// A second engineer's yes to that none is needed any more.
+///
+/// # Errors
+/// [`StoreError::NotFound`] where nothing is proposed, [`StoreError::NotTheirs`] for whoever proposed it.
+pub fn approve_off(act: &mut Act) -> Result<()> {
+    act.require(Action::SetLimits)?;
+    let proposed = proposed_off(act)?;
+    if proposed.by == act.actor.code {
+        return Err(StoreError::NotTheirs("a second engineer approves what you proposed".into()));
+    }
+    forget(act, PROPOSED_OFF)?;
+    let before = get(act.conn)?;
+    let after = Settings { second_approval: false, ..before.clone() };
+    put(act, KEY, &after)?;
+    act.audit("changed", "settings", KEY, &changes(&before, &after))
+}
+
+/// Takes that proposal back, or turns it down.
+///
+/// # Errors
+/// [`StoreError::NotFound`] where nothing is proposed.
+pub fn turn_down_off(act: &mut Act) -> Result<()> {
+    act.require(Action::SetLimits)?;
+    let proposed = proposed_off(act)?;
+    forget(act, PROPOSED_OFF)?;
+    act.audit("turned down", "settings", PROPOSED_OFF, &proposed)
+}
+
+fn proposed_off(act: &Act) -> Result<ProposedOff> {
+    kept(act.conn, PROPOSED_OFF)?.ok_or_else(|| StoreError::not_found("proposal", PROPOSED_OFF))
+}
+
+fn forget(act: &Act, key: &str) -> Result<()> {
+    act.conn.execute("DELETE FROM settings WHERE key = ?1", [key])?;
+    Ok(())
+}
 
 /// The settings in force.
 ///
@@ -66,7 +130,7 @@ pub fn get(conn: &Connection) -> Result<Settings> {
     text.map_or_else(|| Ok(Settings::default()), |text| from_json("settings", &text))
 }
 
-/// Replaces the settings.
+/// Replaces the settings. That danger rungs need no second engineer any more is only proposed: it takes another.
 ///
 /// # Errors
 /// [`StoreError::Invalid`] for a currency that is no ISO code, an unknown zone, a month beyond 12 or windows that fall.
@@ -108,8 +172,17 @@ pub fn set(act: &mut Act, settings: &Settings) -> Result<()> {
     if entries && (settings.currency != before.currency || settings.minor_digits != before.minor_digits) {
         return Err(StoreError::invalid("currency", "stays as it is once there are entries, which are written in it"));
     }
-    put(act, KEY, settings)?;
-    act.audit("changed", "settings", KEY, &changes(&before, settings))
+    let ends = before.second_approval && !settings.second_approval;
+    let after = Settings { second_approval: settings.second_approval || ends, ..settings.clone() };
+    if ends {
+        // Whoever may do without a second engineer is not to decide that alone.
+        let by_name = act.conn.query_row("SELECT name FROM people WHERE id = ?1", [act.actor.id.0], |row| row.get(0))?;
+        let proposed = ProposedOff { by: act.actor.code.clone(), by_name, at: act.now };
+        put(act, PROPOSED_OFF, &proposed)?;
+        act.audit("proposed", "settings", PROPOSED_OFF, &proposed)?;
+    }
+    put(act, KEY, &after)?;
+    act.audit("changed", "settings", KEY, &changes(&before, &after))
 }
 
 /// What differs, field by field.

@@ -1,6 +1,7 @@
 //! What a visitor sees first: a risk that stands now, and a failure that no limit could warn of.
 
 use crate::{
+    access::Seen,
     alarms::{self, AlarmRow},
     assets::NamedAsset,
     error::Result,
@@ -60,12 +61,16 @@ pub struct Start {
 /// Days of readings drawn before a failure or up to now.
 const DRAWN: i64 = 180;
 
-/// What there is to show at `now`.
+/// What there is to show at `now` to somebody who sees that work, and meters or not.
 ///
 /// # Errors
 /// SQLite's own.
-pub fn start(conn: &Connection, now: Instant) -> Result<Start> {
-    Ok(Start { counts: counts(conn)?, risk: risk(conn, now)?, lesson: lesson(conn, now)? })
+pub fn start(conn: &Connection, meters: bool, seen: Seen, now: Instant) -> Result<Start> {
+    Ok(Start {
+        counts: counts(conn)?,
+        risk: if meters { risk(conn, now)? } else { None },
+        lesson: if meters && seen.is_all() { lesson(conn, now)? } else { None },
+    })
 }
 
 fn counts(conn: &Connection) -> Result<Counts> {

@@ -19,8 +19,8 @@ use tally_core::{
     ids::{AssetId, CalendarId, DowntimeId, EntryId, FailureId, MeterId, WorkOrderId},
     indicators::{Figure, Input, RowKind, RowUnit, TraceRow, Why},
     money::Cents,
-    readings::rise,
-    tally::{Assignment, DowntimeFact, EntryFact, Fact, Facts, FailureFact, Snapshot, WorkFact},
+    readings::Columns,
+    tally::{Assignment, DowntimeFact, EntryFact, Fact, Facts, FailureFact, RunningCounter, Snapshot, WorkFact},
     time::{HOUR, Instant, Span},
 };
 use utoipa::ToSchema;
@@ -273,31 +273,42 @@ fn reload_tree(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
     Ok(())
 }
 
-/// Running-hours counters by meter id, as hours since their first reading, across rollovers. An asset has one at most.
+/// Running-hours counters by meter id, as hours since their first reading, across rollovers and exchanges. Where nothing but
+/// newer readings came, only those are read; one that is none any more goes.
 fn read_running(conn: &Connection, snapshot: &mut Snapshot, counters: &HashSet<i64>) -> Result<()> {
     let mut meter = conn.prepare_cached("SELECT * FROM meters WHERE id = ?1")?;
     for id in counters {
+        let meter_id = MeterId(*id);
         let mut found = meter.query([id])?;
-        let Some(row) = found.next()? else { continue };
-        let (asset, rules) = (AssetId(row.get("asset_id")?), crate::meters::rules(row)?);
-        let meter = MeterId(*id);
-        let mut exchanges = exchanges::of(conn, meter)?.into_iter().peekable();
-        let mut hours = 0.0;
-        let mut before: Option<f64> = None;
-        let mut series = Vec::new();
-        for reading in history::columns(conn, meter, Span::ALWAYS)?.iter() {
-            let mut add = |from: &mut Option<f64>, to: f64| {
-                hours += from.and_then(|from| rise(&rules, from, to)).unwrap_or(0.0).max(0.0);
-                *from = Some(to);
-            };
-            while let Some(exchange) = exchanges.next_if(|exchange| exchange.at <= reading.at) {
-                add(&mut before, exchange.last);
-                before = Some(exchange.first);
+        let row = match found.next()? {
+            Some(row) if row.get::<_, bool>("running_hours")? => row,
+            _ => {
+                snapshot.remove_running(meter_id);
+                continue;
             }
-            add(&mut before, reading.value);
-            series.push((reading.at, hours));
+        };
+        let (asset, rules) = (AssetId(row.get("asset_id")?), crate::meters::rules(row)?);
+        let until = maybe_instant(row, "retired_at")?.unwrap_or(Instant::LATEST);
+        let revised = history::counts(conn, meter_id)?.revised;
+        let known = snapshot.take_running(meter_id).filter(|known| known.revised == revised);
+        let mut counter = known.unwrap_or(RunningCounter {
+            meter: meter_id,
+            readings: Vec::new(),
+            last: None,
+            revised,
+            until: Instant::LATEST,
+        });
+        counter.until = until;
+        let from = counter.last.map_or(Instant::EARLIEST, |last| last.at.plus(1));
+        let newer = match Span::new(from, Instant::LATEST) {
+            Ok(span) => history::columns(conn, meter_id, span)?,
+            Err(_) => Columns::default(),
+        };
+        let exchanges = exchanges::of(conn, meter_id)?;
+        for reading in newer.iter() {
+            counter.push(&rules, reading, &exchanges);
         }
-        snapshot.running.insert(asset, series);
+        snapshot.put_running(asset, counter);
     }
     Ok(())
 }

@@ -56,8 +56,6 @@ pub enum MoveError {
     Unknown(AssetId),
     #[error("at {at} the new parent would sit below the asset itself")]
     Cycle { at: Instant },
-    #[error("the asset has no place before {first}, so it cannot move at {at}")]
-    BeforeFirstPlace { first: Instant, at: Instant },
 }
 
 #[derive(Debug, Clone, Copy)]
@@ -79,9 +77,13 @@ pub struct Tree {
 }
 
 impl Tree {
-    /// Parents that are not among `nodes` are taken as none.
+    /// Parents that are not among `nodes` are taken as none. The first placement reaches back to the beginning, whenever the
+    /// asset was commissioned: what it cost before counts for all above it.
     #[must_use]
-    pub fn new(nodes: Vec<Node>) -> Self {
+    pub fn new(mut nodes: Vec<Node>) -> Self {
+        for first in nodes.iter_mut().filter_map(|node| node.placements.first_mut()) {
+            first.from = Instant::EARLIEST;
+        }
         let by_id: HashMap<AssetId, usize> = nodes.iter().enumerate().map(|(i, n)| (n.id, i)).collect();
         let place = |p: &Placement| Place {
             from: p.from,
@@ -163,6 +165,20 @@ impl Tree {
         })
     }
 
+    /// Every asset that was a root at some instant of the window, in the order the assets were given.
+    pub fn roots_during(&self, window: Span) -> impl Iterator<Item = usize> {
+        (0..self.nodes.len()).filter(move |&index| {
+            let mut spans = self.spans_below(index, None);
+            spans.any(|span| span.clip(window).is_some())
+        })
+    }
+
+    /// When the asset sat right below `parent`, or was a root without it.
+    pub fn spans_below(&self, index: usize, parent: Option<usize>) -> impl Iterator<Item = Span> {
+        let places = self.places[index].iter().filter(move |place| place.parent == parent);
+        places.filter_map(|place| Span::new(place.from, place.to).ok())
+    }
+
     /// What the asset's being down does to its parent at that instant.
     #[must_use]
     pub fn effect_at(&self, index: usize, at: Instant) -> &ParentEffect {
@@ -172,31 +188,28 @@ impl Tree {
     /// The instants strictly inside `window` at which some placement, effect or life of an asset changes, ascending.
     #[must_use]
     pub fn changes_in(&self, window: Span) -> Vec<Instant> {
-        let mut changes: Vec<Instant> = self
-            .nodes
-            .iter()
-            .flat_map(|node| {
+        inside(
+            window,
+            self.nodes.iter().flat_map(|node| {
                 let places = node.placements.iter().map(|p| p.from);
                 let effects = node.effects.iter().flat_map(|e| [e.from, e.to]);
                 places.chain(effects).chain([node.life.start(), node.life.end()])
-            })
-            .filter(|&at| window.start() < at && at < window.end())
-            .collect();
-        changes.sort_unstable();
-        changes.dedup();
-        changes
+            }),
+        )
+    }
+
+    /// The instants strictly inside `window` at which the life of an asset begins or ends, ascending.
+    #[must_use]
+    pub fn lives_in(&self, window: Span) -> Vec<Instant> {
+        inside(window, self.nodes.iter().flat_map(|node| [node.life.start(), node.life.end()]))
     }
 
     /// Whether `asset` may sit below `parent` from `at` on, whatever else moves later.
     ///
     /// # Errors
-    /// [`MoveError`] when either is unknown, `at` lies before the asset's first place, or at some instant from `at`
-    /// on the new parent sits below the asset.
+    /// [`MoveError`] when either is unknown, or at some instant from `at` on the new parent sits below the asset.
     pub fn check_move(&self, asset: AssetId, parent: Option<AssetId>, at: Instant) -> Result<(), MoveError> {
         let index = self.index(asset).ok_or(MoveError::Unknown(asset))?;
-        if let Some(first) = self.nodes[index].placements.first().map(|p| p.from).filter(|&first| at < first) {
-            return Err(MoveError::BeforeFirstPlace { first, at });
-        }
         let Some(parent) = parent else { return Ok(()) };
         let parent = self.index(parent).ok_or(MoveError::Unknown(parent))?;
         // Only where the line above the parent changes can a cycle begin.
@@ -209,6 +222,14 @@ impl Tree {
             None => Ok(()),
         }
     }
+}
+
+/// Those strictly inside a window, ascending, each once.
+fn inside(window: Span, instants: impl Iterator<Item = Instant>) -> Vec<Instant> {
+    let mut found: Vec<Instant> = instants.filter(|&at| window.start() < at && at < window.end()).collect();
+    found.sort_unstable();
+    found.dedup();
+    found
 }
 
 #[cfg(test)]
@@ -253,6 +274,15 @@ mod tests {
         let window = Span::new(at(50), at(101)).unwrap();
         assert_eq!(tree.children_during(1, window).collect::<Vec<_>>(), [3]);
         assert_eq!(tree.changes_in(window), [at(100)]);
+    }
+
+    #[test]
+    fn the_first_place_reaches_back_to_the_beginning() {
+        let tree = Tree::new(vec![node(1, &[(None, 500, 1000)]), node(2, &[(Some(1), 500, 700), (None, 700, 1000)])]);
+        assert_eq!(tree.parent_at(1, at(-9)), Some(0));
+        assert_eq!(tree.spans_below(1, Some(0)).collect::<Vec<_>>(), [Span::new(Instant::EARLIEST, at(700)).unwrap()]);
+        assert_eq!(tree.roots_during(Span::new(at(600), at(700)).unwrap()).collect::<Vec<_>>(), [0]);
+        assert_eq!(tree.roots_during(Span::new(at(600), at(701)).unwrap()).collect::<Vec<_>>(), [0, 1]);
     }
 
     #[test]

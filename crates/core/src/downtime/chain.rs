@@ -11,8 +11,9 @@ use std::collections::{BTreeMap, HashMap};
 /// not yet joined (see [`super::counted`]) and not cut to required time.
 ///
 /// `own` is recorded downtime by asset index; open intervals already end. The window is taken apart where the tree
-/// changes, so that each part has one tree; with [`Basis::AsIs`] the tree is that of `today` throughout. Cost grows with
-/// the pieces times the depth of the tree, not with the number of assets.
+/// changes, so that each part has one tree; with [`Basis::AsIs`] the tree is that of `today` throughout, and only lives take
+/// it apart. Before it was commissioned and once it is retired an asset is neither up nor down, whatever is recorded. Cost
+/// grows with the pieces times the depth of the tree, not with the number of assets.
 #[must_use]
 pub fn reach(
     tree: &Tree,
@@ -24,7 +25,7 @@ pub fn reach(
     let mut reached: HashMap<usize, Vec<Piece>> = HashMap::new();
     let cuts = match basis {
         Basis::AsWas => tree.changes_in(window),
-        Basis::AsIs => Vec::new(),
+        Basis::AsIs => tree.lives_in(window),
     };
     let mut start = window.start();
     for end in cuts.into_iter().chain([window.end()]) {
@@ -59,7 +60,7 @@ fn climb(tree: &Tree, part: Span, at: Instant, own: &[(usize, Piece)], reached: 
                 .count();
             pieces.extend(group.puts_down(members));
         }
-        if pieces.is_empty() {
+        if pieces.is_empty() || !tree.node(index).life.contains(part.start()) {
             continue;
         }
         if let Some(parent) = tree.parent_at(index, at) {
@@ -188,6 +189,33 @@ mod tests {
         assert_eq!([seconds(&was, 1), seconds(&was, 2), seconds(&was, 0), seconds(&was, 3)], [30, 50, 80, 80]);
         let is = reach(&tree, window(), &own, Basis::AsIs, at(999));
         assert_eq!([seconds(&is, 1), seconds(&is, 2), seconds(&is, 0)], [0, 80, 80]);
+    }
+
+    /// Two pumps of which one is enough; the second is commissioned at 50 and retired at 80. Down: the first from 10 to 90, the
+    /// second from 60 on, without an end.
+    #[rstest::rstest]
+    #[case::as_it_was(Basis::AsWas)]
+    #[case::as_it_is(Basis::AsIs)]
+    fn a_group_has_those_that_live(#[case] basis: Basis) {
+        let mut nodes: Vec<Node> = (0..3).map(|index| pumps(1, 2).node(index).clone()).collect();
+        nodes[2].life = Span::new(at(50), at(80)).unwrap();
+        let tree = Tree::new(nodes);
+        let own = [(1, piece(1, 10, 90)), (2, piece(2, 60, 1000))];
+        let reached = reach(&tree, window(), &own, basis, at(999));
+        // Alone to 50, both there to 80 and both down from 60 on, alone again to 90.
+        assert_eq!(seconds(&reached, 0), (50 - 10) + (80 - 60) + (90 - 80));
+        assert_eq!(seconds(&reached, 2), 20, "its own ends with its life");
+    }
+
+    #[test]
+    fn a_retired_asset_keeps_nothing_down() {
+        let mut part = node(1, &[(0, 0, 1000)], ParentEffect::Yes);
+        part.life = Span::new(at(0), at(100)).unwrap();
+        let tree = Tree::new(vec![node(0, &[(-1, 0, 1000)], ParentEffect::No), part]);
+        for basis in [Basis::AsWas, Basis::AsIs] {
+            let reached = reach(&tree, window(), &[(1, piece(1, 90, 1000))], basis, at(999));
+            assert_eq!((seconds(&reached, 0), seconds(&reached, 1)), (10, 10));
+        }
     }
 
     proptest! {

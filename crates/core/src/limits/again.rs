@@ -1,18 +1,20 @@
-//! When an entered rung responds again: its shelf ends, its raise interval runs out, or its work is done.
+//! When an entered rung responds again: its shelf, its asset's spell out of use or its raise interval ends; or its work
+//! was finished, and the first reading after that is still beyond it.
 //!
-//! By the clock, not by a reading. Live evaluation and replay ask here what an answer waits for and who is next.
+//! Live evaluation and replay ask here what an answer waits for.
 
-use super::{Decision, HeldBy, Rung};
+use super::{Decision, HeldBy};
 use crate::{ids::WorkOrderId, time::Instant};
 
 /// What an answer waits for while its rung stays entered.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Waits {
-    /// For nothing: it was recorded or told, or the asset is out of use.
+    /// For nothing that can be told: it was recorded or told, its work was dropped, or the asset is out of use without an
+    /// end.
     Never,
-    /// For the end of a shelf or of a raise interval.
+    /// For the end of a shelf, of a spell out of use, or of a raise interval.
     Until(Instant),
-    /// For this work to be done.
+    /// For this work to be done, and then for the first reading taken after it.
     Work(WorkOrderId),
 }
 
@@ -21,44 +23,28 @@ impl Decision {
     #[must_use]
     pub fn waits(&self, raised: Option<WorkOrderId>) -> Waits {
         match self {
-            Self::Held(HeldBy::Shelf { until, .. } | HeldBy::RaiseInterval { until, .. }) => Waits::Until(*until),
-            Self::Held(HeldBy::OutOfUse) | Self::Record | Self::Notify => Waits::Never,
+            Self::Held(
+                HeldBy::Shelf { until, .. }
+                | HeldBy::RaiseInterval { until, .. }
+                | HeldBy::OutOfUse { until: Some(until), .. },
+            ) => Waits::Until(*until),
+            Self::Held(HeldBy::OutOfUse { until: None, .. }) | Self::Record | Self::Notify => Waits::Never,
             Self::Join { work, .. } => Waits::Work(*work),
             Self::Raise | Self::BringForward => raised.map_or(Waits::Never, Waits::Work),
         }
     }
 }
 
-/// Those of the due rungs (places in `rungs`) that respond, in their order: the worst first, so that a milder one joins
-/// the work that it raises. Where every rung raises separate work, only the worst of each side does.
+/// Whether what is due by the clock waits for a reading first: work on it was finished at `finished` and the newest reading
+/// is no newer, so nobody knows yet whether the repair holds.
 #[must_use]
-pub fn responding_again(rungs: &[Rung], mut due: Vec<usize>, separate_work: bool) -> Vec<usize> {
-    due.sort_by_key(|&place| (rungs[place].side, std::cmp::Reverse(rungs[place].severity), place));
-    if separate_work {
-        due.dedup_by_key(|&mut place| rungs[place].side);
-    }
-    due
+pub fn waits_for_a_reading(finished: Option<Instant>, newest_reading: Option<Instant>) -> bool {
+    finished.is_some_and(|finished| newest_reading.is_none_or(|read| read <= finished))
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::{
-        limits::{RungSide, ladder::tests::rung},
-        severity::Severity,
-    };
-
-    #[test]
-    fn the_worst_of_a_side_comes_first_and_alone_where_work_is_separate() {
-        let rungs = [
-            rung(RungSide::High, Severity::Alert, 4.0, 0.0),
-            rung(RungSide::Low, Severity::Alert, 1.0, 0.0),
-            rung(RungSide::High, Severity::Danger, 9.0, 0.0),
-        ];
-        assert_eq!(responding_again(&rungs, vec![0, 1, 2], false), [2, 0, 1]);
-        assert_eq!(responding_again(&rungs, vec![0, 1, 2], true), [2, 1]);
-        assert_eq!(responding_again(&rungs, vec![0], true), [0]);
-    }
 
     #[test]
     fn an_answer_waits_for_what_kept_it() {
@@ -67,10 +53,21 @@ mod tests {
         let shelf = HeldBy::Shelf { until, reason: "cabling".into() };
         assert_eq!(Decision::Held(shelf).waits(None), Waits::Until(until));
         assert_eq!(Decision::Held(HeldBy::RaiseInterval { work_order: work, until }).waits(None), Waits::Until(until));
+        let out = |until| Decision::Held(HeldBy::OutOfUse { until, reason: "mothballed".into() });
+        assert_eq!(out(Some(until)).waits(None), Waits::Until(until));
         assert_eq!(Decision::Join { work, escalates: false }.waits(None), Waits::Work(work));
         assert_eq!(Decision::Raise.waits(Some(work)), Waits::Work(work));
-        for never in [Decision::Held(HeldBy::OutOfUse), Decision::Record, Decision::Notify] {
+        for never in [out(None), Decision::Record, Decision::Notify] {
             assert_eq!(never.waits(None), Waits::Never);
         }
+    }
+
+    #[test]
+    fn only_a_reading_after_the_finish_says_whether_a_repair_holds() {
+        let at = |ms| Some(Instant::from_ms(ms));
+        assert!(waits_for_a_reading(at(5), at(5)), "taken at the very moment, it may be from before");
+        assert!(waits_for_a_reading(at(5), None));
+        assert!(!waits_for_a_reading(at(5), at(6)));
+        assert!(!waits_for_a_reading(None, at(6)));
     }
 }

@@ -118,7 +118,7 @@ fn of_ladder(before: &Ladder, after: &Ladder) -> Vec<LadderChange> {
         .collect()
 }
 
-/// Whether a danger rung is new, gone or different: what a second engineer looks at.
+/// Whether a danger rung is new, gone or different, or is suspended otherwise: what a second engineer looks at.
 #[must_use]
 pub fn touches_danger(before: &Ladder, after: &Ladder) -> bool {
     let danger = |ladder: &Ladder| {
@@ -127,7 +127,8 @@ pub fn touches_danger(before: &Ladder, after: &Ladder) -> bool {
         rungs.sort_by_key(key);
         rungs
     };
-    danger(before) != danger(after)
+    let (was, is) = (danger(before), danger(after));
+    was != is || (!is.is_empty() && before.suspended_while != after.suspended_while)
 }
 
 #[cfg(test)]
@@ -167,6 +168,12 @@ mod tests {
         );
         assert!(touches_danger(&before, &after));
         assert!(!touches_danger(&after, &of(vec![])), "no danger rung in either");
+        let suspended = |ladder: &Ladder| Ladder {
+            suspended_while: Some(crate::limits::Suspension { meter: "RPM".into(), below: 10.0 }),
+            ..ladder.clone()
+        };
+        assert!(touches_danger(&before, &suspended(&before)), "its danger rung would look away");
+        assert!(!touches_danger(&after, &suspended(&after)));
         assert!(changes(&after, &after, &Meter::measurement("[g]")).is_empty());
     }
 }

@@ -5,10 +5,15 @@
 //! changes is looked at. What each comes to is judged as it happens, as [`super::replay`] would judge it.
 
 use super::{
-    Ladder, ResponseKind, Rung, RungOn, RungSide,
-    replay::{Assumptions, History, SpellVerdict, replay},
+    Ladder, Rung, RungOn, RungSide,
+    replay::{Assumptions, Completed, History, median_warning_ms, replay},
+    waits_for_a_reading,
+    warnings::{FailureVerdict, Judge, JudgedFailure},
 };
-use crate::time::{HOUR, Instant, SECOND};
+use crate::{
+    time::{HOUR, Instant, SECOND},
+    work::Verdict,
+};
 use serde::Serialize;
 
 /// What one setting would have come to.
@@ -18,12 +23,74 @@ pub struct FinderPoint {
     pub setpoint: f64,
     pub deadband: Option<f64>,
     pub caught: usize,
+    pub too_late: usize,
     pub missed: usize,
     pub nuisance: usize,
     pub averted: usize,
+    pub warnings: usize,
     pub median_warning_ms: Option<i64>,
     /// Work orders raised.
     pub work: usize,
+}
+
+impl FinderPoint {
+    fn new(setting: Setting, failures: &[JudgedFailure], work: usize) -> Self {
+        let of = |verdict| failures.iter().filter(|failure| failure.verdict == verdict).count();
+        Self {
+            setpoint: setting.setpoint,
+            deadband: setting.deadband,
+            caught: of(FailureVerdict::Caught),
+            too_late: of(FailureVerdict::TooLate),
+            missed: of(FailureVerdict::Missed),
+            nuisance: 0,
+            averted: 0,
+            warnings: 0,
+            median_warning_ms: median_warning_ms(failures),
+            work,
+        }
+    }
+}
+
+/// What work and failures came to, in minor units, to weigh settings by.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Worth {
+    /// Mean cost of such work.
+    pub work: f64,
+    /// Mean cost of such a failure, its downtime among it.
+    pub failure: f64,
+}
+
+/// The setting that is worth most.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Best {
+    /// Its place in the list.
+    pub point: usize,
+    /// Cost of the failures it caught less cost of the work it raised, in minor units; none where costs are not known.
+    pub gain: Option<f64>,
+}
+
+/// The best of some settings: by money, where it is known what work and failures come to; otherwise most caught, then least
+/// work, then least nuisance. The first of equals. `None` where nothing was caught. Own rule (common practice).
+#[must_use]
+pub fn best(points: &[FinderPoint], worth: Option<Worth>) -> Option<Best> {
+    let gain = |point: &FinderPoint| {
+        worth.map(|worth| point.caught as f64 * worth.failure - point.work as f64 * worth.work)
+    };
+    let caught = points.iter().enumerate().filter(|(_, point)| point.caught > 0);
+    let better = caught.reduce(|best, other| {
+        let order = match (gain(other.1), gain(best.1)) {
+            (Some(other), Some(best)) => other.total_cmp(&best),
+            _ => std::cmp::Ordering::Equal,
+        };
+        let order = order
+            .then(other.1.caught.cmp(&best.1.caught))
+            .then(best.1.work.cmp(&other.1.work))
+            .then(best.1.nuisance.cmp(&other.1.nuisance));
+        if order.is_gt() { other } else { best }
+    })?;
+    Some(Best { point: better.0, gain: gain(better.1) })
 }
 
 /// One setting of the rung that a finder moves; the rung's own deadband where none is given.
@@ -58,7 +125,8 @@ pub fn find(
     let assumptions = Assumptions { least: chosen.severity.min(assumptions.least), ..assumptions.clone() };
     let own = chosen.setpoint.zip(chosen.clears_at()).map(|(setpoint, clears)| (setpoint - clears).abs());
     let tried: Vec<Setting> = tried.iter().map(|one| Setting { deadband: one.deadband.or(own), ..*one }).collect();
-    if chosen.on == RungOn::Rate || chosen.side == RungSide::Grade {
+    let goes_on = chosen.on == RungOn::Change && history.through.is_some();
+    if chosen.on == RungOn::Rate || chosen.side == RungSide::Grade || goes_on {
         return tried.iter().map(|one| alone(ladder, chosen, *one, history, &assumptions)).collect();
     }
     let mut points: Vec<Option<FinderPoint>> = vec![None; tried.len()];
@@ -84,14 +152,10 @@ fn alone(ladder: &Ladder, chosen: &Rung, one: Setting, history: &History, assump
     (rung.setpoint, rung.deadband, rung.reset) = (Some(one.setpoint), one.deadband, None);
     let played = replay(&Ladder { rungs: vec![rung], ..ladder.clone() }, history, assumptions);
     FinderPoint {
-        setpoint: one.setpoint,
-        deadband: one.deadband,
-        caught: played.caught(),
-        missed: played.missed(),
-        nuisance: played.spells_of(SpellVerdict::Nuisance),
-        averted: played.spells_of(SpellVerdict::Averted),
-        median_warning_ms: played.median_warning_ms(),
-        work: played.work.len(),
+        nuisance: played.nuisance,
+        averted: played.averted,
+        warnings: played.warnings.len(),
+        ..FinderPoint::new(one, &played.failures, played.work.len())
     }
 }
 
@@ -153,8 +217,7 @@ struct Rules<'a> {
     separate: bool,
     interval_ms: i64,
     lasts_ms: i64,
-    completions: &'a [Instant],
-    horizon_ms: i64,
+    assumptions: &'a Assumptions,
 }
 
 impl<'a> Together<'a> {
@@ -165,22 +228,25 @@ impl<'a> Together<'a> {
         // As the machine has it: setpoint − deadband above, setpoint + deadband below.
         let leave = settings.iter().map(|one| mirror * (one.setpoint - mirror * deadband(one))).collect();
         let rules = Rules {
-            raises: matches!(chosen.response.kind, ResponseKind::Raise | ResponseKind::BringForward),
+            raises: chosen.response.kind.makes_work(),
             separate: ladder.separate_work,
             interval_ms: i64::from(ladder.raise_interval_seconds) * SECOND,
             lasts_ms: assumptions.work_lasts_ms.max(HOUR),
-            completions: &assumptions.completions,
-            horizon_ms: assumptions.horizon_ms,
+            assumptions,
         };
         Self { chosen, settings, rules, mirror, enter: Thresholds::new(enter), leave: Thresholds::new(leave) }
     }
 
+    fn base(&self) -> f64 {
+        if self.chosen.on == RungOn::Change { self.chosen.baseline.unwrap_or_default() } else { 0.0 }
+    }
+
     fn run(&self, history: &History) -> Vec<FinderPoint> {
         let count = self.settings.len();
-        let mut spells = Spells::new(count, &self.rules, history);
+        let mut spells = Spells::new(self, history);
         let (on_ms, off_ms) =
             (i64::from(self.chosen.on_delay_seconds) * SECOND, i64::from(self.chosen.off_delay_seconds) * SECOND);
-        let base = if self.chosen.on == RungOn::Change { self.chosen.baseline.unwrap_or_default() } else { 0.0 };
+        let base = self.base();
         let every = lowest(count);
         let (mut entered, mut timing) = (0_u64, 0_u64);
         let mut since = [0_i64; 64];
@@ -238,28 +304,23 @@ impl<'a> Together<'a> {
 
 /// The spells of up to 64 settings. What every spell asks for stands side by side; the rest is asked for seldom.
 struct Spells<'a> {
-    rules: &'a Rules<'a>,
+    together: &'a Together<'a>,
     history: &'a History<'a>,
     /// Since when each setting is entered.
     from: [i64; 64],
-    /// Spells that end by then raise no work.
-    idle: [i64; 64],
-    nuisance: [usize; 64],
-    plain: Plain,
-    courses: Vec<Course>,
+    courses: Vec<Course<'a>>,
 }
 
 impl<'a> Spells<'a> {
-    fn new(count: usize, rules: &'a Rules<'a>, history: &'a History<'a>) -> Self {
-        Self {
-            rules,
-            history,
-            from: [0; 64],
-            idle: [if rules.raises { i64::MIN } else { i64::MAX }; 64],
-            nuisance: [0; 64],
-            plain: Plain { from: i64::MAX, until: i64::MIN },
-            courses: (0..count).map(|_| Course::new(history.past.failures.len())).collect(),
-        }
+    fn new(together: &'a Together<'a>, history: &'a History<'a>) -> Self {
+        let terms = together.rules.assumptions.terms(history.until);
+        let course = |_| Course {
+            works: Vec::new(),
+            raised: i64::MIN,
+            done: i64::MIN,
+            judge: Judge::new(history.past, terms, false),
+        };
+        Self { together, history, from: [0; 64], courses: (0..together.settings.len()).map(course).collect() }
     }
 
     fn begin(&mut self, entered: u64, at: i64) {
@@ -267,159 +328,152 @@ impl<'a> Spells<'a> {
     }
 
     fn end(&mut self, left: u64, at: i64) {
-        if at >= self.plain.until {
-            self.plain = Plain::after(at, self.history, self.rules.horizon_ms);
-        }
         each_bit(left, |setting| {
-            let from = self.from[setting];
-            if at > self.idle[setting] {
-                self.idle[setting] = self.courses[setting].answer_through(from, at, self.rules);
-            }
-            if from >= self.plain.from || self.courses[setting].is_nuisance(from, at, self.history, self.rules) {
-                self.nuisance[setting] += 1;
-            }
+            self.spell(setting, at);
+            self.courses[setting].judge.end(Instant::from_ms(at));
         });
     }
 
-    /// What each setting came to. Those still entered when history ends are neither nuisance nor averted.
+    /// A spell of a setting that lasts until `to`, with the answers it gave.
+    fn spell(&mut self, setting: usize, to: i64) {
+        let (from, course) = (self.from[setting], &mut self.courses[setting]);
+        course.judge.begin(Instant::from_ms(from));
+        if !course.is_quiet(from, to, &self.together.rules) {
+            let leave = self.together.leave.ascending[setting];
+            course.answer_through(from, to, &Seen { together: self.together, history: self.history, leave });
+        }
+    }
+
+    /// What each setting came to, those that are still entered among them.
     fn points(mut self, entered: u64, settings: &[Setting]) -> Vec<FinderPoint> {
-        let until = self.history.until.ms();
-        each_bit(entered, |setting| {
-            let (from, course) = (self.from[setting], &mut self.courses[setting]);
-            if until > self.idle[setting] {
-                course.answer_through(from, until, self.rules);
+        each_bit(entered, |setting| self.spell(setting, self.history.until.ms()));
+        let past = self.history.past;
+        let ends = self.courses.into_iter().zip(settings);
+        ends.map(|(course, setting)| {
+            let judged = course.judge.finish();
+            let failures: Vec<JudgedFailure> = judged.failures(past).collect();
+            FinderPoint {
+                nuisance: judged.nuisance,
+                averted: judged.averted,
+                warnings: judged.count,
+                ..FinderPoint::new(*setting, &failures, course.works.len())
             }
-            course.warn(from, until, self.history, self.rules);
-        });
-        let ends = self.courses.into_iter().zip(settings).zip(self.nuisance);
-        ends.map(|((course, setting), nuisance)| course.point(*setting, nuisance)).collect()
+        })
+        .collect()
     }
 }
 
-/// A stretch of time with neither failure nor finding in reach: a spell that begins at `from` or later and ends before
-/// `until` is a nuisance and nothing else.
-struct Plain {
-    from: i64,
-    until: i64,
+/// What the answers of one setting look at.
+struct Seen<'a> {
+    together: &'a Together<'a>,
+    history: &'a History<'a>,
+    /// Strictly behind it a value clears, high side up.
+    leave: f64,
 }
 
-impl Plain {
-    /// The stretch that a spell ending at `at`, or the next ones, may lie in.
-    fn after(at: i64, history: &History, horizon_ms: i64) -> Self {
-        let last = history.until.ms() - horizon_ms;
-        if at >= last {
-            return Self { from: i64::MAX, until: i64::MAX };
-        }
-        let failures = &history.past.failures;
-        let next = failures.partition_point(|failure| failure.ms() - horizon_ms <= at);
-        let mut plain = Self {
-            from: next.checked_sub(1).map_or(i64::MIN, |before| failures[before].ms() + 1),
-            until: failures.get(next).map_or(last, |failure| last.min(failure.ms() - horizon_ms)),
-        };
-        for found in &history.past.found {
-            if found.start().ms() < at {
-                plain.from = plain.from.max(found.end().ms());
-            } else {
-                plain.until = plain.until.min(found.start().ms() + 1);
-            }
-        }
-        plain
+impl Seen<'_> {
+    /// The first reading after `after` and before `before` that does not clear the rung.
+    fn first_beyond(&self, after: i64, before: i64) -> Option<i64> {
+        let History { readings, part, .. } = self.history;
+        let (at, values) = (&readings.at()[part.clone()], &readings.values()[part.clone()]);
+        let first = at.partition_point(|one| *one <= after);
+        let (mirror, base) = (self.together.mirror, self.together.base());
+        let later = at[first..].iter().zip(&values[first..]).take_while(|(at, _)| **at < before);
+        later.into_iter().find(|(_, value)| mirror * (**value - base) >= self.leave).map(|(at, _)| *at)
+    }
+
+    fn newest_reading(&self, at: i64) -> Option<Instant> {
+        let History { readings, part, .. } = self.history;
+        let ats = &readings.at()[part.clone()];
+        ats.partition_point(|one| *one <= at).checked_sub(1).map(|place| Instant::from_ms(ats[place]))
     }
 }
 
 /// What one setting has come to so far.
-struct Course {
-    /// The last work: raised and done.
+struct Course<'a> {
+    /// When and how each work order ended.
+    works: Vec<(i64, Completed)>,
+    /// Of the last: when it was raised and done.
     raised: i64,
     done: i64,
-    work: usize,
-    averted: usize,
-    /// By failure.
-    warnings: Vec<Option<i64>>,
-    /// The first failure that a spell from now on could warn of, and that could follow it.
-    next: usize,
+    judge: Judge<'a>,
 }
 
-const NEVER: i64 = i64::MAX;
+/// What an answer waits for.
+#[derive(Clone, Copy)]
+enum Waits {
+    Never,
+    Until(i64),
+    /// For work, by its place, and the first reading after it.
+    Work(usize),
+    /// For the first reading after an instant, because that work was finished.
+    Reading(i64, usize),
+}
 
-impl Course {
-    fn new(failures: usize) -> Self {
-        Self { raised: i64::MIN, done: i64::MIN, work: 0, averted: 0, warnings: vec![None; failures], next: 0 }
-    }
-
-    /// All answers of a spell: when it begins, and whenever what an answer waited for comes before `to`. Returns until
-    /// when spells raise no more work.
-    fn answer_through(&mut self, from: i64, to: i64, rules: &Rules) -> i64 {
-        let mut due = self.answer(from, rules);
-        while due < to {
-            due = self.answer(due, rules);
+impl Course<'_> {
+    /// Whether a spell raises no work, as can be told at once: it is joined to open work until it is left, or held by the
+    /// raise interval.
+    fn is_quiet(&self, from: i64, to: i64, rules: &Rules) -> bool {
+        if !rules.raises {
+            return true;
         }
         let joins_until = if rules.separate { i64::MIN } else { self.done };
-        let held_until = if self.work > 0 { self.raised + rules.interval_ms } else { i64::MIN };
-        joins_until.max(held_until)
+        if from < joins_until { to <= joins_until } else { !self.works.is_empty() && to <= self.raised + rules.interval_ms }
     }
 
-    /// What [`super::respond`] decides where there is one rung. Returns when it answers again.
-    fn answer(&mut self, at: i64, rules: &Rules) -> i64 {
+    /// All answers of a spell: when it begins, and whenever what an answer waited for comes before `to`.
+    fn answer_through(&mut self, from: i64, to: i64, seen: &Seen) {
+        let rules = &seen.together.rules;
+        let mut waits = self.answer(from, None, rules);
+        loop {
+            waits = match waits {
+                Waits::Never => return,
+                Waits::Until(until) if until >= to => return,
+                Waits::Until(until) => match self.finished_by(until) {
+                    Some((finished, work))
+                        if waits_for_a_reading(Some(Instant::from_ms(finished)), seen.newest_reading(until)) =>
+                    {
+                        Waits::Reading(finished, work)
+                    }
+                    _ => self.answer(until, None, rules),
+                },
+                Waits::Work(work) if self.works[work].1 == Completed::Dropped => return,
+                Waits::Work(work) => Waits::Reading(self.works[work].0, work),
+                Waits::Reading(after, work) => match seen.first_beyond(after, to) {
+                    Some(at) => self.answer(at, Some(work), rules),
+                    None => return,
+                },
+            };
+        }
+    }
+
+    /// The last work that was finished by then.
+    fn finished_by(&self, at: i64) -> Option<(i64, usize)> {
+        let finished = self.works.iter().enumerate().filter(|(_, (_, how))| *how != Completed::Dropped);
+        finished.map(|(place, (done, _))| (*done, place)).filter(|(done, _)| *done <= at).max()
+    }
+
+    /// What [`super::respond`] decides where there is one rung, maybe after finished work.
+    fn answer(&mut self, at: i64, after: Option<usize>, rules: &Rules) -> Waits {
+        let nothing_wrong =
+            |work: usize| self.works[work].1 == Completed::Done(Some(Verdict::NothingWrong));
+        let interval_holds = after.is_none_or(nothing_wrong);
         if !rules.raises {
-            NEVER
-        } else if !rules.separate && self.done > at {
-            self.done
-        } else if self.work > 0 && at < self.raised + rules.interval_ms {
-            self.raised + rules.interval_ms
-        } else {
-            let known = rules.completions.get(self.work).map(|done| done.ms());
-            self.work += 1;
-            (self.raised, self.done) = (at, known.unwrap_or(at + rules.lasts_ms));
-            self.done.max(at)
+            return Waits::Never;
         }
-    }
-
-    /// Judges a spell that has ended; counts what it caught and averted.
-    fn is_nuisance(&mut self, from: i64, to: i64, history: &History, rules: &Rules) -> bool {
-        self.warn(from, to, history, rules);
-        let failures = &history.past.failures;
-        let first = failures[self.next..].iter().find(|failure| failure.ms() >= from);
-        let last = to + rules.horizon_ms;
-        if first.is_some_and(|failure| failure.ms() <= last) {
-            return false;
+        if !rules.separate && self.done > at {
+            return Waits::Work(self.works.len() - 1);
         }
-        let met = |found: &crate::time::Span| found.start().ms() < to && found.end().ms() > from;
-        let averted = history.past.found.iter().any(met);
-        self.averted += usize::from(averted);
-        !averted && last < history.until.ms()
-    }
-
-    /// Failures within the horizon after a spell's end, or in it, are warned of by it unless an earlier one did.
-    fn warn(&mut self, from: i64, to: i64, history: &History, rules: &Rules) {
-        let failures = &history.past.failures;
-        // Spells ascend: what failed before this one began is settled.
-        while failures.get(self.next).is_some_and(|failure| failure.ms() < from) {
-            self.next += 1;
+        if interval_holds && !self.works.is_empty() && at < self.raised + rules.interval_ms {
+            return Waits::Until(self.raised + rules.interval_ms);
         }
-        for (place, failure) in failures.iter().enumerate().skip(self.next) {
-            if failure.ms() - rules.horizon_ms >= to {
-                break;
-            }
-            if failure.ms() > from && self.warnings[place].is_none() {
-                self.warnings[place] = Some(failure.ms() - from);
-            }
-        }
-    }
-
-    fn point(self, setting: Setting, nuisance: usize) -> FinderPoint {
-        let mut times: Vec<i64> = self.warnings.iter().flatten().copied().collect();
-        times.sort_unstable();
-        FinderPoint {
-            setpoint: setting.setpoint,
-            deadband: setting.deadband,
-            caught: times.len(),
-            missed: self.warnings.len() - times.len(),
-            nuisance,
-            averted: self.averted,
-            median_warning_ms: super::replay::middle(&times),
-            work: self.work,
-        }
+        let known = rules.assumptions.completions.get(self.works.len());
+        let (done, how) =
+            known.map_or((at + rules.lasts_ms, Completed::Done(None)), |known| (known.at.ms(), known.how));
+        self.works.push((done, how));
+        (self.raised, self.done) = (at, done);
+        self.judge.raised(Instant::from_ms(done));
+        Waits::Work(self.works.len() - 1)
     }
 }
 
@@ -427,7 +481,7 @@ impl Course {
 mod tests {
     use super::*;
     use crate::{
-        limits::{Response, ladder::tests::rung, replay::Past},
+        limits::{Response, ResponseKind, ladder::tests::rung, replay::Completion, warnings::Past},
         meters::Meter,
         readings::{Columns, Reading},
         severity::Severity,
@@ -449,7 +503,7 @@ mod tests {
         let values = [1.0, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 1.0, 1.0];
         let readings: Columns = (0..).zip(values).map(|(day, value)| Reading { at: at(day), value }).collect();
         let meter = Meter::measurement("[g]");
-        let history = History { meter: &meter, readings: &readings, part: 0..10, until: at(60), past: &past };
+        let history = History::of(&meter, &readings, at(60), &past);
         assert_eq!(grid(readings.values(), 5), [2.0, 3.0, 4.0, 5.0, 6.0]);
         let ladder = Ladder {
             rungs: vec![rung(RungSide::High, Severity::Alert, 4.0, 1.0)],
@@ -461,9 +515,28 @@ mod tests {
         assert_eq!(warnings, [Some(6), Some(4), Some(1), None]);
         assert_eq!(
             points.iter().map(|p| (p.caught, p.missed, p.work)).collect::<Vec<_>>(),
-            [(1, 0, 3), (1, 0, 1), (1, 0, 1), (0, 1, 0)],
-            "1.5 with a deadband of 1 is never left: raised again after each interval of 20 days"
+            [(1, 0, 1), (1, 0, 1), (1, 0, 1), (0, 1, 0)],
+            "1.5 with a deadband of 1 is never left, but after its work was done nothing was read any more"
         );
+    }
+
+    /// By hand: a failure comes to 1,000 and an order to 100. Catching both with 12 orders gains 800, catching both with 25
+    /// loses 500, catching one with 1 gains 900.
+    #[test]
+    fn the_best_weighs_work_against_failures_in_money_where_it_is_known() {
+        let point = |caught, work, nuisance| FinderPoint {
+            nuisance,
+            ..FinderPoint {
+                caught,
+                missed: 2 - caught,
+                ..FinderPoint::new(Setting { setpoint: 1.0, deadband: None }, &[], work)
+            }
+        };
+        let points = [point(2, 25, 0), point(2, 12, 9), point(1, 1, 3), point(0, 0, 0)];
+        let worth = Worth { work: 100.0, failure: 1_000.0 };
+        assert_eq!(best(&points, Some(worth)), Some(Best { point: 2, gain: Some(900.0) }));
+        assert_eq!(best(&points, None), Some(Best { point: 1, gain: None }), "most caught, then least work");
+        assert_eq!(best(&points[3..], Some(worth)), None, "it catches nothing");
     }
 
     proptest! {
@@ -478,7 +551,8 @@ mod tests {
             (interval, lasts, horizon) in (0u32..20, 1i64..10, 1i64..20),
             failures in prop::collection::btree_set(0i64..500, 0..4),
             found in prop::collection::vec((0i64..400, 1i64..30), 0..3),
-            completions in prop::collection::vec(1i64..40, 0..3),
+            completions in prop::collection::vec((1i64..40, 0u8..4), 0..3),
+            (calm, lead) in (0i64..10, 0i64..4),
             setpoints in prop::collection::vec(0u8..35, 1..90),
             deadbands in prop::collection::vec(0u8..6, 1..4),
         ) {
@@ -507,14 +581,21 @@ mod tests {
             let assumptions = Assumptions {
                 work_lasts_ms: lasts * 5 * HOUR,
                 // In order, as work is raised after the one before is done.
-                completions: completions.iter().scan(0, |sum, more| { *sum += more; Some(hour(*sum * 4)) }).collect(),
+                completions: completions.iter().scan(0, |sum, (more, how)| {
+                    *sum += more;
+                    let how = [Completed::Done(None), Completed::Dropped, Completed::Done(Some(Verdict::NothingWrong)),
+                        Completed::Done(Some(Verdict::FoundIt))][usize::from(*how)];
+                    Some(Completion { at: hour(*sum * 4), how })
+                }).collect(),
+                calm_ms: calm * 2 * HOUR,
+                lead_ms: lead * 4 * HOUR,
                 least: Severity::Notice,
                 horizon_ms: horizon * 4 * HOUR,
                 ..Assumptions::default()
             };
             let meter = Meter::measurement("bar");
             let until = hour(values.len() as i64 * 4 + 40);
-            let history = History { meter: &meter, readings: &readings, part: 0..readings.len(), until, past: &past };
+            let history = History::of(&meter, &readings, until, &past);
             let settings: Vec<Setting> = setpoints
                 .iter()
                 .flat_map(|s| deadbands.iter().map(move |d| (s, d)))

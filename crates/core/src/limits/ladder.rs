@@ -138,6 +138,12 @@ impl Ladder {
         self.check_grades()
     }
 
+    /// Whether some rung looks at a rate or a change.
+    #[must_use]
+    pub fn derives(&self) -> bool {
+        self.rungs.iter().any(|rung| rung.on != RungOn::Value)
+    }
+
     fn of_side(&self, side: RungSide, on: RungOn) -> impl Iterator<Item = (usize, &Rung)> {
         self.rungs.iter().enumerate().filter(move |(_, rung)| rung.side == side && rung.on == on)
     }

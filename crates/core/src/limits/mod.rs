@@ -1,9 +1,10 @@
 //! Limit ladders: what is set ([`ladder`] and [`rung`]), when a rung is entered and left ([`machine`]), what that sets off
-//! ([`respond`]) and when it does so again ([`again`]), how it is said ([`words`]), what it would have done in the past ([`replay`]) and how that is drawn ([`stretches`]),
+//! ([`respond`]) and when it does so again ([`again`]), how it is said ([`words`]), what it would have done in the past ([`replay`]), judged by [`warnings`], and how that is drawn ([`stretches`]),
 //! where a setpoint might stand ([`proposals`]) and when it will be reached ([`forecast`]).
 
 pub mod again;
 pub mod changes;
+pub mod chatter;
 pub mod finder;
 pub mod forecast;
 pub mod ladder;
@@ -13,10 +14,11 @@ pub mod replay;
 pub mod respond;
 pub mod rung;
 pub mod stretches;
+pub mod warnings;
 pub mod words;
 
-pub use again::{Waits, responding_again};
+pub use again::{Waits, waits_for_a_reading};
 pub use ladder::{Ladder, LadderError, RaiseIntervalOf, Suspension};
 pub use machine::{Change, Machine, RungState, Transition};
-pub use respond::{Decision, HeldBy, Situation, respond};
+pub use respond::{AfterFinish, Decision, HeldBy, OutOfUse, Part, Situation, parts, respond};
 pub use rung::{Response, ResponseKind, Rung, RungOn, RungSide};

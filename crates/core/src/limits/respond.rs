@@ -1,7 +1,7 @@
-//! What a newly entered rung sets off. The order of the questions is the rule.
+//! What an entered rung sets off. The order of the questions is the rule.
 
-use super::{Response, ResponseKind, Rung, Transition, machine::Change};
-use crate::{assets::Criticality, ids::WorkOrderId, severity::Severity, time::Instant};
+use super::{Response, ResponseKind, Rung};
+use crate::{assets::Criticality, ids::WorkOrderId, severity::Severity, time::Instant, work::Verdict};
 use serde::{Deserialize, Serialize};
 
 /// What kept a rung from responding.
@@ -9,8 +9,14 @@ use serde::{Deserialize, Serialize};
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(tag = "kind", rename_all = "snake_case")]
 pub enum HeldBy {
-    /// The asset is out of use.
-    OutOfUse,
+    /// The asset, or one above it, is out of use.
+    OutOfUse {
+        /// The end of the spell, where one is set.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        until: Option<Instant>,
+        #[serde(default)]
+        reason: String,
+    },
     /// A person shelved the meter.
     Shelf { until: Instant, reason: String },
     /// Work was raised a short while ago.
@@ -30,18 +36,41 @@ pub struct OpenWork {
 pub struct LastRaised {
     pub number: WorkOrderId,
     pub at: Instant,
+    /// Of the rung that raised it, whatever escalated it later.
     pub severity: Severity,
+}
+
+/// A spell in which the asset is out of use.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct OutOfUse {
+    pub until: Option<Instant>,
+    pub reason: String,
 }
 
 /// All that the decision hangs on, as of the reading.
 #[derive(Debug, Clone, Default)]
 pub struct Situation {
-    pub out_of_use: bool,
+    pub out_of_use: Option<OutOfUse>,
     pub shelf: Option<(Instant, String)>,
     pub open_work: Option<OpenWork>,
     pub last_raised: Option<LastRaised>,
     pub raise_interval_ms: i64,
     pub separate_work: bool,
+    /// The rung answers because the first reading after its work was finished is still beyond it; with what the work said.
+    pub after_finish: Option<AfterFinish>,
+}
+
+/// Finished work that did not bring the meter back within its limits.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct AfterFinish {
+    pub verdict: Option<Verdict>,
+}
+
+impl Situation {
+    /// A repair that did not hold raises again at once; where nothing was wrong, the interval holds.
+    fn interval_holds(&self) -> bool {
+        self.after_finish.is_none_or(|finish| finish.verdict == Some(Verdict::NothingWrong))
+    }
 }
 
 /// What is done about an entered rung.
@@ -60,18 +89,42 @@ pub enum Decision {
     BringForward,
 }
 
-/// The one rung that responds to a reading: the worst newly entered. The others are recorded.
+/// What one of several rungs does that are to answer at the same instant.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Part {
+    /// It answers for itself.
+    Answers,
+    /// A worse one of its side answers for it: it waits for what that one waits for.
+    Shares {
+        /// Place of the one that answers.
+        with: usize,
+    },
+}
+
+/// What each of the rungs (places in `rungs`) does that are to answer at the same instant: of each side the worst that
+/// makes work answers; a worse one that only records or tells does that as well; milder ones share the answer. Sides in
+/// order, on each the worst first.
 #[must_use]
-pub fn responding(rungs: &[Rung], changed: &[Transition]) -> Option<usize> {
-    let entered = changed.iter().filter(|t| t.change == Change::Entered);
-    entered.map(|t| t.rung).max_by_key(|&rung| rungs[rung].severity)
+pub fn parts(rungs: &[Rung], mut places: Vec<usize>) -> Vec<(usize, Part)> {
+    places.sort_by_key(|&place| (rungs[place].side, std::cmp::Reverse(rungs[place].severity), place));
+    let mut all = Vec::with_capacity(places.len());
+    for side in places.chunk_by(|a, b| rungs[*a].side == rungs[*b].side) {
+        let answers = *side.iter().find(|&&place| rungs[place].response.kind.makes_work()).unwrap_or(&side[0]);
+        all.extend(side.iter().map(|&place| {
+            let is_worse = rungs[place].severity > rungs[answers].severity;
+            (place, if place == answers || is_worse { Part::Answers } else { Part::Shares { with: answers } })
+        }));
+    }
+    // A milder rung is told after the one it shares with.
+    all.sort_by_key(|(_, part)| *part != Part::Answers);
+    all
 }
 
 /// What is done about a rung entered at `at`.
 #[must_use]
 pub fn respond(rung: &Rung, situation: &Situation, at: Instant) -> Decision {
-    if situation.out_of_use {
-        return Decision::Held(HeldBy::OutOfUse);
+    if let Some(OutOfUse { until, reason }) = &situation.out_of_use {
+        return Decision::Held(HeldBy::OutOfUse { until: *until, reason: reason.clone() });
     }
     if let Some((until, reason)) = &situation.shelf {
         return Decision::Held(HeldBy::Shelf { until: *until, reason: reason.clone() });
@@ -84,7 +137,7 @@ pub fn respond(rung: &Rung, situation: &Situation, at: Instant) -> Decision {
     if let Some(open) = situation.open_work.filter(|_| !situation.separate_work) {
         return Decision::Join { work: open.number, escalates: rung.severity > open.severity };
     }
-    if let Some(last) = situation.last_raised {
+    if let Some(last) = situation.last_raised.filter(|_| situation.interval_holds()) {
         let until = last.at.plus(situation.raise_interval_ms);
         if at < until && rung.severity <= last.severity {
             return Decision::Held(HeldBy::RaiseInterval { work_order: last.number, until });
@@ -142,6 +195,10 @@ mod tests {
         Some(LastRaised { number: WorkOrderId(7), at: at(day), severity })
     }
 
+    fn finished(verdict: Option<Verdict>) -> Option<AfterFinish> {
+        Some(AfterFinish { verdict })
+    }
+
     fn shelved() -> Option<(Instant, String)> {
         Some((at(50), "sensor".into()))
     }
@@ -149,8 +206,9 @@ mod tests {
     // Rows in the order of rules.md §3; the raise interval is 30 days and the reading is at day 10.
     #[rstest]
     #[case::out_of_use_comes_first(
-        Situation { out_of_use: true, shelf: shelved(), ..Situation::default() }, ResponseKind::Raise,
-        Decision::Held(HeldBy::OutOfUse))]
+        Situation { out_of_use: Some(OutOfUse { until: None, reason: "mothballed".into() }), shelf: shelved(),
+            ..Situation::default() }, ResponseKind::Raise,
+        Decision::Held(HeldBy::OutOfUse { until: None, reason: "mothballed".into() }))]
     #[case::a_shelf_holds_even_a_record(
         Situation { shelf: shelved(), ..Situation::default() }, ResponseKind::Record,
         Decision::Held(HeldBy::Shelf { until: at(50), reason: "sensor".into() }))]
@@ -174,24 +232,56 @@ mod tests {
     #[case::after_the_interval_it_raises(
         Situation { last_raised: raised(-20, Severity::Danger), ..Situation::default() }, ResponseKind::Raise,
         Decision::Raise)]
+    #[case::a_repair_that_did_not_hold_raises_within_the_interval(
+        Situation { last_raised: raised(1, Severity::Danger), after_finish: finished(Some(Verdict::FoundIt)),
+            ..Situation::default() }, ResponseKind::Raise, Decision::Raise)]
+    #[case::and_so_it_does_where_nothing_was_said(
+        Situation { last_raised: raised(1, Severity::Danger), after_finish: finished(None), ..Situation::default() },
+        ResponseKind::Raise, Decision::Raise)]
+    #[case::where_nothing_was_wrong_the_interval_holds(
+        Situation { last_raised: raised(1, Severity::Serious), after_finish: finished(Some(Verdict::NothingWrong)),
+            ..Situation::default() }, ResponseKind::Raise,
+        Decision::Held(HeldBy::RaiseInterval { work_order: WorkOrderId(7), until: at(31) }))]
     #[case::nothing_in_the_way(Situation::default(), ResponseKind::Raise, Decision::Raise)]
     fn a_serious_rung_responds(#[case] situation: Situation, #[case] kind: ResponseKind, #[case] expected: Decision) {
         let situation = Situation { raise_interval_ms: 30 * DAY, ..situation };
         assert_eq!(respond(&serious(kind), &situation, at(10)), expected);
     }
 
+    // rules.md §3: of the rungs newly entered at a reading the worst that makes work answers; a worse one that only
+    // records or tells does that as well; milder ones share the answer.
+    #[rstest]
+    #[case::the_worst_raises_and_the_milder_share_it(
+        &[(Severity::Alert, ResponseKind::Raise), (Severity::Serious, ResponseKind::Raise)],
+        &[(1, Part::Answers), (0, Part::Shares { with: 1 })])]
+    #[case::a_worse_one_that_only_tells_keeps_nobody_from_raising(
+        &[(Severity::Alert, ResponseKind::Raise), (Severity::Serious, ResponseKind::Raise),
+          (Severity::Danger, ResponseKind::Notify)],
+        &[(2, Part::Answers), (1, Part::Answers), (0, Part::Shares { with: 1 })])]
+    #[case::where_none_makes_work_the_worst_answers(
+        &[(Severity::Notice, ResponseKind::Record), (Severity::Alert, ResponseKind::Notify)],
+        &[(1, Part::Answers), (0, Part::Shares { with: 1 })])]
+    #[case::alone(&[(Severity::Notice, ResponseKind::Record)], &[(0, Part::Answers)])]
+    fn rungs_that_answer_together(#[case] given: &[(Severity, ResponseKind)], #[case] expected: &[(usize, Part)]) {
+        let of = |&(severity, kind): &(Severity, ResponseKind)| Rung {
+            response: Response::of(kind),
+            ..rung(RungSide::High, severity, 1.0, 0.0)
+        };
+        let rungs: Vec<Rung> = given.iter().map(of).collect();
+        assert_eq!(parts(&rungs, (0..rungs.len()).collect()), expected);
+    }
+
     #[test]
-    fn the_worst_newly_entered_rung_responds() {
+    fn each_side_answers_for_itself() {
         let rungs = [
             rung(RungSide::High, Severity::Alert, 4.0, 0.0),
-            rung(RungSide::High, Severity::Serious, 9.0, 0.0),
-            rung(RungSide::High, Severity::Danger, 15.0, 0.0),
+            rung(RungSide::Low, Severity::Alert, 1.0, 0.0),
+            rung(RungSide::High, Severity::Danger, 9.0, 0.0),
         ];
-        let changed = |list: &[(usize, Change)]| -> Vec<Transition> {
-            list.iter().map(|&(rung, change)| Transition { rung, change, looked_at: 0.0 }).collect()
-        };
-        let jump = changed(&[(0, Change::Entered), (1, Change::Entered)]);
-        assert_eq!(responding(&rungs, &jump), Some(1));
-        assert_eq!(responding(&rungs, &changed(&[(2, Change::Left)])), None);
+        assert_eq!(
+            parts(&rungs, vec![0, 1, 2]),
+            [(2, Part::Answers), (1, Part::Answers), (0, Part::Shares { with: 2 })]
+        );
+        assert_eq!(parts(&rungs, vec![]), []);
     }
 }

@@ -69,6 +69,14 @@ pub enum ResponseKind {
     BringForward,
 }
 
+impl ResponseKind {
+    /// Whether work comes of it; the others only record or tell.
+    #[must_use]
+    pub fn makes_work(self) -> bool {
+        matches!(self, Self::Raise | Self::BringForward)
+    }
+}
+
 /// What a rung does, and the template of the work it raises. In title and text, `{meter}`, `{asset}`, `{reading}` and
 /// `{limit}` stand for what they say.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]

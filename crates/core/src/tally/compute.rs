@@ -2,7 +2,7 @@
 //! asset, gives the rows behind its figure.
 
 use super::{
-    EntryFact, FailureFact, Snapshot, WorkFact,
+    EntryFact, FailureFact, Places, Snapshot, WorkFact,
     sums::{Needs, Sums},
     times::Times,
 };
@@ -48,48 +48,16 @@ impl Question {
 /// Figures of `indicators` for each of `assets`, in both orders. An unknown asset has figures without base.
 #[must_use]
 pub fn figures(snapshot: &Snapshot, assets: &[AssetId], indicators: &[Indicator], q: Question) -> Vec<Vec<Figure>> {
-    let pass = Pass::new(snapshot, assets, q);
-    let mut needs = Needs::default();
-    indicators.iter().for_each(|indicator| needs.of(*indicator));
-    let mut sums: Vec<Sums> = vec![Sums::default(); assets.len()];
-    if needs.cost {
-        pass.costs(pass.period_window(), |slot, entry| sums[slot].cost.add(entry, q.now));
-    }
-    if needs.ytd {
-        pass.costs(pass.year_window(), |slot, entry| sums[slot].ytd.add(entry, q.now));
-    }
-    if needs.life {
-        pass.costs(pass.life_window(), |slot, entry| sums[slot].life.add(entry, q.now));
-    }
-    if needs.failures {
-        pass.failures(|slot, failure| match failure.effect {
-            Effect::Critical => sums[slot].critical += 1,
-            Effect::Degraded => sums[slot].degraded += 1,
-            Effect::Incipient => sums[slot].incipient += 1,
-        });
-    }
-    if needs.restore {
-        pass.restored(|slot, _, ms| {
-            sums[slot].restored += 1;
-            sums[slot].restore_ms += ms;
-        });
-    }
-    if needs.work {
-        pass.open_work(|slot, _, open_ms| {
-            sums[slot].open_work += 1;
-            sums[slot].open_ms += open_ms;
-        });
-    }
-    if needs.time {
-        let times = pass.times();
-        for (slot, asset) in assets.iter().enumerate() {
-            if let Some(time) = times.of(*asset) {
-                sums[slot].time = Some(time.sums());
-                sums[slot].running_ms = q.passed().and_then(|window| snapshot.running_ms(*asset, window));
-            }
-        }
-    }
-    sums.iter().map(|sums| indicators.iter().map(|indicator| sums.figure(*indicator)).collect()).collect()
+    let asked: Vec<Asked> = assets.iter().map(|asset| Asked { asset: Some(*asset), stood: None }).collect();
+    Pass::new(snapshot, Rows::of(snapshot, assets), q).figures(&asked, indicators)
+}
+
+/// Figures of `indicators` for each row, in both orders: what each came to while it stood in its place. What is no asset
+/// (own, formerly here) has additive figures only.
+#[must_use]
+pub fn figures_of(snapshot: &Snapshot, places: &Places, indicators: &[Indicator], q: Question) -> Vec<Vec<Figure>> {
+    let asked = asked_of(snapshot, places, q);
+    Pass::new(snapshot, Rows::Places { places, only: None }, q).figures(&asked, indicators)
 }
 
 /// The figure of one indicator at one asset, with its inputs and the rows that add up to it. `None` for an unknown asset.
@@ -97,30 +65,129 @@ pub fn figures(snapshot: &Snapshot, assets: &[AssetId], indicators: &[Indicator]
 pub fn why(snapshot: &Snapshot, asset: AssetId, indicator: Indicator, q: Question) -> Option<Why> {
     snapshot.tree.index(asset)?;
     let figure = figures(snapshot, &[asset], &[indicator], q)[0][0];
-    let pass = Pass::new(snapshot, &[asset], q);
-    let (inputs, parts) = pass.trace(asset, indicator);
+    let pass = Pass::new(snapshot, Rows::of(snapshot, &[asset]), q);
+    let (inputs, parts) = pass.trace(&Asked { asset: Some(asset), stood: None }, indicator);
     Some(Why { indicator, figure, inputs, parts })
+}
+
+/// The same for one of the rows of a tally.
+#[must_use]
+pub fn why_of(snapshot: &Snapshot, places: &Places, place: usize, indicator: Indicator, q: Question) -> Option<Why> {
+    let asked = asked_of(snapshot, places, q);
+    let asked = asked.get(place)?;
+    let pass = Pass::new(snapshot, Rows::Places { places, only: Some(place) }, q);
+    let figure = pass.figures(std::slice::from_ref(asked), &[indicator])[0][0];
+    let (inputs, parts) = pass.trace(asked, indicator);
+    Some(Why { indicator, figure, inputs, parts })
+}
+
+fn asked_of(snapshot: &Snapshot, places: &Places, q: Question) -> Vec<Asked> {
+    let stood = places.stood(snapshot, q).into_iter().enumerate();
+    let asked = stood.map(|(place, stood)| {
+        let asset = places.index(place).map(|index| snapshot.tree.node(index).id);
+        Asked { asset, stood: Some(stood) }
+    });
+    asked.collect()
+}
+
+/// One row of an answer.
+pub(super) struct Asked {
+    /// None for what is no asset.
+    pub(super) asset: Option<AssetId>,
+    /// When it stood in its place; always without it.
+    pub(super) stood: Option<Vec<Span>>,
+}
+
+impl Asked {
+    /// Running time by the asset's counters, while it stood there.
+    pub(super) fn running_ms(&self, snapshot: &Snapshot, q: Question) -> Option<i64> {
+        let (asset, window) = (self.asset?, q.passed()?);
+        match &self.stood {
+            None => snapshot.running_ms(asset, window),
+            Some(stood) => {
+                let parts = stood.iter().filter_map(|span| snapshot.running_ms(asset, span.clip(window)?));
+                parts.fold(None, |sum, ms| Some(sum.unwrap_or(0) + ms))
+            }
+        }
+    }
 }
 
 const NO_SLOT: u32 = u32::MAX;
 
-/// One question over one snapshot for some assets.
-pub(super) struct Pass<'a> {
-    pub(super) snapshot: &'a Snapshot,
-    pub(super) q: Question,
-    /// By dense index of the tree: the asset's place among the asked ones.
-    slots: Vec<u32>,
+/// Which rows something on an asset counts for.
+pub(super) enum Rows<'a> {
+    /// Assets, wherever they stood: by dense index of the tree the place among the asked ones.
+    Assets(Vec<u32>),
+    /// Rows of a tally; all of them, or one that then is the first.
+    Places { places: &'a Places, only: Option<usize> },
 }
 
-impl<'a> Pass<'a> {
-    fn new(snapshot: &'a Snapshot, assets: &[AssetId], q: Question) -> Self {
+impl Rows<'_> {
+    fn of(snapshot: &Snapshot, assets: &[AssetId]) -> Self {
         let mut slots = vec![NO_SLOT; snapshot.tree.len()];
         for (slot, asset) in assets.iter().enumerate() {
             if let Some(index) = snapshot.tree.index(*asset) {
                 slots[index] = u32::try_from(slot).unwrap_or(NO_SLOT);
             }
         }
-        Self { snapshot, q, slots }
+        Self::Assets(slots)
+    }
+}
+
+/// One question over one snapshot for some rows.
+pub(super) struct Pass<'a> {
+    pub(super) snapshot: &'a Snapshot,
+    pub(super) q: Question,
+    rows: Rows<'a>,
+}
+
+impl<'a> Pass<'a> {
+    fn new(snapshot: &'a Snapshot, rows: Rows<'a>, q: Question) -> Self {
+        Self { snapshot, q, rows }
+    }
+
+    fn figures(&self, asked: &[Asked], indicators: &[Indicator]) -> Vec<Vec<Figure>> {
+        let q = self.q;
+        let mut needs = Needs::default();
+        indicators.iter().for_each(|indicator| needs.of(*indicator));
+        let mut sums: Vec<Sums> = vec![Sums::default(); asked.len()];
+        if needs.cost {
+            self.costs(self.period_window(), |slot, entry| sums[slot].cost.add(entry, q.now));
+        }
+        if needs.ytd {
+            self.costs(self.year_window(), |slot, entry| sums[slot].ytd.add(entry, q.now));
+        }
+        if needs.life {
+            self.costs(self.life_window(), |slot, entry| sums[slot].life.add(entry, q.now));
+        }
+        if needs.failures {
+            self.failures(|slot, failure| match failure.effect {
+                Effect::Critical => sums[slot].critical += 1,
+                Effect::Degraded => sums[slot].degraded += 1,
+                Effect::Incipient => sums[slot].incipient += 1,
+            });
+        }
+        if needs.restore {
+            self.restored(|slot, _, ms| {
+                sums[slot].restored += 1;
+                sums[slot].restore_ms += ms;
+            });
+        }
+        if needs.work {
+            self.open_work(|slot, _, open_ms| {
+                sums[slot].open_work += 1;
+                sums[slot].open_ms += open_ms;
+            });
+        }
+        if needs.time {
+            let times = self.times();
+            for (sums, asked) in sums.iter_mut().zip(asked) {
+                let time = asked.asset.and_then(|asset| times.of(asset, asked.stood.as_deref()));
+                sums.time = time.map(|time| time.sums());
+                sums.running_ms = asked.running_ms(self.snapshot, q);
+            }
+        }
+        sums.iter().map(|sums| indicators.iter().map(|indicator| sums.figure(*indicator)).collect()).collect()
     }
 
     pub(super) fn period_window(&self) -> Span {
@@ -137,12 +204,25 @@ impl<'a> Pass<'a> {
         Span::new(Instant::EARLIEST, self.q.period.end()).unwrap_or(self.q.period)
     }
 
-    /// Calls `found` with the slot of each asked asset that `asset` counts for at that instant: once for each.
+    /// Calls `found` with each asked row that something on `asset` counts for at that instant: once for each.
     fn for_line(&self, asset: AssetId, at: Instant, mut found: impl FnMut(usize)) {
         let Some(index) = self.snapshot.tree.index(asset) else { return };
-        for above in self.snapshot.tree.line_at(index, self.q.tree_at(at)) {
-            if self.slots[above] != NO_SLOT {
-                found(self.slots[above] as usize);
+        let line = self.snapshot.tree.line_at(index, self.q.tree_at(at));
+        match &self.rows {
+            Rows::Assets(slots) => {
+                for above in line {
+                    if slots[above] != NO_SLOT {
+                        found(slots[above] as usize);
+                    }
+                }
+            }
+            Rows::Places { places, only } => {
+                let line: Vec<usize> = line.collect();
+                places.each(&line, |place| match only {
+                    None => found(place),
+                    Some(only) if *only == place => found(0),
+                    Some(_) => {}
+                });
             }
         }
     }
@@ -166,7 +246,7 @@ impl<'a> Pass<'a> {
         for failure in self.snapshot.failures.dated_in(self.q.period).iter().filter(critical) {
             let down = self.snapshot.downtimes.of_work(failure.work);
             let unplanned = down.filter(|d| d.kind == DowntimeKind::Unplanned);
-            let spans = union(unplanned.filter_map(|d| Span::new(d.start, d.end.min(self.q.now)).ok()).collect());
+            let spans = union(unplanned.filter_map(|d| self.snapshot.downtime_span(d, self.q.now)).collect());
             if !spans.is_empty() {
                 let ms = total_ms(&spans);
                 self.for_line(failure.asset, failure.at, |slot| found(slot, failure, ms));

@@ -1,10 +1,12 @@
 //! The tally: indicators for any asset in any period, over a snapshot of facts held in memory.
 //!
 //! [`Snapshot`] holds tree, calendars and facts by time, and takes changes one at a time; [`figures`] computes them for
-//! many assets at once, and [`why`] shows the rows behind one of them, found by the same code.
+//! many assets at once, and [`why`] shows the rows behind one of them, found by the same code. [`Places`] are the rows of a
+//! tally, of which [`figures_of`] and [`why_of`] give the same.
 
 mod compute;
 mod facts;
+mod places;
 mod required;
 mod snapshot;
 mod sums;
@@ -13,7 +15,8 @@ mod tests;
 mod times;
 mod trace;
 
-pub use compute::{Question, figures, why};
+pub use compute::{Question, figures, figures_of, why, why_of};
 pub use facts::{DowntimeFact, EntryFact, Fact, Facts, FailureFact, WorkFact};
+pub use places::{Place, PlaceKind, Places, Scope};
 pub use required::Assignment;
-pub use snapshot::Snapshot;
+pub use snapshot::{RunningCounter, Snapshot};

@@ -6,7 +6,7 @@ use crate::{
     downtime::DowntimeKind,
     entries::EntryKind,
     failures::Effect,
-    ids::{AssetId, DowntimeId, EntryId, FailureId, WorkOrderId},
+    ids::{AssetId, DowntimeId, EntryId, FailureId, MeterId, WorkOrderId},
     indicators::{Figure, Indicator as I},
     money::Cents,
     time::{DAY, HOUR, Instant, Span},
@@ -200,10 +200,41 @@ fn open_work_is_rebuilt_as_of_any_instant() {
     assert_eq!(at(&snapshot, &[1], I::OpenWork, to_date)[0].value, Some(1.0), "raised at this very moment");
 }
 
+fn counter(meter: i64, readings: &[(i64, f64)], until: Option<i64>) -> RunningCounter {
+    RunningCounter {
+        meter: MeterId(meter),
+        readings: readings.iter().map(|&(on, hours)| (day(on), hours)).collect(),
+        last: None,
+        revised: 0,
+        until: until.map_or(Instant::LATEST, day),
+    }
+}
+
+/// By hand: the first counter runs 10 hours a day and is retired on day 30, though it was read until day 40; the second,
+/// begun on day 20, runs 5 a day. Days 0 to 30 are the first's, the rest the second's, whichever was put first.
+#[test]
+fn a_counter_and_its_successor_count_one_after_the_other() {
+    let first = || counter(7, &[(0, 0.0), (40, 400.0)], Some(30));
+    let second = || counter(3, &[(20, 0.0), (60, 200.0)], None);
+    for order in [[first(), second()], [second(), first()]] {
+        let mut snapshot = line();
+        order.into_iter().for_each(|one| snapshot.put_running(AssetId(4), one));
+        let hours = |from, to| {
+            snapshot.running_ms(AssetId(4), Span::new(day(from), day(to)).unwrap()).map(|ms| ms as f64 / HOUR as f64)
+        };
+        assert_eq!(hours(0, 60), Some(300.0 + 150.0));
+        assert_eq!(hours(25, 35), Some(50.0 + 25.0));
+        assert_eq!(hours(70, 80), None);
+        snapshot.remove_running(MeterId(3));
+        let left = snapshot.running_ms(AssetId(4), Span::new(day(0), day(60)).unwrap());
+        assert_eq!(left.map(|ms| ms / HOUR), Some(300), "a flag taken off counts no more");
+    }
+}
+
 #[test]
 fn a_running_hours_counter_goes_before_the_calendar() {
     let mut snapshot = line();
-    snapshot.running.insert(AssetId(4), vec![(day(0), 0.0), (day(50), 300.0), (day(100), 800.0)]);
+    snapshot.put_running(AssetId(4), counter(1, &[(0, 0.0), (50, 300.0), (100, 800.0)], None));
     let half = Question { period: Span::new(day(25), day(75)).unwrap(), ..year() };
     // 150 h to day 50 and half of 500 h after it; no failure, so a lower bound.
     assert_eq!(at(&snapshot, &[4], I::Mtbf, half)[0].at_least, Some(400.0));
@@ -212,20 +243,27 @@ fn a_running_hours_counter_goes_before_the_calendar() {
 
 /// A random small plant: up to nine assets, some of which move once, with random facts.
 fn plants(moves: bool) -> impl Strategy<Value = Snapshot> {
-    let assets = prop::collection::vec((0usize..9, 0usize..9, 5i64..60, any::<bool>()), 1..9);
+    let assets = prop::collection::vec((0usize..9, 0usize..9, 5i64..60, any::<bool>(), 0i64..120), 1..9);
     let facts = prop::collection::vec((0usize..9, 0i64..80, 1i64..200, 0u8..3, any::<bool>()), 0..25);
     (assets, facts).prop_map(move |(assets, facts)| {
         // Parents always come earlier in the list, so that no ring can close.
         let nodes: Vec<Node> = assets
             .iter()
             .enumerate()
-            .map(|(i, &(first, second, moved_on, does_move))| {
+            .map(|(i, &(first, second, moved_on, does_move, lives))| {
                 let parent = |pick: usize| if i == 0 { 0 } else { (pick % i) as i64 + 1 };
                 let mut places = vec![(parent(first), Instant::EARLIEST)];
                 if moves && does_move && i > 0 {
                     places.push((parent(second), day(moved_on)));
                 }
-                node(i as i64 + 1, &places)
+                // Some are commissioned late, some retired early, most always there.
+                let life = match lives {
+                    0..20 => Span::new(day(lives), Instant::LATEST),
+                    20..60 => Span::new(Instant::EARLIEST, day(lives)),
+                    _ => Ok(Span::ALWAYS),
+                };
+                let life = if moves { life.unwrap() } else { Span::ALWAYS };
+                Node { life, ..node(i as i64 + 1, &places) }
             })
             .collect();
         let n = nodes.len();
@@ -369,6 +407,82 @@ proptest! {
                 let own = at(&alone, &[mine.0], indicator, q)[0].value.unwrap();
                 prop_assert!((totals[parent] - own - children).abs() < 1e-9, "{indicator:?} at {parent}: {} {own} {children}", totals[parent]);
             }
+        }
+    }
+
+    /// Rows of a tally, with moves and retirements: below every row that is open, its own, the rows below it and what was
+    /// formerly here add up to it. And the scope is what it is without rows.
+    #[test]
+    fn rows_add_up_to_the_scope(
+        snapshot in plants(true), from in 0i64..60, length in 1i64..40, pick in 0usize..9, depth in 1u32..4, is in any::<bool>(),
+        roots in any::<bool>(),
+    ) {
+        let basis = if is { Basis::AsIs } else { Basis::AsWas };
+        let q = Question { basis, ..asked(from, length) };
+        let asset = AssetId((pick % snapshot.tree.len()) as i64 + 1);
+        let scope = Scope { asset: (!roots).then_some(asset), under: None, depth };
+        let places = Places::new(&snapshot, scope, q).unwrap();
+        for indicator in ADDITIVE {
+            let rows: Vec<f64> =
+                figures_of(&snapshot, &places, &[indicator], q).iter().map(|row| row[0].value.unwrap()).collect();
+            for (place, row) in places.list().iter().enumerate() {
+                let below: Vec<usize> =
+                    (0..rows.len()).filter(|below| places.list()[*below].parent == Some(place)).collect();
+                if !below.is_empty() {
+                    let sum: f64 = below.iter().map(|below| rows[*below]).sum();
+                    prop_assert!((sum - rows[place]).abs() < 1e-9, "{indicator:?} {row:?}: {sum} is not {}", rows[place]);
+                }
+            }
+            let tops: f64 = (0..rows.len()).filter(|top| places.list()[*top].parent.is_none()).map(|top| rows[top]).sum();
+            let whole = at(&snapshot, &[if roots { 1 } else { asset.0 }], indicator, q)[0].value.unwrap();
+            prop_assert!((tops - whole).abs() < 1e-9, "{indicator:?}: {tops} is not {whole}");
+        }
+    }
+
+    /// A row counted the slow way: entry by entry, whether its asset stood in that place at that instant. And every row's why
+    /// has the rows that make it.
+    #[test]
+    fn a_row_is_what_happened_while_it_stood_there(
+        snapshot in plants(true), from in 0i64..60, length in 1i64..40, pick in 0usize..9,
+    ) {
+        let q = asked(from, length);
+        let scope = pick % snapshot.tree.len();
+        let tree = &snapshot.tree;
+        let asked = Scope { asset: Some(tree.node(scope).id), under: None, depth: 1 };
+        let places = Places::new(&snapshot, asked, q).unwrap();
+        let found = figures_of(&snapshot, &places, &[I::CostTotal, I::UnplannedDowntime], q);
+        let in_period = snapshot.entries.dated_in(q.period);
+        let line = |entry: &EntryFact| tree.line_at(tree.index(entry.asset).unwrap(), entry.at).collect::<Vec<_>>();
+        for (place, row) in places.list().iter().enumerate() {
+            let counts = |entry: &&EntryFact| {
+                let line = line(entry);
+                let Some(at) = line.iter().position(|index| *index == scope) else { return false };
+                match (row.kind, row.parent) {
+                    (PlaceKind::Own, _) => at == 0,
+                    (PlaceKind::Asset, None) => true,
+                    (PlaceKind::Asset, Some(_)) => at > 0 && Some(line[at - 1]) == places.index(place),
+                    (PlaceKind::FormerlyHere, _) => {
+                        let is_row = |index| (0..found.len()).any(|one| places.index(one) == Some(index));
+                        at > 0 && !is_row(line[at - 1])
+                    }
+                }
+            };
+            let slow: i64 = in_period.iter().filter(counts).map(|entry| entry.cost.0).sum();
+            prop_assert_eq!(found[place][0].value, Some(slow as f64), "{:?}", row);
+            for indicator in ALL {
+                let why = why_of(&snapshot, &places, place, indicator, q).unwrap();
+                match (from_rows(&why), why.figure.value) {
+                    (Some(rows), Some(figure)) => prop_assert!((rows - figure).abs() < 1e-9, "{indicator:?} {rows} {figure}"),
+                    (_, None) => {}
+                    (rows, figure) => prop_assert_eq!(rows, figure, "{:?}", indicator),
+                }
+            }
+        }
+        // A child's hours of downtime over the places it had are its hours while it stood below the scope.
+        for child in (0..found.len()).filter(|place| places.list()[*place].parent == Some(0)) {
+            let Some(index) = places.index(child) else { continue };
+            let whole = at(&snapshot, &[tree.node(index).id.0], I::UnplannedDowntime, q)[0].value.unwrap();
+            prop_assert!(found[child][1].value.unwrap() <= whole + 1e-9);
         }
     }
 

@@ -2,7 +2,7 @@
 
 use super::{Snapshot, compute::Question, required::RequiredTime, sums::TimeSums};
 use crate::{
-    downtime::{DowntimeKind, Piece, chain, counted, total_ms, within},
+    downtime::{DowntimeKind, Piece, chain, counted, intersection, total_ms, within},
     ids::{AssetId, DowntimeId},
     time::Span,
 };
@@ -29,7 +29,7 @@ impl<'a> Times<'a> {
             .downtimes
             .overlapping(window)
             .filter_map(|fact| {
-                let span = Span::new(fact.start, fact.end.min(window.end())).ok()?;
+                let span = snapshot.downtime_span(fact, window.end())?;
                 let DowntimeId(row) = fact.id;
                 Some((tree.index(fact.asset)?, Piece { span, kind: fact.kind, row_start: fact.start, row }))
             })
@@ -39,9 +39,13 @@ impl<'a> Times<'a> {
         Self { snapshot, reached, required: Some(required) }
     }
 
-    pub(super) fn of(&self, asset: AssetId) -> Option<AssetTime> {
+    /// All of the period, or only what lies in some disjoint ascending spans of it.
+    pub(super) fn of(&self, asset: AssetId, stood: Option<&[Span]>) -> Option<AssetTime> {
         let index = self.snapshot.tree.index(asset)?;
-        let required = self.required.as_ref().map_or_else(Vec::new, |required| required.of(index));
+        let mut required = self.required.as_ref().map_or_else(Vec::new, |required| required.of(index));
+        if let Some(stood) = stood {
+            required = intersection(&required, stood);
+        }
         let down = self.reached.get(&index).map_or_else(Vec::new, |pieces| within(&counted(pieces), &required));
         Some(AssetTime { required_ms: total_ms(&required), down })
     }

@@ -1,11 +1,13 @@
 //! The rows behind a figure, found by the passes that add it up.
 
-use super::{FailureFact, compute::Pass};
+use super::{
+    FailureFact,
+    compute::{Asked, Pass},
+};
 use crate::{
     downtime::DowntimeKind,
     entries::EntryKind,
     failures::Effect,
-    ids::AssetId,
     indicators::{Indicator, Input, Part, RowKind, RowUnit, TraceRow, Unit},
     time::{HOUR, Span},
 };
@@ -13,7 +15,7 @@ use std::collections::HashMap;
 
 impl Pass<'_> {
     /// Inputs without rows, and the parts whose rows add up.
-    pub(super) fn trace(&self, asset: AssetId, indicator: Indicator) -> (Vec<Input>, Vec<Part>) {
+    pub(super) fn trace(&self, asked: &Asked, indicator: Indicator) -> (Vec<Input>, Vec<Part>) {
         use Indicator as I;
         match indicator {
             I::CostTotal => (vec![], self.cost_parts(self.period_window(), &EntryKind::ALL)),
@@ -23,14 +25,14 @@ impl Pass<'_> {
             I::CostTool => (vec![], self.cost_parts(self.period_window(), &[EntryKind::Tool])),
             I::CostYtd => (vec![], self.cost_parts(self.year_window(), &EntryKind::ALL)),
             I::CostLife => (vec![], self.cost_parts(self.life_window(), &EntryKind::ALL)),
-            I::UnplannedDowntime => self.time_parts(asset, &[DowntimeKind::Unplanned]),
-            I::PlannedDowntime => self.time_parts(asset, &[DowntimeKind::Planned]),
-            I::ExternalDowntime => self.time_parts(asset, &[DowntimeKind::External]),
-            I::Availability => self.time_parts(asset, &KINDS),
+            I::UnplannedDowntime => self.time_parts(asked, &[DowntimeKind::Unplanned]),
+            I::PlannedDowntime => self.time_parts(asked, &[DowntimeKind::Planned]),
+            I::ExternalDowntime => self.time_parts(asked, &[DowntimeKind::External]),
+            I::Availability => self.time_parts(asked, &KINDS),
             I::Failures => (vec![], vec![self.failure_part("Failures", &[Effect::Critical, Effect::Degraded])]),
             I::Mtbf => {
-                let (mut inputs, mut parts) = self.time_parts(asset, &KINDS);
-                let running = self.q.passed().and_then(|window| self.snapshot.running_ms(asset, window));
+                let (mut inputs, mut parts) = self.time_parts(asked, &KINDS);
+                let running = asked.running_ms(self.snapshot, self.q);
                 if let Some(ms) = running {
                     inputs.insert(
                         0,
@@ -71,8 +73,9 @@ impl Pass<'_> {
         found.map(|(kind, rows)| Part::of(part_name(*kind), RowUnit::Money, rows)).collect()
     }
 
-    fn time_parts(&self, asset: AssetId, kinds: &[DowntimeKind]) -> (Vec<Input>, Vec<Part>) {
-        let Some(time) = self.times().of(asset) else { return (vec![], vec![]) };
+    fn time_parts(&self, asked: &Asked, kinds: &[DowntimeKind]) -> (Vec<Input>, Vec<Part>) {
+        let time = asked.asset.and_then(|asset| self.times().of(asset, asked.stood.as_deref()));
+        let Some(time) = time else { return (vec![], vec![]) };
         let required = Input {
             name: "Required time".into(),
             value: time.sums().required as f64 / HOUR as f64,
@@ -87,7 +90,7 @@ impl Pass<'_> {
             }
             let rows = ms_of.into_iter().filter_map(|(row, ms)| {
                 let fact = self.snapshot.downtimes.get(row)?;
-                let whole = fact.end.min(self.q.now).since(fact.start);
+                let whole = self.snapshot.downtime_span(fact, self.q.now)?.ms();
                 Some(TraceRow {
                     kind: RowKind::Downtime,
                     id: row,

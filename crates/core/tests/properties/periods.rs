@@ -43,8 +43,8 @@ proptest! {
         let to = from.saturating_add(jiff::Span::new().months(months));
         let period = Period::Dates { from, to };
         let now = noon(today);
-        let on = period.step(1, now, &zone);
-        prop_assert_eq!(on.step(-1, now, &zone), period);
+        let on = period.step(1, now, &zone, 1);
+        prop_assert_eq!(on.step(-1, now, &zone, 1), period);
         prop_assert_eq!(on.span(now, &zone, 1).start(), period.span(now, &zone, 1).end(), "one begins where the other ends");
     }
 

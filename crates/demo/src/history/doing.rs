@@ -163,7 +163,8 @@ impl Player {
             act,
             number,
             &NewFailure {
-                asset: Some(fault.asset.clone()),
+                id: None,
+                asset: Some(fault.asset.clone()).filter(|asset| !asset.is_empty()),
                 codebook: None,
                 problem: Some(problem.into()),
                 cause: Some(cause.into()),

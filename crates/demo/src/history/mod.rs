@@ -189,21 +189,28 @@ impl Player {
             _ => ("mech", 2.0, None),
         };
         let at = |place: &str| format!("{lift}-{place}");
-        let noticed = |asset: String, codes, effect, noticed| Fault { noticed, ..fault(asset, codes, effect) };
-        let failure = match suffix {
+        let incipient = |codes| (String::new(), codes, Effect::Incipient, Noticed::ConditionMonitoring);
+        // What was found, on the meter's own asset where none is named.
+        let (asset, codes, effect, noticed) = match suffix {
             "TEN-PRS" => {
-                Some(noticed(at("TEN-CYL"), ["LEAK", "SEAL", "RSEAL"], Effect::Degraded, Noticed::ConditionMonitoring))
+                (at("TEN-CYL"), ["LEAK", "SEAL", "RSEAL"], Effect::Degraded, Noticed::ConditionMonitoring)
             }
-            "DRV-GBX-OIL" => Some(noticed(
-                at("DRV-GBX-LUB"),
-                ["HOT", "COOLER", "RCLEA"],
-                Effect::Degraded,
-                Noticed::ConditionMonitoring,
-            )),
-            "DRV-SBR-PAD" => {
-                Some(noticed(at("DRV-SBR"), ["THIN", "WEAR", "RPADS"], Effect::Incipient, Noticed::Inspection))
+            "DRV-GBX-OIL" => {
+                (at("DRV-GBX-LUB"), ["HOT", "COOLER", "RCLEA"], Effect::Degraded, Noticed::ConditionMonitoring)
             }
-            _ => None,
+            s if s.ends_with("-PAD") => {
+                (String::new(), ["THIN", "WEAR", "RPADS"], Effect::Incipient, Noticed::Inspection)
+            }
+            s if s.ends_with("-LIN") => incipient(["WORN", "USE", "RPAIR"]),
+            s if s.ends_with("-SLP") => incipient(["SLIP", "SPRING", "RSPRING"]),
+            "DRV-GBX-CLN" => incipient(["DIRTY", "METAL", "RFILT"]),
+            "DRV-GBX-VIB" => incipient(["NOISE", "ALIGN", "RALIG"]),
+            "DRV-CNV-TMP" => incipient(["TRIP", "HOTCNV", "RMATS"]),
+            "LIN-ROP-GRS" => incipient(["DRYR", "WASHED", "RGREASE"]),
+            "LIN-ROP-COR" => incipient(["RUST", "WEATHER", "RTEST"]),
+            "LIN-ROP-WIR" => incipient(["WIRES", "FATIG", "RMARK"]),
+            s if s.ends_with("-TDE") || s.ends_with("-TNE") => incipient(["DRY", "NOGREA", "RGREA"]),
+            _ => incipient(["OTHER", "OTHER", "OTHER"]),
         };
         // The loose plug is found at the last visit only.
         let chatters = meter == "C2-RET-BWH-VIB" && days(day, self.today) > *plan::SENSOR_CHATTERS.start();
@@ -211,6 +218,7 @@ impl Player {
         let start = self.after(planned, 3, 9);
         self.later(planned, Step::Plan(number));
         self.later(start.saturating_sub(2.days()), Step::Ready(number));
+        let failure = (!chatters).then(|| Fault { noticed, ..fault(asset, codes, effect) });
         let job = Job {
             material,
             failure,

@@ -22,6 +22,7 @@ fn meter(code: &str, asset: &str, name: &str, kind: MeterKind, unit: &str) -> Ne
         grades: vec![],
         longest_silence_seconds: Some(14 * 86_400),
         running_hours: false,
+        retired_at: None,
     }
 }
 

@@ -38,11 +38,19 @@ fn answer_due(store: &Store, now: Instant) -> Result<(), StoreError> {
     Ok(())
 }
 
+/// What stands on meters and assets that are retired by now ends.
+fn end_retired(store: &Store, now: Instant) -> Result<(), StoreError> {
+    if store.read(|conn| alarms::retired_stand(conn, now))? {
+        act(store, now, alarms::end_retired)?;
+    }
+    Ok(())
+}
+
 fn notice_silence(store: &Store, now: Instant) -> Result<(), StoreError> {
     let silent = store.read(|conn| alarms::fell_silent(conn, now))?;
     if !silent.is_empty() {
-        act(store, now, |act| alarms::note_silence(act, &silent))?;
-        tracing::info!(meters = silent.len(), "meters fell silent");
+        let meters = act(store, now, |act| alarms::note_silence(act, &silent))?;
+        tracing::info!(meters, "meters fell silent");
     }
     Ok(())
 }
@@ -66,6 +74,7 @@ impl AppState {
         let state = self.clone();
         blocking(move || {
             let now = state.clock.now();
+            end_retired(&state.store, now)?;
             answer_due(&state.store, now)?;
             notice_silence(&state.store, now)?;
             mail::send(&state.store, now)?;
@@ -86,6 +95,7 @@ pub async fn run(state: AppState) {
         let (state_of_tick, silence) = (state.clone(), ticks.is_multiple_of(SILENCE_EVERY));
         let done = blocking(move || {
             let (store, now) = (&state_of_tick.store, state_of_tick.clock.now());
+            end_retired(store, now)?;
             answer_due(store, now)?;
             if silence {
                 notice_silence(store, now)?;

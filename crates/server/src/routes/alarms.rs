@@ -6,9 +6,9 @@ use crate::{
 };
 use axum::{Json, extract::State};
 use serde::{Deserialize, Serialize};
-use tally_core::ids::AlarmId;
+use tally_core::{people::Topic, ids::AlarmId};
 use tally_store::alarms::{
-    self, AlarmRow, AlarmsNow, Judgement, NewShelf, Show,
+    self, AlarmRow, AlarmsNow, Judgement, NewOutOfUse, NewShelf, Show,
     performance::{self, AlarmPerformance, Chatter},
 };
 use utoipa::{IntoParams, ToSchema};
@@ -26,7 +26,7 @@ pub async fn of_meter(
     Params(params): Params<SpanParams>,
 ) -> Result<Json<Vec<AlarmRow>>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Meters, move |look| {
             let span = params.span(look)?;
             Ok(Json(alarms::of_meter(look.conn, &code, span, MOST)?))
         })
@@ -50,7 +50,7 @@ pub async fn now(
     Params(params): Params<NowParams>,
 ) -> Result<Json<AlarmsNow>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Meters, move |look| {
             let scope = look.scope(params.scope.as_deref())?;
             let show = params.show.unwrap_or_default();
             Ok(Json(alarms::now(look.conn, scope.as_deref(), show, look.now, MOST)?))
@@ -80,7 +80,7 @@ pub async fn performance(
     Params(params): Params<PerformanceParams>,
 ) -> Result<Json<AlarmPerformance>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Meters, move |look| {
             let scope = look.scope(params.scope.as_deref())?;
             let span = look.period(params.period.as_deref(), params.from.as_deref(), params.to.as_deref())?.span;
             let usual = Chatter::default();
@@ -148,6 +148,30 @@ pub async fn unshelve(
     Segment(code): Segment<String>,
 ) -> Result<axum::http::StatusCode, ApiError> {
     state.write(who, move |act| alarms::unshelve(act, &code)).await?;
+    Ok(axum::http::StatusCode::NO_CONTENT)
+}
+
+/// Puts an asset out of use for a while: alarms on it and all below it are held. A spell that holds already gets the new end
+/// and reason.
+#[utoipa::path(put, path = "/assets/{code}/out-of-use", params(("code" = String, Path)), request_body = NewOutOfUse,
+    responses((status = 200, body = NewOutOfUse)))]
+pub async fn put_out_of_use(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(code): Segment<String>,
+    Body(body): Body<NewOutOfUse>,
+) -> Result<Json<NewOutOfUse>, ApiError> {
+    state.write(who, move |act| alarms::put_out_of_use(act, &code, &body).map(|()| Json(body))).await
+}
+
+/// Takes an asset back into use: what its alarms held back answers now.
+#[utoipa::path(delete, path = "/assets/{code}/out-of-use", params(("code" = String, Path)), responses((status = 204)))]
+pub async fn back_in_use(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(code): Segment<String>,
+) -> Result<axum::http::StatusCode, ApiError> {
+    state.write(who, move |act| alarms::back_in_use(act, &code)).await?;
     Ok(axum::http::StatusCode::NO_CONTENT)
 }
 

@@ -11,7 +11,7 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use serde::{Deserialize, Serialize};
-use tally_core::{assets::ParentEffect, time::Instant};
+use tally_core::{people::Topic, assets::ParentEffect, time::Instant};
 use tally_store::{
     assets::{self, AssetDetail, AssetNode, Move, NewAsset},
     pictures,
@@ -35,7 +35,7 @@ pub async fn list(
     Params(params): Params<TreeParams>,
 ) -> Result<Json<Vec<AssetNode>>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Plant, move |look| {
             let depth = params.depth.unwrap_or(1);
             Ok(Json(assets::nodes(look.conn, look.snapshot, params.scope.as_deref(), depth, look.now)?))
         })
@@ -59,7 +59,7 @@ pub async fn one(
     who: Who,
     Segment(code): Segment<String>,
 ) -> Result<Json<AssetDetail>, ApiError> {
-    state.look(who, move |look| Ok(Json(assets::detail(look.conn, look.snapshot, &code, look.now)?))).await
+    state.look(who, Topic::Plant, move |look| Ok(Json(assets::detail(look.conn, look.snapshot, &code, look.now)?))).await
 }
 
 /// Moves an asset, now or from a past instant on.
@@ -103,7 +103,7 @@ pub async fn picture(
     who: Who,
     Segment(code): Segment<String>,
 ) -> Result<Response, ApiError> {
-    let (media_type, bytes) = state.look(who, move |look| Ok(pictures::get(look.conn, &code)?)).await?;
+    let (media_type, bytes) = state.look(who, Topic::Plant, move |look| Ok(pictures::get(look.conn, &code)?)).await?;
     Ok(([(header::CONTENT_TYPE, media_type), (header::CACHE_CONTROL, "no-cache".into())], bytes).into_response())
 }
 

@@ -5,7 +5,7 @@ use crate::{
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::{Deserialize, Serialize};
-use tally_core::time::Instant;
+use tally_core::{people::Topic, time::Instant};
 use tally_store::calendars::{self, CalendarView, NewCalendar};
 use utoipa::ToSchema;
 
@@ -22,7 +22,7 @@ pub async fn add(
 /// The operating calendars there are.
 #[utoipa::path(get, path = "/calendars", responses((status = 200, body = Vec<CalendarView>)))]
 pub async fn list(State(state): State<AppState>, who: Who) -> Result<Json<Vec<CalendarView>>, ApiError> {
-    state.look(who, |look| Ok(Json(calendars::list(look.conn)?))).await
+    state.look(who, Topic::Plant, |look| Ok(Json(calendars::list(look.conn)?))).await
 }
 
 /// Writes a calendar anew, for all time.

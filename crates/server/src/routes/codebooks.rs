@@ -4,12 +4,13 @@ use crate::{
     extract::{Body, Segment, Who},
 };
 use axum::{Json, extract::State};
+use tally_core::people::Topic;
 use tally_store::codebooks::{self, Codebook, CodebookRow, CodebookView};
 
 /// The codebooks there are.
 #[utoipa::path(get, path = "/codebooks", responses((status = 200, body = Vec<CodebookRow>)))]
 pub async fn list(State(state): State<AppState>, who: Who) -> Result<Json<Vec<CodebookRow>>, ApiError> {
-    state.look(who, |look| Ok(Json(codebooks::list(look.conn)?))).await
+    state.look(who, Topic::Codes, |look| Ok(Json(codebooks::list(look.conn)?))).await
 }
 
 /// One codebook: its problems, their causes and remedies, and how often each was used.
@@ -20,7 +21,7 @@ pub async fn one(
     who: Who,
     Segment(code): Segment<String>,
 ) -> Result<Json<CodebookView>, ApiError> {
-    state.look(who, move |look| Ok(Json(codebooks::view(look.conn, &code)?))).await
+    state.look(who, Topic::Codes, move |look| Ok(Json(codebooks::view(look.conn, &code)?))).await
 }
 
 /// Writes a codebook whole.

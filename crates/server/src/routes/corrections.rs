@@ -6,7 +6,7 @@ use crate::{
 };
 use axum::{Json, extract::State};
 use serde::{Deserialize, Serialize};
-use tally_core::time::{Instant, Span};
+use tally_core::{people::Topic, time::{Instant, Span}};
 use tally_store::readings::{self, ExchangeRow, NewExchange, ReadingRow, Receipt, Release, VoidedRow, Voiding};
 use utoipa::{IntoParams, ToSchema};
 
@@ -43,7 +43,7 @@ pub async fn list(
     Params(params): Params<ListParams>,
 ) -> Result<Json<ReadingList>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Meters, move |look| {
             let (before, limit) = (params.before.unwrap_or(Instant::LATEST), params.limit.unwrap_or(50).clamp(1, MOST));
             Ok(Json(ReadingList {
                 readings: readings::newest(look.conn, &code, before, params.apart, limit)?,
@@ -109,7 +109,7 @@ pub async fn usage(
     Params(params): Params<SpanParams>,
 ) -> Result<Json<Usage>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Meters, move |look| {
             let span = params.span(look)?;
             Ok(Json(Usage { span, usage: readings::usage(look.conn, &code, span)? }))
         })

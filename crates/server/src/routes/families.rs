@@ -3,8 +3,9 @@ use crate::{
     error::ApiError,
     extract::{Body, Params, Segment, Who},
 };
-use axum::{Json, extract::State};
+use axum::{Json, extract::State, http::StatusCode};
 use serde::Deserialize;
+use tally_core::people::Topic;
 use tally_store::families::{self, FamilyLadder, FamilyReceipt, FamilyRow, FamilyView};
 use utoipa::IntoParams;
 
@@ -22,7 +23,7 @@ pub async fn list(
     Params(params): Params<ListParams>,
 ) -> Result<Json<Vec<FamilyRow>>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Meters, move |look| {
             let scope = look.scope(params.scope.as_deref())?;
             Ok(Json(families::list(look.conn, scope.as_deref())?))
         })
@@ -37,7 +38,7 @@ pub async fn one(
     who: Who,
     Segment((class, name)): Segment<(String, String)>,
 ) -> Result<Json<FamilyView>, ApiError> {
-    state.look(who, move |look| Ok(Json(families::view(look.conn, &class, &name)?))).await
+    state.look(who, Topic::Meters, move |look| Ok(Json(families::view(look.conn, &class, &name)?))).await
 }
 
 #[derive(Debug, Deserialize, IntoParams)]
@@ -60,4 +61,27 @@ pub async fn put(
     Body(body): Body<FamilyLadder>,
 ) -> Result<Json<FamilyReceipt>, ApiError> {
     state.act(who, params.dry_run, move |act| families::set(act, &class, &name, &body).map(Json)).await
+}
+
+/// A second engineer's yes to the family's ladder that waits for it: its meters get their new versions.
+#[utoipa::path(post, path = "/families/{class}/{name}/approve",
+    params(("class" = String, Path), ("name" = String, Path)), responses((status = 200, body = FamilyReceipt)))]
+pub async fn approve(
+    State(state): State<AppState>,
+    who: Who,
+    Segment((class, name)): Segment<(String, String)>,
+) -> Result<Json<FamilyReceipt>, ApiError> {
+    state.write(who, move |act| families::approve(act, &class, &name).map(Json)).await
+}
+
+/// Takes back or turns down the family's ladder that waits for a second engineer.
+#[utoipa::path(delete, path = "/families/{class}/{name}/proposed",
+    params(("class" = String, Path), ("name" = String, Path)), responses((status = 204)))]
+pub async fn turn_down(
+    State(state): State<AppState>,
+    who: Who,
+    Segment((class, name)): Segment<(String, String)>,
+) -> Result<StatusCode, ApiError> {
+    state.write(who, move |act| families::turn_down(act, &class, &name)).await?;
+    Ok(StatusCode::NO_CONTENT)
 }

@@ -13,7 +13,7 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use serde::{Deserialize, Serialize};
-use tally_core::calendar::zone;
+use tally_core::{people::Topic, calendar::zone};
 use utoipa::{IntoParams, ToSchema};
 
 #[derive(Debug, Deserialize, IntoParams)]
@@ -81,9 +81,14 @@ fn job(state: &AppState, name: &str) -> Result<std::sync::Arc<crate::jobs::Job>,
 #[utoipa::path(get, path = "/imports/{job}", params(("job" = String, Path)), responses((status = 200, body = Progress)))]
 pub async fn progress(
     State(state): State<AppState>,
+    who: Who,
     Segment(name): Segment<String>,
 ) -> Result<Json<Progress>, ApiError> {
-    let (done, all) = job(&state, &name)?.progress();
+    let job = job(&state, &name)?;
+    if !job.is_of(who.0.as_deref()) {
+        return Err(tally_store::StoreError::NotTheirs("only who began an import is told how far it is".into()).into());
+    }
+    let (done, all) = job.progress();
     Ok(Json(Progress { done, all }))
 }
 
@@ -133,7 +138,7 @@ pub async fn export(
     };
     let lines = form == "ndjson";
     let bytes = state
-        .look(who, move |look| {
+        .look(who, Topic::Office, move |look| {
             let asks = params.period.is_some() || params.from.is_some() || params.to.is_some();
             let period = || look.period(params.period.as_deref(), params.from.as_deref(), params.to.as_deref());
             let span = asks.then(period).transpose()?.map(|asked| asked.span);

@@ -5,6 +5,7 @@ use crate::{
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::Deserialize;
+use tally_core::people::Topic;
 use tally_store::limits::{self, LadderChanges, LadderReceipt, LadderView, NewLadder};
 use utoipa::IntoParams;
 
@@ -16,7 +17,7 @@ pub async fn get(
     who: Who,
     Segment(code): Segment<String>,
 ) -> Result<Json<LadderView>, ApiError> {
-    state.look(who, move |look| Ok(Json(limits::view(look.conn, &code)?))).await
+    state.look(who, Topic::Meters, move |look| Ok(Json(limits::view(look.conn, &code)?))).await
 }
 
 /// Writes a new version. The last reading is evaluated under it at once.
@@ -71,5 +72,5 @@ pub async fn changes(
     Segment(code): Segment<String>,
     Params(params): Params<ChangesParams>,
 ) -> Result<Json<LadderChanges>, ApiError> {
-    state.look(who, move |look| Ok(Json(limits::changes_between(look.conn, &code, params.from, params.to)?))).await
+    state.look(who, Topic::Meters, move |look| Ok(Json(limits::changes_between(look.conn, &code, params.from, params.to)?))).await
 }

@@ -6,7 +6,7 @@ use crate::{
 use axum::{Json, extract::State};
 use serde::Deserialize;
 use std::collections::BTreeMap;
-use tally_core::{calendar::zone, files::Decimal};
+use tally_core::{people::Topic, calendar::zone, files::Decimal};
 use tally_store::master::{self, ChangeRow, Given, GivenRow, Kind, MasterPage, MasterReceipt, Outcome, Query};
 use utoipa::{IntoParams, ToSchema};
 
@@ -39,8 +39,13 @@ pub async fn list(
     Segment(kind): Segment<Kind>,
     Params(params): Params<MasterParams>,
 ) -> Result<Json<MasterPage>, ApiError> {
+    let topic = match kind {
+        Kind::People => Topic::Pay,
+        Kind::Meters => Topic::Meters,
+        Kind::Assets | Kind::EquipmentClasses | Kind::Crews => Topic::Plant,
+    };
     state
-        .look(who, move |look| {
+        .look(who, topic, move |look| {
             let parts = params.filter.as_deref().unwrap_or_default().split(',').filter(|part| !part.is_empty());
             let filters = parts
                 .map(|part| part.split_once(':').map(|(column, value)| (column.to_owned(), value.to_owned())))
@@ -148,7 +153,7 @@ pub async fn history(
     Params(params): Params<HistoryParams>,
 ) -> Result<Json<Vec<ChangeRow>>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Office, move |look| {
             let limit = params.limit.unwrap_or(100).clamp(1, 1_000);
             Ok(Json(master::history(look.conn, params.kind, params.code.as_deref(), limit)?))
         })

@@ -6,7 +6,7 @@ use crate::{
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::{Deserialize, Serialize};
-use tally_core::time::Span;
+use tally_core::{people::Topic, time::Span};
 use tally_store::{
     meters::{self, MeterDetail, MeterPage, NewMeter},
     work::{self, WorkSpan},
@@ -34,7 +34,7 @@ pub async fn list(
     Params(params): Params<MeterParams>,
 ) -> Result<Json<MeterPage>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Meters, move |look| {
             let scope = look.scope(params.scope.as_deref())?;
             let spark = look.period(params.period.as_deref(), None, None)?.span;
             let limit = params.limit.unwrap_or(60).clamp(1, 500);
@@ -61,7 +61,7 @@ pub async fn one(
     who: Who,
     Segment(code): Segment<String>,
 ) -> Result<Json<MeterDetail>, ApiError> {
-    state.look(who, move |look| Ok(Json(meters::detail(look.conn, &code, look.now)?))).await
+    state.look(who, Topic::Meters, move |look| Ok(Json(meters::detail(look.conn, &code, look.now)?))).await
 }
 
 #[derive(Debug, Deserialize, IntoParams)]
@@ -98,9 +98,9 @@ pub async fn lanes(
     Params(params): Params<SpanParams>,
 ) -> Result<Json<Lanes>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Meters, move |look| {
             let span = params.span(look)?;
-            Ok(Json(Lanes { work: work::beside_meter(look.conn, &code, span, MOST_WORK)? }))
+            Ok(Json(Lanes { work: work::beside_meter(look.conn, look.seen(), &code, span, MOST_WORK)? }))
         })
         .await
 }

@@ -5,6 +5,7 @@ use crate::{
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::Serialize;
+use tally_core::people::{Action, Topic, may};
 use tally_store::people::{self, Crew, Person};
 use utoipa::ToSchema;
 
@@ -14,12 +15,31 @@ pub struct People {
     pub people: Vec<Person>,
     /// Code of the person who acts.
     pub acting: String,
+    /// What that person may look at, and do.
+    pub sees: Vec<Topic>,
+    pub may: Vec<Action>,
 }
 
-/// The people there are.
+/// The people there are; what they earn and where their mail goes only for those who may see it.
 #[utoipa::path(get, path = "/people", responses((status = 200, body = People)))]
 pub async fn list(State(state): State<AppState>, who: Who) -> Result<Json<People>, ApiError> {
-    state.look(who, |look| Ok(Json(People { people: people::list(look.conn)?, acting: look.actor.code.clone() }))).await
+    state
+        .look(who, Topic::Plant, |look| {
+            let mut people = people::list(look.conn)?;
+            if !look.sees(Topic::Pay) {
+                for person in &mut people {
+                    (person.rate, person.mail) = (None, None);
+                }
+            }
+            let role = look.actor.role;
+            Ok(Json(People {
+                people,
+                acting: look.actor.code.clone(),
+                sees: Topic::ALL.into_iter().filter(|topic| role.sees(*topic)).collect(),
+                may: Action::ALL.into_iter().filter(|action| may(role, *action).is_ok()).collect(),
+            }))
+        })
+        .await
 }
 
 /// Adds a person.
@@ -35,7 +55,7 @@ pub async fn add(
 /// The crews there are.
 #[utoipa::path(get, path = "/crews", responses((status = 200, body = Vec<Crew>)))]
 pub async fn crews(State(state): State<AppState>, who: Who) -> Result<Json<Vec<Crew>>, ApiError> {
-    state.look(who, |look| Ok(Json(people::crews(look.conn)?))).await
+    state.look(who, Topic::Plant, |look| Ok(Json(people::crews(look.conn)?))).await
 }
 
 /// Adds a crew.

@@ -5,7 +5,7 @@ use crate::{
 };
 use axum::{Json, extract::State};
 use serde::{Deserialize, Serialize};
-use tally_core::{period::Period, time::Span};
+use tally_core::{people::Topic, period::Period, time::Span};
 use utoipa::{IntoParams, ToSchema};
 
 #[derive(Debug, Deserialize, IntoParams)]
@@ -36,7 +36,7 @@ pub async fn get(
     Params(params): Params<PeriodParams>,
 ) -> Result<Json<PeriodBody>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Plant, move |look| {
             let asked = look.period(Some(&params.period), None, None)?;
             let period = Period::parse(&params.period).map_err(|error| ApiError::bad("period", error))?;
             let zone = &look.snapshot.zone;
@@ -44,8 +44,8 @@ pub async fn get(
                 period: period.to_string(),
                 span: asked.span,
                 before: asked.before,
-                earlier: period.step(-1, look.now, zone).to_string(),
-                later: period.step(1, look.now, zone).to_string(),
+                earlier: period.step(-1, look.now, zone, look.snapshot.fiscal_month).to_string(),
+                later: period.step(1, look.now, zone, look.snapshot.fiscal_month).to_string(),
                 time_zone: zone.iana_name().unwrap_or("UTC").into(),
             }))
         })

@@ -12,7 +12,7 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use serde::Deserialize;
-use tally_core::readings::Source;
+use tally_core::{people::Topic, readings::Source};
 use tally_store::readings::{self, Batch, Receipt, Series};
 use utoipa::IntoParams;
 
@@ -37,7 +37,7 @@ pub async fn of_meter(
     Params(params): Params<SeriesParams>,
 ) -> Result<Response, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Meters, move |look| {
             let span = look.period(params.period.as_deref(), params.from.as_deref(), params.to.as_deref())?.span;
             if accept.csv() {
                 let mut csv = String::from("meter,at,value\n");

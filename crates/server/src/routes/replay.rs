@@ -6,7 +6,7 @@ use crate::{
 };
 use axum::{Json, extract::State};
 use serde::Deserialize;
-use tally_core::{
+use tally_core::{people::Topic, 
     limits::Ladder,
     time::{Instant, Span},
 };
@@ -68,7 +68,7 @@ pub async fn replay(
     Body(body): Body<MeterReplayBody>,
 ) -> Result<Json<ReplayView>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Meters, move |look| {
             let MeterReplayBody { replay: ReplayBody { past, ladder, asked }, drawn } = body;
             let drawn = drawn.map(|drawn| Span::new(drawn.from, drawn.to)).transpose();
             let drawn = drawn.map_err(|error| StoreError::invalid("drawn.to", error))?;
@@ -100,7 +100,7 @@ pub async fn finder(
     Body(body): Body<FinderBody>,
 ) -> Result<Json<FinderView>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Meters, move |look| {
             let span = body.past.span(look)?;
             Ok(Json(replay::finder(&look.asking(), &code, span, body.ladder, &body.which, &body.asked)?))
         })
@@ -118,7 +118,7 @@ pub async fn of_family(
     Body(body): Body<ReplayBody>,
 ) -> Result<Json<ManyReplay>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Meters, move |look| {
             let span = body.past.span(look)?;
             Ok(Json(families::replay_of(&look.asking(), &class, &name, span, body.ladder, &body.asked)?))
         })
@@ -136,7 +136,7 @@ pub async fn finder_of_family(
     Body(body): Body<FinderBody>,
 ) -> Result<Json<FinderView>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Meters, move |look| {
             let span = body.past.span(look)?;
             let (ladder, which) = (body.ladder, &body.which);
             Ok(Json(families::finder_of(&look.asking(), &class, &name, span, ladder, which, &body.asked)?))
@@ -163,7 +163,7 @@ pub async fn proposals(
     Body(body): Body<ProposalsBody>,
 ) -> Result<Json<ProposalsView>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Meters, move |look| {
             let span = body.past.span(look)?;
             Ok(Json(replay::proposals(&look.asking(), &code, span, &body.asked)?))
         })
@@ -188,7 +188,7 @@ pub async fn forecast(
     Body(body): Body<ForecastBody>,
 ) -> Result<Json<ForecastView>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Meters, move |look| {
             let span = body.past.span(look)?;
             Ok(Json(replay::forecast(&look.asking(), &code, span, body.ladder)?))
         })
@@ -206,7 +206,7 @@ pub async fn proposals_of_family(
     Body(body): Body<ProposalsBody>,
 ) -> Result<Json<ProposalsView>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Meters, move |look| {
             let span = body.past.span(look)?;
             Ok(Json(families::proposals_of(&look.asking(), &class, &name, span, &body.asked)?))
         })
@@ -224,7 +224,7 @@ pub async fn forecast_of_family(
     Body(body): Body<ForecastBody>,
 ) -> Result<Json<Vec<MeterForecast>>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Meters, move |look| {
             let span = body.past.span(look)?;
             Ok(Json(families::forecast_of(&look.asking(), &class, &name, span, body.ladder)?))
         })

@@ -5,6 +5,7 @@ use crate::{
 };
 use axum::{Json, extract::State};
 use serde::Deserialize;
+use tally_core::people::Topic;
 use tally_store::search::{self, Hit};
 use utoipa::IntoParams;
 
@@ -25,5 +26,11 @@ pub async fn find(
     who: Who,
     Params(params): Params<SearchParams>,
 ) -> Result<Json<Vec<Hit>>, ApiError> {
-    state.look(who, move |look| Ok(Json(search::find(look.conn, &params.q, MOST)?))).await
+    state
+        .look(who, Topic::Plant, move |look| {
+            let seen = look.sees(Topic::Work).then(|| look.seen());
+            let found = search::find(look.conn, &params.q, seen, look.sees(Topic::Meters), MOST)?;
+            Ok(Json(found))
+        })
+        .await
 }

@@ -4,20 +4,45 @@ use crate::{
     extract::{Body, Who},
 };
 use axum::{Json, extract::State};
-use tally_store::settings::{self, Settings};
+use tally_core::people::Topic;
+use tally_store::settings::{self, Settings, SettingsView};
 
 /// What holds for the whole installation.
-#[utoipa::path(get, path = "/settings", responses((status = 200, body = Settings)))]
-pub async fn get(State(state): State<AppState>, who: Who) -> Result<Json<Settings>, ApiError> {
-    state.look(who, |look| Ok(Json(settings::get(look.conn)?))).await
+#[utoipa::path(get, path = "/settings", responses((status = 200, body = SettingsView)))]
+pub async fn get(State(state): State<AppState>, who: Who) -> Result<Json<SettingsView>, ApiError> {
+    state.look(who, Topic::Plant, |look| Ok(Json(settings::view(look.conn)?))).await
 }
 
-/// Replaces it.
-#[utoipa::path(put, path = "/settings", request_body = Settings, responses((status = 200, body = Settings)))]
+/// Replaces it. That danger rungs need no second engineer any more is only proposed.
+#[utoipa::path(put, path = "/settings", request_body = Settings, responses((status = 200, body = SettingsView)))]
 pub async fn put(
     State(state): State<AppState>,
     who: Who,
     Body(body): Body<Settings>,
-) -> Result<Json<Settings>, ApiError> {
-    state.write(who, move |act| settings::set(act, &body).map(|()| Json(body))).await
+) -> Result<Json<SettingsView>, ApiError> {
+    let set = move |act: &mut tally_store::Act| {
+        settings::set(act, &body)?;
+        settings::view(act.conn()).map(Json)
+    };
+    state.write(who, set).await
+}
+
+/// A second engineer's yes to that danger rungs need none any more.
+#[utoipa::path(post, path = "/settings/second-approval/approve", responses((status = 200, body = SettingsView)))]
+pub async fn approve_off(State(state): State<AppState>, who: Who) -> Result<Json<SettingsView>, ApiError> {
+    let approve = |act: &mut tally_store::Act| {
+        settings::approve_off(act)?;
+        settings::view(act.conn()).map(Json)
+    };
+    state.write(who, approve).await
+}
+
+/// Takes that proposal back, or turns it down.
+#[utoipa::path(delete, path = "/settings/second-approval/proposed", responses((status = 200, body = SettingsView)))]
+pub async fn turn_down_off(State(state): State<AppState>, who: Who) -> Result<Json<SettingsView>, ApiError> {
+    let turn_down = |act: &mut tally_store::Act| {
+        settings::turn_down_off(act)?;
+        settings::view(act.conn()).map(Json)
+    };
+    state.write(who, turn_down).await
 }

@@ -8,16 +8,16 @@ use axum::{Json, extract::State};
 use jiff::ToSpan;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
-use tally_core::{
+use tally_core::{people::Topic, 
     assets::{Basis, Level},
     ids::AssetId,
     indicators::{CATALOGUE, Definition, Figure, Indicator},
     period::midnight,
-    tally::{Question, figures, why},
-    time::Span,
+    tally::{Place, PlaceKind, Places, Question, Scope, figures_of, why_of},
+    time::{Instant, Span},
 };
 use tally_store::{
-    assets::{self, AssetNode},
+    assets,
     tally::{WhyView, describe},
 };
 use utoipa::{IntoParams, ToSchema};
@@ -44,6 +44,8 @@ pub enum By {
 pub struct TallyParams {
     /// Code of the asset; the roots without it.
     scope: Option<String>,
+    /// Code of an asset above it: only what was while the scope stood below that one.
+    under: Option<String>,
     from: Option<String>,
     to: Option<String>,
     period: Option<String>,
@@ -60,20 +62,52 @@ pub struct TallyParams {
     /// Adds the rows that make the scope's figures.
     #[serde(default)]
     why: bool,
+    /// Of the scope's own, or of what was formerly below it, instead of all of it.
+    #[param(inline)]
+    part: Option<RowKind>,
     /// Rows of a why at the most.
     most: Option<usize>,
+}
+
+/// What a row of a tally stands for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum RowKind {
+    /// An asset with all below it, while it stood there.
+    Asset,
+    /// What is booked on the parent row's asset itself; additive figures only.
+    Own,
+    /// What stood below the parent row's asset, but not in the period; additive figures only.
+    FormerlyHere,
+}
+
+impl From<PlaceKind> for RowKind {
+    fn from(kind: PlaceKind) -> Self {
+        match kind {
+            PlaceKind::Asset => Self::Asset,
+            PlaceKind::Own => Self::Own,
+            PlaceKind::FormerlyHere => Self::FormerlyHere,
+        }
+    }
 }
 
 /// Figures of one asset, or of one month of the scope.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct TallyRow {
+    pub kind: RowKind,
+    /// Code of the asset; of the parent row's for its own and for what was formerly here, empty for the whole's.
     pub asset: String,
     pub name: String,
-    pub level: Level,
+    pub level: Option<Level>,
+    /// Code of the parent row's asset.
     pub parent: Option<String>,
     pub has_children: bool,
     /// Levels below the scope.
-    pub depth: usize,
+    pub depth: u32,
+    /// When it came within the period, or left, where it did not stand there throughout.
+    pub came_at: Option<Instant>,
+    pub left_at: Option<Instant>,
+    pub retired_at: Option<Instant>,
     /// The month, such as `2026-03`, for rows by month.
     pub month: Option<String>,
     /// By indicator id.
@@ -102,7 +136,7 @@ pub async fn get(
     who: Who,
     Params(params): Params<TallyParams>,
 ) -> Result<Json<TallyBody>, ApiError> {
-    state.look(who, move |look| tally(look, &params).map(Json)).await
+    state.look(who, Topic::Figures, move |look| tally(look, &params).map(Json)).await
 }
 
 fn asked_indicators(list: Option<&str>) -> Result<Vec<Indicator>, ApiError> {
@@ -116,31 +150,52 @@ fn asked_indicators(list: Option<&str>) -> Result<Vec<Indicator>, ApiError> {
 fn tally(look: &Look, params: &TallyParams) -> Result<TallyBody, ApiError> {
     let asked = look.period(params.period.as_deref(), params.from.as_deref(), params.to.as_deref())?;
     let indicators = asked_indicators(params.indicators.as_deref())?;
-    let scope = params.scope.as_deref().filter(|code| !code.is_empty());
+    let asset = |code: &Option<String>| -> Result<Option<AssetId>, ApiError> {
+        let code = code.as_deref().filter(|code| !code.is_empty());
+        Ok(code.map(|code| assets::require(look.conn, code)).transpose()?)
+    };
     let depth = match params.by {
         By::Children => params.depth.unwrap_or(1),
         By::Month => 0,
     };
-    let nodes = assets::nodes(look.conn, look.snapshot, scope, depth, look.now)?;
-    let ids: Vec<AssetId> = nodes.iter().map(|node| node.id).collect();
+    // What has its own figures apart has rows below it.
+    let depth = if params.part.is_some() { depth.max(1) } else { depth };
+    let scope = Scope { asset: asset(&params.scope)?, under: asset(&params.under)?, depth };
     let question = |period| Question { period, now: look.now, basis: params.basis };
+    let places = Places::new(look.snapshot, scope, question(asked.span))
+        .ok_or_else(|| ApiError::bad("scope", "the asset is not in the tree"))?;
     let rows = match params.by {
-        By::Children => by_children(look, nodes, &ids, &indicators, asked, question),
-        By::Month => by_month(look, &nodes, &ids, &indicators, asked, question),
+        By::Children => by_children(look, &places, &indicators, asked, question)?,
+        By::Month => by_month(look, &places, &indicators, asked, question)?,
     };
     let mut whys = Vec::new();
-    if params.why
-        && let Some(id) = ids.first()
-    {
-        for indicator in &indicators {
-            if let Some(found) = why(look.snapshot, *id, *indicator, question(asked.span)) {
-                let most = params.most.unwrap_or(200).clamp(1, 5_000);
-                whys.push(describe(look.conn, found, *id, asked.span, look.snapshot.change, most)?);
+    if params.why {
+        let kind = params.part.unwrap_or(RowKind::Asset);
+        let list = places.list();
+        let of_scope = |row: &Place| if kind == RowKind::Asset { row.depth == 0 } else { row.parent == Some(0) };
+        let which = list.iter().position(|row| RowKind::from(row.kind) == kind && of_scope(row));
+        if let Some((place, id)) = which.and_then(|place| Some((place, id_of(look, &places, place)?))) {
+            // Whose work the rows are is not for everybody; what they come to is.
+            let most = if look.seen().is_all() { params.most.unwrap_or(200).clamp(1, 5_000) } else { 0 };
+            for indicator in &indicators {
+                if let Some(found) = why_of(look.snapshot, &places, place, *indicator, question(asked.span)) {
+                    whys.push(describe(look.conn, found, id, asked.span, look.snapshot.change, most)?);
+                }
             }
         }
     }
     let (span, before) = (asked.span, asked.before);
     Ok(TallyBody { span, before, basis: params.basis, rows, why: whys, change: look.snapshot.change })
+}
+
+/// The asset of a row; for its own and what was formerly here that of its parent.
+fn id_of(look: &Look, places: &Places, place: usize) -> Option<AssetId> {
+    let row = places.list().get(place)?;
+    let index = match row.kind {
+        PlaceKind::Asset => places.index(place),
+        PlaceKind::Own | PlaceKind::FormerlyHere => places.index(row.parent?),
+    };
+    Some(look.snapshot.tree.node(index?).id)
 }
 
 fn named(indicators: &[Indicator], figures: Vec<Figure>) -> BTreeMap<String, Figure> {
@@ -151,43 +206,60 @@ fn named(indicators: &[Indicator], figures: Vec<Figure>) -> BTreeMap<String, Fig
     indicators.iter().map(id).zip(figures).collect()
 }
 
-fn row(node: &AssetNode, depth: usize) -> TallyRow {
-    TallyRow {
-        asset: node.code.clone(),
-        name: node.name.clone(),
-        level: node.level,
-        parent: node.parent.clone(),
-        has_children: node.has_children,
-        depth,
-        month: None,
-        figures: BTreeMap::new(),
-        before: BTreeMap::new(),
-    }
+/// The rows without their figures.
+fn named_rows(look: &Look, places: &Places, q: Question) -> Result<Vec<TallyRow>, ApiError> {
+    let ids: Vec<Option<AssetId>> =
+        (0..places.list().len()).map(|place| id_of(look, places, place)).collect();
+    let named = assets::described(look.conn, ids.iter().flatten().copied())?;
+    let code = |place: Option<usize>| named.get(&ids[place?]?).map(|node| node.code.clone());
+    let stood = places.stood(look.snapshot, q);
+    let passed = q.period.end().min(look.now);
+    let rows = places.list().iter().enumerate().map(|(place, row)| {
+        let node = ids[place].and_then(|id| named.get(&id));
+        let (first, last) = (stood[place].first(), stood[place].last());
+        TallyRow {
+            kind: row.kind.into(),
+            asset: node.map_or_else(String::new, |node| node.code.clone()),
+            name: node.map_or_else(String::new, |node| node.name.clone()),
+            level: node.map(|node| node.level),
+            parent: code(row.parent),
+            has_children: places.has_children(look.snapshot, place, q),
+            depth: row.depth,
+            came_at: first.map(|span| span.start()).filter(|start| *start > q.period.start()),
+            left_at: last.map(|span| span.end()).filter(|end| *end < passed),
+            retired_at: node.filter(|_| row.kind == PlaceKind::Asset).and_then(|node| node.retired_at),
+            month: None,
+            figures: BTreeMap::new(),
+            before: BTreeMap::new(),
+        }
+    });
+    Ok(rows.collect())
 }
 
 fn by_children(
     look: &Look,
-    nodes: Vec<AssetNode>,
-    ids: &[AssetId],
+    places: &Places,
     indicators: &[Indicator],
     asked: Asked,
     question: impl Fn(Span) -> Question,
-) -> Vec<TallyRow> {
-    let now = figures(look.snapshot, ids, indicators, question(asked.span));
+) -> Result<Vec<TallyRow>, ApiError> {
+    let now = figures_of(look.snapshot, places, indicators, question(asked.span));
     let before = match asked.before {
-        Some(span) => figures(look.snapshot, ids, indicators, question(span)),
-        None => vec![Vec::new(); ids.len()],
+        Some(span) => figures_of(look.snapshot, places, indicators, question(span)),
+        None => vec![Vec::new(); places.list().len()],
     };
-    let mut depths: BTreeMap<String, usize> = BTreeMap::new();
-    nodes
-        .iter()
-        .zip(now.into_iter().zip(before))
-        .map(|(node, (now, before))| {
-            let depth = node.parent.as_ref().and_then(|parent| depths.get(parent)).map_or(0, |depth| depth + 1);
-            depths.insert(node.code.clone(), depth);
-            TallyRow { figures: named(indicators, now), before: named(indicators, before), ..row(node, depth) }
-        })
-        .collect()
+    let rows = named_rows(look, places, question(asked.span))?;
+    let says_something = |figures: &[Figure]| figures.iter().any(|figure| figure.value.is_some_and(|value| value != 0.0));
+    let with_figures = rows.into_iter().zip(now.into_iter().zip(before));
+    // What is no asset has a row where it comes to something.
+    let shown = with_figures
+        .filter(|(row, (now, before))| row.kind == RowKind::Asset || says_something(now) || says_something(before));
+    let rows = shown.map(|(row, (now, before))| TallyRow {
+        figures: named(indicators, now),
+        before: named(indicators, before),
+        ..row
+    });
+    Ok(rows.collect())
 }
 
 /// Months shown at the most: twenty years.
@@ -195,15 +267,13 @@ const MOST_MONTHS: usize = 240;
 
 fn by_month(
     look: &Look,
-    nodes: &[AssetNode],
-    ids: &[AssetId],
+    places: &Places,
     indicators: &[Indicator],
     asked: Asked,
     question: impl Fn(Span) -> Question,
-) -> Vec<TallyRow> {
+) -> Result<Vec<TallyRow>, ApiError> {
     let zone = &look.snapshot.zone;
     let mut rows = Vec::new();
-    let (Some(node), Some(id)) = (nodes.first(), ids.first()) else { return rows };
     let mut month = asked.span.start().in_zone(zone).date().first_of_month();
     while rows.len() < MOST_MONTHS {
         let next = month.saturating_add(1.month());
@@ -212,14 +282,16 @@ fn by_month(
             break;
         }
         if let Some(part) = Span::new(start, end).ok().and_then(|whole| whole.clip(asked.span)) {
-            let mut found = figures(look.snapshot, &[*id], indicators, question(part));
-            rows.push(TallyRow {
-                month: Some(format!("{:04}-{:02}", month.year(), month.month())),
-                figures: named(indicators, found.pop().unwrap_or_default()),
-                ..row(node, 0)
-            });
+            let figures = figures_of(look.snapshot, places, indicators, question(part)).into_iter().next();
+            if let Some(scope) = named_rows(look, places, question(part))?.into_iter().next() {
+                rows.push(TallyRow {
+                    month: Some(format!("{:04}-{:02}", month.year(), month.month())),
+                    figures: named(indicators, figures.unwrap_or_default()),
+                    ..scope
+                });
+            }
         }
         month = next;
     }
-    rows
+    Ok(rows)
 }

@@ -5,7 +5,7 @@ use crate::{
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::{Deserialize, Serialize, de::DeserializeOwned};
-use tally_core::{
+use tally_core::{people::Topic, 
     ids::{DowntimeId, EntryId, FailureId, WorkOrderId},
     work::WorkState,
 };
@@ -77,11 +77,12 @@ pub async fn list(
     Params(params): Params<ListParams>,
 ) -> Result<Json<WorkPage>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Work, move |look| {
             let ranks = words(params.rank.as_deref())
                 .map(|word| word.parse().map_err(|error| ApiError::bad("rank", error)))
                 .collect::<Result<_, _>>()?;
             let filter = Filter {
+                seen: look.seen(),
                 scope: look.scope(params.scope.as_deref())?,
                 states: states(params.state.as_deref())?,
                 kinds: enums("kind", params.kind.as_deref())?,
@@ -129,7 +130,7 @@ pub async fn one(
     Segment(number): Segment<WorkOrderId>,
 ) -> Result<Json<WorkDetail>, ApiError> {
     state
-        .look(who, move |look| {
+        .look(who, Topic::Work, move |look| {
             let above = |asset| assets::above(look.conn, look.snapshot, asset, look.now);
             Ok(Json(work::detail(look.conn, number, look.actor, above, look.now)?))
         })
@@ -224,7 +225,7 @@ pub struct FailureEntered {
     pub id: FailureId,
 }
 
-/// Reports what failed, or corrects the report.
+/// Reports what failed, or corrects the report: one for each asset of the order.
 #[utoipa::path(put, path = "/work-orders/{number}/failure", params(("number" = i64, Path)), request_body = NewFailure,
     responses((status = 200, body = FailureEntered)))]
 pub async fn put_failure(
@@ -234,4 +235,16 @@ pub async fn put_failure(
     Body(body): Body<NewFailure>,
 ) -> Result<Json<FailureEntered>, ApiError> {
     state.write(who, move |act| failures::put(act, number, &body).map(|id| Json(FailureEntered { id }))).await
+}
+
+/// Takes a failure report back that should not be there.
+#[utoipa::path(delete, path = "/work-orders/{number}/failures/{id}", params(("number" = i64, Path), ("id" = i64, Path)),
+    responses((status = 204)))]
+pub async fn remove_failure(
+    State(state): State<AppState>,
+    who: Who,
+    Segment((number, id)): Segment<(WorkOrderId, FailureId)>,
+) -> Result<StatusCode, ApiError> {
+    state.write(who, move |act| failures::remove(act, number, id)).await?;
+    Ok(StatusCode::NO_CONTENT)
 }

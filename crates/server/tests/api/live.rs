@@ -6,7 +6,8 @@ use serde_json::{Value, json};
 use tally_core::{
     limits::{
         Ladder,
-        replay::{Assumptions, History, Past, replay},
+        replay::{Assumptions, Completed, Completion, History, replay},
+        warnings::Past,
     },
     meters::Meter,
     readings::{Columns, Reading},
@@ -107,9 +108,10 @@ fn replayed(all: &[Reading], done: Vec<Instant>, ladder: &Value) -> Told {
     let (readings, past): (Columns, _) = (all.iter().copied().collect(), Past::default());
     let until = all[all.len() - 1].at.plus(10 * SECOND);
     let meter = Meter::measurement("bar");
-    let history = History { meter: &meter, readings: &readings, part: 0..readings.len(), until, past: &past };
+    let history = History::of(&meter, &readings, until, &past);
     // Work that nobody finished is never done.
-    let assumptions = Assumptions { work_lasts_ms: 100_000 * DAY, completions: done, ..Assumptions::default() };
+    let completions = done.into_iter().map(|at| Completion { at, how: Completed::Done(None) }).collect();
+    let assumptions = Assumptions { work_lasts_ms: 100_000 * DAY, completions, ..Assumptions::default() };
     let played = replay(&ladder, &history, &assumptions);
     let mut alarms: Vec<_> = played.alarms.iter().map(|alarm| (alarm.rung, alarm.entered_at, alarm.left_at)).collect();
     alarms.sort();

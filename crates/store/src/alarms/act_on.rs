@@ -5,7 +5,7 @@ use crate::{
     act::Act,
     assets::NamedAsset,
     error::{Result, StoreError},
-    rows::instant,
+    rows::{from_word, instant, word},
 };
 use rusqlite::{Connection, params, types::Value};
 use serde::{Deserialize, Serialize};
@@ -41,10 +41,21 @@ pub fn acknowledge(act: &mut Act, alarms: &[AlarmId]) -> Result<usize> {
     Ok(seen)
 }
 
-/// A late reading beyond a rung.
+/// What is to be judged of the past.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum LateKind {
+    /// A late reading lies beyond a rung.
+    Beyond,
+    /// A reading was voided after the alarm it made had been left.
+    Voided,
+}
+
+/// A late reading beyond a rung, or an alarm of the past whose reading was voided.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub struct LateRow {
     pub id: i64,
+    pub what: LateKind,
     pub meter: String,
     pub meter_name: String,
     pub unit: String,
@@ -67,12 +78,14 @@ pub struct Judgement {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn note_late(act: &Act, meter: MeterId, reading: Reading, rung: &Rung) -> Result<()> {
+pub fn note_late(act: &Act, meter: MeterId, reading: Reading, rung: &Rung, what: LateKind) -> Result<()> {
     let mut insert = act.conn.prepare_cached(
-        "INSERT INTO late_beyond (meter_id, at, value, rung, severity, recorded_at) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
+        "INSERT INTO late_beyond (meter_id, at, value, rung, severity, recorded_at, what)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
     )?;
     let strokes = rung.severity.strokes();
-    insert.execute(params![meter.0, reading.at.ms(), reading.value, rung.name(), strokes, act.now.ms()])?;
+    let (at, now) = (reading.at.ms(), act.now.ms());
+    insert.execute(params![meter.0, at, reading.value, rung.name(), strokes, now, word(&what)])?;
     Ok(())
 }
 
@@ -92,6 +105,7 @@ pub fn late(conn: &Connection, scope: Option<&[i64]>, limit: usize) -> Result<Ve
     while let Some(row) = rows.next()? {
         late.push(LateRow {
             id: row.get("id")?,
+            what: from_word("late_beyond", row.get("what")?)?,
             meter: row.get("meter")?,
             meter_name: row.get("meter_name")?,
             unit: row.get("unit")?,

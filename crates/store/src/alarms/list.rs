@@ -2,6 +2,7 @@
 
 use super::{
     act_on::{self, LateRow},
+    out_of_use::{self, OutOfUseRow},
     respond::ResponseGiven,
     shelves::{self, ShelfRow},
 };
@@ -9,6 +10,7 @@ use crate::{
     assets::NamedAsset,
     error::{Result, StoreError},
     meters,
+    readings::history,
     rows::{from_json, from_word, instant, maybe_instant, maybe_word},
 };
 use rusqlite::{Connection, Row, params, types::Value};
@@ -40,21 +42,25 @@ pub struct EarlierAnswer {
     pub response: ResponseGiven,
     pub held_by: Option<HeldBy>,
     pub work_order: Option<WorkOrderId>,
+    /// The finished work that it was given after, because the first reading since was still beyond.
+    pub after_work: Option<WorkOrderId>,
 }
 
-/// The same as the database hands it over.
+/// The same as the database hands it over, with what that work said.
 #[derive(Deserialize)]
-struct Earlier {
+struct Given {
     at: i64,
     response: ResponseGiven,
     held_by: Option<HeldBy>,
     work_order: Option<WorkOrderId>,
+    after_work: Option<WorkOrderId>,
+    verdict: Option<Verdict>,
 }
 
-impl From<Earlier> for EarlierAnswer {
-    fn from(earlier: Earlier) -> Self {
-        let Earlier { at, response, held_by, work_order } = earlier;
-        Self { at: Instant::from_ms(at), response, held_by, work_order }
+impl From<Given> for EarlierAnswer {
+    fn from(given: Given) -> Self {
+        let Given { at, response, held_by, work_order, after_work, .. } = given;
+        Self { at: Instant::from_ms(at), response, held_by, work_order, after_work }
     }
 }
 
@@ -75,7 +81,7 @@ pub struct AlarmRow {
     pub setpoint: Option<f64>,
     pub entered_at: Instant,
     pub left_at: Option<Instant>,
-    /// `readings` or `limits_changed`.
+    /// `readings`, `limits_changed`, `voided` (the reading that made it was) or `retired` (the meter or its asset was).
     pub left_by: Option<String>,
     /// None for a meter that was silent from the start.
     pub value: Option<f64>,
@@ -86,25 +92,33 @@ pub struct AlarmRow {
     pub answered_at: Instant,
     /// When it answers again, where that is known.
     pub due_at: Option<Instant>,
+    /// Its work was finished then, and it waits for the first reading since.
+    pub finished_at: Option<Instant>,
+    /// The finished work that the newest answer was given after, because the first reading since was still beyond.
+    pub after_work: Option<WorkOrderId>,
     /// Answers before the newest, in order of time.
     pub earlier: Vec<EarlierAnswer>,
     pub held_by: Option<HeldBy>,
+    /// All that it raised or joined, in that order.
+    pub work_orders: Vec<WorkOrderId>,
+    /// The newest of them.
     pub work_order: Option<WorkOrderId>,
     /// None for a silent meter.
     pub ladder_version: Option<i64>,
     pub acknowledged_at: Option<Instant>,
     pub acknowledged_by: Option<String>,
-    /// Of who did the work.
+    /// Of who did the newest work that is judged.
     pub verdict: Option<Verdict>,
 }
 
 const SELECT: &str = "SELECT al.*, m.code AS meter, m.name AS meter_name, m.unit, m.kind AS meter_kind, m.grades,
-        a.code AS asset, a.name AS asset_name, v.number AS version, v.definition, w.verdict, p.name AS acknowledger,
-        (SELECT json_group_array(json_object('at', at, 'response', response, 'held_by', json(held_by),
-             'work_order', work_order)) FROM earlier_answers WHERE alarm_id = al.id) AS earlier
+        a.code AS asset, a.name AS asset_name, v.number AS version, v.definition, p.name AS acknowledger,
+        (SELECT json_group_array(json_object('at', n.at, 'response', n.response, 'held_by', json(n.held_by),
+             'work_order', n.work_order, 'after_work', n.after_work, 'verdict', w.verdict) ORDER BY n.id)
+         FROM alarm_answers n LEFT JOIN work_orders w ON w.number = n.work_order WHERE n.alarm_id = al.id) AS answers
      FROM alarms al JOIN meters m ON m.id = al.meter_id JOIN assets a ON a.id = m.asset_id
      LEFT JOIN ladder_versions v ON v.id = al.version_id
-     LEFT JOIN work_orders w ON w.number = al.work_order LEFT JOIN people p ON p.id = al.acknowledged_by";
+     LEFT JOIN people p ON p.id = al.acknowledged_by";
 
 fn alarm(row: &Row) -> Result<AlarmRow> {
     let ladder: Option<Ladder> =
@@ -118,7 +132,16 @@ fn alarm(row: &Row) -> Result<AlarmRow> {
         Some(grade) => grade.clone(),
         None => value.map_or_else(String::new, |value| tally_core::units::quantity(value, &unit)),
     };
-    let earlier: Vec<Earlier> = from_json("earlier_answers", &row.get::<_, String>("earlier")?)?;
+    let mut given: Vec<Given> = from_json("alarm_answers", &row.get::<_, String>("answers")?)?;
+    let mut work_orders: Vec<WorkOrderId> = Vec::new();
+    for work in given.iter().filter_map(|one| one.work_order) {
+        if !work_orders.contains(&work) {
+            work_orders.push(work);
+        }
+    }
+    let verdict = given.iter().rev().find_map(|one| one.verdict);
+    // A silent meter's has none.
+    let after_work = given.pop().and_then(|newest| newest.after_work);
     Ok(AlarmRow {
         id: AlarmId(row.get("id")?),
         meter: row.get("meter")?,
@@ -139,13 +162,16 @@ fn alarm(row: &Row) -> Result<AlarmRow> {
         response: from_word("alarms", row.get("response")?)?,
         answered_at: instant(row, "answered_at")?,
         due_at: maybe_instant(row, "due_at")?,
-        earlier: earlier.into_iter().map(EarlierAnswer::from).collect(),
+        finished_at: maybe_instant(row, "finished_at")?,
+        after_work,
+        earlier: given.into_iter().map(EarlierAnswer::from).collect(),
         held_by: row.get::<_, Option<String>>("held_by")?.map(|text| from_json("alarms", &text)).transpose()?,
-        work_order: row.get::<_, Option<i64>>("work_order")?.map(WorkOrderId),
+        work_order: work_orders.last().copied(),
+        work_orders,
         ladder_version: row.get("version")?,
         acknowledged_at: maybe_instant(row, "acknowledged_at")?,
         acknowledged_by: row.get("acknowledger")?,
-        verdict: maybe_word("work_orders", row, "verdict")?,
+        verdict,
     })
 }
 
@@ -183,11 +209,90 @@ pub fn standing(conn: &Connection, scope: Option<&[i64]>, limit: usize) -> Resul
     collect(select.query(params![scope.is_none(), ids, limit])?)
 }
 
-/// The alarms that raised or joined a work order, in order of time.
+/// The alarms that raised or joined a work order, whatever they did later, in order of time.
 pub(crate) fn of_work(conn: &Connection, work: WorkOrderId) -> Result<Vec<AlarmRow>> {
-    let mut select =
-        conn.prepare_cached(&format!("{SELECT} WHERE al.work_order = ?1 ORDER BY al.entered_at, al.id"))?;
+    let mut select = conn.prepare_cached(&format!(
+        "{SELECT} WHERE al.id IN (SELECT alarm_id FROM alarm_answers WHERE work_order = ?1) ORDER BY al.entered_at, al.id"
+    ))?;
     collect(select.query([work.0])?)
+}
+
+/// A repair whose meter has still to be read: its rung stands, and work on it is finished.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct RepairRow {
+    pub meter: String,
+    pub meter_name: String,
+    pub unit: String,
+    pub grades: Vec<String>,
+    pub asset: NamedAsset,
+    /// The worst that stands.
+    pub severity: Severity,
+    pub work_order: WorkOrderId,
+    pub title: String,
+    pub finished_at: Instant,
+    /// The newest reading, from before it was finished.
+    pub last_at: Option<Instant>,
+    pub last_value: Option<f64>,
+}
+
+const REPAIRS: &str = "SELECT m.code AS meter, m.name AS meter_name, m.unit, m.grades, m.id AS meter_id, a.code AS asset,
+        a.name AS asset_name, max(al.severity) AS severity, max(al.finished_at) AS finished_at, w.number, w.title
+     FROM alarms al JOIN meters m ON m.id = al.meter_id JOIN assets a ON a.id = m.asset_id
+     JOIN work_orders w ON w.number = al.waits_work
+     WHERE al.left_at IS NULL AND al.finished_at IS NOT NULL";
+
+fn repairs(conn: &Connection, mut rows: rusqlite::Rows) -> Result<Vec<RepairRow>> {
+    let mut found = Vec::new();
+    while let Some(row) = rows.next()? {
+        let last = history::last_before(conn, MeterId(row.get("meter_id")?), Instant::LATEST)?;
+        found.push(RepairRow {
+            meter: row.get("meter")?,
+            meter_name: row.get("meter_name")?,
+            unit: row.get("unit")?,
+            grades: from_json("meters", &row.get::<_, String>("grades")?)?,
+            asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
+            severity: Severity::from_strokes(row.get("severity")?)
+                .ok_or_else(|| StoreError::corrupt("alarms", "severity beyond four strokes"))?,
+            work_order: WorkOrderId(row.get("number")?),
+            title: row.get("title")?,
+            finished_at: instant(row, "finished_at")?,
+            last_at: last.map(|last| last.at),
+            last_value: last.map(|last| last.value),
+        });
+    }
+    Ok(found)
+}
+
+/// A meter that waits for the first reading after a work order is finished.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct WaitingMeter {
+    pub meter: String,
+    pub meter_name: String,
+    pub unit: String,
+    pub grades: Vec<String>,
+    /// When the work was finished; none while it is not.
+    pub finished_at: Option<Instant>,
+}
+
+/// Meters with a standing alarm that waits for this work.
+pub(crate) fn waiting_meters(conn: &Connection, work: WorkOrderId) -> Result<Vec<WaitingMeter>> {
+    let mut select = conn.prepare_cached(
+        "SELECT m.code, m.name, m.unit, m.grades, max(al.finished_at) AS finished_at
+         FROM alarms al JOIN meters m ON m.id = al.meter_id
+         WHERE al.left_at IS NULL AND al.waits_work = ?1 GROUP BY m.id ORDER BY m.code",
+    )?;
+    let mut rows = select.query([work.0])?;
+    let mut found = Vec::new();
+    while let Some(row) = rows.next()? {
+        found.push(WaitingMeter {
+            meter: row.get(0)?,
+            meter_name: row.get(1)?,
+            unit: row.get(2)?,
+            grades: from_json("meters", &row.get::<_, String>(3)?)?,
+            finished_at: maybe_instant(row, "finished_at")?,
+        });
+    }
+    Ok(found)
 }
 
 /// Standing longer than this is stale. IEC 62682 (from memory).
@@ -203,6 +308,8 @@ pub enum Show {
     Held,
     Stale,
     Silent,
+    /// A repair did not hold: the first reading after it was still beyond.
+    NotHeld,
 }
 
 impl Show {
@@ -212,8 +319,14 @@ impl Show {
             Self::Standing => "TRUE",
             Self::Unacknowledged => "al.acknowledged_at IS NULL",
             Self::Held => "al.response = 'held'",
-            Self::Stale => "al.entered_at < ?3",
+            // Work that is open is the response an alarm asks for.
+            Self::Stale => {
+                "al.entered_at < ?3 AND al.kind = 'limit' AND NOT (al.waits_work IS NOT NULL AND al.finished_at IS NULL)"
+            }
             Self::Silent => "al.kind = 'silent'",
+            Self::NotHeld => {
+                "(SELECT n.after_work FROM alarm_answers n WHERE n.alarm_id = al.id ORDER BY n.id DESC LIMIT 1) IS NOT NULL"
+            }
         }
     }
 }
@@ -226,6 +339,10 @@ pub struct ShowCounts {
     pub held: usize,
     pub stale: usize,
     pub silent: usize,
+    /// Repairs that did not hold.
+    pub not_held: usize,
+    /// Repairs not yet confirmed by a reading.
+    pub unconfirmed: usize,
     pub shelved: usize,
     pub late: usize,
 }
@@ -236,8 +353,12 @@ pub struct AlarmsNow {
     pub counts: ShowCounts,
     /// Those asked for, the worst first, among them the newest.
     pub alarms: Vec<AlarmRow>,
+    /// Repairs not yet confirmed: work is finished, the rung stands, and nothing was read since. The longest ago first.
+    pub unconfirmed: Vec<RepairRow>,
     /// Meters whose alarms are held back by a person.
     pub shelves: Vec<ShelfRow>,
+    /// Assets out of use.
+    pub out_of_use: Vec<OutOfUseRow>,
     /// Late readings beyond a rung that nobody has judged.
     pub late: Vec<LateRow>,
 }
@@ -249,7 +370,7 @@ pub struct AlarmsNow {
 pub fn now(conn: &Connection, scope: Option<&[i64]>, show: Show, now: Instant, limit: usize) -> Result<AlarmsNow> {
     let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
     let stale = now.plus(-STALE_MS).ms();
-    let sums = [Show::Unacknowledged, Show::Held, Show::Stale, Show::Silent]
+    let sums = [Show::Unacknowledged, Show::Held, Show::Stale, Show::Silent, Show::NotHeld]
         .map(|show| format!("ifnull(sum({}), 0)", show.condition()))
         .join(", ");
     let mut count = conn.prepare_cached(&format!(
@@ -265,15 +386,21 @@ pub fn now(conn: &Connection, scope: Option<&[i64]>, show: Show, now: Instant, l
             held: row.get(2)?,
             stale: row.get(3)?,
             silent: row.get(4)?,
+            not_held: row.get(5)?,
             ..ShowCounts::default()
         })
     })?;
-    (counts.shelved, counts.late) = (shelves.len(), late.len());
+    let mut select = conn.prepare_cached(&format!(
+        "{REPAIRS} AND (?1 OR m.asset_id IN rarray(?2)) GROUP BY m.id ORDER BY finished_at, m.code LIMIT ?3"
+    ))?;
+    let unconfirmed = repairs(conn, select.query(params![scope.is_none(), ids, limit])?)?;
+    let out_of_use = out_of_use::out_of_use(conn, scope, now)?;
+    (counts.shelved, counts.late, counts.unconfirmed) = (shelves.len(), late.len(), unconfirmed.len());
     let mut select = conn.prepare_cached(&format!(
         "{SELECT} WHERE al.left_at IS NULL AND (?1 OR m.asset_id IN rarray(?2)) AND ?3 IS NOT NULL AND {}
          ORDER BY al.severity DESC, al.entered_at DESC LIMIT ?4",
         show.condition()
     ))?;
     let alarms = collect(select.query(params![scope.is_none(), ids, stale, limit])?)?;
-    Ok(AlarmsNow { counts, alarms, shelves, late })
+    Ok(AlarmsNow { counts, alarms, unconfirmed, shelves, out_of_use, late })
 }

@@ -1,31 +1,24 @@
-//! How well the alarms of a scope do in a period: how many, whose, and what came of them. After IEC 62682 (from memory).
+//! How well the alarms of a scope do in a period: how many, whose, and what came of them. After IEC 62682 (from memory): an
+//! alarm asks for a response, so rungs that only record are left out, and what stands with its work open is not stale.
 
 use super::list::STALE_MS;
-use crate::{assets::NamedAsset, error::Result};
+use crate::{
+    assets::NamedAsset,
+    error::Result,
+    rows::{instant, maybe_instant},
+};
 use rusqlite::{Connection, params, types::Value};
 use serde::Serialize;
-use std::rc::Rc;
-use tally_core::time::{DAY, Instant, SECOND, Span};
+use std::{collections::HashMap, rc::Rc};
+pub use tally_core::limits::chatter::Chatter;
+use tally_core::{
+    limits::chatter::ChatterCount,
+    time::{DAY, Instant, Span},
+};
 use utoipa::ToSchema;
 
-/// What counts as chattering.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
-pub struct Chatter {
-    /// So many entries of one rung …
-    pub entries: u32,
-    /// … within so many seconds.
-    pub seconds: u32,
-}
-
-impl Default for Chatter {
-    /// Three within a minute (IEC 62682, common practice).
-    fn default() -> Self {
-        Self { entries: 3, seconds: 60 }
-    }
-}
-
 /// One meter's share.
-#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+#[derive(Debug, Clone, Default, PartialEq, Serialize, ToSchema)]
 pub struct MeterPerformance {
     pub meter: String,
     pub meter_name: String,
@@ -50,7 +43,7 @@ pub struct AlarmPerformance {
     pub alarms: usize,
     pub per_day: f64,
     pub chattering: usize,
-    /// Alarms that stood for more than 24 hours.
+    /// Alarms that stood for more than 24 hours, but for those that stand with their work open.
     pub stale: usize,
     /// Meters that were shelved at some time.
     pub shelved: usize,
@@ -86,28 +79,17 @@ pub fn of(
     let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
     let until = span.end().min(now);
     let days = (until.since(span.start()) as f64 / DAY as f64).max(0.0);
-    let before = i64::from(chatter.entries.max(2)) - 1;
-    // Chattering: as many entries of the rung within the time up to this one.
     let mut select = conn.prepare_cached(&format!(
-        "WITH began AS MATERIALIZED (
-             SELECT al.meter_id, al.kind, al.entered_at, al.left_at, al.work_order,
-                    al.entered_at - lag(al.entered_at, {before}) OVER (PARTITION BY al.meter_id, al.rung ORDER BY al.entered_at)
-                        < ?5 AS chatters
-             FROM alarms al JOIN meters m ON m.id = al.meter_id
-             WHERE al.entered_at >= ?3 AND al.entered_at < ?4 AND (?1 OR m.asset_id IN rarray(?2)))
-         SELECT m.code, m.name, a.code, a.name, sum(b.kind = 'limit') AS alarms,
-                ifnull(sum(b.kind = 'limit' AND b.chatters), 0) AS chattering,
-                sum(b.kind = 'limit' AND ifnull(b.left_at, ?6) - b.entered_at > {STALE_MS}) AS stale,
-                sum(b.work_order IS NOT NULL) AS led,
-                sum(b.work_order IS NOT NULL AND w.verdict IS 'nothing_wrong') AS nothing_wrong,
-                sum(b.work_order IS NOT NULL AND w.verdict IS NOT NULL) AS judged,
-                sum(b.kind = 'silent') AS silent
-         FROM began b JOIN meters m ON m.id = b.meter_id JOIN assets a ON a.id = m.asset_id
-         LEFT JOIN work_orders w ON w.number = b.work_order
-         GROUP BY b.meter_id ORDER BY alarms DESC, chattering DESC, m.code"
+        "SELECT al.meter_id, al.kind, al.version_id, al.rung, al.entered_at, al.left_at,
+             al.waits_work IS NOT NULL AND al.finished_at IS NULL AS work_open,
+             EXISTS (SELECT 1 FROM alarm_answers n WHERE n.alarm_id = al.id AND n.work_order IS NOT NULL) AS led,
+             (SELECT w.verdict FROM alarm_answers n JOIN work_orders w ON w.number = n.work_order
+              WHERE n.alarm_id = al.id AND w.verdict IS NOT NULL ORDER BY n.id DESC LIMIT 1) AS verdict
+         FROM alarms al JOIN meters m ON m.id = al.meter_id
+         WHERE al.entered_at >= ?3 AND al.entered_at < ?4 AND (?1 OR m.asset_id IN rarray(?2)) AND {ASKS}
+         ORDER BY al.meter_id, al.version_id, al.rung, al.entered_at"
     ))?;
-    let within = i64::from(chatter.seconds) * SECOND;
-    let mut rows = select.query(params![scope.is_none(), ids, span.start().ms(), until.ms(), within, now.ms()])?;
+    let mut rows = select.query(params![scope.is_none(), ids, span.start().ms(), until.ms()])?;
     let mut whole = AlarmPerformance {
         span,
         days,
@@ -124,29 +106,40 @@ pub fn of(
         by_day: Vec::new(),
         meters: Vec::new(),
     };
+    let mut by_meter: HashMap<i64, MeterPerformance> = HashMap::new();
+    let mut rung: Option<(i64, Option<i64>, Option<i64>)> = None;
+    let mut entries = ChatterCount::default();
     while let Some(row) = rows.next()? {
-        let meter = MeterPerformance {
-            meter: row.get(0)?,
-            meter_name: row.get(1)?,
-            asset: NamedAsset { code: row.get(2)?, name: row.get(3)? },
-            alarms: row.get(4)?,
-            chattering: row.get(5)?,
-            stale: row.get(6)?,
-            led_to_work: row.get(7)?,
-            nothing_wrong: row.get(8)?,
-            judged: row.get(9)?,
-        };
+        if row.get::<_, String>("kind")? == "silent" {
+            whole.silent += 1;
+            continue;
+        }
+        let (meter_id, entered_at) = (row.get("meter_id")?, instant(row, "entered_at")?);
+        let meter = by_meter.entry(meter_id).or_default();
+        meter.alarms += 1;
+        let same = Some((meter_id, row.get("version_id")?, row.get("rung")?));
+        if std::mem::replace(&mut rung, same) != same {
+            entries = ChatterCount::default();
+        }
+        meter.chattering += usize::from(entries.enters(entered_at, chatter));
+        let (left_at, work_open) = (maybe_instant(row, "left_at")?, row.get::<_, bool>("work_open")?);
+        let stood = left_at.unwrap_or(now).since(entered_at);
+        meter.stale += usize::from(stood > STALE_MS && !(left_at.is_none() && work_open));
+        meter.led_to_work += usize::from(row.get::<_, bool>("led")?);
+        let verdict: Option<String> = row.get("verdict")?;
+        meter.judged += usize::from(verdict.is_some());
+        meter.nothing_wrong += usize::from(verdict.as_deref() == Some("nothing_wrong"));
+    }
+    drop(rows);
+    for meter in by_meter.values() {
         whole.alarms += meter.alarms;
         whole.chattering += meter.chattering;
         whole.stale += meter.stale;
         whole.led_to_work += meter.led_to_work;
         whole.nothing_wrong += meter.nothing_wrong;
         whole.judged += meter.judged;
-        whole.silent += row.get::<_, usize>(10)?;
-        if whole.meters.len() < WORST && meter.alarms > 0 {
-            whole.meters.push(meter);
-        }
     }
+    whole.meters = worst(conn, by_meter)?;
     if days > 0.0 {
         whole.per_day = whole.alarms as f64 / days;
     }
@@ -158,6 +151,37 @@ pub fn of(
         .query_row(params![scope.is_none(), ids, span.start().ms(), until.ms()], |row| row.get(0))?;
     whole.by_day = by_day(conn, scope, &ids, span, until)?;
     Ok(whole)
+}
+
+/// Alarms that ask for a response: all but those of rungs that only record.
+const ASKS: &str = "(al.kind = 'silent' OR (SELECT json_extract(v.definition, '$.rungs[' || al.rung || '].response.kind')
+     FROM ladder_versions v WHERE v.id = al.version_id) IS NOT 'record')";
+
+/// The meters with most alarms, with their names.
+fn worst(conn: &Connection, by_meter: HashMap<i64, MeterPerformance>) -> Result<Vec<MeterPerformance>> {
+    let mut meters: Vec<(i64, MeterPerformance)> = by_meter.into_iter().collect();
+    let ids: Rc<Vec<Value>> = Rc::new(meters.iter().map(|(id, _)| Value::from(*id)).collect());
+    let mut select = conn.prepare_cached(
+        "SELECT m.id, m.code, m.name, a.code, a.name FROM meters m JOIN assets a ON a.id = m.asset_id
+         WHERE m.id IN rarray(?1)",
+    )?;
+    let mut named: HashMap<i64, (String, String, NamedAsset)> = HashMap::new();
+    let mut rows = select.query([ids])?;
+    while let Some(row) = rows.next()? {
+        let asset = NamedAsset { code: row.get(3)?, name: row.get(4)? };
+        named.insert(row.get(0)?, (row.get(1)?, row.get(2)?, asset));
+    }
+    for (id, meter) in &mut meters {
+        if let Some((code, name, asset)) = named.remove(id) {
+            (meter.meter, meter.meter_name, meter.asset) = (code, name, asset);
+        }
+    }
+    let mut meters: Vec<MeterPerformance> = meters.into_iter().map(|(_, meter)| meter).collect();
+    meters.sort_by(|a, b| {
+        b.alarms.cmp(&a.alarms).then(b.chattering.cmp(&a.chattering)).then_with(|| a.meter.cmp(&b.meter))
+    });
+    meters.truncate(WORST);
+    Ok(meters)
 }
 
 fn by_day(
@@ -172,11 +196,11 @@ fn by_day(
         return Ok(Vec::new());
     }
     let mut counted = vec![0; usize::try_from(days).unwrap_or(0)];
-    let mut select = conn.prepare_cached(
+    let mut select = conn.prepare_cached(&format!(
         "SELECT (al.entered_at - ?3) / ?5, count(*) FROM alarms al JOIN meters m ON m.id = al.meter_id
          WHERE al.entered_at >= ?3 AND al.entered_at < ?4 AND al.kind = 'limit' AND (?1 OR m.asset_id IN rarray(?2))
-         GROUP BY 1",
-    )?;
+           AND {ASKS} GROUP BY 1"
+    ))?;
     let mut rows = select.query(params![scope.is_none(), ids, span.start().ms(), until.ms(), DAY])?;
     while let Some(row) = rows.next()? {
         if let Some(day) = counted.get_mut(row.get::<_, usize>(0)?) {

@@ -1,11 +1,13 @@
 //! What entered and left rungs set off.
 
+use super::again;
 use crate::{
     act::Act,
     error::{Result, StoreError},
+    meter_states::Gate,
     outbox::{self, Mail},
     readings::Receipt,
-    rows::{from_word, to_json, word},
+    rows::{from_word, maybe_word, to_json, word},
     webhooks,
     work::{self, LadderSource},
 };
@@ -15,9 +17,9 @@ use tally_core::{
     assets::Criticality,
     ids::{AlarmId, AssetId, LadderVersionId, MeterId, WorkOrderId},
     limits::{
-        Change, Decision, HeldBy, Ladder, RaiseIntervalOf, Rung, RungOn, RungSide, Situation, Transition, Waits,
-        respond,
-        respond::{LastRaised, OpenWork, rank, responding},
+        AfterFinish, Change, Decision, HeldBy, Ladder, Machine, OutOfUse, Part, RaiseIntervalOf, Rung, RungOn, RungSide,
+        Situation, Transition, Waits, parts, respond,
+        respond::{LastRaised, OpenWork, rank},
         words::{Names, work_words},
     },
     meters::Meter,
@@ -32,7 +34,8 @@ use utoipa::ToSchema;
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum ResponseGiven {
-    /// A worse rung entered at the same reading responded.
+    /// A worse rung of the same side answered for it, and it waits for what that one waits for; or it was found from an old
+    /// reading, after its work was finished, and waits for a new one.
     Recorded,
     Record,
     Notify,
@@ -44,15 +47,23 @@ pub enum ResponseGiven {
 
 /// What is needed of a meter while its alarms are handled.
 pub(super) struct Subject {
-    id: MeterId,
+    pub id: MeterId,
     name: String,
     asset: AssetId,
-    rules: Meter,
+    pub rules: Meter,
     version: LadderVersionId,
+    pub starts_at: Instant,
     pub ladder: Ladder,
+    pub machine: Machine,
+    pub gate: Option<Gate>,
 }
 
 impl Subject {
+    /// The row of its newest version.
+    pub(super) fn version(&self) -> i64 {
+        self.version.0
+    }
+
     /// The meter with its newest ladder, where it has one.
     pub(super) fn of(act: &mut Act, code: &str) -> Result<Option<Self>> {
         let meter = act.meters.get(act.conn, code)?;
@@ -63,7 +74,10 @@ impl Subject {
             asset: meter.asset,
             rules: meter.rules.clone(),
             version: running.version,
+            starts_at: running.starts_at,
             ladder: running.ladder.clone(),
+            machine: running.machine.clone(),
+            gate: meter.gate,
         }))
     }
 }
@@ -78,14 +92,42 @@ pub(super) struct Entered {
     pub value: f64,
     /// For a rung on a rate or a change: what it looked at.
     pub looked_at: Option<f64>,
+    /// The alarm that answers again; none for one that begins.
+    pub alarm: Option<AlarmId>,
+    /// The finished work that it answers after, because the first reading since is still beyond.
+    pub after: Option<WorkOrderId>,
 }
 
 /// What an answer came to.
-pub(super) struct Answered {
+#[derive(Clone)]
+struct Answered {
     given: ResponseGiven,
     held: Option<HeldBy>,
     work: Option<WorkOrderId>,
-    due: Option<Instant>,
+    waits: Waiting,
+}
+
+/// What an answer waits for, as it is kept.
+#[derive(Clone, Copy)]
+enum Waiting {
+    Never,
+    Until(Instant),
+    Work(WorkOrderId),
+    /// The first reading after that work was finished.
+    Reading {
+        work: WorkOrderId,
+        finished_at: Instant,
+    },
+}
+
+impl From<Waits> for Waiting {
+    fn from(waits: Waits) -> Self {
+        match waits {
+            Waits::Never => Self::Never,
+            Waits::Until(until) => Self::Until(until),
+            Waits::Work(work) => Self::Work(work),
+        }
+    }
 }
 
 /// What a receiver of events is told of an answer.
@@ -105,11 +147,8 @@ fn code_of(conn: &Connection, meter: MeterId) -> Result<String> {
     Ok(conn.prepare_cached("SELECT code FROM meters WHERE id = ?1")?.query_row([meter.0], |row| row.get(0))?)
 }
 
-/// A worse rung of the same reading responds.
-const RECORDED: Answered = Answered { given: ResponseGiven::Recorded, held: None, work: None, due: None };
-
-/// Writes what changed at a reading, and does what the responding rung asks for. It is dated by the reading; when a new
-/// version looks at an older reading, `reading.at` is the version's start. What was due before it answers first.
+/// Writes what changed at a reading, and does what the responding rungs ask for. It is dated by the reading, but never
+/// before its version began. What was due before it answers first.
 pub(crate) fn set_off(
     act: &mut Act,
     code: &str,
@@ -120,43 +159,125 @@ pub(crate) fn set_off(
     if changed.is_empty() {
         return Ok(());
     }
-    super::again::before(act, code, reading.at, receipt)?;
+    again::before(act, code, reading.at, receipt)?;
     let Some(subject) = Subject::of(act, code)? else { return Ok(()) };
-    let responds = responding(&subject.ladder.rungs, changed);
+    let at = reading.at.max(subject.starts_at);
+    let mut answering = Vec::new();
     for transition in changed {
         match transition.change {
-            Change::Left => leave(act, &subject, transition.rung, reading)?,
+            Change::Left => leave(act, &subject, transition.rung, at)?,
             Change::Entered => {
                 let on_value = subject.ladder.rungs[transition.rung].on == RungOn::Value;
-                let entered = Entered {
+                answering.push(Entered {
                     rung: transition.rung,
-                    at: reading.at,
+                    at,
                     value: reading.value,
                     looked_at: (!on_value).then_some(transition.looked_at),
-                };
-                let answered =
-                    if Some(transition.rung) == responds { answer(act, &subject, entered, receipt)? } else { RECORDED };
-                receipt.alarms.push(answered.insert(act, &subject, entered)?);
+                    alarm: None,
+                    after: None,
+                });
             }
         }
     }
+    // Repairs that this very reading decides on answer with what it entered.
+    answering.extend(again::decided_at(act, &subject, reading)?);
+    let older = (at > reading.at).then_some(reading.at);
+    answer_together(act, &subject, &answering, older, receipt)
+}
+
+fn leave(act: &Act, subject: &Subject, rung: usize, at: Instant) -> Result<()> {
+    let mut update = act.conn.prepare_cached(
+        "UPDATE alarms SET left_at = max(?3, entered_at), left_by = 'readings', due_at = NULL, waits_work = NULL,
+             finished_at = NULL
+         WHERE meter_id = ?1 AND rung = ?2 AND left_at IS NULL AND kind = 'limit'",
+    )?;
+    update.execute(params![subject.id.0, rung, at.ms()])?;
     Ok(())
 }
 
-fn leave(act: &Act, subject: &Subject, rung: usize, reading: Reading) -> Result<()> {
-    let mut update = act.conn.prepare_cached(
-        "UPDATE alarms SET left_at = ?3, left_by = 'readings' WHERE meter_id = ?1 AND rung = ?2 AND left_at IS NULL",
-    )?;
-    update.execute(params![subject.id.0, rung, reading.at.ms()])?;
+/// Rungs that stand though nobody wrote it, found when the machine was made anew: alarms dated by the act.
+pub(super) fn stand(
+    act: &mut Act,
+    subject: &Subject,
+    rungs: &[(usize, Reading, f64)],
+    receipt: &mut Receipt,
+) -> Result<()> {
+    let newest = rungs.iter().map(|(_, reading, _)| reading.at).max();
+    let entered = |&(rung, reading, looked_at): &(usize, Reading, f64)| Entered {
+        rung,
+        at: act.now,
+        value: reading.value,
+        looked_at: (subject.ladder.rungs[rung].on != RungOn::Value).then_some(looked_at),
+        alarm: None,
+        after: None,
+    };
+    let answering: Vec<Entered> = rungs.iter().map(entered).collect();
+    answer_together(act, subject, &answering, newest, receipt)
+}
+
+/// Lets rungs answer that are to answer at the same instant. Where they speak of an older reading (`read_at`), work on them
+/// that was finished since waits for a new one first.
+pub(super) fn answer_together(
+    act: &mut Act,
+    subject: &Subject,
+    answering: &[Entered],
+    read_at: Option<Instant>,
+    receipt: &mut Receipt,
+) -> Result<()> {
+    let mut answers: Vec<(usize, Answered)> = Vec::with_capacity(answering.len());
+    for (rung, part) in parts(&subject.ladder.rungs, answering.iter().map(|one| one.rung).collect()) {
+        let Some(entered) = answering.iter().find(|one| one.rung == rung) else { continue };
+        let answered = match part {
+            Part::Answers => match again::unread_since_finished(act, subject, rung, read_at, entered.at)? {
+                Some((work, finished_at)) => Answered {
+                    given: ResponseGiven::Recorded,
+                    held: None,
+                    work: None,
+                    waits: Waiting::Reading { work, finished_at },
+                },
+                None => answer(act, subject, *entered, receipt)?,
+            },
+            Part::Shares { with } => {
+                let shared = answers.iter().find(|(rung, _)| *rung == with).map(|(_, answered)| answered.clone());
+                let shared = shared.ok_or_else(|| StoreError::corrupt("alarms", "a rung shares with none"))?;
+                Answered { given: ResponseGiven::Recorded, held: None, ..shared }
+            }
+        };
+        answered.write(act, subject, entered, receipt)?;
+        answers.push((rung, answered));
+    }
+    if answers.iter().any(|(_, answered)| matches!(answered.waits, Waiting::Reading { .. })) {
+        again::expect_reading(act, subject.id)?;
+    }
+    act.news.alarms |= !answers.is_empty();
     Ok(())
+}
+
+/// The spell in which an asset, or one above it, is out of use at that instant; the one that ends last.
+fn out_of_use(conn: &Connection, asset: AssetId, at: Instant) -> Result<Option<OutOfUse>> {
+    let retired: bool = conn
+        .prepare_cached("SELECT retired_at IS NOT NULL AND retired_at <= ?2 FROM assets WHERE id = ?1")?
+        .query_row(params![asset.0, at.ms()], |row| row.get(0))?;
+    if retired {
+        return Ok(Some(OutOfUse { until: None, reason: "the asset is retired".into() }));
+    }
+    let mut select = conn.prepare_cached(
+        "WITH RECURSIVE line (id) AS (
+             SELECT ?1 UNION SELECT p.parent_id FROM placements p JOIN line ON p.asset_id = line.id
+             WHERE p.parent_id IS NOT NULL AND p.from_at <= ?2 AND (p.to_at IS NULL OR p.to_at > ?2))
+         SELECT to_at, reason FROM out_of_use
+         WHERE asset_id IN (SELECT id FROM line) AND from_at <= ?2 AND (to_at IS NULL OR to_at > ?2)
+         ORDER BY to_at IS NOT NULL, to_at DESC LIMIT 1",
+    )?;
+    let found = select.query_row(params![asset.0, at.ms()], |row| {
+        Ok(OutOfUse { until: row.get::<_, Option<i64>>(0)?.map(Instant::from_ms), reason: row.get(1)? })
+    });
+    Ok(found.optional()?)
 }
 
 /// All that the decision hangs on.
-fn situation(act: &Act, subject: &Subject, rung: &Rung, at: Instant) -> Result<Situation> {
-    let conn = act.conn;
-    let out_of_use: bool = conn
-        .prepare_cached("SELECT retired_at IS NOT NULL AND retired_at <= ?2 FROM assets WHERE id = ?1")?
-        .query_row(params![subject.asset.0, at.ms()], |row| row.get(0))?;
+fn situation(act: &Act, subject: &Subject, rung: &Rung, entered: Entered) -> Result<Situation> {
+    let (conn, at) = (act.conn, entered.at);
     let shelf = conn
         .prepare_cached(
             "SELECT to_at, reason FROM shelves WHERE meter_id = ?1 AND from_at <= ?2 AND to_at > ?2
@@ -185,33 +306,43 @@ fn situation(act: &Act, subject: &Subject, rung: &Rung, at: Instant) -> Result<S
     let last_raised = match subject.ladder.raise_interval_of {
         RaiseIntervalOf::Ladder => conn
             .prepare_cached(
-                "SELECT number, source_at, source_severity FROM work_orders WHERE source_meter_id = ?1
-                 ORDER BY source_at DESC LIMIT 1",
+                "SELECT number, source_at, raised_severity FROM work_orders WHERE source_meter_id = ?1
+                 ORDER BY source_at DESC, number DESC LIMIT 1",
             )?
             .query_row([subject.id.0], last)
             .optional()?,
         RaiseIntervalOf::Asset => conn
             .prepare_cached(
-                "SELECT number, source_at, source_severity FROM work_orders WHERE source_meter_id IN
-                     (SELECT id FROM meters WHERE asset_id = ?1) ORDER BY source_at DESC LIMIT 1",
+                "SELECT number, source_at, raised_severity FROM work_orders WHERE source_meter_id IN
+                     (SELECT id FROM meters WHERE asset_id = ?1) ORDER BY source_at DESC, number DESC LIMIT 1",
             )?
             .query_row([subject.asset.0], last)
             .optional()?,
     };
+    let after_finish = match entered.after {
+        None => None,
+        Some(work) => {
+            let mut select = conn.prepare_cached("SELECT verdict FROM work_orders WHERE number = ?1")?;
+            let mut rows = select.query([work.0])?;
+            let row = rows.next()?.ok_or_else(|| StoreError::not_found("work order", work))?;
+            Some(AfterFinish { verdict: maybe_word("work_orders", row, "verdict")? })
+        }
+    };
     Ok(Situation {
-        out_of_use,
+        out_of_use: out_of_use(conn, subject.asset, at)?,
         shelf,
         open_work,
         last_raised,
         raise_interval_ms: i64::from(subject.ladder.raise_interval_seconds) * SECOND,
         separate_work: subject.ladder.separate_work,
+        after_finish,
     })
 }
 
 /// Decides what an entered rung does, and does it.
-pub(super) fn answer(act: &mut Act, subject: &Subject, entered: Entered, receipt: &mut Receipt) -> Result<Answered> {
+fn answer(act: &mut Act, subject: &Subject, entered: Entered, receipt: &mut Receipt) -> Result<Answered> {
     let rung = &subject.ladder.rungs[entered.rung];
-    let decision = respond(rung, &situation(act, subject, rung, entered.at)?, entered.at);
+    let decision = respond(rung, &situation(act, subject, rung, entered)?, entered.at);
     let said = Said::of(act, subject, rung, entered)?;
     let (given, held, work) = match &decision {
         Decision::Held(held) => (ResponseGiven::Held, Some(held.clone()), None),
@@ -248,54 +379,72 @@ pub(super) fn answer(act: &mut Act, subject: &Subject, entered: Entered, receipt
         text: &said.text,
     };
     webhooks::emit(act, "alarm", &told)?;
-    let due = match decision.waits(work) {
-        Waits::Until(until) => Some(until),
-        Waits::Work(_) | Waits::Never => None,
-    };
-    Ok(Answered { given, held, work, due })
+    Ok(Answered { given, held, work, waits: decision.waits(work).into() })
 }
 
 impl Answered {
-    /// A new alarm with this answer.
-    fn insert(&self, act: &Act, subject: &Subject, entered: Entered) -> Result<AlarmId> {
-        let rung = &subject.ladder.rungs[entered.rung];
-        let mut insert = act.conn.prepare_cached(
-            "INSERT INTO alarms (meter_id, version_id, rung, side, severity, entered_at, value, looked_at, response,
-                 answered_at, held_by, work_order, due_at, recorded_at)
-             VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?6, ?10, ?11, ?12, ?13)",
+    /// Writes the answer of an alarm that begins, or the newest one of an alarm that stands.
+    fn write(&self, act: &mut Act, subject: &Subject, entered: &Entered, receipt: &mut Receipt) -> Result<()> {
+        let held = self.held.as_ref().map(to_json);
+        let (due_at, waits_work, finished_at) = match self.waits {
+            Waiting::Never => (None, None, None),
+            Waiting::Until(until) => (Some(until.ms()), None, None),
+            Waiting::Work(work) => (None, Some(work.0), None),
+            Waiting::Reading { work, finished_at } => (None, Some(work.0), Some(finished_at.ms())),
+        };
+        let (given, work) = (word(&self.given), self.work.map(|work| work.0));
+        let alarm = match entered.alarm {
+            Some(alarm) => {
+                let mut update = act.conn.prepare_cached(
+                    "UPDATE alarms SET response = ?2, answered_at = ?3, held_by = ?4, work_order = ifnull(?5, work_order),
+                         due_at = ?6, waits_work = ?7, finished_at = ?8 WHERE id = ?1",
+                )?;
+                update.execute(params![
+                    alarm.0,
+                    given,
+                    entered.at.ms(),
+                    held,
+                    work,
+                    due_at,
+                    waits_work,
+                    finished_at
+                ])?;
+                alarm
+            }
+            None => {
+                let rung = &subject.ladder.rungs[entered.rung];
+                let mut insert = act.conn.prepare_cached(
+                    "INSERT INTO alarms (meter_id, version_id, rung, side, severity, entered_at, value, looked_at, response,
+                         answered_at, held_by, work_order, due_at, waits_work, finished_at, recorded_at)
+                     VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?6, ?10, ?11, ?12, ?13, ?14, ?15)",
+                )?;
+                insert.execute(params![
+                    subject.id.0,
+                    subject.version.0,
+                    entered.rung,
+                    word(&rung.side),
+                    rung.severity.strokes(),
+                    entered.at.ms(),
+                    entered.value,
+                    entered.looked_at,
+                    given,
+                    held,
+                    work,
+                    due_at,
+                    waits_work,
+                    finished_at,
+                    act.now.ms(),
+                ])?;
+                let alarm = AlarmId(act.conn.last_insert_rowid());
+                receipt.alarms.push(alarm);
+                alarm
+            }
+        };
+        let mut keep = act.conn.prepare_cached(
+            "INSERT INTO alarm_answers (alarm_id, at, response, held_by, work_order, after_work)
+             VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
         )?;
-        insert.execute(params![
-            subject.id.0,
-            subject.version.0,
-            entered.rung,
-            word(&rung.side),
-            rung.severity.strokes(),
-            entered.at.ms(),
-            entered.value,
-            entered.looked_at,
-            word(&self.given),
-            self.held.as_ref().map(to_json),
-            self.work.map(|work| work.0),
-            self.due.map(Instant::ms),
-            act.now.ms(),
-        ])?;
-        Ok(AlarmId(act.conn.last_insert_rowid()))
-    }
-
-    /// A standing alarm's newest answer.
-    pub(super) fn write(&self, act: &Act, alarm: AlarmId, at: Instant) -> Result<()> {
-        let mut update = act.conn.prepare_cached(
-            "UPDATE alarms SET response = ?2, answered_at = ?3, held_by = ?4, work_order = ifnull(?5, work_order),
-                 due_at = ?6 WHERE id = ?1",
-        )?;
-        update.execute(params![
-            alarm.0,
-            word(&self.given),
-            at.ms(),
-            self.held.as_ref().map(to_json),
-            self.work.map(|work| work.0),
-            self.due.map(Instant::ms),
-        ])?;
+        keep.execute(params![alarm.0, entered.at.ms(), given, held, work, entered.after.map(|work| work.0)])?;
         Ok(())
     }
 }

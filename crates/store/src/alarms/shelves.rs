@@ -63,7 +63,7 @@ pub fn shelve(act: &mut Act, code: &str, new: &NewShelf) -> Result<()> {
         "INSERT INTO shelves (meter_id, from_at, to_at, reason, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?2, ?5)",
         params![meter.0, act.now.ms(), new.until.ms(), new.reason.trim(), act.actor.id.0],
     )?;
-    again::shelf_moved(act, meter, new.until)?;
+    again::end_moved(act, &[meter], "shelf", Some(new.until))?;
     act.audit("shelved", "meter", code, new)
 }
 
@@ -77,7 +77,7 @@ pub fn unshelve(act: &mut Act, code: &str) -> Result<()> {
     if end_now(act, meter.0)? == 0 {
         return Err(StoreError::Conflict(format!("the meter {code} is not shelved")));
     }
-    again::shelf_moved(act, meter, act.now)?;
+    again::end_moved(act, &[meter], "shelf", Some(act.now))?;
     act.audit("taken off the shelf", "meter", code, &())?;
     super::answer_due(act)?;
     Ok(())

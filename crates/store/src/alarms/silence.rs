@@ -47,22 +47,24 @@ pub fn fell_silent(conn: &Connection, now: Instant) -> Result<Vec<Silent>> {
     Ok(silent)
 }
 
-/// Writes the alarms of silent meters.
+/// Writes the alarms of silent meters; says of how many. Each is looked at again: it may have been read since.
 ///
 /// # Errors
 /// SQLite's own.
-pub fn note_silence(act: &mut Act, silent: &[Silent]) -> Result<()> {
-    let mut insert = act.conn.prepare_cached(
-        "INSERT INTO alarms (meter_id, kind, severity, entered_at, value, response, answered_at, recorded_at)
-         SELECT ?1, 'silent', ?2, ?3, ?4, 'record', ?3, ?5
-         WHERE NOT EXISTS (SELECT 1 FROM alarms WHERE meter_id = ?1 AND left_at IS NULL AND kind = 'silent')",
-    )?;
-    for one in silent {
-        insert.execute(params![one.meter.0, SEVERITY.strokes(), one.since.ms(), one.value, act.now.ms()])?;
+pub fn note_silence(act: &mut Act, silent: &[Silent]) -> Result<usize> {
+    let mut noted = 0;
+    for one in fell_silent(act.conn, act.now)?.iter().filter(|one| silent.contains(one)) {
+        act.conn
+            .prepare_cached(
+                "INSERT INTO alarms (meter_id, kind, severity, entered_at, value, response, answered_at, recorded_at)
+                 VALUES (?1, 'silent', ?2, ?3, ?4, 'record', ?3, ?5)",
+            )?
+            .execute(params![one.meter.0, SEVERITY.strokes(), one.since.ms(), one.value, act.now.ms()])?;
         act.meters.forget(&one.code);
         act.news.alarms = true;
+        noted += 1;
     }
-    Ok(())
+    Ok(noted)
 }
 
 /// Whether a meter's silence stands.
@@ -72,12 +74,15 @@ pub(crate) fn stands(conn: &Connection, meter: MeterId) -> Result<bool> {
     Ok(find.exists([meter.0])?)
 }
 
-/// A silent meter was read again.
-pub(crate) fn heard(conn: &Connection, meter: MeterId, at: Instant) -> Result<()> {
-    conn.prepare_cached(
-        "UPDATE alarms SET left_at = max(?2, entered_at), left_by = 'readings'
-         WHERE meter_id = ?1 AND left_at IS NULL AND kind = 'silent'",
-    )?
-    .execute(params![meter.0, at.ms()])?;
-    Ok(())
+/// A silent meter was read again: its silence ends with the newest reading, unless that is itself longer ago than it may be.
+/// Says whether it ended.
+pub(crate) fn heard(conn: &Connection, meter: MeterId, newest: Instant, now: Instant) -> Result<bool> {
+    let ended = conn
+        .prepare_cached(
+            "UPDATE alarms SET left_at = max(?2, entered_at), left_by = 'readings'
+             WHERE meter_id = ?1 AND left_at IS NULL AND kind = 'silent'
+               AND ?2 + (SELECT ifnull(longest_silence_s, 0) FROM meters WHERE id = ?1) * 1000 > ?3",
+        )?
+        .execute(params![meter.0, newest.ms(), now.ms()])?;
+    Ok(ended > 0)
 }

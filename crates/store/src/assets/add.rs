@@ -34,7 +34,7 @@ pub struct NewAsset {
     pub serial: Option<String>,
     #[serde(default)]
     pub tags: Vec<String>,
-    /// Required time and the place in the tree begin here; without it they always were.
+    /// Required time begins here; without it, it always was. What was spent before counts all the same.
     pub commissioned_at: Option<Instant>,
     pub retired_at: Option<Instant>,
     /// Minor units.
@@ -115,7 +115,8 @@ pub fn add(act: &mut Act, new: &NewAsset) -> Result<AssetId> {
         act.actor.id.0,
     ])?;
     let id = AssetId(act.conn.last_insert_rowid());
-    let from = new.commissioned_at.unwrap_or(Instant::EARLIEST);
+    // Its life bounds required time; its place and its effect reach back to the beginning, as its cost may.
+    let from = Instant::EARLIEST;
     place(act, id, parent, from, "added")?;
     if new.parent_effect != ParentEffect::No {
         let mut insert = act.conn.prepare_cached(

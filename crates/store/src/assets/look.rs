@@ -112,6 +112,15 @@ fn marks(conn: &Connection, snapshot: &Snapshot, now: Instant) -> Result<(Vec<Op
     Ok((severity, open))
 }
 
+/// Assets by id, retired ones too, as they are called; without their place and what stands on them.
+///
+/// # Errors
+/// SQLite's own.
+pub fn described(conn: &Connection, ids: impl IntoIterator<Item = AssetId>) -> Result<HashMap<AssetId, AssetNode>> {
+    let ids: Vec<i64> = ids.into_iter().map(|id| id.0).collect();
+    Ok(describe(conn, &ids)?.into_iter().map(|(id, node)| (AssetId(id), node)).collect())
+}
+
 /// The tree below `scope` (or all roots), down to `depth` levels, parents before children.
 ///
 /// # Errors

@@ -5,9 +5,9 @@ mod look;
 mod places;
 
 pub use add::{NewAsset, add};
-pub use look::{AssetDetail, AssetNode, CalendarRow, EffectRow, PlacementRow, above, detail, in_scope, nodes};
+pub use look::{AssetDetail, AssetNode, CalendarRow, EffectRow, PlacementRow, above, described, detail, in_scope, nodes};
 pub use places::{Move, relocate, set_parent_effect};
-pub(crate) use places::{begin_at, relocate_now};
+pub(crate) use places::relocate_now;
 
 use crate::{
     act::Act,
@@ -20,7 +20,7 @@ use tally_core::{assets::parse_code, ids::AssetId, people::Action};
 use utoipa::ToSchema;
 
 /// An asset as referred to.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 pub struct NamedAsset {
     pub code: String,
     pub name: String,

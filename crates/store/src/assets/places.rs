@@ -30,30 +30,6 @@ pub(super) fn place(act: &Act, asset: AssetId, parent: Option<AssetId>, from: In
     Ok(())
 }
 
-/// Lets an asset's first placement, effect and calendar begin at another instant, with its commissioning.
-///
-/// # Errors
-/// [`StoreError::Invalid`] when it was moved before that.
-pub(crate) fn begin_at(act: &Act, asset: AssetId, from: Instant) -> Result<()> {
-    for table in ["placements", "parent_effects", "asset_calendars"] {
-        let mut select = act
-            .conn
-            .prepare_cached(&format!("SELECT from_at FROM {table} WHERE asset_id = ?1 ORDER BY from_at LIMIT 2"))?;
-        let starts = select.query_map([asset.0], |row| row.get(0))?.collect::<rusqlite::Result<Vec<i64>>>()?;
-        let Some(first) = starts.first() else { continue };
-        if starts.get(1).is_some_and(|second| *second <= from.ms()) {
-            let reason = "the asset's place or calendar changed before that";
-            return Err(StoreError::invalid("commissioned_at", reason));
-        }
-        // An effect or a calendar that came later than the asset itself keeps its date.
-        if table == "placements" || *first < from.ms() {
-            let sql = format!("UPDATE {table} SET from_at = ?3 WHERE asset_id = ?1 AND from_at = ?2");
-            act.conn.prepare_cached(&sql)?.execute(params![asset.0, first, from.ms()])?;
-        }
-    }
-    Ok(())
-}
-
 /// Moves an asset, now or from a past instant on. Earlier placements stay as they were.
 ///
 /// # Errors
@@ -97,14 +73,10 @@ fn replace(act: &Act, asset: AssetId, parent: Option<AssetId>, at: Instant, reas
 /// Moves an asset now, as one of many: the way up from the new parent is walked, not the whole tree read.
 ///
 /// # Errors
-/// [`StoreError::Invalid`] for an unknown parent, one that sits below the asset, or an asset that is yet to come.
+/// [`StoreError::Invalid`] for an unknown parent, or one that sits below the asset.
 pub(crate) fn relocate_now(act: &Act, asset: AssetId, parent: Option<&str>, reason: &str) -> Result<()> {
     let parent = parent.map(|parent| require_in(act.conn, parent, "parent")).transpose()?;
-    let mut ahead = act.conn.prepare_cached("SELECT 1 FROM placements WHERE asset_id = ?1 AND from_at > ?2")?;
     let mut up = act.conn.prepare_cached("SELECT parent_id FROM placements WHERE asset_id = ?1 AND to_at IS NULL")?;
-    if ahead.exists(params![asset.0, act.now.ms()])? {
-        return Err(StoreError::invalid("parent", "the asset's place begins later than now"));
-    }
     let mut above = parent;
     while let Some(at) = above {
         if at == asset {

@@ -257,13 +257,14 @@ pub(crate) fn for_asset(conn: &Connection, asset: AssetId) -> Result<Option<Stri
     Ok(select.query_row([asset.0], |row| row.get(0)).optional()?)
 }
 
-/// The code below `parent` in that book, as chosen in a failure report.
+/// The code below `parent` in that book, as chosen in a failure report. A retired one may only stay where the report `had` it.
 pub(crate) fn choose(
     conn: &Connection,
     book: CodebookId,
     level: CodeLevel,
     parent: Option<CodeId>,
     code: &str,
+    had: &[CodeId],
 ) -> Result<Chosen> {
     let mut find = conn.prepare_cached(
         "SELECT id, parent_id, status FROM codes WHERE codebook_id = ?1 AND level = ?2 AND code = ?3
@@ -276,7 +277,7 @@ pub(crate) fn choose(
         .optional()?;
     let missing = || StoreError::invalid(level.word(), format!("the codebook has no {} {code:?}", level.word()));
     let (id, parent, status) = found.ok_or_else(missing)?;
-    if status == word(&Status::Retired) {
+    if status == word(&Status::Retired) && !had.contains(&CodeId(id)) {
         return Err(StoreError::invalid(level.word(), format!("the {} {code} is retired", level.word())));
     }
     Ok(Chosen { id: CodeId(id), parent: parent.map(CodeId) })

@@ -110,8 +110,10 @@ pub struct LadderReceipt {
 #[derive(Debug)]
 pub(crate) struct Running {
     pub version: LadderVersionId,
+    /// Nothing is dated earlier under this version.
+    pub starts_at: Instant,
     pub ladder: Ladder,
-    machine: Machine,
+    pub machine: Machine,
     states: Vec<RungState>,
     kept: Vec<RungState>,
 }
@@ -122,8 +124,19 @@ impl Running {
         self.machine.beyond(value).map(|rung| &self.ladder.rungs[rung])
     }
 
-    pub(crate) fn step(&mut self, reading: Reading, changed: &mut Vec<Transition>) {
-        self.machine.step(&mut self.states, reading, changed);
+    /// `through` is a counter's value as it goes on across exchanges and rollovers.
+    pub(crate) fn step(&mut self, reading: Reading, through: f64, changed: &mut Vec<Transition>) {
+        self.machine.step_through(&mut self.states, reading, through, changed);
+    }
+
+    /// Whether a late reading may have changed where the machine stands.
+    pub(crate) fn hangs_on_the_past(&self, newest: Reading) -> bool {
+        !self.machine.is_decided_by(newest)
+    }
+
+    /// Puts the machine where it would stand after all its readings.
+    pub(crate) fn stand(&mut self, states: Vec<RungState>) {
+        self.states = states;
     }
 
     /// Writes where the machine stands, if that changed since it was last written.
@@ -148,16 +161,17 @@ impl Running {
 /// The machine of the meter's newest version, where it has one.
 pub(crate) fn running(conn: &Connection, meter: MeterId, rules: &Meter) -> Result<Option<Running>> {
     let mut select = conn.prepare_cached(
-        "SELECT v.id, v.definition, s.states FROM ladder_versions v
+        "SELECT v.id, v.definition, s.states, v.starts_at FROM ladder_versions v
          LEFT JOIN ladder_states s ON s.meter_id = v.meter_id AND s.version_id = v.id
          WHERE v.meter_id = ?1 ORDER BY v.number DESC LIMIT 1",
     )?;
     let found = select
         .query_row([meter.0], |row| {
-            Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?, row.get::<_, Option<String>>(2)?))
+            let states = row.get::<_, Option<String>>(2)?;
+            Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?, states, instant(row, "starts_at")?))
         })
         .optional()?;
-    let Some((version, definition, states)) = found else { return Ok(None) };
+    let Some((version, definition, states, starts_at)) = found else { return Ok(None) };
     let ladder: Ladder = from_json("ladder_versions", &definition)?;
     let machine = Machine::new(&ladder, rules);
     let states = match states {
@@ -168,7 +182,17 @@ pub(crate) fn running(conn: &Connection, meter: MeterId, rules: &Meter) -> Resul
         return Err(StoreError::corrupt("ladder_states", "it does not fit its version's rungs"));
     }
     let kept = states.clone();
-    Ok(Some(Running { version: LadderVersionId(version), ladder, machine, states, kept }))
+    Ok(Some(Running { version: LadderVersionId(version), starts_at, ladder, machine, states, kept }))
+}
+
+/// Codes of the meters whose newest ladder is suspended by a meter.
+pub(crate) fn suspended_by(conn: &Connection, code: &str) -> Result<Vec<String>> {
+    let mut select = conn.prepare_cached(
+        "SELECT m.code FROM ladder_versions v JOIN meters m ON m.id = v.meter_id
+         WHERE json_extract(v.definition, '$.suspended_while.meter') = ?1
+           AND v.number = (SELECT max(number) FROM ladder_versions WHERE meter_id = v.meter_id) ORDER BY m.code",
+    )?;
+    Ok(select.query_map([code], |row| row.get(0))?.collect::<rusqlite::Result<_>>()?)
 }
 
 /// Whether a meter's ladder may be as it is, with the field at fault.
@@ -271,7 +295,7 @@ fn proposed(conn: &Connection, meter: MeterId) -> Result<(NewLadder, PersonId)> 
 }
 
 /// The one way a version is written.
-fn write(
+pub(crate) fn write(
     act: &mut Act,
     code: &str,
     meter_id: MeterId,
@@ -292,12 +316,16 @@ fn write(
         params![meter_id.0, number, act.now.ms(), new.reason.trim(), to_json(&new.ladder), author.0, second],
     )?;
     let ended_alarms = conn.execute(
-        "UPDATE alarms SET left_at = max(?2, entered_at), left_by = 'limits_changed'
+        "UPDATE alarms SET left_at = max(?2, entered_at), left_by = 'limits_changed', due_at = NULL, waits_work = NULL,
+             finished_at = NULL
          WHERE meter_id = ?1 AND left_at IS NULL AND kind = 'limit'",
         params![meter_id.0, act.now.ms()],
     )?;
     conn.execute("DELETE FROM ladder_states WHERE meter_id = ?1", [meter_id.0])?;
+    let suspending = newest_but(conn, meter_id, number)?.suspended_while.into_iter().chain(new.ladder.suspended_while.clone());
+    suspending.for_each(|other| act.meters.forget(&other.meter));
     act.meters.forget(code);
+    act.news.alarms = true;
     let mut receipt = Receipt::default();
     let meter = act.meters.get(conn, code)?;
     let mut changed = Vec::new();
@@ -306,10 +334,10 @@ fn write(
         _ => true,
     };
     if let (Some(last), Some(ladder), true) = (meter.last, &mut meter.ladder, runs) {
-        ladder.step(last, &mut changed);
+        // A counter's change is counted from what its device reads now.
+        ladder.step(last, last.value, &mut changed);
         ladder.keep(conn, meter_id)?;
-        // Under this version the rung was entered when the version began.
-        alarms::set_off(act, code, Reading { at: act.now, ..last }, &changed, &mut receipt)?;
+        alarms::set_off(act, code, last, &changed, &mut receipt)?;
     }
     Ok(LadderReceipt {
         number,
@@ -337,6 +365,18 @@ pub fn changes_between(conn: &Connection, code: &str, from: i64, to: i64) -> Res
     let of = |number| if number == 0 { Ok(Ladder::default()) } else { version(conn, meter, number) };
     let rules = meters::rules_of(conn, meter)?;
     Ok(LadderChanges { from, to, changes: changes(&of(from)?, &of(to)?, &rules) })
+}
+
+/// The version before that one; no rungs where there is none.
+fn newest_but(conn: &Connection, meter: MeterId, number: i64) -> Result<Ladder> {
+    if number > 1 { version(conn, meter, number - 1) } else { Ok(Ladder::default()) }
+}
+
+/// When the newest version began.
+pub(crate) fn newest_since(conn: &Connection, meter: MeterId) -> Result<Option<Instant>> {
+    let mut select =
+        conn.prepare_cached("SELECT starts_at FROM ladder_versions WHERE meter_id = ?1 ORDER BY number DESC LIMIT 1")?;
+    Ok(select.query_row([meter.0], |row| row.get(0)).optional()?.map(Instant::from_ms))
 }
 
 /// The newest version; no rungs where there is none.

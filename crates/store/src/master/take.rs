@@ -10,6 +10,7 @@ use super::{
 };
 use crate::{
     act::Act,
+    alarms,
     assets,
     error::{Result, StoreError},
     people, settings,
@@ -341,6 +342,10 @@ impl Taking<'_> {
         for column in &only_columns {
             self.keep(act, id, column, &row)?;
         }
+        if only_columns.iter().any(|column| column.name == "retired_at") {
+            // What stands on a meter or an asset that is retired ends with it.
+            alarms::end_retired(act)?;
+        }
         let changes: Vec<FieldChange> = changed
             .into_iter()
             .map(|(place, column)| FieldChange {
@@ -415,6 +420,7 @@ fn reason(error: StoreError) -> Result<FieldReason> {
         StoreError::Conflict(reason) | StoreError::NotTheirs(reason) => {
             Ok(FieldReason { field: "code".into(), reason })
         }
+        StoreError::MayNotSee(refusal) => Ok(FieldReason { field: String::new(), reason: refusal.to_string() }),
         StoreError::MayNot(refusal) => Ok(FieldReason { field: String::new(), reason: refusal.to_string() }),
         other => Err(other),
     }

@@ -7,13 +7,20 @@ use super::{
 };
 use crate::{
     act::Act,
+    alarms,
     error::{Result, StoreError},
     meters,
-    rows::instant,
+    rows::{from_word, instant},
 };
-use rusqlite::{Connection, params};
+use rusqlite::{Connection, params, types::Value};
 use serde::{Deserialize, Serialize};
-use tally_core::{ids::MeterId, people::Action, readings::Source, time::Instant};
+use std::{collections::HashMap, rc::Rc};
+use tally_core::{
+    ids::MeterId,
+    people::Action,
+    readings::{Reading, Source},
+    time::Instant,
+};
 use utoipa::ToSchema;
 
 /// Why a reading does not hold.
@@ -39,7 +46,8 @@ pub struct VoidedRow {
     pub voided_at: Instant,
 }
 
-/// Voids a reading: it goes from the chart and from every replay; alarms that were raised by it stay as they were.
+/// Voids a reading: it goes from the chart and from every replay. An alarm that only it made and that still stands ends as
+/// *voided*; its work stays. Sent again, the value stays voided.
 ///
 /// # Errors
 /// [`StoreError::Invalid`] without a reason or for an instant without a reading.
@@ -61,7 +69,14 @@ pub fn void(act: &mut Act, code: &str, voiding: &Voiding) -> Result<()> {
          WHERE meter_id = ?1 AND at = ?2 AND judged_at IS NULL",
         params![meter.0, kept.at.ms(), format!("voided: {reason}"), act.now.ms(), act.actor.id.0],
     )?;
-    act.audit("voided a reading", "meter", code, voiding)
+    act.audit("voided a reading", "meter", code, voiding)?;
+    act.news.read(code);
+    if kept.flags & QUARANTINED != 0 {
+        return Ok(());
+    }
+    let voided = Reading { at: kept.at, value: kept.value };
+    alarms::remake(act, code, alarms::Cause::Voided(voided), &mut Receipt::default())?;
+    ingest::remake_suspended_by(act, code, voided.at)
 }
 
 /// Takes a reading away, for good or to put it back otherwise.
@@ -89,6 +104,7 @@ pub fn release(act: &mut Act, code: &str, released: &Release) -> Result<Receipt>
         return Err(StoreError::invalid("at", "this reading was not kept apart"));
     }
     let receipt = ingest::released(act, code, kept, batch)?;
+    ingest::remake_suspended_by(act, code, released.at)?;
     act.audit("released a reading", "meter", code, released)?;
     Ok(receipt)
 }
@@ -107,33 +123,52 @@ pub struct ReadingRow {
     pub recorded_at: Option<Instant>,
 }
 
-/// Readings of a meter before an instant, newest first, at most `limit`; only those kept apart where `apart`.
+/// Readings of a meter before an instant, newest first, at most `limit`, wherever they are kept; only those kept apart where
+/// `apart`.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown meter.
 pub fn newest(conn: &Connection, code: &str, before: Instant, apart: bool, limit: usize) -> Result<Vec<ReadingRow>> {
     let meter = meters::require(conn, code)?;
+    let found = history::newest_before(conn, meter, before, apart, limit)?;
+    let ids: Rc<Vec<Value>> = Rc::new(found.iter().map(|(_, batch)| Value::from(*batch)).collect());
     let mut select = conn.prepare_cached(
-        "SELECT r.at, r.value, r.flags, b.source, b.name, b.recorded_at, p.name AS person FROM readings r
-         LEFT JOIN batches b ON b.id = r.batch_id LEFT JOIN people p ON p.id = b.recorded_by
-         WHERE r.meter_id = ?1 AND r.at < ?2 AND (?3 = 0 OR r.flags & 2) ORDER BY r.at DESC LIMIT ?4",
+        "SELECT b.id, b.source, b.name, b.recorded_at, p.name AS person FROM batches b
+         LEFT JOIN people p ON p.id = b.recorded_by WHERE b.id IN rarray(?1)",
     )?;
-    let mut rows = select.query(params![meter.0, before.ms(), apart, limit])?;
-    let mut readings = Vec::new();
+    let mut rows = select.query([ids])?;
+    let mut batches: HashMap<i64, FromBatch> = HashMap::new();
     while let Some(row) = rows.next()? {
-        let flags: u32 = row.get("flags")?;
-        readings.push(ReadingRow {
-            at: instant(row, "at")?,
-            value: row.get("value")?,
-            late: history::is_late(flags),
-            quarantined: flags & QUARANTINED != 0,
-            source: crate::rows::maybe_word("batches", row, "source")?,
-            batch: row.get("name")?,
+        let batch = FromBatch {
+            source: from_word("batches", row.get("source")?)?,
+            name: row.get("name")?,
             by: row.get("person")?,
-            recorded_at: crate::rows::maybe_instant(row, "recorded_at")?,
-        });
+            recorded_at: instant(row, "recorded_at")?,
+        };
+        batches.insert(row.get("id")?, batch);
     }
-    Ok(readings)
+    let reading = |(kept, batch): (Kept, i64)| {
+        let batch = batches.get(&batch);
+        ReadingRow {
+            at: kept.at,
+            value: kept.value,
+            late: history::is_late(kept.flags),
+            quarantined: kept.flags & QUARANTINED != 0,
+            source: batch.map(|batch| batch.source),
+            batch: batch.and_then(|batch| batch.name.clone()),
+            by: batch.and_then(|batch| batch.by.clone()),
+            recorded_at: batch.map(|batch| batch.recorded_at),
+        }
+    };
+    Ok(found.into_iter().map(reading).collect())
+}
+
+/// Where a reading came from.
+struct FromBatch {
+    source: Source,
+    name: Option<String>,
+    by: Option<String>,
+    recorded_at: Instant,
 }
 
 /// Voided readings of a meter, the last voided first, at most `limit`.

@@ -3,6 +3,7 @@
 use super::history::Lookup;
 use crate::{
     act::Act,
+    alarms,
     error::{Result, StoreError},
     meters,
     rows::instant,
@@ -73,18 +74,16 @@ pub fn exchange(act: &mut Act, code: &str, new: &NewExchange) -> Result<()> {
          VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
         params![id.0, new.at.ms(), new.final_value, new.start_value, now.ms(), act.actor.id.0],
     )?;
+    super::history::revise(conn, id)?;
     conn.prepare_cached("INSERT INTO changes (kind, id) VALUES ('running', ?1)")?.execute([id.0])?;
+    // What a rate or a change looked at since goes on otherwise.
+    let derives = meter.ladder.as_ref().is_some_and(|ladder| ladder.machine.derives());
+    let is_past = meter.last.is_some_and(|last| new.at <= last.at);
     act.meters.forget(code);
+    if derives && is_past {
+        alarms::remake(act, code, alarms::Cause::Came, &mut super::Receipt::default())?;
+    }
     act.audit("device exchanged", "meter", code, new)
-}
-
-/// The newest exchange: its instant and starting value.
-pub(crate) fn newest(conn: &Connection, meter: MeterId) -> Result<Option<Reading>> {
-    let mut select = conn
-        .prepare_cached("SELECT at, start_value FROM meter_exchanges WHERE meter_id = ?1 ORDER BY at DESC LIMIT 1")?;
-    Ok(select
-        .query_row([meter.0], |row| Ok(Reading { at: Instant::from_ms(row.get(0)?), value: row.get(1)? }))
-        .optional()?)
 }
 
 /// The value a counter counts on from at `at`: the reading before, or the start of a newer device.

@@ -181,7 +181,7 @@ pub(crate) fn first(conn: &Connection, meter: MeterId) -> Result<Option<Instant>
 
 /// How many readings are kept, and how often something other than a newer one was added.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub(crate) struct Counts {
+pub struct Counts {
     pub readings: i64,
     pub revised: i64,
 }
@@ -194,14 +194,37 @@ pub(crate) fn counts(conn: &Connection, meter: MeterId) -> Result<Counts> {
     Ok(found.unwrap_or_default())
 }
 
-/// Takes into the counts what was added (or taken away) as rows; `revised` where it was not only newer readings.
-pub(crate) fn count(conn: &Connection, meter: MeterId, added: i64, added_rows: i64, revised: bool) -> Result<()> {
+/// What is added to the counts of a meter, or taken from them.
+#[derive(Debug, Clone, Copy, Default)]
+struct Added {
+    readings: i64,
+    rows: i64,
+    /// Of the rows, those kept apart.
+    apart: i64,
+    /// Something other than newer readings.
+    revised: bool,
+}
+
+fn add_counts(conn: &Connection, meter: MeterId, added: Added) -> Result<()> {
     conn.prepare_cached(
-        "INSERT INTO reading_counts (meter_id, readings, in_rows, revised) VALUES (?1, ?2, ?3, ?4)
-         ON CONFLICT (meter_id) DO UPDATE SET readings = readings + ?2, in_rows = in_rows + ?3, revised = revised + ?4",
+        "INSERT INTO reading_counts (meter_id, readings, in_rows, apart, revised) VALUES (?1, ?2, ?3, ?4, ?5)
+         ON CONFLICT (meter_id) DO UPDATE SET readings = readings + ?2, in_rows = in_rows + ?3, apart = apart + ?4,
+             revised = revised + ?5",
     )?
-    .execute(params![meter.0, added, added_rows, revised])?;
+    .execute(params![meter.0, added.readings, added.rows, added.apart, added.revised])?;
     Ok(())
+}
+
+/// Takes into the counts what was added as rows, some of it kept apart; `revised` where it was not only newer readings.
+pub(crate) fn count(conn: &Connection, meter: MeterId, kept: usize, apart: usize, revised: bool) -> Result<()> {
+    let rows = i64::try_from(kept).unwrap_or(i64::MAX);
+    let apart = i64::try_from(apart).unwrap_or(i64::MAX);
+    add_counts(conn, meter, Added { readings: rows, rows, apart, revised })
+}
+
+/// Something about a meter's readings is other than it was, such as an exchange of its device: what is held of them is old.
+pub(crate) fn revise(conn: &Connection, meter: MeterId) -> Result<()> {
+    add_counts(conn, meter, Added { revised: true, ..Added::default() })
 }
 
 /// Hands every kept reading of a span to `each`, in order of time.
@@ -253,6 +276,43 @@ pub(crate) fn columns(conn: &Connection, meter: MeterId, span: Span) -> Result<C
     Ok(columns)
 }
 
+/// Readings before an instant with their batches, newest first, at most `limit`; only those kept apart, which are rows, where
+/// `apart`.
+pub(crate) fn newest_before(
+    conn: &Connection,
+    meter: MeterId,
+    before: Instant,
+    apart: bool,
+    limit: usize,
+) -> Result<Vec<(Kept, i64)>> {
+    let mut select = conn.prepare_cached(
+        "SELECT at, value, flags, batch_id FROM readings WHERE meter_id = ?1 AND at < ?2 AND (?3 = 0 OR flags & 2)
+         ORDER BY at DESC LIMIT ?4",
+    )?;
+    let rows = select.query_map(params![meter.0, before.ms(), apart, limit], |row| Ok((kept(row)?, row.get(3)?)))?;
+    let mut found = rows.collect::<rusqlite::Result<Vec<(Kept, i64)>>>()?;
+    if apart {
+        return Ok(found);
+    }
+    let mut blocks = conn.prepare_cached(
+        "SELECT columns, to_at FROM reading_blocks WHERE meter_id = ?1 AND from_at < ?2 ORDER BY from_at DESC",
+    )?;
+    let mut rows = blocks.query(params![meter.0, before.ms()])?;
+    while let Some(row) = rows.next()? {
+        // Blocks do not overlap: once enough is found that is newer than all of this one, the rest is older still.
+        let to_at = Instant::from_ms(row.get(1)?);
+        if found.len() >= limit && found[limit - 1].0.at >= to_at {
+            break;
+        }
+        let block = Block::decode(row.get_ref(0)?.as_blob().map_err(rusqlite::Error::from)?, true)?;
+        let end = block.at.partition_point(|at| *at < before.ms());
+        found.extend((end.saturating_sub(limit)..end).map(|place| (of_block(&block, place), block.batch[place])));
+        found.sort_by_key(|(kept, _)| std::cmp::Reverse(kept.at));
+        found.truncate(limit);
+    }
+    Ok(found)
+}
+
 /// Takes one reading away, wherever it is kept, and says what it was and of which batch.
 pub(crate) fn take_away(act: &Act, meter: MeterId, at: Instant) -> Result<Option<(Kept, i64)>> {
     let found = act
@@ -264,7 +324,9 @@ pub(crate) fn take_away(act: &Act, meter: MeterId, at: Instant) -> Result<Option
         act.conn
             .prepare_cached("DELETE FROM readings WHERE meter_id = ?1 AND at = ?2")?
             .execute(params![meter.0, at.ms()])?;
-        count(act.conn, meter, -1, -1, true)?;
+        let (kept, _) = &found;
+        let apart = -i64::from(!kept.counts());
+        add_counts(act.conn, meter, Added { readings: -1, rows: -1, apart, revised: true })?;
         return Ok(Some(found));
     }
     let mut lookup = Lookup::new(act.conn, meter);
@@ -278,7 +340,7 @@ pub(crate) fn take_away(act: &Act, meter: MeterId, at: Instant) -> Result<Option
     block.flags.remove(place);
     act.conn.execute("DELETE FROM reading_blocks WHERE id = ?1", [id])?;
     put_blocks(act.conn, meter, &block)?;
-    count(act.conn, meter, -1, 0, true)?;
+    add_counts(act.conn, meter, Added { readings: -1, revised: true, ..Added::default() })?;
     Ok(Some(found))
 }
 
@@ -288,7 +350,7 @@ pub(crate) fn put_row(act: &Act, meter: MeterId, kept: Kept, batch: i64) -> Resu
         .conn
         .prepare_cached("INSERT INTO readings (meter_id, at, value, batch_id, flags) VALUES (?1, ?2, ?3, ?4, ?5)")?;
     insert.execute(params![meter.0, kept.at.ms(), kept.value, batch, kept.flags])?;
-    count(act.conn, meter, 1, 1, true)
+    count(act.conn, meter, 1, usize::from(!kept.counts()), true)
 }
 
 fn put_blocks(conn: &Connection, meter: MeterId, all: &Block) -> Result<()> {
@@ -308,7 +370,9 @@ fn put_blocks(conn: &Connection, meter: MeterId, all: &Block) -> Result<()> {
 /// SQLite's own.
 pub fn to_seal(conn: &Connection, most: usize) -> Result<Vec<MeterId>> {
     let mut select =
-        conn.prepare_cached("SELECT meter_id FROM reading_counts WHERE in_rows >= ?1 ORDER BY in_rows DESC LIMIT ?2")?;
+        conn.prepare_cached(
+            "SELECT meter_id FROM reading_counts WHERE in_rows - apart >= ?1 ORDER BY in_rows - apart DESC LIMIT ?2",
+        )?;
     let rows = select.query_map(params![FULL + STAY, most], |row| Ok(MeterId(row.get(0)?)))?;
     Ok(rows.collect::<rusqlite::Result<_>>()?)
 }
@@ -321,7 +385,9 @@ pub fn to_seal(conn: &Connection, most: usize) -> Result<Vec<MeterId>> {
 pub fn seal(act: &mut Act, meter: MeterId) -> Result<usize> {
     let conn = act.conn;
     let stays: Option<i64> = conn
-        .prepare_cached("SELECT at FROM readings WHERE meter_id = ?1 ORDER BY at DESC LIMIT 1 OFFSET ?2")?
+        .prepare_cached(
+            "SELECT at FROM readings WHERE meter_id = ?1 AND flags & 2 = 0 ORDER BY at DESC LIMIT 1 OFFSET ?2",
+        )?
         .query_row(params![meter.0, STAY - 1], |row| row.get(0))
         .optional()?;
     let Some(stays) = stays else { return Ok(0) };
@@ -362,7 +428,7 @@ pub fn seal(act: &mut Act, meter: MeterId) -> Result<usize> {
     let moved = conn
         .prepare_cached("DELETE FROM readings WHERE meter_id = ?1 AND at <= ?2 AND flags & 2 = 0")?
         .execute(params![meter.0, end])?;
-    count(conn, meter, 0, -i64::try_from(moved).unwrap_or(i64::MAX), false)?;
+    add_counts(conn, meter, Added { rows: -i64::try_from(moved).unwrap_or(i64::MAX), ..Added::default() })?;
     Ok(moved)
 }
 
@@ -380,7 +446,8 @@ pub fn fill_blocks(act: &mut Act, meter: MeterId, readings: &Columns) -> Result<
         flags: vec![0; count_of],
     };
     put_blocks(act.conn, meter, &all)?;
-    count(act.conn, meter, i64::try_from(count_of).unwrap_or(i64::MAX), 0, true)
+    let readings = i64::try_from(count_of).unwrap_or(i64::MAX);
+    add_counts(act.conn, meter, Added { readings, revised: true, ..Added::default() })
 }
 
 /// Whether a flag says that the reading came late.

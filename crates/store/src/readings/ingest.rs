@@ -14,7 +14,7 @@ use crate::{
     tags,
 };
 use rusqlite::{CachedStatement, Connection, params};
-use std::collections::HashMap;
+use std::collections::{BTreeSet, HashMap};
 use tally_core::{
     meters::MeterKind,
     people::Action,
@@ -57,13 +57,22 @@ pub fn ingest_watched(act: &mut Act, rows: &[Row], batch: Batch, watch: &mut Wat
     if !names.is_empty() {
         let batch_id = add_batch(act, batch)?;
         let mut done = 0;
+        let mut stored = Vec::new();
         for mut meter in by_meter(act, names, by_name)? {
             if !watch(done, rows.len()) {
                 return Err(StoreError::Cancelled);
             }
             done += meter.rows.len();
             meter.rows.sort_by_key(|(index, _)| rows[*index].as_ref().ok().map(|row| (row.at, *index)));
-            ingest_meter(act, &meter, rows, batch_id, &mut receipt)?;
+            stored.extend(store_meter(act, &meter, rows, batch_id, &mut receipt)?);
+        }
+        // All is kept before anything is evaluated: what suspends another meter's limits may stand anywhere in the batch.
+        let anew = evaluated_too_soon(act, &stored)?;
+        for meter in &stored {
+            evaluate_meter(act, meter, &mut receipt)?;
+        }
+        for code in anew {
+            alarms::remake(act, &code, alarms::Cause::Came, &mut receipt)?;
         }
     }
     receipt.refused.sort_by_key(|refused| refused.index);
@@ -81,7 +90,7 @@ struct OfMeter {
     rows: Vec<(usize, Conversion)>,
 }
 
-/// Rows by meter, whatever name an outside system has for it; meters that suspend others' limits come before those.
+/// Rows by meter, whatever name an outside system has for it, in the order in which meters come up first.
 fn by_meter(act: &mut Act, names: Vec<&str>, mut by_name: HashMap<&str, Vec<usize>>) -> Result<Vec<OfMeter>> {
     let mut all: Vec<OfMeter> = Vec::new();
     let mut places: HashMap<String, usize> = HashMap::new();
@@ -102,7 +111,6 @@ fn by_meter(act: &mut Act, names: Vec<&str>, mut by_name: HashMap<&str, Vec<usiz
         let indexes = by_name.remove(name).unwrap_or_default();
         all[place].rows.extend(indexes.into_iter().map(|index| (index, conversion)));
     }
-    all.sort_by_key(|one| act.meters.get(act.conn, &one.code).is_ok_and(|meter| meter.gate.is_some()));
     Ok(all)
 }
 
@@ -114,8 +122,23 @@ fn add_batch(act: &Act, batch: Batch) -> Result<i64> {
     Ok(act.conn.last_insert_rowid())
 }
 
-/// The rows of one meter, in order of time.
-fn ingest_meter(act: &mut Act, of_meter: &OfMeter, rows: &[Row], batch_id: i64, receipt: &mut Receipt) -> Result<()> {
+/// What was kept of one meter.
+struct Stored {
+    code: String,
+    /// In order of time, with what was evaluated last before them.
+    in_order: Vec<Reading>,
+    last: Option<Reading>,
+    late: Vec<Reading>,
+}
+
+/// Checks and keeps the rows of one meter, in order of time. `None` where nothing was kept.
+fn store_meter(
+    act: &mut Act,
+    of_meter: &OfMeter,
+    rows: &[Row],
+    batch_id: i64,
+    receipt: &mut Receipt,
+) -> Result<Option<Stored>> {
     let (conn, now, code) = (act.conn, act.now, of_meter.code.as_str());
     let meter = match act.meters.get(conn, code) {
         Ok(meter) => meter,
@@ -123,108 +146,117 @@ fn ingest_meter(act: &mut Act, of_meter: &OfMeter, rows: &[Row], batch_id: i64, 
             let reason = format!("there is no meter {code:?}");
             let refused = |(index, _): &(usize, Conversion)| RefusedRow { index: *index, reason: reason.clone() };
             receipt.refused.extend(of_meter.rows.iter().map(refused));
-            return Ok(());
+            return Ok(None);
         }
         Err(error) => return Err(error),
     };
     let mut statements = Statements::new(conn, meter)?;
-    // Evaluated readings that changed a rung, with what changed; handled after the meter is no longer borrowed.
-    let (mut set_off, mut late) = (Vec::new(), Vec::new());
-    let (mut kept, mut revised, mut changed) = (0, false, Vec::new());
+    let mut stored = Stored { code: code.into(), in_order: Vec::new(), last: meter.last, late: Vec::new() };
+    let mut apart = 0;
     for &(index, conversion) in &of_meter.rows {
         let Ok(incoming) = &rows[index] else { continue };
         match take_row(&mut statements, meter, incoming, conversion, batch_id, now)? {
             Outcome::Refused(reason) => receipt.refused.push(RefusedRow { index, reason }),
             Outcome::Duplicate => receipt.duplicates += 1,
-            Outcome::Kept(reading, accepted) => {
-                receipt.accepted += 1;
-                kept += 1;
-                match accepted {
-                    Accepted::Late => {
-                        receipt.late += 1;
-                        revised = true;
-                        late.push(reading);
-                    }
-                    Accepted::Quarantined => {
-                        receipt.quarantined += 1;
-                        revised = true;
-                    }
-                    Accepted::InOrder => {
-                        evaluate(conn, meter, reading, &mut changed)?;
-                        if !changed.is_empty() {
-                            set_off.push((reading, std::mem::take(&mut changed)));
-                        }
-                    }
-                }
+            Outcome::Kept(reading, Accepted::InOrder) => stored.in_order.push(reading),
+            Outcome::Kept(reading, Accepted::Late) => stored.late.push(reading),
+            Outcome::Kept(_, Accepted::Quarantined) => apart += 1,
+        }
+    }
+    let kept = stored.in_order.len() + stored.late.len() + apart;
+    receipt.accepted += kept;
+    receipt.late += stored.late.len();
+    receipt.quarantined += apart;
+    if kept == 0 {
+        return Ok(None);
+    }
+    history::count(conn, meter.id, kept, apart, kept > stored.in_order.len())?;
+    if meter.running_hours {
+        conn.prepare_cached("INSERT INTO changes (kind, id) VALUES ('running', ?1)")?.execute([meter.id.0])?;
+    }
+    if let (true, Some(newest)) = (meter.silent, meter.newest_stored) {
+        meter.silent = !alarms::silence_heard(conn, meter.id, newest, now)?;
+    }
+    drop(statements);
+    act.news.read(code);
+    Ok(Some(stored))
+}
+
+/// Meters whose limits were looked at before it was known that something of the batch suspended them.
+fn evaluated_too_soon(act: &mut Act, stored: &[Stored]) -> Result<BTreeSet<String>> {
+    let mut anew = BTreeSet::new();
+    for other in stored {
+        let suspends = act.meters.get(act.conn, &other.code)?.suspends.clone();
+        let first = other.in_order.iter().chain(&other.late).map(|reading| reading.at).min();
+        for code in suspends {
+            let last = match stored.iter().find(|one| one.code == code) {
+                Some(one) => one.last,
+                None => act.meters.get(act.conn, &code)?.last,
+            };
+            if last.zip(first).is_some_and(|(last, first)| last.at >= first) {
+                anew.insert(code);
             }
         }
     }
-    if kept > 0 {
-        history::count(conn, meter.id, kept, kept, revised)?;
-        if meter.running_hours {
-            conn.prepare_cached("INSERT INTO changes (kind, id) VALUES ('running', ?1)")?.execute([meter.id.0])?;
-        }
-        heard(conn, meter)?;
-    }
-    drop(statements);
-    if kept > 0 {
-        act.news.read(code);
-    }
-    finish(act, code, set_off, &late, receipt)
+    Ok(anew)
 }
 
-/// Lets the ladder look at a reading, unless it is suspended.
-fn evaluate(
-    conn: &Connection,
-    meter: &mut MeterState,
-    reading: Reading,
-    changed: &mut Vec<tally_core::limits::Transition>,
-) -> Result<()> {
-    if let Some(ladder) = &mut meter.ladder {
+/// Makes anew the machines of meters whose limits another meter suspends, after a correction of its reading at an instant.
+pub(super) fn remake_suspended_by(act: &mut Act, code: &str, at: Instant) -> Result<()> {
+    for code in act.meters.get(act.conn, code)?.suspends.clone() {
+        if act.meters.get(act.conn, &code)?.last.is_some_and(|last| last.at >= at) {
+            alarms::remake(act, &code, alarms::Cause::Came, &mut Receipt::default())?;
+        }
+    }
+    Ok(())
+}
+
+/// Lets the ladder of one meter look at what was kept, and does what that sets off.
+fn evaluate_meter(act: &mut Act, stored: &Stored, receipt: &mut Receipt) -> Result<()> {
+    let (conn, code) = (act.conn, stored.code.as_str());
+    let meter = act.meters.get(conn, code)?;
+    if meter.ladder.is_none() {
+        return Ok(());
+    }
+    // How a counter goes on is counted from what was evaluated before.
+    let newest = std::mem::replace(&mut meter.last, stored.last);
+    let (mut set_off, mut changed) = (Vec::new(), Vec::new());
+    for &reading in &stored.in_order {
+        let through = meter.go_on(reading);
+        meter.last = Some(reading);
         let runs = match &meter.gate {
             Some(gate) => gate.runs(conn, reading.at)?,
             None => true,
         };
-        if runs {
-            ladder.step(reading, changed);
+        if let (true, Some(ladder)) = (runs, &mut meter.ladder) {
+            ladder.step(reading, through, &mut changed);
+        }
+        if !changed.is_empty() {
+            set_off.push((reading, std::mem::take(&mut changed)));
         }
     }
-    Ok(())
-}
-
-/// A silent meter was read again.
-fn heard(conn: &Connection, meter: &mut MeterState) -> Result<()> {
-    if let (true, Some(newest)) = (meter.silent, meter.newest_stored) {
-        alarms::silence_heard(conn, meter.id, newest)?;
-        meter.silent = false;
-    }
-    Ok(())
-}
-
-/// Does what the readings set off, and puts the ladder's machine away.
-fn finish(
-    act: &mut Act,
-    code: &str,
-    set_off: Vec<(Reading, Vec<tally_core::limits::Transition>)>,
-    late: &[Reading],
-    receipt: &mut Receipt,
-) -> Result<()> {
+    meter.last = newest;
+    let (id, awaits) = (meter.id, meter.awaits);
+    let is_in_doubt = !stored.late.is_empty()
+        && newest.zip(meter.ladder.as_ref()).is_some_and(|(newest, ladder)| ladder.hangs_on_the_past(newest));
     act.news.alarms |= !set_off.is_empty();
     for (reading, changed) in set_off {
         alarms::set_off(act, code, reading, &changed, receipt)?;
     }
-    let conn = act.conn;
-    let meter = act.meters.get(conn, code)?;
-    let id = meter.id;
-    if let Some(ladder) = &mut meter.ladder {
-        ladder.keep(conn, id)?;
+    if let Some(last) = stored.in_order.last().filter(|_| awaits) {
+        alarms::answer_before(act, code, last.at.plus(1), receipt)?;
     }
-    let beyond: Vec<_> = match &meter.ladder {
-        Some(ladder) => late.iter().filter_map(|one| Some((*one, ladder.beyond(one.value)?.clone()))).collect(),
-        None => Vec::new(),
-    };
-    for (reading, rung) in beyond {
-        alarms::note_late(act, id, reading, &rung)?;
+    if let Some(ladder) = &mut act.meters.get(conn, code)?.ladder {
+        ladder.keep(conn, id)?;
+        let beyond = stored.late.iter().filter_map(|one| Some((*one, ladder.beyond(one.value)?.clone())));
+        let beyond: Vec<_> = beyond.collect();
+        for (reading, rung) in beyond {
+            alarms::note_late(act, id, reading, &rung, alarms::LateKind::Beyond)?;
+        }
+    }
+    if is_in_doubt {
+        act.meters.forget(code);
+        alarms::remake(act, code, alarms::Cause::Came, receipt)?;
     }
     Ok(())
 }
@@ -233,22 +265,18 @@ fn finish(
 pub(super) fn released(act: &mut Act, code: &str, kept: Kept, batch: i64) -> Result<Receipt> {
     let conn = act.conn;
     let meter = act.meters.get(conn, code)?;
+    let (id, last) = (meter.id, meter.last);
     let reading = Reading { at: kept.at, value: kept.value };
-    let is_late = meter.last.is_some_and(|last| reading.at < last.at);
+    let is_late = last.is_some_and(|last| reading.at < last.at);
     let mut receipt = Receipt { accepted: 1, late: usize::from(is_late), ..Receipt::default() };
-    let (mut changed, mut set_off, mut late) = (Vec::new(), Vec::new(), Vec::new());
-    if is_late {
-        late.push(reading);
-    } else {
-        meter.last = Some(reading);
-        evaluate(conn, meter, reading, &mut changed)?;
-        if !changed.is_empty() {
-            set_off.push((reading, changed));
-        }
-    }
-    let id = meter.id;
     history::put_row(act, id, Kept { flags: if is_late { LATE } else { 0 }, ..kept }, batch)?;
-    finish(act, code, set_off, &late, &mut receipt)?;
+    act.meters.forget(code);
+    let stored = match is_late {
+        true => Stored { code: code.into(), in_order: vec![], last, late: vec![reading] },
+        false => Stored { code: code.into(), in_order: vec![reading], last, late: vec![] },
+    };
+    evaluate_meter(act, &stored, &mut receipt)?;
+    act.news.read(code);
     Ok(receipt)
 }
 
@@ -278,7 +306,7 @@ impl<'c> Statements<'c> {
     /// The nearest values on either side that a counter counts from, exchanges of the device among them.
     fn neighbours(&mut self, meter: &MeterState, at: Instant) -> Result<(Option<Reading>, Option<Reading>)> {
         let (before, after) = (self.around.before(at)?, self.around.after(at)?);
-        if meter.exchanged.is_none() {
+        if meter.exchanges.is_empty() {
             return Ok((before, after));
         }
         let before = exchanges::based_on(self.conn, meter.id, before, at)?;
@@ -303,6 +331,13 @@ fn take_row(
         return Ok(Outcome::Refused(format!("the meter {} is retired", meter.code)));
     }
     let id = meter.id.0;
+    if meter.has_voided
+        && statements.conn
+            .prepare_cached("SELECT 1 FROM voided_readings WHERE meter_id = ?1 AND at = ?2 AND value = ?3")?
+            .exists(params![id, reading.at.ms(), value])?
+    {
+        return Ok(Outcome::Duplicate);
+    }
     let is_newest = meter.newest_stored.is_none_or(|newest| reading.at > newest);
     let newest_evaluated = meter.last.map(|last| last.at);
     let mut around = Neighbours { before: meter.last, after: None, newest_evaluated };
@@ -319,7 +354,7 @@ fn take_row(
             ))
         });
     }
-    if counts && (!is_newest || meter.exchanged.is_some_and(|exchange| Some(exchange.at) > newest_evaluated)) {
+    if counts && (!is_newest || meter.exchanged_at() > newest_evaluated) {
         (around.before, around.after) = statements.neighbours(meter, reading.at)?;
     }
     let accepted = match check(&meter.rules, reading, around, now) {
@@ -343,9 +378,13 @@ fn take_row(
 
 fn value_of(meter: &MeterState, value: &IncomingValue) -> std::result::Result<f64, String> {
     match value {
+        IncomingValue::Number(value) if meter.rules.kind == MeterKind::Grade => {
+            // A place only where no name reads so.
+            Ok(meter.rules.grade_of_number(*value).map_or(*value, |place| place as f64))
+        }
         IncomingValue::Number(value) => Ok(*value),
         IncomingValue::Name(name) if meter.rules.kind == MeterKind::Grade => {
-            let place = meter.rules.grades.iter().position(|grade| grade.eq_ignore_ascii_case(name.trim()));
+            let place = meter.rules.grade_of(name);
             place
                 .map(|place| place as f64)
                 .ok_or_else(|| format!("{name:?} is none of the named values: {}", meter.rules.grades.join(", ")))

@@ -2,7 +2,7 @@
 
 use super::{
     ALONE, Asked, Asking, FinderAsked, FinderView, Loaded, ProblemCount, count_problem, given, load, require_setpoint,
-    settings,
+    settings, worth,
 };
 use crate::{assets::NamedAsset, error::Result};
 use serde::Serialize;
@@ -10,8 +10,8 @@ use std::ops::AddAssign;
 use tally_core::{
     limits::{
         Ladder,
-        finder::{FinderPoint, find},
-        replay::{History, Replay, SpellVerdict, replay},
+        finder::{FinderPoint, best, find},
+        replay::{Replay, replay},
     },
     time::Span,
 };
@@ -25,7 +25,9 @@ pub struct ReplaySums {
     pub work: usize,
     pub joined: usize,
     pub held: usize,
+    pub warnings: usize,
     pub caught: usize,
+    pub too_late: usize,
     pub missed: usize,
     pub nuisance: usize,
     pub averted: usize,
@@ -39,10 +41,12 @@ impl From<&Replay> for ReplaySums {
             work: run.work.len(),
             joined: run.joined,
             held: run.held,
+            warnings: run.warnings.len(),
             caught: run.caught(),
+            too_late: run.too_late(),
             missed: run.missed(),
-            nuisance: run.spells_of(SpellVerdict::Nuisance),
-            averted: run.spells_of(SpellVerdict::Averted),
+            nuisance: run.nuisance,
+            averted: run.averted,
         }
     }
 }
@@ -54,7 +58,9 @@ impl AddAssign for ReplaySums {
         self.work += one.work;
         self.joined += one.joined;
         self.held += one.held;
+        self.warnings += one.warnings;
         self.caught += one.caught;
+        self.too_late += one.too_late;
         self.missed += one.missed;
         self.nuisance += one.nuisance;
         self.averted += one.averted;
@@ -113,9 +119,8 @@ pub(crate) fn of_many(
     let until = asking.now.min(span.end());
     for member in members {
         let loaded = load(asking, &member.code, span, asked)?;
-        let (readings, part) = loaded.readings_of(asking, ladder, span)?;
-        let history = History { meter: &loaded.rules, readings: &readings, part, until, past: &loaded.past };
-        let run = replay(ladder, &history, &loaded.assumptions);
+        let seen = loaded.looked_at(asking, ladder, span)?;
+        let run = replay(ladder, &seen.history(&loaded, until), &loaded.assumptions);
         let sums = ReplaySums::from(&run);
         all.sums += sums;
         all.hours += sums.work as f64 * loaded.usual.hours;
@@ -147,23 +152,26 @@ pub(crate) fn find_many(
     let mut edges = Vec::new();
     for member in members {
         let one = load(asking, &member.code, span, asked)?;
-        let (readings, part) = one.readings_of(asking, ladder, span)?;
-        let values = &readings.values()[part.clone()];
+        let seen = one.looked_at(asking, ladder, span)?;
+        let values = &seen.readings.values()[seen.part.clone()];
         edges.extend(values.iter().copied().reduce(f64::min));
         edges.extend(values.iter().copied().reduce(f64::max));
-        loaded.push((one, readings, part));
+        loaded.push((one, seen));
     }
     let tried = settings(&edges, which);
     let mut sums: Vec<(FinderPoint, Vec<i64>)> = Vec::new();
-    for (one, readings, part) in &loaded {
-        let history = History { meter: &one.rules, readings, part: part.clone(), until, past: &one.past };
-        let points = find(ladder, which.rung, &tried, &history, &one.assumptions);
+    let mut worths = Vec::new();
+    for (one, seen) in &loaded {
+        let points = find(ladder, which.rung, &tried, &seen.history(one, until), &one.assumptions);
+        worths.extend(worth::of(asking, one)?);
         if sums.is_empty() {
             sums = points.into_iter().map(|point| (point, point.median_warning_ms.into_iter().collect())).collect();
             continue;
         }
         for ((sum, warnings), point) in sums.iter_mut().zip(points) {
             sum.caught += point.caught;
+            sum.too_late += point.too_late;
+            sum.warnings += point.warnings;
             sum.missed += point.missed;
             sum.nuisance += point.nuisance;
             sum.averted += point.averted;
@@ -176,18 +184,22 @@ pub(crate) fn find_many(
         let median_warning_ms = (count > 0).then(|| warnings.iter().sum::<i64>() / count);
         FinderPoint { median_warning_ms, ..point }
     });
+    let points: Vec<FinderPoint> = points.collect();
     let failures = loaded.iter().map(|(one, ..)| one.past.failures.len()).sum();
     let horizon_days = loaded.first().map_or(30, |(one, ..)| one.horizon_days);
     let mut assumptions = loaded.first().map_or_else(Vec::new, |(one, ..)| given_together(one, asked));
     assumptions.push(ALONE.into());
-    Ok(FinderView { span, points: points.collect(), failures, horizon_days, assumptions })
+    let worth = worth::mean(&worths);
+    assumptions.push(worth::words(worth).into());
+    let best = best(&points, worth);
+    Ok(FinderView { span, points, best, worth, failures, horizon_days, assumptions })
 }
 
 /// As for one meter, but that each has work of its own length.
 fn given_together(one: &Loaded, asked: &Asked) -> Vec<String> {
     let lasts =
         "Work is taken to last as long as each meter's, or its asset's, usually does; 14 days where there is none.";
-    let mut all = given(&one.assumptions, one.horizon_days, asked, lasts.into());
+    let mut all = given(&one.assumptions, asked, lasts.into());
     all.push("A failure that two of the meters can see counts for each of them.".into());
     all
 }

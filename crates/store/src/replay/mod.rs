@@ -2,6 +2,7 @@
 
 mod many;
 mod outlook;
+mod worth;
 
 pub use many::{ManyReplay, MeterReplay};
 pub use outlook::{ForecastView, MeterForecast, ProposalsAsked, ProposalsView, forecast, proposals};
@@ -12,7 +13,7 @@ pub(crate) use outlook::{forecast_many, proposals_of_many};
 use crate::{
     error::{Result, StoreError},
     limits, meters,
-    readings::Histories,
+    readings::{Histories, exchanges},
     rows::{instant, maybe_instant},
 };
 use rusqlite::{Connection, params, types::Value};
@@ -23,12 +24,13 @@ use tally_core::{
     ids::{AssetId, MeterId, WorkOrderId},
     limits::{
         Ladder,
-        finder::{FinderPoint, Setting, find, grid},
-        replay::{Assumptions, History, JudgedFailure, Past, Spell, SpellVerdict, WouldBeWork, replay},
+        finder::{Best, FinderPoint, Setting, Worth, best, find, grid},
+        replay::{Assumptions, History, Spell, WouldBeWork, replay},
         stretches::{Stretch, stretches},
+        warnings::{JudgedFailure, Past, Warning, middle},
     },
     meters::Meter,
-    readings::Columns,
+    readings::{Columns, through},
     severity::Severity,
     time::{DAY, HOUR, Instant, Span},
 };
@@ -39,6 +41,10 @@ use utoipa::ToSchema;
 pub struct Asked {
     /// Days before a failure in which a warning counts, and after a warning in which a failure does; 30 without it.
     pub horizon_days: Option<u32>,
+    /// Days between spells that still make one warning; 7 without it.
+    pub calm_days: Option<f64>,
+    /// Days that it takes to act: a shorter warning is too late; 1 without it.
+    pub lead_days: Option<f64>,
     /// The least severity that counts as a warning; alert without it.
     pub least: Option<Severity>,
     /// Codes of the problems that this meter can see; all without it.
@@ -104,16 +110,31 @@ pub struct ReplayView {
     pub work: Vec<WouldBeWork>,
     pub joined: usize,
     pub held: usize,
+    /// Entries that were chattering.
     pub chattering: usize,
+    /// Stretches at or above the least severity of one side: how many, and the first of them.
+    pub spell_count: usize,
     pub spells: Vec<Spell>,
+    /// Spells that people would take for one: how many, and the first of them.
+    pub warning_count: usize,
+    pub warnings: Vec<Warning>,
     pub failures: Vec<FailureView>,
+    /// Failures that were warned of in time, too late to act, and not at all.
     pub caught: usize,
+    pub too_late: usize,
     pub missed: usize,
+    /// How often warnings were for nothing.
     pub nuisance: usize,
+    /// Warnings whose real alarm found something.
     pub averted: usize,
     pub median_warning_ms: Option<i64>,
     pub usual_work: UsualWork,
+    /// Hours and minor units that the work would come to.
+    pub work_hours: f64,
+    pub work_cost: f64,
     pub horizon_days: u32,
+    pub calm_days: f64,
+    pub lead_days: f64,
     pub least: Severity,
     /// What the failures of the span were coded with, chosen or not, the most frequent first.
     pub problems: Vec<ProblemCount>,
@@ -126,6 +147,10 @@ pub struct ReplayView {
 pub struct FinderView {
     pub span: Span,
     pub points: Vec<FinderPoint>,
+    /// The point that is worth most; none where nothing is caught.
+    pub best: Option<Best>,
+    /// What such work and such failures came to here, where both are known: what the best is weighed by.
+    pub worth: Option<Worth>,
     pub failures: usize,
     pub horizon_days: u32,
     /// In words, what was taken as given.
@@ -146,6 +171,7 @@ pub struct Asking<'a> {
 
 /// Everything of one meter that a replay needs, read once.
 struct Loaded {
+    id: MeterId,
     rules: Meter,
     readings: Arc<Columns>,
     past: Past,
@@ -154,20 +180,63 @@ struct Loaded {
     usual: UsualWork,
     assumptions: Assumptions,
     horizon_days: u32,
+    /// From when on the newest version of its ladder holds, where it has one.
+    ladder_since: Option<Instant>,
+}
+
+/// What a ladder looks at of a meter.
+struct LookedAt {
+    readings: Arc<Columns>,
+    through: Option<Vec<f64>>,
+    part: Range<usize>,
+    /// What suspends it.
+    suspended: Option<(Arc<Columns>, f64)>,
+}
+
+impl LookedAt {
+    fn history<'a>(&'a self, loaded: &'a Loaded, until: Instant) -> History<'a> {
+        History {
+            meter: &loaded.rules,
+            readings: &self.readings,
+            through: self.through.as_deref(),
+            part: self.part.clone(),
+            suspended: self.suspended.as_ref().map(|(other, below)| (&**other, *below)),
+            since: Instant::EARLIEST,
+            until,
+            past: &loaded.past,
+        }
+    }
 }
 
 impl Loaded {
     /// What `ladder` looks at: all readings of the span, or those while the other meter runs.
-    fn readings_of(&self, asking: &Asking, ladder: &Ladder, span: Span) -> Result<(Arc<Columns>, Range<usize>)> {
+    fn looked_at(&self, asking: &Asking, ladder: &Ladder, span: Span) -> Result<LookedAt> {
+        // A counter goes on from what its device read when the version began; under a draft that is now.
+        let through = match ladder.derives() {
+            true => {
+                let zero = self.ladder_since.filter(|_| ladder == &self.own(asking).unwrap_or_default());
+                through(&self.rules, &self.readings, &exchanges::of(asking.conn, self.id)?, zero.unwrap_or(asking.now))
+            }
+            false => None,
+        };
         let Some(other) = &ladder.suspended_while else {
-            return Ok((self.readings.clone(), self.readings.places(span)));
+            let part = self.readings.places(span);
+            return Ok(LookedAt { readings: self.readings.clone(), through, part, suspended: None });
         };
         let id = meters::id_of(asking.conn, &other.meter)?
             .ok_or_else(|| StoreError::invalid("ladder.suspended_while.meter", "there is no such meter"))?;
         let running = asking.histories.of(asking.conn, id)?;
         let kept = self.readings.within(span).while_running(&running, other.below);
-        let all = 0..kept.len();
-        Ok((Arc::new(kept), all))
+        let through = through.map(|through| {
+            let places = kept.at().iter().filter_map(|at| self.readings.at().binary_search(at).ok());
+            places.map(|place| through[place]).collect()
+        });
+        let part = 0..kept.len();
+        Ok(LookedAt { readings: Arc::new(kept), through, part, suspended: Some((running, other.below)) })
+    }
+
+    fn own(&self, asking: &Asking) -> Result<Ladder> {
+        limits::newest(asking.conn, self.id)
     }
 }
 
@@ -183,18 +252,31 @@ fn load(asking: &Asking, code: &str, span: Span, asked: &Asked) -> Result<Loaded
     let Failures { at: failures, rows, problems } = failures(conn, tree, asset, span, asked, now)?;
     let usual = usual_work(conn, meter, asset)?;
     let horizon_days = asked.horizon_days.unwrap_or(30).clamp(1, 3_650);
+    let usually = Assumptions::default();
+    let days = |days: Option<f64>, usual: i64| {
+        days.filter(|days| (0.0..=3_650.0).contains(days)).map_or(usual, |days| (days * DAY as f64).round() as i64)
+    };
     let assumptions = Assumptions {
         work_lasts_ms: usual.lasts_ms,
         least: asked.least.unwrap_or(Severity::Alert),
         horizon_ms: i64::from(horizon_days) * DAY,
-        ..Assumptions::default()
+        calm_ms: days(asked.calm_days, usually.calm_ms),
+        lead_ms: days(asked.lead_days, usually.lead_ms),
+        ..usually
     };
     let past = Past { failures, found: found_spans(conn, meter, span)? };
-    Ok(Loaded { rules, readings, past, rows, problems, usual, assumptions, horizon_days })
+    let ladder_since = limits::newest_since(conn, id)?;
+    Ok(Loaded { id, rules, readings, past, rows, problems, usual, assumptions, horizon_days, ladder_since })
 }
 
-/// The work of a failure: number, title and problem.
-type FailedOf = (WorkOrderId, String, Option<String>);
+/// The work of a failure.
+struct FailedOf {
+    work: WorkOrderId,
+    title: String,
+    problem: Option<String>,
+    /// Minor units that its order came to, shared among the order's failures.
+    cost: f64,
+}
 
 struct Failures {
     /// When each that was asked for failed, ascending.
@@ -204,7 +286,8 @@ struct Failures {
     problems: Vec<ProblemCount>,
 }
 
-/// Coded failures of the asset and of all below it: what a meter sees is often coded on a part of its asset.
+/// Coded failures of the asset and of all below it: what a meter sees is often coded on a part of its asset. Those of dropped
+/// work are none.
 fn failures(
     conn: &Connection,
     tree: &Tree,
@@ -218,23 +301,26 @@ fn failures(
         None => vec![Value::from(asset.0)],
     };
     let mut select = conn.prepare_cached(
-        "SELECT f.failed_at, w.number, w.title, c.code, c.name FROM failure_reports f JOIN work_orders w ON w.number = f.work_order
-         LEFT JOIN codes c ON c.id = f.problem_id
+        "SELECT f.failed_at, w.number, w.title, c.code, c.name, w.cost,
+             (SELECT count(*) FROM failure_reports o WHERE o.work_order = w.number) AS reports
+         FROM failure_reports f JOIN work_orders w ON w.number = f.work_order JOIN codes c ON c.id = f.problem_id
          WHERE f.asset_id IN rarray(?1) AND f.failed_at >= ?2 AND f.failed_at < ?3 AND f.effect <> 'incipient'
-         ORDER BY f.failed_at",
+           AND w.state <> 'dropped'
+         ORDER BY f.failed_at, f.id",
     )?;
     let mut found = select.query(params![Rc::new(ids), span.start().ms(), span.end().ms()])?;
     let (mut at, mut rows, mut problems) = (Vec::new(), Vec::new(), Vec::new());
     while let Some(row) = found.next()? {
-        let code: Option<String> = row.get(3)?;
-        if let Some(code) = &code {
-            count_problem(&mut problems, ProblemCount { code: code.clone(), name: row.get(4)?, failures: 1 });
-        }
-        let chosen =
-            asked.problems.as_ref().is_none_or(|chosen| code.as_ref().is_some_and(|code| chosen.contains(code)));
-        if chosen {
+        let code: String = row.get(3)?;
+        count_problem(&mut problems, ProblemCount { code: code.clone(), name: row.get(4)?, failures: 1 });
+        if asked.problems.as_ref().is_none_or(|chosen| chosen.contains(&code)) {
             at.push(instant(row, "failed_at")?);
-            rows.push((WorkOrderId(row.get(1)?), row.get(2)?, code));
+            rows.push(FailedOf {
+                work: WorkOrderId(row.get(1)?),
+                title: row.get(2)?,
+                problem: Some(code),
+                cost: row.get::<_, i64>(5)? as f64 / row.get::<_, i64>(6)?.max(1) as f64,
+            });
         }
     }
     problems.sort_by(|a, b| b.failures.cmp(&a.failures).then_with(|| a.name.cmp(&b.name)));
@@ -252,9 +338,10 @@ fn count_problem(problems: &mut Vec<ProblemCount>, one: ProblemCount) {
 /// Real alarms of the meter whose work found something.
 fn found_spans(conn: &Connection, meter: i64, span: Span) -> Result<Vec<Span>> {
     let mut select = conn.prepare_cached(
-        "SELECT a.entered_at, a.left_at FROM alarms a JOIN work_orders w ON w.number = a.work_order
-         WHERE a.meter_id = ?1 AND w.verdict = 'found_it' AND a.entered_at < ?3
-           AND (a.left_at IS NULL OR a.left_at >= ?2)",
+        "SELECT a.entered_at, a.left_at FROM alarms a
+         WHERE a.meter_id = ?1 AND a.entered_at < ?3 AND (a.left_at IS NULL OR a.left_at >= ?2)
+           AND EXISTS (SELECT 1 FROM alarm_answers n JOIN work_orders w ON w.number = n.work_order
+                       WHERE n.alarm_id = a.id AND w.verdict = 'found_it')",
     )?;
     let mut rows = select.query(params![meter, span.start().ms(), span.end().ms()])?;
     let mut spans = Vec::new();
@@ -281,7 +368,7 @@ fn usual_work(conn: &Connection, meter: i64, asset: AssetId) -> Result<UsualWork
     let from = orders.len();
     let mean = |of: fn(&(i64, i64, i64)) -> i64| orders.iter().map(of).sum::<i64>() as f64 / from as f64;
     Ok(UsualWork {
-        lasts_ms: lasted[from / 2],
+        lasts_ms: middle(&lasted).unwrap_or_default(),
         hours: mean(|(_, spent, _)| *spent) / HOUR as f64,
         cost: mean(|(.., cost)| *cost),
         from,
@@ -309,18 +396,28 @@ fn ladder_of(conn: &Connection, code: &str, given: Option<Ladder>, rules: &Meter
     Ok(ladder)
 }
 
+/// So many days in words.
+fn days(ms: i64) -> String {
+    let days = ms as f64 / DAY as f64;
+    format!("{} day{}", tally_core::units::number(days), if days == 1.0 { "" } else { "s" })
+}
+
 /// In words, what a verdict takes as given.
-fn given(assumptions: &Assumptions, horizon_days: u32, asked: &Asked, lasts: String) -> Vec<String> {
+fn given(assumptions: &Assumptions, asked: &Asked, lasts: String) -> Vec<String> {
+    let (horizon, calm, lead) = (days(assumptions.horizon_ms), days(assumptions.calm_ms), days(assumptions.lead_ms));
     vec![
         format!(
-            "A failure is caught when a spell at {} or above reaches into the {} days before it; its warning counts from \
-             the start of the earliest such spell.",
-            assumptions.least, horizon_days
+            "Spells of one side at {} or above make one warning while the next begins within {calm} after the last was left, or \
+             while the work that the warning raised is open; a failure ends it.",
+            assumptions.least
         ),
         format!(
-            "A spell is nuisance when no failure comes up to {} days after its end, unless its work found something; \
-             one that ended later than that before the end of the period is neither yet.",
-            horizon_days
+            "A failure is caught when a warning reaches into the {horizon} before it, counted from the start of the earliest \
+             such warning since the failure before; one of less than {lead} is too late."
+        ),
+        format!(
+            "A warning is nuisance when no failure comes up to {horizon} after its end, unless its work found something; one \
+             that stands on counts once for each {horizon} without a failure, and one cut by the end of the period is neither."
         ),
         match &asked.problems {
             None => "Failures are the coded ones, critical or degraded, of the meter's asset and all below it.".into(),
@@ -349,42 +446,49 @@ pub fn of_meter(
     let loaded = load(asking, code, span, asked)?;
     let ladder = ladder_of(asking.conn, code, ladder, &loaded.rules)?;
     let until = asking.now.min(span.end());
-    let (readings, part) = loaded.readings_of(asking, &ladder, span)?;
-    let history = History { meter: &loaded.rules, readings: &readings, part, until, past: &loaded.past };
-    let run = replay(&ladder, &history, &loaded.assumptions);
-    let (caught, missed, median_warning_ms) = (run.caught(), run.missed(), run.median_warning_ms());
-    let (nuisance, averted) = (run.spells_of(SpellVerdict::Nuisance), run.spells_of(SpellVerdict::Averted));
+    let seen = loaded.looked_at(asking, &ladder, span)?;
+    let run = replay(&ladder, &seen.history(&loaded, until), &loaded.assumptions);
     let mut entered = vec![0; ladder.rungs.len()];
     run.alarms.iter().for_each(|alarm| entered[alarm.rung] += 1);
-    let failures = run.failures.iter().zip(loaded.rows).map(|(judged, (work_order, title, problem))| FailureView {
+    let (caught, too_late, missed) = (run.caught(), run.too_late(), run.missed());
+    let median_warning_ms = run.median_warning_ms();
+    let failures = run.failures.iter().zip(loaded.rows).map(|(judged, of)| FailureView {
         judged: *judged,
-        work_order,
-        title,
-        problem,
+        work_order: of.work,
+        title: of.title,
+        problem: of.problem,
     });
-    let assumptions = given(&loaded.assumptions, loaded.horizon_days, asked, loaded.usual.words());
+    let orders = run.work.len() as f64;
     Ok(ReplayView {
         span,
         readings: run.readings,
         alarms: stretches(&run.alarms, drawn.unwrap_or(span)),
         entered,
         in_severity_ms: run.in_severity_ms,
-        work: run.work.into_iter().take(MOST).collect(),
         joined: run.joined,
         held: run.held,
         chattering: run.chattering,
+        spell_count: run.spells.len(),
         spells: run.spells.into_iter().take(MOST).collect(),
+        warning_count: run.warnings.len(),
+        warnings: run.warnings.into_iter().take(MOST).collect(),
         failures: failures.collect(),
         caught,
+        too_late,
         missed,
-        nuisance,
-        averted,
+        nuisance: run.nuisance,
+        averted: run.averted,
         median_warning_ms,
+        work_hours: orders * loaded.usual.hours,
+        work_cost: orders * loaded.usual.cost,
+        work: run.work.into_iter().take(MOST).collect(),
+        assumptions: given(&loaded.assumptions, asked, loaded.usual.words()),
         usual_work: loaded.usual,
         horizon_days: loaded.horizon_days,
+        calm_days: loaded.assumptions.calm_ms as f64 / DAY as f64,
+        lead_days: loaded.assumptions.lead_ms as f64 / DAY as f64,
         least: loaded.assumptions.least,
         problems: loaded.problems,
-        assumptions,
     })
 }
 
@@ -440,12 +544,14 @@ pub fn finder(
     let ladder = ladder_of(asking.conn, code, ladder, &loaded.rules)?;
     require_setpoint(&ladder, which.rung)?;
     let until = asking.now.min(span.end());
-    let (readings, part) = loaded.readings_of(asking, &ladder, span)?;
-    let tried = settings(&readings.values()[part.clone()], which);
-    let history = History { meter: &loaded.rules, readings: &readings, part, until, past: &loaded.past };
-    let points = find(&ladder, which.rung, &tried, &history, &loaded.assumptions);
-    let mut assumptions = given(&loaded.assumptions, loaded.horizon_days, asked, loaded.usual.words());
+    let seen = loaded.looked_at(asking, &ladder, span)?;
+    let tried = settings(&seen.readings.values()[seen.part.clone()], which);
+    let points = find(&ladder, which.rung, &tried, &seen.history(&loaded, until), &loaded.assumptions);
+    let mut assumptions = given(&loaded.assumptions, asked, loaded.usual.words());
     assumptions.push(ALONE.into());
+    let worth = worth::of(asking, &loaded)?;
+    assumptions.push(worth::words(worth).into());
     let failures = loaded.past.failures.len();
-    Ok(FinderView { span, points, failures, horizon_days: loaded.horizon_days, assumptions })
+    let best = best(&points, worth);
+    Ok(FinderView { span, points, best, worth, failures, horizon_days: loaded.horizon_days, assumptions })
 }

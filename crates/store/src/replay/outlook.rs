@@ -15,8 +15,8 @@ use tally_core::{
         proposals::{Choices, MachineGroup, Proposal, Warning, propose, warnings},
     },
     meters::{Meter, MeterKind},
-    readings::usage,
-    time::{DAY, Span},
+    readings::{Reading, through},
+    time::{DAY, Instant, Span},
 };
 use utoipa::ToSchema;
 
@@ -98,18 +98,29 @@ pub fn forecast(asking: &Asking, code: &str, span: Span, ladder: Option<Ladder>)
     let rules = meters::rules_of(conn, id)?;
     let ladder = ladder_of(conn, code, ladder, &rules)?;
     let span = Span::new(span.start(), span.end().min(asking.now.plus(1))).unwrap_or(span);
-    let within = asking.histories.of(conn, id)?.within(span);
+    let all = asking.histories.of(conn, id)?;
+    let exchanges = exchanges::of(conn, id)?;
+    let within = match through(&rules, &all, &exchanges, asking.now) {
+        // A counter goes on across exchanges and rollovers; what it reads now is what it reads.
+        Some(through) => {
+            let part = all.places(span);
+            let at = all.at()[part.clone()].iter().zip(&through[part]);
+            at.map(|(at, value)| Reading { at: Instant::from_ms(*at), value: *value }).collect()
+        }
+        None => all.within(span),
+    };
     let line = if rules.kind == MeterKind::Grade { None } else { forecast::line(&within) };
     let reached = line.map_or_else(Vec::new, |line| forecast::reached(&line, &ladder, asking.now));
     let use_per_day = match (rules.kind, within.at().first(), within.at().last()) {
         (MeterKind::Counter, Some(first), Some(last)) if last > first => {
-            let used = usage(&rules, &within, &exchanges::of(conn, id)?, span);
+            let used = within.values()[within.len() - 1] - within.values()[0];
             Some(used * DAY as f64 / (last - first) as f64)
         }
         _ => None,
     };
     let assumptions = vec![
-        "The line is the median of the slopes between all pairs of readings (Theil–Sen); where there are many, between          medians of 500 equal parts. It is taken to go on as it is."
+        "The line is the median of the slopes between all pairs of readings (Theil–Sen); where there are many, between \
+         medians of 500 equal parts. It is taken to go on as it is."
             .into(),
         "The earliest and latest dates are those of the 95 % interval of the slope.".into(),
     ];

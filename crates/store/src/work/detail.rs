@@ -5,7 +5,8 @@ use super::{
     states::{mover, state},
 };
 use crate::{
-    alarms::{self, AlarmRow},
+    access::Seen,
+    alarms::{self, AlarmRow, WaitingMeter},
     assets::NamedAsset,
     codebooks, downtime, entries,
     error::{Result, StoreError},
@@ -62,7 +63,12 @@ pub struct WorkDetail {
     pub settled: i64,
     pub provisional: i64,
     pub downtime: Vec<downtime::DowntimeRow>,
-    pub failure: Option<failures::FailureRow>,
+    /// One an asset at the most.
+    pub failures: Vec<failures::FailureRow>,
+    /// Closing asks for a failure report.
+    pub asks_for_failure: bool,
+    /// Meters that wait for the first reading after it is finished: finishing asks for it.
+    pub waiting_meters: Vec<WaitingMeter>,
     /// Code of the codebook of the asset's class.
     pub codebook: Option<String>,
     pub history: Vec<history::Event>,
@@ -79,6 +85,7 @@ pub fn detail(
     above: impl FnOnce(AssetId) -> Result<Vec<NamedAsset>>,
     now: Instant,
 ) -> Result<WorkDetail> {
+    Seen::from(viewer).require(conn, number)?;
     let current = state(conn, number)?;
     let mut select = conn.prepare_cached(&format!(
         "SELECT {COLUMNS}, r.name AS raiser, q.name AS asked, m.code AS meter, m.name AS meter_name, m.unit
@@ -89,8 +96,10 @@ pub fn detail(
     let row = rows.next()?.ok_or_else(|| StoreError::not_found("work order", number))?;
     let why = match row.get::<_, Option<String>>("meter")? {
         Some(meter) => {
-            let occurrences = alarms::of_work(conn, number)?;
+            let mut occurrences = alarms::of_work(conn, number)?;
             let version = occurrences.first().and_then(|first| first.ladder_version).unwrap_or(0);
+            // Each says what this work came to, not another one's.
+            occurrences.iter_mut().for_each(|occurrence| occurrence.verdict = current.verdict);
             let meter_id = MeterId(row.get("source_meter_id")?);
             Some(WorkWhy {
                 ladder: limits::version(conn, meter_id, version)?,
@@ -104,6 +113,7 @@ pub fn detail(
         None => None,
     };
     let entries = entries::of_work(conn, number)?;
+    let waiting_meters = alarms::waiting_meters(conn, number)?;
     let settled = entries.iter().filter(|entry| entry.settled_at.is_some()).map(|entry| entry.amount).sum();
     let row_view = work_row(row, &settings::get(conn)?.state_limits, now)?;
     Ok(WorkDetail {
@@ -125,7 +135,9 @@ pub fn detail(
         provisional: row_view.cost - settled,
         entries,
         downtime: downtime::of_work(conn, number)?,
-        failure: failures::of_work(conn, number)?,
+        failures: failures::of_work(conn, number)?,
+        asks_for_failure: work::asks_for_failure(current.kind, current.verdict),
+        waiting_meters,
         codebook: codebooks::for_asset(conn, current.asset)?,
         history: history::of_work(conn, number)?,
         row: row_view,
@@ -146,25 +158,28 @@ pub struct WorkSpan {
     pub failed_at: Option<Instant>,
 }
 
-/// Work on the meter's asset in the span, the newest first.
+/// Work on the meter's asset in the span that is seen, the newest first.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown meter.
 pub fn beside_meter(
     conn: &Connection,
+    seen: Seen,
     code: &str,
     span: tally_core::time::Span,
     limit: usize,
 ) -> Result<Vec<WorkSpan>> {
     let MeterId(meter) = crate::meters::require(conn, code)?;
-    let mut select = conn.prepare_cached(
+    let mut select = conn.prepare_cached(&format!(
         "SELECT w.number, w.title, w.raised_at, w.state, w.state_since, ifnull(w.source_meter_id = ?1, 0) AS own,
              c.name AS problem, f.failed_at
-         FROM work_orders w LEFT JOIN failure_reports f ON f.work_order = w.number
+         FROM work_orders w LEFT JOIN failure_reports f ON f.id = (
+             SELECT id FROM failure_reports WHERE work_order = w.number ORDER BY failed_at, id LIMIT 1)
          LEFT JOIN codes c ON c.id = f.problem_id
-         WHERE w.asset_id = (SELECT asset_id FROM meters WHERE id = ?1) AND w.raised_at < ?3
+         WHERE w.asset_id = (SELECT asset_id FROM meters WHERE id = ?1) AND w.raised_at < ?3 AND {}
          ORDER BY w.raised_at DESC LIMIT ?2",
-    )?;
+        seen.condition("w")
+    ))?;
     let mut rows = select.query(params![meter, limit, span.end().ms()])?;
     let mut spans = Vec::new();
     while let Some(row) = rows.next()? {

@@ -1,6 +1,7 @@
 //! The list of work, filtered, sorted and in parts, with facets and totals.
 
 use crate::{
+    access::Seen,
     assets::NamedAsset,
     error::{Result, StoreError},
     rows::{from_word, instant, maybe_instant, maybe_word, word},
@@ -48,6 +49,8 @@ pub struct WorkRow {
 /// How the list is filtered.
 #[derive(Debug, Clone, Default)]
 pub struct Filter {
+    /// The work that is seen at all.
+    pub seen: Seen,
     /// Asset ids; `None` for all.
     pub scope: Option<Vec<i64>>,
     /// Any of these; all where empty.
@@ -220,7 +223,7 @@ fn conditions(filter: &Filter, limits: &[StateLimit], now: Instant) -> Condition
         (FACETS[3], filter.crews.clone()),
         (FACETS[4], filter.sources.clone()),
     ];
-    let mut base = String::from("1");
+    let mut base = filter.seen.condition("w");
     let mut arrays = Vec::new();
     let mut values = Vec::new();
     if let Some(scope) = &filter.scope {

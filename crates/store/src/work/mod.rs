@@ -9,5 +9,5 @@ pub use detail::{WorkDetail, WorkSpan, WorkWhy, beside_meter, detail};
 pub use list::{FacetValue, Facets, Filter, Page, SortBy, Totals, WorkPage, WorkRow, list};
 pub(crate) use raise::{Draft, LadderSource, escalate, insert};
 pub use raise::{NewWork, WorkChange, change, raise};
-pub(crate) use states::state;
-pub use states::{Standing, StateMove, set_state, standing};
+pub(crate) use states::{Current, state};
+pub use states::{ReadingAfter, Standing, StateMove, set_state, standing};

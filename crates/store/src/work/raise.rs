@@ -169,9 +169,9 @@ pub(crate) fn insert(act: &mut Act, draft: Draft) -> Result<WorkOrderId> {
     };
     let mut insert = conn.prepare_cached(
         "INSERT INTO work_orders (number, title, text, kind, asset_id, source, source_meter_id, source_side,
-             source_severity, source_at, raised_at, raised_by, recorded_at, risk_rank, window_end, target_start,
+             source_severity, raised_severity, source_at, raised_at, raised_by, recorded_at, risk_rank, window_end, target_start,
              target_finish, crew_id, department, assignee_id, estimated_hours, state, state_since)
-         VALUES ((SELECT ifnull(max(number), 1000) + 1 FROM work_orders), ?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11,
+         VALUES ((SELECT ifnull(max(number), 1000) + 1 FROM work_orders), ?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?8, ?9, ?10, ?11,
              ?12, ?13, ?14, ?15, ?16, ?17, (SELECT department FROM crews WHERE id = ?17), ?18, ?19, ?20, ?10)",
     )?;
     insert.execute(params![
@@ -244,6 +244,7 @@ pub(crate) fn escalate(
 /// [`StoreError::Invalid`] by field.
 pub fn change(act: &mut Act, work: WorkOrderId, to: &WorkChange) -> Result<()> {
     act.require(Action::PlanWork)?;
+    act.require_seen(work)?;
     let current = state(act.conn, work)?;
     if to.title.as_deref().is_some_and(|title| title.trim().is_empty()) {
         return Err(StoreError::invalid("title", "say in a few words what is to be done"));

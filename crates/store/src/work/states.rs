@@ -5,6 +5,7 @@ use crate::{
     alarms,
     error::{Result, StoreError},
     people,
+    readings::{self, Batch, Incoming, IncomingValue},
     rows::{from_word, instant, maybe_word, word},
     webhooks,
 };
@@ -12,6 +13,7 @@ use rusqlite::{Connection, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
     ids::{AssetId, PersonId, WorkOrderId},
+    readings::Source,
     time::Instant,
     work::{self, Mover, Verdict, WaitingFor, WorkKind, WorkState},
 };
@@ -34,6 +36,19 @@ pub struct StateMove {
     pub asked: Option<String>,
     /// For done: what the work says of the alarm that raised it.
     pub verdict: Option<Verdict>,
+    /// For done: what the meters that wait for it read now.
+    #[serde(default)]
+    pub readings: Vec<ReadingAfter>,
+}
+
+/// A reading taken when the work was finished.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct ReadingAfter {
+    /// Code of the meter.
+    pub meter: String,
+    pub value: IncomingValue,
+    /// Now without it; it must lie after the finish.
+    pub at: Option<Instant>,
 }
 
 impl StateMove {
@@ -41,7 +56,7 @@ impl StateMove {
     #[must_use]
     pub fn to(to: WorkState) -> Self {
         let (note, at, waiting_for, expected_until, question) = (None, None, None, None, None);
-        Self { to, note, at, waiting_for, expected_until, question, asked: None, verdict: None }
+        Self { to, note, at, waiting_for, expected_until, question, asked: None, verdict: None, readings: Vec::new() }
     }
 }
 
@@ -53,14 +68,17 @@ pub(crate) struct Current {
     pub state_since: Instant,
     pub risk_rank: u8,
     pub window_end: Instant,
+    pub verdict: Option<Verdict>,
     waiting_from: Option<WorkState>,
+    waiting_for: Option<WaitingFor>,
+    expected_until: Option<Instant>,
     asked: Option<PersonId>,
 }
 
 pub(crate) fn state(conn: &Connection, work: WorkOrderId) -> Result<Current> {
     let mut select = conn.prepare_cached(
-        "SELECT kind, asset_id, state, state_since, risk_rank, window_end, waiting_from, asked_id FROM work_orders
-         WHERE number = ?1",
+        "SELECT kind, asset_id, state, state_since, risk_rank, window_end, waiting_from, waiting_for, expected_until, asked_id,
+             verdict FROM work_orders WHERE number = ?1",
     )?;
     let mut rows = select.query([work.0])?;
     let row = rows.next()?.ok_or_else(|| StoreError::not_found("work order", work))?;
@@ -72,7 +90,10 @@ pub(crate) fn state(conn: &Connection, work: WorkOrderId) -> Result<Current> {
         risk_rank: row.get("risk_rank")?,
         window_end: instant(row, "window_end")?,
         waiting_from: maybe_word("work_orders", row, "waiting_from")?,
+        waiting_for: maybe_word("work_orders", row, "waiting_for")?,
+        expected_until: crate::rows::maybe_instant(row, "expected_until")?,
         asked: row.get::<_, Option<i64>>("asked_id")?.map(PersonId),
+        verdict: maybe_word("work_orders", row, "verdict")?,
     })
 }
 
@@ -113,6 +134,7 @@ pub(super) fn mover(act_role: tally_core::people::Role, person: PersonId, curren
 /// [`StoreError::Conflict`] where there is no such move, [`StoreError::NotTheirs`] where it is another role's,
 /// [`StoreError::Invalid`] for what the state needs and lacks.
 pub fn set_state(act: &mut Act, work: WorkOrderId, to: &StateMove) -> Result<()> {
+    act.require_seen(work)?;
     let current = state(act.conn, work)?;
     work::check_move(current.state, to.to, mover(act.actor.role, act.actor.id, &current)).map_err(|refused| {
         match refused {
@@ -137,6 +159,12 @@ pub fn set_state(act: &mut Act, work: WorkOrderId, to: &StateMove) -> Result<()>
         WorkState::Waiting if to.waiting_for.is_none() => {
             return Err(StoreError::invalid("waiting_for", "say what it waits for: parts, outage, people or other"));
         }
+        WorkState::Waiting
+            if current.state == WorkState::Waiting
+                && (to.waiting_for, to.expected_until) == (current.waiting_for, current.expected_until) =>
+        {
+            return Err(StoreError::invalid("waiting_for", "it waits for that already"));
+        }
         WorkState::Returned => {
             if question.is_none() {
                 return Err(StoreError::invalid("question", "ask what is to be answered"));
@@ -144,10 +172,16 @@ pub fn set_state(act: &mut Act, work: WorkOrderId, to: &StateMove) -> Result<()>
             let person = to.asked.as_deref().ok_or_else(|| StoreError::invalid("asked", "say whom you ask"))?;
             asked = Some(people::require_person(act.conn, person, "asked")?.id.0);
         }
-        WorkState::Closed => close(act, work, current.kind, at)?,
+        WorkState::Closed => close(act, work, &current, at)?,
+        WorkState::Dropped => settle(act, work, at)?,
         _ => {}
     }
+    if !to.readings.is_empty() && to.to != WorkState::Done {
+        return Err(StoreError::invalid("readings", "are taken when the work is done"));
+    }
     let waiting = to.to == WorkState::Waiting;
+    // For another reason it still goes back to where it came from.
+    let from = current.waiting_from.filter(|_| current.state == WorkState::Waiting).unwrap_or(current.state);
     act.conn.execute(
         "UPDATE work_orders SET state = ?2, state_since = ?3, waiting_from = ?4, waiting_for = ?5, expected_until = ?6,
              question = ?7, asked_id = ?8, verdict = ifnull(?9, verdict) WHERE number = ?1",
@@ -155,7 +189,7 @@ pub fn set_state(act: &mut Act, work: WorkOrderId, to: &StateMove) -> Result<()>
             work.0,
             word(&to.to),
             at.ms(),
-            waiting.then(|| word(&current.state)),
+            waiting.then(|| word(&from)),
             to.waiting_for.filter(|_| waiting).map(|reason| word(&reason)),
             to.expected_until.filter(|_| waiting).map(Instant::ms),
             if to.to == WorkState::Returned { question } else { None },
@@ -165,12 +199,39 @@ pub fn set_state(act: &mut Act, work: WorkOrderId, to: &StateMove) -> Result<()>
     )?;
     act.news.work = true;
     webhooks::emit(act, "work_state", &serde_json::json!({ "number": work, "from": current.state, "to": to.to }))?;
+    log_state(act, work, Some(current.state), to.to, at, note.or(question))?;
     alarms::work_moved(act, work, current.state, to.to, at)?;
-    log_state(act, work, Some(current.state), to.to, at, note.or(question))
+    read_after(act, &to.readings, at)
+}
+
+/// Takes the readings that finishing asks for.
+fn read_after(act: &mut Act, after: &[ReadingAfter], finished: Instant) -> Result<()> {
+    if after.is_empty() {
+        return Ok(());
+    }
+    let mut rows = Vec::with_capacity(after.len());
+    for (place, reading) in after.iter().enumerate() {
+        let at = reading.at.unwrap_or(act.now.max(finished.plus(1)));
+        if at <= finished {
+            let reason = "must lie after the finish: only what is read since tells whether the repair holds";
+            return Err(StoreError::invalid(format!("readings[{place}].at"), reason));
+        }
+        rows.push(Ok(Incoming { meter: reading.meter.clone(), at, value: reading.value.clone() }));
+    }
+    let batch = Batch { source: Source::Entered, name: None, strict: true };
+    match readings::ingest(act, &rows, batch) {
+        Ok(_) => Ok(()),
+        Err(StoreError::Strict(receipt)) => {
+            let refused = receipt.refused.into_iter().next();
+            let (place, reason) = refused.map_or((0, String::new()), |refused| (refused.index, refused.reason));
+            Err(StoreError::invalid(format!("readings[{place}].value"), reason))
+        }
+        Err(error) => Err(error),
+    }
 }
 
 /// What closing needs and does: nothing is missing, and the entries are settled.
-fn close(act: &Act, work: WorkOrderId, kind: WorkKind, at: Instant) -> Result<()> {
+fn close(act: &Act, work: WorkOrderId, current: &Current, at: Instant) -> Result<()> {
     let has_problem = act
         .conn
         .prepare_cached("SELECT 1 FROM failure_reports WHERE work_order = ?1 AND problem_id IS NOT NULL")?
@@ -180,7 +241,13 @@ fn close(act: &Act, work: WorkOrderId, kind: WorkKind, at: Instant) -> Result<()
             .prepare_cached("SELECT id FROM downtimes WHERE work_order = ?1 AND end_at IS NULL LIMIT 1")?
             .query_row([work.0], |row| row.get(0)),
     )?;
-    work::check_close(kind, has_problem, open_downtime).map_err(|error| StoreError::invalid(error.field(), error))?;
+    work::check_close(current.kind, current.verdict, has_problem, open_downtime)
+        .map_err(|error| StoreError::invalid(error.field(), error))?;
+    settle(act, work, at)
+}
+
+/// What was spent is settled with the end of the work, whichever it is.
+fn settle(act: &Act, work: WorkOrderId, at: Instant) -> Result<()> {
     act.conn.execute(
         "UPDATE entries SET settled_at = ?2 WHERE work_order = ?1 AND settled_at IS NULL",
         params![work.0, at.ms()],

@@ -218,7 +218,8 @@ fn a_counter_counts_on_across_an_exchange_of_its_device() {
     // The tally counts the same hours.
     let hours = plant.store.tally(|_, snapshot| {
         // The only running counter is that of EQ.
-        Ok::<_, StoreError>(snapshot.running.values().next().and_then(|series| series.last()).map(|last| last.1))
+        let counters = snapshot.running.values().flatten();
+        Ok::<_, StoreError>(counters.last().and_then(|counter| counter.readings.last()).map(|last| last.1))
     });
     assert_eq!(hours.unwrap(), Some(27.0));
 }

@@ -7,15 +7,18 @@ use tally_core::{
     ids::WorkOrderId,
     limits::{
         Ladder,
-        replay::{Assumptions, History, Past, Replay, SpellVerdict, replay},
+        replay::{Assumptions, Completed, Completion, History, Replay, replay},
+        warnings::{Past, WarningVerdict},
     },
     meters::Meter,
     readings::{Columns, Reading},
     time::{DAY, HOUR, Instant, Span},
+    work::{Verdict, WorkState},
 };
 use tally_store::{
     StoreError, alarms,
     alarms::ResponseGiven,
+    readings::{self, Voiding},
     replay::{Asked, Asking, FinderAsked, finder, of_meter},
     work,
 };
@@ -37,76 +40,272 @@ fn told(replay: &Replay) -> Vec<(usize, Instant, Option<Instant>)> {
     alarms
 }
 
-/// A meter whose work is finished by hand at any moment, beside a replay that is told when.
+/// Something that happens between two batches of readings.
+#[derive(Debug, Clone, Copy)]
+enum Deed {
+    Nothing,
+    /// The clock comes by; it must not matter when.
+    Clock,
+    /// The oldest work that is open is finished, or dropped.
+    End(Completed),
+    /// The meter is shelved for so many hours, or taken off the shelf.
+    Shelve(i64),
+    Unshelve,
+    /// The unit above the meter's asset is out of use, or back in use.
+    OutOfUse,
+    BackInUse,
+    /// A reading of those sent is voided; or one comes late, a little after it.
+    Void(usize),
+    Late(usize, u8),
+    /// The other meter, which suspends the ladder, is read late.
+    LateOther(usize, bool),
+    /// A new version, with other delays and setpoints.
+    Version(u32, u8),
+}
+
+fn clean_deeds() -> impl Strategy<Value = Deed> {
+    let ended = prop_oneof![
+        3 => Just(Completed::Done(None)),
+        2 => Just(Completed::Done(Some(Verdict::FoundIt))),
+        2 => Just(Completed::Done(Some(Verdict::NothingWrong))),
+        1 => Just(Completed::Dropped),
+    ];
+    prop_oneof![
+        4 => Just(Deed::Nothing),
+        3 => Just(Deed::Clock),
+        4 => ended.prop_map(Deed::End),
+        1 => (5i64..90).prop_map(Deed::Shelve),
+        1 => Just(Deed::Unshelve),
+        1 => Just(Deed::OutOfUse),
+        2 => Just(Deed::BackInUse),
+    ]
+}
+
+fn deeds() -> impl Strategy<Value = Deed> {
+    prop_oneof![
+        4 => clean_deeds(),
+        2 => (0usize..60).prop_map(Deed::Void),
+        2 => (0usize..60, 0u8..40).prop_map(|(place, value)| Deed::Late(place, value)),
+        1 => (0usize..60, any::<bool>()).prop_map(|(place, runs)| Deed::LateOther(place, runs)),
+        1 => (0u32..4, 0u8..6).prop_map(|(delay, more)| Deed::Version(delay, more)),
+    ]
+}
+
+/// A meter that things happen to, and what a replay has to be told of them.
 struct Beside {
     plant: Plant,
-    /// When the first, second, … work was done.
-    done: Vec<Instant>,
+    ladder: Ladder,
+    since: Instant,
+    readings: Vec<Reading>,
+    other: Vec<Reading>,
+    done: Vec<Completion>,
+    shelves: Vec<(Span, String)>,
+    out_of_use: Vec<(Span, String)>,
 }
 
 impl Beside {
-    /// Finishes the oldest work that is open, as of now.
-    fn finish_one(&mut self, now: Instant) {
-        let number = WorkOrderId(1_001 + i64::try_from(self.done.len()).unwrap());
-        let open = self.plant.store.read(|conn| work::standing(conn, number)).is_ok();
-        if open {
-            self.plant.do_work(number, now);
-            self.done.push(now);
-        }
+    fn new(given: serde_json::Value) -> Self {
+        let plant = Plant::new();
+        plant.set_limits("M-BAR", given.clone(), day(1)).unwrap();
+        let ladder = serde_json::from_value(given).unwrap();
+        let (since, none) = (day(1), Vec::new);
+        let (shelves, out_of_use, done) = (vec![], vec![], vec![]);
+        Self { plant, ladder, since, readings: none(), other: none(), done, shelves, out_of_use }
     }
-}
 
-proptest! {
-    #![proptest_config(ProptestConfig::with_cases(48))]
+    fn send(&mut self, readings: &[Reading], other: &[Reading], now: Instant) {
+        let of = |meter: &'static str| move |one: &Reading| reading(meter, one.at, one.value);
+        // Rows of the other meter after those that it suspends: the order in a batch must not matter.
+        let rows: Vec<_> = readings.iter().map(of("M-BAR")).chain(other.iter().map(of("M-ACC"))).collect();
+        let receipt = self.plant.ingest(&rows, now);
+        assert_eq!(receipt.accepted, rows.len(), "{receipt:?}");
+        self.readings.extend_from_slice(readings);
+        self.other.extend_from_slice(other);
+    }
 
-    #[test]
-    fn live_and_replay_give_the_same_alarms_and_the_same_work(
-        values in prop::collection::vec(0..40u8, 1..60),
-        cuts in prop::collection::vec((1..9usize, prop::bool::weighted(0.4)), 60),
-        interval in 0..6u32,
-        delay in 0..4u32,
-    ) {
-        let mut beside = Beside { plant: Plant::new(), done: Vec::new() };
-        beside.plant.set_limits("M-BAR", ladder(interval, delay), day(1)).unwrap();
-        let readings: Columns = (1..)
-            .zip(&values)
-            .map(|(n, &value)| Reading { at: day(1).plus(n * 7 * HOUR), value: f64::from(value) })
-            .collect();
-        // In order, in batches of any size, with work finished between some of them.
-        let all: Vec<Reading> = readings.iter().collect();
-        let (mut rest, mut cuts) = (all.as_slice(), cuts.into_iter());
-        while !rest.is_empty() {
-            let (size, finish) = cuts.next().unwrap_or((1, false));
-            let (batch, after) = rest.split_at(size.min(rest.len()));
-            let rows: Vec<_> = batch.iter().map(|one| reading("M-BAR", one.at, one.value)).collect();
-            let last = batch[batch.len() - 1].at;
-            beside.plant.ingest(&rows, last);
-            if finish {
-                beside.finish_one(last.plus(HOUR));
-            }
-            // The clock's job comes by after every other batch; it must not matter when.
-            if size % 2 == 0 {
-                beside.plant.write(last.plus(2 * HOUR), alarms::answer_due).unwrap();
-            }
-            rest = after;
+    /// Ends the oldest work that is open, as of now.
+    fn end_one(&mut self, how: Completed, now: Instant) {
+        let number = WorkOrderId(1_001 + i64::try_from(self.done.len()).unwrap());
+        if self.plant.store.read(|conn| work::standing(conn, number)).is_err() {
+            return;
         }
-        let until = all[all.len() - 1].at.plus(3 * HOUR);
-        beside.plant.write(until.plus(-1), alarms::answer_due).unwrap();
-        let parsed: Ladder = serde_json::from_value(ladder(interval, delay)).unwrap();
+        match how {
+            Completed::Dropped => {
+                let to = work::StateMove { note: Some("no".into()), ..work::StateMove::to(WorkState::Dropped) };
+                self.plant.write(now, |act| work::set_state(act, number, &to)).unwrap();
+            }
+            Completed::Done(verdict) => {
+                for state in [WorkState::Ready, WorkState::UnderWay] {
+                    self.plant.state(number, state, now).unwrap();
+                }
+                let to = work::StateMove { verdict, ..work::StateMove::to(WorkState::Done) };
+                self.plant.write(now, |act| work::set_state(act, number, &to)).unwrap();
+            }
+        }
+        self.done.push(Completion { at: now, how });
+    }
+
+    /// Ends what holds of some spells, and says whether something did.
+    fn end_spell(spells: &mut Vec<(Span, String)>, now: Instant) -> bool {
+        let Some((span, _)) = spells.last_mut().filter(|(span, _)| span.contains(now)) else { return false };
+        match Span::new(span.start(), now) {
+            Ok(ended) => *span = ended,
+            Err(_) => drop(spells.pop()),
+        }
+        true
+    }
+
+    fn happens(&mut self, deed: Deed, now: Instant) {
+        let holds = |spells: &[(Span, String)]| spells.iter().any(|(span, _)| span.contains(now));
+        let reason = || "why".to_owned();
+        match deed {
+            Deed::Nothing => {}
+            Deed::Clock => drop(self.plant.write(now, alarms::answer_due).unwrap()),
+            Deed::End(how) => self.end_one(how, now),
+            Deed::Shelve(hours) if !holds(&self.shelves) => {
+                let until = now.plus(hours * HOUR);
+                let shelf = alarms::NewShelf { until, reason: reason() };
+                self.plant.write(now, |act| alarms::shelve(act, "M-BAR", &shelf)).unwrap();
+                self.shelves.push((Span::new(now, until).unwrap(), reason()));
+            }
+            Deed::Unshelve => {
+                if Self::end_spell(&mut self.shelves, now) {
+                    self.plant.write(now, |act| alarms::unshelve(act, "M-BAR")).unwrap();
+                }
+            }
+            Deed::OutOfUse if !holds(&self.out_of_use) => {
+                let spell = alarms::NewOutOfUse { from: None, until: None, reason: reason() };
+                self.plant.write(now, |act| alarms::put_out_of_use(act, "UNIT", &spell)).unwrap();
+                self.out_of_use.push((Span::new(now, Instant::LATEST).unwrap(), reason()));
+            }
+            Deed::BackInUse => {
+                if Self::end_spell(&mut self.out_of_use, now) {
+                    self.plant.write(now, |act| alarms::back_in_use(act, "UNIT")).unwrap();
+                }
+            }
+            Deed::Shelve(_) | Deed::OutOfUse => {}
+            Deed::Void(place) if !self.readings.is_empty() => {
+                let gone = self.readings.remove(place % self.readings.len());
+                let voiding = Voiding { at: gone.at, reason: reason() };
+                self.plant.write(now, |act| readings::void(act, "M-BAR", &voiding)).unwrap();
+            }
+            Deed::Late(place, value) if !self.readings.is_empty() => {
+                let after = self.readings[place % self.readings.len()].at;
+                let late = Reading { at: after.plus(HOUR), value: f64::from(value) };
+                let taken = self.readings.iter().any(|one| one.at == late.at)
+                    || self.plant.store.read(|conn| readings::voided(conn, "M-BAR", 99)).unwrap().iter().any(|v| v.at == late.at);
+                if !taken && late.at < now {
+                    self.send(&[late], &[], now);
+                }
+            }
+            Deed::LateOther(place, runs) if !self.other.is_empty() => {
+                let after = self.other[place % self.other.len()].at;
+                let late = Reading { at: after.plus(HOUR / 2), value: f64::from(u8::from(runs)) };
+                if !self.other.iter().any(|one| one.at == late.at) && late.at < now {
+                    self.send(&[], &[late], now);
+                }
+            }
+            Deed::Void(_) | Deed::Late(..) | Deed::LateOther(..) => {}
+            Deed::Version(delay, more) => {
+                let mut given = serde_json::to_value(&self.ladder).unwrap();
+                for (place, setpoint) in [20.0, 30.0, 5.0, 1.0].into_iter().enumerate() {
+                    given["rungs"][place]["setpoint"] = json!(setpoint + f64::from(more));
+                    given["rungs"][place]["on_delay_seconds"] = json!(delay * 3_600);
+                    given["rungs"][place]["off_delay_seconds"] = json!(delay * 7_200);
+                }
+                self.plant.set_limits("M-BAR", given.clone(), now).unwrap();
+                (self.ladder, self.since) = (serde_json::from_value(given).unwrap(), now);
+            }
+        }
+        self.readings.sort_by_key(|one| one.at);
+        self.other.sort_by_key(|one| one.at);
+    }
+
+    /// What a replay makes of the same: of all readings, those looked at under the newest version.
+    fn replayed(&self, until: Instant) -> Replay {
+        let all: Columns = self.readings.iter().copied().collect();
+        let other: Columns = self.other.iter().copied().collect();
+        let from = self.readings.iter().rposition(|one| one.at < self.since).unwrap_or(0);
+        let from = self.readings.get(from).map_or(self.since, |one| one.at);
+        let looked = all.within(Span::new(from, Instant::LATEST).unwrap());
+        let kept = if self.ladder.suspended_while.is_some() { looked.while_running(&other, 0.5) } else { looked };
         let (meter, past) = (Meter::measurement("bar"), Past::default());
-        let history = History { meter: &meter, readings: &readings, part: 0..readings.len(), until, past: &past };
+        let suspended = self.ladder.suspended_while.is_some().then_some((&other, 0.5));
+        let history = History { suspended, since: self.since, ..History::of(&meter, &kept, until, &past) };
         // Work that nobody finished is never done.
         let assumptions = Assumptions {
             work_lasts_ms: 100_000 * DAY,
-            completions: beside.done.clone(),
+            completions: self.done.clone(),
+            shelves: self.shelves.clone(),
+            out_of_use: self.out_of_use.clone(),
             ..Assumptions::default()
         };
-        let played = replay(&parsed, &history, &assumptions);
-        let live = beside.plant.store.read(|conn| alarms::of_meter(conn, "M-BAR", Span::ALWAYS, 1_000)).unwrap();
-        let rung = |alarm: &alarms::AlarmRow| {
-            parsed.rungs.iter().position(|rung| Some(rung.side) == alarm.side && rung.severity == alarm.severity).unwrap()
-        };
-        let mut alarms: Vec<_> = live.iter().map(|alarm| (rung(alarm), alarm.entered_at, alarm.left_at)).collect();
+        replay(&self.ladder, &history, &assumptions)
+    }
+
+    fn alarms(&self) -> Vec<alarms::AlarmRow> {
+        self.plant.store.read(|conn| alarms::of_meter(conn, "M-BAR", Span::ALWAYS, 1_000)).unwrap()
+    }
+
+    /// The rung of an alarm under the newest version.
+    fn rung(&self, alarm: &alarms::AlarmRow) -> usize {
+        let same = |rung: &tally_core::limits::Rung| Some(rung.side) == alarm.side && rung.severity == alarm.severity;
+        self.ladder.rungs.iter().position(same).unwrap()
+    }
+
+    /// Sends the values seven hours apart in batches of any size, each after what happens; the other meter is read an hour
+    /// before each, and runs or not.
+    fn play(&mut self, values: &[(u8, bool)], batches: Vec<(usize, Deed)>) -> Instant {
+        let all: Vec<(Reading, Reading)> = (1..)
+            .zip(values)
+            .map(|(n, &(value, runs))| {
+                let at = day(1).plus(n * 7 * HOUR);
+                let other = Reading { at: at.plus(-HOUR), value: f64::from(u8::from(runs)) };
+                (Reading { at, value: f64::from(value) }, other)
+            })
+            .collect();
+        let (mut rest, mut batches) = (all.as_slice(), batches.into_iter());
+        while !rest.is_empty() {
+            let (size, deed) = batches.next().unwrap_or((1, Deed::Nothing));
+            let (batch, after) = rest.split_at(size.min(rest.len()));
+            let (readings, other): (Vec<_>, Vec<_>) = batch.iter().copied().unzip();
+            let last = readings[readings.len() - 1].at;
+            self.send(&readings, &other, last);
+            self.happens(deed, last.plus(2 * HOUR));
+            rest = after;
+        }
+        let until = all[all.len() - 1].0.at.plus(3 * HOUR);
+        self.plant.write(until.plus(-1), alarms::answer_due).unwrap();
+        until
+    }
+}
+
+fn suspended(mut ladder: serde_json::Value, suspends: bool) -> serde_json::Value {
+    if suspends {
+        ladder["suspended_while"] = json!({"meter": "M-ACC", "below": 0.5});
+    }
+    ladder
+}
+
+fn given_values() -> impl Strategy<Value = Vec<(u8, bool)>> {
+    prop::collection::vec((0..40u8, prop::bool::weighted(0.8)), 1..60)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(96))]
+
+    /// With work finished, dropped and judged, shelves, spells out of use and a ladder that is suspended now and then.
+    #[test]
+    fn live_and_replay_give_the_same_alarms_and_the_same_work(
+        values in given_values(),
+        batches in prop::collection::vec((1..9usize, clean_deeds()), 60),
+        (interval, delay, suspends) in (0..6u32, 0..4u32, any::<bool>()),
+    ) {
+        let mut beside = Beside::new(suspended(ladder(interval, delay), suspends));
+        let until = beside.play(&values, batches);
+        let played = beside.replayed(until);
+        let live = beside.alarms();
+        let mut alarms: Vec<_> = live.iter().map(|alarm| (beside.rung(alarm), alarm.entered_at, alarm.left_at)).collect();
         alarms.sort();
         prop_assert_eq!(told(&played), alarms);
         // Every answer counts, those before the newest too.
@@ -119,6 +318,38 @@ proptest! {
         prop_assert_eq!(played.work.len(), given(&[ResponseGiven::Raised]), "raised");
         prop_assert_eq!(played.joined, given(&[ResponseGiven::Joined, ResponseGiven::Escalated]), "joined");
         prop_assert_eq!(played.held, given(&[ResponseGiven::Held]), "held");
+        // Every order keeps what raised it.
+        for number in 1_001..=1_000 + i64::try_from(played.work.len()).unwrap() {
+            let order = beside.plant.order(WorkOrderId(number), until);
+            let why = order.why.unwrap();
+            let raised = |occurrence: &alarms::AlarmRow| occurrence.work_orders.contains(&WorkOrderId(number));
+            prop_assert!(!why.occurrences.is_empty() && why.occurrences.iter().all(raised), "{number}");
+            prop_assert_eq!(why.ladder_version, 1);
+        }
+    }
+
+    /// With readings voided and late, of the meter and of the one that suspends it, and new versions: what stands is what
+    /// stands in a replay of the readings as they are now, and no alarm ends before it began.
+    #[test]
+    fn what_stands_is_what_a_replay_finds_standing(
+        values in given_values(),
+        batches in prop::collection::vec((1..9usize, deeds()), 60),
+        (interval, delay, suspends) in (0..6u32, 0..4u32, any::<bool>()),
+    ) {
+        let mut beside = Beside::new(suspended(ladder(interval, delay), suspends));
+        let until = beside.play(&values, batches);
+        let played = beside.replayed(until);
+        let standing = played.alarms.iter().filter(|alarm| alarm.left_at.is_none()).map(|alarm| alarm.rung);
+        let mut standing: Vec<usize> = standing.collect();
+        standing.sort_unstable();
+        let live = beside.alarms();
+        let stands = live.iter().filter(|alarm| alarm.left_at.is_none()).map(|alarm| beside.rung(alarm));
+        let mut stands: Vec<usize> = stands.collect();
+        stands.sort_unstable();
+        prop_assert_eq!(standing, stands);
+        for alarm in live {
+            prop_assert!(alarm.left_at.is_none_or(|left| left >= alarm.entered_at), "{:?}", alarm);
+        }
     }
 }
 
@@ -166,12 +397,12 @@ fn a_failure_below_the_meters_asset_is_caught_with_its_warning() {
     let plant = Plant::new();
     with_a_failure(&plant, "critical");
     let view = play(&plant, ladder(7, 0), &Asked::default()).unwrap();
-    assert_eq!((view.caught, view.missed, view.nuisance), (1, 0, 0), "{:?}", view.spells);
+    assert_eq!((view.caught, view.missed, view.nuisance), (1, 0, 0), "{:?}", view.warnings);
     assert_eq!(view.failures[0].judged.warning_ms, Some(7 * DAY / 2));
     assert_eq!((view.failures[0].title.as_str(), view.failures[0].problem.as_deref()), ("Burst", Some("NOISE")));
     assert_eq!(view.entered, [1, 0, 0, 0]);
     assert_eq!((view.usual_work.from, view.usual_work.of), (0, "assumed"));
-    assert!(view.spells.iter().all(|spell| spell.verdict != SpellVerdict::Nuisance));
+    assert!(view.warnings.iter().all(|warning| warning.verdict != WarningVerdict::Nuisance));
     // At danger or above nothing warned; the horizon may be too short as well.
     let danger = Asked { least: Some(tally_core::severity::Severity::Danger), ..Asked::default() };
     assert_eq!(play(&plant, ladder(7, 0), &danger).unwrap().missed, 1);

@@ -340,7 +340,7 @@ fn a_used_code_that_is_left_out_is_retired_and_an_unused_one_goes() {
     use tally_core::codebooks::Status::{Active, Retired};
     assert_eq!(state, [("NOISE", Retired), ("HOT", Active)]);
     assert_eq!(view.used.get("NOISE/BEAR"), Some(&1));
-    assert_eq!(plant.order(number, at("2026-02-01T00:00:00Z")).failure.unwrap().problem.unwrap().name, "Noise");
+    assert_eq!(plant.order(number, at("2026-02-01T00:00:00Z")).failures[0].problem.clone().unwrap().name, "Noise");
 }
 
 /// What is counted in one pass is what each row says of itself.

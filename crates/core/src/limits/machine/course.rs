@@ -3,7 +3,7 @@
 
 use super::{Change, Derived, Machine, Rule, RungState, Transition, Zone};
 use crate::{
-    readings::{Columns, Reading},
+    readings::{Reading, Series},
     time::Instant,
 };
 use std::ops::Range;
@@ -21,12 +21,14 @@ type Happened = Vec<(usize, Transition)>;
 struct Block<'a> {
     at: &'a [i64],
     value: &'a [f64],
+    /// The same values as they go on across exchanges and rollovers, where those are others.
+    through: Option<&'a [f64]>,
     least: f64,
     most: f64,
 }
 
 impl<'a> Block<'a> {
-    fn new(at: &'a [i64], value: &'a [f64]) -> Self {
+    fn new(at: &'a [i64], value: &'a [f64], through: Option<&'a [f64]>) -> Self {
         // In lanes, so that the processor compares several at once.
         const LANES: usize = 8;
         let (mut least, mut most) = ([f64::INFINITY; LANES], [f64::NEG_INFINITY; LANES]);
@@ -41,6 +43,7 @@ impl<'a> Block<'a> {
         Self {
             at,
             value,
+            through,
             least: least.into_iter().fold(f64::INFINITY, f64::min),
             most: most.into_iter().fold(f64::NEG_INFINITY, f64::max),
         }
@@ -63,11 +66,12 @@ impl Rule {
     fn go(&self, state: &mut RungState, block: &Block, mut happens: impl FnMut(usize, (Change, f64))) {
         let base = match self.derived {
             Derived::Value => 0.0,
-            Derived::Change { baseline } => baseline,
-            Derived::Rate { .. } => {
+            Derived::Change { baseline } if block.through.is_none() => baseline,
+            Derived::Change { .. } | Derived::Rate { .. } => {
+                let through = block.through.unwrap_or(block.value);
                 for (place, (at, value)) in block.at.iter().zip(block.value).enumerate() {
-                    let stepped = self.step(state, Reading { at: Instant::from_ms(*at), value: *value });
-                    stepped.into_iter().for_each(|stepped| happens(place, stepped));
+                    let reading = Reading { at: Instant::from_ms(*at), value: *value };
+                    self.step(state, reading, through[place]).into_iter().for_each(|stepped| happens(place, stepped));
                 }
                 return;
             }
@@ -139,18 +143,21 @@ impl Rule {
 }
 
 impl Machine {
-    /// As [`Self::step`] for each reading of a part of `columns`, handing what changed to `each` with its instant.
+    /// As [`Self::step_through`] for each reading of a part of a series, handing what changed to `each` with its instant.
     pub fn run(
         &self,
         states: &mut [RungState],
-        columns: &Columns,
+        series: Series,
         part: Range<usize>,
         each: &mut impl FnMut(Instant, &[Transition]),
     ) {
         let (mut happened, mut changed): (Happened, _) = (Vec::new(), Vec::new());
-        let blocks = columns.at()[part.clone()].chunks(BLOCK).zip(columns.values()[part].chunks(BLOCK));
-        for (at, value) in blocks {
-            let block = Block::new(at, value);
+        let columns = series.columns;
+        let blocks = columns.at()[part.clone()].chunks(BLOCK).zip(columns.values()[part.clone()].chunks(BLOCK));
+        for (n, (at, value)) in blocks.enumerate() {
+            let first = part.start + n * BLOCK;
+            let through = series.through.map(|through| &through[first..first + at.len()]);
+            let block = Block::new(at, value, through);
             for (rung, (rule, state)) in self.rules.iter().zip(&mut *states).enumerate() {
                 rule.go(state, &block, |place, (change, looked_at)| {
                     happened.push((place, Transition { rung, change, looked_at }));

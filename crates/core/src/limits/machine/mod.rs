@@ -8,11 +8,12 @@ mod course;
 use super::{Ladder, Rung, RungOn, RungSide};
 use crate::{
     meters::Meter,
-    readings::Reading,
+    readings::{Reading, Series},
     severity::Severity,
     time::{HOUR, Instant, SECOND},
 };
 use serde::{Deserialize, Serialize};
+use std::ops::Range;
 
 /// What one rung looks for.
 #[derive(Debug, Clone, PartialEq)]
@@ -50,7 +51,7 @@ pub struct RungState {
     pub entered: bool,
     #[serde(rename = "t", default, skip_serializing_if = "Option::is_none")]
     pub timer_since: Option<Instant>,
-    /// For a rate: the reading it is taken from next.
+    /// For a rate: the reading it is taken from next, as the series goes on across exchanges and rollovers.
     #[serde(rename = "a", default, skip_serializing_if = "Option::is_none")]
     pub anchor: Option<(Instant, f64)>,
 }
@@ -92,27 +93,27 @@ struct Rule {
 
 impl Rule {
     /// The value of this rule's series at a reading; none where a rate has nothing to be taken from yet.
-    fn derive(&self, state: &mut RungState, reading: Reading) -> Option<f64> {
+    fn derive(&self, state: &mut RungState, reading: Reading, through: f64) -> Option<f64> {
         match self.derived {
             Derived::Value => Some(reading.value),
-            Derived::Change { baseline } => Some(reading.value - baseline),
+            Derived::Change { baseline } => Some(through - baseline),
             Derived::Rate { over_ms } => {
                 let Some((since, from)) = state.anchor else {
-                    state.anchor = Some((reading.at, reading.value));
+                    state.anchor = Some((reading.at, through));
                     return None;
                 };
                 let ms = reading.at.since(since);
                 if ms < over_ms.max(1) {
                     return None;
                 }
-                state.anchor = Some((reading.at, reading.value));
-                Some((reading.value - from) / (ms as f64 / HOUR as f64))
+                state.anchor = Some((reading.at, through));
+                Some((through - from) / (ms as f64 / HOUR as f64))
             }
         }
     }
 
-    fn step(&self, state: &mut RungState, reading: Reading) -> Option<(Change, f64)> {
-        let value = self.derive(state, reading)?;
+    fn step(&self, state: &mut RungState, reading: Reading, through: f64) -> Option<(Change, f64)> {
+        let value = self.derive(state, reading, through)?;
         let (towards, delay) = if state.entered {
             (self.zone.clears(value), self.off_delay_ms)
         } else {
@@ -181,12 +182,85 @@ impl Machine {
     /// Moves `states` (one a rung, in the ladder's order) by one reading and appends what changed to `changed`: high
     /// before low before grade, left before entered, left with the worst first, entered with the mildest first.
     pub fn step(&self, states: &mut [RungState], reading: Reading, changed: &mut Vec<Transition>) {
+        self.step_through(states, reading, reading.value, changed);
+    }
+
+    /// As [`Self::step`], for a counter: `through` is its value as it goes on across exchanges and rollovers, of which rates
+    /// and changes are taken.
+    pub fn step_through(
+        &self,
+        states: &mut [RungState],
+        reading: Reading,
+        through: f64,
+        changed: &mut Vec<Transition>,
+    ) {
         let first = changed.len();
         for (rung, (rule, state)) in self.rules.iter().zip(states).enumerate() {
-            let stepped = rule.step(state, reading);
+            let stepped = rule.step(state, reading, through);
             changed.extend(stepped.map(|(change, looked_at)| Transition { rung, change, looked_at }));
         }
         self.sort(&mut changed[first..]);
+    }
+
+    /// Whether some rung looks at a rate or a change.
+    #[must_use]
+    pub fn derives(&self) -> bool {
+        self.rules.iter().any(|rule| rule.derived != Derived::Value)
+    }
+
+    /// Rungs that are entered and that the reading just stepped, at `at`, did not begin to clear: what was to be mended still
+    /// stands.
+    pub fn beyond_at(&self, states: &[RungState], at: Instant) -> impl Iterator<Item = usize> {
+        let stand = self.rules.iter().zip(states).enumerate().filter(move |(_, (rule, state))| {
+            let looked = match rule.derived {
+                Derived::Rate { .. } => state.anchor.is_some_and(|(anchor, _)| anchor == at),
+                Derived::Value | Derived::Change { .. } => true,
+            };
+            state.entered && state.timer_since.is_none() && looked
+        });
+        stand.map(|(rung, _)| rung)
+    }
+
+    /// The first of some readings after `after` and before `before` at which an entered rung is looked at and not cleared.
+    /// For a rate all readings of the part are gone through.
+    #[must_use]
+    pub fn first_beyond(
+        &self,
+        rung: usize,
+        series: Series,
+        part: Range<usize>,
+        after: Instant,
+        before: Instant,
+    ) -> Option<Instant> {
+        let rule = &self.rules[rung];
+        let at = series.columns.at();
+        let first = part.start + at[part.clone()].partition_point(|one| *one <= after.ms());
+        let mut state = RungState::default();
+        // What a rate is taken from hangs on all readings before.
+        let from = if matches!(rule.derived, Derived::Rate { .. }) { part.start } else { first };
+        for place in from..part.end {
+            let reading = series.reading(place);
+            if reading.at >= before {
+                return None;
+            }
+            let value = rule.derive(&mut state, reading, series.through(place));
+            if place >= first && value.is_some_and(|value| !rule.zone.clears(value)) {
+                return Some(reading.at);
+            }
+        }
+        None
+    }
+
+    /// Whether an earlier reading that came late cannot have changed where the machine stands: at `newest`, the newest one,
+    /// every rung is decided by that value alone.
+    #[must_use]
+    pub fn is_decided_by(&self, newest: Reading) -> bool {
+        self.rules.iter().all(|rule| {
+            let at_once = |delay: i64| delay == 0;
+            rule.derived == Derived::Value
+                && ((rule.zone.clears(newest.value) && at_once(rule.off_delay_ms))
+                    || (rule.zone.in_zone(newest.value) && at_once(rule.on_delay_ms)))
+        })
     }
 
     /// High before low before grade, left before entered, left with the worst first, entered with the mildest first.
@@ -422,7 +496,7 @@ mod tests {
             let mut taken_up = machine.at_rest();
             let cut = cut.min(columns.len());
             for part in [0..cut, cut..columns.len()] {
-                machine.run(&mut taken_up, &columns, part, &mut |at, changed| {
+                machine.run(&mut taken_up, Series::of(&columns), part, &mut |at, changed| {
                     fast.extend(changed.iter().map(|t| (at, *t)));
                 });
             }

@@ -94,7 +94,7 @@ pub(super) fn add(act: &mut Act, wanted: &Wanted) -> Result<()> {
     };
     let id = assets::add(act, &new)?;
     if let Some(calendar) = wanted.some("calendar") {
-        set_calendar(act, id, &new.code, &calendar, new.commissioned_at.unwrap_or(Instant::EARLIEST))?;
+        set_calendar(act, id, &new.code, &calendar, Instant::EARLIEST)?;
     }
     for old in parts(wanted.text("old_codes")) {
         assets::keep_old_code(act, id, old, "old_codes")?;
@@ -128,7 +128,6 @@ pub(super) fn change(act: &mut Act, id: i64, wanted: &Wanted, changed: &[&Column
                 Some(calendar) => set_calendar(act, id, code, &calendar, act.now)?,
                 None => calendars::unassign(act, id, code, act.now)?,
             },
-            "commissioned_at" => assets::begin_at(act, id, instant("commissioned_at").unwrap_or(Instant::EARLIEST))?,
             "old_codes" => {
                 for old in parts(wanted.text("old_codes")) {
                     assets::keep_old_code(act, id, old, "old_codes")?;

@@ -3,6 +3,7 @@
 use super::Wanted;
 use crate::{
     act::Act,
+    assets,
     error::{Result, StoreError},
     master::{
         Kind,
@@ -84,12 +85,9 @@ pub(super) fn add(act: &mut Act, wanted: &Wanted) -> Result<()> {
         grades: rules.grades,
         longest_silence_seconds: wanted.integer("longest_silence"),
         running_hours: wanted.integer("running_hours") == Some(1),
+        retired_at: wanted.integer("retired_at").map(Instant::from_ms),
     };
-    let id = meters::add(act, &new)?;
-    match wanted.integer("retired_at").map(Instant::from_ms) {
-        Some(at) => meters::retire(act, id, &new.code, at),
-        None => Ok(()),
-    }
+    meters::add(act, &new).map(|_| ())
 }
 
 /// What was read keeps its meaning: asset, kind and unit stay once there are readings, and grades only grow.
@@ -111,8 +109,10 @@ pub(super) fn change(act: &mut Act, id: i64, wanted: &Wanted, changed: &[&Column
             }
         }
     }
-    if changed.iter().any(|column| matches!(column.name, "running_hours" | "asset")) {
-        act.conn.prepare_cached("INSERT INTO changes (kind, id) VALUES ('running', ?1)")?.execute([id])?;
+    if wanted.integer("running_hours") == Some(1) {
+        let asset = assets::require_in(act.conn, wanted.text("asset"), "asset")?;
+        let retired_at = wanted.integer("retired_at").map(Instant::from_ms);
+        meters::check_running(act.conn, asset, Some(MeterId(id)), &rules, retired_at)?;
     }
     act.meters.forget(wanted.text("code"));
     Ok(())

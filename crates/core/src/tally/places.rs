@@ -1,0 +1,269 @@
+//! The rows of a tally: a scope, what stood below it at some time of the period, and the rest, so that they add up.
+//!
+//! A row counts what happened while it stood in its place: below that parent, below the scope. What is booked on a row's
+//! parent itself is the parent's *own*; what stood below it only at other times is *formerly here*. So the rows below a
+//! parent, its own and what was formerly here are the parent, for every additive indicator.
+
+use super::{Snapshot, compute::Question};
+use crate::{
+    assets::Basis,
+    downtime::intersection,
+    ids::AssetId,
+    time::{Instant, Span},
+};
+use std::collections::HashMap;
+
+/// What a row stands for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum PlaceKind {
+    /// An asset while it stood in its place, with all below it.
+    Asset,
+    /// What is booked on the parent row's asset itself.
+    Own,
+    /// What stood below the parent row's asset, but not in the period.
+    FormerlyHere,
+}
+
+/// One row.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Place {
+    pub kind: PlaceKind,
+    /// Dense index of the asset; of the parent's for the rest. None for the rest of the whole, which has no asset.
+    asset: Option<usize>,
+    /// Place of the parent in the list.
+    pub parent: Option<usize>,
+    pub depth: u32,
+    /// Rows below it are listed.
+    is_open: bool,
+}
+
+/// Rows in the order of the tree, each after its parent.
+#[derive(Debug, Clone)]
+pub struct Places {
+    list: Vec<Place>,
+    /// The scope counts only while it stood below this.
+    under: Option<usize>,
+    /// Without a scope: the roots are the rows.
+    of_roots: bool,
+    child: HashMap<(Option<usize>, usize), usize>,
+    own: HashMap<usize, usize>,
+    formerly: HashMap<Option<usize>, usize>,
+}
+
+/// What is asked for.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct Scope {
+    /// All roots without it.
+    pub asset: Option<AssetId>,
+    /// Counts only while the scope stood below this one.
+    pub under: Option<AssetId>,
+    /// Levels below the scope.
+    pub depth: u32,
+}
+
+impl Places {
+    /// The rows of a scope: itself, then what stood below it at some time of the part of the period that has passed (of
+    /// today's tree with [`Basis::AsIs`]); what was retired before the period is no row. `None` for an unknown asset.
+    #[must_use]
+    pub fn new(snapshot: &Snapshot, scope: Scope, q: Question) -> Option<Self> {
+        let tree = &snapshot.tree;
+        let under = match scope.under {
+            Some(under) => Some(tree.index(under)?),
+            None => None,
+        };
+        let mut places = Self {
+            list: Vec::new(),
+            under,
+            of_roots: scope.asset.is_none(),
+            child: HashMap::new(),
+            own: HashMap::new(),
+            formerly: HashMap::new(),
+        };
+        let window = q.passed().unwrap_or(q.period);
+        match scope.asset {
+            Some(asset) => {
+                let index = tree.index(asset)?;
+                let stood = places.scope_stood(snapshot, index, q);
+                places.add(snapshot, q, index, None, 0, scope.depth, &stood);
+            }
+            None => {
+                for index in tree.roots_during(window_of(q, window)) {
+                    let stood = stood_below(snapshot, index, None, &[window], q);
+                    if is_row(snapshot, index, &stood, window) {
+                        places.add(snapshot, q, index, None, 0, scope.depth, &stood);
+                    }
+                }
+                places.rest(None, PlaceKind::FormerlyHere, 0);
+            }
+        }
+        Some(places)
+    }
+
+    fn scope_stood(&self, snapshot: &Snapshot, index: usize, q: Question) -> Vec<Span> {
+        let window = q.passed().unwrap_or(q.period);
+        match self.under {
+            Some(under) => stood_under(snapshot, index, under, window, q),
+            None => vec![window],
+        }
+    }
+
+    #[allow(clippy::too_many_arguments, reason = "one recursion over the tree")]
+    fn add(
+        &mut self,
+        snapshot: &Snapshot,
+        q: Question,
+        index: usize,
+        parent: Option<usize>,
+        depth: u32,
+        most: u32,
+        stood: &[Span],
+    ) {
+        let place = self.list.len();
+        let is_open = depth < most;
+        self.list.push(Place { kind: PlaceKind::Asset, asset: Some(index), parent, depth, is_open });
+        self.child.insert((parent, index), place);
+        if !is_open {
+            return;
+        }
+        let window = q.passed().unwrap_or(q.period);
+        let tree = &snapshot.tree;
+        self.rest(Some(place), PlaceKind::Own, depth + 1);
+        for child in tree.children_during(index, window_of(q, window)) {
+            let there = stood_below(snapshot, child, Some(index), stood, q);
+            if is_row(snapshot, child, &there, window) {
+                self.add(snapshot, q, child, Some(place), depth + 1, most, &there);
+            }
+        }
+        self.rest(Some(place), PlaceKind::FormerlyHere, depth + 1);
+    }
+
+    fn rest(&mut self, parent: Option<usize>, kind: PlaceKind, depth: u32) {
+        let place = self.list.len();
+        let asset = parent.and_then(|parent| self.list[parent].asset);
+        self.list.push(Place { kind, asset, parent, depth, is_open: false });
+        match (kind, parent) {
+            (PlaceKind::Own, Some(parent)) => drop(self.own.insert(parent, place)),
+            _ => drop(self.formerly.insert(parent, place)),
+        }
+    }
+
+    /// The rows.
+    #[must_use]
+    pub fn list(&self) -> &[Place] {
+        &self.list
+    }
+
+    /// Dense index of a row's asset; none for what is not one asset.
+    #[must_use]
+    pub fn index(&self, place: usize) -> Option<usize> {
+        self.list[place].asset.filter(|_| self.list[place].kind == PlaceKind::Asset)
+    }
+
+    /// Whether anything stood below a row's asset in the part of the period that has passed.
+    #[must_use]
+    pub fn has_children(&self, snapshot: &Snapshot, place: usize, q: Question) -> bool {
+        let window = window_of(q, q.passed().unwrap_or(q.period));
+        self.index(place).is_some_and(|index| {
+            let mut children = snapshot.tree.children_during(index, window);
+            children.any(|child| snapshot.tree.node(child).life.clip(q.passed().unwrap_or(q.period)).is_some())
+        })
+    }
+
+    /// When each row stood in its place, in the passed part of the period; empty for what is not one asset.
+    #[must_use]
+    pub fn stood(&self, snapshot: &Snapshot, q: Question) -> Vec<Vec<Span>> {
+        let mut all: Vec<Vec<Span>> = Vec::with_capacity(self.list.len());
+        let Some(window) = q.passed() else { return vec![Vec::new(); self.list.len()] };
+        for (place, row) in self.list.iter().enumerate() {
+            let stood = match (self.index(place), row.parent) {
+                (None, _) => Vec::new(),
+                (Some(index), None) if self.of_roots => stood_below(snapshot, index, None, &[window], q),
+                (Some(index), None) => self.scope_stood(snapshot, index, q),
+                (Some(index), Some(parent)) => {
+                    stood_below(snapshot, index, self.list[parent].asset, &all[parent], q)
+                }
+            };
+            all.push(stood);
+        }
+        all
+    }
+
+    /// Calls `found` with every row that something on the first asset of `line` counts for, the scope first. The line goes
+    /// upwards from the asset to its root.
+    pub(super) fn each(&self, line: &[usize], mut found: impl FnMut(usize)) {
+        let (mut at, mut below) = if self.of_roots {
+            (None, line.len())
+        } else {
+            let Some(scope) = self.list.first().and_then(|row| row.asset) else { return };
+            let Some(place) = line.iter().position(|index| *index == scope) else { return };
+            if self.under.is_some_and(|under| !line[place + 1..].contains(&under)) {
+                return;
+            }
+            found(0);
+            (Some(0), place)
+        };
+        loop {
+            if at.is_some_and(|at| !self.list[at].is_open) {
+                return;
+            }
+            let Some(next) = below.checked_sub(1) else {
+                if let Some(own) = at.and_then(|at| self.own.get(&at)) {
+                    found(*own);
+                }
+                return;
+            };
+            match self.child.get(&(at, line[next])) {
+                Some(place) => {
+                    found(*place);
+                    (at, below) = (Some(*place), next);
+                }
+                None => {
+                    if let Some(formerly) = self.formerly.get(&at) {
+                        found(*formerly);
+                    }
+                    return;
+                }
+            }
+        }
+    }
+}
+
+/// The window in which children are looked for: with today's tree, this moment.
+fn window_of(q: Question, window: Span) -> Span {
+    match q.basis {
+        Basis::AsWas => window,
+        Basis::AsIs => Span::new(q.now, q.now.plus(1)).unwrap_or(window),
+    }
+}
+
+/// When an asset stood right below a parent (none: was a root), while the parent stood.
+fn stood_below(snapshot: &Snapshot, index: usize, parent: Option<usize>, parents: &[Span], q: Question) -> Vec<Span> {
+    match q.basis {
+        Basis::AsWas => {
+            let there: Vec<Span> = snapshot.tree.spans_below(index, parent).collect();
+            intersection(&there, parents)
+        }
+        Basis::AsIs if snapshot.tree.parent_at(index, q.now) == parent => parents.to_vec(),
+        Basis::AsIs => Vec::new(),
+    }
+}
+
+/// When an asset stood somewhere below another, in a window.
+fn stood_under(snapshot: &Snapshot, index: usize, under: usize, window: Span, q: Question) -> Vec<Span> {
+    let tree = &snapshot.tree;
+    let is_under = |at: Instant| tree.line_at(index, at).skip(1).any(|above| above == under);
+    if q.basis == Basis::AsIs {
+        return if is_under(q.now) { vec![window] } else { Vec::new() };
+    }
+    let mut cuts = vec![window.start()];
+    cuts.extend(tree.changes_in(window));
+    cuts.push(window.end());
+    let parts = cuts.windows(2).filter_map(|pair| Span::new(pair[0], pair[1]).ok());
+    crate::downtime::union(parts.filter(|part| is_under(part.start())).collect())
+}
+
+/// Whether an asset that stood there has a row: not when its life was over before, or begins after it.
+fn is_row(snapshot: &Snapshot, index: usize, stood: &[Span], window: Span) -> bool {
+    let life = snapshot.tree.node(index).life;
+    !stood.is_empty() && life.clip(window).is_some()
+}
