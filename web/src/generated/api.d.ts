@@ -158,6 +158,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/assets/{code}/out-of-use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Puts an asset out of use for a while: alarms on it and all below it are held. A spell that holds already gets the new end
+         *     and reason.
+         */
+        put: operations["put_assets_code_out_of_use"];
+        post?: never;
+        /** Takes an asset back into use: what its alarms held back answers now. */
+        delete: operations["delete_assets_code_out_of_use"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/assets/{code}/parent-effect": {
         parameters: {
             query?: never;
@@ -420,6 +441,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/families/{class}/{name}/approve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A second engineer's yes to the family's ladder that waits for it: its meters get their new versions. */
+        post: operations["post_families_class_name_approve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/families/{class}/{name}/finder": {
         parameters: {
             query?: never;
@@ -466,6 +504,23 @@ export interface paths {
         /** Setpoints that the baseline windows of a family's meters speak for together. */
         post: operations["post_families_class_name_proposals"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/families/{class}/{name}/proposed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes back or turns down the family's ladder that waits for a second engineer. */
+        delete: operations["delete_families_class_name_proposed"];
         options?: never;
         head?: never;
         patch?: never;
@@ -948,7 +1003,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The people there are. */
+        /** The people there are; what they earn and where their mail goes only for those who may see it. */
         get: operations["get_people"];
         put?: never;
         /** Adds a person. */
@@ -1022,10 +1077,44 @@ export interface paths {
         };
         /** What holds for the whole installation. */
         get: operations["get_settings"];
-        /** Replaces it. */
+        /** Replaces it. That danger rungs need no second engineer any more is only proposed. */
         put: operations["put_settings"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/settings/second-approval/approve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A second engineer's yes to that danger rungs need none any more. */
+        post: operations["post_settings_second_approval_approve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/settings/second-approval/proposed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes that proposal back, or turns it down. */
+        delete: operations["delete_settings_second_approval_proposed"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1230,10 +1319,27 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Reports what failed, or corrects the report. */
+        /** Reports what failed, or corrects the report: one for each asset of the order. */
         put: operations["put_work_orders_number_failure"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work-orders/{number}/failures/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes a failure report back that should not be there. */
+        delete: operations["delete_work_orders_number_failures_id"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1265,6 +1371,11 @@ export interface components {
             /** @description How many of them nobody had seen before. */
             seen: number;
         };
+        /**
+         * @description Something a person may or may not do. Moves between states of work are ruled by [`crate::work`].
+         * @enum {string}
+         */
+        Action: "change_master_data" | "change_people" | "change_crews" | "set_limits" | "send_readings" | "acknowledge_alarms" | "shelve_alarms" | "correct_readings" | "raise_work" | "plan_work" | "report_on_work" | "adjust_closed_work" | "report_downtime" | "change_codebooks";
         /**
          * Format: int64
          * @description A rung entered, until it is left.
@@ -1299,19 +1410,21 @@ export interface components {
             /** @description Times a meter fell silent. */
             silent: number;
             span: components["schemas"]["Span"];
-            /** @description Alarms that stood for more than 24 hours. */
+            /** @description Alarms that stood for more than 24 hours, but for those that stand with their work open. */
             stale: number;
         };
         /** @description An alarm as listed. */
         AlarmRow: {
             acknowledged_at?: components["schemas"]["Instant"] | null;
             acknowledged_by?: string | null;
+            after_work?: components["schemas"]["WorkOrderId"] | null;
             answered_at: components["schemas"]["Instant"];
             asset: components["schemas"]["NamedAsset"];
             due_at?: components["schemas"]["Instant"] | null;
             /** @description Answers before the newest, in order of time. */
             earlier: components["schemas"]["EarlierAnswer"][];
             entered_at: components["schemas"]["Instant"];
+            finished_at?: components["schemas"]["Instant"] | null;
             held_by?: components["schemas"]["HeldBy"] | null;
             id: components["schemas"]["AlarmId"];
             kind: components["schemas"]["AlarmKind"];
@@ -1321,7 +1434,7 @@ export interface components {
              */
             ladder_version?: number | null;
             left_at?: components["schemas"]["Instant"] | null;
-            /** @description `readings` or `limits_changed`. */
+            /** @description `readings`, `limits_changed`, `voided` (the reading that made it was) or `retired` (the meter or its asset was). */
             left_by?: string | null;
             meter: string;
             meter_name: string;
@@ -1343,6 +1456,8 @@ export interface components {
             value?: number | null;
             verdict?: components["schemas"]["Verdict"] | null;
             work_order?: components["schemas"]["WorkOrderId"] | null;
+            /** @description All that it raised or joined, in that order. */
+            work_orders: components["schemas"]["WorkOrderId"][];
         };
         /** @description What stands now across a scope. */
         AlarmsNow: {
@@ -1351,16 +1466,30 @@ export interface components {
             counts: components["schemas"]["ShowCounts"];
             /** @description Late readings beyond a rung that nobody has judged. */
             late: components["schemas"]["LateRow"][];
+            /** @description Assets out of use. */
+            out_of_use: components["schemas"]["OutOfUseRow"][];
             /** @description Meters whose alarms are held back by a person. */
             shelves: components["schemas"]["ShelfRow"][];
+            /** @description Repairs not yet confirmed: work is finished, the rung stands, and nothing was read since. The longest ago first. */
+            unconfirmed: components["schemas"]["RepairRow"][];
         };
         /** @description What is asked besides the ladder. */
         Asked: {
+            /**
+             * Format: double
+             * @description Days between spells that still make one warning; 7 without it.
+             */
+            calm_days?: number | null;
             /**
              * Format: int32
              * @description Days before a failure in which a warning counts, and after a warning in which a failure does; 30 without it.
              */
             horizon_days?: number | null;
+            /**
+             * Format: double
+             * @description Days that it takes to act: a shorter warning is too late; 1 without it.
+             */
+            lead_days?: number | null;
             least?: components["schemas"]["Severity"] | null;
             /** @description Codes of the problems that this meter can see; all without it. */
             problems?: string[] | null;
@@ -1419,6 +1548,16 @@ export interface components {
          * @enum {string}
          */
         Basis: "as_was" | "as_is";
+        /** @description The setting that is worth most. */
+        Best: {
+            /**
+             * Format: double
+             * @description Cost of the failures it caught less cost of the work it raised, in minor units; none where costs are not known.
+             */
+            gain?: number | null;
+            /** @description Its place in the list. */
+            point: number;
+        };
         /** @description Weekly hours, replaced on the dates of a season, and nothing at all on closed days. */
         Calendar: {
             closed?: string[];
@@ -1627,6 +1766,7 @@ export interface components {
         };
         /** @description An answer that another one followed. */
         EarlierAnswer: {
+            after_work?: components["schemas"]["WorkOrderId"] | null;
             at: components["schemas"]["Instant"];
             held_by?: components["schemas"]["HeldBy"] | null;
             response: components["schemas"]["ResponseGiven"];
@@ -1760,6 +1900,11 @@ export interface components {
             recorded_by: string;
             remedy?: components["schemas"]["NamedCode"] | null;
         };
+        /**
+         * @description What became of a failure.
+         * @enum {string}
+         */
+        FailureVerdict: "caught" | "too_late" | "missed";
         /** @description A coded failure with the warning it would have had. */
         FailureView: components["schemas"]["JudgedFailure"] & {
             problem?: string | null;
@@ -1792,6 +1937,8 @@ export interface components {
         FamilyReceipt: {
             /** Format: int64 */
             number: number;
+            /** @description It waits for a second engineer; nothing else has changed. */
+            pending: boolean;
             rows: components["schemas"]["FamilyReceiptRow"][];
         };
         /** @description What becomes, or would become, of one meter. */
@@ -1836,6 +1983,7 @@ export interface components {
             name: string;
             /** Format: int64 */
             number: number;
+            proposed?: components["schemas"]["ProposedFamily"] | null;
             reason?: string | null;
             unit: string;
         };
@@ -1914,6 +2062,8 @@ export interface components {
             nuisance: number;
             /** Format: double */
             setpoint: number;
+            too_late: number;
+            warnings: number;
             /** @description Work orders raised. */
             work: number;
         };
@@ -1921,11 +2071,13 @@ export interface components {
         FinderView: {
             /** @description In words, what was taken as given. */
             assumptions: string[];
+            best?: components["schemas"]["Best"] | null;
             failures: number;
             /** Format: int32 */
             horizon_days: number;
             points: components["schemas"]["FinderPoint"][];
             span: components["schemas"]["Span"];
+            worth?: components["schemas"]["Worth"] | null;
         };
         /** @description A recent window, and a ladder whose rungs may be reached. */
         ForecastBody: components["schemas"]["Past"] & {
@@ -1990,6 +2142,8 @@ export interface components {
         HeldBy: {
             /** @enum {string} */
             kind: "out_of_use";
+            reason?: string;
+            until?: components["schemas"]["Instant"] | null;
         } | {
             /** @enum {string} */
             kind: "shelf";
@@ -2037,9 +2191,10 @@ export interface components {
         /** @description A failure, and the warning before it. */
         JudgedFailure: {
             at: components["schemas"]["Instant"];
+            verdict: components["schemas"]["FailureVerdict"];
             /**
              * Format: int64
-             * @description From the start of the earliest spell within the horizon; none where it was missed.
+             * @description From the start of its warning; none where it was missed.
              */
             warning_ms?: number | null;
         };
@@ -2112,7 +2267,12 @@ export interface components {
             /** Format: double */
             value: number;
         };
-        /** @description A late reading beyond a rung. */
+        /**
+         * @description What is to be judged of the past.
+         * @enum {string}
+         */
+        LateKind: "beyond" | "voided";
+        /** @description A late reading beyond a rung, or an alarm of the past whose reading was voided. */
         LateRow: {
             asset: components["schemas"]["NamedAsset"];
             at: components["schemas"]["Instant"];
@@ -2127,6 +2287,7 @@ export interface components {
             unit: string;
             /** Format: double */
             value: number;
+            what: components["schemas"]["LateKind"];
         };
         /** @description A failure of an asset whose meter has no limit. */
         Lesson: {
@@ -2481,7 +2642,7 @@ export interface components {
              */
             start_value: number;
         };
-        /** @description What failed, and how it is coded. Putting it again replaces it. */
+        /** @description What failed, and how it is coded: one report for each asset of an order. Putting it again for the same asset replaces it. */
         NewFailure: {
             /** @description Code of the failed asset; the order's where none is given. */
             asset?: string | null;
@@ -2490,6 +2651,7 @@ export interface components {
             codebook?: string | null;
             effect: components["schemas"]["Effect"];
             failed_at: components["schemas"]["Instant"];
+            id?: components["schemas"]["FailureId"] | null;
             noticed?: components["schemas"]["Noticed"] | null;
             problem?: string | null;
             remedy?: string | null;
@@ -2520,12 +2682,19 @@ export interface components {
             plausible_low?: number | null;
             /** Format: double */
             resolution?: number;
+            retired_at?: components["schemas"]["Instant"] | null;
             /** Format: double */
             rollover_at?: number | null;
             /** @description A counter whose hours are the asset's operating time. */
             running_hours?: boolean;
             /** @description UCUM code; `1` for a grade. */
             unit?: string;
+        };
+        /** @description A spell to set. */
+        NewOutOfUse: {
+            from?: components["schemas"]["Instant"] | null;
+            reason: string;
+            until?: components["schemas"]["Instant"] | null;
         };
         /** @description A shelf to set. */
         NewShelf: {
@@ -2573,6 +2742,14 @@ export interface components {
          * @enum {string}
          */
         Noticed: "operation" | "inspection" | "condition_monitoring" | "maintenance" | "chance";
+        /** @description A spell as listed. */
+        OutOfUseRow: {
+            asset: components["schemas"]["NamedAsset"];
+            by: string;
+            from: components["schemas"]["Instant"];
+            reason: string;
+            until?: components["schemas"]["Instant"] | null;
+        };
         /**
          * @description What became of a row.
          * @enum {string}
@@ -2602,7 +2779,10 @@ export interface components {
         People: {
             /** @description Code of the person who acts. */
             acting: string;
+            may: components["schemas"]["Action"][];
             people: components["schemas"]["Person"][];
+            /** @description What that person may look at, and do. */
+            sees: components["schemas"]["Topic"][];
         };
         /** @description A named period, cut in the installation's time zone. */
         PeriodBody: {
@@ -2691,6 +2871,19 @@ export interface components {
             span: components["schemas"]["Span"];
             warnings: components["schemas"]["Warning"][];
         };
+        /** @description A family's ladder that waits for a second engineer; until then the family and all its meters have the old one. */
+        ProposedFamily: {
+            /** @description Deviating meters that are to have it too. */
+            also: string[];
+            at: components["schemas"]["Instant"];
+            /** @description Code and name of who proposed it. */
+            by: string;
+            by_name: string;
+            /** @description From the family's ladder. */
+            changes: components["schemas"]["LadderChange"][];
+            ladder: components["schemas"]["Ladder"];
+            reason: string;
+        };
         /** @description A version that waits for a second engineer. */
         ProposedLadder: components["schemas"]["Ladder"] & {
             at: components["schemas"]["Instant"];
@@ -2699,6 +2892,13 @@ export interface components {
             by_name: string;
             changes: components["schemas"]["LadderChange"][];
             reason: string;
+        };
+        /** @description That danger rungs shall need no second engineer any more, as proposed by one engineer: it takes another. */
+        ProposedOff: {
+            at: components["schemas"]["Instant"];
+            /** @description Code of who proposed it. */
+            by: string;
+            by_name: string;
         };
         /**
          * @description Whose raised work the raise interval looks at.
@@ -2718,6 +2918,13 @@ export interface components {
             rung: number;
             /** Format: double */
             setpoint: number;
+        };
+        /** @description A reading taken when the work was finished. */
+        ReadingAfter: {
+            at?: components["schemas"]["Instant"] | null;
+            /** @description Code of the meter. */
+            meter: string;
+            value: components["schemas"]["IncomingValue"];
         };
         /** @description A reading as it is sent. */
         ReadingBody: {
@@ -2776,6 +2983,22 @@ export interface components {
         Release: {
             at: components["schemas"]["Instant"];
         };
+        /** @description A repair whose meter has still to be read: its rung stands, and work on it is finished. */
+        RepairRow: {
+            asset: components["schemas"]["NamedAsset"];
+            finished_at: components["schemas"]["Instant"];
+            grades: string[];
+            last_at?: components["schemas"]["Instant"] | null;
+            /** Format: double */
+            last_value?: number | null;
+            meter: string;
+            meter_name: string;
+            /** @description The worst that stands. */
+            severity: components["schemas"]["Severity"];
+            title: string;
+            unit: string;
+            work_order: components["schemas"]["WorkOrderId"];
+        };
         /** @description A ladder to run over the past; the meter's newest where none is given. */
         ReplayBody: components["schemas"]["Past"] & components["schemas"]["Asked"] & {
             ladder?: components["schemas"]["Ladder"] | null;
@@ -2790,6 +3013,8 @@ export interface components {
             missed: number;
             nuisance: number;
             readings: number;
+            too_late: number;
+            warnings: number;
             work: number;
         };
         /** @description What a ladder would have done in a span. */
@@ -2798,8 +3023,13 @@ export interface components {
             alarms: components["schemas"]["Stretch"][];
             /** @description In words, what was taken as given. */
             assumptions: string[];
+            /** @description Warnings whose real alarm found something. */
             averted: number;
+            /** Format: double */
+            calm_days: number;
+            /** @description Failures that were warned of in time, too late to act, and not at all. */
             caught: number;
+            /** @description Entries that were chattering. */
             chattering: number;
             /** @description By rung: how often it would have been entered. */
             entered: number[];
@@ -2809,18 +3039,34 @@ export interface components {
             horizon_days: number;
             in_severity_ms: number[];
             joined: number;
+            /** Format: double */
+            lead_days: number;
             least: components["schemas"]["Severity"];
             /** Format: int64 */
             median_warning_ms?: number | null;
             missed: number;
+            /** @description How often warnings were for nothing. */
             nuisance: number;
             /** @description What the failures of the span were coded with, chosen or not, the most frequent first. */
             problems: components["schemas"]["ProblemCount"][];
             readings: number;
             span: components["schemas"]["Span"];
+            /** @description Stretches at or above the least severity of one side: how many, and the first of them. */
+            spell_count: number;
             spells: components["schemas"]["Spell"][];
+            too_late: number;
             usual_work: components["schemas"]["UsualWork"];
+            /** @description Spells that people would take for one: how many, and the first of them. */
+            warning_count: number;
+            warnings: components["schemas"]["Warning"][];
             work: components["schemas"]["WouldBeWork"][];
+            /** Format: double */
+            work_cost: number;
+            /**
+             * Format: double
+             * @description Hours and minor units that the work would come to.
+             */
+            work_hours: number;
         };
         /**
          * @description What a rung does, and the template of the work it raises. In title and text, `{meter}`, `{asset}`, `{reading}` and
@@ -3001,6 +3247,10 @@ export interface components {
             /** @description IANA name; periods are cut in it. */
             time_zone: string;
         };
+        /** @description The settings with what waits for a second engineer. */
+        SettingsView: components["schemas"]["Settings"] & {
+            second_approval_off?: components["schemas"]["ProposedOff"] | null;
+        };
         /**
          * @description From notice to danger; drawn as one to four tally strokes.
          * @enum {string}
@@ -3022,11 +3272,15 @@ export interface components {
         ShowCounts: {
             held: number;
             late: number;
+            /** @description Repairs that did not hold. */
+            not_held: number;
             shelved: number;
             silent: number;
             stale: number;
             standing: number;
             unacknowledged: number;
+            /** @description Repairs not yet confirmed by a reading. */
+            unconfirmed: number;
         };
         /**
          * @description Where readings come from.
@@ -3038,17 +3292,12 @@ export interface components {
             end: components["schemas"]["Instant"];
             start: components["schemas"]["Instant"];
         };
-        /** @description A stretch at or above the least severity. */
+        /** @description A stretch at or above the least severity, of one side. */
         Spell: {
             from: components["schemas"]["Instant"];
+            side: components["schemas"]["RungSide"];
             to?: components["schemas"]["Instant"] | null;
-            verdict: components["schemas"]["SpellVerdict"];
         };
-        /**
-         * @description What a warning came to.
-         * @enum {string}
-         */
-        SpellVerdict: "caught" | "nuisance" | "averted" | "open";
         /** @description The first page. */
         Start: {
             counts: components["schemas"]["Counts"];
@@ -3080,6 +3329,8 @@ export interface components {
             note?: string | null;
             /** @description For returned: the question, and whose it is. */
             question?: string | null;
+            /** @description For done: what the meters that wait for it read now. */
+            readings?: components["schemas"]["ReadingAfter"][];
             to: components["schemas"]["WorkState"];
             verdict?: components["schemas"]["Verdict"] | null;
             waiting_for?: components["schemas"]["WaitingFor"] | null;
@@ -3138,24 +3389,38 @@ export interface components {
         };
         /** @description Figures of one asset, or of one month of the scope. */
         TallyRow: {
+            /** @description Code of the asset; of the parent row's for its own and for what was formerly here, empty for the whole's. */
             asset: string;
             /** @description The same in the period before. */
             before: {
                 [key: string]: components["schemas"]["Figure"];
             };
-            /** @description Levels below the scope. */
+            came_at?: components["schemas"]["Instant"] | null;
+            /**
+             * Format: int32
+             * @description Levels below the scope.
+             */
             depth: number;
             /** @description By indicator id. */
             figures: {
                 [key: string]: components["schemas"]["Figure"];
             };
             has_children: boolean;
-            level: components["schemas"]["Level"];
+            kind: components["schemas"]["RowKind"];
+            left_at?: components["schemas"]["Instant"] | null;
+            level?: components["schemas"]["Level"] | null;
             /** @description The month, such as `2026-03`, for rows by month. */
             month?: string | null;
             name: string;
+            /** @description Code of the parent row's asset. */
             parent?: string | null;
+            retired_at?: components["schemas"]["Instant"] | null;
         };
+        /**
+         * @description Something that may be looked at.
+         * @enum {string}
+         */
+        Topic: "plant" | "meters" | "work" | "codes" | "figures" | "pay" | "office" | "webhooks";
         /** @description What all orders of the filtered list come to. */
         Totals: {
             /**
@@ -3241,6 +3506,14 @@ export interface components {
          * @enum {string}
          */
         WaitingFor: "parts" | "outage" | "people" | "other";
+        /** @description A meter that waits for the first reading after a work order is finished. */
+        WaitingMeter: {
+            finished_at?: components["schemas"]["Instant"] | null;
+            grades: string[];
+            meter: string;
+            meter_name: string;
+            unit: string;
+        };
         /** @description What speaks against trusting a baseline. */
         Warning: {
             /** @enum {string} */
@@ -3257,6 +3530,11 @@ export interface components {
             p: number;
             rises: boolean;
         };
+        /**
+         * @description What a warning came to.
+         * @enum {string}
+         */
+        WarningVerdict: "caught" | "too_late" | "after_failure" | "averted" | "nuisance" | "open";
         /** @description An address as listed; its secret is told to nobody. */
         WebhookRow: {
             active: boolean;
@@ -3370,13 +3648,16 @@ export interface components {
             /** @description From the root down to the parent of its asset. */
             above: components["schemas"]["NamedAsset"][];
             asked?: string | null;
+            /** @description Closing asks for a failure report. */
+            asks_for_failure: boolean;
             /** @description Code of the codebook of the asset's class. */
             codebook?: string | null;
             department?: string | null;
             downtime: components["schemas"]["DowntimeRow"][];
             entries: components["schemas"]["EntryRow"][];
             expected_until?: components["schemas"]["Instant"] | null;
-            failure?: components["schemas"]["FailureRow"] | null;
+            /** @description One an asset at the most. */
+            failures: components["schemas"]["FailureRow"][];
             history: components["schemas"]["Event"][];
             /** @description States this person may move it to now. */
             moves: components["schemas"]["WorkState"][];
@@ -3393,6 +3674,8 @@ export interface components {
             target_finish?: components["schemas"]["Instant"] | null;
             text: string;
             verdict?: components["schemas"]["Verdict"] | null;
+            /** @description Meters that wait for the first reading after it is finished: finishing asks for it. */
+            waiting_meters: components["schemas"]["WaitingMeter"][];
             why?: components["schemas"]["WorkWhy"] | null;
         };
         /**
@@ -3474,11 +3757,27 @@ export interface components {
             occurrences: components["schemas"]["AlarmRow"][];
             unit: string;
         };
+        /** @description What work and failures came to, in minor units, to weigh settings by. */
+        Worth: {
+            /**
+             * Format: double
+             * @description Mean cost of such a failure, its downtime among it.
+             */
+            failure: number;
+            /**
+             * Format: double
+             * @description Mean cost of such work.
+             */
+            work: number;
+        };
         /** @description Work that would have been raised. */
         WouldBeWork: {
             done_at: components["schemas"]["Instant"];
             raised_at: components["schemas"]["Instant"];
+            /** @description The rung that raised it. */
             rung: number;
+            /** @description The worst that raised or joined it. */
+            worst: number;
         };
     };
     responses: never;
@@ -3494,7 +3793,7 @@ export interface operations {
             query?: {
                 scope?: string;
                 /** @description Which of those that stand; all without it. */
-                show?: "standing" | "unacknowledged" | "held" | "stale" | "silent";
+                show?: "standing" | "unacknowledged" | "held" | "stale" | "silent" | "not_held";
             };
             header?: never;
             path?: never;
@@ -3724,6 +4023,50 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Move"];
                 };
+            };
+        };
+    };
+    put_assets_code_out_of_use: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewOutOfUse"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewOutOfUse"];
+                };
+            };
+        };
+    };
+    delete_assets_code_out_of_use: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -4228,6 +4571,28 @@ export interface operations {
             };
         };
     };
+    post_families_class_name_approve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                class: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyReceipt"];
+                };
+            };
+        };
+    };
     post_families_class_name_finder: {
         parameters: {
             query?: never;
@@ -4303,6 +4668,26 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ProposalsView"];
                 };
+            };
+        };
+    };
+    delete_families_class_name_proposed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                class: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -5224,7 +5609,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Settings"];
+                    "application/json": components["schemas"]["SettingsView"];
                 };
             };
         };
@@ -5247,7 +5632,45 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Settings"];
+                    "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+        };
+    };
+    post_settings_second_approval_approve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+        };
+    };
+    delete_settings_second_approval_proposed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"];
                 };
             };
         };
@@ -5337,6 +5760,8 @@ export interface operations {
             query?: {
                 /** @description Code of the asset; the roots without it. */
                 scope?: string;
+                /** @description Code of an asset above it: only what was while the scope stood below that one. */
+                under?: string;
                 from?: string;
                 to?: string;
                 period?: string;
@@ -5348,6 +5773,8 @@ export interface operations {
                 depth?: number;
                 /** @description Adds the rows that make the scope's figures. */
                 why?: boolean;
+                /** @description Of the scope's own, or of what was formerly below it, instead of all of it. */
+                part?: "asset" | "own" | "formerly_here";
                 /** @description Rows of a why at the most. */
                 most?: number;
             };
@@ -5636,6 +6063,26 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FailureEntered"];
                 };
+            };
+        };
+    };
+    delete_work_orders_number_failures_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

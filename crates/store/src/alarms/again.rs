@@ -272,10 +272,13 @@ pub(super) fn end_moved(act: &mut Act, meters: &[MeterId], kind: &str, end: Opti
         "UPDATE alarms SET due_at = max(?2, answered_at),
              held_by = CASE WHEN ?2 IS NULL THEN json_remove(held_by, '$.until')
                             ELSE json_set(held_by, '$.until', ?4) END
-         WHERE meter_id = ?1 AND left_at IS NULL AND response = 'held' AND json_extract(held_by, '$.kind') = ?3",
+         WHERE meter_id = ?1 AND left_at IS NULL AND json_extract(held_by, '$.kind') = ?3
+           AND ifnull(due_at, ?5 + 1) > ?5",
     )?;
+    // What an earlier one held, and is due by now, is not held by this one yet.
     for meter in meters {
-        update.execute(params![meter.0, end.map(Instant::ms), kind, end.map(|end| end.to_string())])?;
+        let said = end.map(|end| end.to_string());
+        update.execute(params![meter.0, end.map(Instant::ms), kind, said, act.now.ms()])?;
     }
     act.news.alarms = true;
     Ok(())

@@ -6,6 +6,7 @@ use crate::{
     act::Act,
     assets::{self, NamedAsset},
     error::{Result, StoreError},
+    readings::Receipt,
     rows::{instant, maybe_instant},
     tally,
 };
@@ -53,6 +54,8 @@ pub fn put_out_of_use(act: &mut Act, code: &str, new: &NewOutOfUse) -> Result<()
     if new.until.is_some_and(|until| until <= from.max(act.now)) {
         return Err(StoreError::invalid("until", "must lie in the future, and after its beginning"));
     }
+    let meters = meters_below(act, asset)?;
+    answer_first(act, &meters)?;
     end_from(act, asset, from)?;
     act.conn.execute(
         "INSERT INTO out_of_use (asset_id, from_at, to_at, reason, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
@@ -65,7 +68,6 @@ pub fn put_out_of_use(act: &mut Act, code: &str, new: &NewOutOfUse) -> Result<()
             act.actor.id.0
         ],
     )?;
-    let meters = meters_below(act, asset)?;
     again::end_moved(act, &meters, "out_of_use", new.until)?;
     act.audit("put out of use", "asset", code, new)
 }
@@ -77,10 +79,11 @@ pub fn put_out_of_use(act: &mut Act, code: &str, new: &NewOutOfUse) -> Result<()
 pub fn back_in_use(act: &mut Act, code: &str) -> Result<()> {
     act.require(Action::ShelveAlarms)?;
     let asset = assets::require(act.conn, code)?;
+    let meters = meters_below(act, asset)?;
+    answer_first(act, &meters)?;
     if end_from(act, asset, act.now)? == 0 {
         return Err(StoreError::Conflict(format!("the asset {code} is in use")));
     }
-    let meters = meters_below(act, asset)?;
     again::end_moved(act, &meters, "out_of_use", Some(act.now))?;
     act.audit("taken back into use", "asset", code, &())?;
     super::answer_due(act)?;
@@ -99,12 +102,24 @@ fn end_from(act: &Act, asset: AssetId, from: Instant) -> Result<usize> {
     Ok(gone + ended)
 }
 
-/// Meters of an asset and of all below it now.
+/// What an earlier spell held until then answers first.
+fn answer_first(act: &mut Act, meters: &[MeterId]) -> Result<()> {
+    for meter in meters {
+        let code = act.meters.code_of(act.conn, *meter)?;
+        again::before(act, &code, act.now, &mut Receipt::default())?;
+    }
+    Ok(())
+}
+
+/// Meters of an asset and of all below it now that have an alarm standing.
 fn meters_below(act: &Act, asset: AssetId) -> Result<Vec<MeterId>> {
     let tree = tally::load_tree(act.conn)?;
     let below = tree.index(asset).map_or_else(Vec::new, |index| tree.below(index, act.now));
     let ids: Vec<Value> = below.into_iter().map(|index| Value::from(tree.node(index).id.0)).collect();
-    let mut select = act.conn.prepare_cached("SELECT id FROM meters WHERE asset_id IN rarray(?1)")?;
+    let mut select = act.conn.prepare_cached(
+        "SELECT DISTINCT m.id FROM meters m JOIN alarms al ON al.meter_id = m.id AND al.left_at IS NULL
+         WHERE m.asset_id IN rarray(?1)",
+    )?;
     let rows = select.query_map([Rc::new(ids)], |row| Ok(MeterId(row.get(0)?)))?;
     Ok(rows.collect::<rusqlite::Result<_>>()?)
 }

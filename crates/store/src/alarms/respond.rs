@@ -240,7 +240,8 @@ pub(super) fn answer_together(
             Part::Shares { with } => {
                 let shared = answers.iter().find(|(rung, _)| *rung == with).map(|(_, answered)| answered.clone());
                 let shared = shared.ok_or_else(|| StoreError::corrupt("alarms", "a rung shares with none"))?;
-                Answered { given: ResponseGiven::Recorded, held: None, ..shared }
+                // What holds the worse holds this one: its end may move for both.
+                Answered { given: ResponseGiven::Recorded, ..shared }
             }
         };
         answered.write(act, subject, entered, receipt)?;

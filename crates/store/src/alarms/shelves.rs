@@ -6,6 +6,7 @@ use crate::{
     assets::NamedAsset,
     error::{Result, StoreError},
     meters,
+    readings::Receipt,
     rows::instant,
 };
 use rusqlite::{Connection, params, types::Value};
@@ -58,6 +59,8 @@ pub fn shelve(act: &mut Act, code: &str, new: &NewShelf) -> Result<()> {
     if new.until.since(act.now) > LONGEST_MS {
         return Err(StoreError::invalid("until", "must lie within a year: what is held longer is no limit any more"));
     }
+    // What an earlier shelf held until then answers first.
+    again::before(act, code, act.now, &mut Receipt::default())?;
     end_now(act, meter.0)?;
     act.conn.execute(
         "INSERT INTO shelves (meter_id, from_at, to_at, reason, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?2, ?5)",
@@ -74,6 +77,7 @@ pub fn shelve(act: &mut Act, code: &str, new: &NewShelf) -> Result<()> {
 pub fn unshelve(act: &mut Act, code: &str) -> Result<()> {
     act.require(Action::ShelveAlarms)?;
     let meter = meters::require(act.conn, code)?;
+    again::before(act, code, act.now, &mut Receipt::default())?;
     if end_now(act, meter.0)? == 0 {
         return Err(StoreError::Conflict(format!("the meter {code} is not shelved")));
     }

@@ -304,6 +304,8 @@ pub(crate) fn write(
     second: Option<PersonId>,
 ) -> Result<LadderReceipt> {
     let conn = act.conn;
+    // What was due before answers under the version that it was due under.
+    alarms::answer_before(act, code, act.now, &mut Receipt::default())?;
     let number: i64 = conn.query_row(
         "SELECT ifnull(max(number), 0) + 1 FROM ladder_versions WHERE meter_id = ?1",
         [meter_id.0],

@@ -8,6 +8,7 @@ use crate::{
     act::Act,
     alarms,
     error::{Result, StoreError},
+    limits::Running,
     master::Watch,
     meter_states::MeterState,
     rows::word,
@@ -237,8 +238,10 @@ fn evaluate_meter(act: &mut Act, stored: &Stored, receipt: &mut Receipt) -> Resu
     }
     meter.last = newest;
     let (id, awaits) = (meter.id, meter.awaits);
+    // While it is suspended the newest reading is not the newest that was looked at.
+    let hangs = |(newest, ladder): (Reading, &Running)| ladder.hangs_on_the_past(newest);
     let is_in_doubt = !stored.late.is_empty()
-        && newest.zip(meter.ladder.as_ref()).is_some_and(|(newest, ladder)| ladder.hangs_on_the_past(newest));
+        && (meter.gate.is_some() || newest.zip(meter.ladder.as_ref()).is_some_and(hangs));
     act.news.alarms |= !set_off.is_empty();
     for (reading, changed) in set_off {
         alarms::set_off(act, code, reading, &changed, receipt)?;

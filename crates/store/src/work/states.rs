@@ -179,6 +179,10 @@ pub fn set_state(act: &mut Act, work: WorkOrderId, to: &StateMove) -> Result<()>
     if !to.readings.is_empty() && to.to != WorkState::Done {
         return Err(StoreError::invalid("readings", "are taken when the work is done"));
     }
+    // What was due before answers to the work as it was then.
+    if let Some(meter) = standing(act.conn, work)?.source_meter {
+        alarms::answer_before(act, &meter, at, &mut readings::Receipt::default())?;
+    }
     let waiting = to.to == WorkState::Waiting;
     // For another reason it still goes back to where it came from.
     let from = current.waiting_from.filter(|_| current.state == WorkState::Waiting).unwrap_or(current.state);

@@ -7,15 +7,17 @@ use tally_core::{
     limits::HeldBy,
     severity::Severity,
     time::{HOUR, Instant, Span},
+    work::{Verdict, WorkState},
 };
 use tally_store::{
     StoreError, alarms,
-    alarms::{AlarmKind, AlarmRow, Judgement, NewShelf, ResponseGiven, Show, performance},
+    alarms::{AlarmKind, AlarmRow, Judgement, LateKind, NewOutOfUse, NewShelf, ResponseGiven, Show, performance},
     families::{self, FamilyFate, FamilyLadder},
     limits::{self, NewLadder},
     outbox,
     readings::{self, NewExchange, Release, Voiding},
     replay, settings, tags, webhooks,
+    work::{self, StateMove},
 };
 
 /// Alert at 20 bar, left below 18, raising work; a raise interval of so many days.
@@ -87,24 +89,368 @@ fn a_shelf_is_taken_off_moved_and_refused_without_reason_or_end() {
     assert_eq!(of_meter(&plant, "M-BAR")[0].response, ResponseGiven::Raised);
 }
 
+/// What is listed as a repair that nobody has confirmed yet.
+fn unconfirmed(plant: &Plant, now: Instant) -> Vec<(String, WorkOrderId, Instant)> {
+    let repairs = now_of(plant, Show::Standing, now).unconfirmed;
+    repairs.into_iter().map(|one| (one.meter, one.work_order, one.finished_at)).collect()
+}
+
 #[test]
-fn a_rung_that_stands_raises_again_when_its_work_is_done_and_its_interval_over() {
+fn the_first_reading_after_a_finished_repair_decides_whether_it_held() {
     let plant = Plant::new();
     plant.set_limits("M-BAR", alert(7), day(1)).unwrap();
     let first = plant.send("M-BAR", &[25.0], day(2)).work_orders[0];
     assert_eq!(answer_due(&plant, day(20)), [], "it waits for its work");
+    let waiting = plant.order(first, day(2)).waiting_meters;
+    assert_eq!(waiting.iter().map(|one| one.meter.as_str()).collect::<Vec<_>>(), ["M-BAR"], "finishing asks for it");
     plant.do_work(first, day(5));
-    answer_due(&plant, day(6));
-    let held = &of_meter(&plant, "M-BAR")[0];
-    let until = day(9);
-    assert_eq!(held.held_by, Some(HeldBy::RaiseInterval { work_order: first, until }));
-    let second = answer_due(&plant, day(9))[0];
+    assert_eq!(answer_due(&plant, day(30)), [], "nothing is raised from a reading before the repair");
+    assert_eq!(unconfirmed(&plant, day(6)), [("M-BAR".to_owned(), first, day(5))]);
+    // Still beyond: it raises again, though the interval of seven days is not over.
+    let second = plant.send("M-BAR", &[24.0], day(6)).work_orders[0];
     assert!(second > first);
-    // Rework before the clock came by: it waits on.
-    plant.do_work(second, day(12));
-    plant.state(second, tally_core::work::WorkState::UnderWay, day(12)).unwrap();
-    assert_eq!(answer_due(&plant, day(30)), []);
+    assert_eq!(unconfirmed(&plant, day(6)), []);
+    let not_held = now_of(&plant, Show::NotHeld, day(6));
+    assert_eq!((not_held.counts.not_held, not_held.alarms[0].after_work), (1, Some(first)));
+    assert_eq!(not_held.alarms[0].work_orders, [first, second], "an alarm may have several orders");
     assert_eq!(of_meter(&plant, "M-BAR").len(), 1, "one alarm all the time");
+    // Each order keeps what raised it, and its own verdict.
+    for (number, responses) in [(first, [ResponseGiven::Raised, ResponseGiven::Raised])] {
+        let why = plant.order(number, day(6)).why.unwrap();
+        let alarm = &why.occurrences[0];
+        assert_eq!(why.ladder_version, 1);
+        assert_eq!([alarm.earlier[0].response, alarm.response], responses);
+    }
+    // Rework: it waits for the work again, and for a reading after the second finish.
+    plant.do_work(second, day(8));
+    plant.state(second, WorkState::UnderWay, day(9)).unwrap();
+    assert_eq!(unconfirmed(&plant, day(9)), []);
+    assert_eq!(plant.send("M-BAR", &[23.0], day(10)).work_orders, [], "its work is open");
+    plant.state(second, WorkState::Done, day(11)).unwrap();
+    assert_eq!(plant.send("M-BAR", &[10.0], day(12)).work_orders, [], "it holds");
+    assert_eq!(of_meter(&plant, "M-BAR")[0].left_at, Some(day(12)));
+}
+
+#[test]
+fn where_nothing_was_wrong_the_interval_holds_and_dropped_work_is_a_decision() {
+    let plant = Plant::new();
+    plant.set_limits("M-BAR", alert(7), day(1)).unwrap();
+    let first = plant.send("M-BAR", &[25.0], day(2)).work_orders[0];
+    plant.state(first, WorkState::Ready, day(3)).unwrap();
+    plant.state(first, WorkState::UnderWay, day(3)).unwrap();
+    let nothing = StateMove { verdict: Some(Verdict::NothingWrong), ..StateMove::to(WorkState::Done) };
+    plant.write(day(3), |act| work::set_state(act, first, &nothing)).unwrap();
+    assert_eq!(plant.send("M-BAR", &[25.0], day(4)).work_orders, []);
+    let held = &of_meter(&plant, "M-BAR")[0];
+    assert_eq!(held.held_by, Some(HeldBy::RaiseInterval { work_order: first, until: day(9) }));
+    assert_eq!((held.due_at, held.after_work), (Some(day(9)), Some(first)), "on the list of repairs that did not hold");
+    let second = answer_due(&plant, day(9))[0];
+    let dropped = StateMove { note: Some("a new sensor comes".into()), ..StateMove::to(WorkState::Dropped) };
+    plant.write(day(10), |act| work::set_state(act, second, &dropped)).unwrap();
+    assert_eq!(plant.send("M-BAR", &[26.0], day(20)).work_orders, []);
+    assert_eq!(answer_due(&plant, day(40)), [], "it stays quiet until it is left");
+    let left_and_entered = plant.send("M-BAR", &[10.0, 25.0], day(41)).work_orders;
+    assert_eq!(left_and_entered.len(), 1);
+}
+
+/// A finish that is reported late finds a reading that was sent already.
+#[test]
+fn a_finish_reported_late_looks_at_what_was_read_since() {
+    let plant = Plant::new();
+    plant.set_limits("M-BAR", alert(7), day(1)).unwrap();
+    let first = plant.send("M-BAR", &[25.0], day(2)).work_orders[0];
+    plant.state(first, WorkState::Ready, day(3)).unwrap();
+    plant.state(first, WorkState::UnderWay, day(3)).unwrap();
+    plant.send("M-BAR", &[26.0], day(5));
+    let done = StateMove { at: Some(day(4)), ..StateMove::to(WorkState::Done) };
+    plant.write(day(6), |act| work::set_state(act, first, &done)).unwrap();
+    let alarm = &of_meter(&plant, "M-BAR")[0];
+    assert_eq!((alarm.response, alarm.answered_at, alarm.after_work), (ResponseGiven::Raised, day(5), Some(first)));
+}
+
+#[test]
+fn a_finish_takes_the_reading_it_asks_for_and_is_not_half_done_without_it() {
+    let plant = Plant::new();
+    plant.set_limits("M-BAR", alert(7), day(1)).unwrap();
+    let first = plant.send("M-BAR", &[25.0], day(2)).work_orders[0];
+    plant.state(first, WorkState::Ready, day(3)).unwrap();
+    plant.state(first, WorkState::UnderWay, day(3)).unwrap();
+    let done = |value: serde_json::Value, at: Option<Instant>| {
+        let to = json!({"to": "done", "readings": [{"meter": "M-BAR", "value": value, "at": at}]});
+        plant.write(day(5), |act| work::set_state(act, first, &serde_json::from_value(to).unwrap()))
+    };
+    let refused = done(json!("low"), None).unwrap_err().to_string();
+    assert_eq!(refused, "readings[0].value: \"low\" is not a number");
+    let early = done(json!(12.0), Some(day(4))).unwrap_err().to_string();
+    assert!(early.starts_with("readings[0].at: must lie after the finish"), "{early}");
+    assert_eq!(plant.order(first, day(5)).row.state, WorkState::UnderWay, "nothing of it was kept");
+    done(json!(12.0), None).unwrap();
+    assert_eq!(of_meter(&plant, "M-BAR")[0].left_by.as_deref(), Some("readings"));
+    assert!(unconfirmed(&plant, day(5)).is_empty(), "confirmed at once");
+}
+
+#[test]
+fn a_jump_raises_from_the_worst_rung_that_makes_work_and_the_milder_wait_with_it() {
+    let plant = Plant::new();
+    let ladder = json!({"raise_interval_seconds": 7 * 86_400, "rungs": [
+        {"side": "high", "severity": "alert", "setpoint": 20.0, "deadband": 2.0, "response": {"kind": "record"}},
+        {"side": "high", "severity": "serious", "setpoint": 30.0, "deadband": 2.0, "response": {"kind": "raise"}},
+        {"side": "high", "severity": "danger", "setpoint": 40.0, "deadband": 2.0, "response": {"kind": "notify",
+            "tell": ["tess"]}}]});
+    plant.set_limits("M-BAR", ladder, day(1)).unwrap();
+    let order = plant.send("M-BAR", &[50.0], day(2)).work_orders[0];
+    let by_severity = |severity| of_meter(&plant, "M-BAR").into_iter().find(|one| one.severity == severity).unwrap();
+    assert_eq!(by_severity(Severity::Danger).response, ResponseGiven::Notify);
+    assert_eq!(by_severity(Severity::Serious).response, ResponseGiven::Raised);
+    let alert = by_severity(Severity::Alert);
+    assert_eq!((alert.response, alert.work_order), (ResponseGiven::Recorded, Some(order)));
+    assert_eq!(plant.store.read(|conn| outbox::list(conn, None, None, 9)).unwrap().messages.len(), 1);
+    // Half a repair: the serious rung is left, the alert stands and answers for itself.
+    plant.do_work(order, day(3));
+    plant.send("M-BAR", &[25.0], day(4));
+    let alert = by_severity(Severity::Alert);
+    assert_eq!((alert.response, alert.answered_at, alert.after_work), (ResponseGiven::Record, day(4), Some(order)));
+}
+
+#[test]
+fn the_raise_interval_looks_at_the_rung_that_raised_not_at_what_escalated_it() {
+    let plant = Plant::new();
+    let rung = |severity: &str, setpoint: f64| {
+        json!({"side": "high", "severity": severity, "setpoint": setpoint, "deadband": 2.0, "response": {"kind": "raise"}})
+    };
+    let ladder = json!({"raise_interval_seconds": 30 * 86_400, "rungs": [rung("alert", 20.0), rung("serious", 30.0)]});
+    plant.set_limits("M-BAR", ladder, day(1)).unwrap();
+    let first = plant.send("M-BAR", &[25.0, 35.0], day(2)).work_orders[0];
+    plant.send("M-BAR", &[10.0], day(3));
+    plant.do_work(first, day(4));
+    // Raised by the alert, escalated by the serious rung: that one is worse than what raised it.
+    let second = plant.send("M-BAR", &[35.0], day(5)).work_orders;
+    assert_eq!(second.len(), 1);
+    assert!(second[0] > first);
+}
+
+#[test]
+fn an_asset_out_of_use_holds_what_is_below_it_until_it_is_back() {
+    let plant = Plant::new();
+    plant.set_limits("M-BAR", alert(7), day(1)).unwrap();
+    let out = |until: Option<Instant>, reason: &str| {
+        let spell = NewOutOfUse { from: None, until, reason: reason.into() };
+        plant.write(day(2), |act| alarms::put_out_of_use(act, "UNIT", &spell))
+    };
+    assert_eq!(out(None, " ").unwrap_err().to_string(), "reason: say why it is out of use");
+    assert!(out(Some(day(2)), "x").unwrap_err().to_string().starts_with("until: must lie in the future"));
+    out(None, "mothballed for the summer").unwrap();
+    assert_eq!(plant.send("M-BAR", &[25.0], day(3)).work_orders, []);
+    let held = &of_meter(&plant, "M-BAR")[0];
+    let reason = "mothballed for the summer".to_owned();
+    assert_eq!(held.held_by, Some(HeldBy::OutOfUse { until: None, reason }));
+    assert_eq!(answer_due(&plant, day(9)), [], "without an end it lasts");
+    let listed = now_of(&plant, Show::Standing, day(9)).out_of_use;
+    assert_eq!(listed.iter().map(|one| one.asset.code.as_str()).collect::<Vec<_>>(), ["UNIT"]);
+    plant.write(day(10), |act| alarms::back_in_use(act, "UNIT")).unwrap();
+    assert_eq!(of_meter(&plant, "M-BAR")[0].response, ResponseGiven::Raised);
+    assert!(plant.write(day(11), |act| alarms::back_in_use(act, "UNIT")).is_err(), "it is in use");
+}
+
+#[test]
+fn a_suspended_ladder_answers_nothing_by_the_clock_until_it_runs_again() {
+    let plant = Plant::new();
+    let mut ladder = alert(7);
+    ladder["suspended_while"] = json!({"meter": "M-ACC", "below": 0.5});
+    plant.set_limits("M-BAR", ladder, day(1)).unwrap();
+    plant.send("M-ACC", &[2.0], day(2));
+    plant.write(day(2), |act| alarms::shelve(act, "M-BAR", &shelf(day(5)))).unwrap();
+    plant.send("M-BAR", &[25.0], day(3));
+    plant.send("M-ACC", &[0.1], day(4));
+    assert_eq!(answer_due(&plant, day(8)), [], "the shelf is over, but nothing runs");
+    plant.send("M-ACC", &[3.0], day(9));
+    let raised = answer_due(&plant, day(10));
+    assert_eq!((raised.len(), of_meter(&plant, "M-BAR")[0].answered_at), (1, day(9)));
+}
+
+#[test]
+fn a_voided_reading_takes_its_alarm_with_it_and_does_not_come_back() {
+    let plant = Plant::new();
+    plant.set_limits("M-BAR", alert(7), day(1)).unwrap();
+    plant.send("M-BAR", &[10.0], day(2));
+    let order = plant.send("M-BAR", &[25.0], day(3)).work_orders[0];
+    let void = |at| {
+        let voiding = Voiding { at, reason: "the hose was off".into() };
+        plant.write(day(4), |act| readings::void(act, "M-BAR", &voiding)).unwrap();
+    };
+    void(day(3));
+    let ended = &of_meter(&plant, "M-BAR")[0];
+    assert_eq!((ended.left_at, ended.left_by.as_deref()), (Some(day(4)), Some("voided")));
+    let why = plant.order(order, day(4)).why.unwrap();
+    assert_eq!(why.occurrences[0].left_by.as_deref(), Some("voided"), "its work stays, and says so");
+    plant.do_work(order, day(5));
+    assert_eq!(answer_due(&plant, day(60)), [], "the clock raises nothing");
+    // Sent again it stays voided; another value at that instant is another reading.
+    let again = plant.ingest(&[reading("M-BAR", day(3), 25.0)], day(6));
+    assert_eq!((again.accepted, again.duplicates), (0, 1));
+    let raw = || plant.store.read(|conn| readings::newest(conn, "M-BAR", Instant::LATEST, false, 9)).unwrap().len();
+    assert_eq!(raw(), 1);
+    assert_eq!(plant.ingest(&[reading("M-BAR", day(3), 12.0)], day(6)).accepted, 1);
+    // A reading that hid a rung is voided: what stands now gets its alarm, dated by the act, and answers once.
+    plant.ingest(&[reading("M-BAR", day(7), 30.0)], day(7));
+    plant.ingest(&[reading("M-BAR", day(8), 5.0), reading("M-BAR", day(9), 19.0)], day(9));
+    let count = of_meter(&plant, "M-BAR").len();
+    let voiding = Voiding { at: day(8), reason: "wrong meter".into() };
+    plant.write(day(10), |act| readings::void(act, "M-BAR", &voiding)).unwrap();
+    let stands = &of_meter(&plant, "M-BAR")[0];
+    assert_eq!((stands.entered_at, stands.left_at, of_meter(&plant, "M-BAR").len()), (day(10), None, count + 1));
+    // A voided reading of an alarm that is long over goes to the list, for a person.
+    void(day(7));
+    let late = now_of(&plant, Show::Standing, day(11)).late;
+    assert_eq!(late.iter().map(|one| one.what).collect::<Vec<_>>(), [LateKind::Voided]);
+}
+
+#[test]
+fn a_late_reading_under_a_running_timer_makes_the_machine_anew() {
+    let plant = Plant::new();
+    let ladder = json!({"rungs": [{"side": "high", "severity": "alert", "setpoint": 20.0, "deadband": 2.0,
+        "on_delay_seconds": 2 * 86_400, "response": {"kind": "raise"}}]});
+    plant.set_limits("M-BAR", ladder, day(1)).unwrap();
+    // Beyond since day 5, for a day; the late one says: since day 3.
+    plant.send("M-BAR", &[25.0], day(5));
+    plant.send("M-BAR", &[26.0], day(6));
+    assert!(of_meter(&plant, "M-BAR").is_empty());
+    let receipt = plant.ingest(&[reading("M-BAR", day(3), 24.0)], day(7));
+    assert_eq!((receipt.late, receipt.alarms.len(), receipt.work_orders.len()), (1, 1, 1));
+    assert_eq!(of_meter(&plant, "M-BAR")[0].entered_at, day(7), "dated by the act");
+}
+
+#[test]
+fn a_new_version_never_ends_an_alarm_before_it_began() {
+    let plant = Plant::new();
+    plant.send("M-BAR", &[25.0], day(2));
+    // Set at noon of day 5; a reading from the morning comes in afterwards and leaves the rung.
+    plant.set_limits("M-BAR", alert(7), day(5)).unwrap();
+    plant.ingest(&[reading("M-BAR", day(5).plus(-HOUR), 10.0)], day(5).plus(HOUR));
+    let alarm = &of_meter(&plant, "M-BAR")[0];
+    assert_eq!((alarm.entered_at, alarm.left_at), (day(5), Some(day(5))));
+}
+
+#[test]
+fn a_retired_meters_alarm_ends_as_retired() {
+    let plant = Plant::new();
+    plant.set_limits("M-BAR", alert(7), day(1)).unwrap();
+    plant.send("M-BAR", &[25.0], day(2));
+    let retire = |at: Instant, now| {
+        let columns = ["code".to_owned(), "retired_at".to_owned()];
+        let cells = Ok(vec!["M-BAR".to_owned(), at.to_string()]);
+        let rows = [tally_store::master::GivenRow { line: 1, cells, was: vec![] }];
+        let given = tally_store::master::Given {
+            columns: &columns,
+            rows: rows.into_iter(),
+            decimal: tally_core::files::Decimal::Point,
+            zone: None,
+            source: "a test",
+        };
+        plant.write(now, |act| tally_store::master::take(act, tally_store::master::Kind::Meters, given, &mut |_, _| true))
+    };
+    // Ahead: it ends when the day comes, by the clock.
+    assert_eq!(retire(day(5), day(3)).unwrap().changed, 1);
+    assert_eq!(of_meter(&plant, "M-BAR")[0].left_at, None);
+    assert!(plant.store.read(|conn| alarms::retired_stand(conn, day(6))).unwrap());
+    assert_eq!(plant.write(day(6), alarms::end_retired).unwrap(), 1);
+    let ended = &of_meter(&plant, "M-BAR")[0];
+    assert_eq!((ended.left_at, ended.left_by.as_deref()), (Some(day(5)), Some("retired")));
+}
+
+#[test]
+fn a_silence_is_one_however_old_what_comes_in_is_and_is_looked_at_again() {
+    let plant = Plant::new();
+    plant
+        .write(day(1), |act| {
+            add_meter(
+                act,
+                json!({"code": "M-Q", "asset": "SYS", "kind": "measurement", "unit": "bar",
+                "longest_silence_seconds": 2 * 86_400}),
+            )
+        })
+        .unwrap();
+    plant.send("M-Q", &[5.0], day(2));
+    let look = |now| plant.store.read(|conn| alarms::fell_silent(conn, now)).unwrap();
+    let note = |silent: &[_], now| plant.write(now, |act| alarms::note_silence(act, silent)).unwrap();
+    let silent = look(day(10));
+    // It was read between the look and the write: there is no silence.
+    plant.ingest(&[reading("M-Q", day(10), 5.0)], day(10));
+    assert_eq!(note(&silent, day(10)), 0);
+    assert_eq!(note(&look(day(20)), day(20)), 1);
+    // What was held back until now is itself long ago: it stays silent, and stays one silence.
+    plant.ingest(&[reading("M-Q", day(14), 5.0)], day(20));
+    assert_eq!(of_meter(&plant, "M-Q").iter().filter(|one| one.left_at.is_none()).count(), 1);
+    assert!(look(day(21)).is_empty());
+    plant.ingest(&[reading("M-Q", day(21), 5.0)], day(21));
+    assert_eq!(of_meter(&plant, "M-Q").len(), 1, "one silence");
+    assert_eq!(of_meter(&plant, "M-Q")[0].left_at, Some(day(21)));
+}
+
+#[test]
+fn a_released_reading_sent_again_is_a_duplicate() {
+    let plant = Plant::new();
+    plant.send("M-ACC", &[1.0], day(2));
+    plant.send("M-ACC", &[150.0], day(3));
+    plant.write(day(4), |act| readings::release(act, "M-ACC", &Release { at: day(3) })).unwrap();
+    let again = plant.ingest(&[reading("M-ACC", day(3), 150.0)], day(4));
+    assert_eq!((again.duplicates, again.accepted), (1, 0));
+}
+
+/// 5 mm/h² of a counter across an exchange: 100 to 110 in ten hours, the device changed for one at 3, on to 13 in ten more.
+/// A rate of 1 an hour stays one; a plain difference would be (13 − 110) / 10.
+#[test]
+fn a_rate_and_a_change_go_on_across_an_exchange() {
+    let plant = Plant::new();
+    let rung = |on: &str, side: &str, severity: &str, setpoint: f64, baseline: Option<f64>| {
+        json!({"side": side, "on": on, "severity": severity, "setpoint": setpoint, "baseline": baseline,
+            "response": {"kind": "record"}})
+    };
+    plant.send("M-H", &[100.0], day(2));
+    let ladder = json!({"rungs": [rung("rate", "low", "alert", 0.5, None), rung("change", "high", "alert", 15.0, Some(100.0))]});
+    plant.set_limits("M-H", ladder, day(2)).unwrap();
+    plant.send("M-H", &[110.0], day(2).plus(10 * HOUR));
+    let exchange = NewExchange { at: day(2).plus(10 * HOUR + 1), final_value: 110.0, start_value: 3.0 };
+    plant.write(day(3), |act| readings::exchange(act, "M-H", &exchange)).unwrap();
+    plant.send("M-H", &[13.0], day(2).plus(20 * HOUR));
+    let told: Vec<_> = of_meter(&plant, "M-H").into_iter().map(|one| (one.rung.unwrap(), one.entered_at)).collect();
+    assert_eq!(told, [("alert high (change)".to_owned(), day(2).plus(20 * HOUR))], "20 more than the baseline, at 1 an hour");
+    // A forecast goes on as well: 24 a day, whatever the device reads.
+    let foretold = plant.store.tally(|conn, snapshot| {
+        let histories = plant.store.histories();
+        let asking = replay::Asking { conn, tree: &snapshot.tree, histories, now: day(3) };
+        replay::forecast(&asking, "M-H", Span::new(day(1), day(4)).unwrap(), None)
+    });
+    let foretold = foretold.unwrap();
+    assert!((foretold.use_per_day.unwrap() - 24.0).abs() < 1e-9, "{foretold:?}");
+    assert!((foretold.line.unwrap().slope - 24.0).abs() < 1e-6, "{foretold:?}");
+}
+
+/// 4,700 readings of a meter are kept apart, and 4,700 others count: only those are sealed, and the meter is not as if it had
+/// never been read.
+#[test]
+fn readings_kept_apart_stop_no_sealing_and_hide_no_reading() {
+    let plant = Plant::new();
+    let minute = |n: i64| day(1).plus(n * 60_000);
+    let apart: Vec<_> = (10_000..14_700).map(|n| reading("M-ACC", minute(n), 900.0)).collect();
+    let good: Vec<_> = (0..4_700).map(|n| reading("M-ACC", minute(n), 1.0)).collect();
+    plant.ingest(&good, day(20));
+    plant.ingest(&apart, day(20));
+    let others: Vec<_> = (0..5_000).map(|n| reading("M-BAR", minute(n), 1.0)).collect();
+    plant.ingest(&others, day(20));
+    let mut sealed = Vec::new();
+    while let Some(meter) = plant.store.read(|conn| readings::to_seal(conn, 1)).unwrap().pop() {
+        assert!(plant.write(day(20), |act| readings::seal(act, meter)).unwrap() > 0, "{meter} has something to seal");
+        sealed.push(meter);
+        assert!(sealed.len() < 9, "it comes to an end");
+    }
+    assert_eq!(sealed.len(), 2);
+    let detail = plant.store.read(|conn| tally_store::meters::detail(conn, "M-ACC", day(20))).unwrap();
+    assert_eq!(detail.row.last.map(|last| last.at), Some(minute(4_699)));
+    // Sealed readings are listed like any others.
+    let listed = plant.store.read(|conn| readings::newest(conn, "M-BAR", minute(1_000), false, 3)).unwrap();
+    let told: Vec<_> = listed.iter().map(|one| (one.at, one.source.is_some())).collect();
+    assert_eq!(told, [(minute(999), true), (minute(998), true), (minute(997), true)]);
 }
 
 #[test]
@@ -489,7 +835,8 @@ fn a_familys_baseline_proposes_and_its_meters_are_foretold() {
 }
 
 /// By hand: five alarms in January. Two on M-BAR raised or joined work with a verdict of nothing wrong; three entries of
-/// M-ACC within a minute, the third of which chatters; none stood for a day but the last of M-BAR.
+/// M-ACC within a minute, the third of which chatters; none stood for a day but the last of M-BAR. A rung that only records
+/// asks for no response, and is left out.
 #[test]
 fn alarm_performance_adds_up() {
     let plant = Plant::new();
@@ -497,8 +844,8 @@ fn alarm_performance_adds_up() {
     plant
         .set_limits(
             "M-ACC",
-            json!({"rungs": [{"side": "high", "severity": "notice", "setpoint": 4.0,
-            "response": {"kind": "record"}}]}),
+            json!({"rungs": [{"side": "high", "severity": "notice", "setpoint": 4.0, "response": {"kind": "notify"}},
+            {"side": "low", "severity": "notice", "setpoint": 1.5, "response": {"kind": "record"}}]}),
             day(1),
         )
         .unwrap();
@@ -617,4 +964,141 @@ fn sealed_readings_are_read_voided_and_joined_by_late_ones_as_if_they_were_rows(
     assert!(plant.write(day(9), |act| readings::void(act, "M-BAR", &voiding)).is_err(), "it is gone");
     let held = plant.store.read(|conn| plant.store.histories().of(conn, tally_core::ids::MeterId(2))).unwrap();
     assert_eq!(held.len(), expected.len() - 1);
+}
+
+fn two_engineers(plant: &Plant) {
+    plant
+        .write(day(1), |act| {
+            tally_store::people::add(act, &person("ena", "engineer", None))?;
+            tally_store::people::add(act, &person("edo", "engineer", None))?;
+            let now = settings::get(act.conn())?;
+            settings::set(act, &settings::Settings { second_approval: true, ..now })
+        })
+        .unwrap();
+}
+
+#[test]
+fn a_familys_proposal_leaves_no_trace_until_a_second_engineer_approves() {
+    let plant = Plant::new();
+    family(&plant);
+    two_engineers(&plant);
+    let by = |code: &str, now, work: &dyn Fn(&mut tally_store::Act) -> tally_store::Result<families::FamilyReceipt>| {
+        plant.store.write(plant.person(code), now, |act| work(act))
+    };
+    const NAME: &str = "Vibration velocity";
+    let ladder: FamilyLadder = serde_json::from_value(json!({"reason": "by the standard", "also": ["V3"], "ladder": {"rungs": [
+        {"side": "high", "severity": "danger", "setpoint": 7.1, "response": {"kind": "raise"}}]}}))
+    .unwrap();
+    let proposed = by("ena", day(3), &|act| families::set(act, "gearbox", NAME, &ladder)).unwrap();
+    assert!(proposed.pending && proposed.number == 0);
+    assert!(proposed.rows.iter().all(|row| row.fate == FamilyFate::Proposed && row.work_orders.is_empty()), "{proposed:?}");
+    let state = || {
+        plant
+            .store
+            .read(|conn| {
+                let family = families::view(conn, "gearbox", NAME)?;
+                let versions = ["V1", "V2", "V3"].map(|meter| limits::view(conn, meter).map(|one| one.versions.len()));
+                let pending = ["V1", "V2", "V3"].map(|meter| limits::view(conn, meter).map(|one| one.proposed.is_some()));
+                Ok::<_, StoreError>((
+                    family.number,
+                    family.proposed.map(|one| one.by),
+                    versions.into_iter().collect::<tally_store::Result<Vec<_>>>()?,
+                    pending.into_iter().collect::<tally_store::Result<Vec<_>>>()?,
+                ))
+            })
+            .unwrap()
+    };
+    assert_eq!(state(), (0, Some("ena".to_owned()), vec![0, 0, 1], vec![false; 3]));
+    let own = by("ena", day(4), &|act| families::approve(act, "gearbox", NAME)).unwrap_err();
+    assert_eq!(own.to_string(), "a second engineer approves what you proposed");
+    // Turned down, it is as if it had never been; proposed again, it is written for all at once.
+    plant.store.write(plant.person("edo"), day(4), |act| families::turn_down(act, "gearbox", NAME)).unwrap();
+    assert_eq!(state(), (0, None, vec![0, 0, 1], vec![false; 3]));
+    by("ena", day(5), &|act| families::set(act, "gearbox", NAME, &ladder)).unwrap();
+    let live = by("edo", day(6), &|act| families::approve(act, "gearbox", NAME)).unwrap();
+    assert_eq!((live.pending, live.number), (false, 1));
+    assert_eq!(live.rows.iter().map(|row| row.work_orders.len()).sum::<usize>(), 1, "V1 reads 8");
+    assert_eq!(state(), (1, None, vec![1, 1, 2], vec![false; 3]));
+}
+
+#[test]
+fn the_second_approval_is_not_gone_round() {
+    let plant = Plant::new();
+    two_engineers(&plant);
+    let danger = json!({"side": "high", "severity": "danger", "setpoint": 30.0, "response": {"kind": "raise"}});
+    let write = |who: &str, ladder: Value, now| {
+        let new = NewLadder { reason: "r".into(), ladder: serde_json::from_value(ladder).unwrap() };
+        plant.store.write(plant.person(who), now, |act| limits::set(act, "M-BAR", &new)).unwrap()
+    };
+    assert!(write("ena", json!({"rungs": [danger]}), day(2)).pending);
+    plant.store.write(plant.person("edo"), day(2), |act| limits::approve(act, "M-BAR")).unwrap();
+    // Suspended it would be as good as gone.
+    let suspended = json!({"rungs": [danger], "suspended_while": {"meter": "M-H", "below": 1e9}});
+    assert!(write("ena", suspended, day(3)).pending);
+    plant.store.write(plant.person("edo"), day(3), |act| limits::turn_down(act, "M-BAR")).unwrap();
+    // The switch itself is put off by two.
+    let off = |act: &mut tally_store::Act| {
+        let now = settings::get(act.conn())?;
+        settings::set(act, &settings::Settings { second_approval: false, ..now })
+    };
+    plant.store.write(plant.person("ena"), day(4), off).unwrap();
+    let view = || plant.store.read(settings::view).unwrap();
+    assert_eq!(
+        (view().settings.second_approval, view().second_approval_off.map(|one| one.by)),
+        (true, Some("ena".to_owned()))
+    );
+    assert!(write("ena", json!({"rungs": []}), day(4)).pending, "it holds until then");
+    let own = plant.store.write(plant.person("ena"), day(5), settings::approve_off).unwrap_err();
+    assert_eq!(own.to_string(), "a second engineer approves what you proposed");
+    plant.store.write(plant.person("edo"), day(5), settings::turn_down_off).unwrap();
+    assert_eq!((view().settings.second_approval, view().second_approval_off), (true, None));
+    plant.store.write(plant.person("ena"), day(6), off).unwrap();
+    plant.store.write(plant.person("edo"), day(6), settings::approve_off).unwrap();
+    assert_eq!((view().settings.second_approval, view().second_approval_off), (false, None));
+    assert!(!write("ena", json!({"rungs": []}), day(7)).pending);
+}
+
+/// A runs while B says so, B while C says so. Whatever the order of the rows, A's readings of an hour are looked at after
+/// those of B and C of that hour.
+#[test]
+fn a_chain_of_suspensions_does_not_depend_on_the_order_of_rows() {
+    let outcome = |turn: usize| {
+        let plant = Plant::new();
+        plant
+            .write(day(1), |act| {
+                for code in ["A", "B", "C"] {
+                    add_meter(act, json!({"code": code, "asset": "EQ", "kind": "measurement", "unit": "bar"}))?;
+                }
+                Ok(())
+            })
+            .unwrap();
+        for (meter, by) in [("A", Some("B")), ("B", Some("C")), ("C", None)] {
+            let suspended_while = by.map(|meter| json!({"meter": meter, "below": 1.0}));
+            let ladder = json!({"suspended_while": suspended_while, "rungs": [
+                {"side": "high", "severity": "alert", "setpoint": 5.0, "response": {"kind": "record"}}]});
+            plant.set_limits(meter, ladder, day(1)).unwrap();
+        }
+        let hour = |n: i64| day(2).plus(n * HOUR);
+        let mut rows: Vec<(&str, i64, f64)> = vec![
+            ("C", 0, 2.0), ("B", 0, 2.0), ("A", 0, 9.0), ("C", 1, 0.0), ("B", 1, 9.0), ("A", 1, 9.0), ("B", 2, 0.0),
+            ("A", 2, 9.0), ("C", 3, 6.0), ("B", 3, 7.0), ("A", 3, 9.0),
+        ];
+        rows.rotate_left(turn);
+        if turn % 2 == 1 {
+            rows.reverse();
+        }
+        let rows: Vec<_> = rows.into_iter().map(|(meter, at, value)| reading(meter, hour(at), value)).collect();
+        plant.ingest(&rows, day(3));
+        ["A", "B", "C"].map(|meter| {
+            of_meter(&plant, meter).into_iter().map(|one| (one.entered_at, one.left_at, one.left_by)).collect::<Vec<_>>()
+        })
+    };
+    let first = outcome(0);
+    // By hand: A stands from hour 0 on, B's 9 of hour 1 is not looked at while C reads 0, its 7 of hour 3 is.
+    let hour = |n: i64| day(2).plus(n * HOUR);
+    let entered = |of: usize| first[of].iter().map(|one| one.0).collect::<Vec<_>>();
+    assert_eq!([entered(0), entered(1), entered(2)], [vec![hour(0)], vec![hour(3)], vec![hour(3)]]);
+    for turn in 1..11 {
+        assert_eq!(outcome(turn), first, "turned by {turn}");
+    }
 }

@@ -1,13 +1,20 @@
 //! Master data as tables: what becomes of rows, in any order, by file or by hand.
 
-use crate::common::{Plant, at, day};
+use crate::common::{Plant, day, year};
 use proptest::{prelude::*, sample::Index};
 use rstest::rstest;
 use serde_json::json;
-use tally_core::files::Table;
+use tally_core::{
+    assets::Basis,
+    files::Table,
+    indicators::Indicator,
+    tally::{Question, figures},
+    time::Instant,
+};
 use tally_store::{
-    StoreError, assets, calendars,
+    StoreError, assets, calendars, entries,
     master::{self, Given, GivenRow, Kind, MasterReceipt, Outcome, Query},
+    work,
 };
 
 fn rows<'a>(table: &'a Table<'a>) -> impl Iterator<Item = GivenRow> {
@@ -145,17 +152,32 @@ fn effects_and_calendars_change_from_now_on_and_keep_their_past() {
 }
 
 #[test]
-fn an_earlier_commissioning_begins_the_place_earlier() {
+fn a_commissioning_is_a_date_and_moves_no_place() {
     let plant = Plant::new();
     take(&plant, Kind::Assets, "code,name,level,parent,commissioned_at\nN,N,part,SYS,2026-01-05T00:00:00Z\n");
-    assert_eq!(take(&plant, Kind::Assets, "code,commissioned_at\nN,2025-06-01T00:00:00Z\n").changed, 1);
-    let place = |code: &str| {
-        plant.store.tally(|conn, snapshot| assets::detail(conn, snapshot, code, day(20))).unwrap().placements[0].from
+    let place = || plant.store.tally(|conn, snapshot| assets::detail(conn, snapshot, "N", day(20))).unwrap();
+    assert_eq!(place().placements[0].from, Instant::EARLIEST);
+    let new = json!({"title": "Foundation", "kind": "improvement", "asset": "N", "risk_rank": 3});
+    let number = plant.write(day(2), |act| work::raise(act, &serde_json::from_value(new).unwrap())).unwrap();
+    let cost = json!({"kind": "service", "quantity": "1", "unit_price": "25000", "description": "Concrete"});
+    plant.write(day(2), |act| entries::add(act, number, &serde_json::from_value(cost).unwrap())).unwrap();
+    let spent = |code: &str| {
+        let q = Question { period: year(), now: day(20), basis: Basis::AsWas };
+        let figure = |conn: &_, snapshot: &_| {
+            Ok::<_, StoreError>(figures(snapshot, &[assets::require(conn, code)?], &[Indicator::CostTotal], q)[0][0].value)
+        };
+        plant.store.tally(figure).unwrap()
     };
-    assert_eq!(place("N"), at("2025-06-01T00:00:00Z"));
+    // Spent before it ran, it is its site's, whatever date is filled in.
+    for commissioned in ["2025-06-01T00:00:00Z", "2026-01-21T00:00:00Z", ""] {
+        take(&plant, Kind::Assets, &format!("code,commissioned_at\nN,{commissioned}\n"));
+        assert_eq!(place().placements[0].from, Instant::EARLIEST);
+        assert_eq!((spent("N"), spent("SYS"), spent("SITE")), (Some(25_000.0), Some(25_000.0), Some(25_000.0)));
+    }
+    // Moved, the date is still no matter of its places.
     take(&plant, Kind::Assets, "code,parent\nN,EQ\n");
-    let late = take(&plant, Kind::Assets, "code,commissioned_at\nN,2026-01-21T00:00:00Z\n");
-    assert_eq!(reason(&late, 2).1, "the asset's place or calendar changed before that");
+    assert_eq!(take(&plant, Kind::Assets, "code,commissioned_at\nN,2026-01-25T00:00:00Z\n").changed, 1);
+    assert_eq!(place().placements.len(), 2);
 }
 
 #[rstest]

@@ -380,3 +380,121 @@ fn facets_totals_and_rows_agree_under_every_filter() {
     let over: Vec<_> = list(Filter { over_limit: true, ..Filter::default() }).work_orders;
     assert_eq!(over.iter().filter(|row| row.state == WorkState::Planning).count(), 4);
 }
+
+#[test]
+fn each_asset_of_an_order_has_its_own_failure_report() {
+    let plant = Plant::new();
+    let number = raise(&plant, "EQ", "corrective_immediate", day(2));
+    let put = |report: Value| {
+        plant.write(day(4), |act| failures::put(act, number, &serde_json::from_value(report).unwrap()))
+    };
+    let of = |asset: &str, effect: &str| json!({"asset": asset, "failed_at": day(2), "effect": effect, "problem": "NOISE"});
+    put(of("EQ", "critical")).unwrap();
+    let part = put(of("PART", "critical")).unwrap();
+    put(of("EQ", "degraded")).unwrap();
+    let told = |plant: &Plant| -> Vec<(String, String)> {
+        let failures = plant.order(number, day(5)).failures;
+        failures.iter().map(|f| (f.asset.code.clone(), serde_json::to_string(&f.effect).unwrap())).collect()
+    };
+    let (critical, degraded) = (String::from("\"critical\""), String::from("\"degraded\""));
+    assert_eq!(told(&plant), [("EQ".to_owned(), degraded.clone()), ("PART".to_owned(), critical.clone())]);
+    // The wrong asset is put right, but not onto one that has a report.
+    let onto = |id: tally_core::ids::FailureId, asset: &str| put(json!({"id": id, "asset": asset, "failed_at": day(2), "effect": "critical"}));
+    let taken = onto(part, "EQ").unwrap_err().to_string();
+    assert_eq!(taken, "asset: has a failure report on this work already");
+    assert_eq!(onto(part, "ASM").unwrap(), part);
+    assert_eq!(told(&plant), [("EQ".to_owned(), degraded.clone()), ("ASM".to_owned(), critical)]);
+    plant.write(day(5), |act| failures::remove(act, number, part)).unwrap();
+    assert_eq!(told(&plant), [("EQ".to_owned(), degraded)]);
+    // Of the two failures of January the tally counts both while both stand.
+    put(of("PART", "critical")).unwrap();
+    let failed = costs(&plant, &["PART", "EQ", "SITE"], Indicator::Failures, day(6));
+    assert_eq!(failed.iter().map(|f| f.value).collect::<Vec<_>>(), [Some(1.0), Some(2.0), Some(2.0)]);
+}
+
+#[test]
+fn work_of_a_limit_that_found_it_asks_what_failed() {
+    let plant = Plant::new();
+    let ladder = json!({"rungs": [{"side": "high", "severity": "alert", "setpoint": 4.0, "response": {"kind": "raise"}}]});
+    plant.set_limits("M-ACC", ladder, day(1)).unwrap();
+    let number = plant.send("M-ACC", &[5.0], day(2)).work_orders[0];
+    for state in [WorkState::Ready, WorkState::UnderWay] {
+        plant.state(number, state, day(3)).unwrap();
+    }
+    let done = work::StateMove { verdict: Some(tally_core::work::Verdict::FoundIt), ..move_to(WorkState::Done) };
+    plant.write(day(3), |act| work::set_state(act, number, &done)).unwrap();
+    let order = plant.order(number, day(3));
+    assert_eq!((order.row.kind.is_corrective(), order.asks_for_failure), (false, true));
+    let refused = plant.state(number, WorkState::Closed, day(4)).unwrap_err().to_string();
+    assert!(refused.contains("failure"), "{refused}");
+    let report = json!({"failed_at": day(2), "effect": "incipient", "problem": "NOISE", "cause": "BEAR", "remedy": "RBEAR"});
+    plant.write(day(4), |act| failures::put(act, number, &serde_json::from_value(report).unwrap())).unwrap();
+    plant.state(number, WorkState::Closed, day(4)).unwrap();
+    // Found before it failed: it was warned of, and stopped nothing.
+    let replacement = costs(&plant, &["PART"], Indicator::UnplannedDowntime, day(5));
+    assert_eq!(replacement[0].value, Some(0.0));
+}
+
+#[test]
+fn what_is_waited_for_changes_without_going_back_first() {
+    let plant = Plant::new();
+    let number = raise(&plant, "EQ", "inspection", day(2));
+    plant.state(number, WorkState::Planning, day(2)).unwrap();
+    let wait = |reason: &str, now| {
+        let to = json!({"to": "waiting", "waiting_for": reason});
+        plant.write(now, |act| work::set_state(act, number, &serde_json::from_value(to).unwrap()))
+    };
+    wait("parts", day(3)).unwrap();
+    assert!(wait("parts", day(4)).is_err(), "nothing would change");
+    wait("outage", day(5)).unwrap();
+    let order = plant.order(number, day(6));
+    assert_eq!(serde_json::to_value(order.row.waiting_for).unwrap(), json!("outage"));
+    // And the work goes on from where it first waited.
+    plant.state(number, WorkState::Planning, day(7)).unwrap();
+}
+
+#[test]
+fn the_cost_of_dropped_work_is_settled_and_can_be_taken_back() {
+    let plant = Plant::new();
+    let number = raise(&plant, "EQ", "inspection", day(2));
+    let cost = json!({"kind": "material", "quantity": "1", "unit_price": "900", "description": "Seal"});
+    let id = enter(&plant, number, cost.clone(), day(3)).unwrap();
+    let drop = work::StateMove { note: Some("not needed".into()), ..move_to(WorkState::Dropped) };
+    plant.write(day(4), |act| work::set_state(act, number, &drop)).unwrap();
+    let split = |now| {
+        let figure = costs(&plant, &["SITE"], Indicator::CostTotal, now)[0];
+        (figure.settled, figure.provisional)
+    };
+    assert_eq!(split(day(5)), (Some(900), Some(0)), "provisional is what may still change");
+    let tess = plant.person("tess");
+    let refused = plant.store.write(tess, day(5), |act| entries::reverse(act, number, id, "went back to the store"));
+    assert_eq!(refused.unwrap_err().to_string(), "a technician may not enter cost on closed work");
+    plant.write(day(5), |act| entries::reverse(act, number, id, "went back to the store")).unwrap();
+    assert_eq!(split(day(6)), (Some(0), Some(0)));
+    assert!(enter(&plant, number, cost, day(6)).is_err(), "nothing more is spent on it");
+}
+
+#[test]
+fn a_retired_problem_keeps_its_cause_and_remedy_in_reports_that_have_it() {
+    let plant = Plant::new();
+    let number = raise(&plant, "PART", "corrective_deferred", day(2));
+    let put = |remedy: Option<&str>| {
+        let report = json!({"failed_at": day(2), "effect": "degraded", "problem": "NOISE", "cause": "BEAR", "remedy": remedy});
+        plant.write(day(4), |act| failures::put(act, number, &serde_json::from_value(report).unwrap()))
+    };
+    put(None).unwrap();
+    plant
+        .write(day(5), |act| {
+            let book = json!({"name": "Gearboxes", "class": "gearbox", "problems": [
+                {"code": "NOISE", "name": "Noise", "status": "retired", "below": [
+                    {"code": "BEAR", "name": "Bearing worn", "below": [{"code": "RBEAR", "name": "Replaced", "renews": true}]}]},
+                {"code": "LEAK", "name": "Leak", "below": [{"code": "SEAL", "name": "Seal worn"}]}]});
+            codebooks::put(act, "gearbox", &serde_json::from_value(book).unwrap())
+        })
+        .unwrap();
+    put(Some("RBEAR")).unwrap();
+    let other = raise(&plant, "PART", "corrective_deferred", day(6));
+    let report = json!({"failed_at": day(6), "effect": "degraded", "problem": "NOISE"});
+    let refused = plant.write(day(6), |act| failures::put(act, other, &serde_json::from_value(report).unwrap()));
+    assert!(refused.unwrap_err().to_string().starts_with("problem: "));
+}

@@ -7,7 +7,8 @@ use tally_core::{
     limits::{
         Ladder,
         finder::{Setting, find, grid},
-        replay::{Assumptions, History, Past, replay},
+        replay::{Assumptions, History, replay},
+        warnings::Past,
     },
     meters::Meter,
     readings::{Columns, Reading},
@@ -87,7 +88,7 @@ pub fn bench() {
     ];
     for (name, columns, wanted) in all {
         let until = Instant::from_ms(READINGS as i64 * MINUTE);
-        let history = History { meter: &meter, readings: &columns, part: 0..columns.len(), until, past: &past };
+        let history = History::of(&meter, &columns, until, &past);
         let sum = || columns.values().iter().fold(0.0, |sum, value| sum + value);
         let ladder_5 = ladder(300);
         let (times, took) = ratio(|| replay(&ladder_5, &history, &assumptions), sum);

@@ -1,0 +1,127 @@
+//! Who sees and touches which work: counted a second way, by core's rule on every row.
+
+use crate::common::{Plant, day, move_to, person};
+use serde_json::{Value, json};
+use tally_core::{
+    ids::{CrewId, PersonId, WorkOrderId},
+    people::Whose,
+    work::WorkState,
+};
+use tally_store::{
+    Actor, Seen, StoreError, entries, people, search, start,
+    work::{self, Filter, Page},
+};
+
+/// Two crews with a technician each, a requester, and work of every kind of owner.
+fn crews(plant: &Plant) -> Vec<WorkOrderId> {
+    plant
+        .write(day(1), |act| {
+            for code in ["red", "blue"] {
+                let crew = json!({"code": code, "name": code, "department": "", "weekly_hours": 40.0});
+                people::add_crew(act, &serde_json::from_value(crew).unwrap())?;
+                people::add(act, &people::Person { crew: Some(code.into()), ..person(&format!("t-{code}"), "technician", Some(4_000)) })?;
+            }
+            people::add(act, &person("rita", "requester", None))?;
+            people::add(act, &person("vera", "viewer", None))?;
+            people::add(act, &person("pavel", "planner", None))
+        })
+        .unwrap();
+    let raise = |who: &str, crew: Option<&str>, assignee: Option<&str>| {
+        let new = json!({"title": "Look", "kind": "inspection", "asset": "EQ", "risk_rank": 3, "crew": crew, "assignee": assignee});
+        let who = if who == "admin" { plant.admin.clone() } else { plant.person(who) };
+        plant.store.write(who, day(2), |act| work::raise(act, &serde_json::from_value(new).unwrap())).unwrap()
+    };
+    let made = vec![
+        raise("admin", Some("red"), None),
+        raise("admin", Some("blue"), None),
+        raise("admin", None, None),
+        raise("admin", Some("blue"), Some("t-red")),
+        raise("rita", Some("blue"), None),
+        raise("t-red", Some("blue"), None),
+    ];
+    // Asked of somebody of another crew.
+    for state in [WorkState::Ready, WorkState::UnderWay, WorkState::Done] {
+        plant.state(made[1], state, day(2)).unwrap();
+    }
+    let returned = json!({"to": "returned", "question": "Which seal?", "asked": "t-red"});
+    plant.write(day(2), |act| work::set_state(act, made[1], &serde_json::from_value(returned).unwrap())).unwrap();
+    made
+}
+
+fn whose(plant: &Plant, number: WorkOrderId) -> Whose {
+    let select = "SELECT crew_id, assignee_id, raised_by, asked_id FROM work_orders WHERE number = ?1";
+    plant
+        .store
+        .read(|conn| {
+            Ok::<_, StoreError>(conn.query_row(select, [number.0], |row| {
+                Ok(Whose {
+                    crew: row.get::<_, Option<i64>>(0)?.map(CrewId),
+                    assignee: row.get::<_, Option<i64>>(1)?.map(PersonId),
+                    raised_by: PersonId(row.get(2)?),
+                    asked: row.get::<_, Option<i64>>(3)?.map(PersonId),
+                })
+            })?)
+        })
+        .unwrap()
+}
+
+#[test]
+fn every_door_to_work_shows_what_the_rule_says() {
+    let plant = Plant::new();
+    let made = crews(&plant);
+    let mut counts = Vec::new();
+    for code in ["admin", "pavel", "t-red", "t-blue", "rita", "vera"] {
+        let who: Actor = if code == "admin" { plant.admin.clone() } else { plant.person(code) };
+        let seen = Seen::from(&who);
+        let expected: Vec<WorkOrderId> = made
+            .iter()
+            .copied()
+            .filter(|number| who.role.sees_work().includes(whose(&plant, *number), who.id, who.crew))
+            .collect();
+        // Listed, counted, opened, found and to do.
+        let filter = Filter { seen, ..Filter::default() };
+        let listed = plant.store.read(|conn| work::list(conn, &filter, &Page { limit: 50, ..Page::default() }, day(3))).unwrap();
+        let mut numbers: Vec<WorkOrderId> = listed.work_orders.iter().map(|row| row.number).collect();
+        numbers.sort();
+        assert_eq!(numbers, expected, "{code}");
+        assert_eq!(listed.totals.count, expected.len() as i64, "{code}");
+        for number in &made {
+            let opened = plant.store.read(|conn| work::detail(conn, *number, &who, |_| Ok(vec![]), day(3)));
+            assert_eq!(opened.is_ok(), expected.contains(number), "{code} opens {number}");
+            let text = number.0.to_string();
+            let hits = plant.store.read(|conn| search::find(conn, &text, Some(seen), true, 9)).unwrap();
+            let found = hits.iter().any(|hit| hit.kind == "work_order" && hit.code == text);
+            assert_eq!(found, expected.contains(number), "{code} finds {number}: {hits:?}");
+        }
+        plant.store.read(|conn| start::start(conn, true, seen, day(3))).unwrap();
+        counts.push(expected.len());
+    }
+    // By hand: all, all, red's two with those assigned to, asked of, raised by t-red or of no crew; blue's and of no crew; Rita's.
+    assert_eq!(counts, [6, 6, 5, 5, 1, 0]);
+}
+
+#[test]
+fn nobody_reports_on_or_moves_work_that_is_not_theirs() {
+    let plant = Plant::new();
+    let made = crews(&plant);
+    let entry = json!({"kind": "labour", "quantity": "1"});
+    let report = |who: &str, number: WorkOrderId, entry: &Value| {
+        plant.store.write(plant.person(who), day(3), |act| {
+            entries::add(act, number, &serde_json::from_value(entry.clone()).unwrap())
+        })
+    };
+    let refused = report("t-blue", made[0], &entry).unwrap_err();
+    assert!(matches!(refused, StoreError::NotTheirs(_)), "{refused:?}");
+    assert_eq!(refused.to_string(), format!("work order {} is another crew's", made[0]));
+    report("t-red", made[0], &entry).unwrap();
+    report("t-blue", made[2], &entry).unwrap();
+    for state in [WorkState::Ready, WorkState::UnderWay] {
+        plant.state(made[0], state, day(3)).unwrap();
+    }
+    let done = |who: &str| {
+        plant.store.write(plant.person(who), day(4), |act| work::set_state(act, made[0], &move_to(WorkState::Done)))
+    };
+    assert!(matches!(done("t-blue"), Err(StoreError::NotTheirs(_))));
+    assert!(done("rita").is_err());
+    done("t-red").unwrap();
+}
