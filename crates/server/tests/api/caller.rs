@@ -27,8 +27,11 @@ impl Caller {
         let store = Arc::new(Store::open(folder.path(), now).unwrap());
         let router = app(AppState::new(store, Clock::standing_at(now)));
         let caller = Self { _folder: folder, router };
-        for role in ["engineer", "planner", "technician", "requester", "manager", "viewer", "gateway"] {
-            let person = json!({"code": role, "name": role, "role": role, "crew": null, "rate": 5000});
+        let roles =
+            ["engineer", "planner", "technician", "requester", "manager", "viewer", "gateway", "administrator"];
+        for role in roles {
+            let mail = format!("{role}@plant.example");
+            let person = json!({"code": role, "name": role, "role": role, "crew": null, "rate": 5000, "mail": mail});
             caller.made("/people", person).await;
         }
         caller.made("/equipment-classes", json!({"code": "pump", "name": "Pumps"})).await;
@@ -63,6 +66,12 @@ impl Caller {
             request = request.header("x-person", person);
         }
         self.answer(request.body(Body::from(body)).unwrap()).await
+    }
+
+    /// The status of a stream that is not read.
+    pub async fn opened(&self, path: &str) -> u16 {
+        let request = Request::builder().uri(format!("/api/v1{path}")).body(Body::empty()).unwrap();
+        self.router.clone().oneshot(request).await.unwrap().status().as_u16()
     }
 
     pub async fn bytes(&self, method: &str, path: &str, kind: &str, body: Vec<u8>) -> Answer {
