@@ -109,15 +109,16 @@ fn a_limit_of_six_g_would_have_caught_the_bearing_more_than_five_weeks_before() 
     }))
     .unwrap();
     let span = Span::new(at("2025-02-16T00:00:00Z"), opening(TODAY)).unwrap();
-    let asked = replay::Asked::default();
-    let (played, found) = demo()
+    let asked = replay::Asked { horizon_days: Some(60), ..replay::Asked::default() };
+    let (played, within_30_days, found) = demo()
         .tally(|conn, snapshot| {
             let histories = demo().histories();
             let asking = replay::Asking { conn, tree: &snapshot.tree, histories, now: opening(TODAY) };
             let (meter, given) = ("G1-DRV-GBX-ACC", Some(ladder.clone()));
             let which = replay::FinderAsked { rung: 0, steps: Some(50), deadbands: vec![] };
             let found = replay::finder(&asking, meter, span, given.clone(), &which, &asked)?;
-            Ok::<_, StoreError>((replay::of_meter(&asking, meter, span, given, &asked, None)?, found))
+            let within = replay::of_meter(&asking, meter, span, given.clone(), &replay::Asked::default(), None)?;
+            Ok::<_, StoreError>((replay::of_meter(&asking, meter, span, given, &asked, None)?, within, found))
         })
         .unwrap();
     assert_eq!(
@@ -128,6 +129,9 @@ fn a_limit_of_six_g_would_have_caught_the_bearing_more_than_five_weeks_before() 
         "{:?}",
         played.failures
     );
+    // Who looks no further than 30 days ahead has one such stretch without a failure before the one with it.
+    let within = (within_30_days.caught, within_30_days.missed, within_30_days.nuisance, within_30_days.warnings.len());
+    assert_eq!(within, (1, 0, 1, 2), "the failure ends a warning: {:?}", within_30_days.warnings);
     let days = played.median_warning_ms.unwrap() as f64 / 86_400_000.0;
     assert!((37.0..44.0).contains(&days), "{days} days before");
     // The finder's lower setpoints warn earlier, none of them misses, and some make no nuisance at all.
@@ -219,7 +223,8 @@ fn the_early_failures_of_liners_are_caught_by_their_rate_without_nuisance() {
         .tally(|conn, snapshot| {
             let histories = demo().histories();
             let asking = replay::Asking { conn, tree: &snapshot.tree, histories, now: opening(TODAY) };
-            let asked = replay::Asked::default();
+            // A season: the batch was fitted 61 days before the first tore.
+            let asked = replay::Asked { horizon_days: Some(60), ..replay::Asked::default() };
             families::replay_of(&asking, "sheaves", "Liner wear", span, Some(ladder), &asked)
         })
         .unwrap();

@@ -4,7 +4,7 @@ use super::Player;
 use crate::{
     jobs::{Fault, Hands, Job, Step},
     plan::{self, days},
-    plant::people::hands,
+    plant::people::{crew_of, hands},
 };
 use jiff::civil::Date;
 use rust_decimal::Decimal;
@@ -72,12 +72,17 @@ impl Player {
         if state == WorkState::Planning || (state == WorkState::Raised && !immediate) {
             move_to(act, number, WorkState::Ready)?;
         }
-        act.now = self.at(day, 9, 0);
-        let crew = match &job.hands {
-            Hands::Shared(crew, _) => hands(crew)[0].0,
-            Hands::Named(people) => people[0].0,
+        let (crew, first) = match &job.hands {
+            Hands::Shared(crew, _) => (*crew, hands(crew)[0].0),
+            Hands::Named(people) => (crew_of(people[0].0), people[0].0),
         };
-        self.as_person(act, crew);
+        if standing.crew.as_deref() != Some(crew) {
+            // Whoever does it has to have it.
+            let theirs = work::WorkChange { crew: Some(crew.into()), ..work::WorkChange::default() };
+            work::change(act, number, &theirs)?;
+        }
+        act.now = self.at(day, 9, 0);
+        self.as_person(act, first);
         move_to(act, number, WorkState::UnderWay)?;
         self.finish(act, day, number, job)
     }

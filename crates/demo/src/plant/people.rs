@@ -63,6 +63,12 @@ pub fn hands(crew: &str) -> &'static [Hand] {
     }
 }
 
+/// The crew of one of them.
+pub fn crew_of(person: &str) -> &'static str {
+    let of = |crew: &&str| hands(crew).iter().any(|hand| hand.0 == person);
+    ["elec", "line", "hydr", "shop"].iter().find(|crew| of(crew)).copied().unwrap_or("mech")
+}
+
 const OTHERS: &[(&str, &str, Role, Option<i64>)] = &[
     ("aveline", "Aveline Thorsby", Role::Engineer, Some(6_400)),
     ("brannoc", "Brannoc Wray", Role::Engineer, Some(6_200)),

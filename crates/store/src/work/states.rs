@@ -97,13 +97,15 @@ pub(crate) fn state(conn: &Connection, work: WorkOrderId) -> Result<Current> {
     })
 }
 
-/// Where a work order stands, and the meter whose limit raised it.
+/// Where a work order stands, the meter whose limit raised it, and whose it is.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Standing {
     pub state: WorkState,
     pub waiting_from: Option<WorkState>,
     /// Code.
     pub source_meter: Option<String>,
+    /// Code.
+    pub crew: Option<String>,
 }
 
 /// Where a work order stands.
@@ -113,10 +115,11 @@ pub struct Standing {
 pub fn standing(conn: &Connection, work: WorkOrderId) -> Result<Standing> {
     let current = state(conn, work)?;
     let mut select = conn.prepare_cached(
-        "SELECT m.code FROM work_orders w LEFT JOIN meters m ON m.id = w.source_meter_id WHERE w.number = ?1",
+        "SELECT m.code, c.code FROM work_orders w LEFT JOIN meters m ON m.id = w.source_meter_id
+         LEFT JOIN crews c ON c.id = w.crew_id WHERE w.number = ?1",
     )?;
-    let source_meter = select.query_row([work.0], |row| row.get(0))?;
-    Ok(Standing { state: current.state, waiting_from: current.waiting_from, source_meter })
+    let (source_meter, crew) = select.query_row([work.0], |row| Ok((row.get(0)?, row.get(1)?)))?;
+    Ok(Standing { state: current.state, waiting_from: current.waiting_from, source_meter, crew })
 }
 
 pub(super) fn mover(act_role: tally_core::people::Role, person: PersonId, current: &Current) -> Mover {
