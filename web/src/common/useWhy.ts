@@ -1,14 +1,32 @@
 import { computed } from 'vue'
 import { useAddress } from './useAddress'
 
-/** Which figure's why is open: an indicator at an asset, kept in the address. */
+/** A row of the tally whose figure is explained. */
+export interface WhyOf {
+  /** Code of the asset, or of the one whose part it is. */
+  asset: string
+  /** Code of the asset below which alone it counts. */
+  under?: string
+  /** Its own, or what was formerly here, instead of all of it. */
+  part?: 'own' | 'formerly_here'
+}
+
+/** Which figure's why is open: an indicator of a row, kept in the address. */
 export function useWhy() {
   const { read, change } = useAddress()
   const asked = computed(() => {
-    const [indicator, asset] = read('why').split('~')
-    return indicator && asset ? { indicator, asset } : undefined
+    const [indicator, asset, under, part] = read('why').split('~')
+    if (!indicator || !asset) return undefined
+    const parts = { own: 'own', formerly_here: 'formerly_here' } as const
+    return {
+      indicator,
+      asset,
+      under: under || undefined,
+      part: part ? parts[part as keyof typeof parts] : undefined,
+    }
   })
-  const open = (indicator: string, asset: string) => change({ why: `${indicator}~${asset}` })
+  const open = (indicator: string, { asset, under, part }: WhyOf) =>
+    change({ why: [indicator, asset, under ?? '', part ?? ''].join('~').replace(/~+$/, '') })
   const close = () => change({ why: '' })
   return { asked, open, close }
 }

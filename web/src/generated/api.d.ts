@@ -2075,6 +2075,8 @@ export interface components {
             failures: number;
             /** Format: int32 */
             horizon_days: number;
+            /** @description The same of each deadband that was tried. */
+            of_each_deadband: components["schemas"]["Best"][];
             points: components["schemas"]["FinderPoint"][];
             span: components["schemas"]["Span"];
             worth?: components["schemas"]["Worth"] | null;
@@ -2197,6 +2199,18 @@ export interface components {
              * @description From the start of its warning; none where it was missed.
              */
             warning_ms?: number | null;
+        };
+        /** @description Spells that people would take for one. */
+        JudgedWarning: {
+            from: components["schemas"]["Instant"];
+            /**
+             * @description How often it counts as nuisance: once when it ended for nothing, once for each full horizon it stood without a
+             *     failure.
+             */
+            nuisance: number;
+            spells: number;
+            to?: components["schemas"]["Instant"] | null;
+            verdict: components["schemas"]["WarningVerdict"];
         };
         /** @description What a person makes of a late reading. */
         Judgement: {
@@ -3058,7 +3072,7 @@ export interface components {
             usual_work: components["schemas"]["UsualWork"];
             /** @description Spells that people would take for one: how many, and the first of them. */
             warning_count: number;
-            warnings: components["schemas"]["Warning"][];
+            warnings: components["schemas"]["JudgedWarning"][];
             work: components["schemas"]["WouldBeWork"][];
             /** Format: double */
             work_cost: number;
@@ -3406,7 +3420,7 @@ export interface components {
                 [key: string]: components["schemas"]["Figure"];
             };
             has_children: boolean;
-            kind: components["schemas"]["RowKind"];
+            kind: components["schemas"]["TallyRowKind"];
             left_at?: components["schemas"]["Instant"] | null;
             level?: components["schemas"]["Level"] | null;
             /** @description The month, such as `2026-03`, for rows by month. */
@@ -3416,6 +3430,11 @@ export interface components {
             parent?: string | null;
             retired_at?: components["schemas"]["Instant"] | null;
         };
+        /**
+         * @description What a row of a tally stands for.
+         * @enum {string}
+         */
+        TallyRowKind: "asset" | "own" | "formerly_here";
         /**
          * @description Something that may be looked at.
          * @enum {string}

@@ -8,6 +8,7 @@ import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/useChange'
 import AssetField from '../common/AssetField.vue'
 import EffectInput from './EffectInput.vue'
+import OutOfUse from './OutOfUse.vue'
 import { type Effect, effectWords } from './effect'
 
 const props = defineProps<{ code: string }>()
@@ -115,6 +116,7 @@ const began = (from: string) => (Date.parse(from) < -6e13 ? 'always' : date(from
         </p>
       </form>
     </section>
+    <OutOfUse :code="code" />
     <section>
       <h2>
         When it is down
@@ -188,7 +190,7 @@ const began = (from: string) => (Date.parse(from) < -6e13 ? 'always' : date(from
   margin: 16px 0 26px;
 }
 
-h2 {
+.place :deep(h2) {
   display: flex;
   align-items: baseline;
   gap: 14px;
@@ -196,13 +198,13 @@ h2 {
   padding-bottom: 3px;
 }
 
-ol {
+.place :deep(ol) {
   margin: 0;
   padding: 0;
   list-style: none;
 }
 
-li {
+.place :deep(li) {
   display: grid;
   grid-template-columns: 172px minmax(0, 1fr);
   font-size: 14px;
@@ -211,11 +213,11 @@ li {
   border-bottom: 1px solid var(--rule);
 }
 
-.at {
+.place :deep(.at) {
   color: var(--ink-2);
 }
 
-.note {
+.place :deep(.note) {
   flex-basis: 100%;
   margin: 0;
 }

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { reactive } from 'vue'
+import { computed, reactive, watch } from 'vue'
 import { type Settings, type WorkState, answer, api } from '../common/api'
 import { stateWords } from '../common/format'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/useChange'
+import ProposedVersion from '../watch/ProposedVersion.vue'
 import ChangeList from './ChangeList.vue'
 
 const given = reactive<Settings>(JSON.parse(JSON.stringify(installation.value)))
@@ -42,6 +43,21 @@ const changes = useQuery({
 const { mutate, error, problem, isPending } = useChange(() =>
   answer(api.PUT('/api/v1/settings', { body: given })),
 )
+const view = useQuery({ queryKey: ['settings'], queryFn: () => answer(api.GET('/api/v1/settings')) })
+/** The switch-off of the second approval, which needs one itself. */
+const off = computed(() => {
+  const proposed = view.data.value?.second_approval_off
+  return (
+    proposed && { ...proposed, reason: 'From then on one engineer alone changes danger rungs.', changes: [] }
+  )
+})
+// What is in force is shown, not what was wished for.
+watch(
+  () => view.data.value?.second_approval,
+  (on) => (given.second_approval = on ?? false),
+)
+const approveOff = () => answer(api.POST('/api/v1/settings/second-approval/approve'))
+const turnDownOff = () => answer(api.DELETE('/api/v1/settings/second-approval/proposed'))
 const addLimit = () => given.state_limits?.push({ state: 'planning', days: 10, undated: false })
 </script>
 
@@ -83,6 +99,7 @@ const addLimit = () => given.state_limits?.push({ state: 'planning', days: 10, u
       ><input v-model="given.second_approval" type="checkbox" name="second_approval" /> A changed danger rung
       needs the approval of a second engineer</label
     >
+    <ProposedVersion v-if="off" :proposed="off" :approve="approveOff" :turn-down="turnDownOff" />
     <h2>Windows of the risk ranks</h2>
     <p class="quiet small">
       Days in which work must be done. Work that is raised from now on gets the new window.

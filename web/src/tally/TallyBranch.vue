@@ -3,6 +3,7 @@ import { ChevronDown, ChevronRight } from '@lucide/vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { answer, api, type TallyRow } from '../common/api'
+import { date } from '../common/format'
 import { useAddress } from '../common/useAddress'
 import TallyCell from './TallyCell.vue'
 import type { Column } from './columns'
@@ -16,8 +17,15 @@ const props = defineProps<{
   columns: Column[]
   basis: 'as_was' | 'as_is'
   depth: number
+  /** Code of the parent row, below which alone this one counts. */
+  under?: string
   order: (a: TallyRow, b: TallyRow) => number
 }>()
+const partWords = { own: 'itself', formerly_here: 'formerly here' }
+const partTitles = {
+  own: 'What is booked on it, not on what stands below it',
+  formerly_here: 'What stood below it once, but not in the period',
+}
 const openRows = defineModel<Set<string>>('openRows', { required: true })
 
 const { period, change } = useAddress()
@@ -26,11 +34,19 @@ const open = computed(() => (props.depth === 0) !== openRows.value.has(props.row
 const given = computed(() => props.children !== undefined && props.children.length > 0)
 
 const { data } = useQuery({
-  queryKey: ['tally', () => props.row.asset, period, () => props.basis],
+  queryKey: ['tally', () => props.row.asset, () => props.under ?? '', period, () => props.basis],
   queryFn: () =>
     answer(
       api.GET('/api/v1/tally', {
-        params: { query: { scope: props.row.asset, period: period.value, basis: props.basis, depth: 1 } },
+        params: {
+          query: {
+            scope: props.row.asset,
+            under: props.under,
+            period: period.value,
+            basis: props.basis,
+            depth: 1,
+          },
+        },
       }),
     ),
   enabled: () => open.value && props.row.has_children && !given.value,
@@ -41,6 +57,16 @@ const below = computed(() =>
   ].sort(props.order),
 )
 
+/** Where it stood only a part of the period, in words. */
+const stood = computed(() => {
+  const { came_at: came, left_at: left, retired_at: retired } = props.row
+  const words = []
+  if (came) words.push(`came ${date(came)}`)
+  if (left) words.push(`${retired === left ? 'retired' : 'left'} ${date(left)}`)
+  else if (retired) words.push(`retired ${date(retired)}`)
+  return words.join(', ')
+})
+
 function toggle() {
   const next = new Set(openRows.value)
   if (!next.delete(props.row.asset)) next.add(props.row.asset)
@@ -49,7 +75,10 @@ function toggle() {
 </script>
 
 <template>
-  <tr :class="`depth-${depth}`" :data-test="`tally-${row.asset}`">
+  <tr
+    :class="[`depth-${depth}`, { rest: row.kind !== 'asset' }]"
+    :data-test="row.kind === 'asset' ? `tally-${row.asset}` : `tally-${row.asset}-${row.kind}`"
+  >
     <td class="stays">
       <div class="asset" :style="{ paddingLeft: `${depth * 15}px` }">
         <button
@@ -63,23 +92,42 @@ function toggle() {
           <ChevronRight v-else :size="14" />
         </button>
         <span v-else class="fold" />
-        <button class="plain name" :title="`Look at ${row.name} alone`" @click="change({ scope: row.asset })">
+        <span v-if="row.kind !== 'asset'" class="quiet" :title="partTitles[row.kind]">{{
+          partWords[row.kind]
+        }}</span>
+        <button
+          v-else
+          class="plain name"
+          :title="`Look at ${row.name} alone`"
+          @click="change({ scope: row.asset })"
+        >
           {{ row.name }}
         </button>
       </div>
+      <span v-if="stood" class="stood small quiet" :style="{ paddingLeft: `${depth * 15 + 15}px` }">{{
+        stood
+      }}</span>
     </td>
-    <TallyCell v-for="column in columns" :key="column.id" :row="row" :siblings="siblings" :column="column" />
+    <TallyCell
+      v-for="column in columns"
+      :key="column.id"
+      :row="row"
+      :siblings="siblings"
+      :column="column"
+      :under="under"
+    />
   </tr>
   <template v-if="open">
     <TallyBranch
       v-for="child in below"
-      :key="child.asset"
+      :key="child.kind + child.asset"
       v-model:open-rows="openRows"
       :row="child"
       :siblings="below"
       :columns="columns"
       :basis="basis"
       :depth="depth + 1"
+      :under="row.asset"
       :order="order"
     />
   </template>
@@ -107,6 +155,11 @@ function toggle() {
   color: var(--ink-3);
   align-self: center;
   display: grid;
+}
+
+.stood {
+  display: block;
+  line-height: 1.2;
 }
 
 .depth-0 .name {

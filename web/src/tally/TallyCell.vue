@@ -9,6 +9,8 @@ const props = defineProps<{
   row: TallyRow
   siblings: TallyRow[]
   column: Column
+  /** Code of the parent row, below which alone this one counts. */
+  under?: string
 }>()
 const { asked, open } = useWhy()
 
@@ -44,9 +46,16 @@ const heat = computed(() => {
   const share = most > 0 ? size(now.value) / most : 0
   return share > 0.35 ? share : 0
 })
-const here = computed(
-  () => asked.value?.indicator === props.column.id && asked.value.asset === props.row.asset,
-)
+/** The row, as its why is asked for. */
+const row = computed(() => ({
+  asset: props.row.asset,
+  under: props.row.kind === 'asset' ? props.under : undefined,
+  part: props.row.kind === 'asset' ? undefined : props.row.kind,
+}))
+const here = computed(() => {
+  const { indicator, ...of } = asked.value ?? {}
+  return indicator === props.column.id && JSON.stringify(of) === JSON.stringify(row.value)
+})
 const cell = useTemplateRef<HTMLElement>('cell')
 // What is being explained stays in sight beside its why.
 watch([here, cell], () => here.value && cell.value?.scrollIntoView({ block: 'nearest', inline: 'nearest' }), {
@@ -61,14 +70,16 @@ watch([here, cell], () => here.value && cell.value?.scrollIntoView({ block: 'nea
     :style="heat ? { background: `rgb(var(--heat) / ${heat * 0.2})` } : undefined"
   >
     <button
+      v-if="now && props.row.asset"
       class="plain"
       :class="{ empty, here }"
-      :title="`Why: ${column.name} of ${row.name}`"
+      :title="`Why: ${column.name} of ${props.row.name}`"
       :data-test="`figure-${column.id}`"
-      @click="open(column.id, row.asset)"
+      @click="open(column.id, row)"
     >
       {{ text }}
     </button>
+    <template v-else-if="now">{{ text }}</template>
     <span v-if="now?.provisional" class="sub" title="of it provisional: work that is not closed">
       {{ figure({ value: now.provisional }, column) }} prov.
     </span>

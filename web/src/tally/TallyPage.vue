@@ -34,7 +34,9 @@ const { data, error } = useQuery({
 })
 const tops = computed(() => data.value?.rows.filter((row) => row.depth === 0) ?? [])
 const below = (row: TallyRow) =>
-  data.value?.rows.filter((other) => other.parent === row.asset && other.depth === 1) ?? []
+  row.kind === 'asset'
+    ? (data.value?.rows.filter((other) => other.parent === row.asset && other.depth === 1) ?? [])
+    : []
 const headline = computed(() => {
   const top = tops.value.length === 1 ? tops.value[0] : undefined
   if (!top) return ''
@@ -96,7 +98,7 @@ function sortBy(id: string) {
       <tbody>
         <TallyBranch
           v-for="row in tops"
-          :key="row.asset"
+          :key="row.kind + row.asset"
           v-model:open-rows="openRows"
           :row="row"
           :children="below(row)"

@@ -4,7 +4,7 @@ import { answer, api } from '../common/api'
 import { dateTime } from '../common/format'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
-import { heldWords, reached, responseWords } from './words'
+import { afterWords, heldWords, leftWords, reached, responseWords } from './words'
 
 const props = defineProps<{
   /** Code. */
@@ -42,7 +42,9 @@ const { data } = useQuery({
           <td>{{ dateTime(alarm.entered_at) }}</td>
           <td>
             {{ alarm.left_at ? dateTime(alarm.left_at) : 'still standing' }}
-            <span v-if="alarm.left_by === 'limits_changed'" class="quiet small">limits changed</span>
+            <span v-if="leftWords[alarm.left_by ?? '']" class="quiet small">{{
+              leftWords[alarm.left_by ?? '']
+            }}</span>
           </td>
           <td>
             {{ responseWords[alarm.response] }}
@@ -50,6 +52,7 @@ const { data } = useQuery({
               alarm.work_order
             }}</RouterLink>
             <span v-if="alarm.held_by" class="quiet small">{{ heldWords(alarm) }}</span>
+            <span v-if="afterWords(alarm)" class="quiet small">{{ afterWords(alarm) }}</span>
             <span v-for="one in alarm.earlier" :key="one.at" class="quiet small earlier">
               before that {{ responseWords[one.response] }}
               <RouterLink v-if="one.work_order" :to="to(`/work/${one.work_order}`)" class="in-text">{{

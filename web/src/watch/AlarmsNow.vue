@@ -13,30 +13,49 @@ import LateReadings from './LateReadings.vue'
 import ShelfForm from './ShelfForm.vue'
 import ShelvesNow from './ShelvesNow.vue'
 import WatchNav from './WatchNav.vue'
-import { heldWords, momentOf, reached, responseWords } from './words'
+import UnconfirmedRepairs from './UnconfirmedRepairs.vue'
+import OutOfUseNow from './OutOfUseNow.vue'
+import { afterWords, heldWords, momentOf, reached, responseWords } from './words'
 
-type Show = 'standing' | 'unacknowledged' | 'held' | 'stale' | 'silent' | 'shelved' | 'late'
+type Show =
+  | 'standing'
+  | 'unacknowledged'
+  | 'unconfirmed'
+  | 'not_held'
+  | 'held'
+  | 'stale'
+  | 'silent'
+  | 'shelved'
+  | 'out_of_use'
+  | 'late'
 const shows: { show: Show; words: string }[] = [
   { show: 'standing', words: 'standing' },
   { show: 'unacknowledged', words: 'not acknowledged' },
+  { show: 'unconfirmed', words: 'repairs not yet confirmed' },
+  { show: 'not_held', words: 'repairs that did not hold' },
   { show: 'held', words: 'held' },
   { show: 'stale', words: 'stale' },
   { show: 'silent', words: 'silent' },
   { show: 'shelved', words: 'shelved meters' },
-  { show: 'late', words: 'late, beyond a rung' },
+  { show: 'out_of_use', words: 'assets out of use' },
+  { show: 'late', words: 'readings to judge' },
 ]
+/** Those that are no list of alarms. */
+const others: Show[] = ['unconfirmed', 'shelved', 'out_of_use', 'late']
 const { scope, read, change, to } = useAddress()
 const show = computed<Show>(() => shows.find((one) => one.show === read('show'))?.show ?? 'standing')
 const { data, error } = useQuery({
   queryKey: ['alarms', scope, show],
   queryFn: () => {
-    const asked = show.value === 'shelved' || show.value === 'late' ? 'standing' : show.value
+    const asked = others.includes(show.value) ? 'standing' : (show.value as 'standing')
     return answer(
       api.GET('/api/v1/alarms', { params: { query: { scope: scope.value || undefined, show: asked } } }),
     )
   },
   placeholderData: (before: AlarmsNow | undefined) => before,
 })
+const countOf = (one: Show) =>
+  one === 'out_of_use' ? (data.value?.out_of_use.length ?? 0) : (data.value?.counts[one] ?? 0)
 const newestFirst = computed(() => read('sort') === 'newest')
 const alarms = computed(() => {
   const all = data.value?.alarms ?? []
@@ -82,10 +101,14 @@ const shelving = ref<number>()
       :data-test="`show-${one.show}`"
       @click="change({ show: one.show === 'standing' ? '' : one.show })"
     >
-      <strong>{{ data.counts[one.show] }}</strong> {{ one.words }}
+      <strong>{{ countOf(one.show) }}</strong> {{ one.words }}
     </button>
   </p>
   <template v-if="data && show === 'shelved'"><ShelvesNow :shelves="data.shelves" /></template>
+  <template v-else-if="data && show === 'unconfirmed'"
+    ><UnconfirmedRepairs :repairs="data.unconfirmed"
+  /></template>
+  <template v-else-if="data && show === 'out_of_use'"><OutOfUseNow :spells="data.out_of_use" /></template>
   <template v-else-if="data && show === 'late'"><LateReadings :late="data.late" /></template>
   <template v-else-if="data">
     <p v-if="alarms.length" class="bar">
@@ -141,6 +164,7 @@ const shelving = ref<number>()
               }}</RouterLink>
             </span>
             <span v-if="alarm.held_by" class="quiet small code">{{ heldWords(alarm) }}</span>
+            <span v-if="afterWords(alarm)" class="quiet small code">{{ afterWords(alarm) }}</span>
           </td>
           <td class="do small">
             <span v-if="alarm.acknowledged_at" class="quiet" :title="dateTime(alarm.acknowledged_at)"

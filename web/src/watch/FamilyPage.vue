@@ -20,6 +20,7 @@ import FamilyForecast from './FamilyForecast.vue'
 import FamilyReplay from './FamilyReplay.vue'
 import PanelButtons from './PanelButtons.vue'
 import ProposalsPanel from './ProposalsPanel.vue'
+import ProposedVersion from './ProposedVersion.vue'
 import LadderRules from './LadderRules.vue'
 import RungFields from './RungFields.vue'
 import SaveVersion from './SaveVersion.vue'
@@ -70,6 +71,8 @@ const window = computed(() => {
   const span = whole.data.value?.span
   return span && { from: Date.parse(span.start), to: Date.parse(span.end) }
 })
+const approve = () => answer(api.POST('/api/v1/families/{class}/{name}/approve', { params: path.value }))
+const turnDown = () => answer(api.DELETE('/api/v1/families/{class}/{name}/proposed', { params: path.value }))
 const drawn = ref<Proposal[]>([])
 const propose = (asked: object) =>
   answer(api.POST('/api/v1/families/{class}/{name}/proposals', { params: path.value, body: asked }))
@@ -163,6 +166,12 @@ const shown = computed(() => shownBeside(problem.value))
       </template>
       <template v-else>No limits are written for the family yet; its meters may have their own.</template>
     </p>
+    <ProposedVersion
+      v-if="data.proposed"
+      :proposed="data.proposed"
+      :approve="approve"
+      :turn-down="turnDown"
+    />
     <div class="sides">
       <div>
         <p v-if="sums" class="verdict" data-test="family-preview">
@@ -170,7 +179,10 @@ const shown = computed(() => shownBeside(problem.value))
           {{ sums.keeps === 1 ? 'keeps its own' : 'keep their own'
           }}<template v-if="sums.refused">, {{ sums.refused }} can’t have them</template>; {{ sums.ended }}
           {{ sums.ended === 1 ? 'alarm' : 'alarms' }} would end, {{ sums.alarms }} begin and
-          {{ sums.work }} work {{ sums.work === 1 ? 'order' : 'orders' }} be raised at once.
+          {{ sums.work }} work {{ sums.work === 1 ? 'order' : 'orders' }} be raised at once<template
+            v-if="trial.data.value?.pending"
+            >, once a second engineer approves</template
+          >.
         </p>
         <FamilyReplay
           v-if="draft.rungs.length"

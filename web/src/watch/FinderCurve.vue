@@ -2,7 +2,8 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import type { FinderView, Ladder } from '../common/api'
-import { plain, unit as shown } from '../common/format'
+import { money, plain, unit as shown } from '../common/format'
+import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import {
@@ -11,7 +12,6 @@ import {
   LEFT,
   TOP,
   WIDTH,
-  bestOf,
   columnsOf,
   greatest,
   placeOf,
@@ -61,10 +61,9 @@ const compared = useQuery({
 })
 /** The best setting of each deadband. */
 const bests = computed(() =>
-  others.value.flatMap((deadband) => {
-    const of = (compared.data.value?.points ?? []).filter((point) => point.deadband === deadband)
-    const first = bestOf(of)
-    return first ? [first] : []
+  (compared.data.value?.of_each_deadband ?? []).flatMap(({ point, gain }) => {
+    const its = compared.data.value?.points[point]
+    return its ? [{ ...its, gain }] : []
   }),
 )
 const most = computed(() => greatest(points.value))
@@ -81,7 +80,16 @@ function take(setpoint: number, deadband?: number | null) {
   rung.deadband = deadband
   rung.reset = undefined
 }
-const best = computed(() => bestOf(points.value))
+const best = computed(() => {
+  const first = data.value?.best
+  const point = first && points.value[first.point]
+  return point ? { ...point, gain: first.gain } : undefined
+})
+/** What it would have saved, where it is known what such work and such failures cost. */
+const gained = (gain: number | null | undefined) =>
+  gain == null
+    ? ''
+    : `, ${gain < 0 ? 'a loss of' : 'a gain of'} ${money(Math.abs(Math.round(gain)))} ${installation.value.currency}`
 </script>
 
 <template>
@@ -112,7 +120,7 @@ const best = computed(() => bestOf(points.value))
           <circle
             v-if="column.warning !== undefined"
             class="warning"
-            :class="{ some: column.point.missed }"
+            :class="{ some: column.point.missed || column.point.too_late }"
             :cx="column.middle"
             :cy="column.warning"
             r="3.4"
@@ -134,18 +142,20 @@ const best = computed(() => bestOf(points.value))
           }})</template
         >
         <span class="bar work-key">■</span> work orders <span class="bar nuisance-key">■</span> nuisance
-        spells. Press a column to take its setpoint.
+        warnings. Press a column to take its setpoint.
       </p>
       <p v-if="best" class="small">
-        Most caught with least nuisance: <strong>{{ says(best, unit) }}</strong>
+        {{ best.gain == null ? 'Most caught for least work' : 'Best in money' }}:
+        <strong>{{ says(best, unit) }}{{ gained(best.gain) }}</strong>
         <button class="act" data-test="take-best" @click="take(best.setpoint)">Take it</button>
         <button class="act" :aria-expanded="comparing" data-test="deadbands" @click="comparing = !comparing">
           Other deadbands
         </button>
       </p>
+      <p v-else class="small quiet">No setpoint catches a failure of the period in time.</p>
       <ul v-if="comparing && bests.length" class="small">
         <li v-for="one in bests" :key="one.deadband ?? 0" data-test="of-deadband">
-          deadband {{ plain(one.deadband ?? 0) }}: {{ says(one, unit) }}
+          deadband {{ plain(one.deadband ?? 0) }}: {{ says(one, unit) }}{{ gained(one.gain) }}
           <button class="act" @click="take(one.setpoint, one.deadband)">Take it</button>
         </li>
       </ul>

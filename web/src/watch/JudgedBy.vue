@@ -3,13 +3,13 @@ import { computed } from 'vue'
 import type { ProblemCount, Severity } from '../common/api'
 import FacetMenu from '../common/FacetMenu.vue'
 import { severities } from '../common/format'
-import { HORIZON, useJudging } from './useJudging'
+import { CALM, HORIZON, LEAD, useJudging } from './useJudging'
 
 const props = defineProps<{
   /** What the failures of the period were coded with. */
   offered: ProblemCount[]
 }>()
-const { problems, least, horizon, choose } = useJudging()
+const { problems, least, horizon, calm, lead, choose } = useJudging()
 
 const chosen = computed(() => {
   const [first, ...others] = problems.value
@@ -22,7 +22,8 @@ function turn(code: string) {
   choose({ problems: has ? problems.value.filter((one) => one !== code) : [...problems.value, code] })
 }
 /** Days that are offered, and what the address says besides. */
-const days = computed(() => [...new Set([7, 14, HORIZON, 60, 90, 180, horizon.value])].sort((a, b) => a - b))
+const offer = (days: number[], asked: number) => [...new Set([...days, asked])].sort((a, b) => a - b)
+const days = computed(() => offer([7, 14, HORIZON, 60, 90, 180], horizon.value))
 </script>
 
 <template>
@@ -63,7 +64,33 @@ const days = computed(() => [...new Set([7, 14, HORIZON, 60, 90, 180, horizon.va
       >
         <option v-for="one in severities" :key="one" :value="one">{{ one }}</option>
       </select>
-      or worse
+      or worse,
+    </label>
+    <label title="Spells that begin within this after the last was left make one warning with it">
+      one warning while calm is under
+      <select
+        class="line"
+        name="calm"
+        :value="calm"
+        @change="choose({ calm: Number(($event.target as HTMLSelectElement).value) })"
+      >
+        <option v-for="one in offer([0, 1, 3, CALM, 14, 30], calm)" :key="one" :value="one">
+          {{ one }} {{ one === 1 ? 'day' : 'days' }}
+        </option>
+      </select>
+    </label>
+    <label title="What it takes to act: a shorter warning is too late">
+      too late under
+      <select
+        class="line"
+        name="lead"
+        :value="lead"
+        @change="choose({ lead: Number(($event.target as HTMLSelectElement).value) })"
+      >
+        <option v-for="one in offer([0, 0.25, LEAD, 3, 7, 14], lead)" :key="one" :value="one">
+          {{ one === 0.25 ? '6 hours' : `${one} ${one === 1 ? 'day' : 'days'}` }}
+        </option>
+      </select>
     </label>
   </p>
 </template>

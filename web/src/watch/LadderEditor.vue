@@ -46,6 +46,9 @@ const {
     return client.invalidateQueries()
   },
 })
+const of = () => ({ params: { path: { code: props.meter.code } } })
+const approve = () => answer(api.POST('/api/v1/meters/{code}/ladder/approve', of()))
+const turnDown = () => answer(api.DELETE('/api/v1/meters/{code}/ladder/proposed', of()))
 const problem = computed(() => (error.value instanceof Problem ? error.value : undefined))
 
 const shown = computed(() => shownBeside(problem.value))
@@ -64,7 +67,12 @@ function takeBack() {
     </p>
     <RungFields v-model="draft" :meter="meter" :problem="problem" />
     <LadderRules v-model="draft" :problem="problem" />
-    <ProposedVersion v-if="saved.proposed" :meter="meter.code" :proposed="saved.proposed" />
+    <ProposedVersion
+      v-if="saved.proposed"
+      :proposed="saved.proposed"
+      :approve="approve"
+      :turn-down="turnDown"
+    />
     <SaveVersion
       v-if="changed || problem"
       v-model="reason"

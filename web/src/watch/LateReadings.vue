@@ -29,7 +29,8 @@ const { mutate, error, problem } = useChange(
 
 <template>
   <p v-if="late.length" class="quiet">
-    These came after newer readings, so they set nothing off. Say what you make of each.
+    A late reading sets nothing off, and a voided one may have set something off that is over. Say what you
+    make of each.
   </p>
   <ProblemNote :error="error" :shown="['judgement']" />
   <table v-if="late.length" class="ledger">
@@ -50,7 +51,12 @@ const { mutate, error, problem } = useChange(
           <RouterLink :to="to(`/watch/${row.meter}`)">{{ row.asset.name }}: {{ row.meter_name }}</RouterLink>
         </td>
         <td class="num">{{ reading(row.value, row.unit, []) }}</td>
-        <td>{{ dateTime(row.at) }}</td>
+        <td>
+          {{ dateTime(row.at) }}
+          <span class="quiet small what">{{
+            row.what === 'voided' ? `voided; its ${row.rung} is over` : `beyond ${row.rung}`
+          }}</span>
+        </td>
         <td>{{ dateTime(row.recorded_at) }}</td>
         <td class="judge">
           <form v-if="judging === row.id" @submit.prevent="mutate(row.id)">
@@ -72,13 +78,18 @@ const { mutate, error, problem } = useChange(
       </tr>
     </tbody>
   </table>
-  <EmptyState v-else title="No late reading lies beyond a limit">
+  <EmptyState v-else title="No reading is to be judged">
     A reading that comes after a newer one changes the chart and every replay, but raises nothing. If it lies
-    beyond a rung, it is listed here for a person to judge.
+    beyond a rung, it is listed here for a person to judge; so is a voided reading whose alarm was over by
+    then.
   </EmptyState>
 </template>
 
 <style scoped>
+.what {
+  display: block;
+}
+
 .judge {
   text-align: right;
 }

@@ -7,7 +7,7 @@ import { date, plain, unit } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import type { View } from './geometry'
 import { newRung, nextSeverity, onValue, rungName, tidy } from './ladder'
-import { machineWords, methodWords } from './methods'
+import { machineWords, methodWords, pWords } from './methods'
 
 const props = defineProps<{
   /** Whose baseline it is: a meter's code, or a family. */
@@ -77,7 +77,7 @@ const warnings = computed(() =>
     if (warning.kind === 'few') return `Only ${warning.n} readings: too few to trust.`
     if (warning.kind === 'failures')
       return `${warning.failures} ${warning.failures === 1 ? 'failure' : 'failures'} in the window: it is not a sound baseline.`
-    return `The series ${warning.rises ? 'rises' : 'falls'} in the window (Mann–Kendall, p = ${plain(warning.p)}): a baseline should be level.`
+    return `The series ${warning.rises ? 'rises' : 'falls'} in the window (Mann–Kendall, ${pWords(warning.p)}): a baseline should be level.`
   }),
 )
 const inputs = (proposal: Proposal) =>

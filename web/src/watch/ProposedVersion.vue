@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { answer, api, type LadderView } from '../common/api'
+import { type LadderView } from '../common/api'
 import { date } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/useChange'
@@ -7,16 +7,14 @@ import { usePeople } from '../common/usePeople'
 import ChangeLines from './ChangeLines.vue'
 
 const props = defineProps<{
-  /** Code. */
-  meter: string
-  proposed: NonNullable<LadderView['proposed']>
+  proposed: Pick<NonNullable<LadderView['proposed']>, 'by' | 'by_name' | 'at' | 'reason' | 'changes'>
+  /** Says yes to it, and no. */
+  approve: () => Promise<unknown>
+  turnDown: () => Promise<unknown>
 }>()
 const { acting } = usePeople()
-const path = () => ({ path: { code: props.meter } })
-const approve = useChange(() => answer(api.POST('/api/v1/meters/{code}/ladder/approve', { params: path() })))
-const turnDown = useChange(() =>
-  answer(api.DELETE('/api/v1/meters/{code}/ladder/proposed', { params: path() })),
-)
+const yes = useChange(() => props.approve())
+const no = useChange(() => props.turnDown())
 </script>
 
 <template>
@@ -26,17 +24,17 @@ const turnDown = useChange(() =>
       {{ proposed.reason }} <span class="quiet small">{{ proposed.by_name }}, {{ date(proposed.at) }}</span>
     </p>
     <ChangeLines :changes="proposed.changes" class="small" />
-    <ProblemNote :error="approve.error.value ?? turnDown.error.value" />
+    <ProblemNote :error="yes.error.value ?? no.error.value" />
     <p class="buttons">
       <ElButton
         v-if="acting !== proposed.by"
         type="primary"
         data-test="approve"
-        :loading="approve.isPending.value"
-        @click="approve.mutate()"
+        :loading="yes.isPending.value"
+        @click="yes.mutate()"
         >Approve</ElButton
       >
-      <button type="button" class="act" @click="turnDown.mutate()">
+      <button type="button" class="act" @click="no.mutate()">
         {{ acting === proposed.by ? 'Take back' : 'Turn down' }}
       </button>
     </p>

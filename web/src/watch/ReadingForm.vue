@@ -6,6 +6,7 @@ import { answer, api, type MeterDetail } from '../common/api'
 import { fromLocal, toLocal, unit } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
+import { givenValue } from './given'
 
 const props = defineProps<{ meter: MeterDetail }>()
 const emit = defineEmits<{ close: [] }>()
@@ -15,22 +16,19 @@ const at = ref(toLocal(now.value))
 const refused = ref('')
 
 const { mutate, error, isPending } = useMutation({
-  mutationFn: () => {
-    const number = Number(value.value.trim().replace(',', '.'))
-    const isGrade = props.meter.kind === 'grade'
-    return answer(
+  mutationFn: () =>
+    answer(
       api.POST('/api/v1/readings', {
         params: { query: { source: 'entered' } },
         body: [
           {
             meter: props.meter.code,
             at: fromLocal(at.value) ?? '',
-            value: isGrade || Number.isNaN(number) || value.value === '' ? value.value : number,
+            value: givenValue(value.value, props.meter.kind === 'grade'),
           },
         ],
       }),
-    )
-  },
+    ),
   onSuccess(receipt) {
     refused.value = receipt.refused[0]?.reason ?? ''
     if (refused.value) return

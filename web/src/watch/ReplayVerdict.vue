@@ -26,7 +26,20 @@ const { judging } = useJudging()
 
 const sentence = computed(() => (props.replay ? verdict(props.replay, props.replay.work.length) : ''))
 const names = computed(() => draft.value.rungs.map(rungName))
-const nuisance = computed(() => (props.replay?.spells ?? []).filter((spell) => spell.verdict === 'nuisance'))
+const nuisance = computed(() => (props.replay?.warnings ?? []).filter((warning) => warning.nuisance))
+const fates = computed(() =>
+  (props.replay?.failures ?? []).map((failure) => {
+    const before = failure.warning_ms == null ? '' : `${days(failure.warning_ms)} days before`
+    const words = {
+      caught: before,
+      too_late: `too late: ${hoursBefore(failure.warning_ms)}`,
+      missed: 'missed',
+    }
+    return { failure, words: words[failure.verdict] }
+  }),
+)
+const hoursBefore = (ms: number | null | undefined) =>
+  ms == null ? '' : count(Math.floor(ms / 3_600_000), 'hour before', 'hours before')
 const usual = computed(() => props.replay?.usual_work)
 
 const ask = (place: number, ladder: Ladder, deadbands: number[] = []) =>
@@ -49,10 +62,8 @@ const ask = (place: number, ladder: Ladder, deadbands: number[] = []) =>
       <p class="verdict" data-test="verdict">{{ sentence }}</p>
       <JudgedBy :offered="replay.problems" />
       <ul v-if="replay.failures.length" class="failures">
-        <li v-for="failure in replay.failures.slice(0, 8)" :key="failure.work_order">
-          <strong :class="failure.warning_ms == null ? 'missed' : 'caught'">
-            {{ failure.warning_ms == null ? 'missed' : `${days(failure.warning_ms)} days before` }}
-          </strong>
+        <li v-for="{ failure, words } in fates.slice(0, 8)" :key="failure.work_order">
+          <strong :class="failure.verdict === 'caught' ? 'caught' : 'missed'">{{ words }}</strong>
           <RouterLink :to="to(`/work/${failure.work_order}`)">{{ failure.title }}</RouterLink>
           <span class="quiet">{{ date(failure.at) }}</span>
         </li>
@@ -70,13 +81,20 @@ const ask = (place: number, ladder: Ladder, deadbands: number[] = []) =>
         <div v-if="usual && usual.from">
           <dt>It would have taken</dt>
           <dd>
-            {{ hours(usual.hours * replay.work.length) }} h,
-            {{ money(Math.round(usual.cost * replay.work.length)) }} {{ installation.currency }}
+            {{ hours(replay.work_hours) }} h, {{ money(Math.round(replay.work_cost)) }}
+            {{ installation.currency }}
           </dd>
         </div>
         <div v-if="replay.averted">
           <dt>Averted</dt>
-          <dd>{{ count(replay.averted, 'spell', 'spells') }} whose work found something</dd>
+          <dd>{{ count(replay.averted, 'warning', 'warnings') }} whose work found something</dd>
+        </div>
+        <div>
+          <dt>Warnings</dt>
+          <dd>
+            {{ replay.warning_count.toLocaleString('en-GB') }} of
+            {{ count(replay.spell_count, 'spell', 'spells') }}
+          </dd>
         </div>
         <div v-if="replay.chattering">
           <dt>Chattering</dt>
@@ -85,10 +103,11 @@ const ask = (place: number, ladder: Ladder, deadbands: number[] = []) =>
       </dl>
       <details v-if="nuisance.length" class="small" data-test="nuisance">
         <summary class="quiet">When they were a nuisance</summary>
-        <p v-for="spell in nuisance.slice(0, 20)" :key="spell.from" class="quiet">
-          {{ dateTime(spell.from) }} to {{ dateTime(spell.to!) }}
+        <p v-for="warning in nuisance.slice(0, 20)" :key="warning.from" class="quiet">
+          {{ dateTime(warning.from) }} to {{ warning.to ? dateTime(warning.to) : 'now'
+          }}<template v-if="warning.nuisance > 1">, {{ warning.nuisance }} times</template>
         </p>
-        <p v-if="replay.nuisance > 20" class="quiet">{{ replay.nuisance - 20 }} more.</p>
+        <p v-if="nuisance.length > 20" class="quiet">{{ nuisance.length - 20 }} more.</p>
       </details>
       <RungFinder v-model="draft" :of="meter.code" :unit="meter.unit" :ask="ask" />
       <GivenLines :lines="replay.assumptions" />

@@ -1,10 +1,12 @@
 import { describe, expect, it } from 'vitest'
 import type { FinderPoint, Ladder } from '../common/api'
-import { FLOOR, LEFT, TOP, WIDTH, bestOf, columnsOf, greatest, placeOf, says, shapeOf } from './finder'
+import { FLOOR, LEFT, TOP, WIDTH, columnsOf, greatest, placeOf, says, shapeOf } from './finder'
 
 const point = (setpoint: number, given: Partial<FinderPoint> = {}): FinderPoint => ({
   setpoint,
   caught: 0,
+  too_late: 0,
+  warnings: 0,
   missed: 0,
   nuisance: 0,
   averted: 0,
@@ -13,26 +15,6 @@ const point = (setpoint: number, given: Partial<FinderPoint> = {}): FinderPoint 
   ...given,
 })
 const DAY = 86_400_000
-
-describe('the best of a curve', () => {
-  it.each([
-    ['catches most', [point(1, { caught: 1 }), point(2, { caught: 2, nuisance: 9 })], 2],
-    ['then is least a nuisance', [point(1, { caught: 1, nuisance: 2 }), point(2, { caught: 1, work: 9 })], 2],
-    ['then makes least work', [point(1, { work: 2 }), point(2, { work: 1 })], 2],
-    [
-      'then warns longest',
-      [point(1, { median_warning_ms: DAY }), point(2, { median_warning_ms: 2 * DAY })],
-      2,
-    ],
-    ['and is the first of equals', [point(1), point(2)], 1],
-  ])('%s', (_name, points, setpoint) => {
-    expect(bestOf(points)?.setpoint).toBe(setpoint)
-  })
-
-  it('is none of none', () => {
-    expect(bestOf([])).toBeUndefined()
-  })
-})
 
 describe('a curve', () => {
   const points = [
@@ -55,6 +37,9 @@ describe('a curve', () => {
 
   it('says of each setpoint what it would have come to', () => {
     expect(says(points[0]!, '[g]')).toBe('2 g: 1 of 1 caught, 20 days before, 8 nuisance, 4 work orders')
+    expect(says(point(5, { caught: 1, too_late: 2 }), '1')).toBe(
+      '5: 1 of 3 caught and 2 too late, 0 nuisance, 0 work orders',
+    )
     expect(says(point(0.30000000000000004, { work: 1, missed: 1 }), '1')).toBe(
       '0.3: 0 of 1 caught, 0 nuisance, 1 work order',
     )

@@ -1,7 +1,7 @@
 import type { FinderPoint, Ladder } from '../common/api'
 import { plain, unit } from '../common/format'
 import { tidy } from './ladder'
-import { count, days } from './verdict'
+import { count, days, failuresOf } from './verdict'
 
 /** The drawing of a finder's curve, in its own units. */
 export const WIDTH = 600
@@ -15,24 +15,14 @@ export function shapeOf(ladder: Ladder, place: number): string {
   return JSON.stringify({ ...ladder, rungs: [{ ...ladder.rungs[place], setpoint: 0 }] })
 }
 
-/** Most caught, then least nuisance, then least work, then the longest warning. */
-export function bestOf(points: FinderPoint[]): FinderPoint | undefined {
-  return [...points].sort(
-    (a, b) =>
-      b.caught - a.caught ||
-      a.nuisance - b.nuisance ||
-      a.work - b.work ||
-      (b.median_warning_ms ?? 0) - (a.median_warning_ms ?? 0),
-  )[0]
-}
-
 /** What a setpoint would have come to, in words. */
 export function says(point: FinderPoint, ucum: string): string {
   const warning = point.median_warning_ms
   const before = warning == null ? '' : `, ${count(days(warning), 'day', 'days')} before`
   const at = `${plain(tidy(point.setpoint))} ${unit(ucum)}`.trim()
   const price = `${point.nuisance} nuisance, ${count(point.work, 'work order', 'work orders')}`
-  return `${at}: ${point.caught} of ${point.caught + point.missed} caught${before}, ${price}`
+  const late = point.too_late ? ` and ${point.too_late} too late` : ''
+  return `${at}: ${point.caught} of ${failuresOf(point)} caught${late}${before}, ${price}`
 }
 
 /** The width of a column. */

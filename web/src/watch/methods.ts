@@ -1,3 +1,4 @@
+import { plain } from '../common/format'
 import type { MachineGroup, Proposal } from '../common/api'
 
 /** How a setpoint was proposed, in short. */
@@ -18,3 +19,6 @@ export const machineWords: Record<MachineGroup, string> = {
   large_rigid: 'large, rigid foundation',
   large_flexible: 'large, flexible foundation',
 }
+
+/** The p-value of a test, as it is written. */
+export const pWords = (p: number) => (p < 0.001 ? 'p < 0.001' : `p = ${plain(p)}`)

@@ -12,13 +12,30 @@ export const responseWords: Record<AlarmRow['response'], string> = {
   raised: 'raised work',
 }
 
+/** How an alarm ended, where it was not by its readings. */
+export const leftWords: Record<string, string> = {
+  limits_changed: 'limits changed',
+  voided: 'its reading was voided',
+  retired: 'the meter was retired',
+}
+
+/** What a rung that waits for work waits for, or what its newest answer came after. */
+export function afterWords({
+  finished_at,
+  after_work,
+}: Pick<AlarmRow, 'finished_at' | 'after_work'>): string {
+  if (finished_at) return `finished ${dateTime(finished_at)}; the next reading decides`
+  return after_work ? `still beyond after work ${after_work}` : ''
+}
+
 /** What held an alarm back. */
 export function heldWords({ held_by: by }: Pick<AlarmRow, 'held_by'>): string {
   if (!by) return ''
   if (by.kind === 'raise_interval')
     return `work ${by.work_order} was raised shortly before, until ${dateTime(by.until)}`
   if (by.kind === 'shelf') return `shelved until ${dateTime(by.until)}: ${by.reason}`
-  return 'the asset is out of use'
+  const until = by.until ? ` until ${dateTime(by.until)}` : ''
+  return `the asset is out of use${until}${by.reason ? `: ${by.reason}` : ''}`
 }
 
 /** What was found, against the rung. */

@@ -1,139 +1,64 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { answer, api, type WorkDetail } from '../common/api'
-import { dateTime, fromLocal, toLocal } from '../common/format'
+import { dateTime } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
-import CodeChoice from './CodeChoice.vue'
 import { useChange } from '../common/useChange'
+import FailureForm from './FailureForm.vue'
 
 const props = defineProps<{ work: WorkDetail }>()
 
-const editing = ref(false)
-const failure = computed(() => props.work.failure)
-const given = reactive({
-  codebook: failure.value?.codebook ?? props.work.codebook ?? '',
-  problem: failure.value?.problem?.code ?? '',
-  cause: failure.value?.cause?.code ?? '',
-  remedy: failure.value?.remedy?.code ?? '',
-  failed_at: toLocal(failure.value?.failed_at ?? props.work.raised_at),
-  noticed: failure.value?.noticed ?? 'operation',
-  effect: failure.value?.effect ?? 'critical',
-})
-const books = useQuery({
-  queryKey: ['codebooks'],
-  queryFn: () => answer(api.GET('/api/v1/codebooks')),
-  enabled: editing,
-})
-const book = useQuery({
-  queryKey: ['codebook', () => given.codebook],
-  queryFn: () => answer(api.GET('/api/v1/codebooks/{code}', { params: { path: { code: given.codebook } } })),
-  enabled: () => editing.value && given.codebook !== '',
-})
-
-const { mutate, error, isPending } = useChange(
+type Failure = WorkDetail['failures'][number]
+/** Id of the report that is changed, or that a new one is written. */
+const editing = ref<number | 'new'>()
+const open = computed(() => !['closed', 'dropped'].includes(props.work.state))
+const asks = computed(
   () =>
-    answer(
-      api.PUT('/api/v1/work-orders/{number}/failure', {
-        params: { path: { number: props.work.number } },
-        body: {
-          codebook: given.codebook || undefined,
-          problem: given.problem || undefined,
-          cause: given.cause || undefined,
-          remedy: given.remedy || undefined,
-          failed_at: fromLocal(given.failed_at) ?? '',
-          noticed: given.noticed,
-          effect: given.effect,
-        },
-      }),
-    ),
-  () => (editing.value = false),
+    props.work.asks_for_failure || (props.work.kind.startsWith('corrective') && !props.work.failures.length),
 )
-const corrective = computed(() => props.work.kind.startsWith('corrective'))
+const { mutate: takeBack, error } = useChange((id: number) =>
+  answer(
+    api.DELETE('/api/v1/work-orders/{number}/failures/{id}', {
+      params: { path: { number: props.work.number, id } },
+    }),
+  ),
+)
+const turn = (id: number | 'new') => (editing.value = editing.value === id ? undefined : id)
+const words = (failure: Failure) => [
+  { term: 'Problem', value: failure.problem?.name ?? 'not given' },
+  { term: 'Cause', value: failure.cause?.name ?? 'not given' },
+  { term: 'Remedy', value: failure.remedy?.name ?? 'not given' },
+  { term: 'Failed', value: `${failure.asset.name}, ${dateTime(failure.failed_at)}` },
+  { term: 'Effect', value: failure.effect },
+]
 </script>
 
 <template>
   <section data-test="failure">
     <h2>
       What failed
-      <button
-        v-if="!['closed', 'dropped'].includes(work.state)"
-        class="act no-print"
-        data-test="edit-failure"
-        @click="editing = !editing"
-      >
-        {{ failure ? 'Change the report' : 'Report the failure' }}
+      <button v-if="open" class="act no-print" data-test="new-failure" @click="turn('new')">
+        {{ work.failures.length ? 'Report another asset' : 'Report the failure' }}
       </button>
     </h2>
-    <dl v-if="failure && !editing">
-      <div>
-        <dt>Problem</dt>
-        <dd>{{ failure.problem?.name ?? 'not given' }}</dd>
-      </div>
-      <div>
-        <dt>Cause</dt>
-        <dd>{{ failure.cause?.name ?? 'not given' }}</dd>
-      </div>
-      <div>
-        <dt>Remedy</dt>
-        <dd>{{ failure.remedy?.name ?? 'not given' }}</dd>
-      </div>
-      <div>
-        <dt>Failed</dt>
-        <dd>{{ failure.asset.name }}, {{ dateTime(failure.failed_at) }}</dd>
-      </div>
-      <div>
-        <dt>Effect</dt>
-        <dd>{{ failure.effect }}</dd>
-      </div>
-    </dl>
-    <p v-else-if="!editing" class="quiet">
-      No failure is reported.<template v-if="corrective">
-        Corrective work can close once its problem is given.</template
-      >
+    <ProblemNote :error="error" />
+    <div v-for="failure in work.failures" :key="failure.id" data-test="failure-report">
+      <dl v-if="editing !== failure.id">
+        <div v-for="{ term, value } in words(failure)" :key="term">
+          <dt>{{ term }}</dt>
+          <dd>{{ value }}</dd>
+        </div>
+        <div v-if="open" class="do no-print">
+          <button class="act" data-test="edit-failure" @click="turn(failure.id)">Change</button>
+          <button class="act" @click="takeBack(failure.id)">Take back</button>
+        </div>
+      </dl>
+      <FailureForm v-else :work="work" :failure="failure" @close="editing = undefined" />
+    </div>
+    <p v-if="!work.failures.length && editing !== 'new'" class="quiet">
+      No failure is reported.<template v-if="asks"> This work can close once its problem is given.</template>
     </p>
-    <form v-if="editing" @submit.prevent="mutate()" @keydown.esc="editing = false">
-      <label v-if="!work.codebook || failure" class="field">
-        Codebook
-        <select v-model="given.codebook" class="line" name="codebook">
-          <option v-for="one in books.data.value" :key="one.code" :value="one.code">{{ one.name }}</option>
-        </select>
-      </label>
-      <CodeChoice
-        v-if="book.data.value"
-        v-model:problem="given.problem"
-        v-model:cause="given.cause"
-        v-model:remedy="given.remedy"
-        :book="book.data.value"
-      />
-      <div class="row">
-        <label class="field"
-          >Failed at <input v-model="given.failed_at" class="line" type="datetime-local" name="failed-at"
-        /></label>
-        <label class="field">
-          Effect
-          <select v-model="given.effect" class="line" name="effect">
-            <option value="critical">critical: its job stopped</option>
-            <option value="degraded">degraded: its job went on, worse</option>
-            <option value="incipient">incipient: not touched yet</option>
-          </select>
-        </label>
-        <label class="field">
-          Noticed
-          <select v-model="given.noticed" class="line" name="noticed">
-            <option value="operation">in operation</option>
-            <option value="inspection">at an inspection</option>
-            <option value="condition_monitoring">by a meter</option>
-            <option value="maintenance">during other work</option>
-            <option value="chance">by chance</option>
-          </select>
-        </label>
-        <ElButton type="primary" native-type="submit" :loading="isPending" data-test="save-failure"
-          >Keep the report</ElButton
-        >
-      </div>
-      <ProblemNote :error="error" />
-    </form>
+    <FailureForm v-if="editing === 'new'" :work="work" @close="editing = undefined" />
   </section>
 </template>
 
@@ -154,18 +79,7 @@ dd {
   margin: 0;
 }
 
-form {
-  display: grid;
-  gap: 12px;
-  padding: 12px;
-  margin-top: 8px;
-  background: var(--paper-2);
-}
-
-.row {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px;
-  align-items: end;
+.do {
+  margin-left: auto;
 }
 </style>

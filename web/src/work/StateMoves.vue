@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import { computed, reactive, ref } from 'vue'
 import { answer, api, type WorkDetail, type WorkState } from '../common/api'
-import { fromLocal, stateWords, toLocal } from '../common/format'
+import { fromLocal, stateWords, toLocal, unit } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
+import AfterValue from '../watch/AfterValue.vue'
+import { givenValue } from '../watch/given'
 import { usePeople } from '../common/usePeople'
 import { useChange } from '../common/useChange'
 
@@ -36,7 +38,15 @@ const given = reactive({
   asked: '',
   verdict: '',
   at: '',
+  /** By code of the meter: what is read now that it is done. */
+  readings: {} as Record<string, string>,
 })
+/** The readings that were given. */
+const readings = () =>
+  props.work.waiting_meters.flatMap((one) => {
+    const value = given.readings[one.meter]?.trim()
+    return value ? [{ meter: one.meter, value: givenValue(value, one.grades.length > 0) }] : []
+  })
 const { mutate, error, isPending, reset } = useChange(
   (to: WorkState) =>
     answer(
@@ -50,6 +60,7 @@ const { mutate, error, isPending, reset } = useChange(
           expected_until: to === 'waiting' ? fromLocal(given.expected_until) : undefined,
           question: to === 'returned' ? given.question : undefined,
           asked: to === 'returned' ? given.asked : undefined,
+          readings: to === 'done' ? readings() : undefined,
           verdict: to === 'done' && given.verdict ? (given.verdict as 'found_it') : undefined,
         },
       }),
@@ -60,6 +71,7 @@ const { mutate, error, isPending, reset } = useChange(
 function press(to: WorkState) {
   reset()
   if (!asks.includes(to)) return mutate(to)
+  given.readings = {}
   given.at = to === 'done' ? toLocal(now.value) : ''
   moving.value = moving.value === to ? undefined : to
 }
@@ -78,7 +90,7 @@ const main = computed(() => props.work.moves.find((state) => state !== 'dropped'
         :data-test="`move-${state}`"
         @click="press(state)"
       >
-        {{ verbs[state] }}
+        {{ state === 'waiting' && work.state === 'waiting' ? 'Wait for something else…' : verbs[state] }}
       </ElButton>
     </div>
     <p v-else-if="!['closed', 'dropped'].includes(work.state)" class="quiet small">
@@ -121,6 +133,23 @@ const main = computed(() => props.work.moves.find((state) => state !== 'dropped'
             <option value="other">other</option>
           </select>
         </label>
+        <label v-for="one in work.waiting_meters" :key="one.meter" class="field">
+          {{ one.meter_name }} now
+          <span class="after">
+            <AfterValue
+              :model-value="given.readings[one.meter] ?? ''"
+              :grades="one.grades"
+              :label="`${one.meter_name} now`"
+              :data-test="`after-${one.meter}`"
+              @update:model-value="given.readings[one.meter] = $event"
+            />
+            {{ unit(one.unit) }}
+          </span>
+        </label>
+        <p v-if="work.waiting_meters.length" class="quiet small note">
+          The first reading after the finish says whether the repair held. Without one it is listed as not yet
+          confirmed.
+        </p>
       </template>
       <label class="field wide">
         {{ moving === 'dropped' ? 'Why it is dropped' : 'Note' }}
@@ -136,6 +165,17 @@ const main = computed(() => props.work.moves.find((state) => state !== 'dropped'
 </template>
 
 <style scoped>
+.after {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+
+.note {
+  flex-basis: 100%;
+  margin: 0;
+}
+
 .buttons {
   display: flex;
   flex-wrap: wrap;

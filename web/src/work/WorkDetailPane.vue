@@ -93,7 +93,7 @@ const { data: work, error } = useQuery({
       </section>
       <EntrySection :work="work" />
       <DowntimeSection :work="work" />
-      <FailureSection :key="work.failure?.recorded_at" :work="work" />
+      <FailureSection :key="work.failures.map((one) => one.recorded_at).join()" :work="work" />
       <HistorySection :work="work" />
     </template>
   </article>

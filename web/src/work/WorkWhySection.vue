@@ -4,7 +4,7 @@ import type { WorkDetail } from '../common/api'
 import { dateTime, plain, unit } from '../common/format'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
-import { heldWords, responseWords } from '../watch/words'
+import { heldWords, leftWords, responseWords } from '../watch/words'
 import MomentChart from './MomentChart.vue'
 
 const props = defineProps<{ why: NonNullable<WorkDetail['why']>; number: number }>()
@@ -16,12 +16,19 @@ const answers = computed(() => {
   if (!alarm) return []
   const all = [
     ...alarm.earlier,
-    { at: alarm.answered_at, response: alarm.response, work_order: alarm.work_order, held_by: alarm.held_by },
+    {
+      at: alarm.answered_at,
+      response: alarm.response,
+      work_order: alarm.work_order,
+      held_by: alarm.held_by,
+      after_work: alarm.after_work,
+    },
   ]
   return all.slice(0, all.findIndex((answer) => answer.work_order === props.number) + 1)
 })
 function said(answer: (typeof answers.value)[number], index: number): string {
-  const words = `${index ? 'still entered, ' : ''}${responseWords[answer.response]}`
+  const after = answer.after_work ? `still beyond after work ${answer.after_work}` : 'still entered'
+  const words = `${index ? `${after}, ` : ''}${responseWords[answer.response]}`
   const held = heldWords(answer)
   const own = answer.work_order === props.number ? ', this one' : ''
   return `${dateTime(answer.at)}: ${words}${held && `, ${held}`}${own}`
@@ -58,12 +65,17 @@ const rung = computed(() =>
             >
           </li>
         </ul>
+        <p v-if="leftWords[first.left_by ?? '']" class="quiet">
+          That alarm is over: {{ leftWords[first.left_by ?? ''] }}.
+        </p>
         <p v-if="rung?.cause" class="quiet">Likely cause: {{ rung.cause }}.</p>
         <ul v-if="why.occurrences.length > 1" class="small">
           <li v-for="alarm in why.occurrences" :key="alarm.id">
             <SeverityStrokes :severity="alarm.severity" /> {{ alarm.shown }},
-            {{ dateTime(alarm.entered_at) }}:
-            {{ responseWords[alarm.response] }}
+            {{ dateTime(alarm.entered_at) }}: {{ responseWords[alarm.response]
+            }}<template v-if="leftWords[alarm.left_by ?? '']"
+              >; {{ leftWords[alarm.left_by ?? ''] }}</template
+            >
           </li>
         </ul>
       </div>

@@ -93,6 +93,23 @@ pub fn best(points: &[FinderPoint], worth: Option<Worth>) -> Option<Best> {
     Some(Best { point: better.0, gain: gain(better.1) })
 }
 
+/// The best of each deadband, in the order in which they were tried first.
+#[must_use]
+pub fn best_of_each(points: &[FinderPoint], worth: Option<Worth>) -> Vec<Best> {
+    let mut deadbands: Vec<Option<f64>> = Vec::new();
+    for point in points {
+        if !deadbands.contains(&point.deadband) {
+            deadbands.push(point.deadband);
+        }
+    }
+    let of = |deadband: Option<f64>| {
+        let its: Vec<usize> = (0..points.len()).filter(|place| points[*place].deadband == deadband).collect();
+        let alone: Vec<FinderPoint> = its.iter().map(|place| points[*place]).collect();
+        best(&alone, worth).map(|best| Best { point: its[best.point], ..best })
+    };
+    deadbands.into_iter().filter_map(of).collect()
+}
+
 /// One setting of the rung that a finder moves; the rung's own deadband where none is given.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Setting {
@@ -537,6 +554,12 @@ mod tests {
         assert_eq!(best(&points, Some(worth)), Some(Best { point: 2, gain: Some(900.0) }));
         assert_eq!(best(&points, None), Some(Best { point: 1, gain: None }), "most caught, then least work");
         assert_eq!(best(&points[3..], Some(worth)), None, "it catches nothing");
+        let two: Vec<FinderPoint> = points
+            .iter()
+            .flat_map(|point| [0.5, 2.0].map(|deadband| FinderPoint { deadband: Some(deadband), ..*point }))
+            .collect();
+        let each = best_of_each(&two, Some(worth));
+        assert_eq!(each.iter().map(|one| one.point).collect::<Vec<_>>(), [4, 5]);
     }
 
     proptest! {

@@ -9,7 +9,7 @@ use super::{
     respond::{LastRaised, OpenWork, respond},
     chatter::{Chatter, ChatterCount},
     waits_for_a_reading,
-    warnings::{FailureVerdict, Judge, Judged, JudgedFailure, Past, Terms, Warning, middle},
+    warnings::{FailureVerdict, Judge, Judged, JudgedFailure, Past, Terms, JudgedWarning, middle},
 };
 use crate::{
     ids::WorkOrderId,
@@ -172,7 +172,7 @@ pub struct Replay {
     pub chattering: usize,
     pub spells: Vec<Spell>,
     /// In order of time.
-    pub warnings: Vec<Warning>,
+    pub warnings: Vec<JudgedWarning>,
     pub failures: Vec<JudgedFailure>,
     /// How often warnings were nuisance.
     pub nuisance: usize,

@@ -52,7 +52,7 @@ pub enum WarningVerdict {
 /// Spells that people would take for one.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Warning {
+pub struct JudgedWarning {
     pub from: Instant,
     /// None while it stands at the end of history.
     pub to: Option<Instant>,
@@ -113,7 +113,7 @@ pub struct Judge<'a> {
     next: usize,
     warned: Vec<Warned>,
     /// Kept where they are asked for.
-    warnings: Option<Vec<Warning>>,
+    warnings: Option<Vec<JudgedWarning>>,
     count: usize,
     nuisance: usize,
     averted: usize,
@@ -244,7 +244,7 @@ impl<'a> Judge<'a> {
         self.averted += usize::from(verdict == WarningVerdict::Averted);
         if let Some(warnings) = &mut self.warnings {
             let to = (ended != Ended::Stands).then_some(to);
-            warnings.push(Warning { from, to, spells: current.spells, verdict, nuisance });
+            warnings.push(JudgedWarning { from, to, spells: current.spells, verdict, nuisance });
         }
     }
 
@@ -277,7 +277,7 @@ pub struct Judged {
     terms: Terms,
     warned: Vec<Warned>,
     /// In order of time, where they were kept.
-    pub warnings: Vec<Warning>,
+    pub warnings: Vec<JudgedWarning>,
     /// How many warnings there were.
     pub count: usize,
     /// How often they were nuisance.

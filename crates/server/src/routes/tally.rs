@@ -64,7 +64,7 @@ pub struct TallyParams {
     why: bool,
     /// Of the scope's own, or of what was formerly below it, instead of all of it.
     #[param(inline)]
-    part: Option<RowKind>,
+    part: Option<TallyRowKind>,
     /// Rows of a why at the most.
     most: Option<usize>,
 }
@@ -72,7 +72,7 @@ pub struct TallyParams {
 /// What a row of a tally stands for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
-pub enum RowKind {
+pub enum TallyRowKind {
     /// An asset with all below it, while it stood there.
     Asset,
     /// What is booked on the parent row's asset itself; additive figures only.
@@ -81,7 +81,7 @@ pub enum RowKind {
     FormerlyHere,
 }
 
-impl From<PlaceKind> for RowKind {
+impl From<PlaceKind> for TallyRowKind {
     fn from(kind: PlaceKind) -> Self {
         match kind {
             PlaceKind::Asset => Self::Asset,
@@ -94,7 +94,7 @@ impl From<PlaceKind> for RowKind {
 /// Figures of one asset, or of one month of the scope.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct TallyRow {
-    pub kind: RowKind,
+    pub kind: TallyRowKind,
     /// Code of the asset; of the parent row's for its own and for what was formerly here, empty for the whole's.
     pub asset: String,
     pub name: String,
@@ -170,10 +170,10 @@ fn tally(look: &Look, params: &TallyParams) -> Result<TallyBody, ApiError> {
     };
     let mut whys = Vec::new();
     if params.why {
-        let kind = params.part.unwrap_or(RowKind::Asset);
+        let kind = params.part.unwrap_or(TallyRowKind::Asset);
         let list = places.list();
-        let of_scope = |row: &Place| if kind == RowKind::Asset { row.depth == 0 } else { row.parent == Some(0) };
-        let which = list.iter().position(|row| RowKind::from(row.kind) == kind && of_scope(row));
+        let of_scope = |row: &Place| if kind == TallyRowKind::Asset { row.depth == 0 } else { row.parent == Some(0) };
+        let which = list.iter().position(|row| TallyRowKind::from(row.kind) == kind && of_scope(row));
         if let Some((place, id)) = which.and_then(|place| Some((place, id_of(look, &places, place)?))) {
             // Whose work the rows are is not for everybody; what they come to is.
             let most = if look.seen().is_all() { params.most.unwrap_or(200).clamp(1, 5_000) } else { 0 };
@@ -253,7 +253,7 @@ fn by_children(
     let with_figures = rows.into_iter().zip(now.into_iter().zip(before));
     // What is no asset has a row where it comes to something.
     let shown = with_figures
-        .filter(|(row, (now, before))| row.kind == RowKind::Asset || says_something(now) || says_something(before));
+        .filter(|(row, (now, before))| row.kind == TallyRowKind::Asset || says_something(now) || says_something(before));
     let rows = shown.map(|(row, (now, before))| TallyRow {
         figures: named(indicators, now),
         before: named(indicators, before),

@@ -10,7 +10,7 @@ use std::ops::AddAssign;
 use tally_core::{
     limits::{
         Ladder,
-        finder::{FinderPoint, best, find},
+        finder::{FinderPoint, best, best_of_each, find},
         replay::{Replay, replay},
     },
     time::Span,
@@ -191,8 +191,8 @@ pub(crate) fn find_many(
     assumptions.push(ALONE.into());
     let worth = worth::mean(&worths);
     assumptions.push(worth::words(worth).into());
-    let best = best(&points, worth);
-    Ok(FinderView { span, points, best, worth, failures, horizon_days, assumptions })
+    let (best, of_each_deadband) = (best(&points, worth), best_of_each(&points, worth));
+    Ok(FinderView { span, points, best, of_each_deadband, worth, failures, horizon_days, assumptions })
 }
 
 /// As for one meter, but that each has work of its own length.

@@ -24,10 +24,10 @@ use tally_core::{
     ids::{AssetId, MeterId, WorkOrderId},
     limits::{
         Ladder,
-        finder::{Best, FinderPoint, Setting, Worth, best, find, grid},
+        finder::{Best, FinderPoint, Setting, Worth, best, best_of_each, find, grid},
         replay::{Assumptions, History, Spell, WouldBeWork, replay},
         stretches::{Stretch, stretches},
-        warnings::{JudgedFailure, Past, Warning, middle},
+        warnings::{JudgedFailure, JudgedWarning, Past, middle},
     },
     meters::Meter,
     readings::{Columns, through},
@@ -117,7 +117,7 @@ pub struct ReplayView {
     pub spells: Vec<Spell>,
     /// Spells that people would take for one: how many, and the first of them.
     pub warning_count: usize,
-    pub warnings: Vec<Warning>,
+    pub warnings: Vec<JudgedWarning>,
     pub failures: Vec<FailureView>,
     /// Failures that were warned of in time, too late to act, and not at all.
     pub caught: usize,
@@ -149,6 +149,8 @@ pub struct FinderView {
     pub points: Vec<FinderPoint>,
     /// The point that is worth most; none where nothing is caught.
     pub best: Option<Best>,
+    /// The same of each deadband that was tried.
+    pub of_each_deadband: Vec<Best>,
     /// What such work and such failures came to here, where both are known: what the best is weighed by.
     pub worth: Option<Worth>,
     pub failures: usize,
@@ -552,6 +554,6 @@ pub fn finder(
     let worth = worth::of(asking, &loaded)?;
     assumptions.push(worth::words(worth).into());
     let failures = loaded.past.failures.len();
-    let best = best(&points, worth);
-    Ok(FinderView { span, points, best, worth, failures, horizon_days: loaded.horizon_days, assumptions })
+    let (best, of_each_deadband) = (best(&points, worth), best_of_each(&points, worth));
+    Ok(FinderView { span, points, best, of_each_deadband, worth, failures, horizon_days: loaded.horizon_days, assumptions })
 }

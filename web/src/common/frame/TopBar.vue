@@ -4,6 +4,7 @@ import { onKeyStroke } from '@vueuse/core'
 import { useRoute } from 'vue-router'
 import { installation } from '../installation'
 import { useAddress } from '../useAddress'
+import { seesTopic, usePeople } from '../usePeople'
 import JumpBox from './JumpBox.vue'
 import PeriodPicker from './PeriodPicker.vue'
 import PersonSwitch from './PersonSwitch.vue'
@@ -13,6 +14,7 @@ import { belongs, workspaces } from './workspaces'
 const treeOpen = defineModel<boolean>('treeOpen', { required: true })
 const route = useRoute()
 const { to } = useAddress()
+const { sees } = usePeople()
 
 onKeyStroke('\\', (event) => {
   if (!(event.target instanceof HTMLInputElement)) treeOpen.value = !treeOpen.value
@@ -39,7 +41,7 @@ onKeyStroke('\\', (event) => {
     </RouterLink>
     <nav aria-label="Workspaces">
       <RouterLink
-        v-for="workspace in workspaces"
+        v-for="workspace in workspaces.filter((one) => seesTopic(sees, one.topic))"
         :key="workspace.path"
         :to="to(workspace.path)"
         :class="{ here: belongs(route.path, workspace) }"

@@ -21,6 +21,8 @@ const { data, error, isFetching } = useQuery({
         params: {
           query: {
             scope: asked.value?.asset,
+            under: asked.value?.under,
+            part: asked.value?.part,
             indicators: asked.value?.indicator,
             period: period.value,
             basis: read('basis') === 'as_is' ? 'as_is' : 'as_was',
@@ -34,6 +36,12 @@ const { data, error, isFetching } = useQuery({
   placeholderData: (before) => before,
 })
 const why = computed(() => data.value?.why?.[0])
+const ofWords = computed(() => {
+  const name = why.value?.asset.name ?? ''
+  if (asked.value?.part === 'own') return `${name} itself`
+  if (asked.value?.part === 'formerly_here') return `what was formerly below ${name}`
+  return name
+})
 
 type Part = WhyView['parts'][number]
 function amount(part: Part, value: number): string {
@@ -54,7 +62,7 @@ onKeyStroke('Escape', () => asked.value && close())
     <ProblemNote :error="error" />
     <template v-if="why">
       <p class="kicker">Why</p>
-      <h2>{{ why.name }} of {{ why.asset.name }}</h2>
+      <h2>{{ why.name }} of {{ ofWords }}</h2>
       <p class="figure" data-test="why-figure">
         {{ figure(why.figure, { ...why, id: why.indicator, direction: 'neither', roll_up: 'additive' }) }}
         <span class="quiet">{{
@@ -107,7 +115,10 @@ onKeyStroke('Escape', () => asked.value && close())
             <span class="amount">{{ amount(part, part.more_amount) }}</span>
           </li>
         </ol>
-        <p v-if="!part.rows.length" class="quiet small">Nothing in the period.</p>
+        <p v-if="!part.rows.length && part.total" class="quiet small">
+          The rows behind it are for those who see the work.
+        </p>
+        <p v-else-if="!part.rows.length" class="quiet small">Nothing in the period.</p>
       </section>
       <p v-if="!why.parts.length" class="quiet">Nothing in the period.</p>
       <p class="quiet small foot">True for change {{ why.change }} of the data.</p>

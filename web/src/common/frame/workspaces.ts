@@ -1,5 +1,9 @@
+import type { Topic } from '../usePeople'
+
 interface Workspace {
   path: string
+  /** What one has to see to have something to look for there. */
+  topic: Topic
   name: string
   /** The letter that follows `g`. */
   key: string
@@ -14,9 +18,9 @@ export function belongs(path: string, workspace: Workspace): boolean {
 
 /** The workspaces, in the order of the work. */
 export const workspaces: Workspace[] = [
-  { path: '/watch', name: 'Watch', key: 'w', also: ['/alarms', '/families'] },
-  { path: '/work', name: 'Work', key: 'o' },
-  { path: '/codes', name: 'Codes', key: 'c' },
-  { path: '/tally', name: 'Tally', key: 't' },
-  { path: '/setup', name: 'Setup', key: 's' },
+  { path: '/watch', topic: 'meters', name: 'Watch', key: 'w', also: ['/alarms', '/families'] },
+  { path: '/work', topic: 'work', name: 'Work', key: 'o' },
+  { path: '/codes', topic: 'codes', name: 'Codes', key: 'c' },
+  { path: '/tally', topic: 'figures', name: 'Tally', key: 't' },
+  { path: '/setup', topic: 'office', name: 'Setup', key: 's' },
 ]

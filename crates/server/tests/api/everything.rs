@@ -1,0 +1,153 @@
+//! Everything that a list of the whole demo leads to opens, and what the lists and figures say is counted a second way.
+
+use fair_tally::{AppState, Clock, app};
+use serde_json::Value;
+use std::{collections::BTreeSet, sync::Arc};
+use tally_demo::{TODAY, ensure, opening, plan::Size};
+use tally_store::{Store, StoreError};
+use tower::ServiceExt;
+
+struct Demo {
+    _folder: tempfile::TempDir,
+    router: axum::Router,
+    store: Arc<Store>,
+}
+
+impl Demo {
+    fn new() -> Self {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Arc::new(Store::open(folder.path(), opening(TODAY)).unwrap());
+        ensure(&store, TODAY, Size::Full, |_| ()).unwrap();
+        let router = app(AppState::new(store.clone(), Clock::standing_at(opening(TODAY))));
+        Self { _folder: folder, router, store }
+    }
+
+    async fn get(&self, path: &str) -> (u16, Value) {
+        let uri = format!("/api/v1{path}");
+        let request = axum::http::Request::builder().uri(uri).body(axum::body::Body::empty()).unwrap();
+        let answer = self.router.clone().oneshot(request).await.unwrap();
+        let status = answer.status().as_u16();
+        let bytes = axum::body::to_bytes(answer.into_body(), usize::MAX).await.unwrap();
+        (status, serde_json::from_slice(&bytes).unwrap_or_default())
+    }
+
+    async fn opened(&self, path: &str) -> Value {
+        let (status, body) = self.get(path).await;
+        assert_eq!(status, 200, "{path}: {body}");
+        body
+    }
+
+    /// All rows of a list, page by page.
+    async fn all(&self, path: &str, rows: &str) -> Vec<Value> {
+        let joint = if path.contains('?') { '&' } else { '?' };
+        let (mut all, mut cursor) = (Vec::new(), String::new());
+        loop {
+            let page = self.opened(&format!("{path}{joint}limit=500{cursor}")).await;
+            all.extend(page[rows].as_array().unwrap().iter().cloned());
+            match page["next_cursor"].as_str() {
+                Some(next) => cursor = format!("&cursor={next}"),
+                None => return all,
+            }
+        }
+    }
+
+    fn count(&self, sql: &str) -> i64 {
+        self.store.read(|conn| Ok::<_, StoreError>(conn.query_row(sql, [], |row| row.get(0))?)).unwrap()
+    }
+
+    async fn every_order(&self) {
+        let orders = self.all("/work-orders?sort=number", "work_orders").await;
+        assert_eq!(orders.len() as i64, self.count("SELECT count(*) FROM work_orders"));
+        let mut raised = 0;
+        for order in &orders {
+            let detail = self.opened(&format!("/work-orders/{}", order["number"])).await;
+            assert_eq!(detail["number"], order["number"]);
+            if !detail["why"].is_null() {
+                // It keeps what raised it: the meter, the version and what was read.
+                let why = &detail["why"];
+                assert!(why["meter"].is_string() && why["ladder_version"].is_number(), "{}: {why}", order["number"]);
+                assert!(!why["occurrences"].as_array().unwrap().is_empty(), "{}: {why}", order["number"]);
+                raised += 1;
+            }
+        }
+        assert_eq!(raised, self.count("SELECT count(*) FROM work_orders WHERE source_meter_id IS NOT NULL"));
+        assert!(raised > 500, "{raised}");
+    }
+
+    async fn every_meter_and_alarm(&self) {
+        let meters = self.all("/meters", "meters").await;
+        assert_eq!(meters.len() as i64, self.count("SELECT count(*) FROM meters WHERE retired_at IS NULL"));
+        let mut alarms = 0;
+        for meter in &meters {
+            let code = meter["code"].as_str().unwrap();
+            for path in ["", "/lanes", "/ladder", "/reading-list"] {
+                self.opened(&format!("/meters/{code}{path}")).await;
+            }
+            let listed = self.opened(&format!("/meters/{code}/alarms?from=2000-01-01T00:00:00Z&to=2100-01-01T00:00:00Z")).await;
+            for alarm in listed.as_array().unwrap() {
+                alarms += 1;
+                for order in alarm["work_orders"].as_array().unwrap() {
+                    self.opened(&format!("/work-orders/{order}")).await;
+                }
+            }
+        }
+        assert_eq!(alarms, self.count("SELECT count(*) FROM alarms a JOIN meters m ON m.id = a.meter_id WHERE m.retired_at IS NULL"));
+    }
+
+    async fn every_asset(&self) {
+        let assets = self.opened("/assets?depth=99").await;
+        let assets = assets.as_array().unwrap();
+        assert_eq!(assets.len() as i64, self.count("SELECT count(*) FROM assets WHERE retired_at IS NULL"));
+        for asset in assets {
+            self.opened(&format!("/assets/{}", asset["code"].as_str().unwrap())).await;
+        }
+    }
+
+    /// Each figure of each asset of the first levels says why, and the rows of its why sum up to it.
+    async fn every_why(&self) {
+        let indicators = self.opened("/indicators").await;
+        let keys: BTreeSet<&str> =
+            indicators.as_array().unwrap().iter().map(|one| one["id"].as_str().unwrap()).collect();
+        let asked = keys.iter().copied().collect::<Vec<_>>().join(",");
+        let tree = self.opened("/assets?depth=2").await;
+        for asset in tree.as_array().unwrap() {
+            let code = asset["code"].as_str().unwrap();
+            let path = format!("/tally?scope={code}&period=2025&why=true&indicators={asked}");
+            let tally = self.opened(&path).await;
+            let told = tally["why"].as_array().unwrap();
+            assert_eq!(told.len(), keys.len(), "{code}");
+            let figures = &tally["rows"][0]["figures"];
+            for why in told {
+                let key = why["indicator"].as_str().unwrap();
+                let part = &why["parts"][0];
+                if ["cost_total", "failures", "open_work"].contains(&key) {
+                    let total = part["total"].as_f64().unwrap();
+                    assert!((total - figures[key]["value"].as_f64().unwrap_or(0.0)).abs() < 1e-6, "{code} {key}: {part}");
+                }
+            }
+        }
+    }
+
+    /// The rows below a parent, its own and what was formerly there are the parent; the sites are all money of the year.
+    async fn money_a_second_way(&self) {
+        let all = self.opened("/tally?period=2025&depth=1&indicators=cost_total,failures").await;
+        let sites = all["rows"].as_array().unwrap();
+        let sum = |key: &str| -> f64 {
+            sites.iter().filter(|row| row["depth"] == 0).map(|row| row["figures"][key]["value"].as_f64().unwrap_or(0.0)).sum()
+        };
+        let year = "BETWEEN 1735686000000 AND 1767222000000 - 1";
+        let money = self.count(&format!("SELECT sum(amount) FROM entries WHERE at {year}"));
+        let failures = self.count(&format!("SELECT count(*) FROM failure_reports WHERE failed_at {year} AND effect <> 'incipient'"));
+        assert_eq!((sum("cost_total"), sum("failures")), (money as f64, failures as f64));
+    }
+}
+
+#[tokio::test]
+async fn everything_that_a_list_leads_to_opens() {
+    let demo = Demo::new();
+    demo.every_order().await;
+    demo.every_meter_and_alarm().await;
+    demo.every_asset().await;
+    demo.every_why().await;
+    demo.money_a_second_way().await;
+}

@@ -1,0 +1,90 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { answer, api } from '../common/api'
+import { dateTime, fromLocal, toLocal } from '../common/format'
+import { now } from '../common/installation'
+import ProblemNote from '../common/ProblemNote.vue'
+import { useOutOfUse } from '../watch/useOutOfUse'
+
+const props = defineProps<{
+  /** Of the asset. */
+  code: string
+}>()
+const { data } = useQuery({
+  queryKey: ['alarms', 'out of use', () => props.code],
+  queryFn: () => answer(api.GET('/api/v1/alarms', { params: { query: { scope: props.code } } })),
+})
+const spells = computed(() => (data.value?.out_of_use ?? []).filter((one) => one.asset.code === props.code))
+
+const open = ref(false)
+const from = ref('')
+const until = ref('')
+const reason = ref('')
+function begin() {
+  open.value = !open.value
+  from.value = toLocal(now.value)
+  until.value = ''
+  reason.value = ''
+}
+const { put, end } = useOutOfUse(() => (open.value = false))
+const send = () =>
+  put.mutate({
+    code: props.code,
+    reason: reason.value,
+    from: fromLocal(from.value),
+    until: fromLocal(until.value),
+  })
+</script>
+
+<template>
+  <section data-test="out-of-use">
+    <h2>
+      When it is out of use
+      <button class="act" data-test="put-out-of-use" @click="begin">Put out of use</button>
+    </h2>
+    <ol>
+      <li v-for="one in spells" :key="one.from">
+        <span class="at">{{ dateTime(one.from) }} – {{ one.until ? dateTime(one.until) : 'open' }}</span>
+        <span>
+          {{ one.reason }} <span class="quiet">{{ one.by }}</span>
+          <button class="act" @click="end.mutate(code)">Take back into use</button>
+        </span>
+      </li>
+      <li v-if="!spells.length"><span class="at">now</span>in use</li>
+    </ol>
+    <ProblemNote :error="end.error.value" />
+    <form v-if="open" class="inset" @submit.prevent="send()" @keydown.esc="open = false">
+      <label class="field wide">
+        Why
+        <input v-model="reason" class="line" name="out-reason" />
+        <span v-if="put.problem.value?.of('reason')" class="wrong" role="alert">{{
+          put.problem.value.of('reason')
+        }}</span>
+      </label>
+      <label class="field"
+        >From <input v-model="from" class="line" type="datetime-local" name="out-from"
+      /></label>
+      <label class="field">
+        Until
+        <input v-model="until" class="line" type="datetime-local" name="out-until" />
+        <span v-if="put.problem.value?.of('until')" class="wrong" role="alert">{{
+          put.problem.value.of('until')
+        }}</span>
+      </label>
+      <ElButton
+        type="primary"
+        native-type="submit"
+        :loading="put.isPending.value"
+        data-test="save-out-of-use"
+      >
+        Put out of use
+      </ElButton>
+      <ProblemNote :error="put.error.value" :shown="['reason', 'until']" />
+      <p class="quiet small note">
+        Alarms of it and of all below it are held until then, or until it is taken back; what still stands
+        answers then.
+      </p>
+    </form>
+  </section>
+</template>

@@ -1,0 +1,15 @@
+import { answer, api } from '../common/api'
+import { useChange } from '../common/useChange'
+
+/** Puts assets out of use, and takes them back. */
+export function useOutOfUse(done?: () => void) {
+  const put = useChange(
+    ({ code, ...body }: { code: string; reason: string; from?: string; until?: string }) =>
+      answer(api.PUT('/api/v1/assets/{code}/out-of-use', { params: { path: { code } }, body })),
+    () => done?.(),
+  )
+  const end = useChange((code: string) =>
+    answer(api.DELETE('/api/v1/assets/{code}/out-of-use', { params: { path: { code } } })),
+  )
+  return { put, end }
+}

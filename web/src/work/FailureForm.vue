@@ -1,0 +1,124 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { reactive } from 'vue'
+import { answer, api, type WorkDetail } from '../common/api'
+import AssetField from '../common/AssetField.vue'
+import { fromLocal, toLocal } from '../common/format'
+import ProblemNote from '../common/ProblemNote.vue'
+import { useChange } from '../common/useChange'
+import CodeChoice from './CodeChoice.vue'
+
+const props = defineProps<{
+  work: WorkDetail
+  /** The report that is changed; a new one without it. */
+  failure?: WorkDetail['failures'][number]
+}>()
+const emit = defineEmits<{ close: [] }>()
+
+const { work, failure } = props
+const given = reactive({
+  asset: failure?.asset.code ?? (work.failures.length ? '' : work.asset.code),
+  codebook: failure?.codebook ?? work.codebook ?? '',
+  problem: failure?.problem?.code ?? '',
+  cause: failure?.cause?.code ?? '',
+  remedy: failure?.remedy?.code ?? '',
+  failed_at: toLocal(failure?.failed_at ?? work.raised_at),
+  noticed: failure?.noticed ?? (work.why ? 'condition_monitoring' : 'operation'),
+  effect: failure?.effect ?? (work.why ? 'incipient' : 'critical'),
+})
+const books = useQuery({
+  queryKey: ['codebooks'],
+  queryFn: () => answer(api.GET('/api/v1/codebooks')),
+})
+const book = useQuery({
+  queryKey: ['codebook', () => given.codebook],
+  queryFn: () => answer(api.GET('/api/v1/codebooks/{code}', { params: { path: { code: given.codebook } } })),
+  enabled: () => given.codebook !== '',
+})
+
+const { mutate, error, problem, isPending } = useChange(
+  () =>
+    answer(
+      api.PUT('/api/v1/work-orders/{number}/failure', {
+        params: { path: { number: work.number } },
+        body: {
+          id: failure?.id,
+          asset: given.asset || undefined,
+          codebook: given.codebook || undefined,
+          problem: given.problem || undefined,
+          cause: given.cause || undefined,
+          remedy: given.remedy || undefined,
+          failed_at: fromLocal(given.failed_at) ?? '',
+          noticed: given.noticed,
+          effect: given.effect,
+        },
+      }),
+    ),
+  () => emit('close'),
+)
+</script>
+
+<template>
+  <form @submit.prevent="mutate()" @keydown.esc="emit('close')">
+    <div class="row">
+      <AssetField v-model="given.asset" label="What failed" :wrong="problem?.of('asset')" />
+      <label v-if="!work.codebook || failure" class="field">
+        Codebook
+        <select v-model="given.codebook" class="line" name="codebook">
+          <option v-for="one in books.data.value" :key="one.code" :value="one.code">{{ one.name }}</option>
+        </select>
+      </label>
+    </div>
+    <CodeChoice
+      v-if="book.data.value"
+      v-model:problem="given.problem"
+      v-model:cause="given.cause"
+      v-model:remedy="given.remedy"
+      :book="book.data.value"
+    />
+    <div class="row">
+      <label class="field"
+        >Failed at <input v-model="given.failed_at" class="line" type="datetime-local" name="failed-at"
+      /></label>
+      <label class="field">
+        Effect
+        <select v-model="given.effect" class="line" name="effect">
+          <option value="critical">critical: its job stopped</option>
+          <option value="degraded">degraded: its job went on, worse</option>
+          <option value="incipient">incipient: not touched yet</option>
+        </select>
+      </label>
+      <label class="field">
+        Noticed
+        <select v-model="given.noticed" class="line" name="noticed">
+          <option value="operation">in operation</option>
+          <option value="inspection">at an inspection</option>
+          <option value="condition_monitoring">by a meter</option>
+          <option value="maintenance">during other work</option>
+          <option value="chance">by chance</option>
+        </select>
+      </label>
+      <ElButton type="primary" native-type="submit" :loading="isPending" data-test="save-failure"
+        >Keep the report</ElButton
+      >
+    </div>
+    <ProblemNote :error="error" />
+  </form>
+</template>
+
+<style scoped>
+form {
+  display: grid;
+  gap: 12px;
+  padding: 12px;
+  margin-top: 8px;
+  background: var(--paper-2);
+}
+
+.row {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+  align-items: end;
+}
+</style>
