@@ -12,8 +12,11 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use serde::Deserialize;
-use tally_core::{people::Topic, readings::Source};
-use tally_store::readings::{self, Batch, Receipt, Series};
+use tally_core::{people::Topic, readings::Source, time::Span};
+use tally_store::{
+    Connection, StoreError,
+    readings::{self, Batch, Receipt, Series},
+};
 use utoipa::IntoParams;
 
 #[derive(Debug, Deserialize, IntoParams)]
@@ -40,14 +43,28 @@ pub async fn of_meter(
         .look(who, Topic::Meters, move |look| {
             let span = look.period(params.period.as_deref(), params.from.as_deref(), params.to.as_deref())?.span;
             if accept.csv() {
-                let mut csv = String::from("meter,at,value\n");
-                readings::raw(look.conn, &code, span, |at, value| csv.push_str(&format!("{code},{at},{value}\n")))?;
+                let csv = csv_of(look.conn, &code, span)?;
                 return Ok(([(header::CONTENT_TYPE, "text/csv; charset=utf-8")], csv).into_response());
             }
             let points = params.points.unwrap_or(800).clamp(2, 20_000);
             Ok(Json(readings::series(look.conn, &code, span, points)?).into_response())
         })
         .await
+}
+
+/// A meter's readings as the import takes them.
+fn csv_of(conn: &Connection, code: &str, span: Span) -> Result<Vec<u8>, StoreError> {
+    let failed = |error: csv::Error| StoreError::File(error.to_string());
+    let mut csv = csv::Writer::from_writer(Vec::new());
+    csv.write_record(["meter", "at", "value"]).map_err(failed)?;
+    let mut written = Ok(());
+    readings::raw(conn, code, span, |at, _, value| {
+        if written.is_ok() {
+            written = csv.write_record([code, at.to_string().as_str(), value]).map_err(failed);
+        }
+    })?;
+    written?;
+    csv.into_inner().map_err(|error| StoreError::File(error.to_string()))
 }
 
 #[derive(Debug, Deserialize, IntoParams)]

@@ -119,11 +119,19 @@ impl Demo {
             let figures = &tally["rows"][0]["figures"];
             for why in told {
                 let key = why["indicator"].as_str().unwrap();
-                let part = &why["parts"][0];
-                if ["cost_total", "failures", "open_work"].contains(&key) {
-                    let total = part["total"].as_f64().unwrap();
-                    assert!((total - figures[key]["value"].as_f64().unwrap_or(0.0)).abs() < 1e-6, "{code} {key}: {part}");
+                let parts = why["parts"].as_array().unwrap();
+                for part in parts {
+                    // Rows that are told, and those that are only counted, are the part.
+                    let rows: i64 = part["rows"].as_array().unwrap().iter().map(|row| row["amount"].as_i64().unwrap()).sum();
+                    let total = rows + part["more_amount"].as_i64().unwrap_or(0);
+                    assert_eq!(total, part["total"].as_i64().unwrap(), "{code} {key}: {}", part["name"]);
                 }
+                let sum: i64 = match key {
+                    "cost_total" => parts.iter().map(|part| part["total"].as_i64().unwrap()).sum(),
+                    "failures" | "open_work" => parts.first().map_or(0, |part| part["total"].as_i64().unwrap()),
+                    _ => continue,
+                };
+                assert_eq!(Some(sum as f64), figures[key]["value"].as_f64(), "{code} {key}");
             }
         }
     }

@@ -179,6 +179,32 @@ async fn many_rows_change_together_or_not_at_all() {
     assert_eq!((wrong.status, &wrong.body["errors"][0]["field"]), (422, &json!("criticality")), "a form's own field");
 }
 
+/// Grades named by numbers, and by words with commas, come back as they went out: of one meter, and of all.
+#[tokio::test]
+async fn grades_go_out_and_come_in_by_their_names() {
+    let caller = Caller::new().await;
+    for (code, grades) in [("G", ["1", "2", "3", "4", "5"]), ("C", ["none", "some, dry", "some, wet", "a \"lot\"", "all"])] {
+        let meter = json!({"code": code, "asset": "P1", "kind": "grade", "grades": grades});
+        assert_eq!(caller.call("POST", "/meters", None, Some(meter)).await.status, 201);
+        for (hour, grade) in grades.iter().enumerate() {
+            let row = json!([{"meter": code, "at": format!("2026-02-01T0{hour}:00:00Z"), "value": grade}]);
+            let receipt = caller.call("POST", "/readings", None, Some(row)).await.body;
+            assert_eq!((&receipt["accepted"], &receipt["refused"]), (&json!(1), &json!([])), "{grade}");
+        }
+        let read = caller.call("GET", &format!("/meters/{code}"), None, None).await.body;
+        assert_eq!(read["last"]["value"].as_f64(), Some(4.0), "the fifth of the list");
+        let path = format!("/api/v1/meters/{code}/readings?period=2026");
+        let csv = caller.accepting("text/csv", "GET", &path, "", vec![]).await.body;
+        let told = csv.as_str().unwrap().to_owned();
+        let all = caller.call("GET", "/export/readings.csv?period=2026", None, None).await.body;
+        for line in told.lines() {
+            assert!(all.as_str().unwrap().contains(line), "{line}");
+        }
+        let again = caller.raw("POST", "/api/v1/readings", None, "text/csv", told).await.body;
+        assert_eq!((&again["duplicates"], &again["accepted"], &again["refused"]), (&json!(5), &json!(0), &json!([])));
+    }
+}
+
 fn open(folder: &tempfile::TempDir, now: Instant) -> Store {
     Store::open(folder.path(), now).unwrap()
 }

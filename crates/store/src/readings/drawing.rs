@@ -6,7 +6,7 @@ use rusqlite::{Connection, params};
 use serde::Serialize;
 use tally_core::{
     ids::MeterId,
-    meters::MeterKind,
+    meters::{Meter, MeterKind},
     time::{Instant, Span},
 };
 use utoipa::ToSchema;
@@ -46,14 +46,18 @@ pub fn each(
             if kept.flags & QUARANTINED != 0 {
                 return Ok(());
             }
-            let text = match rules.kind {
-                MeterKind::Grade => rules.shown(kept.value),
-                MeterKind::Counter | MeterKind::Measurement => kept.value.to_string(),
-            };
-            take(&code, kept.at, &text)
+            take(&code, kept.at, &written(&rules, kept.value))
         })?;
     }
     Ok(())
+}
+
+/// A value as it stands in files: a grade by its name, with a number all its digits.
+fn written(rules: &Meter, value: f64) -> String {
+    match rules.kind {
+        MeterKind::Grade => rules.shown(value),
+        MeterKind::Counter | MeterKind::Measurement => value.to_string(),
+    }
 }
 
 /// Readings of a span, thinned: each of `points / 2` equal parts of the span gives its least and its greatest value.
@@ -131,10 +135,11 @@ impl Thinned {
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown meter.
-pub fn raw(conn: &Connection, code: &str, span: Span, mut each: impl FnMut(Instant, f64)) -> Result<()> {
+pub fn raw(conn: &Connection, code: &str, span: Span, mut each: impl FnMut(Instant, f64, &str)) -> Result<()> {
     let meter = meters::require(conn, code)?;
+    let rules = conn.query_row("SELECT * FROM meters WHERE id = ?1", [meter.0], |row| Ok(meters::rules(row)))??;
     history::each(conn, meter, span, |kept| {
-        each(kept.at, kept.value);
+        each(kept.at, kept.value, &written(&rules, kept.value));
         Ok(())
     })
 }

@@ -950,7 +950,7 @@ fn sealed_readings_are_read_voided_and_joined_by_late_ones_as_if_they_were_rows(
     assert!(conflict.refused[0].reason.starts_with("conflict: at"), "{conflict:?}");
     let read = || {
         let mut all = Vec::new();
-        plant.store.read(|conn| readings::raw(conn, "M-BAR", year(), |at, value| all.push((at, value)))).unwrap();
+        plant.store.read(|conn| readings::raw(conn, "M-BAR", year(), |at, value, _| all.push((at, value)))).unwrap();
         all
     };
     let expected: Vec<_> = (0..count).map(|n| (minute(n), value(n))).collect();

@@ -200,7 +200,7 @@ fn a_series_is_thinned_and_quarantined_readings_are_apart() {
     );
     assert_eq!((low, high), (1.0, 7.0), "the extremes are kept, the implausible value is not among them");
     let mut raw = 0;
-    plant.store.read(|conn| readings::raw(conn, "M-ACC", span, |_, _| raw += 1)).unwrap();
+    plant.store.read(|conn| readings::raw(conn, "M-ACC", span, |_, _, _| raw += 1)).unwrap();
     assert_eq!(raw, 1_001);
 }
 
