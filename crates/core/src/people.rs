@@ -177,16 +177,8 @@ pub enum Topic {
 
 impl Topic {
     /// All there are.
-    pub const ALL: [Self; 8] = [
-        Self::Plant,
-        Self::Meters,
-        Self::Work,
-        Self::Codes,
-        Self::Figures,
-        Self::Pay,
-        Self::Office,
-        Self::Webhooks,
-    ];
+    pub const ALL: [Self; 8] =
+        [Self::Plant, Self::Meters, Self::Work, Self::Codes, Self::Figures, Self::Pay, Self::Office, Self::Webhooks];
 
     /// As it stands after "may not look at".
     fn phrase(self) -> &'static str {

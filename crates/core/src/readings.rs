@@ -455,8 +455,10 @@ mod tests {
     #[test]
     fn a_counter_goes_on_across_an_exchange_and_a_rollover() {
         let counter = meter(MeterKind::Counter);
-        let readings: Columns =
-            [(0.0, 990.0), (10.0, 998.0), (30.0, 8.0)].map(|(h, value)| Reading { at: at(h), value }).into_iter().collect();
+        let readings: Columns = [(0.0, 990.0), (10.0, 998.0), (30.0, 8.0)]
+            .map(|(h, value)| Reading { at: at(h), value })
+            .into_iter()
+            .collect();
         let exchange = [Exchange { at: at(20.0), last: 1_000.0, first: 5.0 }];
         let of = |zero| through(&counter, &readings, &exchange, at(zero)).unwrap();
         assert_eq!(of(40.0), [-5.0, 3.0, 8.0]);

@@ -182,7 +182,9 @@ pub fn may_start_in(state: WorkState, role: Role) -> bool {
 pub enum NotClosable {
     #[error("corrective work needs a failure report with at least the problem")]
     NoProblem,
-    #[error("work that found it needs a failure report with at least the problem: degraded or incipient, where nothing broke")]
+    #[error(
+        "work that found it needs a failure report with at least the problem: degraded or incipient, where nothing broke"
+    )]
     NothingFound,
     #[error("downtime {0} has no end yet")]
     DowntimeOpen(i64),

@@ -129,7 +129,9 @@ fn store_problem(error: StoreError) -> (StatusCode, String, Vec<FieldError>, Opt
         }
         StoreError::NotFound { .. } => (StatusCode::NOT_FOUND, detail, vec![], None),
         StoreError::Conflict(_) | StoreError::Cancelled => (StatusCode::CONFLICT, detail, vec![], None),
-        StoreError::MayNot(_) | StoreError::MayNotSee(_) | StoreError::NotTheirs(_) => (StatusCode::FORBIDDEN, detail, vec![], None),
+        StoreError::MayNot(_) | StoreError::MayNotSee(_) | StoreError::NotTheirs(_) => {
+            (StatusCode::FORBIDDEN, detail, vec![], None)
+        }
         StoreError::Strict(receipt) => (StatusCode::UNPROCESSABLE_ENTITY, detail, vec![], Some(*receipt)),
         StoreError::Corrupt { .. }
         | StoreError::File(_)

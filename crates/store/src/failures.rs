@@ -166,8 +166,7 @@ fn codes_of(conn: &Connection, number: WorkOrderId, id: Option<FailureId>, asset
 /// [`StoreError::NotFound`]; [`StoreError::Conflict`] on closed or dropped work.
 pub fn remove(act: &mut Act, number: WorkOrderId, id: FailureId) -> Result<()> {
     reportable(act, number)?;
-    let gone =
-        act.conn.execute("DELETE FROM failure_reports WHERE id = ?1 AND work_order = ?2", [id.0, number.0])?;
+    let gone = act.conn.execute("DELETE FROM failure_reports WHERE id = ?1 AND work_order = ?2", [id.0, number.0])?;
     if gone == 0 {
         return Err(StoreError::not_found("failure report", id));
     }

@@ -384,15 +384,7 @@ fn write(
     act.conn.execute(
         "INSERT INTO family_ladders (class_id, meter_name, number, reason, definition, recorded_at, recorded_by)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
-        params![
-            family.class_id,
-            family.name,
-            number,
-            new.reason.trim(),
-            to_json(&new.ladder),
-            act.now.ms(),
-            author.0
-        ],
+        params![family.class_id, family.name, number, new.reason.trim(), to_json(&new.ladder), act.now.ms(), author.0],
     )?;
     let mut rows = Vec::with_capacity(family.members.len());
     for one in &family.members {

@@ -22,13 +22,7 @@ pub struct Hit {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn find(
-    conn: &Connection,
-    text: &str,
-    work: Option<Seen>,
-    meters: bool,
-    limit: usize,
-) -> Result<Vec<Hit>> {
+pub fn find(conn: &Connection, text: &str, work: Option<Seen>, meters: bool, limit: usize) -> Result<Vec<Hit>> {
     let text = text.trim();
     if text.is_empty() {
         return Ok(Vec::new());

@@ -176,7 +176,8 @@ pub fn set(act: &mut Act, settings: &Settings) -> Result<()> {
     let after = Settings { second_approval: settings.second_approval || ends, ..settings.clone() };
     if ends {
         // Whoever may do without a second engineer is not to decide that alone.
-        let by_name = act.conn.query_row("SELECT name FROM people WHERE id = ?1", [act.actor.id.0], |row| row.get(0))?;
+        let by_name =
+            act.conn.query_row("SELECT name FROM people WHERE id = ?1", [act.actor.id.0], |row| row.get(0))?;
         let proposed = ProposedOff { by: act.actor.code.clone(), by_name, at: act.now };
         put(act, PROPOSED_OFF, &proposed)?;
         act.audit("proposed", "settings", PROPOSED_OFF, &proposed)?;

@@ -75,9 +75,8 @@ pub struct Best {
 /// work, then least nuisance. The first of equals. `None` where nothing was caught. Own rule (common practice).
 #[must_use]
 pub fn best(points: &[FinderPoint], worth: Option<Worth>) -> Option<Best> {
-    let gain = |point: &FinderPoint| {
-        worth.map(|worth| point.caught as f64 * worth.failure - point.work as f64 * worth.work)
-    };
+    let gain =
+        |point: &FinderPoint| worth.map(|worth| point.caught as f64 * worth.failure - point.work as f64 * worth.work);
     let caught = points.iter().enumerate().filter(|(_, point)| point.caught > 0);
     let better = caught.reduce(|best, other| {
         let order = match (gain(other.1), gain(best.1)) {
@@ -435,7 +434,11 @@ impl Course<'_> {
             return true;
         }
         let joins_until = if rules.separate { i64::MIN } else { self.done };
-        if from < joins_until { to <= joins_until } else { !self.works.is_empty() && to <= self.raised + rules.interval_ms }
+        if from < joins_until {
+            to <= joins_until
+        } else {
+            !self.works.is_empty() && to <= self.raised + rules.interval_ms
+        }
     }
 
     /// All answers of a spell: when it begins, and whenever what an answer waited for comes before `to`.
@@ -472,8 +475,7 @@ impl Course<'_> {
 
     /// What [`super::respond`] decides where there is one rung, maybe after finished work.
     fn answer(&mut self, at: i64, after: Option<usize>, rules: &Rules) -> Waits {
-        let nothing_wrong =
-            |work: usize| self.works[work].1 == Completed::Done(Some(Verdict::NothingWrong));
+        let nothing_wrong = |work: usize| self.works[work].1 == Completed::Done(Some(Verdict::NothingWrong));
         let interval_holds = after.is_none_or(nothing_wrong);
         if !rules.raises {
             return Waits::Never;

@@ -5,11 +5,12 @@
 //! [`super::finder`] tries many settings at once.
 
 use super::{
-    AfterFinish, Change, Decision, Ladder, Machine, OutOfUse, Part, RungSide, Situation, Waits, parts,
-    respond::{LastRaised, OpenWork, respond},
+    AfterFinish, Change, Decision, Ladder, Machine, OutOfUse, Part, RungSide, Situation, Waits,
     chatter::{Chatter, ChatterCount},
+    parts,
+    respond::{LastRaised, OpenWork, respond},
     waits_for_a_reading,
-    warnings::{FailureVerdict, Judge, Judged, JudgedFailure, Past, Terms, JudgedWarning, middle},
+    warnings::{FailureVerdict, Judge, Judged, JudgedFailure, JudgedWarning, Past, Terms, middle},
 };
 use crate::{
     ids::WorkOrderId,
@@ -444,7 +445,7 @@ impl<'a> Run<'a> {
         let responds = &ladder.rungs[rung];
         let severity = |rung: usize| ladder.rungs[rung].severity;
         let numbered = |place: usize| WorkOrderId(place as i64);
-        let work = self.result.work.iter().enumerate();
+        let mut work = self.result.work.iter().enumerate();
         let open =
             work.clone().rev().find(|(_, work)| work.done_at > at && ladder.rungs[work.rung].side == responds.side);
         let spell = |spells: &[(Span, String)]| {
@@ -455,9 +456,8 @@ impl<'a> Run<'a> {
             out_of_use: spell(&self.assumptions.out_of_use)
                 .map(|(until, reason)| OutOfUse { until: Some(until), reason }),
             shelf: spell(&self.assumptions.shelves),
-            open_work: open
-                .map(|(place, work)| OpenWork { number: numbered(place), severity: severity(work.worst) }),
-            last_raised: work.last().map(|(place, work)| LastRaised {
+            open_work: open.map(|(place, work)| OpenWork { number: numbered(place), severity: severity(work.worst) }),
+            last_raised: work.next_back().map(|(place, work)| LastRaised {
                 number: numbered(place),
                 at: work.raised_at,
                 severity: severity(work.rung),
@@ -498,7 +498,8 @@ impl<'a> Run<'a> {
 
     /// The worst severity, of the ladder and of each side, may be another from that instant on.
     fn turn(&mut self, at: Instant) {
-        let entered = || self.ladder.rungs.iter().zip(&self.open).filter(|(_, open)| open.is_some()).map(|(rung, _)| rung);
+        let entered =
+            || self.ladder.rungs.iter().zip(&self.open).filter(|(_, open)| open.is_some()).map(|(rung, _)| rung);
         let worst = entered().map(|rung| rung.severity).max();
         let least = self.assumptions.least;
         let warns = SIDES.map(|side| entered().any(|rung| rung.side == side && rung.severity >= least));
@@ -719,7 +720,8 @@ mod tests {
         let played = replay(&ladder(), &history, &held);
         assert_eq!((played.held, played.work.iter().map(|w| w.raised_at).collect::<Vec<_>>()), (2, vec![at(9)]));
         // While the ladder is suspended it waits on: the other meter runs again on day 10.
-        let other: Columns = [(0, 1.0), (7, 0.0), (10, 1.0)].map(|(day, value)| Reading { at: at(day), value }).into_iter().collect();
+        let other: Columns =
+            [(0, 1.0), (7, 0.0), (10, 1.0)].map(|(day, value)| Reading { at: at(day), value }).into_iter().collect();
         let kept = readings.while_running(&other, 0.5);
         let suspended = History { readings: &kept, part: 2..kept.len(), suspended: Some((&other, 0.5)), ..history };
         let played = replay(&ladder(), &suspended, &held);

@@ -253,12 +253,11 @@ impl<'a> Judge<'a> {
     pub fn finish(mut self) -> Judged {
         let until = self.terms.until;
         self.through_failures(until);
-        match self.current.take() {
-            Some(current) => match current.left {
+        if let Some(current) = self.current.take() {
+            match current.left {
                 Some(left) => self.judge(current, left, Ended::Left),
                 None => self.judge(current, until, Ended::Stands),
-            },
-            None => {}
+            }
         }
         Judged {
             terms: self.terms,

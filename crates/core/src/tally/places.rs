@@ -179,9 +179,7 @@ impl Places {
                 (None, _) => Vec::new(),
                 (Some(index), None) if self.of_roots => stood_below(snapshot, index, None, &[window], q),
                 (Some(index), None) => self.scope_stood(snapshot, index, q),
-                (Some(index), Some(parent)) => {
-                    stood_below(snapshot, index, self.list[parent].asset, &all[parent], q)
-                }
+                (Some(index), Some(parent)) => stood_below(snapshot, index, self.list[parent].asset, &all[parent], q),
             };
             all.push(stood);
         }

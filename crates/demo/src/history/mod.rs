@@ -192,9 +192,7 @@ impl Player {
         let incipient = |codes| (String::new(), codes, Effect::Incipient, Noticed::ConditionMonitoring);
         // What was found, on the meter's own asset where none is named.
         let (asset, codes, effect, noticed) = match suffix {
-            "TEN-PRS" => {
-                (at("TEN-CYL"), ["LEAK", "SEAL", "RSEAL"], Effect::Degraded, Noticed::ConditionMonitoring)
-            }
+            "TEN-PRS" => (at("TEN-CYL"), ["LEAK", "SEAL", "RSEAL"], Effect::Degraded, Noticed::ConditionMonitoring),
             "DRV-GBX-OIL" => {
                 (at("DRV-GBX-LUB"), ["HOT", "COOLER", "RCLEA"], Effect::Degraded, Noticed::ConditionMonitoring)
             }

@@ -11,7 +11,7 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use serde::{Deserialize, Serialize};
-use tally_core::{people::Topic, assets::ParentEffect, time::Instant};
+use tally_core::{assets::ParentEffect, people::Topic, time::Instant};
 use tally_store::{
     assets::{self, AssetDetail, AssetNode, Move, NewAsset},
     pictures,
@@ -59,7 +59,9 @@ pub async fn one(
     who: Who,
     Segment(code): Segment<String>,
 ) -> Result<Json<AssetDetail>, ApiError> {
-    state.look(who, Topic::Plant, move |look| Ok(Json(assets::detail(look.conn, look.snapshot, &code, look.now)?))).await
+    state
+        .look(who, Topic::Plant, move |look| Ok(Json(assets::detail(look.conn, look.snapshot, &code, look.now)?)))
+        .await
 }
 
 /// Moves an asset, now or from a past instant on.

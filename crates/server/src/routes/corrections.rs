@@ -6,7 +6,10 @@ use crate::{
 };
 use axum::{Json, extract::State};
 use serde::{Deserialize, Serialize};
-use tally_core::{people::Topic, time::{Instant, Span}};
+use tally_core::{
+    people::Topic,
+    time::{Instant, Span},
+};
 use tally_store::readings::{self, ExchangeRow, NewExchange, ReadingRow, Receipt, Release, VoidedRow, Voiding};
 use utoipa::{IntoParams, ToSchema};
 

@@ -72,5 +72,9 @@ pub async fn changes(
     Segment(code): Segment<String>,
     Params(params): Params<ChangesParams>,
 ) -> Result<Json<LadderChanges>, ApiError> {
-    state.look(who, Topic::Meters, move |look| Ok(Json(limits::changes_between(look.conn, &code, params.from, params.to)?))).await
+    state
+        .look(who, Topic::Meters, move |look| {
+            Ok(Json(limits::changes_between(look.conn, &code, params.from, params.to)?))
+        })
+        .await
 }

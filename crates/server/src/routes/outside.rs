@@ -13,10 +13,7 @@ use axum::{
 };
 use serde::{Deserialize, Serialize};
 use std::convert::Infallible;
-use tally_core::{
-    ids::WorkOrderId,
-    people::Topic,
-};
+use tally_core::{ids::WorkOrderId, people::Topic};
 use tally_store::{
     outbox::{self, MessagePage},
     tags::{self, NewTag, TagRow},

@@ -6,8 +6,9 @@ use crate::{
 };
 use axum::{Json, extract::State};
 use serde::Deserialize;
-use tally_core::{people::Topic, 
+use tally_core::{
     limits::Ladder,
+    people::Topic,
     time::{Instant, Span},
 };
 use tally_store::{

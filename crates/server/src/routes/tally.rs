@@ -8,10 +8,11 @@ use axum::{Json, extract::State};
 use jiff::ToSpan;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
-use tally_core::{people::Topic, 
+use tally_core::{
     assets::{Basis, Level},
     ids::AssetId,
     indicators::{CATALOGUE, Definition, Figure, Indicator},
+    people::Topic,
     period::midnight,
     tally::{Place, PlaceKind, Places, Question, Scope, figures_of, why_of},
     time::{Instant, Span},
@@ -208,8 +209,7 @@ fn named(indicators: &[Indicator], figures: Vec<Figure>) -> BTreeMap<String, Fig
 
 /// The rows without their figures.
 fn named_rows(look: &Look, places: &Places, q: Question) -> Result<Vec<TallyRow>, ApiError> {
-    let ids: Vec<Option<AssetId>> =
-        (0..places.list().len()).map(|place| id_of(look, places, place)).collect();
+    let ids: Vec<Option<AssetId>> = (0..places.list().len()).map(|place| id_of(look, places, place)).collect();
     let named = assets::described(look.conn, ids.iter().flatten().copied())?;
     let code = |place: Option<usize>| named.get(&ids[place?]?).map(|node| node.code.clone());
     let stood = places.stood(look.snapshot, q);
@@ -249,11 +249,13 @@ fn by_children(
         None => vec![Vec::new(); places.list().len()],
     };
     let rows = named_rows(look, places, question(asked.span))?;
-    let says_something = |figures: &[Figure]| figures.iter().any(|figure| figure.value.is_some_and(|value| value != 0.0));
+    let says_something =
+        |figures: &[Figure]| figures.iter().any(|figure| figure.value.is_some_and(|value| value != 0.0));
     let with_figures = rows.into_iter().zip(now.into_iter().zip(before));
     // What is no asset has a row where it comes to something.
-    let shown = with_figures
-        .filter(|(row, (now, before))| row.kind == TallyRowKind::Asset || says_something(now) || says_something(before));
+    let shown = with_figures.filter(|(row, (now, before))| {
+        row.kind == TallyRowKind::Asset || says_something(now) || says_something(before)
+    });
     let rows = shown.map(|(row, (now, before))| TallyRow {
         figures: named(indicators, now),
         before: named(indicators, before),

@@ -5,8 +5,9 @@ use crate::{
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::{Deserialize, Serialize, de::DeserializeOwned};
-use tally_core::{people::Topic, 
+use tally_core::{
     ids::{DowntimeId, EntryId, FailureId, WorkOrderId},
+    people::Topic,
     work::WorkState,
 };
 use tally_store::{

@@ -27,8 +27,7 @@ impl Caller {
         let store = Arc::new(Store::open(folder.path(), now).unwrap());
         let router = app(AppState::new(store, Clock::standing_at(now)));
         let caller = Self { _folder: folder, router };
-        let roles =
-            ["engineer", "planner", "technician", "requester", "manager", "viewer", "gateway", "administrator"];
+        let roles = ["engineer", "planner", "technician", "requester", "manager", "viewer", "gateway", "administrator"];
         for role in roles {
             let mail = format!("{role}@plant.example");
             let person = json!({"code": role, "name": role, "role": role, "crew": null, "rate": 5000, "mail": mail});

@@ -83,7 +83,8 @@ impl Demo {
             for path in ["", "/lanes", "/ladder", "/reading-list"] {
                 self.opened(&format!("/meters/{code}{path}")).await;
             }
-            let listed = self.opened(&format!("/meters/{code}/alarms?from=2000-01-01T00:00:00Z&to=2100-01-01T00:00:00Z")).await;
+            let listed =
+                self.opened(&format!("/meters/{code}/alarms?from=2000-01-01T00:00:00Z&to=2100-01-01T00:00:00Z")).await;
             for alarm in listed.as_array().unwrap() {
                 alarms += 1;
                 for order in alarm["work_orders"].as_array().unwrap() {
@@ -91,7 +92,10 @@ impl Demo {
                 }
             }
         }
-        assert_eq!(alarms, self.count("SELECT count(*) FROM alarms a JOIN meters m ON m.id = a.meter_id WHERE m.retired_at IS NULL"));
+        assert_eq!(
+            alarms,
+            self.count("SELECT count(*) FROM alarms a JOIN meters m ON m.id = a.meter_id WHERE m.retired_at IS NULL")
+        );
     }
 
     async fn every_asset(&self) {
@@ -122,7 +126,8 @@ impl Demo {
                 let parts = why["parts"].as_array().unwrap();
                 for part in parts {
                     // Rows that are told, and those that are only counted, are the part.
-                    let rows: i64 = part["rows"].as_array().unwrap().iter().map(|row| row["amount"].as_i64().unwrap()).sum();
+                    let rows: i64 =
+                        part["rows"].as_array().unwrap().iter().map(|row| row["amount"].as_i64().unwrap()).sum();
                     let total = rows + part["more_amount"].as_i64().unwrap_or(0);
                     assert_eq!(total, part["total"].as_i64().unwrap(), "{code} {key}: {}", part["name"]);
                 }
@@ -141,11 +146,16 @@ impl Demo {
         let all = self.opened("/tally?period=2025&depth=1&indicators=cost_total,failures").await;
         let sites = all["rows"].as_array().unwrap();
         let sum = |key: &str| -> f64 {
-            sites.iter().filter(|row| row["depth"] == 0).map(|row| row["figures"][key]["value"].as_f64().unwrap_or(0.0)).sum()
+            sites
+                .iter()
+                .filter(|row| row["depth"] == 0)
+                .map(|row| row["figures"][key]["value"].as_f64().unwrap_or(0.0))
+                .sum()
         };
         let year = "BETWEEN 1735686000000 AND 1767222000000 - 1";
         let money = self.count(&format!("SELECT sum(amount) FROM entries WHERE at {year}"));
-        let failures = self.count(&format!("SELECT count(*) FROM failure_reports WHERE failed_at {year} AND effect <> 'incipient'"));
+        let failures = self
+            .count(&format!("SELECT count(*) FROM failure_reports WHERE failed_at {year} AND effect <> 'incipient'"));
         assert_eq!((sum("cost_total"), sum("failures")), (money as f64, failures as f64));
     }
 }

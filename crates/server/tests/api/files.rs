@@ -183,7 +183,9 @@ async fn many_rows_change_together_or_not_at_all() {
 #[tokio::test]
 async fn grades_go_out_and_come_in_by_their_names() {
     let caller = Caller::new().await;
-    for (code, grades) in [("G", ["1", "2", "3", "4", "5"]), ("C", ["none", "some, dry", "some, wet", "a \"lot\"", "all"])] {
+    for (code, grades) in
+        [("G", ["1", "2", "3", "4", "5"]), ("C", ["none", "some, dry", "some, wet", "a \"lot\"", "all"])]
+    {
         let meter = json!({"code": code, "asset": "P1", "kind": "grade", "grades": grades});
         assert_eq!(caller.call("POST", "/meters", None, Some(meter)).await.status, 201);
         for (hour, grade) in grades.iter().enumerate() {

@@ -87,7 +87,12 @@ fn standing(conn: &Connection, meter: MeterId) -> Result<Vec<Standing>> {
 }
 
 /// The readings after the earliest finish that some alarm waits on.
-fn after_finishes(act: &mut Act, subject: &Subject, standing: &[Standing], before: Instant) -> Result<Option<LookedAt>> {
+fn after_finishes(
+    act: &mut Act,
+    subject: &Subject,
+    standing: &[Standing],
+    before: Instant,
+) -> Result<Option<LookedAt>> {
     let Some(from) = standing.iter().filter_map(|one| one.finished_at).min() else { return Ok(None) };
     let conn = act.conn;
     let code_of_meter = act.meters.code_of(conn, subject.id)?;
@@ -173,9 +178,7 @@ fn answer_again(
         match (unread, entered.alarm) {
             (Some((work, finished_at)), Some(alarm)) => {
                 act.conn
-                    .prepare_cached(
-                        "UPDATE alarms SET due_at = NULL, waits_work = ?2, finished_at = ?3 WHERE id = ?1",
-                    )?
+                    .prepare_cached("UPDATE alarms SET due_at = NULL, waits_work = ?2, finished_at = ?3 WHERE id = ?1")?
                     .execute(params![alarm.0, work.0, finished_at.ms()])?;
                 expect_reading(act, subject.id)?;
             }

@@ -235,7 +235,8 @@ pub struct RepairRow {
     pub last_value: Option<f64>,
 }
 
-const REPAIRS: &str = "SELECT m.code AS meter, m.name AS meter_name, m.unit, m.grades, m.id AS meter_id, a.code AS asset,
+const REPAIRS: &str =
+    "SELECT m.code AS meter, m.name AS meter_name, m.unit, m.grades, m.id AS meter_id, a.code AS asset,
         a.name AS asset_name, max(al.severity) AS severity, max(al.finished_at) AS finished_at, w.number, w.title
      FROM alarms al JOIN meters m ON m.id = al.meter_id JOIN assets a ON a.id = m.asset_id
      JOIN work_orders w ON w.number = al.waits_work

@@ -154,7 +154,8 @@ pub fn of(
 }
 
 /// Alarms that ask for a response: all but those of rungs that only record.
-const ASKS: &str = "(al.kind = 'silent' OR (SELECT json_extract(v.definition, '$.rungs[' || al.rung || '].response.kind')
+const ASKS: &str =
+    "(al.kind = 'silent' OR (SELECT json_extract(v.definition, '$.rungs[' || al.rung || '].response.kind')
      FROM ladder_versions v WHERE v.id = al.version_id) IS NOT 'record')";
 
 /// The meters with most alarms, with their names.

@@ -53,7 +53,8 @@ pub(crate) fn remake(act: &mut Act, code: &str, cause: Cause, receipt: &mut Rece
     let conn = act.conn;
     let meter = act.meters.get(conn, code)?;
     let Some(running) = &mut meter.ladder else { return Ok(()) };
-    let seen = looked_at(conn, subject.id, &subject.rules, running, subject.gate, (subject.starts_at, Instant::LATEST))?;
+    let seen =
+        looked_at(conn, subject.id, &subject.rules, running, subject.gate, (subject.starts_at, Instant::LATEST))?;
     let mut states: Vec<RungState> = subject.machine.at_rest();
     let mut courses = vec![Course { entered: None }; states.len()];
     // Every entering the readings speak of, dated as live evaluation would have.
@@ -96,10 +97,8 @@ pub(crate) fn remake(act: &mut Act, code: &str, cause: Cause, receipt: &mut Rece
         .collect();
     // What is said is what was read last, and that is also how old the news is.
     let newest = seen.columns.len().checked_sub(1).map(|place| series.reading(place));
-    let new: Vec<_> = new
-        .into_iter()
-        .map(|(rung, reading, looked_at)| (rung, newest.unwrap_or(reading), looked_at))
-        .collect();
+    let new: Vec<_> =
+        new.into_iter().map(|(rung, reading, looked_at)| (rung, newest.unwrap_or(reading), looked_at)).collect();
     stand(act, &subject, &new, receipt)
 }
 

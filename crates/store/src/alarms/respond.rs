@@ -17,8 +17,8 @@ use tally_core::{
     assets::Criticality,
     ids::{AlarmId, AssetId, LadderVersionId, MeterId, WorkOrderId},
     limits::{
-        AfterFinish, Change, Decision, HeldBy, Ladder, Machine, OutOfUse, Part, RaiseIntervalOf, Rung, RungOn, RungSide,
-        Situation, Transition, Waits, parts, respond,
+        AfterFinish, Change, Decision, HeldBy, Ladder, Machine, OutOfUse, Part, RaiseIntervalOf, Rung, RungOn,
+        RungSide, Situation, Transition, Waits, parts, respond,
         respond::{LastRaised, OpenWork, rank},
         words::{Names, work_words},
     },

@@ -5,9 +5,11 @@ mod look;
 mod places;
 
 pub use add::{NewAsset, add};
-pub use look::{AssetDetail, AssetNode, CalendarRow, EffectRow, PlacementRow, above, described, detail, in_scope, nodes};
-pub use places::{Move, relocate, set_parent_effect};
+pub use look::{
+    AssetDetail, AssetNode, CalendarRow, EffectRow, PlacementRow, above, described, detail, in_scope, nodes,
+};
 pub(crate) use places::relocate_now;
+pub use places::{Move, relocate, set_parent_effect};
 
 use crate::{
     act::Act,

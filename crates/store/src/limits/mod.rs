@@ -324,7 +324,8 @@ pub(crate) fn write(
         params![meter_id.0, act.now.ms()],
     )?;
     conn.execute("DELETE FROM ladder_states WHERE meter_id = ?1", [meter_id.0])?;
-    let suspending = newest_but(conn, meter_id, number)?.suspended_while.into_iter().chain(new.ladder.suspended_while.clone());
+    let suspending =
+        newest_but(conn, meter_id, number)?.suspended_while.into_iter().chain(new.ladder.suspended_while.clone());
     suspending.for_each(|other| act.meters.forget(&other.meter));
     act.meters.forget(code);
     act.news.alarms = true;

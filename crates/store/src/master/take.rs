@@ -10,8 +10,7 @@ use super::{
 };
 use crate::{
     act::Act,
-    alarms,
-    assets,
+    alarms, assets,
     error::{Result, StoreError},
     people, settings,
 };

@@ -369,10 +369,9 @@ fn put_blocks(conn: &Connection, meter: MeterId, all: &Block) -> Result<()> {
 /// # Errors
 /// SQLite's own.
 pub fn to_seal(conn: &Connection, most: usize) -> Result<Vec<MeterId>> {
-    let mut select =
-        conn.prepare_cached(
-            "SELECT meter_id FROM reading_counts WHERE in_rows - apart >= ?1 ORDER BY in_rows - apart DESC LIMIT ?2",
-        )?;
+    let mut select = conn.prepare_cached(
+        "SELECT meter_id FROM reading_counts WHERE in_rows - apart >= ?1 ORDER BY in_rows - apart DESC LIMIT ?2",
+    )?;
     let rows = select.query_map(params![FULL + STAY, most], |row| Ok(MeterId(row.get(0)?)))?;
     Ok(rows.collect::<rusqlite::Result<_>>()?)
 }

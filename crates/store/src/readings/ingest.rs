@@ -240,8 +240,8 @@ fn evaluate_meter(act: &mut Act, stored: &Stored, receipt: &mut Receipt) -> Resu
     let (id, awaits) = (meter.id, meter.awaits);
     // While it is suspended the newest reading is not the newest that was looked at.
     let hangs = |(newest, ladder): (Reading, &Running)| ladder.hangs_on_the_past(newest);
-    let is_in_doubt = !stored.late.is_empty()
-        && (meter.gate.is_some() || newest.zip(meter.ladder.as_ref()).is_some_and(hangs));
+    let is_in_doubt =
+        !stored.late.is_empty() && (meter.gate.is_some() || newest.zip(meter.ladder.as_ref()).is_some_and(hangs));
     act.news.alarms |= !set_off.is_empty();
     for (reading, changed) in set_off {
         alarms::set_off(act, code, reading, &changed, receipt)?;
@@ -335,7 +335,8 @@ fn take_row(
     }
     let id = meter.id.0;
     if meter.has_voided
-        && statements.conn
+        && statements
+            .conn
             .prepare_cached("SELECT 1 FROM voided_readings WHERE meter_id = ?1 AND at = ?2 AND value = ?3")?
             .exists(params![id, reading.at.ms(), value])?
     {

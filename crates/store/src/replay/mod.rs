@@ -555,5 +555,14 @@ pub fn finder(
     assumptions.push(worth::words(worth).into());
     let failures = loaded.past.failures.len();
     let (best, of_each_deadband) = (best(&points, worth), best_of_each(&points, worth));
-    Ok(FinderView { span, points, best, of_each_deadband, worth, failures, horizon_days: loaded.horizon_days, assumptions })
+    Ok(FinderView {
+        span,
+        points,
+        best,
+        of_each_deadband,
+        worth,
+        failures,
+        horizon_days: loaded.horizon_days,
+        assumptions,
+    })
 }

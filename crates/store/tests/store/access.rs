@@ -19,7 +19,13 @@ fn crews(plant: &Plant) -> Vec<WorkOrderId> {
             for code in ["red", "blue"] {
                 let crew = json!({"code": code, "name": code, "department": "", "weekly_hours": 40.0});
                 people::add_crew(act, &serde_json::from_value(crew).unwrap())?;
-                people::add(act, &people::Person { crew: Some(code.into()), ..person(&format!("t-{code}"), "technician", Some(4_000)) })?;
+                people::add(
+                    act,
+                    &people::Person {
+                        crew: Some(code.into()),
+                        ..person(&format!("t-{code}"), "technician", Some(4_000))
+                    },
+                )?;
             }
             people::add(act, &person("rita", "requester", None))?;
             people::add(act, &person("vera", "viewer", None))?;
@@ -80,7 +86,8 @@ fn every_door_to_work_shows_what_the_rule_says() {
             .collect();
         // Listed, counted, opened, found and to do.
         let filter = Filter { seen, ..Filter::default() };
-        let listed = plant.store.read(|conn| work::list(conn, &filter, &Page { limit: 50, ..Page::default() }, day(3))).unwrap();
+        let listed =
+            plant.store.read(|conn| work::list(conn, &filter, &Page { limit: 50, ..Page::default() }, day(3))).unwrap();
         let mut numbers: Vec<WorkOrderId> = listed.work_orders.iter().map(|row| row.number).collect();
         numbers.sort();
         assert_eq!(numbers, expected, "{code}");

@@ -164,7 +164,9 @@ fn a_commissioning_is_a_date_and_moves_no_place() {
     let spent = |code: &str| {
         let q = Question { period: year(), now: day(20), basis: Basis::AsWas };
         let figure = |conn: &_, snapshot: &_| {
-            Ok::<_, StoreError>(figures(snapshot, &[assets::require(conn, code)?], &[Indicator::CostTotal], q)[0][0].value)
+            Ok::<_, StoreError>(
+                figures(snapshot, &[assets::require(conn, code)?], &[Indicator::CostTotal], q)[0][0].value,
+            )
         };
         plant.store.tally(figure).unwrap()
     };

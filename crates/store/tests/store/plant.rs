@@ -281,7 +281,8 @@ fn the_fiscal_year_of_the_settings_cuts_the_year_to_date() {
 fn a_few_letters_find_assets_meters_work_and_codebooks() {
     let plant = Plant::new();
     let find = |text: &str| -> Vec<String> {
-        let hits = plant.store.read(|conn| search::find(conn, text, Some(tally_store::Seen::default()), true, 5)).unwrap();
+        let hits =
+            plant.store.read(|conn| search::find(conn, text, Some(tally_store::Seen::default()), true, 5)).unwrap();
         hits.into_iter().map(|hit| format!("{} {}", hit.kind, hit.code)).collect()
     };
     assert_eq!(find("peak"), ["meter M-ACC"]);

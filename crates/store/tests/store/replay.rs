@@ -193,7 +193,13 @@ impl Beside {
                 let after = self.readings[place % self.readings.len()].at;
                 let late = Reading { at: after.plus(HOUR), value: f64::from(value) };
                 let taken = self.readings.iter().any(|one| one.at == late.at)
-                    || self.plant.store.read(|conn| readings::voided(conn, "M-BAR", 99)).unwrap().iter().any(|v| v.at == late.at);
+                    || self
+                        .plant
+                        .store
+                        .read(|conn| readings::voided(conn, "M-BAR", 99))
+                        .unwrap()
+                        .iter()
+                        .any(|v| v.at == late.at);
                 if !taken && late.at < now {
                     self.send(&[late], &[], now);
                 }

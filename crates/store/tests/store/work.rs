@@ -385,10 +385,10 @@ fn facets_totals_and_rows_agree_under_every_filter() {
 fn each_asset_of_an_order_has_its_own_failure_report() {
     let plant = Plant::new();
     let number = raise(&plant, "EQ", "corrective_immediate", day(2));
-    let put = |report: Value| {
-        plant.write(day(4), |act| failures::put(act, number, &serde_json::from_value(report).unwrap()))
-    };
-    let of = |asset: &str, effect: &str| json!({"asset": asset, "failed_at": day(2), "effect": effect, "problem": "NOISE"});
+    let put =
+        |report: Value| plant.write(day(4), |act| failures::put(act, number, &serde_json::from_value(report).unwrap()));
+    let of =
+        |asset: &str, effect: &str| json!({"asset": asset, "failed_at": day(2), "effect": effect, "problem": "NOISE"});
     put(of("EQ", "critical")).unwrap();
     let part = put(of("PART", "critical")).unwrap();
     put(of("EQ", "degraded")).unwrap();
@@ -399,7 +399,9 @@ fn each_asset_of_an_order_has_its_own_failure_report() {
     let (critical, degraded) = (String::from("\"critical\""), String::from("\"degraded\""));
     assert_eq!(told(&plant), [("EQ".to_owned(), degraded.clone()), ("PART".to_owned(), critical.clone())]);
     // The wrong asset is put right, but not onto one that has a report.
-    let onto = |id: tally_core::ids::FailureId, asset: &str| put(json!({"id": id, "asset": asset, "failed_at": day(2), "effect": "critical"}));
+    let onto = |id: tally_core::ids::FailureId, asset: &str| {
+        put(json!({"id": id, "asset": asset, "failed_at": day(2), "effect": "critical"}))
+    };
     let taken = onto(part, "EQ").unwrap_err().to_string();
     assert_eq!(taken, "asset: has a failure report on this work already");
     assert_eq!(onto(part, "ASM").unwrap(), part);
@@ -415,7 +417,8 @@ fn each_asset_of_an_order_has_its_own_failure_report() {
 #[test]
 fn work_of_a_limit_that_found_it_asks_what_failed() {
     let plant = Plant::new();
-    let ladder = json!({"rungs": [{"side": "high", "severity": "alert", "setpoint": 4.0, "response": {"kind": "raise"}}]});
+    let ladder =
+        json!({"rungs": [{"side": "high", "severity": "alert", "setpoint": 4.0, "response": {"kind": "raise"}}]});
     plant.set_limits("M-ACC", ladder, day(1)).unwrap();
     let number = plant.send("M-ACC", &[5.0], day(2)).work_orders[0];
     for state in [WorkState::Ready, WorkState::UnderWay] {
@@ -427,7 +430,8 @@ fn work_of_a_limit_that_found_it_asks_what_failed() {
     assert_eq!((order.row.kind.is_corrective(), order.asks_for_failure), (false, true));
     let refused = plant.state(number, WorkState::Closed, day(4)).unwrap_err().to_string();
     assert!(refused.contains("failure"), "{refused}");
-    let report = json!({"failed_at": day(2), "effect": "incipient", "problem": "NOISE", "cause": "BEAR", "remedy": "RBEAR"});
+    let report =
+        json!({"failed_at": day(2), "effect": "incipient", "problem": "NOISE", "cause": "BEAR", "remedy": "RBEAR"});
     plant.write(day(4), |act| failures::put(act, number, &serde_json::from_value(report).unwrap())).unwrap();
     plant.state(number, WorkState::Closed, day(4)).unwrap();
     // Found before it failed: it was warned of, and stopped nothing.
@@ -479,7 +483,8 @@ fn a_retired_problem_keeps_its_cause_and_remedy_in_reports_that_have_it() {
     let plant = Plant::new();
     let number = raise(&plant, "PART", "corrective_deferred", day(2));
     let put = |remedy: Option<&str>| {
-        let report = json!({"failed_at": day(2), "effect": "degraded", "problem": "NOISE", "cause": "BEAR", "remedy": remedy});
+        let report =
+            json!({"failed_at": day(2), "effect": "degraded", "problem": "NOISE", "cause": "BEAR", "remedy": remedy});
         plant.write(day(4), |act| failures::put(act, number, &serde_json::from_value(report).unwrap()))
     };
     put(None).unwrap();
