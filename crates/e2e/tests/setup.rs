@@ -105,7 +105,8 @@ async fn from_an_empty_installation_to_a_limit_by_three_files_with_mistakes() ->
     page.press_text("main", "Enter a reading").await?;
     page.fill("form.inset [name=value]", "64,5").await?;
     // The clock stands still, and the period ends with it.
-    page.fill("form.inset [name=at]", "2026-03-02T08:30").await?;
+    server.put("/clock", json!({"now": "2026-03-02T09:30:00Z"})).await?;
+    page.fill("form.inset [name=at]", "2026-03-02T09:10").await?;
     page.press("form.inset button[type=submit]").await?;
     page.see("[data-test=meter-alarm]", "64.5 bar").await?;
     page.go("/").await?;
@@ -267,7 +268,7 @@ async fn an_asset_gets_a_calendar_an_effect_and_a_picture() -> Result<()> {
     page.press("[data-test=save-calendar]").await?;
     page.see("main table", "Mon–Fri 06:00–22:00").await?;
     page.go("/setup/assets/LIFT-A").await?;
-    page.press_text(".place section:nth-child(3)", "Change").await?;
+    page.press_text(".place section:nth-child(4)", "Change").await?;
     page.fill("[name=asset-calendar]", "shift").await?;
     page.fill("[name=calendar-at]", "2026-02-02T00:00").await?;
     page.press_text(".place form.inset", "Save").await?;

@@ -54,16 +54,17 @@ async fn set_a_limit(page: &Page) -> Result<()> {
     Ok(())
 }
 
-async fn import_readings(page: &Page, folder: &std::path::Path) -> Result<()> {
+async fn import_readings(page: &Page, server: &Server, folder: &std::path::Path) -> Result<()> {
+    server.put("/clock", json!({"now": "2026-03-02T10:00:00Z"})).await?;
     let file = folder.join("readings.csv");
     let rows = [
         "meter,at,value",
-        "ACC,2026-03-01T08:00:00Z,1.1",
-        "ACC,2026-03-01T12:00:00Z,1.3",
+        "ACC,2026-03-02T09:10:00Z,1.1",
+        "ACC,2026-03-02T09:20:00Z,1.3",
         "ACC,yesterday,1.2",
-        "ACC,2026-03-01T18:00:00Z,5.2",
-        "ACX,2026-03-01T18:00:00Z,5.2",
-        "ACC,2026-03-02T08:00:00Z,4.8",
+        "ACC,2026-03-02T09:40:00Z,5.2",
+        "ACX,2026-03-02T09:40:00Z,5.2",
+        "ACC,2026-03-02T09:50:00Z,4.8",
     ];
     std::fs::write(&file, rows.join("\n"))?;
     page.press_text("main", "Import readings").await?;
@@ -85,7 +86,8 @@ async fn import_readings(page: &Page, folder: &std::path::Path) -> Result<()> {
 
 async fn do_the_work(page: &Page, server: &Server) -> Result<()> {
     page.press("[data-test=meter-alarm] a").await?;
-    page.see("[data-test=work-why]", "read 5.2 g on 1 Mar 2026, 18:00").await?;
+    page.see("[data-test=work-why]", "read 5.2 g and entered the").await?;
+    page.see("[data-test=work-why]", "rung at 4 g on 2 Mar 2026, 09:40, as set in version 1").await?;
     page.see("article", "Peak acceleration: 5.2 g, above 4 g.").await?;
     page.press("[data-test=move-ready]").await?;
     page.see("[data-test=state]", "ready").await?;
@@ -130,6 +132,8 @@ async fn do_the_work(page: &Page, server: &Server) -> Result<()> {
         page.press(&format!("[data-test={code}]")).await?;
     }
     page.fill("[name=failed-at]", "2026-03-02T10:00").await?;
+    // A limit that finds something finds it early, as a rule; here it stopped.
+    page.fill("[name=effect]", "critical").await?;
     page.press("[data-test=save-failure]").await?;
     page.see("[data-test=failure] dl", "Bearing replaced").await?;
     Ok(())
@@ -193,7 +197,7 @@ async fn from_a_limit_to_a_figure_and_back_to_the_work() -> Result<()> {
     let browser = Browser::open(1280, 800).await?;
     let page = browser.page(&server.address);
     set_a_limit(&page).await?;
-    import_readings(&page, folder.path()).await?;
+    import_readings(&page, &server, folder.path()).await?;
     do_the_work(&page, &server).await?;
     close_the_work(&page).await?;
     read_the_figures(&page).await
@@ -257,10 +261,13 @@ async fn the_screens_do_what_hands_and_keys_ask_for() -> Result<()> {
     let made = server.post("/work-orders", work).await?;
     let failure = json!({"failed_at": "2026-02-02T23:30:00Z", "effect": "critical", "problem": "NOISE"});
     server.put(&format!("/work-orders/{}/failure", made["number"]), failure).await?;
+    page.go("/watch/ACC?period=2026-02").await?;
+    page.fill("[data-test=rung-high-alert] [name=setpoint]", "3").await?;
     page.see("[data-test=verdict]", "Catches the failure, 1 day before").await?;
     page.fill("[name=lead]", "3").await?;
     page.see("[data-test=verdict]", "Warns of the failure too late").await?;
     page.fill("[name=lead]", "1").await?;
+    page.press("[data-test=find-high-alert]").await?;
     page.see("[data-test=finder]", "Most caught for least work").await?;
     page.press("[data-test=take-best]").await?;
     // All catch it and cost alike: the first of the grid, 2 + 4/51, entered once and never left (below 1.58).
@@ -298,7 +305,7 @@ async fn the_screens_do_what_hands_and_keys_ask_for() -> Result<()> {
     page.press("[data-test=raise]").await?;
     page.see("article h1", "Paint the guard").await?;
     page.go("/tally?by=open_work&desc=yes").await?;
-    page.see("[data-test=tally-LINE-1] [data-test=figure-open_work]", "1").await?;
+    page.see("[data-test=tally-LINE-1] [data-test=figure-open_work]", "2").await?;
     // The codebook: a new cause is kept, and found again by the server.
     page.go("/codes/gearbox").await?;
     page.see("h1", "Gearboxes").await?;

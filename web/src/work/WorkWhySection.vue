@@ -47,12 +47,13 @@ const rung = computed(() =>
       <div>
         <p>
           <RouterLink :to="to(`/watch/${why.meter}`)">{{ why.meter_name }}</RouterLink> read
-          <strong>{{ first.shown }}</strong> on {{ dateTime(first.entered_at) }} and entered the
+          <strong>{{ first.shown }}</strong> and entered the
           <SeverityStrokes :severity="first.severity" word /> {{ first.side }} rung<template
             v-if="rung?.setpoint != null"
           >
             at {{ plain(rung.setpoint) }} {{ unit(why.unit) }}</template
-          >, as set in version {{ why.ladder_version }} of the limits.
+          >
+          on {{ dateTime(first.entered_at) }}, as set in version {{ why.ladder_version }} of the limits.
         </p>
         <ul v-if="answers.length > 1" class="small" data-test="answers">
           <li v-for="(answer, index) in answers" :key="answer.at">

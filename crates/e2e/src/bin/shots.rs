@@ -9,6 +9,7 @@ const SHOTS: &[(&str, &str, &str, u32, u32)] = &[
     ("watch", "/watch", "table.ledger .spark polyline", 1280, 800),
     ("meter", "/watch/G1-TEN-PRS", "[data-test=meter-alarm]", 1280, 800),
     ("alarms", "/alarms", "[data-test=alarm-now]", 1280, 800),
+    ("repairs", "/alarms?show=unconfirmed", "[data-test=unconfirmed]", 1280, 800),
     ("performance", "/alarms/performance", "[data-test=worst-meter]", 1280, 800),
     ("family", "/families/sheaves/Liner%20wear", "[data-test=family-replay] .verdict", 1280, 800),
     ("forecast", "/watch/G1-DRV-SBR-PAD?panel=forecast", "[data-test=reached]", 1280, 800),
