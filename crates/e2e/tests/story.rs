@@ -148,7 +148,7 @@ async fn close_the_work(page: &Page) -> Result<()> {
     // The rung still stands by a reading of before: it raises nothing, and waits for the next one.
     page.go("/alarms?show=unconfirmed").await?;
     page.see("[data-test=unconfirmed]", "Look at the bearing").await?;
-    page.see("[data-test=show-unconfirmed]", "1 repairs not yet confirmed").await?;
+    page.see("[data-test=show-unconfirmed]", "1 repair not yet confirmed").await?;
     page.press("[data-test=read-now]").await?;
     page.fill("[data-test=unconfirmed] input", "1").await?;
     page.press("[data-test=unconfirmed] form button").await?;

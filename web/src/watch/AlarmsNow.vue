@@ -28,17 +28,17 @@ type Show =
   | 'shelved'
   | 'out_of_use'
   | 'late'
-const shows: { show: Show; words: string }[] = [
+const shows: { show: Show; words: string; one?: string }[] = [
   { show: 'standing', words: 'standing' },
   { show: 'unacknowledged', words: 'not acknowledged' },
-  { show: 'unconfirmed', words: 'repairs not yet confirmed' },
-  { show: 'not_held', words: 'repairs that did not hold' },
+  { show: 'unconfirmed', words: 'repairs not yet confirmed', one: 'repair not yet confirmed' },
+  { show: 'not_held', words: 'repairs that did not hold', one: 'repair that did not hold' },
   { show: 'held', words: 'held' },
   { show: 'stale', words: 'stale' },
   { show: 'silent', words: 'silent' },
-  { show: 'shelved', words: 'shelved meters' },
-  { show: 'out_of_use', words: 'assets out of use' },
-  { show: 'late', words: 'readings to judge' },
+  { show: 'shelved', words: 'shelved meters', one: 'shelved meter' },
+  { show: 'out_of_use', words: 'assets out of use', one: 'asset out of use' },
+  { show: 'late', words: 'readings to judge', one: 'reading to judge' },
 ]
 /** Those that are no list of alarms. */
 const others: Show[] = ['unconfirmed', 'shelved', 'out_of_use', 'late']
@@ -101,7 +101,8 @@ const shelving = ref<number>()
       :data-test="`show-${one.show}`"
       @click="change({ show: one.show === 'standing' ? '' : one.show })"
     >
-      <strong>{{ countOf(one.show) }}</strong> {{ one.words }}
+      <strong>{{ countOf(one.show) }}</strong>
+      {{ countOf(one.show) === 1 ? (one.one ?? one.words) : one.words }}
     </button>
   </p>
   <template v-if="data && show === 'shelved'"><ShelvesNow :shelves="data.shelves" /></template>
