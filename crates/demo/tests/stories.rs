@@ -134,8 +134,14 @@ fn a_limit_of_six_g_would_have_caught_the_bearing_more_than_five_weeks_before() 
     assert_eq!(within, (1, 0, 1, 2), "the failure ends a warning: {:?}", within_30_days.warnings);
     let days = played.median_warning_ms.unwrap() as f64 / 86_400_000.0;
     assert!((37.0..44.0).contains(&days), "{days} days before");
-    // The finder's lower setpoints warn earlier, none of them misses, and some make no nuisance at all.
-    assert!(found.points.iter().all(|point| point.caught == 1), "{:?}", found.points);
+    // No setpoint of the finder misses it; the lower ones warn in time and earlier, and some make no nuisance at all. Only
+    // the highest warn within the last day.
+    assert!(found.points.iter().all(|point| point.missed == 0), "{:?}", found.points);
+    assert!(
+        found.points.iter().filter(|point| point.setpoint < 10.0).all(|point| point.caught == 1),
+        "{:?}",
+        found.points
+    );
     let clean = found.points.iter().filter(|point| point.nuisance == 0 && point.setpoint < 6.0);
     assert!(clean.filter_map(|point| point.median_warning_ms).any(|ms| ms > 38 * 86_400_000), "{:?}", found.points);
 }

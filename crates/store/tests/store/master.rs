@@ -9,7 +9,7 @@ use tally_core::{
     files::Table,
     indicators::Indicator,
     tally::{Question, figures},
-    time::Instant,
+    time::{Instant, Span},
 };
 use tally_store::{
     StoreError, assets, calendars, entries,
@@ -370,4 +370,34 @@ proptest! {
             prop_assert_eq!(export(&empty, kind), csv);
         }
     }
+}
+
+/// By hand: ten hours of the first counter, from day 2 to 3, and five of its successor, from day 6 to 7.
+#[test]
+fn running_hours_are_checked_however_they_are_set_and_follow_one_another() {
+    let plant = Plant::new();
+    let told = |csv: &str| reason(&take(&plant, Kind::Meters, csv), 2);
+    let not_hours = ("running_hours".into(), "only a counter of hours (h) can be operating time".into());
+    assert_eq!(told("code,running_hours\nM-BAR,yes\n"), not_hours);
+    let second = "code,asset,kind,unit,running_hours\nM-H2,EQ,counter,h,yes\n";
+    assert_eq!(told(second), ("running_hours".into(), "the asset has a running-hours counter already".into()));
+    let hours = || {
+        let window = Span::new(day(1), day(20)).unwrap();
+        let of = |conn: &_, snapshot: &tally_core::tally::Snapshot| {
+            Ok::<_, StoreError>(snapshot.running_ms(assets::require(conn, "EQ")?, window))
+        };
+        plant.store.tally(of).unwrap().map(|ms| ms / 3_600_000)
+    };
+    plant.send("M-H", &[100.0], day(2));
+    plant.send("M-H", &[110.0], day(3));
+    take(&plant, Kind::Meters, &format!("code,retired_at\nM-H,{}\n", day(5)));
+    assert_eq!(take(&plant, Kind::Meters, second).added, 1, "after the first is retired");
+    plant.send("M-H2", &[0.0], day(6));
+    plant.send("M-H2", &[5.0], day(7));
+    assert_eq!(hours(), Some(15));
+    // The flag taken off, its hours count no more, at once; and again when it is back.
+    take(&plant, Kind::Meters, "code,running_hours\nM-H2,no\n");
+    assert_eq!(hours(), Some(10));
+    take(&plant, Kind::Meters, "code,running_hours\nM-H2,yes\n");
+    assert_eq!(hours(), Some(15));
 }
