@@ -229,6 +229,17 @@ pub fn risen(meter: &Meter, from: Reading, to: Reading, exchanges: &[Exchange]) 
     sum + rise(meter, last, to.value).unwrap_or(0.0)
 }
 
+/// By how much the very first reading of a counter, as the series goes on, is more than its value: the devices that were read
+/// by nobody since `zero` count too.
+#[must_use]
+pub fn ahead(meter: &Meter, first: Reading, exchanges: &[Exchange], zero: Instant) -> f64 {
+    let unread = exchanges.iter().find(|exchange| exchange.at > zero && exchange.at <= first.at);
+    unread.map_or(0.0, |exchange| {
+        let began = Reading { at: exchange.at, value: exchange.first };
+        exchange.last + risen(meter, began, first, exchanges) - first.value
+    })
+}
+
 /// A counter's values as one series that goes on across exchanges of its device and rollovers: at and after `zero`, up to the
 /// next of those, it is what the device reads. `None` for other meters, and where nothing of the kind happened.
 #[must_use]
@@ -244,8 +255,17 @@ pub fn through(meter: &Meter, columns: &Columns, exchanges: &[Exchange], zero: I
         through.push(sum);
         last = Some(reading);
     }
-    let at_zero = columns.at.partition_point(|at| *at <= zero.ms()).checked_sub(1);
-    let shift = at_zero.map_or(0.0, |place| columns.values[place] - through[place]);
+    let shift = match (columns.at.partition_point(|at| *at <= zero.ms()).checked_sub(1), columns.iter().next()) {
+        (None, Some(first)) => ahead(meter, first, exchanges, zero),
+        (None, None) => 0.0,
+        (Some(place), _) => {
+            let last = Reading { at: Instant::from_ms(columns.at[place]), value: columns.values[place] };
+            // The device that is read at zero may be a newer one than that reading's.
+            let newer = exchanges.iter().rfind(|exchange| exchange.at > last.at && exchange.at <= zero);
+            let read = newer.map_or(last, |exchange| Reading { at: exchange.at, value: exchange.first });
+            read.value - (through[place] + risen(meter, last, read, exchanges))
+        }
+    };
     through.iter_mut().for_each(|value| *value += shift);
     Some(through)
 }

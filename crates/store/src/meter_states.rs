@@ -15,7 +15,7 @@ use std::collections::HashMap;
 use tally_core::{
     ids::{AssetId, MeterId},
     meters::Meter,
-    readings::{Columns, Exchange, Reading, Series, risen, through},
+    readings::{Columns, Exchange, Reading, Series, ahead, risen, through},
     time::{Instant, Span},
 };
 
@@ -54,10 +54,14 @@ pub(crate) struct MeterState {
 impl MeterState {
     /// A newly evaluated reading's value as the series goes on.
     pub(crate) fn go_on(&mut self, reading: Reading) -> f64 {
-        if self.ladder.as_ref().is_some_and(|ladder| ladder.machine.derives())
-            && let Some(last) = self.last
-        {
-            self.carried += risen(&self.rules, last, reading, &self.exchanges) - (reading.value - last.value);
+        if let Some(ladder) = self.ladder.as_ref().filter(|ladder| ladder.machine.derives()) {
+            self.carried = match self.last {
+                Some(last) => {
+                    let risen = risen(&self.rules, last, reading, &self.exchanges);
+                    self.carried + risen - (reading.value - last.value)
+                }
+                None => ahead(&self.rules, reading, &self.exchanges, ladder.starts_at),
+            };
         }
         reading.value + self.carried
     }

@@ -6,7 +6,7 @@ use serde_json::json;
 use tally_core::{
     ids::WorkOrderId,
     limits::{
-        Ladder,
+        Ladder, RungSide,
         replay::{Assumptions, Completed, Completion, History, Replay, replay},
         warnings::{Past, WarningVerdict},
     },
@@ -18,7 +18,7 @@ use tally_core::{
 use tally_store::{
     StoreError, alarms,
     alarms::ResponseGiven,
-    readings::{self, Voiding},
+    readings::{self, NewExchange, Voiding},
     replay::{Asked, Asking, FinderAsked, finder, of_meter},
     work,
 };
@@ -356,6 +356,70 @@ proptest! {
         for alarm in live {
             prop_assert!(alarm.left_at.is_none_or(|left| left >= alarm.entered_at), "{:?}", alarm);
         }
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+
+    /// The oracle is a meter that never had its device changed: rates and changes of the one whose devices are exchanged are
+    /// those of the plain sum of its steps. Where an exchange is noted only when the next readings are in, what stands is.
+    #[test]
+    fn a_rate_and_a_change_do_not_see_that_a_device_was_exchanged(
+        steps in prop::collection::vec((0..7u8, prop::option::weighted(0.2, (0..200u8, 0..4usize))), 2..40),
+        (slow, far) in (1..6u8, 5..80u8),
+        late_ones in any::<bool>(),
+    ) {
+        let given = json!({"rungs": [
+            {"side": "low", "on": "rate", "severity": "alert", "setpoint": f64::from(slow) / 7.0,
+                "response": {"kind": "record"}},
+            {"side": "high", "on": "change", "severity": "danger", "setpoint": f64::from(far), "baseline": 100.0,
+                "response": {"kind": "record"}}]});
+        let plant = Plant::new();
+        plant.set_limits("M-H", given.clone(), day(1)).unwrap();
+        let (mut sum, mut shown) = (100.0, 100.0);
+        let mut through = Columns::default();
+        let mut late: Vec<(usize, NewExchange)> = Vec::new();
+        let note = |new: &NewExchange, now| plant.write(now, |act| readings::exchange(act, "M-H", new)).unwrap();
+        for (n, &(step, exchanged)) in (1..).zip(&steps) {
+            let at = day(1).plus(n * 7 * HOUR);
+            let end = shown + f64::from(step);
+            shown = end;
+            if let Some((start, wait)) = exchanged {
+                // An hour before the reading; all that ran since the last one ran on the old device. A new one that nobody
+                // has told of is believed as long as it shows a little more.
+                let is_late = late_ones && wait > 0;
+                shown = if is_late { end + f64::from(start % (8 - step)) } else { f64::from(start) };
+                let new = NewExchange { at: at.plus(-HOUR), final_value: end, start_value: shown };
+                if is_late { late.push((n as usize + wait, new)) } else { note(&new, at.plus(-1)) }
+            }
+            sum += f64::from(step);
+            let receipt = plant.ingest(&[reading("M-H", at, shown)], at);
+            prop_assert_eq!(receipt.accepted, 1, "{:?}", receipt);
+            for (_, new) in late.extract_if(.., |one| one.0 <= n as usize) {
+                note(&new, at.plus(1));
+            }
+            through = through.iter().chain([Reading { at, value: sum }]).collect();
+        }
+        let until = day(1).plus((steps.len() as i64 + 1) * 7 * HOUR);
+        late.iter().for_each(|(_, new)| note(new, until.plus(-1)));
+        let (meter, past) = (Meter::measurement("h"), Past::default());
+        let ladder: Ladder = serde_json::from_value(given).unwrap();
+        let wanted = replay(&ladder, &History::of(&meter, &through, until, &past), &Assumptions::default());
+        let live = plant.store.read(|conn| alarms::of_meter(conn, "M-H", Span::ALWAYS, 1_000)).unwrap();
+        let rung = |alarm: &alarms::AlarmRow| usize::from(alarm.side == Some(RungSide::High));
+        let mut live: Vec<_> = live.iter().map(|alarm| (rung(alarm), alarm.entered_at, alarm.left_at)).collect();
+        live.sort();
+        let mut wanted = told(&wanted);
+        if late_ones {
+            let stands = |alarms: &mut Vec<(usize, Instant, Option<Instant>)>| {
+                alarms.retain(|one| one.2.is_none());
+                alarms.iter_mut().for_each(|one| one.1 = Instant::EARLIEST);
+            };
+            stands(&mut live);
+            stands(&mut wanted);
+        }
+        prop_assert_eq!(live, wanted);
     }
 }
 
