@@ -1863,7 +1863,7 @@ export interface components {
             label: string;
             values: components["schemas"]["FacetValue"][];
         };
-        /** @description A value of a filter with how many orders have it. */
+        /** @description A value that a filter offers, with how many rows have it. */
         FacetValue: {
             /** Format: int64 */
             count: number;
@@ -2557,6 +2557,12 @@ export interface components {
          * @enum {string}
          */
         Method: "mean_sigma" | "median_mad" | "individuals" | "ewma" | "tolerance" | "percentile" | "vibration";
+        /** @description One number that went into a formula. */
+        MethodInput: {
+            name: string;
+            /** Format: double */
+            value: number;
+        };
         /** @description A move of an asset below another parent. */
         Move: {
             at: components["schemas"]["Instant"];
@@ -2849,7 +2855,7 @@ export interface components {
         /** @description A setpoint, and why. */
         Proposal: {
             formula: string;
-            inputs: components["schemas"]["Input"][];
+            inputs: components["schemas"]["MethodInput"][];
             method: components["schemas"]["Method"];
             /** @description Readings of the baseline. */
             n: number;

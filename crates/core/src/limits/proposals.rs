@@ -28,7 +28,7 @@ pub enum Method {
 /// One number that went into a formula.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Input {
+pub struct MethodInput {
     pub name: &'static str,
     pub value: f64,
 }
@@ -47,7 +47,7 @@ pub struct Proposal {
     pub n: usize,
     pub formula: String,
     pub source: &'static str,
-    pub inputs: Vec<Input>,
+    pub inputs: Vec<MethodInput>,
 }
 
 /// What speaks against trusting a baseline.
@@ -113,8 +113,8 @@ pub fn propose(baseline: &[f64], choices: &Choices) -> Vec<Proposal> {
     let (Some(mean), Some(sigma)) = (charts::mean(baseline), charts::standard_deviation(baseline)) else { return all };
     let n = baseline.len();
     let (k, lambda) = (choices.k, choices.lambda);
-    let input = |name, value| Input { name, value };
-    let mut both = |method, middle: f64, width: f64, formula: &str, source, inputs: Vec<Input>| {
+    let input = |name, value| MethodInput { name, value };
+    let mut both = |method, middle: f64, width: f64, formula: &str, source, inputs: Vec<MethodInput>| {
         for (side, setpoint, sign) in [(RungSide::High, middle + width, '+'), (RungSide::Low, middle - width, '−')] {
             let formula = formula.replace('±', &sign.to_string());
             let inputs = inputs.clone();
@@ -187,7 +187,7 @@ fn percentiles(baseline: &[f64], share: f64, all: &mut Vec<Proposal>) {
             n: baseline.len(),
             formula: format!("{} % of the readings lie below", crate::units::number((at * 1_000.0).round() / 10.0)),
             source: "percentile, interpolated (type 7 of Hyndman and Fan)",
-            inputs: vec![Input { name: "share", value: at }],
+            inputs: vec![MethodInput { name: "share", value: at }],
         });
     }
 }
@@ -205,13 +205,13 @@ fn vibration(baseline: &[f64], machine: MachineGroup, all: &mut Vec<Proposal>) {
         n: baseline.len(),
         formula: "baseline + 25 % of the zone B/C boundary, at most 1.25 times it".into(),
         source,
-        inputs: vec![Input { name: "baseline (median)", value: usual }, Input { name: "B/C", value: to_c }],
+        inputs: vec![MethodInput { name: "baseline (median)", value: usual }, MethodInput { name: "B/C", value: to_c }],
     };
     let danger = Proposal {
         severity: Some(Severity::Danger),
         setpoint: 1.25 * to_d,
         formula: "at most 1.25 times the zone C/D boundary".into(),
-        inputs: vec![Input { name: "C/D", value: to_d }],
+        inputs: vec![MethodInput { name: "C/D", value: to_d }],
         ..alert.clone()
     };
     all.extend([alert, danger]);

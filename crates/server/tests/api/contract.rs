@@ -2,12 +2,61 @@
 
 use crate::caller::Caller;
 use serde_json::json;
+use std::{collections::BTreeMap, fs, path::Path};
 
 /// The committed description, from which the web's types are generated, is the one the code gives.
 #[test]
 fn the_committed_description_of_the_api_is_fresh() {
     let committed = include_str!("../../../../web/src/generated/openapi.json");
     assert!(committed == fair_tally::openapi::text(), "stale: run cargo xtask generate");
+}
+
+/// Names of the types of a file that go into the description.
+fn described_types(source: &str) -> Vec<String> {
+    let mut found = Vec::new();
+    let mut is_described = false;
+    for line in source.lines() {
+        let line = line.trim_start();
+        let declared =
+            line.strip_prefix("pub struct ").or(line.strip_prefix("pub enum ")).or(line.strip_prefix("struct "));
+        if line.starts_with("#[") && line.contains("ToSchema") {
+            is_described = true;
+        } else if let Some(rest) = declared {
+            let name: String = rest.chars().take_while(|letter| letter.is_alphanumeric()).collect();
+            found.extend(std::mem::take(&mut is_described).then_some(name));
+        }
+    }
+    found
+}
+
+fn sources(folder: &Path, visit: &mut impl FnMut(&Path, &str)) {
+    for entry in fs::read_dir(folder).unwrap() {
+        let path = entry.unwrap().path();
+        if path.is_dir() {
+            sources(&path, visit);
+        } else if path.extension().is_some_and(|ending| ending == "rs") {
+            visit(&path, &fs::read_to_string(&path).unwrap());
+        }
+    }
+}
+
+/// Of two types of one name, the description would hold one without a word.
+#[test]
+fn no_two_types_of_the_description_share_a_name() {
+    let mut places: BTreeMap<String, Vec<String>> = BTreeMap::new();
+    for layer in ["core", "store", "server"] {
+        let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("..").join(layer).join("src");
+        sources(&folder, &mut |path, source| {
+            for name in described_types(source) {
+                places.entry(name).or_default().push(path.display().to_string());
+            }
+        });
+    }
+    let schemas = serde_json::to_value(fair_tally::openapi::routes().1).unwrap();
+    let schemas = schemas["components"]["schemas"].as_object().unwrap().len();
+    assert!(places.len() * 10 >= schemas * 9, "the types are found: {} of {schemas}", places.len());
+    let shared: Vec<_> = places.iter().filter(|(_, places)| places.len() > 1).collect();
+    assert!(shared.is_empty(), "{shared:#?}");
 }
 
 #[tokio::test]

@@ -3,6 +3,7 @@
 use super::{Column, Form, Kind, columns, kinds};
 use crate::{
     error::{Result, StoreError},
+    facet::FacetValue,
     settings,
 };
 use rusqlite::{Connection, ToSql, types::Value};
@@ -32,13 +33,6 @@ pub struct Query {
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
 pub struct MasterRow {
     pub values: BTreeMap<&'static str, String>,
-}
-
-/// A value that a filter offers, with how many rows have it.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
-pub struct FacetValue {
-    pub value: String,
-    pub count: i64,
 }
 
 /// The values of one column.

@@ -15,6 +15,6 @@ pub use columns::{Column, Kind};
 pub use forms::Form;
 pub use history::{ChangeRow, history};
 pub use kinds::columns;
-pub use list::{Facet, FacetValue, MasterPage, MasterRow, Query, export, list};
+pub use list::{Facet, MasterPage, MasterRow, Query, export, list};
 pub use receipt::{FieldChange, FieldReason, MOST_REFUSED, MasterReceipt, Outcome, RowReport};
 pub use take::{Given, GivenRow, Watch, take};

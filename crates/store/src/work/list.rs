@@ -4,6 +4,7 @@ use crate::{
     access::Seen,
     assets::NamedAsset,
     error::{Result, StoreError},
+    facet::FacetValue,
     rows::{from_word, instant, maybe_instant, maybe_word, word},
     settings,
 };
@@ -99,13 +100,6 @@ pub struct Page {
     pub descending: bool,
     pub cursor: Option<String>,
     pub limit: usize,
-}
-
-/// A value of a filter with how many orders have it.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
-pub struct FacetValue {
-    pub value: String,
-    pub count: i64,
 }
 
 /// The values of each filter, counted under the other filters.

@@ -6,7 +6,7 @@ mod raise;
 mod states;
 
 pub use detail::{WorkDetail, WorkSpan, WorkWhy, beside_meter, detail};
-pub use list::{FacetValue, Facets, Filter, Page, SortBy, Totals, WorkPage, WorkRow, list};
+pub use list::{Facets, Filter, Page, SortBy, Totals, WorkPage, WorkRow, list};
 pub(crate) use raise::{Draft, LadderSource, escalate, insert};
 pub use raise::{NewWork, WorkChange, change, raise};
 pub(crate) use states::{Current, state};
