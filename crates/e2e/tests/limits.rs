@@ -258,5 +258,33 @@ async fn a_danger_rung_waits_for_a_second_engineer_on_screen() -> Result<()> {
     page.go("/watch/V1").await?;
     page.press("[data-test=approve]").await?;
     page.see("ol[aria-label=Versions]", "Administrator and Ena Brook").await?;
-    page.see_count("[data-test=proposed-version]", 0).await
+    page.see_count("[data-test=proposed-version]", 0).await?;
+    // The same for a family: V2 has nothing until the other one has said yes.
+    page.go("/families/gearbox/Vibration velocity").await?;
+    page.press_text("form.ladder", "Add a high rung").await?;
+    page.fill("[data-test=rung-high-alert] [aria-label=Severity]", "danger").await?;
+    page.fill("[data-test=rung-high-danger] [name=setpoint]", "9").await?;
+    page.see("[data-test=family-preview]", "once a second engineer approves").await?;
+    page.fill("[name=reason]", "For both of them").await?;
+    page.press("form.ladder button[type=submit]").await?;
+    page.see("[data-test=proposed-version]", "For both of them").await?;
+    page.see_count("[data-test=approve]", 0).await?;
+    assert_eq!(server.get("/meters/V2/ladder").await?["number"], 0);
+    page.script("localStorage.setItem('fair-tally-person', 'admin')").await?;
+    page.go("/families/gearbox/Vibration velocity").await?;
+    page.press("[data-test=approve]").await?;
+    page.see_count("[data-test=proposed-version]", 0).await?;
+    assert_eq!(server.get("/meters/V2/ladder").await?["rungs"][0]["setpoint"], 9.0);
+    // And for the switch itself.
+    page.go("/setup/installation").await?;
+    page.press("[name=second_approval]").await?;
+    page.press("[data-test=save-settings]").await?;
+    page.see("[data-test=proposed-version]", "one engineer alone changes danger rungs").await?;
+    assert_eq!(server.get("/settings").await?["second_approval"], true);
+    page.script("localStorage.setItem('fair-tally-person', 'ena')").await?;
+    page.go("/setup/installation").await?;
+    page.press("[data-test=approve]").await?;
+    page.see_count("[data-test=proposed-version]", 0).await?;
+    assert_eq!(server.get("/settings").await?["second_approval"], false);
+    Ok(())
 }

@@ -171,8 +171,23 @@ async fn a_motor_moved_between_lifts_leaves_its_past_and_takes_its_history() -> 
     }
     page.go("/tally?period=2026-01&scope=MOTOR").await?;
     cost("MOTOR", "150").await?;
+    // Below each drive, the motor's share has a row of its own that says from when to when; so has what the drive itself costs.
+    for (drive, stood, expected) in [("DRIVE-A", "left 20 Jan 2026", "100"), ("DRIVE-B", "came 20 Jan 2026", "50")] {
+        page.go(&format!("/tally?period=2026-01&scope={drive}")).await?;
+        page.see("[data-test=tally-MOTOR]", stood).await?;
+        cost("MOTOR", expected).await?;
+    }
+    let work = json!({"title": "Mend the drive", "kind": "improvement", "asset": "DRIVE-B", "risk_rank": 3});
+    server.post("/work-orders", work).await?;
+    let entry = json!({"kind": "tool", "quantity": "1", "unit_price": "700", "description": "Puller",
+        "at": "2026-01-11T12:00:00Z"});
+    server.post("/work-orders/1002/entries", entry).await?;
+    page.go("/tally?period=2026-01&scope=DRIVE-B").await?;
+    cost("DRIVE-B", "57").await?;
+    page.see("[data-test=tally-DRIVE-B-own]", "itself").await?;
+    cost("DRIVE-B-own", "7").await?;
     page.go("/tally?period=2026-01&scope=SITE&basis=as_is").await?;
-    for (asset, expected) in [("SITE", "150"), ("LIFT-A", "0"), ("LIFT-B", "150")] {
+    for (asset, expected) in [("SITE", "157"), ("LIFT-A", "0"), ("LIFT-B", "157")] {
         cost(asset, expected).await?;
     }
     Ok(())
@@ -249,6 +264,31 @@ async fn many_are_changed_at_once_and_taken_back_and_keys_lead_everywhere() -> R
     Ok(())
 }
 
+/// Its alarms are held as long, and answer when it is back.
+async fn put_out_of_use_and_back(page: &Page, server: &Server) -> Result<()> {
+    server.post("/meters", json!({"code": "BAR", "asset": "DRIVE-A", "kind": "measurement", "unit": "bar"})).await?;
+    let rung = json!({"side": "high", "severity": "alert", "setpoint": 5.0, "response": {"kind": "raise"}});
+    server.put("/meters/BAR/ladder", json!({"reason": "first", "rungs": [rung]})).await?;
+    page.go("/setup/assets/LIFT-A").await?;
+    page.see("[data-test=out-of-use]", "in use").await?;
+    page.press("[data-test=put-out-of-use]").await?;
+    page.press("[data-test=save-out-of-use]").await?;
+    page.see("[data-test=out-of-use] [role=alert]", "say why").await?;
+    page.fill("[name=out-reason]", "Stripped down for the overhaul").await?;
+    page.press("[data-test=save-out-of-use]").await?;
+    page.see("[data-test=out-of-use]", "Stripped down for the overhaul").await?;
+    server.put("/clock", json!({"now": "2026-03-02T10:00:00Z"})).await?;
+    server.post("/readings", json!([{"meter": "BAR", "at": "2026-03-02T09:30:00Z", "value": 9.0}])).await?;
+    page.go("/alarms?show=held").await?;
+    page.see("[data-test=alarm-now]", "out of use: Stripped down for the overhaul").await?;
+    page.press("[data-test=show-out_of_use]").await?;
+    page.press("[data-test=back-in-use]").await?;
+    page.see_count("[data-test=back-in-use]", 0).await?;
+    page.press("[data-test=show-standing]").await?;
+    page.see("[data-test=alarm-now]", "raised work").await?;
+    Ok(())
+}
+
 /// A calendar, what being down does to the parent, and a picture, each from a date on or at once.
 #[tokio::test]
 async fn an_asset_gets_a_calendar_an_effect_and_a_picture() -> Result<()> {
@@ -286,6 +326,7 @@ async fn an_asset_gets_a_calendar_an_effect_and_a_picture() -> Result<()> {
     page.go("/tally?scope=LIFT-A&period=2026-02").await?;
     // Saturday and Sunday are not required; of Monday the sixteen hours are.
     page.see("[data-test=tally-LIFT-A] [data-test=figure-unplanned_downtime]", "16.0").await?;
+    put_out_of_use_and_back(&page, &server).await?;
     let picture = folder.path().join("lift.png");
     page.go("/setup/assets/LIFT-A").await?;
     page.find("[name=picture]").await?;
@@ -294,5 +335,39 @@ async fn an_asset_gets_a_calendar_an_effect_and_a_picture() -> Result<()> {
     page.find(".place img[alt='Picture of Lift A']").await?;
     page.press_text(".place", "Take it away").await?;
     page.see_count(".place img", 0).await?;
+    Ok(())
+}
+
+#[tokio::test]
+async fn each_role_finds_only_what_it_sees() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    two_lifts(&server).await?;
+    for (code, role) in [("rita", "requester"), ("vito", "viewer"), ("tess", "technician")] {
+        server.post("/people", json!({"code": code, "name": code, "role": role, "crew": null, "rate": null})).await?;
+    }
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/").await?;
+    for (code, workspaces) in [
+        ("", vec!["Watch", "Work", "Codes", "Tally", "Setup"]),
+        ("vito", vec!["Watch", "Codes", "Tally"]),
+        ("tess", vec!["Watch", "Work", "Codes"]),
+        ("rita", vec!["Work", "Codes"]),
+    ] {
+        page.script(&format!("localStorage.setItem('fair-tally-person', '{code}')")).await?;
+        page.go("/codes").await?;
+        page.see_count("nav[aria-label=Workspaces] a", workspaces.len()).await?;
+        for workspace in workspaces {
+            page.see("nav[aria-label=Workspaces]", workspace).await?;
+        }
+    }
+    // What the requester raises is all that the requester's list holds; the motor's work is another's.
+    page.go("/work").await?;
+    page.see_count("[data-test=order]", 0).await?;
+    page.go("/work/1001").await?;
+    page.see("main", "work order 1001 is not yours to see").await?;
+    page.go("/tally").await?;
+    page.see("main", "a requester may not look at the tally").await?;
     Ok(())
 }
