@@ -1,39 +1,36 @@
-//! The database file: opening, migrating, one writer and several readers.
+//! The database: one writer and several readers, and the facts that are kept in memory beside it.
 
 use crate::{
     act::{Act, Actor, News},
     error::{Result, StoreError},
+    folder::{self, Folder},
     meter_states::MeterStates,
     migrations, people,
+    pool::{Pool, Stop, lock, look, prepare},
     readings::Histories,
     tally,
 };
-use rusqlite::{Connection, OpenFlags, TransactionBehavior};
+use rusqlite::{Connection, TransactionBehavior};
 use std::{
-    path::{Path, PathBuf},
-    sync::{Condvar, Mutex, MutexGuard, OnceLock, PoisonError, RwLock},
-    time::Duration,
+    path::Path,
+    sync::{Arc, Mutex, OnceLock},
 };
 use tally_core::{tally::Snapshot, time::Instant};
 
 /// How many readers may look at once.
 const READERS: usize = 4;
 
-/// How long a connection waits for a lock another process holds, such as a backup.
-const BUSY: Duration = Duration::from_secs(5);
-
 /// The data of one installation.
 #[derive(Debug)]
 pub struct Store {
     writer: Mutex<Writer>,
-    readers: Mutex<Vec<Connection>>,
-    reader_free: Condvar,
-    /// Read at the first question, then kept current.
-    snapshot: RwLock<Option<Snapshot>>,
+    readers: Pool,
+    /// Read at the first question, then kept current. Looks take a handle and let go.
+    snapshot: Mutex<Option<Arc<Snapshot>>>,
     histories: Histories,
     /// Who is told what a kept transaction changed.
     tell: OnceLock<Tell>,
-    path: PathBuf,
+    folder: Folder,
 }
 
 /// Told after a transaction was kept.
@@ -53,45 +50,68 @@ struct Writer {
     others: i64,
 }
 
-/// A panic while a lock was held leaves no half-done write: the transaction went back when it was dropped.
-fn lock<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
-    mutex.lock().unwrap_or_else(PoisonError::into_inner)
-}
-
 impl Store {
     /// Opens the data in `folder`, making both where there are none, and brings an older database up to date. A database
     /// without people gets its first administrator.
     ///
     /// # Errors
-    /// [`StoreError::Newer`] for a database of a newer version, [`StoreError::Folder`] when the folder can't be made.
+    /// [`StoreError::Newer`] for a database of a newer version, [`StoreError::Folder`] when the folder can't be made,
+    /// [`StoreError::Empty`] and [`StoreError::WithoutLog`] for a file that is not the whole of it.
     pub fn open(folder: &Path, now: Instant) -> Result<Self> {
-        std::fs::create_dir_all(folder)
-            .map_err(|source| StoreError::Folder { path: folder.display().to_string(), source })?;
-        let path = folder.join("fair-tally.db");
-        let mut conn = Connection::open(&path)?;
+        Self::enter(Folder::enter(folder)?, now)
+    }
+
+    /// As [`Self::open`], for a server: no other one may be in the folder.
+    ///
+    /// # Errors
+    /// As [`Self::open`], and [`StoreError::InUse`].
+    pub fn open_alone(folder: &Path, now: Instant) -> Result<Self> {
+        let entered = Folder::enter(folder)?;
+        if !entered.is_ours() {
+            return Err(StoreError::InUse { path: folder.display().to_string() });
+        }
+        Self::enter(entered, now)
+    }
+
+    fn enter(folder: Folder, now: Instant) -> Result<Self> {
+        let mut conn = folder.connect()?;
         prepare(&conn)?;
         conn.pragma_update(None, "journal_mode", "WAL")?;
         migrations::to_latest(&mut conn)?;
-        // The snapshot is read whole at start, so what changed before is of no use to it.
-        conn.execute("DELETE FROM changes WHERE seq < (SELECT max(seq) FROM changes)", [])?;
+        if folder.is_ours() {
+            // The snapshot is read whole at start, so what changed before is of no use to it.
+            conn.execute("DELETE FROM changes WHERE seq < (SELECT max(seq) FROM changes)", [])?;
+        }
         people::ensure_administrator(&conn, now)?;
+        folder.mark(&conn)?;
+        let readers = Pool::new(folder.database(), READERS)?;
         let writer = Mutex::new(Writer { conn, meters: MeterStates::default(), others: 0 });
-        let readers = (0..READERS).map(|_| reader(&path)).collect::<Result<Vec<_>>>()?;
-        Ok(Self {
-            writer,
-            readers: Mutex::new(readers),
-            reader_free: Condvar::new(),
-            snapshot: RwLock::new(None),
-            histories: Histories::default(),
-            tell: OnceLock::new(),
-            path,
-        })
+        let (snapshot, histories) = (Mutex::default(), Histories::default());
+        Ok(Self { writer, readers, snapshot, histories, tell: OnceLock::new(), folder })
+    }
+
+    /// Writes everything into the database file, so that it is whole without its log until somebody writes again.
+    ///
+    /// # Errors
+    /// SQLite's own.
+    pub fn close(&self) -> Result<()> {
+        self.folder.leave(&lock(&self.writer).conn)
+    }
+
+    /// Writes the log into the database file, so that it does not grow for ever under looks that overlap.
+    ///
+    /// # Errors
+    /// SQLite's own.
+    pub fn checkpoint(&self) -> Result<()> {
+        let conn = Connection::open(self.folder.database())?;
+        prepare(&conn)?;
+        folder::checkpoint(&conn)
     }
 
     /// Where the database file is.
     #[must_use]
     pub fn path(&self) -> &Path {
-        &self.path
+        self.folder.database()
     }
 
     /// From now on tells `tell` what each kept transaction changed. The first one to be told stays.
@@ -118,18 +138,28 @@ impl Store {
     ) -> Result<T, E> {
         let mut writer = lock(&self.writer);
         let Writer { conn, meters, others } = &mut *writer;
-        // What is remembered of meters is true for kept transactions only: it comes back when this one is kept.
+        // What is remembered of meters is true for kept transactions only. A panic forgets all of it.
         let mut remembered = std::mem::take(meters);
         let tx = conn.transaction_with_behavior(TransactionBehavior::Immediate).map_err(StoreError::from)?;
         let version = tx.pragma_query_value(None, "data_version", |row| row.get(0)).map_err(StoreError::from)?;
         if std::mem::replace(others, version) != version {
             remembered = MeterStates::default();
         }
+        remembered.begin();
         let mut act = Act { conn: &tx, meters: &mut remembered, news: News::default(), actor, now };
-        let done = work(&mut act)?;
-        let news = act.news;
-        tx.commit().map_err(StoreError::from)?;
+        let done = work(&mut act).map(|done| (done, act.news));
+        let kept = match done {
+            Ok(done) => tx.commit().map(|()| done).map_err(|error| StoreError::from(error).into()),
+            Err(error) => {
+                drop(tx);
+                Err(error)
+            }
+        };
+        if kept.is_err() {
+            remembered.take_back();
+        }
         *meters = remembered;
+        let (done, news) = kept?;
         drop(writer);
         if !news.is_empty()
             && let Some(tell) = self.tell.get()
@@ -168,21 +198,39 @@ impl Store {
         &self,
         look: impl FnOnce(&Connection, &Snapshot) -> Result<T, E>,
     ) -> Result<T, E> {
-        self.read(|conn| {
-            let newest = tally::newest_change(conn)?;
-            let is_behind = |kept: &Option<Snapshot>| kept.as_ref().is_none_or(|snapshot| snapshot.change < newest);
-            let behind = is_behind(&self.snapshot.read().unwrap_or_else(PoisonError::into_inner));
-            if behind {
-                let mut kept = self.snapshot.write().unwrap_or_else(PoisonError::into_inner);
-                match kept.as_mut() {
-                    Some(snapshot) => tally::refresh(conn, snapshot)?,
-                    None => *kept = Some(tally::load(conn)?),
-                }
-            }
-            let kept = self.snapshot.read().unwrap_or_else(PoisonError::into_inner);
-            let snapshot = kept.as_ref().ok_or_else(|| StoreError::corrupt("changes", "the snapshot is gone"))?;
-            look(conn, snapshot)
+        self.tally_until(&Stop::default(), look)
+    }
+
+    /// As [`Self::tally`], for as long as it is wanted.
+    ///
+    /// # Errors
+    /// As [`Self::tally`], and [`StoreError::Stopped`].
+    pub fn tally_until<T, E: From<StoreError>>(
+        &self,
+        stop: &Stop,
+        look: impl FnOnce(&Connection, &Snapshot) -> Result<T, E>,
+    ) -> Result<T, E> {
+        self.read_until(stop, |conn| {
+            let snapshot = self.current(conn)?;
+            stop.check()?;
+            look(conn, &snapshot)
         })
+    }
+
+    /// A handle to the facts, at least as new as what the connection sees. Where a look still has the ones before, they
+    /// stay as they are for it.
+    fn current(&self, conn: &Connection) -> Result<Arc<Snapshot>> {
+        let newest = tally::newest_change(conn)?;
+        let mut kept = lock(&self.snapshot);
+        let current = match kept.take() {
+            Some(snapshot) if snapshot.change >= newest => snapshot,
+            Some(mut snapshot) => {
+                tally::refresh(conn, Arc::make_mut(&mut snapshot))?;
+                snapshot
+            }
+            None => Arc::new(tally::load(conn)?),
+        };
+        Ok(kept.insert(current).clone())
     }
 
     /// Looks, with a connection that cannot write.
@@ -190,51 +238,38 @@ impl Store {
     /// # Errors
     /// What `look` answers, or SQLite's own.
     pub fn read<T, E: From<StoreError>>(&self, look: impl FnOnce(&Connection) -> Result<T, E>) -> Result<T, E> {
-        let conn = self.reader();
-        // One snapshot for all that is looked at.
-        conn.execute_batch("BEGIN").map_err(StoreError::from)?;
-        let answer = look(&conn);
-        conn.execute_batch("COMMIT").map_err(StoreError::from)?;
-        answer
+        self.read_until(&Stop::default(), look)
     }
 
-    /// A free reader, waited for.
-    fn reader(&self) -> Reader<'_> {
-        let mut free = lock(&self.readers);
-        loop {
-            match free.pop() {
-                Some(conn) => return Reader { store: self, conn: Some(conn) },
-                None => free = self.reader_free.wait(free).unwrap_or_else(PoisonError::into_inner),
-            }
-        }
+    /// As [`Self::read`], for as long as it is wanted.
+    ///
+    /// # Errors
+    /// As [`Self::read`], and [`StoreError::Stopped`].
+    pub fn read_until<T, E: From<StoreError>>(
+        &self,
+        stop: &Stop,
+        work: impl FnOnce(&Connection) -> Result<T, E>,
+    ) -> Result<T, E> {
+        look(&self.readers.take(), stop, work)
     }
-}
 
-/// A reader that goes back to the others when it is dropped, also when the look panicked.
-struct Reader<'a> {
-    store: &'a Store,
-    // Some until it is dropped.
-    conn: Option<Connection>,
-}
-
-impl std::ops::Deref for Reader<'_> {
-    type Target = Connection;
-
-    fn deref(&self) -> &Connection {
-        self.conn.as_ref().expect("a reader has its connection until it is dropped")
+    /// As [`Self::tally_until`], on a connection of its own: for long looks, so that they take none away from short ones.
+    ///
+    /// # Errors
+    /// As [`Self::tally_until`].
+    pub fn tally_aside<T, E: From<StoreError>>(
+        &self,
+        stop: &Stop,
+        work: impl FnOnce(&Connection, &Snapshot) -> Result<T, E>,
+    ) -> Result<T, E> {
+        look(&self.readers.another()?, stop, |conn| work(conn, &*self.current(conn)?))
     }
 }
 
-impl Drop for Reader<'_> {
+impl Drop for Store {
     fn drop(&mut self) {
-        if let Some(conn) = self.conn.take() {
-            // A look that panicked, or whose end failed, leaves its transaction open.
-            if !conn.is_autocommit() {
-                conn.execute_batch("ROLLBACK").ok();
-            }
-            lock(&self.store.readers).push(conn);
-            self.store.reader_free.notify_one();
-        }
+        // A mark that stays is no harm: the log stays with it.
+        self.close().ok();
     }
 }
 
@@ -244,24 +279,6 @@ impl Drop for Reader<'_> {
 /// SQLite's own.
 pub fn synchronous(act: &Act) -> Result<i64> {
     Ok(act.conn.pragma_query_value(None, "synchronous", |row| row.get(0))?)
-}
-
-fn prepare(conn: &Connection) -> Result<()> {
-    conn.busy_timeout(BUSY)?;
-    conn.pragma_update(None, "foreign_keys", true)?;
-    conn.pragma_update(None, "synchronous", "FULL")?;
-    conn.pragma_update(None, "cache_size", -64_000)?;
-    conn.pragma_update(None, "temp_store", "MEMORY")?;
-    conn.set_prepared_statement_cache_capacity(128);
-    rusqlite::vtab::array::load_module(conn)?;
-    Ok(())
-}
-
-fn reader(path: &Path) -> Result<Connection> {
-    let conn = Connection::open_with_flags(path, OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX)?;
-    prepare(&conn)?;
-    conn.pragma_update(None, "query_only", true)?;
-    Ok(conn)
 }
 
 #[cfg(test)]
@@ -300,7 +317,9 @@ mod tests {
         });
         assert!(failed.is_err());
         let kept: i64 = store
-            .read(|conn| Ok::<_, StoreError>(conn.query_row("SELECT count(*) FROM settings", [], |r| r.get(0))?))
+            .read(|conn| {
+                Ok::<_, StoreError>(conn.query_row("SELECT count(*) FROM settings WHERE key = 'x'", [], |r| r.get(0))?)
+            })
             .unwrap();
         assert_eq!(kept, 0);
     }
@@ -328,5 +347,139 @@ mod tests {
             error.to_string(),
             "this data folder was written by a newer version of Fair Tally; use that version or a newer one"
         );
+    }
+
+    /// The mark is in the file as long as the store is open, so a copy of the file alone says that its log is missing.
+    #[test]
+    fn a_copy_without_its_log_is_refused_and_after_a_clean_end_the_file_is_all() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = open(folder.path());
+        let admin = administrator(&store);
+        let add = |act: &mut Act| -> Result<()> {
+            act.conn.execute("INSERT INTO crews (code, name, department) VALUES ('day', 'Day', '')", [])?;
+            Ok(())
+        };
+        store.write(admin, Instant::from_ms(0), add).unwrap();
+        let copied = |files: &[&str]| {
+            let copy = tempfile::tempdir().unwrap();
+            for file in files {
+                std::fs::copy(folder.path().join(file), copy.path().join(file)).unwrap();
+            }
+            let crews = Store::open(copy.path(), Instant::from_ms(0)).and_then(|store| {
+                store.read(|conn| Ok(conn.query_row("SELECT count(*) FROM crews", [], |row| row.get::<_, i64>(0))?))
+            });
+            crews.map_err(|error| error.to_string())
+        };
+        let refused = copied(&["fair-tally.db"]).unwrap_err();
+        assert!(refused.contains("was copied while a server used it"), "{refused}");
+        assert_eq!(copied(&["fair-tally.db", "fair-tally.db-wal"]), Ok(1));
+        drop(store);
+        assert_eq!(copied(&["fair-tally.db"]), Ok(1));
+        std::fs::write(folder.path().join("fair-tally.db"), "").unwrap();
+        let refused = copied(&["fair-tally.db"]).unwrap_err();
+        assert!(refused.contains("is empty"), "{refused}");
+    }
+
+    #[test]
+    fn one_server_a_folder() {
+        let folder = tempfile::tempdir().unwrap();
+        let first = Store::open_alone(folder.path(), Instant::from_ms(0)).unwrap();
+        let second = Store::open_alone(folder.path(), Instant::from_ms(0)).unwrap_err().to_string();
+        assert!(second.contains("another Fair Tally is at work in"), "{second}");
+        // The command line looks in all the same, and takes no mark away.
+        drop(open(folder.path()));
+        let mark = first.read(|conn| {
+            Ok::<_, StoreError>(
+                conn.query_row("SELECT value FROM settings WHERE key = 'in_use'", [], |row| row.get::<_, String>(0))?,
+            )
+        });
+        assert_eq!(mark.unwrap(), "true");
+        drop(first);
+        drop(Store::open_alone(folder.path(), Instant::from_ms(0)).unwrap());
+    }
+
+    /// Fifty quick looks and a write are done while a slow look that began before them still looks.
+    #[test]
+    fn nobody_waits_for_a_slow_look() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = open(folder.path());
+        let admin = administrator(&store);
+        let (begun, has_begun) = std::sync::mpsc::channel();
+        let (done, is_done) = std::sync::mpsc::channel::<()>();
+        let quick = std::thread::scope(|scope| {
+            let slow = scope.spawn({
+                let store = &store;
+                move || {
+                    store.tally(|_, snapshot| -> Result<i64> {
+                        begun.send(()).unwrap();
+                        is_done
+                            .recv_timeout(std::time::Duration::from_secs(60))
+                            .expect("the others waited for this one");
+                        Ok(snapshot.change)
+                    })
+                }
+            });
+            has_begun.recv().unwrap();
+            let add = |act: &mut Act| crate::assets::add_class(act, "pump", "Pumps");
+            store.write(admin.clone(), Instant::from_ms(0), add).unwrap();
+            let change = |act: &mut Act| -> Result<()> {
+                act.conn.execute("INSERT INTO changes (kind, id) VALUES ('tree', 0)", [])?;
+                Ok(())
+            };
+            store.write(admin, Instant::from_ms(0), change).unwrap();
+            let looks: Vec<_> = (0..50)
+                .map(|_| scope.spawn(|| store.tally(|_, snapshot| Ok::<_, StoreError>(snapshot.change)).unwrap()))
+                .collect();
+            let quick: Vec<i64> = looks.into_iter().map(|look| look.join().unwrap()).collect();
+            done.send(()).unwrap();
+            (slow.join().unwrap().unwrap(), quick)
+        });
+        assert!(quick.1.iter().all(|change| *change > quick.0), "the quick ones see the write, the slow one does not");
+    }
+
+    #[test]
+    fn a_refused_write_forgets_only_the_meters_it_touched() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = open(folder.path());
+        let admin = administrator(&store);
+        let now = Instant::from_ms(0);
+        store
+            .write(admin.clone(), now, |act| {
+                let asset = |code: &str| serde_json::json!({"code": code, "name": code, "level": "site"});
+                crate::assets::add(act, &serde_json::from_value(asset("SITE")).unwrap())?;
+                for code in ["A", "B"] {
+                    let meter =
+                        serde_json::json!({"code": code, "asset": "SITE", "kind": "measurement", "unit": "bar"});
+                    crate::meters::add(act, &serde_json::from_value(meter).unwrap())?;
+                }
+                Ok::<_, StoreError>(())
+            })
+            .unwrap();
+        let touch = |codes: &[&str], fails: bool| {
+            store.write(admin.clone(), now, |act| {
+                for code in codes {
+                    act.meters.get(act.conn, code)?;
+                }
+                if fails { Err(StoreError::Cancelled) } else { Ok(()) }
+            })
+        };
+        touch(&["A", "B"], false).unwrap();
+        touch(&["B"], true).unwrap_err();
+        let remembered = |code| lock(&store.writer).meters.knows(code);
+        assert!(remembered("A") && !remembered("B"));
+    }
+
+    #[test]
+    fn a_look_that_is_not_wanted_any_more_ends() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = open(folder.path());
+        let stop = Stop::default();
+        let counted = |conn: &Connection| -> Result<i64> {
+            stop.set();
+            let endless = "WITH RECURSIVE n(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM n) SELECT count(*) FROM n";
+            Ok(conn.query_row(endless, [], |row| row.get(0))?)
+        };
+        assert!(matches!(store.read_until(&stop, counted), Err(StoreError::Stopped)));
+        assert_eq!(administrator(&store).code, "admin", "the reader is as good as before");
     }
 }

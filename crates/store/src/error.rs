@@ -1,6 +1,7 @@
 //! What can go wrong between a request and its rows.
 
 use crate::readings::Receipt;
+use rusqlite::ErrorCode;
 use tally_core::people::{MayNot, MayNotSee};
 
 /// Every error of the store. The server decides what a client sees of it.
@@ -33,14 +34,38 @@ pub enum StoreError {
     Cancelled,
     #[error("the file can't be written: {0}")]
     File(String),
+    /// The look took too long, or who asked has gone.
+    #[error("this took too long and was ended; ask for less at once")]
+    Stopped,
+    #[error("the disk is full; nothing of this was kept")]
+    Full,
+    #[error("{path} is empty: it holds no data. Take it away to begin anew, or put a whole copy in its place")]
+    Empty { path: String },
+    #[error(
+        "{path} was copied while a server used it, and its log ({path}-wal) is missing: what was written last is only \
+         there. Copy both files together, or the one file after the server has ended"
+    )]
+    WithoutLog { path: String },
+    #[error("another Fair Tally is at work in {path}; end it first, or choose another folder with --data")]
+    InUse { path: String },
     #[error(transparent)]
-    Sqlite(#[from] rusqlite::Error),
+    Sqlite(rusqlite::Error),
     #[error("the data folder {path}: {source}")]
     Folder { path: String, source: std::io::Error },
 }
 
 /// What a store function answers.
 pub type Result<T, E = StoreError> = std::result::Result<T, E>;
+
+impl From<rusqlite::Error> for StoreError {
+    fn from(error: rusqlite::Error) -> Self {
+        match error.sqlite_error_code() {
+            Some(ErrorCode::OperationInterrupted) => Self::Stopped,
+            Some(ErrorCode::DiskFull) => Self::Full,
+            _ => Self::Sqlite(error),
+        }
+    }
+}
 
 impl StoreError {
     /// Something given does not fit.

@@ -11,7 +11,7 @@ use crate::{
     rows::maybe_instant,
 };
 use rusqlite::{Connection, params};
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use tally_core::{
     ids::{AssetId, MeterId},
     meters::Meter,
@@ -143,6 +143,8 @@ impl Gate {
 #[derive(Debug, Default)]
 pub(crate) struct MeterStates {
     by_code: HashMap<String, MeterState>,
+    /// Codes of those that the open transaction asked for, and may have changed.
+    touched: HashSet<String>,
 }
 
 impl MeterStates {
@@ -152,7 +154,27 @@ impl MeterStates {
             let state = load(conn, code)?;
             self.by_code.insert(code.into(), state);
         }
+        if !self.touched.contains(code) {
+            self.touched.insert(code.into());
+        }
         self.by_code.get_mut(code).ok_or_else(|| StoreError::not_found("meter", code))
+    }
+
+    /// A transaction begins.
+    pub(crate) fn begin(&mut self) {
+        self.touched.clear();
+    }
+
+    /// The transaction is not kept: what it touched is read anew the next time.
+    pub(crate) fn take_back(&mut self) {
+        for code in self.touched.drain() {
+            self.by_code.remove(&code);
+        }
+    }
+
+    #[cfg(test)]
+    pub(crate) fn knows(&self, code: &str) -> bool {
+        self.by_code.contains_key(code)
     }
 
     /// The code of a meter.

@@ -251,7 +251,7 @@ fn reload_tree(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
     let settings = settings::get(conn)?;
     snapshot.zone = zone(&settings.time_zone).map_err(|error| StoreError::corrupt("settings", error))?;
     snapshot.fiscal_month = i8::try_from(settings.fiscal_month).unwrap_or(1);
-    snapshot.tree = load_tree(conn)?;
+    snapshot.tree = load_tree(conn)?.into();
     snapshot.calendars.clear();
     let mut select = conn.prepare("SELECT id, definition FROM calendars")?;
     let mut rows = select.query([])?;

@@ -9,7 +9,10 @@ use crate::{
     time::{Instant, Span},
     work::WorkState,
 };
-use std::collections::{HashMap, HashSet};
+use std::{
+    collections::{HashMap, HashSet},
+    sync::Arc,
+};
 
 /// A row with an id and an instant.
 pub trait Fact: Clone {
@@ -137,9 +140,12 @@ impl Fact for WorkFact {
     }
 }
 
-/// Rows of one kind, sorted by instant and id.
+/// Rows of one kind, sorted by instant and id. Clones share their rows until one of them changes.
 #[derive(Debug, Clone)]
-pub struct Facts<F> {
+pub struct Facts<F>(Arc<Kept<F>>);
+
+#[derive(Debug, Clone)]
+struct Kept<F> {
     rows: Vec<F>,
     // The latest end among the rows up to and including that place: rows before the first place where it lies beyond a
     // window's start can't overlap the window.
@@ -150,16 +156,69 @@ pub struct Facts<F> {
 
 impl<F: Fact> Default for Facts<F> {
     fn default() -> Self {
-        Self { rows: Vec::new(), latest_end: Vec::new(), at_of: HashMap::new(), by_work: HashMap::new() }
+        let (at_of, by_work) = (HashMap::new(), HashMap::new());
+        Self(Arc::new(Kept { rows: Vec::new(), latest_end: Vec::new(), at_of, by_work }))
     }
 }
 
 impl<F: Fact> Facts<F> {
     /// Puts rows in place of those with the same id, and takes away those whose new row is `None`.
     pub fn apply(&mut self, changes: Vec<(i64, Option<F>)>) {
-        if changes.is_empty() {
-            return;
+        if !changes.is_empty() {
+            Arc::make_mut(&mut self.0).apply(changes);
         }
+    }
+
+    /// Rows whose instant lies in the window.
+    #[must_use]
+    pub fn dated_in(&self, window: Span) -> &[F] {
+        let rows = &self.0.rows;
+        let first = rows.partition_point(|row| row.at() < window.start());
+        let last = rows.partition_point(|row| row.at() < window.end());
+        &rows[first..last.max(first)]
+    }
+
+    /// Rows that cover some of the window.
+    pub fn overlapping(&self, window: Span) -> impl Iterator<Item = &F> {
+        let Kept { rows, latest_end, .. } = &*self.0;
+        let first = latest_end.partition_point(|end| *end <= window.start());
+        let last = rows.partition_point(|row| row.at() < window.end());
+        rows[first..last.max(first)].iter().filter(move |row| row.until() > window.start())
+    }
+
+    /// Rows that stand at an instant: begun, and not ended before it.
+    pub fn standing_at(&self, at: Instant) -> impl Iterator<Item = &F> {
+        Span::new(at, at.plus(1)).ok().into_iter().flat_map(|moment| self.overlapping(moment))
+    }
+
+    /// Rows of a work order, in the order they came.
+    pub fn of_work(&self, work: WorkOrderId) -> impl Iterator<Item = &F> {
+        self.0.by_work.get(&work).into_iter().flatten().filter_map(|id| self.get(*id))
+    }
+
+    /// The row of that id.
+    #[must_use]
+    pub fn get(&self, id: i64) -> Option<&F> {
+        let at = *self.0.at_of.get(&id)?;
+        let place = self.0.rows.binary_search_by_key(&(at, id), |row| (row.at(), row.id())).ok()?;
+        Some(&self.0.rows[place])
+    }
+
+    /// How many rows there are.
+    #[must_use]
+    pub fn len(&self) -> usize {
+        self.0.rows.len()
+    }
+
+    /// Whether there are none.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.0.rows.is_empty()
+    }
+}
+
+impl<F: Fact> Kept<F> {
+    fn apply(&mut self, changes: Vec<(i64, Option<F>)>) {
         let changed: HashSet<i64> = changes.iter().map(|(id, _)| *id).collect();
         if changed.iter().any(|id| self.at_of.contains_key(id)) {
             for row in self.rows.extract_if(.., |row| changed.contains(&row.id())) {
@@ -184,50 +243,5 @@ impl<F: Fact> Facts<F> {
             latest = latest.max(row.until());
             latest
         }));
-    }
-
-    /// Rows whose instant lies in the window.
-    #[must_use]
-    pub fn dated_in(&self, window: Span) -> &[F] {
-        let first = self.rows.partition_point(|row| row.at() < window.start());
-        let last = self.rows.partition_point(|row| row.at() < window.end());
-        &self.rows[first..last.max(first)]
-    }
-
-    /// Rows that cover some of the window.
-    pub fn overlapping(&self, window: Span) -> impl Iterator<Item = &F> {
-        let first = self.latest_end.partition_point(|end| *end <= window.start());
-        let last = self.rows.partition_point(|row| row.at() < window.end());
-        self.rows[first..last.max(first)].iter().filter(move |row| row.until() > window.start())
-    }
-
-    /// Rows that stand at an instant: begun, and not ended before it.
-    pub fn standing_at(&self, at: Instant) -> impl Iterator<Item = &F> {
-        Span::new(at, at.plus(1)).ok().into_iter().flat_map(|moment| self.overlapping(moment))
-    }
-
-    /// Rows of a work order, in the order they came.
-    pub fn of_work(&self, work: WorkOrderId) -> impl Iterator<Item = &F> {
-        self.by_work.get(&work).into_iter().flatten().filter_map(|id| self.get(*id))
-    }
-
-    /// The row of that id.
-    #[must_use]
-    pub fn get(&self, id: i64) -> Option<&F> {
-        let at = *self.at_of.get(&id)?;
-        let place = self.rows.binary_search_by_key(&(at, id), |row| (row.at(), row.id())).ok()?;
-        Some(&self.rows[place])
-    }
-
-    /// How many rows there are.
-    #[must_use]
-    pub fn len(&self) -> usize {
-        self.rows.len()
-    }
-
-    /// Whether there are none.
-    #[must_use]
-    pub fn is_empty(&self) -> bool {
-        self.rows.is_empty()
     }
 }

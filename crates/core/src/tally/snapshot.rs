@@ -10,7 +10,7 @@ use crate::{
     time::{HOUR, Instant, Span},
 };
 use jiff::tz::TimeZone;
-use std::collections::HashMap;
+use std::{collections::HashMap, sync::Arc};
 
 /// A counter whose hours are its asset's operating time.
 #[derive(Debug, Clone, PartialEq)]
@@ -42,7 +42,7 @@ impl RunningCounter {
     }
 }
 
-/// Everything the indicators are made of.
+/// Everything the indicators are made of. Clones share what is large until one of them changes.
 #[derive(Debug, Clone)]
 pub struct Snapshot {
     /// The database's change counter that this is true for.
@@ -50,7 +50,7 @@ pub struct Snapshot {
     pub zone: TimeZone,
     /// Month, 1 to 12, in which the fiscal year starts.
     pub fiscal_month: i8,
-    pub tree: Tree,
+    pub tree: Arc<Tree>,
     /// By dense index of the tree.
     pub assignments: Vec<Vec<Assignment>>,
     pub calendars: HashMap<CalendarId, Calendar>,
@@ -68,7 +68,7 @@ impl Default for Snapshot {
             change: 0,
             zone: TimeZone::UTC,
             fiscal_month: 1,
-            tree: Tree::default(),
+            tree: Arc::default(),
             assignments: Vec::new(),
             calendars: HashMap::new(),
             running: HashMap::new(),

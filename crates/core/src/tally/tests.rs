@@ -40,7 +40,7 @@ fn node(id: i64, parents: &[(i64, Instant)]) -> Node {
 fn line() -> Snapshot {
     let early = Instant::EARLIEST;
     let nodes = (1..=7).map(|id| node(id, &[(id - 1, early)])).collect();
-    Snapshot { tree: Tree::new(nodes), assignments: vec![vec![]; 7], ..Snapshot::default() }
+    Snapshot { tree: Tree::new(nodes).into(), assignments: vec![vec![]; 7], ..Snapshot::default() }
 }
 
 fn entry(id: i64, asset: i64, work: i64, kind: EntryKind, cents: i64, settled_at: Instant) -> EntryFact {
@@ -110,8 +110,9 @@ fn a_move_leaves_past_figures_of_the_old_parent_as_they_were() {
         let both = [entry(1, 4, 1, EntryKind::Tool, 100, Instant::LATEST), late];
         snapshot.entries.apply(both.into_iter().map(|e| (e.id.0, Some(e))).collect());
     };
-    let mut still = Snapshot { tree: Tree::new(nodes), assignments: vec![vec![]; 4], ..Snapshot::default() };
-    let mut moved = Snapshot { tree: Tree::new(moved_nodes), assignments: vec![vec![]; 4], ..Snapshot::default() };
+    let mut still = Snapshot { tree: Tree::new(nodes).into(), assignments: vec![vec![]; 4], ..Snapshot::default() };
+    let mut moved =
+        Snapshot { tree: Tree::new(moved_nodes).into(), assignments: vec![vec![]; 4], ..Snapshot::default() };
     entries(&mut still);
     entries(&mut moved);
     let values = |snapshot: &Snapshot, basis| -> Vec<f64> {
@@ -267,7 +268,8 @@ fn plants(moves: bool) -> impl Strategy<Value = Snapshot> {
             })
             .collect();
         let n = nodes.len();
-        let mut snapshot = Snapshot { tree: Tree::new(nodes), assignments: vec![vec![]; n], ..Snapshot::default() };
+        let mut snapshot =
+            Snapshot { tree: Tree::new(nodes).into(), assignments: vec![vec![]; n], ..Snapshot::default() };
         let asset = |pick: usize| AssetId((pick % n) as i64 + 1);
         let rows = facts.iter().enumerate().map(|(i, &(pick, on, amount, kind, settled))| {
             let id = i as i64;
