@@ -2,6 +2,7 @@
 //!
 //! Patterned on ISO 14224 annex B (failure modes, mechanisms, causes, maintenance activities), in own words.
 
+use crate::texts;
 use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
 
@@ -79,7 +80,19 @@ pub struct CodebookError {
 /// # Errors
 /// The first [`CodebookError`], top down.
 pub fn check(problems: &[CodeNode]) -> Result<(), CodebookError> {
+    let codes = count(problems);
+    if codes > MOST_CODES {
+        let reason = format!("{codes} codes are more than anybody chooses among; {MOST_CODES} are the most");
+        return Err(CodebookError { field: "problems".into(), reason });
+    }
     check_level(problems, CodeLevel::Problem, "problems")
+}
+
+/// Codes of one book at the most: nobody chooses well among more.
+pub const MOST_CODES: usize = 5_000;
+
+fn count(nodes: &[CodeNode]) -> usize {
+    nodes.iter().map(|node| 1 + count(&node.below)).sum()
 }
 
 fn check_level(nodes: &[CodeNode], level: CodeLevel, path: &str) -> Result<(), CodebookError> {
@@ -94,6 +107,11 @@ fn check_level(nodes: &[CodeNode], level: CodeLevel, path: &str) -> Result<(), C
         }
         if node.name.trim().is_empty() {
             return wrong(index, "name", format!("the {} {code} needs a name", level.word()));
+        }
+        for (field, text) in [("code", &node.code), ("name", &node.name)] {
+            if let Err(error) = texts::line(text) {
+                return wrong(index, field, error.to_string());
+            }
         }
         if !seen.insert(code) {
             return wrong(index, "code", format!("the {} {code} stands twice in its place", level.word()));

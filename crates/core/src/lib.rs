@@ -29,6 +29,7 @@ pub mod period;
 pub mod readings;
 pub mod severity;
 pub mod tally;
+pub mod texts;
 pub mod time;
 pub mod trend;
 pub mod units;

@@ -2,6 +2,7 @@
 
 use crate::{
     meters::{Meter, MeterKind},
+    people::Role,
     time::{HOUR, Instant, SECOND, Span},
     units,
 };
@@ -146,6 +147,12 @@ impl Source {
             Self::Gateway => "gateway",
             Self::File => "file",
         }
+    }
+
+    /// Whether somebody of that role may say that readings come from there: a gateway speaks for itself alone.
+    #[must_use]
+    pub fn may_be_said_by(self, role: Role) -> bool {
+        role != Role::Gateway || self == Self::Gateway
     }
 }
 

@@ -28,6 +28,9 @@ impl Instant {
     /// After every instant a database holds: the end of the year 9998.
     pub const LATEST: Self = Self(253_370_764_799_000);
 
+    /// Before everything that a plant reports of itself: 1950. What is dated earlier is a slip of the pen.
+    pub const EARLIEST_EVENT: Self = Self(-631_152_000_000);
+
     /// From milliseconds since the epoch, held within the years 1 to 9998.
     #[must_use]
     pub fn from_ms(ms: i64) -> Self {

@@ -58,8 +58,18 @@ impl ApiError {
         Self::Request { status: StatusCode::BAD_REQUEST, field: Some(field.into()), reason: reason.to_string() }
     }
 
-    fn request(status: StatusCode, reason: String) -> Self {
+    /// The request is not taken, and why.
+    pub(crate) fn request(status: StatusCode, reason: String) -> Self {
         Self::Request { status, field: None, reason }
+    }
+
+    /// The status it is answered with.
+    #[cfg(test)]
+    pub(crate) fn status(&self) -> StatusCode {
+        match self {
+            Self::Request { status, .. } => *status,
+            Self::Store(error) => store_status(error),
+        }
     }
 }
 
@@ -95,6 +105,18 @@ impl From<BytesRejection> for ApiError {
     }
 }
 
+/// A route that does not take the method.
+pub async fn no_such_method(method: axum::http::Method, uri: Uri) -> ApiError {
+    ApiError::request(StatusCode::METHOD_NOT_ALLOWED, format!("{method} is not taken at {}", uri.path()))
+}
+
+/// What a client sees of a defect: its details are in the log.
+pub fn defect(_: Box<dyn std::any::Any + Send>) -> Response {
+    ApiError::request(StatusCode::INTERNAL_SERVER_ERROR, DEFECT.into()).into_response()
+}
+
+const DEFECT: &str = "something went wrong on the server; its log says what";
+
 /// `/api/…` that is no route.
 pub async fn no_such_route(uri: Uri) -> ApiError {
     ApiError::request(StatusCode::NOT_FOUND, format!("there is nothing at {}", uri.path()))
@@ -121,26 +143,34 @@ impl IntoResponse for ApiError {
     }
 }
 
-fn store_problem(error: StoreError) -> (StatusCode, String, Vec<FieldError>, Option<Receipt>) {
-    let detail = error.to_string();
+fn store_status(error: &StoreError) -> StatusCode {
     match error {
-        StoreError::Invalid { field, reason } => {
-            (StatusCode::UNPROCESSABLE_ENTITY, detail, vec![FieldError { field, reason }], None)
-        }
-        StoreError::NotFound { .. } => (StatusCode::NOT_FOUND, detail, vec![], None),
-        StoreError::Conflict(_) | StoreError::Cancelled => (StatusCode::CONFLICT, detail, vec![], None),
-        StoreError::MayNot(_) | StoreError::MayNotSee(_) | StoreError::NotTheirs(_) => {
-            (StatusCode::FORBIDDEN, detail, vec![], None)
-        }
-        StoreError::Strict(receipt) => (StatusCode::UNPROCESSABLE_ENTITY, detail, vec![], Some(*receipt)),
+        StoreError::Invalid { .. } | StoreError::Strict(_) => StatusCode::UNPROCESSABLE_ENTITY,
+        StoreError::NotFound { .. } => StatusCode::NOT_FOUND,
+        StoreError::Conflict(_) | StoreError::Cancelled => StatusCode::CONFLICT,
+        StoreError::MayNot(_) | StoreError::MayNotSee(_) | StoreError::NotTheirs(_) => StatusCode::FORBIDDEN,
+        StoreError::Stopped => StatusCode::SERVICE_UNAVAILABLE,
+        StoreError::Full => StatusCode::INSUFFICIENT_STORAGE,
         StoreError::Corrupt { .. }
         | StoreError::File(_)
         | StoreError::Newer
         | StoreError::Sqlite(_)
-        | StoreError::Folder { .. } => {
-            tracing::error!(error = ?error, "the store failed");
-            let told = "something went wrong on the server; its log says what".into();
-            (StatusCode::INTERNAL_SERVER_ERROR, told, vec![], None)
+        | StoreError::Folder { .. }
+        | StoreError::Empty { .. }
+        | StoreError::WithoutLog { .. }
+        | StoreError::InUse { .. } => StatusCode::INTERNAL_SERVER_ERROR,
+    }
+}
+
+fn store_problem(error: StoreError) -> (StatusCode, String, Vec<FieldError>, Option<Receipt>) {
+    let (status, detail) = (store_status(&error), error.to_string());
+    match error {
+        StoreError::Invalid { field, reason } => (status, detail, vec![FieldError { field, reason }], None),
+        StoreError::Strict(receipt) => (status, detail, vec![], Some(*receipt)),
+        error if status == StatusCode::INTERNAL_SERVER_ERROR => {
+            tracing::error!(?error, "the store failed");
+            (status, DEFECT.into(), vec![], None)
         }
+        _ => (status, detail, vec![], None),
     }
 }

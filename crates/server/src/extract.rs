@@ -2,15 +2,45 @@
 
 use crate::error::ApiError;
 use axum::{
-    extract::{FromRequest, FromRequestParts},
-    http::request::Parts,
+    body::Bytes,
+    extract::{FromRequest, FromRequestParts, Request},
+    http::{StatusCode, request::Parts},
 };
+use serde::de::DeserializeOwned;
+use serde_json::Value;
 use std::convert::Infallible;
+use tally_core::texts;
+use tally_store::{Actor, StoreError};
 
-/// A JSON body.
-#[derive(Debug, FromRequest)]
-#[from_request(via(axum::Json), rejection(ApiError))]
+/// A JSON body whose texts may stand where they go.
+#[derive(Debug)]
 pub struct Body<T>(pub T);
+
+impl<T: DeserializeOwned, S: Send + Sync> FromRequest<S> for Body<T> {
+    type Rejection = ApiError;
+
+    async fn from_request(request: Request, state: &S) -> Result<Self, ApiError> {
+        let bytes = Bytes::from_request(request, state).await?;
+        let found = axum::Json::<T>::from_bytes(&bytes)?;
+        check_texts("", &serde_json::from_slice(&bytes).unwrap_or_default())?;
+        Ok(Self(found.0))
+    }
+}
+
+/// Every text of a body by its field's name: one line, unless the field is for more.
+fn check_texts(path: &str, value: &Value) -> Result<(), ApiError> {
+    match value {
+        Value::String(text) => texts::check(path, text).map_err(|error| StoreError::invalid(path, error).into()),
+        Value::Array(values) => {
+            values.iter().enumerate().try_for_each(|(place, value)| check_texts(&format!("{path}[{place}]"), value))
+        }
+        Value::Object(fields) => fields.iter().try_for_each(|(name, value)| {
+            let dot = if path.is_empty() { "" } else { "." };
+            check_texts(&format!("{path}{dot}{name}"), value)
+        }),
+        _ => Ok(()),
+    }
+}
 
 /// Query parameters.
 #[derive(Debug, FromRequestParts)]
@@ -22,17 +52,16 @@ pub struct Params<T>(pub T);
 #[from_request(via(axum::extract::Path), rejection(ApiError))]
 pub struct Segment<T>(pub T);
 
-/// Code of the person on whose behalf the request is made, from the header `x-person`; without it, the first
-/// administrator acts.
+/// The person on whose behalf the request is made, as the door let them in.
 #[derive(Debug, Clone)]
-pub struct Who(pub Option<String>);
+pub struct Who(pub Actor);
 
 impl<S: Sync> FromRequestParts<S> for Who {
-    type Rejection = Infallible;
+    type Rejection = ApiError;
 
-    async fn from_request_parts(parts: &mut Parts, _: &S) -> Result<Self, Infallible> {
-        let code = parts.headers.get("x-person").and_then(|value| value.to_str().ok());
-        Ok(Self(code.map(str::trim).filter(|code| !code.is_empty()).map(String::from)))
+    async fn from_request_parts(parts: &mut Parts, _: &S) -> Result<Self, ApiError> {
+        let nobody = || ApiError::request(StatusCode::FORBIDDEN, "nobody is known to ask this".into());
+        parts.extensions.get::<Self>().cloned().ok_or_else(nobody)
     }
 }
 

@@ -1,19 +1,26 @@
 //! Files in and out: which kinds there are, and what becomes of a file's bytes. Used by the routes and the command line.
 
-use crate::incoming::{self, Format};
+use crate::{
+    Clock,
+    clockwork::BREATH,
+    incoming::{self, Format},
+};
 use clap::ValueEnum;
 use jiff::tz::TimeZone;
 use serde::{Deserialize, Serialize};
-use std::io::Write;
+use std::{
+    fs::File,
+    io::{BufReader, BufWriter, Read, Seek, SeekFrom, Write},
+};
 use tally_core::{
-    files::{Encoding, Table},
+    files::{self, CsvOut, Decimal, Encoding, Table},
     ids::WorkOrderId,
     readings::Source,
-    time::Span,
+    time::{Instant, Span},
 };
 use tally_store::{
-    Act, Connection, StoreError, codebooks, limits,
-    master::{self, FieldReason, Given, GivenRow, MasterReceipt, Outcome, Query, RowReport, Watch},
+    Act, Actor, Connection, Store, StoreError, codebooks, limits,
+    master::{self, Given, GivenRow, MasterReceipt, Query, Watch},
     readings::{self, Batch},
 };
 use utoipa::ToSchema;
@@ -62,6 +69,9 @@ pub struct ReadingsTaken {
     pub quarantined: usize,
     pub alarms: usize,
     pub work_orders: Vec<WorkOrderId>,
+    /// It was cancelled after so many rows, which are kept; sent again, the file goes on from there.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub stopped_at: Option<usize>,
 }
 
 /// What became, or would become, of a file.
@@ -86,62 +96,171 @@ pub struct Import {
     pub name: Option<String>,
 }
 
-/// Takes a file: what is good of it, with what became of every line.
-///
-/// # Errors
-/// [`StoreError::Invalid`] for a file that can't be read at all, and what the rows' own functions answer.
-pub fn import(act: &mut Act, import: &Import, bytes: &[u8], watch: &mut Watch) -> Result<ImportReceipt, StoreError> {
-    let source = import.name.as_deref().map_or_else(|| "a file".to_owned(), |name| format!("file {name}"));
-    if import.kind == FileKind::Readings {
-        return import_readings(act, import, bytes, watch);
-    }
-    let table = Table::open(bytes).map_err(|error| StoreError::invalid("file", error))?;
-    let file = Some(FileRead { encoding: table.encoding, delimiter: table.delimiter });
-    let rows = table.lines().map(|(line, cells)| GivenRow { line, cells: cells.map(|line| line.cells), was: vec![] });
-    let receipt = match import.kind.master() {
-        Some(kind) => {
-            let (decimal, zone) = (table.decimal(), import.zone.as_ref());
-            let given = Given { columns: &table.columns, rows, decimal, zone, source: &source };
-            master::take(act, kind, given, watch)?
-        }
-        None if import.kind == FileKind::Limits => {
-            limits::file::take(act, &table.columns, rows, table.decimal(), &source, watch)?
-        }
-        None => codebooks::file::take(act, &table.columns, rows, watch)?,
-    };
-    Ok(ImportReceipt { receipt, file, readings: None })
+/// A file taken apart, before anything is locked.
+#[derive(Debug)]
+pub struct Parsed {
+    /// For CSV.
+    file: Option<FileRead>,
+    rows: ParsedRows,
 }
 
-fn import_readings(
-    act: &mut Act,
+#[derive(Debug)]
+enum ParsedRows {
+    Readings(incoming::Rows),
+    Table { columns: Vec<String>, rows: Vec<GivenRow>, decimal: Decimal },
+}
+
+/// Rows of readings that are taken in one transaction: others write in between.
+const PIECE: usize = 5_000;
+
+/// Rows above which a trial is run on a copy of the data, so that nobody waits for it.
+const TRIED_ASIDE: usize = 2_000;
+
+impl Parsed {
+    /// Takes a file apart.
+    ///
+    /// # Errors
+    /// [`StoreError::Invalid`] for a file that can't be read at all.
+    pub fn of(import: &Import, bytes: &[u8]) -> Result<Self, StoreError> {
+        let unreadable = |error| StoreError::invalid("file", error);
+        let is_csv = import.kind != FileKind::Readings || import.format == Format::Csv;
+        let table = is_csv.then(|| Table::open(bytes)).transpose().map_err(unreadable);
+        let file = |table: &Table| FileRead { encoding: table.encoding, delimiter: table.delimiter };
+        if import.kind == FileKind::Readings {
+            let file = table.ok().flatten().as_ref().map(file);
+            let rows = incoming::parse(import.format, bytes, import.zone.as_ref(), master::MOST_REFUSED)?;
+            return Ok(Self { file, rows: ParsedRows::Readings(rows) });
+        }
+        let table = table?.ok_or_else(|| StoreError::invalid("file", "is no CSV"))?;
+        let given = |(line, cells): (u64, Result<files::Line, String>)| GivenRow {
+            line,
+            cells: cells.map(|line| line.cells),
+            was: vec![],
+        };
+        let rows = table.lines().map(given).collect();
+        let file = Some(file(&table));
+        let decimal = table.decimal();
+        Ok(Self { file, rows: ParsedRows::Table { columns: table.columns, rows, decimal } })
+    }
+
+    fn len(&self) -> usize {
+        match &self.rows {
+            ParsedRows::Readings(found) => found.rows.len(),
+            ParsedRows::Table { rows, .. } => rows.len(),
+        }
+    }
+}
+
+/// On whose behalf a file is taken, and by which clock.
+#[derive(Debug)]
+pub struct Doing<'a> {
+    pub actor: Actor,
+    pub clock: &'a Clock,
+}
+
+/// Takes a file: what is good of it, with what became of every line; or says what would become of it.
+///
+/// Readings are taken in pieces, the oldest first, each kept when it is done, so that gateways send in between; where it is
+/// cancelled, what was taken until then stays, and the file can be sent again. Other files are taken whole. A trial of many
+/// rows is run on a copy.
+///
+/// # Errors
+/// What the rows' own functions answer; [`StoreError::Cancelled`] when `watch` says so before anything is kept.
+pub fn import(
+    store: &Store,
+    doing: &Doing,
     import: &Import,
-    bytes: &[u8],
+    parsed: Parsed,
+    trial: bool,
     watch: &mut Watch,
 ) -> Result<ImportReceipt, StoreError> {
-    let file = (import.format == Format::Csv).then(|| Table::open(bytes).ok()).flatten();
-    let file = file.map(|table| FileRead { encoding: table.encoding, delimiter: table.delimiter });
-    let found = incoming::parse(import.format, bytes, import.zone.as_ref(), master::MOST_REFUSED)?;
-    let batch = Batch { source: Source::File, name: import.name.as_deref(), strict: false };
-    let taken = readings::ingest_watched(act, &found.rows, batch, watch)?;
-    let mut receipt = MasterReceipt { added: taken.accepted, unchanged: taken.duplicates, ..MasterReceipt::default() };
-    for refused in &taken.refused {
-        let code = found.rows[refused.index].as_ref().map_or("", |row| row.meter.as_str());
-        receipt.note(RowReport {
-            line: found.lines[refused.index],
-            code: code.into(),
-            outcome: Outcome::Refused,
-            changes: vec![],
-            reasons: vec![FieldReason { field: String::new(), reason: refused.reason.clone() }],
-        });
+    if trial && parsed.len() > TRIED_ASIDE {
+        let aside = store.copy(doing.clock.now())?;
+        return take(&aside.store, doing, import, parsed, false, watch);
     }
-    (receipt.rows, receipt.given_up) = (found.rows.len(), found.given_up);
-    let readings = ReadingsTaken {
-        late: taken.late,
-        quarantined: taken.quarantined,
-        alarms: taken.alarms.len(),
-        work_orders: taken.work_orders,
-    };
-    Ok(ImportReceipt { receipt, file, readings: Some(readings) })
+    take(store, doing, import, parsed, trial, watch)
+}
+
+fn take(
+    store: &Store,
+    doing: &Doing,
+    import: &Import,
+    parsed: Parsed,
+    trial: bool,
+    watch: &mut Watch,
+) -> Result<ImportReceipt, StoreError> {
+    let file = parsed.file;
+    match parsed.rows {
+        ParsedRows::Readings(found) => {
+            let (mut receipt, readings) = take_readings(store, doing, import, found, trial, watch)?;
+            receipt.lines.sort_by_key(|report| report.line);
+            Ok(ImportReceipt { receipt, file, readings: Some(readings) })
+        }
+        ParsedRows::Table { columns, rows, decimal } => {
+            let source = import.name.as_deref().map_or_else(|| "a file".to_owned(), |name| format!("file {name}"));
+            let work = |act: &mut Act| match import.kind.master() {
+                Some(kind) => {
+                    let given = Given { columns: &columns, rows, decimal, zone: import.zone.as_ref(), source: &source };
+                    master::take(act, kind, given, watch)
+                }
+                None if import.kind == FileKind::Limits => {
+                    limits::file::take(act, &columns, rows, decimal, &source, watch)
+                }
+                None => codebooks::file::take(act, &columns, rows, watch),
+            };
+            let (actor, now) = (doing.actor.clone(), doing.clock.now());
+            let receipt = if trial { store.trial(actor, now, work) } else { store.write(actor, now, work) }?;
+            Ok(ImportReceipt { receipt, file, readings: None })
+        }
+    }
+}
+
+fn take_readings(
+    store: &Store,
+    doing: &Doing,
+    import: &Import,
+    found: incoming::Rows,
+    trial: bool,
+    watch: &mut Watch,
+) -> Result<(MasterReceipt, ReadingsTaken), StoreError> {
+    let incoming::Rows { rows, lines, given_up, .. } = found;
+    let all = rows.len();
+    // In order of time over all meters, so that pieces set off what the whole would.
+    let mut order: Vec<usize> = (0..all).collect();
+    order.sort_by_key(|place| (rows[*place].as_ref().map_or(Instant::EARLIEST, |row| row.at), *place));
+    let mut rows: Vec<Option<readings::Row>> = rows.into_iter().map(Some).collect();
+    let mut receipt = MasterReceipt { rows: all, given_up, ..MasterReceipt::default() };
+    let mut readings = ReadingsTaken::default();
+    let batch = Batch { source: Source::File, name: import.name.as_deref(), strict: false };
+    let piece = if trial { all.max(1) } else { PIECE };
+    for (place, places) in order.chunks(piece).enumerate() {
+        if !watch(place * piece, all) {
+            if place == 0 {
+                return Err(StoreError::Cancelled);
+            }
+            readings.stopped_at = Some(place * piece);
+            break;
+        }
+        let piece: Vec<readings::Row> = places.iter().filter_map(|place| rows[*place].take()).collect();
+        let (actor, now) = (doing.actor.clone(), doing.clock.now());
+        let work = |act: &mut Act| readings::ingest(act, &piece, batch);
+        let taken = if trial { store.trial(actor, now, work) } else { store.write(actor, now, work) }?;
+        receipt.added += taken.accepted;
+        receipt.unchanged += taken.duplicates;
+        for refused in taken.refused {
+            let code = piece[refused.index].as_ref().map_or("", |row| row.meter.as_str());
+            receipt.refuse_counted(lines[places[refused.index]], code, &refused.reason);
+        }
+        readings.late += taken.late;
+        readings.quarantined += taken.quarantined;
+        readings.alarms += taken.alarms.len();
+        readings.work_orders.extend(taken.work_orders);
+        // Who waits for the writer gets at it before the next piece.
+        std::thread::sleep(BREATH);
+    }
+    readings.work_orders.sort_unstable();
+    readings.work_orders.dedup();
+    Ok((receipt, readings))
 }
 
 /// Which rows to write out.
@@ -153,47 +272,57 @@ pub struct Export {
     pub span: Option<Span>,
 }
 
-/// Writes all rows of a kind as CSV.
+/// Writes all rows of a kind as CSV. Answers the codes of meters of which something can't be read; all else is written.
 ///
 /// # Errors
 /// SQLite's own, and the writer's.
-pub fn export(conn: &Connection, kind: FileKind, which: &Export, to: &mut impl Write) -> Result<(), StoreError> {
+pub fn export(
+    conn: &Connection,
+    kind: FileKind,
+    which: &Export,
+    to: &mut impl Write,
+) -> Result<Vec<String>, StoreError> {
     match kind.master() {
         Some(kind) => {
             let query = Query { scope: which.scope.clone(), all: true, ..Query::default() };
-            master::export(conn, kind, &query, to)
+            master::export(conn, kind, &query, to)?;
         }
-        None if kind == FileKind::Codebooks => codebooks::file::export(conn, to),
-        None if kind == FileKind::Limits => limits::file::export(conn, to),
+        None if kind == FileKind::Codebooks => codebooks::file::export(conn, to)?,
+        None if kind == FileKind::Limits => limits::file::export(conn, to)?,
         None => {
             let failed = |error: csv::Error| StoreError::File(error.to_string());
-            let mut csv = csv::Writer::from_writer(to);
-            csv.write_record(["meter", "at", "value"]).map_err(failed)?;
-            readings::each(conn, which.scope.as_deref(), which.span.unwrap_or(Span::ALWAYS), |meter, at, value| {
-                csv.write_record([meter, at.to_string().as_str(), value]).map_err(failed)
-            })?;
-            csv.flush().map_err(|error| StoreError::File(error.to_string()))
+            let mut csv = CsvOut::new(to);
+            csv.line(["meter", "at", "value"]).map_err(failed)?;
+            let line = |meter: &str, at: Instant, value: &str| {
+                csv.line([meter, at.to_string().as_str(), value]).map_err(failed)
+            };
+            let unreadable = readings::each(conn, which.scope.as_deref(), which.span.unwrap_or(Span::ALWAYS), line)?;
+            csv.flush().map_err(|error| StoreError::File(error.to_string()))?;
+            return Ok(unreadable);
         }
     }
+    Ok(Vec::new())
 }
 
-/// A CSV text as JSON rows: a list of objects, or one object a line.
+/// CSV as JSON rows: a list of objects, or one object a line. Line by line, whatever their number.
 ///
 /// # Errors
-/// The writer's.
-pub fn csv_to_json(csv: &[u8], lines: bool, to: &mut impl Write) -> Result<(), StoreError> {
+/// The reader's and the writer's.
+pub fn csv_to_json(csv: impl Read, lines: bool, to: &mut impl Write) -> Result<(), StoreError> {
     let failed = |error: std::io::Error| StoreError::File(error.to_string());
-    let table = Table::open(csv).map_err(|error| StoreError::File(error.to_string()))?;
-    let is_number = |column: &str| matches!(column, "value");
+    let unreadable = |error: csv::Error| StoreError::File(error.to_string());
+    let mut reader = csv::Reader::from_reader(csv);
+    let columns = reader.headers().map_err(unreadable)?.clone();
     if !lines {
         to.write_all(b"[").map_err(failed)?;
     }
-    for (place, (_, line)) in table.lines().enumerate() {
-        let line = line.map_err(StoreError::File)?;
-        let cells = table.columns.iter().zip(line.cells).map(|(column, cell)| {
-            let number = is_number(column).then(|| cell.parse().ok().and_then(serde_json::Number::from_f64)).flatten();
-            let value = number.map_or_else(|| serde_json::Value::String(cell), serde_json::Value::Number);
-            (column.clone(), value)
+    for (place, record) in reader.records().enumerate() {
+        let record = record.map_err(unreadable)?;
+        let cells = columns.iter().zip(record.iter().map(files::unguarded)).map(|(column, cell)| {
+            let number =
+                if column == "value" { cell.parse().ok().and_then(serde_json::Number::from_f64) } else { None };
+            let value = number.map_or_else(|| serde_json::Value::String(cell.into()), serde_json::Value::Number);
+            (column.to_owned(), value)
         });
         let object: serde_json::Map<String, serde_json::Value> = cells.collect();
         if place > 0 && !lines {
@@ -208,4 +337,33 @@ pub fn csv_to_json(csv: &[u8], lines: bool, to: &mut impl Write) -> Result<(), S
         to.write_all(b"]\n").map_err(failed)?;
     }
     Ok(())
+}
+
+/// What was written out.
+#[derive(Debug)]
+pub struct Exported {
+    /// From its beginning.
+    pub file: File,
+    /// Codes of meters of which something can't be read.
+    pub unreadable: Vec<String>,
+}
+
+/// Writes all rows of a kind as CSV, JSON or NDJSON into a file without a name, so that no look stays open as long as a
+/// client takes to read it.
+///
+/// # Errors
+/// As [`export`].
+pub fn export_aside(conn: &Connection, kind: FileKind, which: &Export, form: Format) -> Result<Exported, StoreError> {
+    let failed = |error: std::io::Error| StoreError::File(error.to_string());
+    let begun = |mut file: File| file.seek(SeekFrom::Start(0)).map(|_| file).map_err(failed);
+    let written = |file: BufWriter<File>| file.into_inner().map_err(|error| failed(error.into_error())).and_then(begun);
+    let mut csv = BufWriter::new(tempfile::tempfile().map_err(failed)?);
+    let unreadable = export(conn, kind, which, &mut csv)?;
+    let csv = written(csv)?;
+    if form == Format::Csv {
+        return Ok(Exported { file: csv, unreadable });
+    }
+    let mut json = BufWriter::new(tempfile::tempfile().map_err(failed)?);
+    csv_to_json(BufReader::new(csv), form == Format::NdJson, &mut json)?;
+    Ok(Exported { file: written(json)?, unreadable })
 }

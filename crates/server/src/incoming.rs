@@ -1,7 +1,10 @@
 //! Batches of readings as they come: JSON, NDJSON or CSV, row by row, each good or with its reason.
 
 use jiff::tz::TimeZone;
-use serde::Deserialize;
+use serde::{
+    Deserialize, Deserializer,
+    de::{SeqAccess, Visitor},
+};
 use tally_core::{
     files::{Table, instant, number},
     time::Instant,
@@ -50,13 +53,16 @@ pub struct Rows {
     pub given_up: bool,
 }
 
+/// Rows of one body.
+pub const MOST_ROWS: usize = 5_000_000;
+
 impl Rows {
     /// Takes a row down; says whether to go on.
     fn push(&mut self, line: u64, row: Row, most_refused: usize) -> bool {
         self.refused += usize::from(row.is_err());
         self.rows.push(row);
         self.lines.push(line);
-        self.given_up = self.refused >= most_refused;
+        self.given_up = self.refused >= most_refused || self.rows.len() >= MOST_ROWS;
         !self.given_up
     }
 }
@@ -81,16 +87,39 @@ pub fn parse(format: Format, body: &[u8], zone: Option<&TimeZone>, most_refused:
             }
         }
         Format::Json => {
-            let rows: Vec<serde_json::Value> = serde_json::from_slice(body)
-                .map_err(|error| unreadable(&format!("a batch is a JSON list of {{meter, at, value}}: {error}")))?;
-            for (place, row) in (1..).zip(rows) {
-                if !found.push(place, json_row(row), most_refused) {
-                    break;
-                }
-            }
+            let mut reader = serde_json::Deserializer::from_slice(body);
+            let list = reader.deserialize_seq(RowByRow { found: &mut found, most_refused });
+            let read = list.and_then(|()| reader.end());
+            read.map_err(|error| unreadable(&format!("a batch is a JSON list of {{meter, at, value}}: {error}")))?;
         }
     }
     Ok(found)
+}
+
+/// Takes a JSON list apart row by row, so that no more than one of them is held as JSON.
+struct RowByRow<'a> {
+    found: &'a mut Rows,
+    most_refused: usize,
+}
+
+impl<'de> Visitor<'de> for RowByRow<'_> {
+    type Value = ();
+
+    fn expecting(&self, f: &mut std::fmt::Formatter) -> std::fmt::Result {
+        f.write_str("a list")
+    }
+
+    fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<(), A::Error> {
+        let mut line = 0;
+        while let Some(row) = list.next_element::<serde_json::Value>()? {
+            line += 1;
+            if !self.found.push(line, json_row(row), self.most_refused) {
+                // The rest is passed over unread.
+                while list.next_element::<serde::de::IgnoredAny>()?.is_some() {}
+            }
+        }
+        Ok(())
+    }
 }
 
 fn json_row(row: serde_json::Value) -> Row {

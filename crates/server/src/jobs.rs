@@ -1,7 +1,7 @@
 //! Long work under way: how far it is, and a way to end it.
 
 use std::{
-    collections::HashMap,
+    collections::{HashMap, hash_map::Entry},
     sync::{
         Arc, Mutex, PoisonError,
         atomic::{AtomicBool, AtomicUsize, Ordering},
@@ -11,8 +11,8 @@ use std::{
 /// One piece of long work.
 #[derive(Debug, Default)]
 pub struct Job {
-    /// Whose it is, as the request named them.
-    by: Option<String>,
+    /// Code of the person whose it is.
+    by: String,
     done: AtomicUsize,
     all: AtomicUsize,
     cancelled: AtomicBool,
@@ -32,12 +32,12 @@ impl Job {
     }
 
     /// Whether that person began it.
-    pub fn is_of(&self, by: Option<&str>) -> bool {
-        self.by.as_deref() == by
+    pub fn is_of(&self, by: &str) -> bool {
+        self.by == by
     }
 
     /// Asks it to end, so that nothing of it is kept; says whether it is this person's to end.
-    pub fn cancel(&self, by: Option<&str>) -> bool {
+    pub fn cancel(&self, by: &str) -> bool {
         let theirs = self.is_of(by);
         if theirs {
             self.cancelled.store(true, Ordering::Relaxed);
@@ -60,13 +60,22 @@ impl Jobs {
         self.with(|jobs| jobs.get(name).cloned())
     }
 
-    /// Begins work that is known by a name until the answer is dropped.
-    pub fn begin(&self, name: Option<String>, by: Option<String>) -> UnderWay {
-        let job = Arc::new(Job { by, ..Job::default() });
+    /// Begins work that is known by a name until the answer is dropped; `None` where the name is taken.
+    pub fn begin(&self, name: Option<String>, by: &str) -> Option<UnderWay> {
+        let job = Arc::new(Job { by: by.into(), ..Job::default() });
         if let Some(name) = &name {
-            self.with(|jobs| jobs.insert(name.clone(), job.clone()));
+            let is_taken = self.with(|jobs| match jobs.entry(name.clone()) {
+                Entry::Occupied(_) => true,
+                Entry::Vacant(free) => {
+                    free.insert(job.clone());
+                    false
+                }
+            });
+            if is_taken {
+                return None;
+            }
         }
-        UnderWay { jobs: self.clone(), name, job }
+        Some(UnderWay { jobs: self.clone(), name, job })
     }
 }
 
@@ -93,12 +102,13 @@ mod tests {
     #[test]
     fn work_is_known_while_it_lasts_and_told_to_end() {
         let jobs = Jobs::default();
-        let under_way = jobs.begin(Some("a".into()), Some("ida".into()));
+        let under_way = jobs.begin(Some("a".into()), "ida").unwrap();
+        assert!(jobs.begin(Some("a".into()), "ida").is_none(), "the name is taken");
         assert!(under_way.job.step(3, 10));
         assert_eq!(jobs.get("a").map(|job| job.progress()), Some((3, 10)));
-        assert!(!jobs.get("a").unwrap().cancel(None), "another's");
+        assert!(!jobs.get("a").unwrap().cancel("tess"), "another's");
         assert!(under_way.job.step(4, 10));
-        assert!(jobs.get("a").unwrap().cancel(Some("ida")));
+        assert!(jobs.get("a").unwrap().cancel("ida"));
         assert!(!under_way.job.step(4, 10));
         drop(under_way);
         assert!(jobs.get("a").is_none());

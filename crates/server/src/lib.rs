@@ -3,6 +3,7 @@
 
 pub mod clock;
 pub mod clockwork;
+mod door;
 mod error;
 mod extract;
 pub mod files;
@@ -13,34 +14,39 @@ mod look;
 pub mod openapi;
 pub mod receiver;
 mod routes;
+pub mod serve;
 mod state;
 mod web;
 
 pub use clock::Clock;
 pub use state::AppState;
 
-use axum::{Router, extract::DefaultBodyLimit, http::HeaderValue, routing::get};
-use tower_http::{compression::CompressionLayer, set_header::SetResponseHeaderLayer, trace::TraceLayer};
+use axum::{
+    Router, extract::DefaultBodyLimit, http::header, middleware::from_fn_with_state, response::IntoResponse,
+    routing::get,
+};
+use tower_http::{catch_panic::CatchPanicLayer, compression::CompressionLayer, trace::TraceLayer};
 
-/// The largest body that is read: a million readings as JSON fit.
-pub const LARGEST_BODY: usize = 64 << 20;
+pub use door::{Hosts, LARGEST_BATCH};
 
 /// Everything the server answers.
 pub fn app(state: AppState) -> Router {
-    let (api, description) = openapi::routes();
-    let description = serde_json::to_value(&description).unwrap_or_default();
+    let (api, _) = openapi::routes();
+    // Written once: a route is cloned for every connection.
+    let description = axum::body::Bytes::from(openapi::description().to_string());
+    let json = [(header::CONTENT_TYPE, "application/json")];
     Router::new()
-        .merge(api)
-        .route("/api/v1/openapi.json", get(move || std::future::ready(axum::Json(description))))
+        .merge(api.route_layer(from_fn_with_state(state.clone(), door::enter)))
+        .route("/api/v1/openapi.json", get(move || std::future::ready((json, description.clone()).into_response())))
         .route("/api/{*rest}", axum::routing::any(error::no_such_route))
         .route("/healthz", get(routes::health::healthz))
-        .fallback(get(web::file))
-        .layer(DefaultBodyLimit::max(LARGEST_BODY))
+        .fallback(web::file)
+        .method_not_allowed_fallback(error::no_such_method)
+        // The door bounds what it reads, by route.
+        .layer(DefaultBodyLimit::disable())
         .layer(CompressionLayer::new())
-        .layer(SetResponseHeaderLayer::if_not_present(
-            axum::http::header::X_CONTENT_TYPE_OPTIONS,
-            HeaderValue::from_static("nosniff"),
-        ))
+        .layer(from_fn_with_state(state.clone(), door::from_here))
+        .layer(CatchPanicLayer::custom(error::defect))
         .layer(TraceLayer::new_for_http())
         .with_state(state)
 }

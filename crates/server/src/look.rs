@@ -5,7 +5,7 @@ use tally_core::{
     people::Topic,
     period::{self, Period},
     tally::Snapshot,
-    time::{Instant, Span},
+    time::{DAY, Instant, Span},
 };
 use tally_store::{Actor, Connection, Seen, assets, readings::Histories, replay::Asking};
 
@@ -25,6 +25,9 @@ pub struct Asked {
     pub span: Span,
     pub before: Option<Span>,
 }
+
+/// How far ahead of now a period may reach.
+const AHEAD_MS: i64 = 3_653 * DAY;
 
 impl Look<'_> {
     /// For questions about the past.
@@ -47,8 +50,17 @@ impl Look<'_> {
         Ok(assets::in_scope(self.conn, self.snapshot, scope.filter(|code| !code.is_empty()), self.now)?)
     }
 
-    /// A period by its name, or two instants, or the last twelve months.
+    /// A period by its name, or two instants, or the last twelve months; cut to where a plant can have data.
     pub fn period(&self, name: Option<&str>, from: Option<&str>, to: Option<&str>) -> Result<Asked, ApiError> {
+        let asked = self.period_as_asked(name, from, to)?;
+        let known = Span::new(Instant::EARLIEST_EVENT, self.now.plus(AHEAD_MS)).ok();
+        let span = known.and_then(|known| asked.span.clip(known));
+        let outside = || ApiError::bad("from", "the period lies before 1950 or more than ten years ahead");
+        let span = span.ok_or_else(outside)?;
+        Ok(Asked { span, before: asked.before.and_then(|before| before.clip(known?)) })
+    }
+
+    fn period_as_asked(&self, name: Option<&str>, from: Option<&str>, to: Option<&str>) -> Result<Asked, ApiError> {
         let instant = |field: &str, text: &str| Instant::parse(text).map_err(|error| ApiError::bad(field, error));
         if let (Some(from), Some(to)) = (from, to) {
             let span =

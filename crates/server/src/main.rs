@@ -3,11 +3,11 @@
 use anyhow::{Context, Result};
 use clap::{Parser, Subcommand, ValueEnum};
 use fair_tally::{
-    AppState, Clock, app, clockwork,
-    files::{self, FileKind},
+    AppState, Clock, Hosts, app, clockwork,
+    files::{self, Doing, FileKind, Parsed},
     gateway::{self, Gateway},
     incoming::Format,
-    openapi, receiver,
+    openapi, receiver, serve,
 };
 use jiff::civil::Date;
 use std::{
@@ -18,7 +18,7 @@ use std::{
 };
 use tally_core::{calc, calendar::zone, time::Instant};
 use tally_demo::gateway::Fault;
-use tally_store::{Act, Actor, Store, people, settings};
+use tally_store::{Actor, Store, people, settings};
 use tracing_subscriber::EnvFilter;
 
 /// Limits that raise work, and a tally that shows what it adds up to.
@@ -100,6 +100,9 @@ struct Serve {
     /// Port on 127.0.0.1; 0 takes a free one and prints it.
     #[arg(long, env = "FAIR_TALLY_PORT", default_value_t = 8420)]
     port: u16,
+    /// Another name by which this server may be asked, beside those of the machine itself; may be given several times.
+    #[arg(long, env = "FAIR_TALLY_HOST", value_delimiter = ',')]
+    host: Vec<String>,
     /// Lets the clock stand at this instant until PUT /api/v1/clock sets it: for tests.
     #[arg(long, value_parser = Instant::parse)]
     clock: Option<Instant>,
@@ -196,7 +199,7 @@ fn main() -> Result<()> {
             log();
             let clock = options.clock.map_or_else(Clock::system, Clock::standing_at);
             let store = open(&options, clock.now())?;
-            run(store, clock, options.port)
+            run(store, clock, &options)
         }
         Command::Demo { serve, today, size } => {
             log();
@@ -218,7 +221,7 @@ fn main() -> Result<()> {
                 Some(at) => Clock::standing_at(at),
                 None => Clock::starting_at(resume(&store, opening)?),
             };
-            run(store, clock, serve.port)
+            run(store, clock, &serve)
         }
         Command::Import { kind, file, on, keep, time_zone } => import(kind, &file, &on, keep, time_zone.as_deref()),
         Command::Export { kind, file, on } => export(kind, file.as_deref(), &on),
@@ -267,13 +270,12 @@ fn import(kind: FileKind, file: &Path, on: &On, keep: bool, time_zone: Option<&s
     let name = file.file_name().map(|name| name.to_string_lossy().into_owned());
     let import = files::Import { kind, format, zone: time_zone.map(zone).transpose()?, name };
     let started = std::time::Instant::now();
-    let work = |act: &mut Act| {
-        files::import(act, &import, &bytes, &mut |done, all| {
-            eprint!("\r{done} of {all}");
-            true
-        })
-    };
-    let taken = if keep { store.write(actor, now, work) } else { store.trial(actor, now, work) }?;
+    let parsed = Parsed::of(&import, &bytes)?;
+    let doing = Doing { actor, clock: &Clock::standing_at(now) };
+    let taken = files::import(&store, &doing, &import, parsed, !keep, &mut |done, all| {
+        eprint!("\r{done} of {all}");
+        true
+    })?;
     eprintln!("\r{:.1} s        ", started.elapsed().as_secs_f64());
     let receipt = &taken.receipt;
     print!("{}", receipt.to_csv());
@@ -297,19 +299,26 @@ fn import(kind: FileKind, file: &Path, on: &On, keep: bool, time_zone: Option<&s
 
 fn export(kind: FileKind, file: Option<&Path>, on: &On) -> Result<()> {
     let (store, _, _) = acting(on)?;
-    let mut csv = Vec::new();
-    store.read(|conn| files::export(conn, kind, &files::Export::default(), &mut csv))?;
-    let Some(file) = file else {
-        std::io::stdout().write_all(&csv)?;
-        return Ok(());
+    let form = match file.and_then(Path::extension).and_then(|ending| ending.to_str()) {
+        Some("json") => Format::Json,
+        Some("ndjson") => Format::NdJson,
+        _ => Format::Csv,
     };
-    let mut bytes = Vec::new();
-    match file.extension().and_then(|ending| ending.to_str()) {
-        Some("json") => files::csv_to_json(&csv, false, &mut bytes)?,
-        Some("ndjson") => files::csv_to_json(&csv, true, &mut bytes)?,
-        _ => bytes = csv,
+    let exported = store.read(|conn| files::export_aside(conn, kind, &files::Export::default(), form))?;
+    let mut written = exported.file;
+    match file {
+        None => std::io::copy(&mut written, &mut std::io::stdout()).context("writing"),
+        Some(file) => std::fs::File::create(file)
+            .and_then(|mut to| std::io::copy(&mut written, &mut to))
+            .with_context(|| format!("writing {}", file.display())),
     }
-    std::fs::write(file, bytes).with_context(|| format!("writing {}", file.display()))
+    .map(|_bytes| ())?;
+    anyhow::ensure!(
+        exported.unreadable.is_empty(),
+        "can't be read, and are missing: {}",
+        exported.unreadable.join(", ")
+    );
+    Ok(())
 }
 
 /// A kept demo goes on after the last thing that was done in it.
@@ -326,7 +335,7 @@ fn log() {
 }
 
 fn open(options: &Serve, now: Instant) -> Result<Store> {
-    Store::open(&options.data, now).with_context(|| format!("opening {}", options.data.display()))
+    Store::open_alone(&options.data, now).with_context(|| format!("opening {}", options.data.display()))
 }
 
 #[tokio::main]
@@ -369,29 +378,21 @@ async fn receive(port: u16, secret: &str, out: Option<PathBuf>, fail: u32) -> Re
     Ok(axum::serve(listener, receiver::router(secret, out, fail)).await?)
 }
 
-/// How long answers under way may still take when the server is asked to end.
-const LAST_ANSWERS: std::time::Duration = std::time::Duration::from_secs(2);
-
 #[tokio::main]
-async fn run(store: Store, clock: Clock, port: u16) -> Result<()> {
-    let state = AppState::new(Arc::new(store), clock);
+async fn run(store: Store, clock: Clock, options: &Serve) -> Result<()> {
+    let mut state = AppState::new(Arc::new(store), clock);
+    state.hosts = Arc::new(Hosts::with(options.host.iter().cloned()));
     // Until there is sign-in, nobody but this machine may ask.
-    let address = SocketAddr::from((Ipv4Addr::LOCALHOST, port));
+    let address = SocketAddr::from((Ipv4Addr::LOCALHOST, options.port));
     let listener = tokio::net::TcpListener::bind(address)
         .await
-        .with_context(|| format!("port {port} is taken; choose another with --port"))?;
-    println!("Fair Tally is at http://{}", listener.local_addr()?);
+        .with_context(|| format!("port {} is taken; choose another with --port", options.port))?;
+    let address = listener.local_addr()?;
+    state.address = Some(address);
+    println!("Fair Tally is at http://{address}");
     std::io::stdout().flush()?;
-    let clockwork = tokio::spawn(clockwork::run(state.clone()));
-    // Without a signal handler the process ends by the signal itself, which loses nothing that was answered.
-    let asked_to_end = || async { tokio::signal::ctrl_c().await.ok() };
-    let serving = axum::serve(listener, app(state))
-        .with_graceful_shutdown(async move { asked_to_end().await.unwrap_or_default() });
-    tokio::select! {
-        served = serving => served?,
-        // Browsers that listen for what happens would keep the server up for ever.
-        () = async { asked_to_end().await; tokio::time::sleep(LAST_ANSWERS).await } => {}
-    }
-    clockwork.abort();
-    Ok(())
+    clockwork::begin(&state);
+    serve::serve(listener, app(state.clone()), serve::HEAD_WITHIN, serve::asked_to_end()).await;
+    // From here on the database file is whole without its log.
+    state.store.close().context("closing the database")
 }

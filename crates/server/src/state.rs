@@ -1,10 +1,10 @@
 //! What every handler has: the store and the clock.
 
-use crate::{Clock, error::ApiError, extract::Who, jobs::Jobs, look::Look};
-use std::sync::Arc;
+use crate::{Clock, clockwork::Duties, door::Hosts, error::ApiError, extract::Who, jobs::Jobs, look::Look};
+use std::{future::Future, net::SocketAddr, sync::Arc, time::Duration};
 use tally_core::people::{Topic, may_see};
-use tally_store::{Act, Actor, News, Store, StoreError, people};
-use tokio::sync::broadcast;
+use tally_store::{Act, Actor, Connection, News, Stop, Store, StoreError, people};
+use tokio::sync::{Semaphore, broadcast};
 
 /// Shared by all handlers.
 #[derive(Debug, Clone)]
@@ -12,21 +12,46 @@ pub struct AppState {
     pub store: Arc<Store>,
     pub clock: Arc<Clock>,
     pub jobs: Jobs,
+    pub duties: Arc<Duties>,
+    /// Where it listens, once it does.
+    pub address: Option<SocketAddr>,
+    /// Names by which this server may be asked.
+    pub hosts: Arc<Hosts>,
     /// What kept transactions changed, for whoever listens.
     pub live: broadcast::Sender<News>,
+    /// Room for long looks, which have connections of their own.
+    long: Arc<Semaphore>,
 }
 
 /// News that a slow listener may be behind by, before it misses some.
 const LIVE_BACKLOG: usize = 256;
 
-fn actor(store: &Store, who: &Who) -> Result<Actor, StoreError> {
-    store.read(|conn| match &who.0 {
-        Some(code) => people::by_code(conn, code).map_err(|error| match error {
-            StoreError::NotFound { .. } => StoreError::NotTheirs(format!("x-person names nobody: {code:?}")),
-            other => other,
-        }),
-        None => people::first_administrator(conn),
-    })
+/// How long a look may take.
+const LOOK_WITHIN: Duration = Duration::from_secs(30);
+
+/// How long a long look may take: a file of everything.
+const LONG_WITHIN: Duration = Duration::from_secs(600);
+
+/// Long looks at one time.
+const LONG_LOOKS: usize = 2;
+
+/// Ends a look when it is dropped: its time is up, or its client has gone.
+struct Wanted(Stop);
+
+impl Drop for Wanted {
+    fn drop(&mut self) {
+        self.0.set();
+    }
+}
+
+/// Waits for a look as long as it may take, and as long as somebody waits for it.
+async fn wanted<T>(
+    within: Duration,
+    stop: Stop,
+    look: impl Future<Output = Result<T, ApiError>>,
+) -> Result<T, ApiError> {
+    let _wanted = Wanted(stop);
+    tokio::time::timeout(within, look).await.unwrap_or_else(|_elapsed| Err(StoreError::Stopped.into()))
 }
 
 impl AppState {
@@ -37,7 +62,21 @@ impl AppState {
         let tell = live.clone();
         // Nobody may be listening.
         store.tell(move |news| drop(tell.send(news)));
-        Self { store, clock: Arc::new(clock), jobs: Jobs::default(), live }
+        let (jobs, duties, hosts) = (Jobs::default(), Arc::default(), Arc::default());
+        let (clock, long) = (Arc::new(clock), Arc::new(Semaphore::new(LONG_LOOKS)));
+        Self { store, clock, jobs, duties, address: None, hosts, live, long }
+    }
+
+    /// The person of that code; the first administrator without one.
+    pub(crate) fn person(&self, code: Option<&str>) -> Result<Actor, ApiError> {
+        let actor = self.store.read(|conn| match code {
+            Some(code) => people::by_code(conn, code).map_err(|error| match error {
+                StoreError::NotFound { .. } => StoreError::NotTheirs(format!("x-person names nobody: {code:?}")),
+                other => other,
+            }),
+            None => people::first_administrator(conn),
+        });
+        Ok(actor?)
     }
 
     /// Looks on a thread that may block, if the person may look at that at all.
@@ -47,15 +86,39 @@ impl AppState {
         topic: Topic,
         look: impl FnOnce(&Look) -> Result<T, ApiError> + Send + 'static,
     ) -> Result<T, ApiError> {
-        let state = self.clone();
-        blocking(move || {
-            let actor = actor(&state.store, &who)?;
+        let (state, stop) = (self.clone(), Stop::default());
+        let ended = stop.clone();
+        let work = move || {
+            let (now, histories, actor) = (state.clock.now(), state.store.histories(), &who.0);
             may_see(actor.role, topic).map_err(StoreError::from)?;
-            let now = state.clock.now();
-            let histories = state.store.histories();
-            state.store.tally(|conn, snapshot| look(&Look { conn, snapshot, now, actor: &actor, histories }))
-        })
-        .await
+            let look = |conn: &Connection, snapshot: &_| look(&Look { conn, snapshot, now, actor, histories });
+            state.store.tally_until(&stop, look)
+        };
+        wanted(LOOK_WITHIN, ended, blocking(work)).await
+    }
+
+    /// As [`Self::look`], for looks at much: few at a time, each on a connection of its own, so that they hold up none of
+    /// the others.
+    pub async fn look_long<T: Send + 'static>(
+        &self,
+        who: Who,
+        topic: Topic,
+        look: impl FnOnce(&Look) -> Result<T, ApiError> + Send + 'static,
+    ) -> Result<T, ApiError> {
+        let (state, stop) = (self.clone(), Stop::default());
+        let ended = stop.clone();
+        let work = async move {
+            may_see(who.0.role, topic).map_err(StoreError::from)?;
+            let room = state.long.clone().acquire_owned().await;
+            blocking(move || {
+                let _room = room;
+                let (now, histories, actor) = (state.clock.now(), state.store.histories(), &who.0);
+                let look = |conn: &Connection, snapshot: &_| look(&Look { conn, snapshot, now, actor, histories });
+                state.store.tally_aside(&stop, look)
+            })
+            .await
+        };
+        wanted(LONG_WITHIN, ended, work).await
     }
 
     /// Writes in one transaction on a thread that may block.
@@ -76,9 +139,8 @@ impl AppState {
     ) -> Result<T, ApiError> {
         let state = self.clone();
         blocking(move || {
-            let actor = actor(&state.store, &who)?;
             let now = state.clock.now();
-            Ok(if trial { state.store.trial(actor, now, work) } else { state.store.write(actor, now, work) }?)
+            Ok(if trial { state.store.trial(who.0, now, work) } else { state.store.write(who.0, now, work) }?)
         })
         .await
     }

@@ -1,7 +1,8 @@
 //! The web application, embedded in the binary.
 
+use crate::error;
 use axum::{
-    http::{StatusCode, Uri, header},
+    http::{Method, StatusCode, Uri, header},
     response::{IntoResponse, Response},
 };
 use rust_embed::RustEmbed;
@@ -12,7 +13,10 @@ use rust_embed::RustEmbed;
 struct Dist;
 
 /// A file of the web application; any other path is a screen of it.
-pub async fn file(uri: Uri) -> Response {
+pub async fn file(method: Method, uri: Uri) -> Response {
+    if !matches!(method, Method::GET | Method::HEAD) {
+        return error::no_such_method(method, uri).await.into_response();
+    }
     let path = uri.path().trim_start_matches('/');
     match Dist::get(path) {
         Some(file) if !path.is_empty() => {

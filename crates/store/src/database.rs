@@ -10,7 +10,7 @@ use crate::{
     readings::Histories,
     tally,
 };
-use rusqlite::{Connection, TransactionBehavior};
+use rusqlite::{Connection, TransactionBehavior, backup::Backup};
 use std::{
     path::Path,
     sync::{Arc, Mutex, OnceLock},
@@ -31,6 +31,13 @@ pub struct Store {
     /// Who is told what a kept transaction changed.
     tell: OnceLock<Tell>,
     folder: Folder,
+}
+
+/// A copy of a store, on disk as long as it is held.
+#[derive(Debug)]
+pub struct Aside {
+    pub store: Store,
+    _folder: tempfile::TempDir,
 }
 
 /// Told after a transaction was kept.
@@ -96,6 +103,23 @@ impl Store {
     /// SQLite's own.
     pub fn close(&self) -> Result<()> {
         self.folder.leave(&lock(&self.writer).conn)
+    }
+
+    /// A copy of all there is, to try things on; it goes when it is dropped.
+    ///
+    /// # Errors
+    /// SQLite's own, and [`StoreError::Folder`].
+    pub fn copy(&self, now: Instant) -> Result<Aside> {
+        let beside = self.path().parent().unwrap_or(Path::new("."));
+        let failed = |source| StoreError::Folder { path: beside.display().to_string(), source };
+        let folder = tempfile::Builder::new().prefix("trial-").tempdir_in(beside).map_err(failed)?;
+        let mut to = Connection::open(folder.path().join("fair-tally.db"))?;
+        let from = self.readers.another()?;
+        // In one step, which sees one state of the data however much is written meanwhile.
+        Backup::new(&from, &mut to)?.step(-1)?;
+        folder::unmark(&to)?;
+        drop(to);
+        Ok(Aside { store: Self::open(folder.path(), now)?, _folder: folder })
     }
 
     /// Writes the log into the database file, so that it does not grow for ever under looks that overlap.

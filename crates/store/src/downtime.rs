@@ -49,6 +49,9 @@ fn check_span(start: Instant, end: Option<Instant>, now: Instant) -> Result<()> 
     if start > now {
         return Err(StoreError::invalid("start", "lies in the future"));
     }
+    if start < Instant::EARLIEST_EVENT {
+        return Err(StoreError::invalid("start", "lies before 1950"));
+    }
     match end {
         Some(end) if end <= start => Err(StoreError::invalid("end", "must lie after the start")),
         Some(end) if end > now => Err(StoreError::invalid("end", "lies in the future; leave it open until it is over")),

@@ -115,11 +115,16 @@ impl Folder {
     /// Writes all of the log into the file, and takes the mark away.
     pub(crate) fn leave(&self, conn: &Connection) -> Result<()> {
         if self.is_ours() {
-            conn.execute("DELETE FROM settings WHERE key = ?1", [IN_USE])?;
+            unmark(conn)?;
             checkpoint(conn)?;
         }
         Ok(())
     }
+}
+
+pub(crate) fn unmark(conn: &Connection) -> Result<()> {
+    conn.execute("DELETE FROM settings WHERE key = ?1", [IN_USE])?;
+    Ok(())
 }
 
 fn is_marked(conn: &Connection) -> Result<bool> {

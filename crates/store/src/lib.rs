@@ -42,7 +42,7 @@ pub mod work;
 
 pub use access::Seen;
 pub use act::{Act, Actor, News};
-pub use database::{Store, synchronous};
+pub use database::{Aside, Store, synchronous};
 pub use error::{Result, StoreError};
 pub use pool::Stop;
 pub use rusqlite::Connection;

@@ -43,6 +43,8 @@ pub struct Message {
     pub sent_at: Option<Instant>,
     /// Its file in the data folder.
     pub file: Option<String>,
+    /// Why it can't be sent.
+    pub failed: Option<String>,
 }
 
 /// Puts a message into the outbox. A person who has left is told nothing.
@@ -76,6 +78,7 @@ fn message(row: &Row) -> rusqlite::Result<Message> {
         work_order: row.get::<_, Option<i64>>("work_order")?.map(WorkOrderId),
         sent_at: maybe_instant(row, "sent_at")?,
         file: row.get("file")?,
+        failed: row.get("failed")?,
     })
 }
 
@@ -111,7 +114,8 @@ pub fn list(conn: &Connection, work: Option<WorkOrderId>, before: Option<i64>, l
 /// # Errors
 /// SQLite's own.
 pub fn unsent(conn: &Connection, limit: usize) -> Result<Vec<Message>> {
-    let mut select = conn.prepare_cached(&format!("{SELECT} WHERE o.sent_at IS NULL ORDER BY o.id LIMIT ?1"))?;
+    let mut select =
+        conn.prepare_cached(&format!("{SELECT} WHERE o.sent_at IS NULL AND o.failed IS NULL ORDER BY o.id LIMIT ?1"))?;
     Ok(select.query_map([limit], message)?.collect::<rusqlite::Result<_>>()?)
 }
 
@@ -124,5 +128,14 @@ pub fn sent(act: &mut Act, id: i64, file: &str) -> Result<()> {
         "UPDATE outbox SET sent_at = ?2, file = ?3 WHERE id = ?1 AND sent_at IS NULL",
         params![id, act.now.ms(), file],
     )?;
+    Ok(())
+}
+
+/// Notes that a message can't be sent, and why.
+///
+/// # Errors
+/// SQLite's own.
+pub fn failed(act: &mut Act, id: i64, reason: &str) -> Result<()> {
+    act.conn.execute("UPDATE outbox SET failed = ?2 WHERE id = ?1 AND sent_at IS NULL", params![id, reason])?;
     Ok(())
 }

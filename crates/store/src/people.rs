@@ -142,6 +142,9 @@ pub fn add_crew(act: &mut Act, crew: &Crew) -> Result<CrewId> {
     if crew_id(act.conn, &code)?.is_some() {
         return Err(StoreError::Conflict(format!("there is a crew {code} already")));
     }
+    if !(crew.weekly_hours.is_finite() && (0.0..=100_000.0).contains(&crew.weekly_hours)) {
+        return Err(StoreError::invalid("weekly_hours", "must be a number of hours, 0 or more"));
+    }
     act.conn.execute(
         "INSERT INTO crews (code, name, department, weekly_hours) VALUES (?1, ?2, ?3, ?4)",
         params![code, crew.name.trim(), crew.department.trim(), crew.weekly_hours],
@@ -162,6 +165,7 @@ pub fn add(act: &mut Act, person: &Person) -> Result<PersonId> {
     if taken {
         return Err(StoreError::Conflict(format!("there is a person {code} already")));
     }
+    not_negative("rate", person.rate)?;
     let crew = match &person.crew {
         Some(crew) => Some(require_crew(act.conn, crew, "crew")?),
         None => None,
@@ -173,6 +177,14 @@ pub fn add(act: &mut Act, person: &Person) -> Result<PersonId> {
     let id = PersonId(act.conn.last_insert_rowid());
     act.audit("added", "person", &code, person)?;
     Ok(id)
+}
+
+/// Refuses money below nothing.
+pub(crate) fn not_negative(field: &str, cents: Option<i64>) -> Result<()> {
+    if cents.is_some_and(|cents| cents < 0) {
+        return Err(StoreError::invalid(field, "can't be negative"));
+    }
+    Ok(())
 }
 
 /// Whether an active administrator is left besides that person.

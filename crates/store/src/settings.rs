@@ -155,6 +155,9 @@ pub fn set(act: &mut Act, settings: &Settings) -> Result<()> {
     if settings.rank_windows[0] == 0 {
         return Err(StoreError::invalid("rank_windows", "a window has at least one day"));
     }
+    if settings.state_limits.len() > MOST_STATE_LIMITS {
+        return Err(StoreError::invalid("state_limits", format!("at most {MOST_STATE_LIMITS} limits")));
+    }
     for (place, limit) in settings.state_limits.iter().enumerate() {
         let field = |name: &str| format!("state_limits[{place}].{name}");
         if limit.days == 0 {
@@ -185,6 +188,9 @@ pub fn set(act: &mut Act, settings: &Settings) -> Result<()> {
     put(act, KEY, &after)?;
     act.audit("changed", "settings", KEY, &changes(&before, &after))
 }
+
+/// Limits on states at the most: every list of work asks each of them.
+const MOST_STATE_LIMITS: usize = 100;
 
 /// What differs, field by field.
 fn changes(before: &Settings, after: &Settings) -> Vec<FieldChange> {

@@ -12,6 +12,7 @@ use rusqlite::{Connection, params};
 use serde::Serialize;
 use tally_core::{
     ids::WorkOrderId,
+    readings::FUTURE_TOLERANCE_MS,
     time::{DAY, Instant, Span},
 };
 use utoipa::ToSchema;
@@ -50,10 +51,22 @@ pub struct Lesson {
     pub spark: Vec<Option<f64>>,
 }
 
+/// Readings dated later than now: the clock went back, or went wrong. As long as they are there, what is read of these meters
+/// now counts as late, and raises nothing.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct Ahead {
+    pub meters: usize,
+    /// Codes of the first of them.
+    pub first: Vec<String>,
+    /// The latest of their readings.
+    pub newest: Instant,
+}
+
 /// The first page.
 #[derive(Debug, Clone, Serialize, ToSchema)]
 pub struct Start {
     pub counts: Counts,
+    pub ahead: Option<Ahead>,
     pub risk: Option<Risk>,
     pub lesson: Option<Lesson>,
 }
@@ -68,6 +81,7 @@ const DRAWN: i64 = 180;
 pub fn start(conn: &Connection, meters: bool, seen: Seen, now: Instant) -> Result<Start> {
     Ok(Start {
         counts: counts(conn)?,
+        ahead: if meters { ahead(conn, now)? } else { None },
         risk: if meters { risk(conn, now)? } else { None },
         lesson: if meters && seen.is_all() { lesson(conn, now)? } else { None },
     })
@@ -82,6 +96,26 @@ fn counts(conn: &Connection) -> Result<Counts> {
     Ok(select.query_row([], |row| {
         Ok(Counts { assets: row.get(0)?, meters: row.get(1)?, ladders: row.get(2)?, has_readings: row.get(3)? })
     })?)
+}
+
+/// Codes that are named.
+const NAMED: usize = 5;
+
+fn ahead(conn: &Connection, now: Instant) -> Result<Option<Ahead>> {
+    let mut select = conn.prepare_cached(
+        "SELECT code, newest FROM (SELECT m.code, (SELECT max(r.at) FROM readings r WHERE r.meter_id = m.id) AS newest
+             FROM meters m WHERE m.retired_at IS NULL) WHERE newest > ?1 ORDER BY newest DESC",
+    )?;
+    let mut rows = select.query([now.plus(FUTURE_TOLERANCE_MS).ms()])?;
+    let (mut meters, mut first, mut newest) = (0, Vec::new(), now);
+    while let Some(row) = rows.next()? {
+        meters += 1;
+        if first.len() < NAMED {
+            first.push(row.get("code")?);
+        }
+        newest = newest.max(instant(row, "newest")?);
+    }
+    Ok((meters > 0).then_some(Ahead { meters, first, newest }))
 }
 
 fn drawn(conn: &Connection, meter: i64, until: Instant) -> Result<Vec<Option<f64>>> {

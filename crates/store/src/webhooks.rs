@@ -82,6 +82,24 @@ pub(crate) fn emit(act: &Act, kind: &str, payload: &impl Serialize) -> Result<()
     Ok(())
 }
 
+/// A plain address: `http://`, a host, no user, nothing that is no letter of an address (RFC 3986).
+fn check_url(url: &str) -> std::result::Result<(), &'static str> {
+    let rest = url.strip_prefix("http://").ok_or("give an address that starts with http://")?;
+    let host = rest.split(['/', '?', '#']).next().unwrap_or_default();
+    if host.is_empty() || host.starts_with(':') {
+        return Err("give an address that starts with http:// and a host");
+    }
+    if host.contains('@') {
+        return Err("an address may not hold a user or a password");
+    }
+    if url.len() > 2_000
+        || url.chars().any(|letter| letter.is_control() || letter.is_whitespace() || !letter.is_ascii())
+    {
+        return Err("an address has at most 2,000 plain letters, and no blanks");
+    }
+    Ok(())
+}
+
 /// Adds an address.
 ///
 /// # Errors
@@ -89,9 +107,7 @@ pub(crate) fn emit(act: &Act, kind: &str, payload: &impl Serialize) -> Result<()
 pub fn add(act: &mut Act, new: &NewWebhook) -> Result<i64> {
     act.require(Action::ChangeMasterData)?;
     let url = new.url.trim();
-    if !url.starts_with("http://") || url.len() < 10 {
-        return Err(StoreError::invalid("url", "give an address that starts with http://"));
-    }
+    check_url(url).map_err(|reason| StoreError::invalid("url", reason))?;
     if new.secret.len() < 16 {
         return Err(StoreError::invalid("secret", "needs 16 characters at the least"));
     }

@@ -1,6 +1,6 @@
 //! A file taken apart into lines and cells.
 
-use super::Decimal;
+use super::{Decimal, guard::unguarded};
 use serde::Serialize;
 use std::borrow::Cow;
 
@@ -23,9 +23,14 @@ pub enum FileError {
     Utf16,
     #[error("the first line names the column {0:?} twice")]
     ColumnTwice(String),
+    #[error("the first line names {0} columns; {MOST_COLUMNS} are the most")]
+    TooWide(usize),
     #[error("the first line must name the column {0:?}")]
     ColumnMissing(String),
 }
+
+/// Columns a file may have: many more than any kind of row has fields.
+pub const MOST_COLUMNS: usize = 200;
 
 /// A file with a head line. Comma, semicolon or tab between the cells; UTF-8 or Windows-1252.
 #[derive(Debug)]
@@ -67,6 +72,9 @@ impl<'a> Table<'a> {
         let mut table = Self { text, columns: Vec::new(), delimiter, encoding };
         let head = table.reader().headers().map(|head| head.iter().map(str::to_lowercase).collect::<Vec<_>>());
         table.columns = head.unwrap_or_default();
+        if table.columns.len() > MOST_COLUMNS {
+            return Err(FileError::TooWide(table.columns.len()));
+        }
         let twice = table.columns.iter().enumerate().find(|(at, name)| table.columns[..*at].contains(name));
         match twice {
             Some((_, name)) => Err(FileError::ColumnTwice(name.clone())),
@@ -110,7 +118,11 @@ impl<'a> Table<'a> {
                     let reason = format!("the line has {} cells, but the head names {wide} columns", record.len());
                     return Some((number, Err(reason)));
                 }
-                let mut cells: Vec<String> = record.iter().take(wide).map(String::from).collect();
+                let control = |letter: char| letter.is_control() && !matches!(letter, '\n' | '\r' | '\t');
+                if record.iter().any(|cell| cell.chars().any(control)) {
+                    return Some((number, Err("there is a control character in the line".into())));
+                }
+                let mut cells: Vec<String> = record.iter().take(wide).map(|cell| unguarded(cell).into()).collect();
                 cells.resize(wide, String::new());
                 Some((number, Ok(Line { number, cells })))
             }
@@ -186,6 +198,10 @@ mod tests {
         assert_eq!(Table::open(b" \n").unwrap_err(), FileError::Empty);
         assert_eq!(Table::open(b"\xff\xfec\0o\0").unwrap_err(), FileError::Utf16);
         assert_eq!(Table::open(b"code,CODE\n").unwrap_err(), FileError::ColumnTwice("code".into()));
+        let wide = ",".repeat(200_000);
+        assert_eq!(Table::open(wide.as_bytes()).unwrap_err(), FileError::TooWide(200_001));
+        let bell = Table::open(b"code\nP\x071\n").unwrap().lines().next().unwrap().1;
+        assert_eq!(bell, Err("there is a control character in the line".into()));
         let table = Table::open(b"code\n").unwrap();
         assert_eq!(table.column("name"), Err(FileError::ColumnMissing("name".into())));
     }

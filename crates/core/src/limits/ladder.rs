@@ -3,6 +3,7 @@
 use super::rung::{ResponseKind, Rung, RungOn, RungSide};
 use crate::{
     meters::{Meter, MeterKind},
+    texts::{self, TextError},
     units,
 };
 use serde::{Deserialize, Serialize};
@@ -86,6 +87,8 @@ pub enum LadderError {
     NotOf { rung: usize, name: String, field: &'static str, on: &'static str },
     #[error("a ladder can't be suspended by a value that is no finite number")]
     Suspension,
+    #[error("{name}: the {field} {error}")]
+    Text { rung: usize, name: String, field: &'static str, error: TextError },
     #[error("{name}: there are no upkeep plans yet that could be brought forward")]
     NoPlan { rung: usize, name: String },
     #[error("{name}: there are no job sheets yet; say what to do in the text")]
@@ -107,6 +110,9 @@ impl LadderError {
                 (rung, "grades")
             }
             Self::Rank { rung, .. } => (rung, "response.risk_rank"),
+            Self::Text { rung, field: "title", .. } => (rung, "response.title"),
+            Self::Text { rung, field: "text", .. } => (rung, "response.text"),
+            Self::Text { rung, field, .. } => (rung, *field),
             Self::NoPlan { rung, .. } => (rung, "response.plan"),
             Self::NoJobSheet { rung, .. } => (rung, "response.job_sheet"),
             Self::NoBaseline { rung, .. } => (rung, "baseline"),
@@ -223,6 +229,17 @@ fn check_rung(index: usize, rung: &Rung, meter: &Meter) -> Result<(), LadderErro
     }
     if let Some(rank) = rung.response.risk_rank.filter(|rank| !(1..=5).contains(rank)) {
         return Err(LadderError::Rank { rung: at, name, rank });
+    }
+    for (field, text) in [
+        ("title", &rung.response.title),
+        ("text", &rung.response.text),
+        ("cause", &rung.cause),
+        ("consequence", &rung.consequence),
+        ("what_to_do", &rung.what_to_do),
+    ] {
+        if let Some(error) = text.as_ref().and_then(|text| texts::check(field, text).err()) {
+            return Err(LadderError::Text { rung: at, name, field, error });
+        }
     }
     if rung.response.kind == ResponseKind::BringForward || rung.response.plan.is_some() {
         return Err(LadderError::NoPlan { rung: at, name });

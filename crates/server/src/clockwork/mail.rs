@@ -4,9 +4,13 @@ use lettre::{
     Message,
     message::{Mailbox, header::ContentType},
 };
-use std::{fs, io::Write, path::Path};
-use tally_core::time::Instant;
-use tally_store::{Actor, Store, StoreError, outbox, people, settings};
+use std::{io::Write, path::Path};
+use tally_core::{texts::flattened, time::Instant};
+use tally_store::{
+    Actor, Store, StoreError,
+    folder::{make_private, private_file},
+    outbox, people, settings,
+};
 
 /// Messages written at one go.
 const AT_ONCE: usize = 200;
@@ -17,13 +21,14 @@ const DOMAIN: &str = "fair-tally.invalid";
 /// One message as it goes over the wire.
 fn written(message: &outbox::Message, from: &str) -> Result<Vec<u8>, String> {
     let own = format!("{}@{DOMAIN}", message.person);
-    let address = message.mail.as_deref().unwrap_or(&own).parse().map_err(|error| format!("{error}"))?;
+    let address = message.mail.as_deref().unwrap_or(&own);
+    let address = address.parse().map_err(|error| format!("{address:?} is no mail address: {error}"))?;
     let sender = format!("tally@{DOMAIN}").parse().map_err(|error| format!("{error}"))?;
     let at = std::time::UNIX_EPOCH + std::time::Duration::from_millis(u64::try_from(message.at.ms()).unwrap_or(0));
     let mail = Message::builder()
-        .from(Mailbox::new(Some(from.to_owned()), sender))
-        .to(Mailbox::new(Some(message.person_name.clone()), address))
-        .subject(message.subject.clone())
+        .from(Mailbox::new(Some(flattened(from)), sender))
+        .to(Mailbox::new(Some(flattened(&message.person_name)), address))
+        .subject(flattened(&message.subject))
         .date(at)
         .message_id(Some(format!("<{}.{}@{DOMAIN}>", message.id, message.at.ms())))
         .header(ContentType::TEXT_PLAIN);
@@ -41,23 +46,28 @@ pub(super) fn send(store: &Store, now: Instant) -> Result<(), StoreError> {
     }
     let folder = store.path().parent().unwrap_or(Path::new(".")).join("outbox");
     let failed = |source| StoreError::Folder { path: folder.display().to_string(), source };
-    fs::create_dir_all(&folder).map_err(failed)?;
+    make_private(&folder)?;
     let from = store.read(settings::get)?.name;
-    let mut sent = Vec::new();
+    let mut tried: Vec<(i64, Result<String, String>)> = Vec::new();
     for message in waiting {
         match written(&message, &from) {
             Ok(bytes) => {
                 let name = format!("{:08}.eml", message.id);
-                let mut file = fs::File::create(folder.join(&name)).map_err(failed)?;
+                let mut file = private_file(&folder.join(&name))?;
                 file.write_all(&bytes).and_then(|()| file.sync_all()).map_err(failed)?;
-                sent.push((message.id, format!("outbox/{name}")));
+                tried.push((message.id, Ok(format!("outbox/{name}"))));
             }
             Err(reason) => {
-                tracing::warn!(message = message.id, reason, "a message can't be addressed");
-                sent.push((message.id, String::new()));
+                tracing::warn!(message = message.id, reason, "a message can't be sent");
+                tried.push((message.id, Err(reason)));
             }
         }
     }
     let actor: Actor = store.read(people::first_administrator)?;
-    store.write(actor, now, |act| sent.iter().try_for_each(|(id, file)| outbox::sent(act, *id, file)))
+    store.write(actor, now, |act| {
+        tried.iter().try_for_each(|(id, tried)| match tried {
+            Ok(file) => outbox::sent(act, *id, file),
+            Err(reason) => outbox::failed(act, *id, reason),
+        })
+    })
 }

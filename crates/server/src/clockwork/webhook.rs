@@ -3,8 +3,12 @@
 use crate::{AppState, error::ApiError, state::blocking};
 use hmac::{Hmac, KeyInit, Mac};
 use sha2::Sha256;
-use std::fmt::Write;
-use tally_store::{people, webhooks};
+use std::{collections::BTreeMap, fmt::Write, sync::OnceLock, time::Duration};
+use tally_store::{
+    people,
+    webhooks::{self, Due},
+};
+use tokio::task::JoinSet;
 
 /// Header with the signature of the body.
 pub const SIGNATURE: &str = "x-fair-tally-signature";
@@ -24,34 +28,72 @@ pub fn signature(secret: &str, body: &[u8]) -> String {
     })
 }
 
-pub(super) async fn deliver(state: &AppState, client: &reqwest::Client) -> Result<(), ApiError> {
+/// How long a receiver may take.
+const WITHIN: Duration = Duration::from_secs(10);
+
+/// Follows nobody elsewhere: a receiver that moved has to be given its new address.
+fn client() -> &'static reqwest::Client {
+    static CLIENT: OnceLock<reqwest::Client> = OnceLock::new();
+    CLIENT.get_or_init(|| {
+        let client = reqwest::Client::builder().timeout(WITHIN).redirect(reqwest::redirect::Policy::none());
+        client.build().unwrap_or_default()
+    })
+}
+
+/// Sends what is due. Receivers are told side by side, each one thing after the other; one that does not answer is left
+/// alone until the next time.
+pub(super) async fn deliver(state: &AppState) -> Result<(), ApiError> {
     let looking = state.clone();
     let due = blocking(move || {
         let now = looking.clock.now();
         Ok(looking.store.read(|conn| webhooks::due(conn, now, AT_ONCE))?)
     })
     .await?;
+    let mut by_url: BTreeMap<String, Vec<Due>> = BTreeMap::new();
     for one in due {
-        let request = client
-            .post(&one.url)
-            .header(reqwest::header::CONTENT_TYPE, "application/json")
-            .header(EVENT, one.event.to_string())
-            .header(SIGNATURE, signature(&one.secret, one.payload.as_bytes()))
-            .body(one.payload.clone());
-        let error = match request.send().await {
-            Ok(answer) if answer.status().is_success() => None,
-            Ok(answer) => Some(format!("answered {}", answer.status())),
-            Err(error) => Some(error.to_string()),
-        };
-        let noting = state.clone();
+        by_url.entry(one.url.clone()).or_default().push(one);
+    }
+    let mut receivers = JoinSet::new();
+    for waiting in by_url.into_values() {
+        receivers.spawn(tell(state.clone(), waiting));
+    }
+    let mut told = Ok(());
+    while let Some(one) = receivers.join_next().await {
+        told = told.and(one.unwrap_or_else(|panicked| Err(ApiError::bad("webhook", panicked))));
+    }
+    told
+}
+
+async fn tell(state: AppState, waiting: Vec<Due>) -> Result<(), ApiError> {
+    for one in waiting {
+        let error = send(&one).await.err();
+        let (noting, is_out) = (state.clone(), error.is_some());
         blocking(move || {
             let (store, now) = (&noting.store, noting.clock.now());
             let actor = store.read(people::first_administrator)?;
             Ok(store.write(actor, now, |act| webhooks::tried(act, one.delivery, error.as_deref()))?)
         })
         .await?;
+        if is_out {
+            break;
+        }
     }
     Ok(())
+}
+
+async fn send(one: &Due) -> Result<(), String> {
+    let request = client()
+        .post(&one.url)
+        .header(reqwest::header::CONTENT_TYPE, "application/json")
+        .header(EVENT, one.event.to_string())
+        .header(SIGNATURE, signature(&one.secret, one.payload.as_bytes()))
+        .body(one.payload.clone());
+    let answer = request.send().await.map_err(|error| error.to_string())?;
+    match answer.status() {
+        status if status.is_success() => Ok(()),
+        status if status.is_redirection() => Err(format!("answered {status}; it is not followed elsewhere")),
+        status => Err(format!("answered {status}")),
+    }
 }
 
 #[cfg(test)]

@@ -2,18 +2,21 @@ use crate::{
     AppState,
     error::ApiError,
     extract::{Accept, Params, Segment, Who},
-    files::{self, Export, FileKind, Import, ImportReceipt},
+    files::{self, Doing, Export, FileKind, Import, ImportReceipt, Parsed},
     incoming::Format,
+    state::blocking,
 };
 use axum::{
     Json,
-    body::Bytes,
+    body::{Body, Bytes},
     extract::{FromRequest, Request, State},
-    http::header,
+    http::{HeaderValue, header},
     response::{IntoResponse, Response},
 };
 use serde::{Deserialize, Serialize};
-use tally_core::{calendar::zone, people::Topic};
+use tally_core::{calendar::zone, people::Topic, texts};
+use tally_store::StoreError;
+use tokio_util::io::ReaderStream;
 use utoipa::{IntoParams, ToSchema};
 
 #[derive(Debug, Deserialize, IntoParams)]
@@ -47,15 +50,21 @@ pub async fn import(
     let body = Bytes::from_request(request, &state).await?;
     let zone = params.time_zone.filter(|name| !name.is_empty()).map(|name| zone(&name)).transpose();
     let zone = zone.map_err(|error| ApiError::bad("time_zone", error))?;
+    for (field, text) in [("name", &params.name), ("job", &params.job)] {
+        texts::line(text.as_deref().unwrap_or_default()).map_err(|error| ApiError::bad(field, error))?;
+    }
     let import = Import { kind, format, zone, name: params.name };
-    let under_way = state.jobs.begin(params.job, who.0.clone());
-    let work = move |act: &mut tally_store::Act| {
+    let taken = || StoreError::Conflict("an import of that name is under way; give it another".into());
+    let under_way = state.jobs.begin(params.job, &who.0.code).ok_or_else(taken)?;
+    let trial = params.dry_run;
+    let work = move || {
+        let parsed = Parsed::of(&import, &body)?;
+        drop(body);
+        let doing = Doing { actor: who.0, clock: &state.clock };
         let job = under_way.job.clone();
-        let receipt = files::import(act, &import, &body, &mut |done, all| job.step(done, all));
-        drop(under_way);
-        receipt
+        Ok(files::import(&state.store, &doing, &import, parsed, trial, &mut |done, all| job.step(done, all))?)
     };
-    let receipt = state.act(who, params.dry_run, work).await?;
+    let receipt = blocking(work).await?;
     if accept.csv() {
         return Ok(([(header::CONTENT_TYPE, CSV)], receipt.receipt.to_csv()).into_response());
     }
@@ -73,7 +82,7 @@ pub struct Progress {
 }
 
 fn job(state: &AppState, name: &str) -> Result<std::sync::Arc<crate::jobs::Job>, ApiError> {
-    let missing = || tally_store::StoreError::not_found("import under way", name).into();
+    let missing = || StoreError::not_found("import under way", name).into();
     state.jobs.get(name).ok_or_else(missing)
 }
 
@@ -85,8 +94,8 @@ pub async fn progress(
     Segment(name): Segment<String>,
 ) -> Result<Json<Progress>, ApiError> {
     let job = job(&state, &name)?;
-    if !job.is_of(who.0.as_deref()) {
-        return Err(tally_store::StoreError::NotTheirs("only who began an import is told how far it is".into()).into());
+    if !job.is_of(&who.0.code) {
+        return Err(StoreError::NotTheirs("only who began an import is told how far it is".into()).into());
     }
     let (done, all) = job.progress();
     Ok(Json(Progress { done, all }))
@@ -100,8 +109,8 @@ pub async fn cancel(
     Segment(name): Segment<String>,
 ) -> Result<Json<Progress>, ApiError> {
     let job = job(&state, &name)?;
-    if !job.cancel(who.0.as_deref()) {
-        return Err(tally_store::StoreError::NotTheirs("only who began an import may cancel it".into()).into());
+    if !job.cancel(&who.0.code) {
+        return Err(StoreError::NotTheirs("only who began an import may cancel it".into()).into());
     }
     let (done, all) = job.progress();
     Ok(Json(Progress { done, all }))
@@ -118,7 +127,11 @@ pub struct ExportParams {
     to: Option<String>,
 }
 
-/// All rows of a kind: `assets.csv`, `meters.json`, `readings.ndjson`.
+/// Header of an export that names the meters of which something can't be read.
+const UNREADABLE: &str = "x-unreadable-meters";
+
+/// All rows of a kind: `assets.csv`, `meters.json`, `readings.ndjson`. The header `x-unreadable-meters` names meters of which
+/// something is missing.
 #[utoipa::path(get, path = "/export/{file}", params(("file" = String, Path), ExportParams),
     responses((status = 200, body = String, content_type = "text/csv")))]
 pub async fn export(
@@ -130,30 +143,30 @@ pub async fn export(
     let (kind, form) = file.split_once('.').unwrap_or((&file, "csv"));
     let kind: FileKind = serde_json::from_value(serde_json::Value::String(kind.into()))
         .map_err(|_unknown| ApiError::bad("file", format!("there is nothing to export called {kind:?}")))?;
-    let media_type = match form {
-        "csv" => CSV,
-        "json" => "application/json",
-        "ndjson" => "application/x-ndjson",
+    let (form, media_type) = match form {
+        "csv" => (Format::Csv, CSV),
+        "json" => (Format::Json, "application/json"),
+        "ndjson" => (Format::NdJson, "application/x-ndjson"),
         _ => return Err(ApiError::bad("file", format!("{form:?} is none of csv, json, ndjson"))),
     };
-    let lines = form == "ndjson";
-    let bytes = state
-        .look(who, Topic::Office, move |look| {
+    let written = state
+        .look_long(who, Topic::Office, move |look| {
             let asks = params.period.is_some() || params.from.is_some() || params.to.is_some();
             let period = || look.period(params.period.as_deref(), params.from.as_deref(), params.to.as_deref());
             let span = asks.then(period).transpose()?.map(|asked| asked.span);
             let which = Export { scope: look.scope(params.scope.as_deref())?, span };
-            let mut csv = Vec::new();
-            files::export(look.conn, kind, &which, &mut csv)?;
-            if media_type == CSV {
-                return Ok(csv);
-            }
-            let mut json = Vec::new();
-            files::csv_to_json(&csv, lines, &mut json)?;
-            Ok(json)
+            Ok(files::export_aside(look.conn, kind, &which, form)?)
         })
         .await?;
+    let body = Body::from_stream(ReaderStream::new(tokio::fs::File::from_std(written.file)));
     let disposition = format!("attachment; filename=\"{file}\"");
-    Ok(([(header::CONTENT_TYPE, media_type.to_owned()), (header::CONTENT_DISPOSITION, disposition)], bytes)
-        .into_response())
+    let headers = [(header::CONTENT_TYPE, media_type.to_owned()), (header::CONTENT_DISPOSITION, disposition)];
+    let mut response = (headers, body).into_response();
+    if !written.unreadable.is_empty() {
+        let meters = written.unreadable.join(", ");
+        tracing::error!(meters, "readings can't be read, and are missing in a file");
+        let named = HeaderValue::from_str(&meters).unwrap_or(HeaderValue::from_static("several"));
+        response.headers_mut().insert(UNREADABLE, named);
+    }
+    Ok(response)
 }

@@ -30,6 +30,13 @@ pub struct MasterParams {
     limit: Option<usize>,
 }
 
+/// Filters at one time.
+const MOST_FILTERS: usize = 50;
+
+fn filters_of(params: &MasterParams) -> usize {
+    params.filter.as_deref().map_or(0, |filter| filter.split(',').count())
+}
+
 /// A table of master data: its columns, a part of its rows, and the values its filters offer.
 #[utoipa::path(get, path = "/master/{kind}", params(("kind" = Kind, Path), MasterParams),
     responses((status = 200, body = MasterPage)))]
@@ -51,7 +58,10 @@ pub async fn list(
                 .map(|part| part.split_once(':').map(|(column, value)| (column.to_owned(), value.to_owned())))
                 .map(|filter| filter.ok_or_else(|| ApiError::bad("filter", "write column:value")))
                 .collect::<Result<_, _>>()?;
-            let offset = params.cursor.as_deref().map_or(Ok(0), str::parse);
+            if filters_of(&params) > MOST_FILTERS {
+                return Err(ApiError::bad("filter", format!("at most {MOST_FILTERS} filters at once")));
+            }
+            let offset = params.cursor.as_deref().map_or(Ok(0), str::parse::<u32>);
             let query = Query {
                 scope: match kind {
                     Kind::Assets | Kind::Meters => look.scope(params.scope.as_deref())?,
@@ -62,7 +72,7 @@ pub async fn list(
                 sort: params.sort,
                 descending: params.descending,
                 all: params.all,
-                offset: offset.map_err(|error| ApiError::bad("cursor", error))?,
+                offset: offset.map_err(|error| ApiError::bad("cursor", error))? as usize,
                 limit: params.limit.unwrap_or(100).clamp(1, 500),
             };
             Ok(Json(master::list(look.conn, kind, &query)?))

@@ -4,17 +4,22 @@ use crate::{
     AppState,
     error::ApiError,
     extract::{Body, Params, Segment, Who},
+    state::blocking,
 };
 use axum::{
     Json,
     extract::State,
-    http::StatusCode,
+    http::{StatusCode, Uri},
     response::sse::{Event, KeepAlive, Sse},
 };
 use serde::{Deserialize, Serialize};
-use std::convert::Infallible;
+use std::{
+    convert::Infallible,
+    net::{IpAddr, SocketAddr},
+};
 use tally_core::{ids::WorkOrderId, people::Topic};
 use tally_store::{
+    StoreError,
     outbox::{self, MessagePage},
     tags::{self, NewTag, TagRow},
     webhooks::{self, DeliveryRow, NewWebhook, WebhookRow},
@@ -77,7 +82,23 @@ pub async fn add_webhook(
     who: Who,
     Body(body): Body<NewWebhook>,
 ) -> Result<(StatusCode, Json<Made>), ApiError> {
+    if state.address.is_some_and(|own| leads_to(&body.url, own)) {
+        return Err(
+            StoreError::invalid("url", "is this server itself, which would tell itself of what it tells").into()
+        );
+    }
     state.write(who, move |act| webhooks::add(act, &body).map(|id| (StatusCode::CREATED, Json(Made { id })))).await
+}
+
+/// Whether an address is the server's own: its port on this machine, by whatever name.
+fn leads_to(url: &str, own: SocketAddr) -> bool {
+    let Some(asked) = url.trim().parse::<Uri>().ok().filter(|asked| asked.port_u16().unwrap_or(80) == own.port())
+    else {
+        return false;
+    };
+    let host = asked.host().unwrap_or_default().trim_matches(['[', ']']).to_ascii_lowercase();
+    let is_here = |ip: IpAddr| ip.is_loopback() || ip.is_unspecified() || ip == own.ip();
+    host == "localhost" || host.ends_with(".localhost") || host.parse::<IpAddr>().is_ok_and(is_here)
 }
 
 /// Tells an address nothing any more.
@@ -142,10 +163,19 @@ pub struct LiveParams {
     responses((status = 200, content_type = "text/event-stream", body = String)))]
 pub async fn live(
     State(state): State<AppState>,
+    who: Who,
     Params(params): Params<LiveParams>,
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, ApiError> {
     let person = params.person.filter(|code| !code.is_empty());
-    state.look(Who(person), Topic::Plant, |_| Ok(())).await?;
+    // A browser's event source can't say who listens but by the address.
+    let who = match person {
+        Some(code) => {
+            let asking = state.clone();
+            Who(blocking(move || asking.person(Some(&code))).await?)
+        }
+        None => who,
+    };
+    state.look(who, Topic::Plant, |_| Ok(())).await?;
     let events = BroadcastStream::new(state.live.subscribe()).map(|news| {
         Ok(match news {
             Ok(news) => {

@@ -3,6 +3,7 @@ use crate::{
     error::ApiError,
     extract::{Accept, Params, Segment, Who},
     incoming::{self, Format, ReadingBody},
+    state::blocking,
 };
 use axum::{
     Json,
@@ -12,7 +13,7 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use serde::Deserialize;
-use tally_core::{people::Topic, readings::Source, time::Span};
+use tally_core::{files::CsvOut, people::Topic, readings::Source, texts, time::Span};
 use tally_store::{
     Connection, StoreError,
     readings::{self, Batch, Receipt, Series},
@@ -55,12 +56,12 @@ pub async fn of_meter(
 /// A meter's readings as the import takes them.
 fn csv_of(conn: &Connection, code: &str, span: Span) -> Result<Vec<u8>, StoreError> {
     let failed = |error: csv::Error| StoreError::File(error.to_string());
-    let mut csv = csv::Writer::from_writer(Vec::new());
-    csv.write_record(["meter", "at", "value"]).map_err(failed)?;
+    let mut csv = CsvOut::new(Vec::new());
+    csv.line(["meter", "at", "value"]).map_err(failed)?;
     let mut written = Ok(());
     readings::raw(conn, code, span, |at, _, value| {
         if written.is_ok() {
-            written = csv.write_record([code, at.to_string().as_str(), value]).map_err(failed);
+            written = csv.line([code, at.to_string().as_str(), value]).map_err(failed);
         }
     })?;
     written?;
@@ -95,16 +96,19 @@ pub async fn post(
 ) -> Result<Json<Receipt>, ApiError> {
     let kind = request.headers().get(header::CONTENT_TYPE).and_then(|v| v.to_str().ok()).unwrap_or_default();
     let format = Format::of_media_type(kind);
+    let source = params.source.unwrap_or(Source::Gateway);
+    texts::line(params.name.as_deref().unwrap_or_default()).map_err(|error| ApiError::bad("name", error))?;
     let body = Bytes::from_request(request, &state).await?;
-    let dry_run = params.dry_run;
-    let work = move |act: &mut tally_store::Act| {
+    let BatchParams { strict, dry_run, name, .. } = params;
+    let work = move || {
+        // Taken apart before anything is locked.
         let rows = incoming::parse(format, &body, None, usize::MAX)?.rows;
-        let batch = Batch {
-            source: params.source.unwrap_or(Source::Gateway),
-            name: params.name.as_deref(),
-            strict: params.strict,
-        };
-        readings::ingest(act, &rows, batch)
+        drop(body);
+        let (store, now) = (&state.store, state.clock.now());
+        let batch = Batch { source, name: name.as_deref(), strict };
+        let work = |act: &mut tally_store::Act| readings::ingest(act, &rows, batch);
+        let taken = if dry_run { store.trial(who.0, now, work) } else { store.write(who.0, now, work) }?;
+        Ok(Json(taken.told()))
     };
-    Ok(Json(state.act(who, dry_run, work).await?))
+    blocking(work).await
 }

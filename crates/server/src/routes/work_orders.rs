@@ -70,6 +70,9 @@ fn states(list: Option<&str>) -> Result<Vec<WorkState>, ApiError> {
     Ok(states)
 }
 
+/// Values of one filter that may be chosen.
+const MOST_CHOSEN: usize = 200;
+
 /// Work in scope, filtered and sorted, with facets and totals.
 #[utoipa::path(get, path = "/work-orders", params(ListParams), responses((status = 200, body = WorkPage)))]
 pub async fn list(
@@ -79,6 +82,17 @@ pub async fn list(
 ) -> Result<Json<WorkPage>, ApiError> {
     state
         .look(who, Topic::Work, move |look| {
+            for (field, list) in [
+                ("state", &params.state),
+                ("kind", &params.kind),
+                ("rank", &params.rank),
+                ("crew", &params.crew),
+                ("source", &params.source),
+            ] {
+                if words(list.as_deref()).count() > MOST_CHOSEN {
+                    return Err(ApiError::bad(field, format!("at most {MOST_CHOSEN} values at once")));
+                }
+            }
             let ranks = words(params.rank.as_deref())
                 .map(|word| word.parse().map_err(|error| ApiError::bad("rank", error)))
                 .collect::<Result<_, _>>()?;

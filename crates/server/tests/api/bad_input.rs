@@ -99,7 +99,7 @@ async fn a_body_that_is_no_json_or_too_large_is_a_problem_too() {
     let caller = Caller::new().await;
     let broken = caller.raw("POST", "/api/v1/assets", None, "application/json", "{\"code\":".into()).await;
     assert_eq!((broken.status, broken.kind.as_str()), (400, "application/problem+json"));
-    let large = " ".repeat(fair_tally::LARGEST_BODY + 1);
+    let large = " ".repeat(fair_tally::LARGEST_BATCH + 1);
     let large = caller.raw("POST", "/api/v1/readings", None, "application/json", large).await;
     assert_eq!((large.status, large.kind.as_str()), (413, "application/problem+json"), "{}", large.body);
 }

@@ -1,12 +1,18 @@
 //! A server without a socket, on a data folder of its own.
 
-use axum::{Router, body::Body, http::Request};
+use axum::{
+    Router,
+    body::Body,
+    http::{HeaderValue, Request, Response},
+};
 use fair_tally::{AppState, Clock, app};
 use serde_json::{Value, json};
 use std::sync::Arc;
 use tally_core::time::Instant;
 use tally_store::Store;
 use tower::ServiceExt;
+
+const HOST: &str = "127.0.0.1:8420";
 
 pub struct Caller {
     _folder: tempfile::TempDir,
@@ -22,11 +28,16 @@ pub struct Answer {
 impl Caller {
     /// A plant with an asset, a meter, a codebook, and a person of each role named like it.
     pub async fn new() -> Self {
+        Self::with_store().await.0
+    }
+
+    /// As [`Self::new`], with the store behind it, to tear something in it.
+    pub async fn with_store() -> (Self, Arc<Store>) {
         let folder = tempfile::tempdir().unwrap();
         let now = Instant::parse("2026-03-01T00:00:00Z").unwrap();
         let store = Arc::new(Store::open(folder.path(), now).unwrap());
-        let router = app(AppState::new(store, Clock::standing_at(now)));
-        let caller = Self { _folder: folder, router };
+        let router = app(AppState::new(store.clone(), Clock::standing_at(now)));
+        let caller = Self::over(router, folder);
         let roles = ["engineer", "planner", "technician", "requester", "manager", "viewer", "gateway", "administrator"];
         for role in roles {
             let mail = format!("{role}@plant.example");
@@ -45,7 +56,30 @@ impl Caller {
         caller
             .made("/work-orders", json!({"title": "Look", "kind": "inspection", "asset": "P1", "risk_rank": 3}))
             .await;
-        caller
+        (caller, store)
+    }
+
+    /// Over a router of one's own.
+    pub fn over(router: Router, folder: tempfile::TempDir) -> Self {
+        Self { _folder: folder, router }
+    }
+
+    /// An answer as it comes, to a request without a body and with other headers.
+    pub async fn with(&self, headers: &[(&str, &str)], method: &str, path: &str) -> Response<Body> {
+        let mut request = Request::builder().method(method).uri(path);
+        for (name, value) in headers {
+            request = request.header(*name, *value);
+        }
+        if !headers.iter().any(|(name, _)| *name == "host") {
+            request = request.header("host", HOST);
+        }
+        self.router.clone().oneshot(request.body(Body::empty()).unwrap()).await.unwrap()
+    }
+
+    /// As somebody whom the header names in its own way.
+    pub async fn as_header(&self, person: HeaderValue, method: &str, path: &str) -> Response<Body> {
+        let request = Request::builder().method(method).uri(path).header("host", HOST).header("x-person", person);
+        self.router.clone().oneshot(request.body(Body::empty()).unwrap()).await.unwrap()
     }
 
     async fn made(&self, path: &str, body: Value) {
@@ -53,14 +87,21 @@ impl Caller {
         assert_eq!(answer.status, 201, "{path}: {}", answer.body);
     }
 
+    /// A body is JSON; a text goes as it is, as a picture or a file of rows.
     pub async fn call(&self, method: &str, path: &str, person: Option<&str>, body: Option<Value>) -> Answer {
-        let kind = "application/json";
-        self.raw(method, &format!("/api/v1{path}"), person, kind, body.map_or_else(String::new, |b| b.to_string()))
-            .await
+        let (kind, body) = match body {
+            Some(Value::String(text)) => (if path.ends_with("/picture") { "image/png" } else { "text/csv" }, text),
+            Some(body) => ("application/json", body.to_string()),
+            None => ("application/json", String::new()),
+        };
+        self.raw(method, &format!("/api/v1{path}"), person, kind, body).await
     }
 
     pub async fn raw(&self, method: &str, path: &str, person: Option<&str>, kind: &str, body: String) -> Answer {
-        let mut request = Request::builder().method(method).uri(path).header("content-type", kind);
+        let mut request = Request::builder().method(method).uri(path).header("host", HOST);
+        if !kind.is_empty() {
+            request = request.header("content-type", kind);
+        }
         if let Some(person) = person {
             request = request.header("x-person", person);
         }
@@ -69,7 +110,8 @@ impl Caller {
 
     /// The status of a stream that is not read.
     pub async fn opened(&self, path: &str) -> u16 {
-        let request = Request::builder().uri(format!("/api/v1{path}")).body(Body::empty()).unwrap();
+        let request =
+            Request::builder().uri(format!("/api/v1{path}")).header("host", HOST).body(Body::empty()).unwrap();
         self.router.clone().oneshot(request).await.unwrap().status().as_u16()
     }
 
@@ -78,7 +120,7 @@ impl Caller {
     }
 
     pub async fn accepting(&self, accept: &str, method: &str, path: &str, kind: &str, body: Vec<u8>) -> Answer {
-        let request = Request::builder().method(method).uri(path).header("content-type", kind);
+        let request = Request::builder().method(method).uri(path).header("host", HOST).header("content-type", kind);
         self.answer(request.header("accept", accept).body(Body::from(body)).unwrap()).await
     }
 

@@ -24,7 +24,8 @@ impl Demo {
 
     async fn get(&self, path: &str) -> (u16, Value) {
         let uri = format!("/api/v1{path}");
-        let request = axum::http::Request::builder().uri(uri).body(axum::body::Body::empty()).unwrap();
+        let request = axum::http::Request::builder().uri(uri).header("host", "localhost");
+        let request = request.body(axum::body::Body::empty()).unwrap();
         let answer = self.router.clone().oneshot(request).await.unwrap();
         let status = answer.status().as_u16();
         let bytes = axum::body::to_bytes(answer.into_body(), usize::MAX).await.unwrap();

@@ -8,7 +8,8 @@ use tally_demo::{TODAY, ensure, opening, plan::Size};
 use tally_store::{Store, StoreError, calendars, people};
 
 use fair_tally::{
-    files::{self, Export, FileKind, Import},
+    Clock,
+    files::{self, Doing, Export, FileKind, Import, Parsed},
     incoming::Format,
 };
 
@@ -148,7 +149,9 @@ async fn a_million_bad_readings_are_given_up() {
 async fn a_picture_is_known_by_its_bytes() {
     let caller = Caller::new().await;
     let png = b"\x89PNG\r\n\x1a\nthe rest of it".to_vec();
-    let put = caller.bytes("PUT", "/api/v1/assets/P1/picture", "text/html", png).await;
+    let page = caller.bytes("PUT", "/api/v1/assets/P1/picture", "text/html", png.clone()).await;
+    assert_eq!(page.status, 415, "{}", page.body);
+    let put = caller.bytes("PUT", "/api/v1/assets/P1/picture", "image/jpeg", png).await;
     assert_eq!(put.status, 200, "{}", put.body);
     let got = caller.raw("GET", "/api/v1/assets/P1/picture", None, "", String::new()).await;
     assert_eq!((got.status, got.kind.as_str()), (200, "image/png"));
@@ -241,8 +244,9 @@ fn the_demo_written_out_makes_the_same_plant_elsewhere() {
         let csv = written(&demo, kind);
         let import = Import { kind, format: Format::Csv, zone: None, name: Some("there and back".into()) };
         let taken = |store: &Store| {
-            store
-                .write(admin.clone(), now, |act| files::import(act, &import, csv.as_bytes(), &mut |_, _| true))
+            let doing = Doing { actor: admin.clone(), clock: &Clock::standing_at(now) };
+            Parsed::of(&import, csv.as_bytes())
+                .and_then(|parsed| files::import(store, &doing, &import, parsed, false, &mut |_, _| true))
                 .map(|taken| taken.receipt)
                 .map_err(|error: StoreError| error.to_string())
                 .unwrap()

@@ -7,6 +7,8 @@ mod caller;
 mod contract;
 mod everything;
 mod files;
+mod fuzz;
 mod live;
 mod outside;
 mod permissions;
+mod sound;

@@ -34,7 +34,7 @@ impl Running {
         let now = Instant::parse(NOW).unwrap();
         let store = Arc::new(Store::open(folder.path(), now).unwrap());
         let state = AppState::new(store, Clock::standing_at(now));
-        tokio::spawn(clockwork::run(state.clone()));
+        clockwork::begin(&state);
         let running = Self { url: serve(app(state)).await, folder, client: reqwest::Client::new() };
         for (code, role) in [("pia", "planner"), ("gateway", "gateway")] {
             running

@@ -75,6 +75,8 @@ pub fn add(act: &mut Act, new: &NewAsset) -> Result<AssetId> {
     {
         return Err(StoreError::invalid("retired_at", "must lie after commissioned_at"));
     }
+    people::not_negative("replacement_value", new.replacement_value)?;
+    people::not_negative("downtime_cost", new.downtime_cost)?;
     let parent = match &new.parent {
         Some(parent) => Some(require_in(act.conn, parent, "parent")?),
         None => None,

@@ -13,6 +13,7 @@ use std::{collections::BTreeMap, io::Write};
 use tally_core::{
     assets::parse_code,
     codebooks::{CodeLevel, CodeNode, Status},
+    files::CsvOut,
     people::Action,
 };
 
@@ -36,9 +37,9 @@ pub const COLUMNS: [&str; 11] = [
 /// # Errors
 /// SQLite's own, and the writer's.
 pub fn export(conn: &Connection, to: &mut impl Write) -> Result<()> {
-    let mut csv = csv::Writer::from_writer(to);
+    let mut csv = CsvOut::new(to);
     let written = |result: csv::Result<()>| result.map_err(|error| StoreError::File(error.to_string()));
-    written(csv.write_record(COLUMNS))?;
+    written(csv.line(COLUMNS))?;
     for row in list(conn)? {
         let book = view(conn, &row.code)?.book;
         let head = [row.code.as_str(), &book.name, book.class.as_deref().unwrap_or_default()];
@@ -54,7 +55,7 @@ pub fn export(conn: &Connection, to: &mut impl Write) -> Result<()> {
             let status = word(&last.map_or(Status::Active, |node| node.status));
             let codes = [code(0), name(0), code(1), name(1), code(2), name(2)];
             let tail = [if renews { "yes" } else { "" }, &status];
-            written(csv.write_record(head.iter().chain(&codes).chain(&tail)))?;
+            written(csv.line(head.iter().chain(&codes).chain(&tail)))?;
         }
     }
     csv.flush().map_err(|error| StoreError::File(error.to_string()))

@@ -102,10 +102,13 @@ struct CodeRow {
 
 fn code_rows(conn: &Connection, book: CodebookId) -> Result<Vec<CodeRow>> {
     let mut select = conn.prepare_cached(
-        "SELECT c.id, c.parent_id, c.level, c.code, c.name, c.renews, c.status, (
-             SELECT count(*) FROM failure_reports f WHERE f.codebook_id = ?1
-               AND c.id IN (f.problem_id, f.cause_id, f.remedy_id)) AS used
-         FROM codes c WHERE c.codebook_id = ?1 ORDER BY c.place, c.id",
+        "WITH named AS (
+             SELECT problem_id AS id FROM failure_reports WHERE codebook_id = ?1
+             UNION ALL SELECT cause_id FROM failure_reports WHERE codebook_id = ?1
+             UNION ALL SELECT remedy_id FROM failure_reports WHERE codebook_id = ?1),
+         uses AS (SELECT id, count(*) AS used FROM named WHERE id IS NOT NULL GROUP BY id)
+         SELECT c.id, c.parent_id, c.level, c.code, c.name, c.renews, c.status, ifnull(u.used, 0) AS used
+         FROM codes c LEFT JOIN uses u ON u.id = c.id WHERE c.codebook_id = ?1 ORDER BY c.place, c.id",
     )?;
     let mut rows = select.query([book.0])?;
     let mut codes = Vec::new();
@@ -127,9 +130,12 @@ fn code_rows(conn: &Connection, book: CodebookId) -> Result<Vec<CodeRow>> {
     Ok(codes)
 }
 
-fn assemble(rows: &[CodeRow], parent: Option<i64>, path: &str, used: &mut HashMap<String, i64>) -> Vec<CodeNode> {
-    let children = rows.iter().filter(|row| row.parent == parent);
+type ByParent<'a> = HashMap<Option<i64>, Vec<&'a CodeRow>>;
+
+fn assemble(rows: &ByParent, parent: Option<i64>, path: &str, used: &mut HashMap<String, i64>) -> Vec<CodeNode> {
+    let children = rows.get(&parent).map_or(&[][..], Vec::as_slice);
     children
+        .iter()
         .map(|row| {
             let path = if path.is_empty() { row.node.code.clone() } else { format!("{path}/{}", row.node.code) };
             let below = assemble(rows, Some(row.id), &path, used);
@@ -154,7 +160,12 @@ pub fn view(conn: &Connection, code: &str) -> Result<CodebookView> {
         |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?)),
     )?;
     let mut used = HashMap::new();
-    let problems = assemble(&code_rows(conn, id)?, None, "", &mut used);
+    let rows = code_rows(conn, id)?;
+    let mut by_parent = ByParent::new();
+    for row in &rows {
+        by_parent.entry(row.parent).or_default().push(row);
+    }
+    let problems = assemble(&by_parent, None, "", &mut used);
     let book = Codebook { name, class, status: from_word("codebooks", status)?, problems };
     Ok(CodebookView { code: code.into(), book, used })
 }
@@ -184,38 +195,45 @@ pub fn put(act: &mut Act, code: &str, book: &Codebook) -> Result<()> {
         params![code, book.name.trim(), class, word(&book.status)],
     )?;
     let id = id_of(act.conn, &code)?.ok_or_else(|| StoreError::not_found("codebook", &code))?;
-    let mut kept = HashSet::new();
-    put_level(act, id, None, CodeLevel::Problem, &book.problems, &mut kept)?;
     let mut rows = code_rows(act.conn, id)?;
+    let existing = rows.iter().map(|row| ((row.parent, row.node.code.clone()), row.id)).collect();
+    let mut kept = HashSet::new();
+    put_level(act, &Putting { book: id, existing }, None, CodeLevel::Problem, &book.problems, &mut kept)?;
     // Deepest first: a parent can go only when nothing stands below it.
     rows.sort_by_key(|row| std::cmp::Reverse(row.level));
-    for row in rows.iter().filter(|row| !kept.contains(&row.id)) {
-        let below = act.conn.prepare_cached("SELECT 1 FROM codes WHERE parent_id = ?1")?.exists([row.id])?;
-        if row.used > 0 || below {
-            act.conn.execute("UPDATE codes SET status = 'retired' WHERE id = ?1", [row.id])?;
-        } else {
-            act.conn.execute("DELETE FROM codes WHERE id = ?1", [row.id])?;
+    let mut stand_below: HashSet<i64> = HashSet::new();
+    for row in &rows {
+        let stays = kept.contains(&row.id) || row.used > 0 || stand_below.contains(&row.id);
+        if stays {
+            stand_below.extend(row.parent);
         }
+        if kept.contains(&row.id) {
+            continue;
+        }
+        let sql =
+            if stays { "UPDATE codes SET status = 'retired' WHERE id = ?1" } else { "DELETE FROM codes WHERE id = ?1" };
+        act.conn.prepare_cached(sql)?.execute([row.id])?;
     }
     act.audit("written", "codebook", &code, book)
 }
 
+/// A book being written, with the codes it has by their place.
+struct Putting {
+    book: CodebookId,
+    existing: HashMap<(Option<i64>, String), i64>,
+}
+
 fn put_level(
     act: &Act,
-    book: CodebookId,
+    putting: &Putting,
     parent: Option<i64>,
     level: CodeLevel,
     nodes: &[CodeNode],
     kept: &mut HashSet<i64>,
 ) -> Result<()> {
     for (place, node) in nodes.iter().enumerate() {
-        let existing: Option<i64> = act
-            .conn
-            .prepare_cached("SELECT id FROM codes WHERE codebook_id = ?1 AND parent_id IS ?2 AND code = ?3")?
-            .query_row(params![book.0, parent, node.code.trim()], |row| row.get(0))
-            .optional()?;
-        let id = match existing {
-            Some(id) => {
+        let id = match putting.existing.get(&(parent, node.code.trim().to_owned())) {
+            Some(&id) => {
                 let mut update = act
                     .conn
                     .prepare_cached("UPDATE codes SET name = ?2, renews = ?3, status = ?4, place = ?5 WHERE id = ?1")?;
@@ -228,7 +246,7 @@ fn put_level(
                      VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
                 )?;
                 insert.execute(params![
-                    book.0,
+                    putting.book.0,
                     parent,
                     word(&level),
                     node.code.trim(),
@@ -242,7 +260,7 @@ fn put_level(
         };
         kept.insert(id);
         if let Some(below) = level.below() {
-            put_level(act, book, Some(id), below, &node.below, kept)?;
+            put_level(act, putting, Some(id), below, &node.below, kept)?;
         }
     }
     Ok(())

@@ -12,7 +12,7 @@ use rusqlite::Connection;
 use serde::de::DeserializeOwned;
 use std::{collections::BTreeMap, io::Write};
 use tally_core::{
-    files::{Decimal, number},
+    files::{CsvOut, Decimal, number},
     limits::{Ladder, Response, Rung, Suspension, changes::changes},
     people::Action,
 };
@@ -104,9 +104,9 @@ fn cells_of(code: &str, ladder: &Ladder, rung: &Rung) -> Vec<String> {
 /// # Errors
 /// SQLite's own, and the writer's.
 pub fn export(conn: &Connection, to: &mut impl Write) -> Result<()> {
-    let mut csv = csv::Writer::from_writer(to);
+    let mut csv = CsvOut::new(to);
     let written = |result: csv::Result<()>| result.map_err(|error| StoreError::File(error.to_string()));
-    written(csv.write_record(COLUMNS))?;
+    written(csv.line(COLUMNS))?;
     let mut select = conn.prepare(
         "SELECT m.code, v.definition FROM meters m JOIN ladder_versions v ON v.meter_id = m.id
              AND v.number = (SELECT max(number) FROM ladder_versions WHERE meter_id = m.id) ORDER BY m.code",
@@ -116,7 +116,7 @@ pub fn export(conn: &Connection, to: &mut impl Write) -> Result<()> {
         let (code, text): (String, String) = (row.get(0)?, row.get(1)?);
         let ladder: Ladder = from_json("ladder_versions", &text)?;
         for rung in &ladder.rungs {
-            written(csv.write_record(cells_of(&code, &ladder, rung)))?;
+            written(csv.line(cells_of(&code, &ladder, rung)))?;
         }
     }
     csv.flush().map_err(|error| StoreError::File(error.to_string()))

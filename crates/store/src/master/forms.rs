@@ -11,6 +11,7 @@ use serde::Serialize;
 use tally_core::{
     assets::{ParentEffect, parse_code},
     files::{Decimal, duration, duration_text, instant, number},
+    texts,
     time::Instant,
 };
 use utoipa::ToSchema;
@@ -68,7 +69,7 @@ impl Form {
         }
         let said = |error: &dyn std::fmt::Display| error.to_string();
         match self {
-            Self::Text => Ok(text.into()),
+            Self::Text => texts::line(text).map(|()| text.into()).map_err(|error| said(&error)),
             Self::Code | Self::Refers { .. } | Self::Calendar => parse_code(text).map_err(|error| said(&error)),
             Self::Number => number(text, writing.decimal).map(|value| value.to_string()).map_err(|error| said(&error)),
             Self::Money => {
@@ -89,7 +90,7 @@ impl Form {
                 "no" | "false" | "0" => Ok("no".into()),
                 _ => Err(format!("{text:?} is neither yes nor no")),
             },
-            Self::List => Ok(parts(text).join(" | ")),
+            Self::List => texts::line(text).map(|()| parts(text).join(" | ")).map_err(|error| said(&error)),
             Self::Choice { words } => {
                 let found = words.iter().find(|word| word.eq_ignore_ascii_case(text));
                 found.map(|word| (*word).to_owned()).ok_or_else(|| format!("{text:?} is none of {}", words.join(", ")))

@@ -9,6 +9,7 @@ use crate::{
 use rusqlite::{Connection, ToSql, types::Value};
 use serde::Serialize;
 use std::{collections::BTreeMap, io::Write, rc::Rc};
+use tally_core::files::CsvOut;
 use utoipa::ToSchema;
 
 /// Which rows, in which order.
@@ -208,9 +209,9 @@ pub(super) fn of_codes(conn: &Connection, kind: Kind, ids: &[i64]) -> Result<Vec
 /// SQLite's own, and the writer's.
 pub fn export(conn: &Connection, kind: Kind, query: &Query, to: &mut impl Write) -> Result<()> {
     let query = Query { limit: usize::MAX >> 1, offset: 0, ..query.clone() };
-    let mut csv = csv::Writer::from_writer(to);
+    let mut csv = CsvOut::new(to);
     let written = |result: csv::Result<()>| result.map_err(|error| StoreError::File(error.to_string()));
-    written(csv.write_record(listed(kind).map(|column| column.name)))?;
-    each(conn, kind, &query, |_, texts| written(csv.write_record(texts)))?;
+    written(csv.line(listed(kind).map(|column| column.name)))?;
+    each(conn, kind, &query, |_, texts| written(csv.line(texts)))?;
     csv.flush().map_err(|error| StoreError::File(error.to_string()))
 }

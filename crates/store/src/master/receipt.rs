@@ -1,6 +1,7 @@
 //! What became, or would become, of each row.
 
 use serde::{Deserialize, Serialize};
+use tally_core::files::CsvOut;
 use utoipa::ToSchema;
 
 /// What became of a row.
@@ -85,6 +86,13 @@ impl MasterReceipt {
         }
     }
 
+    /// Takes a row down that is refused as a whole, of rows that are counted already.
+    pub fn refuse_counted(&mut self, line: u64, code: &str, reason: &str) {
+        let reasons = vec![FieldReason { field: String::new(), reason: reason.into() }];
+        self.refuse(line, code, reasons);
+        self.rows -= 1;
+    }
+
     pub(crate) fn refuse(&mut self, line: u64, code: &str, reasons: Vec<FieldReason>) {
         self.note(RowReport { line, code: code.into(), outcome: Outcome::Refused, changes: vec![], reasons });
     }
@@ -92,15 +100,15 @@ impl MasterReceipt {
     /// As a file: one line a row, with all that changes and all that is wrong.
     #[must_use]
     pub fn to_csv(&self) -> String {
-        let mut out = csv::Writer::from_writer(Vec::new());
+        let mut out = CsvOut::new(Vec::new());
         let head = ["line", "code", "outcome", "field", "from", "to", "reason"];
         // Writing into memory does not fail.
-        out.write_record(head).ok();
+        out.line(head).ok();
         for report in &self.lines {
             let line = report.line.to_string();
             let outcome = crate::rows::word(&report.outcome);
             let first = [line.as_str(), &report.code, &outcome];
-            let mut write = |rest: [&str; 4]| out.write_record(first.into_iter().chain(rest)).ok();
+            let mut write = |rest: [&str; 4]| out.line(first.into_iter().chain(rest)).ok();
             if report.changes.is_empty() && report.reasons.is_empty() {
                 write(["", "", "", ""]);
             }

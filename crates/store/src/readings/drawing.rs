@@ -1,7 +1,10 @@
 //! Readings read back: thinned for drawing, or one by one.
 
 use super::{QUARANTINED, history};
-use crate::{error::Result, meters};
+use crate::{
+    error::{Result, StoreError},
+    meters,
+};
 use rusqlite::{Connection, params};
 use serde::Serialize;
 use tally_core::{
@@ -25,7 +28,8 @@ pub struct Series {
 /// Quarantined readings drawn at the most.
 const MOST_QUARANTINED: usize = 500;
 
-/// Every reading that counts of the meters of a scope, meter by meter in order of time, grades by name.
+/// Every reading that counts of the meters of a scope, meter by meter in order of time, grades by name. Answers the codes of
+/// meters of which something can't be read: what comes before it is there, the others are whole.
 ///
 /// # Errors
 /// What `take` answers, or SQLite's own.
@@ -34,22 +38,28 @@ pub fn each(
     scope: Option<&[i64]>,
     span: Span,
     mut take: impl FnMut(&str, Instant, &str) -> Result<()>,
-) -> Result<()> {
+) -> Result<Vec<String>> {
+    let mut unreadable = Vec::new();
     let ids: std::rc::Rc<Vec<rusqlite::types::Value>> =
         std::rc::Rc::new(scope.unwrap_or_default().iter().map(|id| (*id).into()).collect());
     let mut meters = conn.prepare("SELECT * FROM meters WHERE ?1 OR asset_id IN rarray(?2) ORDER BY code")?;
     let mut found = meters.query(params![scope.is_none(), ids])?;
     while let Some(meter) = found.next()? {
         let (id, code): (i64, String) = (meter.get("id")?, meter.get("code")?);
-        let rules = meters::rules(meter)?;
-        history::each(conn, MeterId(id), span, |kept| {
-            if kept.flags & QUARANTINED != 0 {
-                return Ok(());
-            }
-            take(&code, kept.at, &written(&rules, kept.value))
-        })?;
+        let read = meters::rules(meter).and_then(|rules| {
+            history::each(conn, MeterId(id), span, |kept| {
+                if kept.flags & QUARANTINED != 0 {
+                    return Ok(());
+                }
+                take(&code, kept.at, &written(&rules, kept.value))
+            })
+        });
+        match read {
+            Err(StoreError::Corrupt { .. }) => unreadable.push(code),
+            other => other?,
+        }
     }
-    Ok(())
+    Ok(unreadable)
 }
 
 /// A value as it stands in files: a grade by its name, with a number all its digits.

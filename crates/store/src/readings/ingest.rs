@@ -40,6 +40,10 @@ pub fn ingest(act: &mut Act, rows: &[Row], batch: Batch) -> Result<Receipt> {
 /// As [`ingest`]; and [`StoreError::Cancelled`] when `watch` says so.
 pub fn ingest_watched(act: &mut Act, rows: &[Row], batch: Batch, watch: &mut Watch) -> Result<Receipt> {
     act.require(Action::SendReadings)?;
+    if !batch.source.may_be_said_by(act.actor.role) {
+        let (role, source) = (act.actor.role.word(), batch.source.word());
+        return Err(StoreError::NotTheirs(format!("a {role} may not send readings as {source}")));
+    }
     let mut receipt = Receipt::default();
     let mut by_name: HashMap<&str, Vec<usize>> = HashMap::new();
     let mut names: Vec<&str> = Vec::new();
@@ -80,7 +84,7 @@ pub fn ingest_watched(act: &mut Act, rows: &[Row], batch: Batch, watch: &mut Wat
     receipt.work_orders.sort_unstable();
     receipt.work_orders.dedup();
     if batch.strict && !receipt.refused.is_empty() {
-        return Err(StoreError::Strict(Box::new(receipt)));
+        return Err(StoreError::Strict(Box::new(receipt.told())));
     }
     Ok(receipt)
 }
@@ -102,7 +106,8 @@ fn by_meter(act: &mut Act, names: Vec<&str>, mut by_name: HashMap<&str, Vec<usiz
                 Some(tagged) => (tagged.meter, tagged.conversion),
                 None => (name.to_owned(), Conversion::SAME),
             },
-            Ok(_) => (name.to_owned(), Conversion::SAME),
+            // What can't be read of a meter is that meter's alone: its rows are refused where they are kept.
+            Ok(_) | Err(StoreError::Corrupt { .. }) => (name.to_owned(), Conversion::SAME),
             Err(error) => return Err(error),
         };
         let place = *places.entry(code.clone()).or_insert_with(|| {
@@ -143,8 +148,11 @@ fn store_meter(
     let (conn, now, code) = (act.conn, act.now, of_meter.code.as_str());
     let meter = match act.meters.get(conn, code) {
         Ok(meter) => meter,
-        Err(StoreError::NotFound { .. }) => {
-            let reason = format!("there is no meter {code:?}");
+        Err(error @ (StoreError::NotFound { .. } | StoreError::Corrupt { .. })) => {
+            let reason = match error {
+                StoreError::NotFound { .. } => format!("there is no meter {code:?}"),
+                unreadable => format!("the meter {code} can't be read: {unreadable}"),
+            };
             let refused = |(index, _): &(usize, Conversion)| RefusedRow { index: *index, reason: reason.clone() };
             receipt.refused.extend(of_meter.rows.iter().map(refused));
             return Ok(None);

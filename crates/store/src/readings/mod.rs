@@ -59,10 +59,31 @@ pub struct Receipt {
     pub late: usize,
     pub quarantined: usize,
     pub refused: Vec<RefusedRow>,
+    /// Refused rows beyond those that are listed.
+    #[serde(default, skip_serializing_if = "is_none_more")]
+    pub more_refused: usize,
     /// Alarms that began.
     pub alarms: Vec<AlarmId>,
     /// Work orders raised or joined.
     pub work_orders: Vec<WorkOrderId>,
+}
+
+#[allow(clippy::trivially_copy_pass_by_ref, reason = "the shape that serde asks for")]
+fn is_none_more(more: &usize) -> bool {
+    *more == 0
+}
+
+/// Refused rows that are listed of a batch.
+const MOST_LISTED: usize = 1_000;
+
+impl Receipt {
+    /// As it is told: refused rows are listed up to a bound, and counted beyond it.
+    #[must_use]
+    pub fn told(mut self) -> Self {
+        self.more_refused = self.refused.len().saturating_sub(MOST_LISTED);
+        self.refused.truncate(MOST_LISTED);
+        self
+    }
 }
 
 /// How a batch is taken.

@@ -8,7 +8,7 @@ use crate::{
     rows::{from_word, instant, maybe_instant, maybe_word, word},
     settings,
 };
-use rusqlite::{Connection, Row, types::Value};
+use rusqlite::{Connection, Row, ToSql, types::Value};
 use serde::{Deserialize, Serialize};
 use std::{collections::BTreeMap, rc::Rc};
 use tally_core::{
@@ -175,15 +175,26 @@ pub(super) fn work_row(row: &Row, limits: &[StateLimit], now: Instant) -> Result
     })
 }
 
-/// A filter as SQL: a condition for each facet, and their values.
+/// A value by the name it is bound under.
+type Bound = (&'static str, Box<dyn ToSql>);
+
+/// A filter as SQL: a condition for each facet, and their values, which are bound.
 struct Conditions {
     base: String,
+    /// The column, and what was chosen of it.
     facets: [(&'static str, Vec<String>); 5],
-    values: Vec<Value>,
-    arrays: Vec<Rc<Vec<Value>>>,
+    bound: Vec<Bound>,
+    searches: bool,
 }
 
-const FACETS: [&str; 5] = ["w.state", "w.kind", "w.risk_rank", "ifnull(c.code, '')", "w.source"];
+/// Names under which the chosen values of the facets are bound.
+const CHOSEN: [&str; 5] = [":states", ":kinds", ":ranks", ":crews", ":sources"];
+
+fn texts<'a>(values: impl IntoIterator<Item = &'a String>) -> Box<dyn ToSql> {
+    Box::new(Rc::new(values.into_iter().map(|value| Value::from(value.clone())).collect::<Vec<_>>()))
+}
+
+const FACETS: [&str; 5] = ["w.state", "w.kind", "CAST(w.risk_rank AS TEXT)", "ifnull(c.code, '')", "w.source"];
 
 /// Over one of the limits, as SQL: what [`StateLimit::is_exceeded`] says of one work order, for many at once.
 fn over_limit(limits: &[StateLimit], now: Instant) -> String {
@@ -218,17 +229,17 @@ fn conditions(filter: &Filter, limits: &[StateLimit], now: Instant) -> Condition
         (FACETS[4], filter.sources.clone()),
     ];
     let mut base = filter.seen.condition("w");
-    let mut arrays = Vec::new();
-    let mut values = Vec::new();
+    let mut bound: Vec<Bound> = Vec::new();
     if let Some(scope) = &filter.scope {
         base.push_str(" AND w.asset_id IN rarray(:scope)");
-        arrays.push(Rc::new(scope.iter().map(|id| Value::from(*id)).collect()));
+        bound.push((":scope", Box::new(Rc::new(scope.iter().map(|id| Value::from(*id)).collect::<Vec<_>>()))));
     }
-    if let Some(text) = filter.text.as_deref().map(str::trim).filter(|text| !text.is_empty()) {
+    let searched = filter.text.as_deref().map(str::trim).filter(|text| !text.is_empty());
+    if let Some(text) = searched {
         base.push_str(
             " AND instr(lower(w.number || ' ' || w.title || ' ' || a.name || ' ' || a.code), lower(:text)) > 0",
         );
-        values.push(Value::from(text.to_owned()));
+        bound.push((":text", Box::new(text.to_owned())));
     }
     if filter.past_window {
         base.push_str(&format!(" AND w.window_end < {} AND w.state IN ({})", now.ms(), open_states()));
@@ -236,26 +247,24 @@ fn conditions(filter: &Filter, limits: &[StateLimit], now: Instant) -> Condition
     if filter.over_limit {
         base.push_str(&format!(" AND {}", over_limit(limits, now)));
     }
-    Conditions { base, facets, values, arrays }
+    Conditions { base, facets, bound, searches: searched.is_some() }
 }
 
 impl Conditions {
-    fn sql(&self) -> String {
+    /// All of it, and what it binds.
+    fn whole(&self) -> (String, Vec<Bound>) {
         let mut sql = self.base.clone();
-        for (column, chosen) in self.facets.iter().filter(|(_, chosen)| !chosen.is_empty()) {
-            // The values are words of enums, numbers, or codes checked for their letters when they were added.
-            let list: Vec<String> = chosen.iter().map(|v| format!("'{}'", v.replace('\'', "''"))).collect();
-            sql.push_str(&format!(" AND {column} IN ({})", list.join(", ")));
+        let mut chosen_values = Vec::new();
+        for (name, (column, chosen)) in CHOSEN.into_iter().zip(&self.facets).filter(|(_, (_, c))| !c.is_empty()) {
+            sql.push_str(&format!(" AND {column} IN rarray({name})"));
+            chosen_values.push((name, texts(chosen)));
         }
-        sql
+        (sql, chosen_values)
     }
+}
 
-    fn params(&self) -> Vec<(&'static str, &dyn rusqlite::ToSql)> {
-        let mut params: Vec<(&'static str, &dyn rusqlite::ToSql)> = Vec::new();
-        params.extend(self.arrays.iter().map(|array| (":scope", array as &dyn rusqlite::ToSql)));
-        params.extend(self.values.iter().map(|value| (":text", value as &dyn rusqlite::ToSql)));
-        params
-    }
+fn named<'a>(bound: impl IntoIterator<Item = &'a Bound>) -> Vec<(&'static str, &'a dyn ToSql)> {
+    bound.into_iter().map(|(name, value)| (*name, &**value)).collect()
 }
 
 /// A part of the filtered, sorted list, with facets and totals of the whole of it.
@@ -278,14 +287,14 @@ pub fn list(conn: &Connection, filter: &Filter, page: &Page, now: Instant) -> Re
         }
         None => String::new(),
     };
+    let (whole, chosen) = conditions.whole();
     let sql = format!(
-        "SELECT {COLUMNS}, {column} AS sort_key FROM work_orders w {JOINS} WHERE {}{after}
+        "SELECT {COLUMNS}, {column} AS sort_key FROM work_orders w {JOINS} WHERE {whole}{after}
          ORDER BY {column} {order}, w.number {order} LIMIT {}",
-        conditions.sql(),
         page.limit + 1
     );
     let mut select = conn.prepare(&sql)?;
-    let mut rows = select.query(conditions.params().as_slice())?;
+    let mut rows = select.query(named(conditions.bound.iter().chain(&chosen)).as_slice())?;
     let mut work_orders = Vec::new();
     let mut next_cursor = None;
     let mut last_key = 0i64;
@@ -319,7 +328,7 @@ impl Alike {
 /// All work under the conditions that are no facet's, in one pass: there are few kinds of alike work, however much of it.
 fn alike(conn: &Connection, conditions: &Conditions, limits: &[StateLimit], now: Instant) -> Result<Vec<Alike>> {
     // Only a search for letters asks the asset.
-    let joins = if conditions.values.is_empty() { "" } else { "JOIN assets a ON a.id = w.asset_id" };
+    let joins = if conditions.searches { "JOIN assets a ON a.id = w.asset_id" } else { "" };
     let sql = format!(
         "SELECT g.state, g.kind, CAST(g.risk_rank AS TEXT), ifnull(c.code, ''), g.source, g.count, g.estimated_hours,
              g.spent_ms, g.cost, g.past_window, g.over_limit
@@ -335,7 +344,7 @@ fn alike(conn: &Connection, conditions: &Conditions, limits: &[StateLimit], now:
         conditions.base
     );
     let mut select = conn.prepare(&sql)?;
-    let mut rows = select.query(conditions.params().as_slice())?;
+    let mut rows = select.query(named(&conditions.bound).as_slice())?;
     let mut found = Vec::new();
     while let Some(row) = rows.next()? {
         found.push(Alike {

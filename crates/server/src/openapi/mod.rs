@@ -1,5 +1,7 @@
 //! All routes on one page, and the description of the API generated from them.
 
+mod refusals;
+
 use crate::{AppState, routes as r};
 use axum::Router;
 use utoipa::{OpenApi, openapi::OpenApi as Description};
@@ -7,7 +9,12 @@ use utoipa_axum::{router::OpenApiRouter, routes};
 
 #[derive(OpenApi)]
 #[openapi(
-    components(schemas(crate::files::FileKind)),
+    components(schemas(
+        crate::files::FileKind,
+        crate::error::Problem,
+        crate::error::FieldError,
+        tally_store::readings::Receipt
+    )),
     info(
         title = "Fair Tally",
         description = "Limits that raise work, and a tally that shows what it adds up to. The header x-person says on whose \
@@ -121,13 +128,16 @@ fn name_operations(description: &mut Description) {
     }
 }
 
+/// The description of the API, whole.
+#[must_use]
+pub fn description() -> serde_json::Value {
+    let mut description = serde_json::to_value(routes().1).unwrap_or_default();
+    refusals::complete(&mut description);
+    description
+}
+
 /// The description as the web's types are generated from it.
-///
-/// # Panics
-/// Never: a description is plain data.
 #[must_use]
 pub fn text() -> String {
-    let mut text = serde_json::to_string_pretty(&routes().1).expect("a description is plain data");
-    text.push('\n');
-    text
+    format!("{:#}\n", description())
 }

@@ -1,0 +1,66 @@
+//! What each write asks of a role, before its body is read. What it asks beyond the role, its own function does.
+
+use axum::http::Method;
+use tally_core::people::{Action, Topic};
+
+/// What a route asks of who calls it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Asks {
+    /// Nothing here: the look itself asks, or it is everybody's.
+    Nothing,
+    /// To see something.
+    Look(Topic),
+    /// To be allowed one of these.
+    AnyOf(&'static [Action]),
+}
+
+/// What a route asks, by its method and the path it is described by; `None` for a write that has no line here, which is
+/// nobody's.
+pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
+    use Action as A;
+    use Asks::{AnyOf, Look, Nothing};
+    if matches!(*method, Method::GET | Method::HEAD) {
+        return Some(Nothing);
+    }
+    let write: &'static [Action] = match path {
+        "/clock" | "/imports/{job}" => return Some(Nothing),
+        // Moves between states have rules of their own, by state and role.
+        "/work-orders/{number}/state" => return Some(Look(Topic::Work)),
+        "/meters/{code}/replay" | "/meters/{code}/finder" | "/meters/{code}/proposals" | "/meters/{code}/forecast" => {
+            return Some(Look(Topic::Meters));
+        }
+        path if path.starts_with("/families/") && *method == Method::POST && !path.ends_with("/approve") => {
+            return Some(Look(Topic::Meters));
+        }
+        "/master/{kind}" | "/import/{kind}" => match called.rsplit('/').next().unwrap_or_default() {
+            "people" => &[A::ChangePeople],
+            "crews" => &[A::ChangeCrews],
+            "limits" => &[A::SetLimits],
+            "codebooks" => &[A::ChangeCodebooks],
+            "readings" => &[A::SendReadings],
+            _ => &[A::ChangeMasterData],
+        },
+        "/people" => &[A::ChangePeople],
+        "/crews" => &[A::ChangeCrews],
+        "/readings" => &[A::SendReadings],
+        "/codebooks/{code}" => &[A::ChangeCodebooks],
+        "/assets/{code}/downtime" | "/downtime/{id}/end" => &[A::ReportDowntime],
+        "/assets/{code}/out-of-use" | "/meters/{code}/shelf" => &[A::ShelveAlarms],
+        "/meters/{code}/void" | "/meters/{code}/release" | "/meters/{code}/exchange" => &[A::CorrectReadings],
+        "/alarms/{id}/acknowledge" | "/alarms/acknowledge" | "/late-readings/{id}/judge" => &[A::AcknowledgeAlarms],
+        "/work-orders" => &[A::RaiseWork],
+        "/work-orders/{number}" => &[A::PlanWork],
+        "/settings/second-approval/approve" | "/settings/second-approval/proposed" => {
+            &[A::SetLimits, A::ChangeMasterData]
+        }
+        path if path.starts_with("/work-orders/") => &[A::ReportOnWork, A::AdjustClosedWork],
+        path if path.contains("/ladder") || path.starts_with("/families/") => &[A::SetLimits],
+        "/settings" | "/assets" | "/equipment-classes" | "/meters" | "/tags" | "/tags/{tag}" | "/webhooks" => {
+            &[A::ChangeMasterData]
+        }
+        "/webhooks/{id}" | "/deliveries/{id}/resend" | "/calendars" | "/calendars/{code}" => &[A::ChangeMasterData],
+        path if path.starts_with("/assets/{code}/") => &[A::ChangeMasterData],
+        _ => return None,
+    };
+    Some(AnyOf(write))
+}
