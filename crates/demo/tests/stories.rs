@@ -15,7 +15,7 @@ use tally_demo::{
     TODAY, ensure, opening,
     plan::{self, Size, before},
 };
-use tally_store::{Result, Store, StoreError, alarms, assets, codebooks, families, meters, people, replay, work};
+use tally_store::{Result, Stop, Store, StoreError, alarms, assets, codebooks, families, meters, people, replay, work};
 
 type Made = OnceLock<(tempfile::TempDir, Store)>;
 
@@ -113,7 +113,8 @@ fn a_limit_of_six_g_would_have_caught_the_bearing_more_than_five_weeks_before() 
     let (played, within_30_days, found) = demo()
         .tally(|conn, snapshot| {
             let histories = demo().histories();
-            let asking = replay::Asking { conn, tree: &snapshot.tree, histories, now: opening(TODAY) };
+            let asking =
+                replay::Asking { conn, tree: &snapshot.tree, histories, now: opening(TODAY), stop: &Stop::default() };
             let (meter, given) = ("G1-DRV-GBX-ACC", Some(ladder.clone()));
             let which = replay::FinderAsked { rung: 0, steps: Some(50), deadbands: vec![] };
             let found = replay::finder(&asking, meter, span, given.clone(), &which, &asked)?;
@@ -228,7 +229,8 @@ fn the_early_failures_of_liners_are_caught_by_their_rate_without_nuisance() {
     let played = demo()
         .tally(|conn, snapshot| {
             let histories = demo().histories();
-            let asking = replay::Asking { conn, tree: &snapshot.tree, histories, now: opening(TODAY) };
+            let asking =
+                replay::Asking { conn, tree: &snapshot.tree, histories, now: opening(TODAY), stop: &Stop::default() };
             // A season: the batch was fitted 61 days before the first tore.
             let asked = replay::Asked { horizon_days: Some(60), ..replay::Asked::default() };
             families::replay_of(&asking, "sheaves", "Liner wear", span, Some(ladder), &asked)

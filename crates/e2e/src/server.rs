@@ -87,6 +87,16 @@ impl Server {
         Ok(())
     }
 
+    /// Waits until the process, which was asked to end, has ended well.
+    ///
+    /// # Errors
+    /// When it ends otherwise.
+    pub fn ended(mut self) -> Result<()> {
+        let status = self.child.wait()?;
+        anyhow::ensure!(status.success(), "the server ended with {status}");
+        Ok(())
+    }
+
     /// A handle that can kill the process while requests are under way.
     #[must_use]
     pub fn pid(&self) -> u32 {

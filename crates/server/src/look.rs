@@ -7,7 +7,7 @@ use tally_core::{
     tally::Snapshot,
     time::{DAY, Instant, Span},
 };
-use tally_store::{Actor, Connection, Seen, assets, readings::Histories, replay::Asking};
+use tally_store::{Actor, Connection, Seen, Stop, assets, readings::Histories, replay::Asking};
 
 /// One look.
 #[derive(Debug)]
@@ -17,6 +17,8 @@ pub struct Look<'a> {
     pub now: Instant,
     pub actor: &'a Actor,
     pub histories: &'a Histories,
+    /// Whether it is still wanted.
+    pub stop: &'a Stop,
 }
 
 /// A period as asked, with the one before it to compare with.
@@ -32,7 +34,7 @@ const AHEAD_MS: i64 = 3_653 * DAY;
 impl Look<'_> {
     /// For questions about the past.
     pub fn asking(&self) -> Asking<'_> {
-        Asking { conn: self.conn, tree: &self.snapshot.tree, histories: self.histories, now: self.now }
+        Asking { conn: self.conn, tree: &self.snapshot.tree, histories: self.histories, now: self.now, stop: self.stop }
     }
 
     /// The work that the person sees.

@@ -91,7 +91,8 @@ impl AppState {
         let work = move || {
             let (now, histories, actor) = (state.clock.now(), state.store.histories(), &who.0);
             may_see(actor.role, topic).map_err(StoreError::from)?;
-            let look = |conn: &Connection, snapshot: &_| look(&Look { conn, snapshot, now, actor, histories });
+            let look =
+                |conn: &Connection, snapshot: &_| look(&Look { conn, snapshot, now, actor, histories, stop: &stop });
             state.store.tally_until(&stop, look)
         };
         wanted(LOOK_WITHIN, ended, blocking(work)).await
@@ -113,7 +114,9 @@ impl AppState {
             blocking(move || {
                 let _room = room;
                 let (now, histories, actor) = (state.clock.now(), state.store.histories(), &who.0);
-                let look = |conn: &Connection, snapshot: &_| look(&Look { conn, snapshot, now, actor, histories });
+                let look = |conn: &Connection, snapshot: &_| {
+                    look(&Look { conn, snapshot, now, actor, histories, stop: &stop })
+                };
                 state.store.tally_aside(&stop, look)
             })
             .await

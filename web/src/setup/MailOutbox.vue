@@ -57,7 +57,8 @@ const open = ref<number>()
               message.work_order
             }}</RouterLink>
           </td>
-          <td class="quiet small">{{ message.file || (message.sent_at ? 'no address' : 'waiting') }}</td>
+          <td v-if="message.failed" class="wrong small" data-test="message-failed">{{ message.failed }}</td>
+          <td v-else class="quiet small">{{ message.file ?? 'waiting' }}</td>
         </tr>
         <tr v-if="open === message.id">
           <td colspan="5">

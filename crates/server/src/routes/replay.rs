@@ -101,7 +101,7 @@ pub async fn finder(
     Body(body): Body<FinderBody>,
 ) -> Result<Json<FinderView>, ApiError> {
     state
-        .look(who, Topic::Meters, move |look| {
+        .look_long(who, Topic::Meters, move |look| {
             let span = body.past.span(look)?;
             Ok(Json(replay::finder(&look.asking(), &code, span, body.ladder, &body.which, &body.asked)?))
         })
@@ -119,7 +119,7 @@ pub async fn of_family(
     Body(body): Body<ReplayBody>,
 ) -> Result<Json<ManyReplay>, ApiError> {
     state
-        .look(who, Topic::Meters, move |look| {
+        .look_long(who, Topic::Meters, move |look| {
             let span = body.past.span(look)?;
             Ok(Json(families::replay_of(&look.asking(), &class, &name, span, body.ladder, &body.asked)?))
         })
@@ -137,7 +137,7 @@ pub async fn finder_of_family(
     Body(body): Body<FinderBody>,
 ) -> Result<Json<FinderView>, ApiError> {
     state
-        .look(who, Topic::Meters, move |look| {
+        .look_long(who, Topic::Meters, move |look| {
             let span = body.past.span(look)?;
             let (ladder, which) = (body.ladder, &body.which);
             Ok(Json(families::finder_of(&look.asking(), &class, &name, span, ladder, which, &body.asked)?))
@@ -207,7 +207,7 @@ pub async fn proposals_of_family(
     Body(body): Body<ProposalsBody>,
 ) -> Result<Json<ProposalsView>, ApiError> {
     state
-        .look(who, Topic::Meters, move |look| {
+        .look_long(who, Topic::Meters, move |look| {
             let span = body.past.span(look)?;
             Ok(Json(families::proposals_of(&look.asking(), &class, &name, span, &body.asked)?))
         })
@@ -225,7 +225,7 @@ pub async fn forecast_of_family(
     Body(body): Body<ForecastBody>,
 ) -> Result<Json<Vec<MeterForecast>>, ApiError> {
     state
-        .look(who, Topic::Meters, move |look| {
+        .look_long(who, Topic::Meters, move |look| {
             let span = body.past.span(look)?;
             Ok(Json(families::forecast_of(&look.asking(), &class, &name, span, body.ladder)?))
         })

@@ -278,6 +278,7 @@ fn by_month(
     let mut rows = Vec::new();
     let mut month = asked.span.start().in_zone(zone).date().first_of_month();
     while rows.len() < MOST_MONTHS {
+        look.stop.check()?;
         let next = month.saturating_add(1.month());
         let (start, end) = (midnight(month, zone), midnight(next, zone));
         if start >= asked.span.end() {

@@ -118,6 +118,7 @@ pub(crate) fn of_many(
     };
     let until = asking.now.min(span.end());
     for member in members {
+        asking.stop.check()?;
         let loaded = load(asking, &member.code, span, asked)?;
         let seen = loaded.looked_at(asking, ladder, span)?;
         let run = replay(ladder, &seen.history(&loaded, until), &loaded.assumptions);
@@ -151,6 +152,7 @@ pub(crate) fn find_many(
     let mut loaded = Vec::with_capacity(members.len());
     let mut edges = Vec::new();
     for member in members {
+        asking.stop.check()?;
         let one = load(asking, &member.code, span, asked)?;
         let seen = one.looked_at(asking, ladder, span)?;
         let values = &seen.readings.values()[seen.part.clone()];
@@ -162,6 +164,7 @@ pub(crate) fn find_many(
     let mut sums: Vec<(FinderPoint, Vec<i64>)> = Vec::new();
     let mut worths = Vec::new();
     for (one, seen) in &loaded {
+        asking.stop.check()?;
         let points = find(ladder, which.rung, &tried, &seen.history(one, until), &one.assumptions);
         worths.extend(worth::of(asking, one)?);
         if sums.is_empty() {

@@ -13,6 +13,7 @@ pub(crate) use outlook::{forecast_many, proposals_of_many};
 use crate::{
     error::{Result, StoreError},
     limits, meters,
+    pool::Stop,
     readings::{Histories, exchanges},
     rows::{instant, maybe_instant},
 };
@@ -169,6 +170,8 @@ pub struct Asking<'a> {
     pub tree: &'a Tree,
     pub histories: &'a Histories,
     pub now: Instant,
+    /// Ends the question between one meter and the next.
+    pub stop: &'a Stop,
 }
 
 /// Everything of one meter that a replay needs, read once.

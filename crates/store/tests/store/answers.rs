@@ -10,7 +10,7 @@ use tally_core::{
     work::{Verdict, WorkState},
 };
 use tally_store::{
-    StoreError, alarms,
+    Stop, StoreError, alarms,
     alarms::{AlarmKind, AlarmRow, Judgement, LateKind, NewOutOfUse, NewShelf, ResponseGiven, Show, performance},
     families::{self, FamilyFate, FamilyLadder},
     limits::{self, NewLadder},
@@ -421,7 +421,7 @@ fn a_rate_and_a_change_go_on_across_an_exchange() {
     // A forecast goes on as well: 24 a day, whatever the device reads.
     let foretold = plant.store.tally(|conn, snapshot| {
         let histories = plant.store.histories();
-        let asking = replay::Asking { conn, tree: &snapshot.tree, histories, now: day(3) };
+        let asking = replay::Asking { conn, tree: &snapshot.tree, histories, now: day(3), stop: &Stop::default() };
         replay::forecast(&asking, "M-H", Span::new(day(1), day(4)).unwrap(), None)
     });
     let foretold = foretold.unwrap();
@@ -821,7 +821,7 @@ fn a_familys_baseline_proposes_and_its_meters_are_foretold() {
         .store
         .tally(|conn, snapshot| {
             let histories = plant.store.histories();
-            let asking = replay::Asking { conn, tree: &snapshot.tree, histories, now: day(20) };
+            let asking = replay::Asking { conn, tree: &snapshot.tree, histories, now: day(20), stop: &Stop::default() };
             let asked = replay::ProposalsAsked::default();
             Ok::<_, StoreError>((
                 families::proposals_of(&asking, "gearbox", "Vibration velocity", span, &asked)?,

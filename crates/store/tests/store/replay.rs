@@ -16,7 +16,7 @@ use tally_core::{
     work::{Verdict, WorkState},
 };
 use tally_store::{
-    StoreError, alarms,
+    Stop, StoreError, alarms,
     alarms::ResponseGiven,
     readings::{self, NewExchange, Voiding},
     replay::{Asked, Asking, FinderAsked, finder, of_meter},
@@ -447,7 +447,7 @@ fn with_a_failure(plant: &Plant, effect: &str) {
 fn asking<T>(plant: &Plant, ask: impl FnOnce(&Asking) -> Result<T, StoreError>) -> Result<T, StoreError> {
     plant.store.tally(|conn, snapshot| {
         let histories = plant.store.histories();
-        ask(&Asking { conn, tree: &snapshot.tree, histories, now: at("2026-03-01T00:00:00Z") })
+        ask(&Asking { conn, tree: &snapshot.tree, histories, now: at("2026-03-01T00:00:00Z"), stop: &Stop::default() })
     })
 }
 

@@ -10,7 +10,7 @@ use tally_core::{
     time::{Instant, Span},
 };
 use tally_store::{
-    Store, assets, families, meters, people,
+    Stop, Store, assets, families, meters, people,
     readings::{self, Batch, Histories, Incoming, IncomingValue},
     replay::{self, Asked, Asking, FinderAsked},
 };
@@ -162,7 +162,7 @@ fn asked(store: &Store) -> Result<()> {
     let (mut drags, mut finders, mut families_ms) = (Vec::new(), Vec::new(), Vec::new());
     for round in 0..=ROUNDS {
         store.tally(|conn, snapshot| {
-            let asking = Asking { conn, tree: &snapshot.tree, histories: &histories, now };
+            let asking = Asking { conn, tree: &snapshot.tree, histories: &histories, now, stop: &Stop::default() };
             let asked = Asked::default();
             let timed = |times: &mut Vec<f64>, work: &dyn Fn() -> tally_store::Result<()>| {
                 let start = Stopwatch::now();
