@@ -57,17 +57,27 @@ impl Server {
         Self::start(false, &["demo", "--size", "small"], data)
     }
 
+    /// `fair-tally serve` over a disk of so many megabytes, which only the server sees, with a standing clock.
+    ///
+    /// # Errors
+    /// When the binary is not built or does not start, or the system lets nobody have a disk of their own (`unshare`).
+    pub fn serve_on_disk(megabytes: u32, folder: &Path, clock: &str) -> Result<Self> {
+        let mount = format!("mount -t tmpfs -o size={megabytes}m tmpfs \"$1\" && shift && exec \"$@\"");
+        let mut command = Command::new("unshare");
+        command.args(["--map-root-user", "--mount", "sh", "-c", &mount, "sh"]).arg(folder).arg(binary(false));
+        command.args(["serve", "--clock", clock]);
+        Self::spawn(command, folder)
+    }
+
     fn start(release: bool, arguments: &[&str], data: &Path) -> Result<Self> {
-        let binary = binary(release);
-        let mut child = Command::new(&binary)
-            .args(arguments)
-            .arg("--data")
-            .arg(data)
-            .args(["--port", "0"])
-            .env("RUST_LOG", "warn")
-            .stdout(Stdio::piped())
-            .spawn()
-            .with_context(|| format!("starting {}: build it first", binary.display()))?;
+        let mut command = Command::new(binary(release));
+        command.args(arguments);
+        Self::spawn(command, data)
+    }
+
+    fn spawn(mut command: Command, data: &Path) -> Result<Self> {
+        command.arg("--data").arg(data).args(["--port", "0"]).env("RUST_LOG", "warn").stdout(Stdio::piped());
+        let mut child = command.spawn().with_context(|| format!("starting {command:?}: build it first"))?;
         let output = BufReader::new(child.stdout.take().context("the server has no standard output")?);
         for line in output.lines() {
             if let Some(address) = line?.split("Fair Tally is at ").nth(1) {

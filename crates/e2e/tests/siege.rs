@@ -311,6 +311,39 @@ async fn a_copy_without_its_log_is_refused_and_a_server_that_ended_leaves_one_wh
     Ok(())
 }
 
+/// A disk of six megabytes fills up: who sends is told so, health is not well, and what was acknowledged stays.
+#[cfg(target_os = "linux")]
+#[tokio::test]
+async fn a_full_disk_is_told_and_loses_nothing_that_was_answered() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve_on_disk(6, folder.path(), OPENING)?;
+    pump(&server).await?;
+    let mut kept = 0;
+    let refusal = loop {
+        let work =
+            json!({"title": "Look", "kind": "inspection", "asset": "P1", "risk_rank": 3, "text": "x".repeat(19_000)});
+        match server.send("POST", "/work-orders", Some(work)).await? {
+            (201, _) => kept += 1,
+            other => break other,
+        }
+        ensure!(kept < 2_000, "the disk never filled up");
+    };
+    ensure!(refusal.0 == 507 && refusal.1["detail"] == "the disk is full; nothing of this was kept", "{refusal:?}");
+    // What the trial write of a question for health needs is less: it fills the rest.
+    let mut health = reqwest::get(format!("{}/healthz", server.address)).await?;
+    for _ in 0..100 {
+        if health.status() == 503 {
+            break;
+        }
+        health = reqwest::get(format!("{}/healthz", server.address)).await?;
+    }
+    ensure!(health.status() == 503, "{}", health.status());
+    let health: Value = serde_json::from_str(&health.text().await?)?;
+    ensure!(health["writes"] == "the disk is full", "{health}");
+    ensure!(server.get("/work-orders").await?["totals"]["count"] == kept);
+    Ok(())
+}
+
 #[cfg(unix)]
 #[tokio::test]
 async fn the_data_is_its_owners_alone() -> Result<()> {

@@ -11,9 +11,10 @@ use fair_tally::{
 };
 use jiff::civil::Date;
 use std::{
-    io::{Read, Write},
+    io::{IsTerminal, Read, Write},
     net::{Ipv4Addr, SocketAddr},
     path::{Path, PathBuf},
+    process::ExitCode,
     sync::Arc,
 };
 use tally_core::{calc, calendar::zone, time::Instant};
@@ -54,7 +55,7 @@ enum Command {
         /// Keeps what is good of the file.
         #[arg(long)]
         keep: bool,
-        /// Time zone (IANA name) of times in the file that have no offset.
+        /// Time zone (IANA name) of times in the file that have no offset; the installation's without it.
         #[arg(long)]
         time_zone: Option<String>,
     },
@@ -111,11 +112,11 @@ struct Serve {
 #[derive(Debug, clap::Args)]
 struct Play {
     /// Where the server is.
-    #[arg(long, default_value = "http://127.0.0.1:8420")]
+    #[arg(long, env = "FAIR_TALLY_URL", default_value = "http://127.0.0.1:8420")]
     url: String,
-    /// Code of the person it sends as.
-    #[arg(long, default_value = "gateway")]
-    person: String,
+    /// Code of the person it sends as; the first administrator without it.
+    #[arg(long)]
+    person: Option<String>,
     /// Plays a CSV file with the columns meter (or tag), at and value.
     #[arg(long, conflicts_with = "meter")]
     file: Option<PathBuf>,
@@ -193,7 +194,18 @@ enum Rule {
     Trend,
 }
 
-fn main() -> Result<()> {
+fn main() -> ExitCode {
+    match done() {
+        Ok(()) => ExitCode::SUCCESS,
+        // A sentence with its causes, never a trace: what the user can do something about is in the words.
+        Err(error) => {
+            eprintln!("fair-tally: {error:#}");
+            ExitCode::FAILURE
+        }
+    }
+}
+
+fn done() -> Result<()> {
     match Cli::parse().command {
         Command::Serve(options) => {
             log();
@@ -268,20 +280,30 @@ fn import(kind: FileKind, file: &Path, on: &On, keep: bool, time_zone: Option<&s
         _ => Format::Csv,
     };
     let name = file.file_name().map(|name| name.to_string_lossy().into_owned());
-    let import = files::Import { kind, format, zone: time_zone.map(zone).transpose()?, name };
+    let zone = match time_zone {
+        Some(name) => zone(name)?,
+        None => store.read(settings::time_zone)?,
+    };
+    let import = files::Import { kind, format, zone: Some(zone), name };
     let started = std::time::Instant::now();
+    let is_watched = std::io::stderr().is_terminal();
     let parsed = Parsed::of(&import, &bytes)?;
     let doing = Doing { actor, clock: &Clock::standing_at(now) };
     let taken = files::import(&store, &doing, &import, parsed, !keep, &mut |done, all| {
-        eprint!("\r{done} of {all}");
+        if is_watched {
+            eprint!("\r{done} of {all} rows");
+        }
         true
     })?;
-    eprintln!("\r{:.1} s        ", started.elapsed().as_secs_f64());
+    if is_watched {
+        eprintln!();
+    }
     let receipt = &taken.receipt;
     print!("{}", receipt.to_csv());
     let would = if keep { "" } else { "would be " };
+    let seconds = started.elapsed().as_secs_f64();
     eprintln!(
-        "{} rows: {would}{} added, {} changed, {} unchanged, {} refused",
+        "{} rows: {would}{} added, {} changed, {} unchanged, {} refused, in {seconds:.1} s",
         receipt.rows, receipt.added, receipt.changed, receipt.unchanged, receipt.refused
     );
     if !receipt.also_added.is_empty() {
@@ -293,7 +315,8 @@ fn import(kind: FileKind, file: &Path, on: &On, keep: bool, time_zone: Option<&s
     if !keep {
         eprintln!("this was a trial run; add --keep to keep it");
     }
-    anyhow::ensure!(receipt.refused == 0, "{} rows were refused", receipt.refused);
+    let refused = if receipt.refused == 1 { "row was" } else { "rows were" };
+    anyhow::ensure!(receipt.refused == 0, "{} {refused} refused; the lines above say why", receipt.refused);
     Ok(())
 }
 

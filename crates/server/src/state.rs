@@ -158,3 +158,41 @@ pub(crate) async fn blocking<T: Send + 'static>(
         Err(panicked) => std::panic::resume_unwind(panicked.into_panic()),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use tally_core::time::Instant;
+
+    /// The look goes on until it is told that nobody waits any more.
+    #[tokio::test]
+    async fn a_look_ends_when_its_client_has_gone() {
+        let folder = tempfile::tempdir().unwrap();
+        let now = Instant::from_ms(0);
+        let state = AppState::new(Arc::new(Store::open(folder.path(), now).unwrap()), Clock::standing_at(now));
+        let who = Who(state.person(None).unwrap());
+        for is_long in [false, true] {
+            let (begun, has_begun) = tokio::sync::oneshot::channel();
+            let (ended, has_ended) = tokio::sync::oneshot::channel();
+            let look = move |look: &Look| {
+                begun.send(()).unwrap();
+                let endless = "WITH RECURSIVE n(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM n) SELECT count(*) FROM n";
+                let counted: Result<i64, _> = look.conn.query_row(endless, [], |row| row.get(0));
+                ended.send(StoreError::from(counted.unwrap_err())).unwrap();
+                Ok(())
+            };
+            let asked = state.clone();
+            let who = who.clone();
+            let client = tokio::spawn(async move {
+                if is_long {
+                    asked.look_long(who, Topic::Plant, look).await
+                } else {
+                    asked.look(who, Topic::Plant, look).await
+                }
+            });
+            has_begun.await.unwrap();
+            client.abort();
+            assert!(matches!(has_ended.await.unwrap(), StoreError::Stopped));
+        }
+    }
+}

@@ -7,6 +7,7 @@ use crate::{
     people,
     rows::{from_json, optional, to_json},
 };
+use jiff::tz::TimeZone;
 use rusqlite::{Connection, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
@@ -187,6 +188,14 @@ pub fn set(act: &mut Act, settings: &Settings) -> Result<()> {
     }
     put(act, KEY, &after)?;
     act.audit("changed", "settings", KEY, &changes(&before, &after))
+}
+
+/// The installation's time zone.
+///
+/// # Errors
+/// SQLite's own, and [`StoreError::Corrupt`].
+pub fn time_zone(conn: &Connection) -> Result<TimeZone> {
+    calendar::zone(&get(conn)?.time_zone).map_err(|error| StoreError::corrupt("settings", error))
 }
 
 /// Limits on states at the most: every list of work asks each of them.

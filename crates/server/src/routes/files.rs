@@ -15,7 +15,7 @@ use axum::{
 };
 use serde::{Deserialize, Serialize};
 use tally_core::{calendar::zone, people::Topic, texts};
-use tally_store::StoreError;
+use tally_store::{StoreError, settings};
 use tokio_util::io::ReaderStream;
 use utoipa::{IntoParams, ToSchema};
 
@@ -25,7 +25,7 @@ pub struct ImportParams {
     /// Only say what would become of the file; nothing is kept.
     #[serde(default)]
     dry_run: bool,
-    /// IANA name, of times in the file that have no offset.
+    /// IANA name, of times in the file that have no offset; the installation's without it.
     time_zone: Option<String>,
     /// The file's name.
     name: Option<String>,
@@ -58,6 +58,10 @@ pub async fn import(
     let under_way = state.jobs.begin(params.job, &who.0.code).ok_or_else(taken)?;
     let trial = params.dry_run;
     let work = move || {
+        let mut import = import;
+        if import.zone.is_none() {
+            import.zone = Some(state.store.read(settings::time_zone)?);
+        }
         let parsed = Parsed::of(&import, &body)?;
         drop(body);
         let doing = Doing { actor: who.0, clock: &state.clock };

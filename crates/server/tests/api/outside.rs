@@ -83,7 +83,7 @@ impl Running {
     }
 
     fn gateway(&self, faults: Vec<Fault>) -> Gateway {
-        Gateway { url: self.url.clone(), person: "gateway".into(), speed: 0.0, every_s: 60, faults }
+        Gateway { url: self.url.clone(), person: Some("gateway".into()), speed: 0.0, every_s: 60, faults }
     }
 }
 

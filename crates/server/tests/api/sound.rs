@@ -336,6 +336,36 @@ async fn a_duty_that_fails_is_tried_again_and_shown() {
     health(200).await;
 }
 
+/// Somebody holds the writer: what can't be taken apart is refused all the same, and looks are answered.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_body_is_taken_apart_before_the_writer_is_waited_for() {
+    let (caller, store) = Caller::with_store().await;
+    let (go, wait) = std::sync::mpsc::channel::<()>();
+    let (held, is_held) = std::sync::mpsc::channel();
+    let holding = store.clone();
+    let holder = std::thread::spawn(move || {
+        write(&holding, |_| {
+            held.send(()).unwrap();
+            wait.recv().map_err(|_| StoreError::Cancelled)
+        });
+    });
+    is_held.recv().unwrap();
+    for (path, kind, body) in [
+        ("/api/v1/readings", "application/json", "{\"meter\": 1}"),
+        ("/api/v1/import/readings", "text/csv", "a,b\n1,2\n"),
+        ("/api/v1/import/assets", "text/csv", " \n"),
+        ("/api/v1/work-orders", "application/json", "{\"title\": 5}"),
+    ] {
+        let answer = caller.raw("POST", path, None, kind, body.into()).await;
+        assert_eq!(answer.status, 422, "{path}: {}", answer.body);
+    }
+    for path in ["/meters/BAR", "/tally", "/work-orders", "/export/assets.csv"] {
+        assert_eq!(caller.call("GET", path, None, None).await.status, 200, "{path}");
+    }
+    go.send(()).unwrap();
+    holder.join().unwrap();
+}
+
 /// A batch that is sent when an import has begun is answered before the import ends, whatever the import's length.
 #[tokio::test(flavor = "multi_thread")]
 async fn gateways_send_while_a_file_is_taken_in() {
