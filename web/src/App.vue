@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { useLocalStorage } from '@vueuse/core'
+import { useEventListener, useLocalStorage } from '@vueuse/core'
+import { ref } from 'vue'
 import AssetTree from './common/frame/AssetTree.vue'
 import KeySheet from './common/frame/KeySheet.vue'
 import TopBar from './common/frame/TopBar.vue'
@@ -7,14 +8,22 @@ import WhyDrawer from './common/frame/WhyDrawer.vue'
 import { keySheet, useKeys } from './common/frame/useKeys'
 import { dateTime } from './common/format'
 import { installation, now, useInstallation } from './common/installation'
+import ProblemNote from './common/ProblemNote.vue'
 import { useLive } from './common/useLive'
 import { useWhy } from './common/useWhy'
 import UndoBar from './setup/UndoBar.vue'
 
-const { ready } = useInstallation()
+const { ready, error, refetch } = useInstallation()
 const { asked } = useWhy()
 useKeys()
 useLive()
+/** A screen that was not loaded yet is asked for by a name that only the last version knew. */
+const outdated = ref(false)
+useEventListener(window, 'vite:preloadError', (event) => {
+  event.preventDefault()
+  outdated.value = true
+})
+const reload = () => window.location.reload()
 // A phone has no room for the tree beside the work.
 const treeOpen = useLocalStorage('fair-tally-tree', window.innerWidth >= 760)
 </script>
@@ -25,7 +34,15 @@ const treeOpen = useLocalStorage('fair-tally-tree', window.innerWidth >= 760)
     <AssetTree v-if="treeOpen" class="tree no-print" />
     <main v-if="ready" id="screen">
       <p class="only-print small">{{ installation.name }}, {{ dateTime(now) }}</p>
+      <p v-if="outdated" class="outdated" role="alert">
+        A newer version of the application is here, and a part of this one is gone.
+        <button class="act" @click="reload()">Load it anew</button>
+      </p>
       <RouterView />
+    </main>
+    <main v-else-if="error" id="screen">
+      <h1>The installation can’t be read</h1>
+      <ProblemNote :error="error" :again="refetch" />
     </main>
     <WhyDrawer />
     <UndoBar />
@@ -55,6 +72,11 @@ const treeOpen = useLocalStorage('fair-tally-tree', window.innerWidth >= 760)
 
 .tree {
   grid-area: tree;
+}
+
+.outdated {
+  padding: 10px 14px;
+  background: var(--paper-2);
 }
 
 main {

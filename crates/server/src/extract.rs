@@ -6,11 +6,12 @@ use axum::{
     extract::{FromRequest, FromRequestParts, Request},
     http::{StatusCode, request::Parts},
 };
-use serde::de::DeserializeOwned;
+use serde::{Deserialize, de::DeserializeOwned};
 use serde_json::Value;
 use std::convert::Infallible;
 use tally_core::texts;
 use tally_store::{Actor, StoreError};
+use utoipa::IntoParams;
 
 /// A JSON body whose texts may stand where they go.
 #[derive(Debug)]
@@ -83,4 +84,12 @@ impl<S: Sync> FromRequestParts<S> for Accept {
         let accept = parts.headers.get(axum::http::header::ACCEPT).and_then(|value| value.to_str().ok());
         Ok(Self(accept.unwrap_or_default().into()))
     }
+}
+
+/// On which change a write is based, where it says so.
+#[derive(Debug, Clone, Copy, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct BasedOn {
+    /// The number of the last change that was seen: where there is a newer one, the answer is 409 and says whose.
+    pub based_on: Option<i64>,
 }

@@ -9,6 +9,7 @@ mod access;
 mod act;
 pub mod alarms;
 pub mod assets;
+pub mod base;
 pub mod calendars;
 pub mod codebooks;
 mod database;

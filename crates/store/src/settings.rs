@@ -2,6 +2,7 @@
 
 use crate::{
     act::Act,
+    base,
     error::{Result, StoreError},
     master::FieldChange,
     people,
@@ -71,9 +72,11 @@ pub struct SettingsView {
     #[serde(flatten)]
     pub settings: Settings,
     pub second_approval_off: Option<ProposedOff>,
+    /// The number of the last change, to be given back as what a write is based on.
+    pub change: i64,
 }
 
-const KEY: &str = "installation";
+pub(crate) const KEY: &str = "installation";
 const PROPOSED_OFF: &str = "second_approval_off";
 
 /// The settings in force, with what waits for a second engineer.
@@ -81,7 +84,8 @@ const PROPOSED_OFF: &str = "second_approval_off";
 /// # Errors
 /// [`StoreError::Corrupt`] for a row that can't be read.
 pub fn view(conn: &Connection) -> Result<SettingsView> {
-    Ok(SettingsView { settings: get(conn)?, second_approval_off: kept(conn, PROPOSED_OFF)? })
+    let (second_approval_off, change) = (kept(conn, PROPOSED_OFF)?, base::version(conn, base::Edited::Settings)?);
+    Ok(SettingsView { settings: get(conn)?, second_approval_off, change })
 }
 
 /// A second engineer's yes to that none is needed any more.

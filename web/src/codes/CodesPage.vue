@@ -43,8 +43,9 @@ const view = useQuery({
       <ProblemNote :error="books.error.value ?? view.error.value" />
       <CodebookEditor v-if="view.data.value" :key="chosen" :view="view.data.value" />
       <EmptyState v-else-if="books.isSuccess.value && !books.data.value?.length" title="No codebooks yet">
-        A codebook holds the problems, causes and remedies of one equipment class. Write the first one through
-        <code>PUT /api/v1/codebooks/CODE</code>.
+        A codebook holds the problems, causes and remedies of one equipment class.
+        <RouterLink :to="to('/setup/files/codebooks')">Import the first one from a file</RouterLink>, then
+        edit it here.
       </EmptyState>
     </div>
   </div>

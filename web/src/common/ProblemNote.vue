@@ -6,6 +6,8 @@ const props = defineProps<{
   error?: unknown
   /** Fields that show their own error beside them. */
   shown?: string[]
+  /** Asks again for what failed. */
+  again?: () => unknown
 }>()
 
 /** A field's own name, without the way to it through the body that was sent. */
@@ -22,6 +24,7 @@ const lines = computed(() => {
 <template>
   <div v-if="lines.length" class="wrong" role="alert">
     <p v-for="line in lines" :key="line">{{ line }}</p>
+    <button v-if="again" type="button" class="act" data-test="try-again" @click="again()">Try again</button>
   </div>
 </template>
 

@@ -27,5 +27,5 @@ export function useInstallation() {
     if (settings.data.value) installation.value = settings.data.value
     if (clock.data.value) now.value = Date.parse(clock.data.value.now)
   })
-  return { ready: settings.isSuccess }
+  return { ready: settings.isSuccess, error: settings.error, refetch: settings.refetch }
 }

@@ -18,12 +18,15 @@ export function useAddress() {
   const scope = computed(() => read('scope'))
   const period = computed(() => read('period') || FIRST_PERIOD)
 
-  /** Changes parts of the address; an empty value takes a part away. */
-  function change(parts: Record<string, string>, path?: string) {
+  /** Changes parts of the address; an empty value takes a part away. What replaces leaves no step to go back to. */
+  function change(parts: Record<string, string>, { replace = false } = {}) {
     const query: LocationQueryRaw = { ...route.query, ...parts }
     for (const [key, value] of Object.entries(query)) if (!value) delete query[key]
-    return router.push({ path: path ?? route.path, query })
+    return router.push({ path: route.path, query, replace })
   }
+
+  /** A link to another path of the same screen: everything else stays. */
+  const stay = (path: string) => ({ path, query: route.query })
 
   /** A link to another screen that keeps scope and period. */
   function to(path: string, parts: Record<string, string> = {}) {
@@ -33,5 +36,5 @@ export function useAddress() {
     return { path, query: { ...query, ...parts } }
   }
 
-  return { scope, period, read, change, to }
+  return { scope, period, read, change, stay, to }
 }

@@ -1666,6 +1666,11 @@ export interface components {
         };
         /** @description A codebook with how often each code was used, to put the frequent first. */
         CodebookView: components["schemas"]["Codebook"] & {
+            /**
+             * Format: int64
+             * @description The number of its last change, to be given back as what a write is based on.
+             */
+            change: number;
             code: string;
             /** @description Uses by path, such as `LEAK/SEAL/REPLACE`. */
             used: {
@@ -3306,6 +3311,11 @@ export interface components {
         };
         /** @description The settings with what waits for a second engineer. */
         SettingsView: components["schemas"]["Settings"] & {
+            /**
+             * Format: int64
+             * @description The number of the last change, to be given back as what a write is based on.
+             */
+            change: number;
             second_approval_off?: components["schemas"]["ProposedOff"] | null;
         };
         /**
@@ -3713,6 +3723,11 @@ export interface components {
             asked?: string | null;
             /** @description Closing asks for a failure report. */
             asks_for_failure: boolean;
+            /**
+             * Format: int64
+             * @description The number of its last move, to be given back as what the next one is based on.
+             */
+            change: number;
             /** @description Code of the codebook of the asset's class. */
             codebook?: string | null;
             department?: string | null;
@@ -4747,7 +4762,10 @@ export interface operations {
     };
     put_codebooks_code: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The number of the last change that was seen: where there is a newer one, the answer is 409 and says whose. */
+                based_on?: number;
+            };
             header?: never;
             path: {
                 code: string;
@@ -5045,6 +5063,8 @@ export interface operations {
             query?: {
                 /** @description Only say what would change on which meters; nothing is kept. */
                 dry_run?: boolean;
+                /** @description The number of the last version that was seen: where there is a newer one, the answer is 409 and says whose. */
+                based_on?: number;
             };
             header?: never;
             path: {
@@ -5304,7 +5324,7 @@ export interface operations {
             query?: {
                 /** @description Only say what would become of the file; nothing is kept. */
                 dry_run?: boolean;
-                /** @description IANA name, of times in the file that have no offset. */
+                /** @description IANA name, of times in the file that have no offset; the installation's without it. */
                 time_zone?: string;
                 /** @description The file's name. */
                 name?: string;
@@ -5851,7 +5871,10 @@ export interface operations {
     };
     put_meters_code_ladder: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The number of the last change that was seen: where there is a newer one, the answer is 409 and says whose. */
+                based_on?: number;
+            };
             header?: never;
             path: {
                 code: string;
@@ -6552,7 +6575,10 @@ export interface operations {
     };
     put_settings: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The number of the last change that was seen: where there is a newer one, the answer is 409 and says whose. */
+                based_on?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -7234,7 +7260,10 @@ export interface operations {
     };
     post_work_orders_number_state: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The number of the last change that was seen: where there is a newer one, the answer is 409 and says whose. */
+                based_on?: number;
+            };
             header?: never;
             path: {
                 number: number;

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { useInfiniteQuery } from '@tanstack/vue-query'
-import { refDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { answer, api } from '../common/api'
 import EmptyState from '../common/EmptyState.vue'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
+import { useSearch } from '../common/useSearch'
 import ManyChange from './ManyChange.vue'
 import MasterFacets from './MasterFacets.vue'
 import MasterRowPane from './MasterRowPane.vue'
@@ -16,9 +16,7 @@ import { type Kind, type Values, isFigure, tables } from './kinds'
 const props = defineProps<{ kind: Kind; code?: string }>()
 const { scope, read, change, to } = useAddress()
 const table = computed(() => tables[props.kind])
-const text = ref(read('text'))
-const asked = refDebounced(text, 200)
-watch(asked, () => change({ text: asked.value }))
+const text = useSearch()
 const sort = computed(() => read('sort') || 'code')
 const descending = computed(() => read('desc') === 'yes')
 const query = computed(() => ({

@@ -54,7 +54,7 @@ const send = () =>
       <li v-if="!spells.length"><span class="at">now</span>in use</li>
     </ol>
     <ProblemNote :error="end.error.value" />
-    <form v-if="open" class="inset" @submit.prevent="send()" @keydown.esc="open = false">
+    <form v-if="open" class="inset" @submit.prevent="send()" @keydown.esc.stop="open = false">
       <label class="field wide">
         Why
         <input v-model="reason" class="line" name="out-reason" />

@@ -64,6 +64,8 @@ const alarms = computed(() => {
 })
 
 const chosen = ref(new Set<number>())
+/** Of those chosen, what is still in the list and nobody has acknowledged meanwhile. */
+const toAcknowledge = computed(() => unseen.value.filter((alarm) => chosen.value.has(alarm.id)))
 watch([show, scope], () => chosen.value.clear())
 const unseen = computed(() => alarms.value.filter((alarm) => !alarm.acknowledged_at))
 const all = computed({
@@ -114,12 +116,12 @@ const shelving = ref<number>()
   <template v-else-if="data">
     <p v-if="alarms.length" class="bar">
       <ElButton
-        :disabled="!chosen.size"
+        :disabled="!toAcknowledge.length"
         :loading="isPending"
         data-test="acknowledge-chosen"
-        @click="acknowledge([...chosen])"
+        @click="acknowledge(toAcknowledge.map((alarm) => alarm.id))"
       >
-        Acknowledge {{ chosen.size || '' }} selected
+        Acknowledge {{ toAcknowledge.length || '' }} selected
       </ElButton>
       <button class="act" @click="change({ sort: newestFirst ? '' : 'newest' })">
         {{ newestFirst ? 'Worst first' : 'Newest first' }}
@@ -169,7 +171,7 @@ const shelving = ref<number>()
           </td>
           <td class="do small">
             <span v-if="alarm.acknowledged_at" class="quiet" :title="dateTime(alarm.acknowledged_at)"
-              >seen by {{ alarm.acknowledged_by }}</span
+              >acknowledged by {{ alarm.acknowledged_by }}</span
             >
             <button v-else class="act" @click="acknowledge([alarm.id])">Acknowledge</button>
             <button

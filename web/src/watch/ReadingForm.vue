@@ -51,7 +51,7 @@ const suffix = computed(() => unit(props.meter.unit))
 </script>
 
 <template>
-  <form class="inset" @submit.prevent="mutate()" @keydown.esc="emit('close')">
+  <form class="inset" @submit.prevent="mutate()" @keydown.esc.stop="emit('close')">
     <label class="field">
       {{ meter.kind === 'grade' ? 'Observation' : `Value${suffix ? ` in ${suffix}` : ''}` }}
       <select v-if="meter.kind === 'grade'" v-model="value" class="line" name="value" required>

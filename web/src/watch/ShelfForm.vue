@@ -33,7 +33,7 @@ const { mutate, error, problem, isPending } = useChange(
 </script>
 
 <template>
-  <form class="inset" aria-label="Shelve" @submit.prevent="mutate()" @keydown.esc="emit('close')">
+  <form class="inset" aria-label="Shelve" @submit.prevent="mutate()" @keydown.esc.stop="emit('close')">
     <label class="field why">
       Hold its alarms back because
       <input v-model="reason" class="line" name="shelf-reason" autofocus />

@@ -41,7 +41,7 @@ const { mutate: acknowledge, error } = useMutation({
           </RouterLink>
         </span>
         <span class="seen small">
-          <span v-if="alarm.acknowledged_at" class="quiet">seen by {{ alarm.acknowledged_by }}</span>
+          <span v-if="alarm.acknowledged_at" class="quiet">acknowledged by {{ alarm.acknowledged_by }}</span>
           <button v-else class="act" @click="acknowledge(alarm.id)">Acknowledge</button>
         </span>
       </li>

@@ -72,7 +72,7 @@ const { mutate, error, isPending } = useChange(
           <form
             v-if="entering === keyOf(row)"
             @submit.prevent="mutate(row)"
-            @keydown.esc="entering = undefined"
+            @keydown.esc.stop="entering = undefined"
           >
             <AfterValue v-model="value" :grades="row.grades" :label="`${row.meter_name} now`" autofocus />
             <span class="quiet">{{ unit(row.unit) }}</span>

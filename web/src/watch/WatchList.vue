@@ -1,22 +1,22 @@
 <script setup lang="ts">
 import { useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { refDebounced } from '@vueuse/core'
-import { computed, ref, watch } from 'vue'
+import { computed } from 'vue'
 import { answer, api } from '../common/api'
 import EmptyState from '../common/EmptyState.vue'
 import { severities } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
+import { useSearch } from '../common/useSearch'
 import MeterLine from './MeterLine.vue'
 import StandingAlarms from './StandingAlarms.vue'
 import WatchNav from './WatchNav.vue'
 
-const { scope, period, read, change, to } = useAddress()
+const { scope, period, read, to } = useAddress()
 const client = useQueryClient()
-const text = ref(read('text'))
-const asked = refDebounced(text, 200)
-watch(asked, () => change({ text: asked.value }))
+const text = useSearch()
+/** As the address has it. */
+const asked = computed(() => read('text'))
 
 const { data, error, fetchNextPage, hasNextPage, isPending } = useInfiniteQuery({
   queryKey: ['meters', scope, period, asked],

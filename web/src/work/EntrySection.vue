@@ -125,7 +125,7 @@ const each = (price: string) => money(Number(price))
       v-if="reversing"
       class="inset"
       @submit.prevent="reversal.mutate()"
-      @keydown.esc="reversing = undefined"
+      @keydown.esc.stop="reversing = undefined"
     >
       <label class="field wide"
         >Why the entry is taken back <input v-model="reason" class="line" autofocus
@@ -144,7 +144,7 @@ const each = (price: string) => money(Number(price))
         Add {{ name.toLowerCase() }}
       </button>
     </div>
-    <form v-if="adding" class="inset" @submit.prevent="mutate()" @keydown.esc="adding = undefined">
+    <form v-if="adding" class="inset" @submit.prevent="mutate()" @keydown.esc.stop="adding = undefined">
       <label v-if="adding === 'labour'" class="field">
         Person
         <select v-model="given.person" class="line" name="person">

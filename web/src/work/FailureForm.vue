@@ -59,7 +59,7 @@ const { mutate, error, problem, isPending } = useChange(
 </script>
 
 <template>
-  <form @submit.prevent="mutate()" @keydown.esc="emit('close')">
+  <form @submit.prevent="mutate()" @keydown.esc.stop="emit('close')">
     <div class="row">
       <AssetField v-model="given.asset" label="What failed" :wrong="problem?.of('asset')" />
       <label v-if="!work.codebook || failure" class="field">

@@ -23,7 +23,7 @@ const { mutate, error } = useChange(
   <div>
     <dt>Outside number</dt>
     <dd>
-      <form v-if="editing" @submit.prevent="mutate()" @keydown.esc="editing = false">
+      <form v-if="editing" @submit.prevent="mutate()" @keydown.esc.stop="editing = false">
         <input v-model="reference" class="line" name="reference" aria-label="Outside number" autofocus />
         <ProblemNote :error="error" />
       </form>

@@ -30,7 +30,7 @@ const verbs: Record<WorkState, string> = {
 const asks: WorkState[] = ['waiting', 'done', 'returned', 'dropped']
 
 const moving = ref<WorkState>()
-const given = reactive({
+const nothing = () => ({
   note: '',
   waiting_for: 'parts' as const,
   expected_until: '',
@@ -41,6 +41,12 @@ const given = reactive({
   /** By code of the meter: what is read now that it is done. */
   readings: {} as Record<string, string>,
 })
+const given = reactive(nothing())
+/** What was typed for a move goes with it, and with no other. */
+function close() {
+  moving.value = undefined
+  Object.assign(given, nothing())
+}
 /** The readings that were given. */
 const readings = () =>
   props.work.waiting_meters.flatMap((one) => {
@@ -65,15 +71,17 @@ const { mutate, error, isPending, reset } = useChange(
         },
       }),
     ),
-  () => (moving.value = undefined),
+  close,
 )
 
 function press(to: WorkState) {
   reset()
+  const isOpen = moving.value === to
+  close()
   if (!asks.includes(to)) return mutate(to)
-  given.readings = {}
-  given.at = to === 'done' ? toLocal(now.value) : ''
-  moving.value = moving.value === to ? undefined : to
+  if (isOpen) return
+  if (to === 'done') given.at = toLocal(now.value)
+  moving.value = to
 }
 /** The way ahead first: dropping last. */
 const main = computed(() => props.work.moves.find((state) => state !== 'dropped' && state !== 'waiting'))
@@ -96,7 +104,7 @@ const main = computed(() => props.work.moves.find((state) => state !== 'dropped'
     <p v-else-if="!['closed', 'dropped'].includes(work.state)" class="quiet small">
       Moving this work on is somebody else’s to do.
     </p>
-    <form v-if="moving" class="inset" @submit.prevent="mutate(moving)" @keydown.esc="moving = undefined">
+    <form v-if="moving" class="inset" @submit.prevent="mutate(moving)" @keydown.esc.stop="close">
       <template v-if="moving === 'waiting'">
         <label class="field">
           Waits for
@@ -158,7 +166,7 @@ const main = computed(() => props.work.moves.find((state) => state !== 'dropped'
       <ElButton type="primary" native-type="submit" :loading="isPending" data-test="move-confirm">
         {{ moving === 'dropped' ? `Drop work ${work.number}` : `Set to ${stateWords[moving]}` }}
       </ElButton>
-      <button type="button" class="act" @click="moving = undefined">Cancel</button>
+      <button type="button" class="act" @click="close">Cancel</button>
     </form>
     <ProblemNote :error="error" />
   </div>

@@ -17,7 +17,7 @@ import WorkWhySection from './WorkWhySection.vue'
 
 const props = defineProps<{ number: number }>()
 const print = () => window.print()
-const { to } = useAddress()
+const { stay, to } = useAddress()
 
 const { data: work, error } = useQuery({
   queryKey: ['work-order', () => props.number],
@@ -37,7 +37,7 @@ const { data: work, error } = useQuery({
         <RouterLink :to="to('/work', { scope: work.asset.code })">{{ work.asset.name }}</RouterLink>
         <button class="act print no-print" @click="print()">Print</button>
         <RouterLink
-          :to="to('/work')"
+          :to="stay('/work')"
           class="close no-print"
           aria-label="Close"
           title="Close ( Esc )"

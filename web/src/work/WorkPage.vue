@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { useInfiniteQuery } from '@tanstack/vue-query'
-import { refDebounced, useMediaQuery } from '@vueuse/core'
-import { computed, ref, watch } from 'vue'
+import { useMediaQuery } from '@vueuse/core'
+import { computed } from 'vue'
 import { answer, api } from '../common/api'
 import EmptyState from '../common/EmptyState.vue'
 import { hours, money } from '../common/format'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
+import { useSearch } from '../common/useSearch'
 import RaiseForm from './RaiseForm.vue'
 import WorkDetailPane from './WorkDetailPane.vue'
 import WorkFacets from './WorkFacets.vue'
@@ -21,10 +22,11 @@ defineProps<{
 const { scope, read, change } = useAddress()
 /** A table has no room on a phone. */
 const narrow = useMediaQuery('(max-width: 760px)')
-const raising = ref(read('raise') === 'yes')
-const text = ref(read('text'))
-const asked = refDebounced(text, 200)
-watch(asked, () => change({ text: asked.value }))
+const raising = computed({
+  get: () => read('raise') === 'yes',
+  set: (on) => change({ raise: on ? 'yes' : '' }),
+})
+const text = useSearch()
 
 /** Open work, unless the address says otherwise. */
 const state = computed(() => read('state') || 'open')

@@ -14,16 +14,10 @@ defineProps<{
   descending: boolean
 }>()
 const emit = defineEmits<{ sort: [column: string] }>()
-const { to, read } = useAddress()
+const { stay } = useAddress()
 
 /** The list's filters stay in the address beside an open order. */
-function link(number: number) {
-  const keep = ['state', 'kind', 'rank', 'crew', 'source', 'past', 'over', 'text', 'sort', 'desc']
-  return to(
-    `/work/${number}`,
-    Object.fromEntries(keep.map((key) => [key, read(key)]).filter(([, value]) => value)),
-  )
-}
+const link = (number: number) => stay(`/work/${number}`)
 
 const columns = [
   { key: 'number', name: 'Number', sorts: true },

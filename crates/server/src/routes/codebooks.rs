@@ -1,11 +1,15 @@
 use crate::{
     AppState,
     error::ApiError,
-    extract::{Body, Segment, Who},
+    extract::{BasedOn, Body, Params, Segment, Who},
 };
 use axum::{Json, extract::State};
 use tally_core::people::Topic;
-use tally_store::codebooks::{self, Codebook, CodebookRow, CodebookView};
+use tally_store::{
+    Act,
+    base::{self, Edited},
+    codebooks::{self, Codebook, CodebookRow, CodebookView},
+};
 
 /// The codebooks there are.
 #[utoipa::path(get, path = "/codebooks", responses((status = 200, body = Vec<CodebookRow>)))]
@@ -25,13 +29,18 @@ pub async fn one(
 }
 
 /// Writes a codebook whole.
-#[utoipa::path(put, path = "/codebooks/{code}", params(("code" = String, Path)), request_body = Codebook,
+#[utoipa::path(put, path = "/codebooks/{code}", params(("code" = String, Path), BasedOn), request_body = Codebook,
     responses((status = 200, body = Codebook)))]
 pub async fn put(
     State(state): State<AppState>,
     who: Who,
     Segment(code): Segment<String>,
+    Params(based): Params<BasedOn>,
     Body(body): Body<Codebook>,
 ) -> Result<Json<Codebook>, ApiError> {
-    state.write(who, move |act| codebooks::put(act, &code, &body).map(|()| Json(body))).await
+    let put = move |act: &mut Act| {
+        base::require(act, Edited::Codebook(&code), based.based_on)?;
+        codebooks::put(act, &code, &body).map(|()| Json(body))
+    };
+    state.write(who, put).await
 }

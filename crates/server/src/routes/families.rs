@@ -6,7 +6,11 @@ use crate::{
 use axum::{Json, extract::State, http::StatusCode};
 use serde::Deserialize;
 use tally_core::people::Topic;
-use tally_store::families::{self, FamilyLadder, FamilyReceipt, FamilyRow, FamilyView};
+use tally_store::{
+    Act,
+    base::{self, Edited},
+    families::{self, FamilyLadder, FamilyReceipt, FamilyRow, FamilyView},
+};
 use utoipa::IntoParams;
 
 #[derive(Debug, Deserialize, IntoParams)]
@@ -47,6 +51,8 @@ pub struct PutParams {
     /// Only say what would change on which meters; nothing is kept.
     #[serde(default)]
     dry_run: bool,
+    /// The number of the last version that was seen: where there is a newer one, the answer is 409 and says whose.
+    based_on: Option<i64>,
 }
 
 /// Writes a ladder for a family; meters with one of their own keep it unless they are named.
@@ -60,7 +66,11 @@ pub async fn put(
     Params(params): Params<PutParams>,
     Body(body): Body<FamilyLadder>,
 ) -> Result<Json<FamilyReceipt>, ApiError> {
-    state.act(who, params.dry_run, move |act| families::set(act, &class, &name, &body).map(Json)).await
+    let set = move |act: &mut Act| {
+        base::require(act, Edited::Family(&class, &name), params.based_on)?;
+        families::set(act, &class, &name, &body).map(Json)
+    };
+    state.act(who, params.dry_run, set).await
 }
 
 /// A second engineer's yes to the family's ladder that waits for it: its meters get their new versions.

@@ -1,12 +1,16 @@
 use crate::{
     AppState,
     error::ApiError,
-    extract::{Body, Params, Segment, Who},
+    extract::{BasedOn, Body, Params, Segment, Who},
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::Deserialize;
 use tally_core::people::Topic;
-use tally_store::limits::{self, LadderChanges, LadderReceipt, LadderView, NewLadder};
+use tally_store::{
+    Act,
+    base::{self, Edited},
+    limits::{self, LadderChanges, LadderReceipt, LadderView, NewLadder},
+};
 use utoipa::IntoParams;
 
 /// The newest version of a meter's ladder, and the versions before it.
@@ -21,15 +25,20 @@ pub async fn get(
 }
 
 /// Writes a new version. The last reading is evaluated under it at once.
-#[utoipa::path(put, path = "/meters/{code}/ladder", params(("code" = String, Path)), request_body = NewLadder,
+#[utoipa::path(put, path = "/meters/{code}/ladder", params(("code" = String, Path), BasedOn), request_body = NewLadder,
     responses((status = 200, body = LadderReceipt)))]
 pub async fn put(
     State(state): State<AppState>,
     who: Who,
     Segment(code): Segment<String>,
+    Params(based): Params<BasedOn>,
     Body(body): Body<NewLadder>,
 ) -> Result<Json<LadderReceipt>, ApiError> {
-    state.write(who, move |act| limits::set(act, &code, &body).map(Json)).await
+    let set = move |act: &mut Act| {
+        base::require(act, Edited::Ladder(&code), based.based_on)?;
+        limits::set(act, &code, &body).map(Json)
+    };
+    state.write(who, set).await
 }
 
 /// A second engineer's yes to the version that waits for it.

@@ -1,11 +1,15 @@
 use crate::{
     AppState,
     error::ApiError,
-    extract::{Body, Who},
+    extract::{BasedOn, Body, Params, Who},
 };
 use axum::{Json, extract::State};
 use tally_core::people::Topic;
-use tally_store::settings::{self, Settings, SettingsView};
+use tally_store::{
+    Act,
+    base::{self, Edited},
+    settings::{self, Settings, SettingsView},
+};
 
 /// What holds for the whole installation.
 #[utoipa::path(get, path = "/settings", responses((status = 200, body = SettingsView)))]
@@ -14,13 +18,15 @@ pub async fn get(State(state): State<AppState>, who: Who) -> Result<Json<Setting
 }
 
 /// Replaces it. That danger rungs need no second engineer any more is only proposed.
-#[utoipa::path(put, path = "/settings", request_body = Settings, responses((status = 200, body = SettingsView)))]
+#[utoipa::path(put, path = "/settings", params(BasedOn), request_body = Settings, responses((status = 200, body = SettingsView)))]
 pub async fn put(
     State(state): State<AppState>,
     who: Who,
+    Params(based): Params<BasedOn>,
     Body(body): Body<Settings>,
 ) -> Result<Json<SettingsView>, ApiError> {
-    let set = move |act: &mut tally_store::Act| {
+    let set = move |act: &mut Act| {
+        base::require(act, Edited::Settings, based.based_on)?;
         settings::set(act, &body)?;
         settings::view(act.conn()).map(Json)
     };
@@ -30,7 +36,7 @@ pub async fn put(
 /// A second engineer's yes to that danger rungs need none any more.
 #[utoipa::path(post, path = "/settings/second-approval/approve", responses((status = 200, body = SettingsView)))]
 pub async fn approve_off(State(state): State<AppState>, who: Who) -> Result<Json<SettingsView>, ApiError> {
-    let approve = |act: &mut tally_store::Act| {
+    let approve = |act: &mut Act| {
         settings::approve_off(act)?;
         settings::view(act.conn()).map(Json)
     };
@@ -40,7 +46,7 @@ pub async fn approve_off(State(state): State<AppState>, who: Who) -> Result<Json
 /// Takes that proposal back, or turns it down.
 #[utoipa::path(delete, path = "/settings/second-approval/proposed", responses((status = 200, body = SettingsView)))]
 pub async fn turn_down_off(State(state): State<AppState>, who: Who) -> Result<Json<SettingsView>, ApiError> {
-    let turn_down = |act: &mut tally_store::Act| {
+    let turn_down = |act: &mut Act| {
         settings::turn_down_off(act)?;
         settings::view(act.conn()).map(Json)
     };

@@ -1,7 +1,7 @@
 use crate::{
     AppState,
     error::ApiError,
-    extract::{Body, Params, Segment, Who},
+    extract::{BasedOn, Body, Params, Segment, Who},
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::{Deserialize, Serialize, de::DeserializeOwned};
@@ -11,7 +11,8 @@ use tally_core::{
     work::WorkState,
 };
 use tally_store::{
-    assets,
+    Act, assets,
+    base::{self, Edited},
     downtime::{self, NewDowntime},
     entries::{self, NewEntry},
     failures::{self, NewFailure},
@@ -165,15 +166,20 @@ pub async fn change(
 }
 
 /// Moves work to another state.
-#[utoipa::path(post, path = "/work-orders/{number}/state", params(("number" = i64, Path)), request_body = StateMove,
+#[utoipa::path(post, path = "/work-orders/{number}/state", params(("number" = i64, Path), BasedOn), request_body = StateMove,
     responses((status = 200, body = Raised)))]
 pub async fn set_state(
     State(state): State<AppState>,
     who: Who,
     Segment(number): Segment<WorkOrderId>,
+    Params(based): Params<BasedOn>,
     Body(body): Body<StateMove>,
 ) -> Result<Json<Raised>, ApiError> {
-    state.write(who, move |act| work::set_state(act, number, &body).map(|()| Json(Raised { number }))).await
+    let set = move |act: &mut Act| {
+        base::require(act, Edited::State(number), based.based_on)?;
+        work::set_state(act, number, &body).map(|()| Json(Raised { number }))
+    };
+    state.write(who, set).await
 }
 
 /// An entry that was written.

@@ -5,6 +5,7 @@
 mod bad_input;
 mod caller;
 mod contract;
+mod editing;
 mod everything;
 mod files;
 mod fuzz;

@@ -346,7 +346,7 @@ async fn a_body_is_taken_apart_before_the_writer_is_waited_for() {
     let holder = std::thread::spawn(move || {
         write(&holding, |_| {
             held.send(()).unwrap();
-            wait.recv().map_err(|_| StoreError::Cancelled)
+            wait.recv().map_err(|_gone| StoreError::Cancelled)
         });
     });
     is_held.recv().unwrap();

@@ -5,6 +5,7 @@ pub mod file;
 use crate::{
     act::Act,
     assets::class_id,
+    base,
     error::{Result, StoreError},
     rows::{from_word, word},
 };
@@ -54,6 +55,8 @@ pub struct CodebookView {
     pub book: Codebook,
     /// Uses by path, such as `LEAK/SEAL/REPLACE`.
     pub used: HashMap<String, i64>,
+    /// The number of its last change, to be given back as what a write is based on.
+    pub change: i64,
 }
 
 /// All codebooks, by name.
@@ -167,7 +170,7 @@ pub fn view(conn: &Connection, code: &str) -> Result<CodebookView> {
     }
     let problems = assemble(&by_parent, None, "", &mut used);
     let book = Codebook { name, class, status: from_word("codebooks", status)?, problems };
-    Ok(CodebookView { code: code.into(), book, used })
+    Ok(CodebookView { code: code.into(), book, used, change: base::version(conn, base::Edited::Codebook(code))? })
 }
 
 /// Writes a codebook whole, adding it where it is new. A code that is left out is retired when it was used, and taken

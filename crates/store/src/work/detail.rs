@@ -8,7 +8,7 @@ use crate::{
     access::Seen,
     alarms::{self, AlarmRow, WaitingMeter},
     assets::NamedAsset,
-    codebooks, downtime, entries,
+    base, codebooks, downtime, entries,
     error::{Result, StoreError},
     failures, history, limits,
     rows::{from_word, instant, maybe_instant, maybe_word},
@@ -57,6 +57,8 @@ pub struct WorkDetail {
     /// From the root down to the parent of its asset.
     pub above: Vec<NamedAsset>,
     pub why: Option<WorkWhy>,
+    /// The number of its last move, to be given back as what the next one is based on.
+    pub change: i64,
     /// States this person may move it to now.
     pub moves: Vec<WorkState>,
     pub entries: Vec<entries::EntryRow>,
@@ -130,6 +132,7 @@ pub fn detail(
         reference: row.get("reference")?,
         above: above(current.asset)?,
         why,
+        change: base::version(conn, base::Edited::State(number))?,
         moves: work::moves(current.state, mover(viewer.role, viewer.id, &current)),
         settled,
         provisional: row_view.cost - settled,

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { answer, api } from '../api'
 import { installation } from '../installation'
+import ProblemNote from '../ProblemNote.vue'
 import { useAddress } from '../useAddress'
 import TreeBranch from './TreeBranch.vue'
 
@@ -17,6 +18,7 @@ const detail = useQuery({
   queryFn: () => answer(api.GET('/api/v1/assets/{code}', { params: { path: { code: scope.value } } })),
   enabled: () => scope.value !== '',
 })
+const again = () => Promise.all([roots.refetch(), scope.value ? detail.refetch() : undefined])
 /** What lies above the scope, to be open. */
 const above = computed(() => detail.data.value?.above.map((asset) => asset.code) ?? [])
 </script>
@@ -28,6 +30,7 @@ const above = computed(() => detail.data.value?.above.map((asset) => asset.code)
         All of {{ installation.name }}
       </button>
     </p>
+    <ProblemNote :error="roots.error.value ?? detail.error.value" :again="again" class="none" />
     <ul v-if="roots.data.value?.length" role="tree">
       <TreeBranch v-for="node in roots.data.value" :key="node.code" :node="node" :depth="0" :above="above" />
     </ul>

@@ -6,7 +6,7 @@ import { useRouter } from 'vue-router'
 import { answer, api, type Hit } from '../api'
 import { useAddress } from '../useAddress'
 import { commands } from './commands'
-import { isTyping } from './keys'
+import { isCommand } from './keys'
 import { keySheet } from './useKeys'
 import { workspaces } from './workspaces'
 
@@ -18,7 +18,7 @@ const input = useTemplateRef<HTMLInputElement>('input')
 const router = useRouter()
 const { to, change } = useAddress()
 
-const { data } = useQuery({
+const { data, error } = useQuery({
   queryKey: ['search', asked],
   queryFn: () => answer(api.GET('/api/v1/search', { params: { query: { q: asked.value } } })),
   enabled: () => asked.value.trim().length > 0,
@@ -79,7 +79,7 @@ function focus(event: KeyboardEvent) {
   input.value?.focus()
 }
 
-onKeyStroke('/', (event) => !isTyping(event) && focus(event))
+onKeyStroke('/', (event) => isCommand(event) && focus(event))
 onKeyStroke('k', (event) => (event.ctrlKey || event.metaKey) && focus(event))
 </script>
 
@@ -93,6 +93,7 @@ onKeyStroke('k', (event) => (event.ctrlKey || event.metaKey) && focus(event))
       placeholder="Jump to…  /"
       aria-label="Jump to an asset, meter, work order, codebook or command"
       role="combobox"
+      :aria-activedescendant="open && hits.length ? `jump-hit-${chosen}` : undefined"
       :aria-expanded="open && hits.length > 0"
       aria-controls="jump-hits"
       @focus="open = true"
@@ -100,11 +101,12 @@ onKeyStroke('k', (event) => (event.ctrlKey || event.metaKey) && focus(event))
       @keydown.down.prevent="move(1)"
       @keydown.up.prevent="move(-1)"
       @keydown.enter="go(hits[chosen])"
-      @keydown.esc="input?.blur()"
+      @keydown.esc.stop="input?.blur()"
     />
     <ul v-if="open && text.trim()" id="jump-hits" role="listbox">
       <li
         v-for="(hit, index) in hits"
+        :id="`jump-hit-${index}`"
         :key="`${hit.kind} ${hit.code} ${hit.name} ${index}`"
         role="option"
         :aria-selected="index === chosen"
@@ -117,7 +119,8 @@ onKeyStroke('k', (event) => (event.ctrlKey || event.metaKey) && focus(event))
           hit.place ? `${hit.place} · ${hit.code}` : hit.code
         }}</span>
       </li>
-      <li v-if="!hits.length && data" class="none">Nothing has “{{ text }}” in its code or name.</li>
+      <li v-if="error" class="none" role="alert">{{ error.message }}</li>
+      <li v-else-if="!hits.length && data" class="none">Nothing has “{{ text }}” in its code or name.</li>
     </ul>
   </div>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { letterKeys } from './keys'
 import { workspaces } from './workspaces'
 
 const open = defineModel<boolean>({ required: true })
@@ -40,6 +41,10 @@ const groups: { name: string; keys: [string, string][] }[] = [
 
 <template>
   <ElDialog v-model="open" title="Keys" width="640">
+    <label class="check">
+      <input v-model="letterKeys" type="checkbox" name="letter-keys" /> Keys without Ctrl do something. Off,
+      this sheet is found by <kbd>Ctrl K</kbd> and “Keys”.
+    </label>
     <div class="groups">
       <section v-for="group in groups" :key="group.name">
         <h3>{{ group.name }}</h3>

@@ -6,7 +6,7 @@ import { computed, ref } from 'vue'
 import { answer, api } from '../api'
 import { date } from '../format'
 import { useAddress } from '../useAddress'
-import { isTyping } from './keys'
+import { isCommand } from './keys'
 
 const { period, change } = useAddress()
 const names: Record<string, string> = {
@@ -51,8 +51,8 @@ function step(direction: 'earlier' | 'later') {
   if (data.value) change({ period: data.value[direction] })
 }
 
-onKeyStroke('[', (event) => !isTyping(event) && step('earlier'))
-onKeyStroke(']', (event) => !isTyping(event) && step('later'))
+onKeyStroke('[', (event) => isCommand(event) && step('earlier'))
+onKeyStroke(']', (event) => isCommand(event) && step('later'))
 </script>
 
 <template>
@@ -71,7 +71,7 @@ onKeyStroke(']', (event) => !isTyping(event) && step('later'))
     <button class="plain" aria-label="Later period" title="Later ( ] )" @click="step('later')">
       <ChevronRight :size="17" />
     </button>
-    <form v-if="open" class="range" @submit.prevent="range" @keydown.esc="open = false">
+    <form v-if="open" class="range" @submit.prevent="range" @keydown.esc.stop="open = false">
       <label class="field">First day <input v-model="from" class="line" type="date" required /></label>
       <label class="field"
         >Last day <input v-model="until" class="line" type="date" :min="from" required

@@ -10,7 +10,8 @@ const acting = computed({
   get: () => person.value || actor.value,
   set(code: string) {
     person.value = code
-    client.invalidateQueries()
+    // What the last one saw is not shown to the next.
+    client.resetQueries()
   },
 })
 const role = computed(() => people.value.find((one) => one.code === acting.value)?.role ?? '')
@@ -18,7 +19,7 @@ const role = computed(() => people.value.find((one) => one.code === acting.value
 /** A person who is gone can't act: the first administrator does. */
 function reset() {
   person.value = ''
-  client.invalidateQueries()
+  client.resetQueries()
 }
 </script>
 

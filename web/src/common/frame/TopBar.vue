@@ -6,6 +6,7 @@ import { installation } from '../installation'
 import { useAddress } from '../useAddress'
 import { seesTopic, usePeople } from '../usePeople'
 import JumpBox from './JumpBox.vue'
+import { isCommand } from './keys'
 import PeriodPicker from './PeriodPicker.vue'
 import PersonSwitch from './PersonSwitch.vue'
 import ThemeSwitch from './ThemeSwitch.vue'
@@ -17,7 +18,7 @@ const { to } = useAddress()
 const { sees } = usePeople()
 
 onKeyStroke('\\', (event) => {
-  if (!(event.target instanceof HTMLInputElement)) treeOpen.value = !treeOpen.value
+  if (isCommand(event)) treeOpen.value = !treeOpen.value
 })
 </script>
 

@@ -3,6 +3,7 @@ import { ChevronDown, ChevronRight } from '@lucide/vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { answer, api, type AssetNode } from '../api'
+import ProblemNote from '../ProblemNote.vue'
 import SeverityStrokes from '../SeverityStrokes.vue'
 import { useAddress } from '../useAddress'
 
@@ -27,7 +28,7 @@ watch(
 )
 const here = computed(() => scope.value === props.node.code)
 
-const { data } = useQuery({
+const { data, error, refetch } = useQuery({
   queryKey: ['assets', () => props.node.code],
   queryFn: () =>
     answer(api.GET('/api/v1/assets', { params: { query: { scope: props.node.code, depth: 1 } } })),
@@ -63,6 +64,7 @@ const children = computed(() => data.value?.filter((node) => node.parent === pro
       </span>
       <SeverityStrokes :severity="node.worst_severity" />
     </div>
+    <ProblemNote v-if="open" :error="error" :again="refetch" class="small branch" />
     <ul v-if="open && children.length" role="group">
       <TreeBranch
         v-for="child in children"
@@ -110,6 +112,10 @@ const children = computed(() => data.value?.filter((node) => node.parent === pro
   text-overflow: ellipsis;
   white-space: nowrap;
   font-size: 14px;
+}
+
+.branch {
+  margin: 0 8px 6px 34px;
 }
 
 .open {

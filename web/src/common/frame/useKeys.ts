@@ -2,7 +2,7 @@ import { onKeyStroke } from '@vueuse/core'
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { useAddress } from '../useAddress'
-import { isTyping } from './keys'
+import { isCommand, isTyping } from './keys'
 import { workspaces } from './workspaces'
 
 /** How long after `g` the letter of a workspace may come, in milliseconds. */
@@ -18,7 +18,8 @@ export function useKeys() {
   let begun = Number.NEGATIVE_INFINITY
 
   onKeyStroke(true, (event) => {
-    if (isTyping(event)) return
+    if (event.key === 'Escape' && !isTyping(event)) return close()
+    if (!isCommand(event)) return
     const goes = event.timeStamp - begun < PATIENCE
     begun = event.key === 'g' ? event.timeStamp : Number.NEGATIVE_INFINITY
     if (goes) {
@@ -28,12 +29,14 @@ export function useKeys() {
       keySheet.value = !keySheet.value
     } else if (event.key === 'j' || event.key === 'k') {
       step(event.key === 'j' ? 1 : -1)
-    } else if (event.key === 'Escape') {
-      // What lies above the screen closes first, by itself.
-      const above = document.querySelector('aside.why, .el-overlay-dialog')
-      if (!above) document.querySelector<HTMLElement>('[data-close]')?.click()
     }
   })
+}
+
+/** Closes what is open on the screen; what lies above it closes first, by itself. */
+function close() {
+  const above = document.querySelector('aside.why, .el-overlay-dialog')
+  if (!above) document.querySelector<HTMLElement>('[data-close]')?.click()
 }
 
 /** Moves the focus to the next or the previous row's link of the screen's list. */
