@@ -96,7 +96,7 @@ async fn shelve(page: &Page, server: &Server) -> Result<()> {
     page.see("[data-test=alarm-now]", "raised work").await?;
     page.press("[data-test=alarm-now] input").await?;
     page.press("[data-test=acknowledge-chosen]").await?;
-    page.see("[data-test=alarm-now]", "seen by").await?;
+    page.see("[data-test=alarm-now]", "acknowledged by").await?;
     // The work says why it came so late.
     page.press("[data-test=alarm-now] a.in-text").await?;
     page.see("[data-test=answers]", "still entered, raised work, this one").await?;

@@ -2,25 +2,33 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import { answer, api, type CodebookView, type CodeNode } from '../common/api'
 import ProblemNote from '../common/ProblemNote.vue'
+import NewerNote from '../common/NewerNote.vue'
 import { useChange } from '../common/useChange'
+import { useDraft } from '../common/useDraft'
 import CodeBranch from './CodeBranch.vue'
 
 const props = defineProps<{ view: CodebookView }>()
 const client = useQueryClient()
 
 const copy = (nodes: CodeNode[]) => JSON.parse(JSON.stringify(nodes)) as CodeNode[]
-const problems = ref(copy(props.view.problems))
-const changed = computed(() => JSON.stringify(problems.value) !== JSON.stringify(props.view.problems))
-// Read again without being edited: the newest is shown.
-watch(
-  () => props.view.problems,
-  (nodes, before) => {
-    if (JSON.stringify(problems.value) === JSON.stringify(before)) problems.value = copy(nodes)
-  },
-)
+const {
+  draft: problems,
+  changed,
+  newer,
+  takeTheirs,
+  keepMine,
+  basedOn,
+} = useDraft<CodebookView, CodeNode[]>({
+  theirs: () => props.view,
+  of: (view) => view.code,
+  version: (view) => view.change,
+  draftOf: (view) => copy(view.problems),
+  same: (mine, view) => JSON.stringify(mine) === JSON.stringify(view.problems),
+  name: () => `the codebook ${props.view.name}`,
+})
 
 const text = ref('')
 const letters = computed(() => text.value.trim().toLowerCase())
@@ -32,7 +40,7 @@ const { mutate, error, isPending, reset } = useChange(
   () =>
     answer(
       api.PUT('/api/v1/codebooks/{code}', {
-        params: { path: { code: props.view.code } },
+        params: { path: { code: props.view.code }, query: { based_on: basedOn() } },
         body: {
           name: props.view.name,
           class: props.view.class,
@@ -49,7 +57,11 @@ const { mutate, error, isPending, reset } = useChange(
 
 function takeBack() {
   reset()
-  problems.value = copy(props.view.problems)
+  takeTheirs()
+}
+function goOn() {
+  reset()
+  keepMine()
 }
 
 function add() {
@@ -81,6 +93,7 @@ function add() {
     >
     <button class="act" @click="takeBack">Take back</button>
     <ProblemNote :error="error" />
+    <NewerNote v-if="newer" words="this codebook" @theirs="takeBack" @mine="goOn" />
   </div>
   <p v-if="!found" class="quiet">No code has “{{ text }}” in it.</p>
   <ul>

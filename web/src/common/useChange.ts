@@ -13,6 +13,9 @@ export function useChange<T, Given = void>(send: (given: Given) => Promise<T>, t
       then?.()
       await client.invalidateQueries()
     },
+    // Somebody was first: what they did is shown.
+    onError: (wrong) =>
+      wrong instanceof Problem && wrong.status === 409 ? client.invalidateQueries() : undefined,
   })
   const problem = computed(() => (error.value instanceof Problem ? error.value : undefined))
   return { mutate, error, problem, isPending, reset }

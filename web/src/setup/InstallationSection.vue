@@ -1,16 +1,36 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, reactive, watch } from 'vue'
+import { computed } from 'vue'
 import { type Settings, type WorkState, answer, api } from '../common/api'
 import { stateWords } from '../common/format'
-import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
+import NewerNote from '../common/NewerNote.vue'
 import { useChange } from '../common/useChange'
+import { useDraft } from '../common/useDraft'
 import ProposedVersion from '../watch/ProposedVersion.vue'
 import ChangeList from './ChangeList.vue'
 
-const given = reactive<Settings>(JSON.parse(JSON.stringify(installation.value)))
-given.state_limits ??= []
+const view = useQuery({ queryKey: ['settings'], queryFn: () => answer(api.GET('/api/v1/settings')) })
+type SettingsView = NonNullable<typeof view.data.value>
+const settingsOf = ({ second_approval_off, change, ...settings }: SettingsView): Settings => {
+  void [second_approval_off, change]
+  return JSON.parse(JSON.stringify({ state_limits: [], ...settings }))
+}
+const {
+  draft: given,
+  newer,
+  take,
+  takeTheirs,
+  keepMine,
+  basedOn,
+} = useDraft<SettingsView, Settings>({
+  theirs: () => view.data.value,
+  of: () => 'installation',
+  version: (theirs) => theirs.change,
+  draftOf: settingsOf,
+  same: (mine, theirs) => JSON.stringify(mine) === JSON.stringify(settingsOf(theirs)),
+  name: () => 'the installation',
+})
 const reasons = {
   parts: 'for parts',
   outage: 'for an outage',
@@ -40,10 +60,19 @@ const changes = useQuery({
       await answer(api.GET('/api/v1/changes', { params: { query: { code: 'installation', limit: 30 } } }))
     ).filter((change) => change.kind === 'settings'),
 })
-const { mutate, error, problem, isPending } = useChange(() =>
-  answer(api.PUT('/api/v1/settings', { body: given })),
-)
-const view = useQuery({ queryKey: ['settings'], queryFn: () => answer(api.GET('/api/v1/settings')) })
+const { mutate, error, problem, isPending, reset } = useChange(async () => {
+  const params = { query: { based_on: basedOn() } }
+  // What is in force is shown, not what was wished for.
+  take(await answer(api.PUT('/api/v1/settings', { params, body: given.value })))
+})
+function drop() {
+  reset()
+  takeTheirs()
+}
+function goOn() {
+  reset()
+  keepMine()
+}
 /** The switch-off of the second approval, which needs one itself. */
 const off = computed(() => {
   const proposed = view.data.value?.second_approval_off
@@ -51,18 +80,13 @@ const off = computed(() => {
     proposed && { ...proposed, reason: 'From then on one engineer alone changes danger rungs.', changes: [] }
   )
 })
-// What is in force is shown, not what was wished for.
-watch(
-  () => view.data.value?.second_approval,
-  (on) => (given.second_approval = on ?? false),
-)
 const approveOff = () => answer(api.POST('/api/v1/settings/second-approval/approve'))
 const turnDownOff = () => answer(api.DELETE('/api/v1/settings/second-approval/proposed'))
-const addLimit = () => given.state_limits?.push({ state: 'planning', days: 10, undated: false })
+const addLimit = () => given.value.state_limits?.push({ state: 'planning', days: 10, undated: false })
 </script>
 
 <template>
-  <form class="installation" @submit.prevent="mutate()">
+  <form v-if="given" class="installation" @submit.prevent="mutate()">
     <h1>Installation</h1>
     <p class="quiet">What holds for all of it.</p>
     <div class="row">
@@ -188,6 +212,7 @@ const addLimit = () => given.state_limits?.push({ state: 'planning', days: 10, u
         </tr>
       </tbody>
     </table>
+    <NewerNote v-if="newer" words="other settings" @theirs="drop" @mine="goOn" />
     <ProblemNote :error="error" />
     <ElButton type="primary" native-type="submit" :loading="isPending" data-test="save-settings"
       >Save</ElButton

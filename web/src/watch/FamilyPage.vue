@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import {
   answer,
   api,
@@ -14,7 +14,9 @@ import {
 import { date } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
+import NewerNote from '../common/NewerNote.vue'
 import { useAddress } from '../common/useAddress'
+import { useDraft } from '../common/useDraft'
 import ChangeLines from './ChangeLines.vue'
 import FamilyForecast from './FamilyForecast.vue'
 import FamilyReplay from './FamilyReplay.vue'
@@ -40,16 +42,19 @@ const { data, error } = useQuery({
   queryKey: ['family', () => props.equipmentClass, () => props.name],
   queryFn: () => answer(api.GET('/api/v1/families/{class}/{name}', { params: path.value })),
 })
-const draft = ref<Ladder>(emptyLadder())
-watch(
-  data,
-  (view, before) => {
-    if (view && (view.number !== before?.number || view.name !== before.name))
-      draft.value = ladderOf(view.ladder ?? emptyLadder())
-  },
-  { immediate: true },
-)
-const changed = computed(() => data.value && !sameLadder(draft.value, data.value.ladder ?? emptyLadder()))
+const edited = useDraft<NonNullable<typeof data.value>, Ladder>({
+  theirs: () => data.value,
+  of: (view) => `${view.class_name}/${view.name}`,
+  version: (view) => view.number,
+  draftOf: (view) => ladderOf(view.ladder ?? emptyLadder()),
+  same: (mine, view) => sameLadder(mine, view.ladder ?? emptyLadder()),
+  name: () => `the limits of ${data.value?.class_name}: ${props.name}`,
+})
+const { changed, newer } = edited
+const draft = computed({
+  get: () => edited.draft.value ?? emptyLadder(),
+  set: (ladder) => (edited.draft.value = ladder),
+})
 /** What a rung's form needs to know of a meter, of the family as a whole. */
 const like = computed(
   () =>
@@ -83,15 +88,19 @@ function take(code: string) {
   if (!also.value.delete(code)) also.value.add(code)
 }
 function takeBack() {
-  draft.value = ladderOf(data.value?.ladder ?? emptyLadder())
+  edited.takeTheirs()
   also.value.clear()
   forget()
+}
+function goOn() {
+  forget()
+  edited.keepMine()
 }
 const reason = ref('')
 const put = (dry_run: boolean, words: string) =>
   answer(
     api.PUT('/api/v1/families/{class}/{name}', {
-      params: { ...path.value, query: { dry_run } },
+      params: { ...path.value, query: { dry_run, based_on: dry_run ? undefined : edited.basedOn() } },
       body: { reason: words, ladder: draft.value, also: [...also.value] },
     }),
   )
@@ -270,6 +279,12 @@ const shown = computed(() => shownBeside(problem.value))
         <p class="quiet small">
           In titles and texts, {asset}, {meter}, {reading} and {limit} stand for each meter’s.
         </p>
+        <NewerNote
+          v-if="newer"
+          :words="`version ${newer.number} by ${newer.by}: ${newer.reason}`"
+          @theirs="takeBack"
+          @mine="goOn"
+        />
         <SaveVersion
           v-if="pending"
           v-model="reason"

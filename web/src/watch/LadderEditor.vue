@@ -4,6 +4,8 @@ import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { computed, ref } from 'vue'
 import { answer, api, type Ladder, type LadderView, type MeterDetail, Problem } from '../common/api'
+import { dateTime } from '../common/format'
+import NewerNote from '../common/NewerNote.vue'
 import { shownBeside } from './ladder'
 import LadderRules from './LadderRules.vue'
 import ProposedVersion from './ProposedVersion.vue'
@@ -15,8 +17,12 @@ const props = defineProps<{
   meter: MeterDetail
   saved: LadderView
   changed: boolean
+  /** What a colleague saved since the draft was begun. */
+  newer?: LadderView
+  /** The version that the draft was begun from. */
+  basedOn?: number
 }>()
-const emit = defineEmits<{ reset: [] }>()
+const emit = defineEmits<{ reset: []; keep: [] }>()
 const draft = defineModel<Ladder>({ required: true })
 
 const client = useQueryClient()
@@ -31,7 +37,7 @@ const {
   mutationFn: () =>
     answer(
       api.PUT('/api/v1/meters/{code}/ladder', {
-        params: { path: { code: props.meter.code } },
+        params: { path: { code: props.meter.code }, query: { based_on: props.basedOn } },
         body: { ...draft.value, reason: reason.value },
       }),
     ),
@@ -45,7 +51,17 @@ const {
     ElMessage.success(`Version ${receipt.number} is live${work}.`)
     return client.invalidateQueries()
   },
+  // Somebody was first: what they wrote is shown beside the draft.
+  onError: (wrong) =>
+    wrong instanceof Problem && wrong.status === 409
+      ? client.invalidateQueries({ queryKey: ['ladder'] })
+      : undefined,
 })
+const newest = computed(() => props.newer?.versions[0])
+function goOn() {
+  forget()
+  emit('keep')
+}
 const of = () => ({ params: { path: { code: props.meter.code } } })
 const approve = () => answer(api.POST('/api/v1/meters/{code}/ladder/approve', of()))
 const turnDown = () => answer(api.DELETE('/api/v1/meters/{code}/ladder/proposed', of()))
@@ -72,6 +88,12 @@ function takeBack() {
       :proposed="saved.proposed"
       :approve="approve"
       :turn-down="turnDown"
+    />
+    <NewerNote
+      v-if="newest"
+      :words="`version ${newest.number} by ${newest.author}, ${dateTime(newest.starts_at)}: ${newest.reason}`"
+      @theirs="takeBack"
+      @mine="goOn"
     />
     <SaveVersion
       v-if="changed || problem"

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, useTemplateRef, watch } from 'vue'
-import { answer, api, type ForecastView, type Ladder, type Proposal } from '../common/api'
+import { answer, api, type ForecastView, type Ladder, type LadderView, type Proposal } from '../common/api'
 import { ago, dateTime, reading } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
 import { useChange } from '../common/useChange'
+import { useDraft } from '../common/useDraft'
 import AlarmList from './AlarmList.vue'
 import LadderEditor from './LadderEditor.vue'
 import PanelButtons from './PanelButtons.vue'
@@ -32,7 +33,10 @@ const meter = useQuery({
 })
 const ladder = useQuery({
   queryKey: ['ladder', () => props.meter],
-  queryFn: () => answer(api.GET('/api/v1/meters/{code}/ladder', { params: path.value })),
+  queryFn: async () => {
+    const of = props.meter
+    return { ...(await answer(api.GET('/api/v1/meters/{code}/ladder', { params: path.value }))), meter: of }
+  },
 })
 const whole = useQuery({
   queryKey: ['period', period],
@@ -40,23 +44,19 @@ const whole = useQuery({
 })
 
 /** The ladder as edited, by hand on the chart or in the list beside it. */
-const draft = ref<Ladder>(emptyLadder())
-const changed = computed(() => ladder.data.value !== undefined && !sameLadder(draft.value, ladder.data.value))
-let from = ''
-watch(
-  ladder.data,
-  (view) => {
-    const version = `${props.meter} ${view?.number}`
-    // What was being edited is kept when the same version is only read again.
-    if (view && version !== from) reset()
-    from = version
-  },
-  { immediate: true },
-)
-
-function reset() {
-  draft.value = ladderOf(ladder.data.value ?? emptyLadder())
-}
+const edited = useDraft<LadderView & { meter: string }, Ladder>({
+  theirs: () => ladder.data.value,
+  of: (view) => view.meter,
+  version: (view) => view.number,
+  draftOf: ladderOf,
+  same: sameLadder,
+  name: () => `the limits of ${meter.data.value?.name ?? props.meter}`,
+})
+const { changed, newer, takeTheirs, keepMine, basedOn } = edited
+const draft = computed({
+  get: () => edited.draft.value ?? emptyLadder(),
+  set: (ladder) => (edited.draft.value = ladder),
+})
 
 /** What the trend shows: the whole period, or the stretch that the address names. */
 const view = ref<View>()
@@ -203,7 +203,10 @@ const entering = ref(false)
         :meter="meter.data.value"
         :saved="ladder.data.value"
         :changed="changed"
-        @reset="reset"
+        :newer="newer"
+        :based-on="basedOn()"
+        @reset="takeTheirs"
+        @keep="keepMine"
       />
     </div>
   </template>

@@ -42,6 +42,8 @@ const nothing = () => ({
   readings: {} as Record<string, string>,
 })
 const given = reactive(nothing())
+/** The move that was the last when this one was begun. */
+let seen = 0
 /** What was typed for a move goes with it, and with no other. */
 function close() {
   moving.value = undefined
@@ -57,7 +59,7 @@ const { mutate, error, isPending, reset } = useChange(
   (to: WorkState) =>
     answer(
       api.POST('/api/v1/work-orders/{number}/state', {
-        params: { path: { number: props.work.number } },
+        params: { path: { number: props.work.number }, query: { based_on: seen } },
         body: {
           to,
           note: given.note || undefined,
@@ -78,6 +80,7 @@ function press(to: WorkState) {
   reset()
   const isOpen = moving.value === to
   close()
+  seen = props.work.change
   if (!asks.includes(to)) return mutate(to)
   if (isOpen) return
   if (to === 'done') given.at = toLocal(now.value)
