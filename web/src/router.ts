@@ -1,29 +1,67 @@
+import { nextTick } from 'vue'
 import { createRouter, createWebHistory } from 'vue-router'
 import WatchList from './watch/WatchList.vue'
 
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', component: () => import('./start/StartPage.vue') },
-    { path: '/watch', component: WatchList },
-    { path: '/watch/:meter', component: () => import('./watch/MeterPage.vue'), props: true },
-    { path: '/alarms', component: () => import('./watch/AlarmsNow.vue') },
-    { path: '/alarms/performance', component: () => import('./watch/AlarmPerformance.vue') },
-    { path: '/families', component: () => import('./watch/FamilyList.vue') },
+    { path: '/', meta: { title: 'First page' }, component: () => import('./start/StartPage.vue') },
+    { path: '/watch', meta: { title: 'Watch' }, component: WatchList },
+    {
+      path: '/watch/:meter',
+      meta: { title: 'Meter' },
+      component: () => import('./watch/MeterPage.vue'),
+      props: true,
+    },
+    { path: '/alarms', meta: { title: 'Alarms now' }, component: () => import('./watch/AlarmsNow.vue') },
+    {
+      path: '/alarms/performance',
+      meta: { title: 'Alarm performance' },
+      component: () => import('./watch/AlarmPerformance.vue'),
+    },
+    { path: '/families', meta: { title: 'Families' }, component: () => import('./watch/FamilyList.vue') },
     {
       path: '/families/:equipmentClass/:name',
+      meta: { title: 'Family' },
       component: () => import('./watch/FamilyPage.vue'),
       props: true,
     },
-    { path: '/work/:number(\\d+)?', component: () => import('./work/WorkPage.vue'), props: true },
-    { path: '/codes/:book?', component: () => import('./codes/CodesPage.vue'), props: true },
+    {
+      path: '/work/:number(\\d+)?',
+      meta: { title: 'Work' },
+      component: () => import('./work/WorkPage.vue'),
+      props: true,
+    },
+    {
+      path: '/codes/:book?',
+      meta: { title: 'Codes' },
+      component: () => import('./codes/CodesPage.vue'),
+      props: true,
+    },
     { path: '/setup', redirect: (to) => ({ path: '/setup/assets', query: to.query }) },
     {
       path: '/setup/:section/:code?',
+      meta: { title: 'Setup' },
       component: () => import('./setup/SetupPage.vue'),
       props: true,
     },
-    { path: '/tally', component: () => import('./tally/TallyPage.vue') },
-    { path: '/:rest(.*)', component: () => import('./common/frame/NotFound.vue') },
+    { path: '/tally', meta: { title: 'Tally' }, component: () => import('./tally/TallyPage.vue') },
+    {
+      path: '/:rest(.*)',
+      meta: { title: 'Nothing here' },
+      component: () => import('./common/frame/NotFound.vue'),
+    },
   ],
+})
+
+/** The workspace of a path. */
+const workspaceOf = (path: string) => path.split('/')[1] ?? ''
+
+router.afterEach((to, from) => {
+  // What is named in the address comes first, so that many tabs are told apart.
+  const named = Object.values(to.params).flat().filter(Boolean).join(' · ')
+  document.title = [named, to.meta.title, 'Fair Tally'].filter(Boolean).join(' · ')
+  // Who uses the keyboard goes on in the new screen, not in the bar.
+  if (from.matched.length && workspaceOf(to.path) !== workspaceOf(from.path))
+    void nextTick(() => document.getElementById('screen')?.focus({ preventScroll: true }))
 })

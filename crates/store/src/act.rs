@@ -3,7 +3,7 @@
 use crate::{error::Result, meter_states::MeterStates};
 use rusqlite::{Connection, params};
 use serde::Serialize;
-use std::collections::BTreeSet;
+use std::{cell::Cell, collections::BTreeSet};
 use tally_core::{
     ids::{CrewId, PersonId},
     people::{Action, Role, may},
@@ -28,6 +28,8 @@ pub struct News {
     pub alarms: bool,
     /// Work was raised or moved.
     pub work: bool,
+    /// Something that is set up was changed: assets, meters, limits, people, codebooks, settings.
+    pub setup: bool,
 }
 
 impl News {
@@ -45,12 +47,17 @@ impl News {
     }
 }
 
+/// Kinds of subject that are the day's business, and not set up; other news tells of them.
+const OF_THE_DAY: [&str; 5] = ["work order", "alarm", "late reading", "downtime", "delivery"];
+
 /// One open write transaction, with its person and its instant. Everything done through it is kept or none of it.
 #[derive(Debug)]
 pub struct Act<'a> {
     pub(crate) conn: &'a Connection,
     pub(crate) meters: &'a mut MeterStates,
     pub(crate) news: News,
+    /// Something that is set up was written into the audit trail.
+    pub(crate) set_up: Cell<bool>,
     pub actor: Actor,
     pub now: Instant,
 }
@@ -70,6 +77,9 @@ impl Act<'_> {
 
     /// Writes a line into the audit trail.
     pub(crate) fn audit(&self, action: &str, kind: &str, subject: &str, detail: &impl Serialize) -> Result<()> {
+        if !OF_THE_DAY.contains(&kind) {
+            self.set_up.set(true);
+        }
         let mut insert = self.conn.prepare_cached(
             "INSERT INTO audit (at, person_id, action, subject_kind, subject, detail) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
         )?;

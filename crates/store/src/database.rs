@@ -12,6 +12,7 @@ use crate::{
 };
 use rusqlite::{Connection, TransactionBehavior, backup::Backup};
 use std::{
+    cell::Cell,
     path::Path,
     sync::{Arc, Mutex, OnceLock},
 };
@@ -170,8 +171,12 @@ impl Store {
             remembered = MeterStates::default();
         }
         remembered.begin();
-        let mut act = Act { conn: &tx, meters: &mut remembered, news: News::default(), actor, now };
-        let done = work(&mut act).map(|done| (done, act.news));
+        let mut act =
+            Act { conn: &tx, meters: &mut remembered, news: News::default(), set_up: Cell::default(), actor, now };
+        let done = work(&mut act).map(|done| {
+            act.news.setup |= act.set_up.get();
+            (done, act.news)
+        });
         let kept = match done {
             Ok(done) => tx.commit().map(|()| done).map_err(|error| StoreError::from(error).into()),
             Err(error) => {
@@ -208,7 +213,7 @@ impl Store {
         // What the trial remembers of meters never was: it has a memory of its own, which goes with it.
         let done = {
             let meters = &mut MeterStates::default();
-            work(&mut Act { conn: &tx, meters, news: News::default(), actor, now })?
+            work(&mut Act { conn: &tx, meters, news: News::default(), set_up: Cell::default(), actor, now })?
         };
         tx.rollback().map_err(StoreError::from)?;
         Ok(done)

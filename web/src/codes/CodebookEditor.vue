@@ -113,12 +113,6 @@ function add() {
 </template>
 
 <style scoped>
-.head {
-  display: flex;
-  justify-content: space-between;
-  gap: 20px;
-}
-
 .head p {
   margin: 3px 0 14px;
 }

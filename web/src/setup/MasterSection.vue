@@ -92,7 +92,7 @@ const kept = computed(() => {
           <p v-if="!code" class="quiet">{{ table.says }}</p>
         </div>
         <div v-if="!code" class="tools">
-          <RouterLink :to="to(`/setup/files/${kind}`)" class="act">Import or export</RouterLink>
+          <RouterLink :to="to(`/setup/files/${kind}`)" class="act once">Import or export</RouterLink>
           <RouterLink :to="row('new')" class="press primary" data-test="add-row">
             Add {{ table.one }}
           </RouterLink>
@@ -204,18 +204,14 @@ const kept = computed(() => {
 </template>
 
 <style scoped>
+.once {
+  white-space: nowrap;
+}
+
 .beside {
   display: grid;
   grid-template-columns: 300px minmax(0, 1fr);
   gap: 30px;
-}
-
-.head {
-  display: flex;
-  justify-content: space-between;
-  align-items: flex-start;
-  gap: 20px;
-  margin-bottom: 10px;
 }
 
 .head p {

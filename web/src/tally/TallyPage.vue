@@ -122,14 +122,6 @@ function sortBy(id: string) {
   overflow-x: auto;
 }
 
-.head {
-  display: flex;
-  justify-content: space-between;
-  gap: 20px;
-  align-items: flex-start;
-  margin-bottom: 12px;
-}
-
 .head p {
   margin: 3px 0 0;
 }

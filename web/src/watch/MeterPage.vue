@@ -213,13 +213,6 @@ const entering = ref(false)
 </template>
 
 <style scoped>
-.head {
-  display: flex;
-  justify-content: space-between;
-  gap: 20px;
-  align-items: flex-start;
-}
-
 .crumb {
   margin: 0 0 2px;
   font-size: 13.5px;

@@ -92,9 +92,10 @@ li {
   font-size: 13px;
 }
 
-@media (max-width: 760px) {
+@container screen (max-width: 860px) {
   li {
     grid-template-columns: 30px minmax(0, 1fr);
+    gap: 2px 8px;
   }
 
   li > :nth-child(n + 3) {

@@ -111,14 +111,6 @@ const alarms = useQuery({
 </template>
 
 <style scoped>
-.head {
-  display: flex;
-  justify-content: space-between;
-  align-items: flex-start;
-  gap: 20px;
-  margin-bottom: 14px;
-}
-
 .head p {
   margin: 3px 0 0;
 }

@@ -69,7 +69,7 @@ function sortBy(column: string) {
 
 <template>
   <div class="screen" :class="{ beside: number }">
-    <section class="list no-print" aria-label="Work orders">
+    <section class="list" :class="{ 'no-print': number }" aria-label="Work orders">
       <div class="head">
         <h1 v-if="totals" data-test="totals">
           {{ totals.count.toLocaleString('en-GB') }}
@@ -137,13 +137,6 @@ function sortBy(column: string) {
   display: grid;
   grid-template-columns: 268px minmax(0, 1fr);
   gap: 26px;
-}
-
-.head {
-  display: flex;
-  justify-content: space-between;
-  align-items: flex-start;
-  gap: 12px;
 }
 
 .totals {

@@ -1,6 +1,8 @@
-//! Takes the pictures of docs/screenshots/ from the demo data.
+//! Takes the pictures of docs/screenshots/ from the demo data. With a folder, a width and a height (and `dark`) it takes every
+//! screen at that size into that folder instead, to look at.
 
 use anyhow::Result;
+use std::path::Path;
 use tally_e2e::{Browser, Page, Server, root};
 
 /// File, address, what must be seen first, width and height.
@@ -31,12 +33,40 @@ async fn shoot(page: &Page, browser: &Browser, name: &str, wait_for: &str, size:
     page.picture(&root().join("docs/screenshots").join(format!("{name}.png"))).await
 }
 
+/// Every screen at one size.
+async fn at_one_size(page: &Page, browser: &Browser, folder: &Path, size: (u32, u32), dark: bool) -> Result<()> {
+    std::fs::create_dir_all(folder)?;
+    browser.resize(size.0, size.1).await?;
+    page.go("/codes").await?;
+    let (tree, scheme) = (size.0 >= 760, if dark { "dark" } else { "light" });
+    page.script(&format!(
+        "localStorage.setItem('fair-tally-tree', '{tree}'); localStorage.setItem('vueuse-color-scheme', '{scheme}')"
+    ))
+    .await?;
+    for (name, address, ..) in SHOTS {
+        page.go(address).await?;
+        page.find("main h1").await?;
+        tokio::time::sleep(std::time::Duration::from_millis(600)).await;
+        let wide = page.script("return document.documentElement.scrollWidth - window.innerWidth").await?;
+        if wide.as_i64().unwrap_or(0) > 0 {
+            println!("{name} runs {wide} pixels beyond the right edge");
+        }
+        page.picture(&folder.join(format!("{name}.png"))).await?;
+    }
+    Ok(())
+}
+
 #[tokio::main(flavor = "current_thread")]
 async fn main() -> Result<()> {
     let folder = tempfile::tempdir()?;
     let server = Server::demo(folder.path(), true)?;
     let browser = Browser::open(1280, 800).await?;
     let page = browser.page(&server.address);
+    let given: Vec<String> = std::env::args().skip(1).collect();
+    if let [to, width, height, rest @ ..] = given.as_slice() {
+        let size = (width.parse()?, height.parse()?);
+        return at_one_size(&page, &browser, Path::new(to), size, rest.contains(&"dark".to_owned())).await;
+    }
     for (name, address, wait_for, width, height) in SHOTS {
         if *width < 760 {
             page.script("localStorage.setItem('fair-tally-tree', 'false')").await?;

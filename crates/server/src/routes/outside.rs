@@ -157,7 +157,7 @@ pub struct LiveParams {
     person: Option<String>,
 }
 
-/// What changes as it happens, as server-sent events: `{meters, alarms, work}`. An event `missed` says that some were
+/// What changes as it happens, as server-sent events: `{meters, alarms, work, setup}`. An event `missed` says that some were
 /// left out because the listener was too slow.
 #[utoipa::path(get, path = "/live", params(LiveParams),
     responses((status = 200, content_type = "text/event-stream", body = String)))]

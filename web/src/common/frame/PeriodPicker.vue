@@ -66,7 +66,7 @@ onKeyStroke(']', (event) => isCommand(event) && step('later'))
         <option value="range">A range…</option>
         <option v-if="choice === 'other'" value="other">{{ period }}</option>
       </select>
-      <span>{{ label }}</span>
+      <span class="dates">{{ label }}</span>
     </label>
     <button class="plain" aria-label="Later period" title="Later ( ] )" @click="step('later')">
       <ChevronRight :size="17" />

@@ -122,21 +122,60 @@ nav a.here {
   border-color: var(--accent);
 }
 
-@media (max-width: 760px) {
+@media (max-width: 1100px) {
+  header {
+    gap: 12px;
+    padding: 0 12px;
+  }
+
   .mark span {
     display: none;
   }
+
+  nav {
+    gap: 14px;
+    margin-left: 2px;
+  }
+
+  header :deep(.jump) {
+    flex: 0 1 172px;
+    min-width: 76px;
+  }
+
+  header :deep(.who select) {
+    max-width: 116px;
+  }
 }
 
-@media (max-width: 1100px) {
+@media (max-width: 760px) {
   header {
     flex-wrap: wrap;
-    gap: 8px 14px;
-    padding: 8px 14px;
+    gap: 4px 10px;
+    padding: 5px 12px;
   }
 
   nav {
     align-self: auto;
+    gap: 0;
+    flex: 1;
+    justify-content: space-between;
+  }
+
+  nav a {
+    min-height: 32px;
+  }
+
+  header :deep(.jump) {
+    flex: 1 1 76px;
+  }
+
+  header :deep(.who span),
+  header :deep(.period .dates) {
+    display: none;
+  }
+
+  header :deep(.who select) {
+    max-width: 84px;
   }
 }
 </style>
