@@ -178,6 +178,14 @@ async fn send_to_an_address_that_is_out(page: &Page, server: &Server) -> Result<
     anyhow::ensure!(called.try_iter().count() == 1, "it was not sent just once");
     page.press_text("[data-test=delivery]", "Send again").await?;
     anyhow::ensure!(called.recv_timeout(patience)?, "it was not sent again");
+    // It is stopped only when the question, which names it, is answered with yes.
+    page.press_text("[data-test=webhook]", "Stop").await?;
+    page.see(".ending", &format!("Stop {address}?")).await?;
+    page.press_text(".ending", "Leave it").await?;
+    page.see("[data-test=webhook]", &address).await?;
+    page.press_text("[data-test=webhook]", "Stop").await?;
+    page.press_text(".ending", "Stop it").await?;
+    page.see_count("[data-test=webhook]", 0).await?;
     Ok(())
 }
 

@@ -33,6 +33,51 @@ const SCREENS: &[(&str, &str)] = &[
     ("/setup/changes", "[data-test=changes]"),
 ];
 
+/// Screens at the widths of a small window and of a phone: nothing runs beyond the right edge, and nobody meets a barrier
+/// that a wide window has not. A table that is wider scrolls in itself.
+#[tokio::test]
+async fn every_screen_has_room_in_a_small_window_and_on_a_phone() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::small_demo(folder.path())?;
+    let browser = Browser::open(900, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/codes").await?;
+    let mut found = Vec::new();
+    for (width, height) in [(900, 800), (390, 844)] {
+        browser.resize(width, height).await?;
+        page.script(&format!("localStorage.setItem('fair-tally-tree', '{}')", width > 760)).await?;
+        for (path, there) in SCREENS {
+            // Of the list beside it, a phone shows nothing.
+            if width < 760 && path.starts_with("/setup/") && path.matches('/').count() > 2 {
+                continue;
+            }
+            page.go(path).await?;
+            // Lists are cards on a phone, without the marks of rows.
+            page.find(if width > 760 { there } else { "main h1, main h2, aside h2" }).await?;
+            tokio::time::sleep(std::time::Duration::from_millis(if width > 760 { 0 } else { 700 })).await;
+            let beyond = page
+                .script(
+                    "const beyond = (one) => one.scrollWidth - one.clientWidth;
+                    const bar = document.querySelector('header').getBoundingClientRect();
+                    const main = document.querySelector('main').getBoundingClientRect();
+                    return [beyond(document.documentElement), beyond(document.querySelector('main')),
+                        beyond(document.querySelector('header')), Math.round(bar.bottom - main.top),
+                        document.documentElement.scrollHeight - innerHeight]",
+                )
+                .await?;
+            let beyond: Vec<i64> = beyond.as_array().into_iter().flatten().filter_map(|one| one.as_i64()).collect();
+            if beyond.iter().any(|pixels| *pixels > 1) {
+                found.push(format!("{path} at {width}: page, screen, bar beyond the edge, bar over the screen, page scrolls: {beyond:?}"));
+            }
+            for (rule, elements) in page.barriers().await? {
+                found.extend(elements.into_iter().map(|element| format!("{path} at {width}, {rule}: {element}")));
+            }
+        }
+    }
+    assert!(found.is_empty(), "{} found:\n{}", found.len(), found.join("\n"));
+    Ok(())
+}
+
 #[tokio::test]
 async fn no_screen_has_a_serious_barrier_in_light_or_dark_and_work_fits_one_sheet() -> Result<()> {
     let folder = tempfile::tempdir()?;

@@ -156,6 +156,8 @@ async fn close_the_work(page: &Page) -> Result<()> {
     page.see("[data-test=show-standing]", "0 standing").await?;
     page.go("/work/1001").await?;
     page.press("[data-test=move-closed]").await?;
+    page.see("[data-test=move-confirm]", "Close work 1001").await?;
+    page.press("[data-test=move-confirm]").await?;
     page.see("[data-test=state]", "closed").await?;
     page.see("article", "514.35 settled, 0.00 provisional").await?;
     Ok(())

@@ -187,4 +187,28 @@ input.name {
   padding: 0;
   font-size: 13px;
 }
+
+@container screen (max-width: 900px) {
+  .row {
+    flex-wrap: wrap;
+    gap: 0 8px;
+  }
+
+  .level-1 > .row {
+    padding-left: 14px;
+  }
+
+  .level-2 > .row {
+    padding-left: 28px;
+  }
+
+  /* There is no room for a bar beside the count. */
+  .uses {
+    width: auto;
+  }
+
+  .bar {
+    display: none;
+  }
+}
 </style>

@@ -83,7 +83,7 @@ nav h2 {
   display: block;
 }
 
-@media (max-width: 760px) {
+@container screen (max-width: 760px) {
   .screen {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -83,6 +83,17 @@ describe('a draft', () => {
     expect([edited.changed.value, edited.newer.value, edited.basedOn()]).toEqual([false, undefined, 2])
   })
 
+  it('is done when it was saved, however the server keeps it', async () => {
+    const { edited, saves } = await editor()
+    edited.draft.value.name = 'my pumps '
+    await edited.afterSave(() => saves({ code: 'pumps', change: 2, name: 'My pumps' }))
+    expect([edited.draft.value.name, edited.changed.value, edited.newer.value]).toEqual([
+      'My pumps',
+      false,
+      undefined,
+    ])
+  })
+
   it('of another book begins anew', async () => {
     const { edited, saves } = await editor()
     edited.draft.value.name = 'My pumps'

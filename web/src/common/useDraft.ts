@@ -16,7 +16,7 @@ interface Given<Theirs, Mine> {
 }
 
 /** The dialog is loaded when somebody is asked. */
-const ask = async (name: string) => (await import('./askToLeave')).askToLeave(name)
+const ask = async (name: string) => (await import('./ask')).askToLeave(name)
 
 /**
  * Something that is edited as a whole. What a colleague saves meanwhile shows at once where nothing was typed, and beside the
@@ -43,13 +43,23 @@ export function useDraft<Theirs, Mine>(
     base.value = now
     draft.value = given.draftOf(now)
   }
+  let isSaved = false
+  /** Reads again what was saved here: that is where the next draft begins. */
+  async function afterSave(readAgain: () => Promise<unknown>) {
+    isSaved = true
+    try {
+      await readAgain()
+    } finally {
+      isSaved = false
+    }
+  }
   watch(
     given.theirs,
     (now) => {
       if (now === undefined) return
       const isAnother = base.value === undefined || given.of(now) !== given.of(base.value)
-      // What was saved here comes back as it was sent.
-      if (isAnother || !changed.value || given.same(draft.value, now)) take(now)
+      // What was saved here comes back as the server keeps it.
+      if (isAnother || isSaved || !changed.value || given.same(draft.value, now)) take(now)
     },
     { immediate: true },
   )
@@ -74,5 +84,5 @@ export function useDraft<Theirs, Mine>(
     if (changed.value) event.preventDefault()
   })
 
-  return { draft, changed, newer, take, takeTheirs, keepMine, basedOn }
+  return { draft, changed, newer, afterSave, take, takeTheirs, keepMine, basedOn }
 }

@@ -7,11 +7,16 @@ import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 
 const { to } = useAddress()
+const waits = (message: { sent_at?: string | null; failed?: string | null }) =>
+  !message.sent_at && !message.failed
 const { data, error, fetchNextPage, hasNextPage } = useInfiniteQuery({
   queryKey: ['outbox'],
   queryFn: ({ pageParam }) =>
     answer(api.GET('/api/v1/outbox', { params: { query: { cursor: pageParam, limit: 12 } } })),
   initialPageParam: undefined as number | undefined,
+  // What waits is written within a second or two.
+  refetchInterval: ({ state }) =>
+    state.data?.pages.some((page) => page.messages.some(waits)) ? 2_000 : false,
   getNextPageParam: (page) => (page.next_cursor ? Number(page.next_cursor) : undefined),
 })
 const messages = computed(() => data.value?.pages.flatMap((page) => page.messages) ?? [])

@@ -5,6 +5,7 @@ import { answer, api } from '../common/api'
 import { plain, unit } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
+import { askToEnd } from '../common/ask'
 import { useChange } from '../common/useChange'
 
 const { to } = useAddress()
@@ -28,6 +29,10 @@ const fields = [
   { key: 'meter', words: 'Code of the meter' },
   { key: 'unit', words: 'Unit that comes in (UCUM)' },
 ] as const
+async function remove(tag: string) {
+  const follows = 'Readings that come under this name are refused from then on.'
+  if (await askToEnd('Remove', `the tag ${tag}`, follows)) removed.mutate(tag)
+}
 </script>
 
 <template>
@@ -77,7 +82,7 @@ const fields = [
             </template>
             {{ unit(tag.meter_unit) }}
           </td>
-          <td class="num"><button class="act" @click="removed.mutate(tag.tag)">Remove</button></td>
+          <td class="num"><button class="act" @click="remove(tag.tag)">Remove</button></td>
         </tr>
       </tbody>
     </table>

@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { answer, api } from '../common/api'
+import { askToEnd } from '../common/ask'
 import { dateTime } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/useChange'
@@ -24,6 +25,10 @@ const added = useChange(
 )
 const path = (id: number) => ({ params: { path: { id } } })
 const stopped = useChange((id: number) => answer(api.DELETE('/api/v1/webhooks/{id}', path(id))))
+async function stop(one: { id: number; url: string }) {
+  const follows = 'It is told nothing any more, and what waits for it is given up.'
+  if (await askToEnd('Stop', one.url, follows)) stopped.mutate(one.id)
+}
 const resent = useChange((id: number) => answer(api.POST('/api/v1/deliveries/{id}/resend', path(id))))
 const active = computed(() => (data.value?.webhooks ?? []).filter((one) => one.active))
 </script>
@@ -69,7 +74,7 @@ const active = computed(() => (data.value?.webhooks ?? []).filter((one) => one.a
           <td class="num">{{ one.delivered }}</td>
           <td class="num">{{ one.waiting }}</td>
           <td class="num">{{ one.failed }}</td>
-          <td class="num"><button class="act" @click="stopped.mutate(one.id)">Stop</button></td>
+          <td class="num"><button class="act" @click="stop(one)">Stop</button></td>
         </tr>
       </tbody>
     </table>

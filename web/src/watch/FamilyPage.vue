@@ -148,10 +148,11 @@ const {
   reset: forget,
 } = useMutation({
   mutationFn: () => put(false, reason.value),
-  onSuccess() {
+  onSuccess(receipt) {
     reason.value = ''
     also.value.clear()
-    return client.invalidateQueries()
+    const readAgain = () => client.invalidateQueries()
+    return receipt.pending ? readAgain() : edited.afterSave(readAgain)
   },
 })
 const problem = computed(() => {

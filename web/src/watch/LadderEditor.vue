@@ -21,6 +21,8 @@ const props = defineProps<{
   newer?: LadderView
   /** The version that the draft was begun from. */
   basedOn?: number
+  /** Reads again what was saved, for the draft to begin from. */
+  afterSave: (readAgain: () => Promise<unknown>) => Promise<void>
 }>()
 const emit = defineEmits<{ reset: []; keep: [] }>()
 const draft = defineModel<Ladder>({ required: true })
@@ -49,7 +51,7 @@ const {
     }
     const work = receipt.work_orders.length ? `, and raised work ${receipt.work_orders.join(', ')}` : ''
     ElMessage.success(`Version ${receipt.number} is live${work}.`)
-    return client.invalidateQueries()
+    return props.afterSave(() => client.invalidateQueries())
   },
   // Somebody was first: what they wrote is shown beside the draft.
   onError: (wrong) =>

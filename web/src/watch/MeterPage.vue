@@ -205,6 +205,7 @@ const entering = ref(false)
         :changed="changed"
         :newer="newer"
         :based-on="basedOn()"
+        :after-save="edited.afterSave"
         @reset="takeTheirs"
         @keep="keepMine"
       />

@@ -23,11 +23,14 @@ const verbs: Record<WorkState, string> = {
   under_way: 'Start',
   done: 'Done…',
   returned: 'Ask back…',
-  closed: 'Close',
+  closed: 'Close…',
   dropped: 'Drop…',
 }
 /** Moves that ask for something first. */
-const asks: WorkState[] = ['waiting', 'done', 'returned', 'dropped']
+const asks: WorkState[] = ['waiting', 'done', 'returned', 'closed', 'dropped']
+
+/** Moves that nobody takes back: their button names what they end. */
+const endings: Partial<Record<WorkState, string>> = { closed: 'Close', dropped: 'Drop' }
 
 const moving = ref<WorkState>()
 const nothing = () => ({
@@ -162,12 +165,15 @@ const main = computed(() => props.work.moves.find((state) => state !== 'dropped'
           confirmed.
         </p>
       </template>
+      <p v-if="moving === 'closed'" class="quiet small note">
+        Its cost is settled, and it is not opened again.
+      </p>
       <label class="field wide">
         {{ moving === 'dropped' ? 'Why it is dropped' : 'Note' }}
         <input v-model="given.note" class="line" name="note" />
       </label>
       <ElButton type="primary" native-type="submit" :loading="isPending" data-test="move-confirm">
-        {{ moving === 'dropped' ? `Drop work ${work.number}` : `Set to ${stateWords[moving]}` }}
+        {{ endings[moving] ? `${endings[moving]} work ${work.number}` : `Set to ${stateWords[moving]}` }}
       </ElButton>
       <button type="button" class="act" @click="close">Cancel</button>
     </form>
