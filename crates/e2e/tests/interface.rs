@@ -32,7 +32,7 @@ async fn plant(server: &Server) -> Result<()> {
     Ok(())
 }
 
-async fn acting<'a>(browser: &Browser, server: &'a Server, person: &str) -> Result<Page> {
+async fn acting(browser: &Browser, server: &Server, person: &str) -> Result<Page> {
     let page = browser.page(&server.address);
     page.go("/codes").await?;
     page.script(&format!("localStorage.setItem('fair-tally-person', '{person}')")).await?;
@@ -234,5 +234,44 @@ async fn another_person_sees_nothing_of_the_last_one() -> Result<()> {
     let shown = page.script("return document.querySelector('main').innerText").await?;
     let shown = shown.as_str().context("text")?;
     ensure!(!shown.contains("Look at the oil"), "{shown}");
+    Ok(())
+}
+
+#[tokio::test]
+async fn a_link_shows_the_stretch_that_was_zoomed_into_and_hours_that_are_none_are_said() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    let readings: Vec<_> = (0..48)
+        .map(|hour| json!({"meter": "V1", "at": format!("2026-02-{:02}T{:02}:00:00Z", 1 + hour / 24, hour % 24), "value": 2.0}))
+        .collect();
+    server.post("/readings", json!(readings)).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/watch/V1?period=2026-02").await?;
+    page.see(".bar", "48 readings").await?;
+    page.wheel_in(".trend canvas", 4).await?;
+    page.see_address("view=2026-02-").await?;
+    let zoomed = page.script("return location.pathname + location.search").await?;
+    let shown = page.script("return document.querySelector('.bar span').innerText.split('·')[0]").await?;
+    page.go("/codes").await?;
+    page.go(zoomed.as_str().context("an address")?).await?;
+    page.see(".bar", "Whole period").await?;
+    page.see(".bar", shown.as_str().context("what is shown")?.trim()).await?;
+    page.press_text(".bar", "Whole period").await?;
+    page.see(".bar", "wheel zooms").await?;
+    tokio::time::sleep(std::time::Duration::from_millis(900)).await;
+    let address = page.script("return location.search").await?;
+    ensure!(address == "?period=2026-02", "{address}");
+    page.go("/work?raise=yes").await?;
+    page.fill("[name=work-title]", "Grease it").await?;
+    page.fill("[name=work-asset]", "G1").await?;
+    page.fill("[name=work-hours]", "two").await?;
+    page.press("[data-test=raise]").await?;
+    page.see(".el-dialog [role=alert]", "invalid type: string \"two\"").await?;
+    page.fill("[name=work-hours]", "2,5").await?;
+    page.press("[data-test=raise]").await?;
+    page.see("article h1", "Grease it").await?;
+    ensure!(server.get("/work-orders/1003").await?["estimated_hours"] == 2.5);
     Ok(())
 }

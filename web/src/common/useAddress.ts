@@ -22,6 +22,8 @@ export function useAddress() {
   function change(parts: Record<string, string>, { replace = false } = {}) {
     const query: LocationQueryRaw = { ...route.query, ...parts }
     for (const [key, value] of Object.entries(query)) if (!value) delete query[key]
+    // A stretch is one of its period.
+    if ('period' in parts) delete query.view
     return router.push({ path: route.path, query, replace })
   }
 

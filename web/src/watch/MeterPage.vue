@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { answer, api, type ForecastView, type Ladder, type LadderView, type Proposal } from '../common/api'
 import { ago, dateTime, reading } from '../common/format'
@@ -24,7 +25,7 @@ import { emptyLadder, ladderOf, sameLadder } from './ladder'
 import { useReplay } from './useReplay'
 
 const props = defineProps<{ meter: string }>()
-const { period, read, to } = useAddress()
+const { period, read, change, to } = useAddress()
 const path = computed(() => ({ path: { code: props.meter } }))
 
 const meter = useQuery({
@@ -70,6 +71,20 @@ watch(
   },
   { immediate: true },
 )
+
+/** The address names a stretch that is less than the period, so that a link shows just that. */
+const zoomed = refDebounced(
+  computed(() => {
+    const [shown, all] = [view.value, whole.data.value?.span]
+    if (!shown || !all) return undefined
+    if (shown.from <= Date.parse(all.start) && shown.to >= Date.parse(all.end)) return ''
+    return [shown.from, shown.to].map((at) => new Date(at).toISOString()).join('/')
+  }),
+  400,
+)
+watch(zoomed, (named) => {
+  if (named !== undefined && named !== read('view')) void change({ view: named }, { replace: true })
+})
 
 type Panel = 'proposals' | 'forecast' | 'readings'
 const panels: { panel: Panel; words: string }[] = [

@@ -12,6 +12,7 @@ import {
   type ReplayView,
 } from '../common/api'
 import { date, unit } from '../common/format'
+import ProblemNote from '../common/ProblemNote.vue'
 import ForecastLine from './ForecastLine.vue'
 import { LEFT, RIGHT, type View } from './geometry'
 import GhostLines from './GhostLines.vue'
@@ -49,7 +50,7 @@ const whole = computed<View>(() => ({
 const zoomed = computed(() => view.value.from > whole.value.from || view.value.to < whole.value.to)
 const asked = refDebounced(view, 120)
 
-const { data, isFetching } = useQuery({
+const { data, error, refetch, isFetching } = useQuery({
   queryKey: ['series', () => props.meter.code, asked],
   queryFn: () =>
     answer(
@@ -130,6 +131,7 @@ const { range } = useTrend(canvas, { points, view, setpoints, width, meter: () =
         :height="HEIGHT"
         :unit="unit(meter.unit)"
       />
+      <ProblemNote :error="error" :again="refetch" class="none" />
       <p v-if="data && !data.of" class="none quiet">Nothing was read in this stretch of time.</p>
     </div>
     <TimeLanes

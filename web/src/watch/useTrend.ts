@@ -157,6 +157,7 @@ export function useTrend(
       { notMerge: true },
     )
   }
-  watch([points, range, whole, dark, other], draw)
+  // After the theme has changed the page's own ink, which the canvas copies.
+  watch([points, range, whole, dark, other], draw, { flush: 'post' })
   return { range }
 }

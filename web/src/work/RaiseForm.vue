@@ -19,6 +19,12 @@ const given = reactive({
   risk_rank: 3,
   hours: '',
 })
+/** A number as it is typed, with a point or a comma; what is none goes as it is, for the server to say so. */
+function hoursGiven(text: string): number | undefined {
+  if (!text.trim()) return undefined
+  const hours = Number(text.trim().replace(',', '.'))
+  return Number.isFinite(hours) ? hours : (text as unknown as number)
+}
 const { mutate, error, problem, isPending } = useChange(async () => {
   const raised = await answer(
     api.POST('/api/v1/work-orders', {
@@ -28,7 +34,7 @@ const { mutate, error, problem, isPending } = useChange(async () => {
         asset: given.asset.trim(),
         kind: given.kind,
         risk_rank: given.risk_rank,
-        estimated_hours: given.hours ? Number(given.hours.replace(',', '.')) : undefined,
+        estimated_hours: hoursGiven(given.hours),
       },
     }),
   )
