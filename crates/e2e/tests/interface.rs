@@ -275,3 +275,47 @@ async fn a_link_shows_the_stretch_that_was_zoomed_into_and_hours_that_are_none_a
     ensure!(server.get("/work-orders/1003").await?["estimated_hours"] == 2.5);
     Ok(())
 }
+
+/// One stop for Tab; arrows lead into branches, along them and out again.
+#[tokio::test]
+async fn the_tree_is_walked_by_arrows() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    for (code, name, parent) in [
+        ("SITE", "Site", None),
+        ("U1", "Unit one", Some("SITE")),
+        ("U2", "Unit two", Some("SITE")),
+        ("S1", "System one", Some("U1")),
+    ] {
+        server.post("/assets", json!({"code": code, "name": name, "level": "unit", "parent": parent})).await?;
+    }
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/codes?scope=SITE").await?;
+    page.see("aside[aria-label='Asset tree']", "System one").await?;
+    let stops = page.script("return document.querySelectorAll('[role=tree] [tabindex=\"0\"]').length").await?;
+    ensure!(stops == 1, "{stops}");
+    page.script("document.querySelector('[role=tree] [tabindex=\"0\"]').focus()").await?;
+    let at = async || page.script("return document.activeElement.innerText").await;
+    let (left, up, right, down) = ("\u{e012}", "\u{e013}", "\u{e014}", "\u{e015}");
+    for (key, expected) in [
+        (right, "Unit one"),
+        (right, "System one"),
+        (down, "Unit two"),
+        (up, "System one"),
+        (left, "Unit one"),
+        (left, "Unit one"),
+        (down, "Unit two"),
+        (up, "Unit one"),
+        (right, "Unit one"),
+        (left, "Unit one"),
+        (left, "Site"),
+    ] {
+        page.press_key(key).await?;
+        ensure!(at().await? == expected, "after {key:?}: {} and not {expected}", at().await?);
+    }
+    page.press_key("\u{e007}").await?;
+    page.see_address("scope=SITE").await?;
+    Ok(())
+}

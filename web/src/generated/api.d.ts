@@ -626,7 +626,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * What changes as it happens, as server-sent events: `{meters, alarms, work}`. An event `missed` says that some were
+         * What changes as it happens, as server-sent events: `{meters, alarms, work, setup}`. An event `missed` says that some were
          *     left out because the listener was too slow.
          */
         get: operations["get_live"];

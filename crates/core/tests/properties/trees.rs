@@ -32,6 +32,11 @@ fn node(id: i64, places: &[(i64, i64, i64)], effect: &ParentEffect) -> Node {
 
 /// Two halls 1 and 2 below site 0; machines 3 to 6, each in one hall and from some second on maybe in the other.
 fn halls(moves: &[(bool, i64)], effect: &ParentEffect) -> Tree {
+    halls_with_lives(moves, effect, &[])
+}
+
+/// As [`halls`], with machines that were commissioned and retired, where a life is given.
+fn halls_with_lives(moves: &[(bool, i64)], effect: &ParentEffect, lives: &[Span]) -> Tree {
     let mut nodes = vec![
         node(0, &[(-1, 0, END)], &ParentEffect::No),
         node(1, &[(0, 0, END)], &ParentEffect::Yes),
@@ -39,7 +44,9 @@ fn halls(moves: &[(bool, i64)], effect: &ParentEffect) -> Tree {
     ];
     for (place, (begins_in_one, moved)) in moves.iter().enumerate() {
         let (first, second) = if *begins_in_one { (1, 2) } else { (2, 1) };
-        nodes.push(node(3 + place as i64, &[(first, 0, *moved), (second, *moved, END)], effect));
+        let mut machine = node(3 + place as i64, &[(first, 0, *moved), (second, *moved, END)], effect);
+        machine.life = lives.get(place).copied().unwrap_or(Span::ALWAYS);
+        nodes.push(machine);
     }
     Tree::new(nodes)
 }
@@ -111,6 +118,37 @@ proptest! {
                 }).collect();
                 let down = members.iter().filter(|&&m| rows.iter().any(|&(r, start, length)| r == m && (start..start + length).contains(&second))).count();
                 // Too few up because some are down; a group that is too small from the start is no downtime.
+                down > 0 && members.len() - down < needs as usize
+            }).count() as i64;
+            let spans: Vec<Span> = counted(reached.get(&hall).map_or(&[][..], |p| p)).iter().map(|p| p.span).collect();
+            prop_assert_eq!(total_ms(&spans) / 1000, slow, "hall {}", hall);
+        }
+    }
+
+    /// Who is not commissioned yet, or retired, is none of the group: neither missing nor needed.
+    #[test]
+    fn a_group_is_made_of_those_in_their_lives(
+        moves in moves(), rows in rows(), needs in 1u32..4, lives in prop::collection::vec((0i64..150, 1i64..END), 4),
+    ) {
+        let lives: Vec<Span> =
+            lives.iter().map(|&(from, length)| Span::new(at(from), at((from + length).min(END))).unwrap()).collect();
+        let tree = halls_with_lives(&moves, &ParentEffect::Group { name: "g".into(), needs }, &lives);
+        let window = Span::new(at(0), at(END)).unwrap();
+        // What is reported counts within the life of its machine only.
+        let clipped = pieces(&rows).into_iter().filter_map(|(index, piece)| {
+            Some((index, Piece { span: piece.span.clip(lives[index - 3])?, ..piece }))
+        });
+        let clipped: Vec<_> = clipped.collect();
+        let reached = reach(&tree, window, &clipped, Basis::AsWas, at(END - 1));
+        for hall in [1usize, 2] {
+            let slow = (0..END).filter(|&second| {
+                let stands = |m: usize| {
+                    let (begins_in_one, moved) = moves[m];
+                    (if (second < moved) == begins_in_one { 1 } else { 2 }) == hall && lives[m].contains(at(second))
+                };
+                let members: Vec<usize> = (0..4).filter(|&m| stands(m)).collect();
+                let is_down = |m: usize| rows.iter().any(|&(r, start, length)| r == m && (start..start + length).contains(&second));
+                let down = members.iter().filter(|&&m| is_down(m)).count();
                 down > 0 && members.len() - down < needs as usize
             }).count() as i64;
             let spans: Vec<Span> = counted(reached.get(&hall).map_or(&[][..], |p| p)).iter().map(|p| p.span).collect();

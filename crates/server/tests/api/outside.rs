@@ -201,12 +201,16 @@ async fn browsers_are_told_what_changed() {
     let mut stream = running.client.get(running.at("/live")).send().await.unwrap();
     assert_eq!(stream.headers()["content-type"], "text/event-stream");
     running.post("/readings", json!([{"meter": "BAR", "at": "2026-02-28T00:00:00Z", "value": 30.0}])).await;
-    let mut text = String::new();
-    while !text.contains("\n\n") {
-        text.push_str(&String::from_utf8_lossy(&stream.chunk().await.unwrap().unwrap()));
-    }
-    let news: Value = serde_json::from_str(text.trim().strip_prefix("data:").unwrap().trim()).unwrap();
-    assert_eq!(news, json!({"meters": ["BAR"], "alarms": true, "work": true}));
+    let mut heard = async || {
+        let mut text = String::new();
+        while !text.contains("\n\n") {
+            text.push_str(&String::from_utf8_lossy(&stream.chunk().await.unwrap().unwrap()));
+        }
+        serde_json::from_str::<Value>(text.trim().strip_prefix("data:").unwrap().trim()).unwrap()
+    };
+    assert_eq!(heard().await, json!({"meters": ["BAR"], "alarms": true, "work": true, "setup": false}));
+    running.post("/assets", json!({"code": "P2", "name": "Pump", "level": "equipment"})).await;
+    assert_eq!(heard().await, json!({"meters": [], "alarms": false, "work": false, "setup": true}));
     let stranger = running.client.get(running.at("/live?person=nobody")).send().await.unwrap();
     assert_eq!(stranger.status(), 403);
 }

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, provide, ref, watch } from 'vue'
 import { answer, api } from '../api'
 import { installation } from '../installation'
 import ProblemNote from '../ProblemNote.vue'
 import { useAddress } from '../useAddress'
 import TreeBranch from './TreeBranch.vue'
+import { REACHED } from './tree'
 
 const { scope, change } = useAddress()
 
@@ -19,6 +20,23 @@ const detail = useQuery({
   enabled: () => scope.value !== '',
 })
 const again = () => Promise.all([roots.refetch(), scope.value ? detail.refetch() : undefined])
+/** The one node that is reached by Tab; arrows lead on from there (WAI-ARIA's pattern for trees). */
+const reached = ref('')
+provide(REACHED, reached)
+watch(
+  [scope, () => roots.data.value],
+  ([code, nodes]) => (reached.value = code || reached.value || (nodes?.[0]?.code ?? '')),
+  { immediate: true },
+)
+/** Up, down, home and end go through all nodes in sight. */
+function step(event: KeyboardEvent) {
+  const names = [...(event.currentTarget as HTMLElement).querySelectorAll<HTMLElement>('.name')]
+  const now = names.indexOf(event.target as HTMLElement)
+  const to = { ArrowDown: now + 1, ArrowUp: now - 1, Home: 0, End: names.length - 1 }[event.key]
+  if (now < 0 || to === undefined) return
+  event.preventDefault()
+  names[Math.min(Math.max(to, 0), names.length - 1)]?.focus()
+}
 /** What lies above the scope, to be open. */
 const above = computed(() => detail.data.value?.above.map((asset) => asset.code) ?? [])
 </script>
@@ -31,7 +49,7 @@ const above = computed(() => detail.data.value?.above.map((asset) => asset.code)
       </button>
     </p>
     <ProblemNote :error="roots.error.value ?? detail.error.value" :again="again" class="none" />
-    <ul v-if="roots.data.value?.length" role="tree">
+    <ul v-if="roots.data.value?.length" role="tree" aria-label="Assets" @keydown="step">
       <TreeBranch v-for="node in roots.data.value" :key="node.code" :node="node" :depth="0" :above="above" />
     </ul>
     <p v-else-if="roots.isSuccess.value" class="quiet small none">

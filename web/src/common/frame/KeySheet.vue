@@ -26,7 +26,7 @@ const groups: { name: string; keys: [string, string][] }[] = [
     keys: [
       ['j  k', 'next row, row before'],
       ['Enter', 'open the row'],
-      ['→  ←', 'open or close a branch of the tree'],
+      ['↑  ↓  →  ←', 'through the tree: up, down, into a branch, out of it'],
     ],
   },
   {

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { ChevronDown, ChevronRight } from '@lucide/vue'
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref, watch } from 'vue'
+import { computed, inject, ref, watch } from 'vue'
 import { answer, api, type AssetNode } from '../api'
 import ProblemNote from '../ProblemNote.vue'
 import SeverityStrokes from '../SeverityStrokes.vue'
 import { useAddress } from '../useAddress'
+import { REACHED } from './tree'
 
 const props = defineProps<{
   node: AssetNode
@@ -26,6 +27,18 @@ watch(
   },
   { immediate: true },
 )
+const reached = inject(REACHED, ref(''))
+/** Right opens, and then leads to the first below; left closes, and then leads to the one above. */
+function inward(event: KeyboardEvent) {
+  if (!props.node.has_children) return
+  if (!open.value) open.value = true
+  else item(event)?.querySelector<HTMLElement>('ul .name')?.focus()
+}
+function outward(event: KeyboardEvent) {
+  if (open.value && props.node.has_children) open.value = false
+  else item(event)?.parentElement?.closest('li')?.querySelector<HTMLElement>('.name')?.focus()
+}
+const item = (event: KeyboardEvent) => (event.target as HTMLElement).closest('li')
 const here = computed(() => scope.value === props.node.code)
 
 const { data, error, refetch } = useQuery({
@@ -43,6 +56,7 @@ const children = computed(() => data.value?.filter((node) => node.parent === pro
       <button
         v-if="node.has_children"
         class="plain fold"
+        tabindex="-1"
         :aria-label="open ? `Close ${node.name}` : `Open ${node.name}`"
         @click="open = !open"
       >
@@ -53,9 +67,11 @@ const children = computed(() => data.value?.filter((node) => node.parent === pro
       <button
         class="plain name"
         :title="`${node.name} · ${node.code}`"
+        :tabindex="reached === node.code ? 0 : -1"
         @click="change({ scope: node.code })"
-        @keydown.right="open = true"
-        @keydown.left="open = false"
+        @focus="reached = node.code"
+        @keydown.right="inward"
+        @keydown.left="outward"
       >
         {{ node.name }}
       </button>
