@@ -32,7 +32,7 @@ const reached = inject(REACHED, ref(''))
 function inward(event: KeyboardEvent) {
   if (!props.node.has_children) return
   if (!open.value) open.value = true
-  else item(event)?.querySelector<HTMLElement>('ul .name')?.focus()
+  else item(event)?.querySelector<HTMLElement>(':scope > ul .name')?.focus()
 }
 function outward(event: KeyboardEvent) {
   if (open.value && props.node.has_children) open.value = false
