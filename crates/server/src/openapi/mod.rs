@@ -4,6 +4,8 @@ mod refusals;
 
 use crate::{AppState, routes as r};
 use axum::Router;
+use serde_json::Value;
+use std::collections::BTreeMap;
 use utoipa::{OpenApi, openapi::OpenApi as Description};
 use utoipa_axum::{router::OpenApiRouter, routes};
 
@@ -130,10 +132,22 @@ fn name_operations(description: &mut Description) {
 
 /// The description of the API, whole.
 #[must_use]
-pub fn description() -> serde_json::Value {
+pub fn description() -> Value {
     let mut description = serde_json::to_value(routes().1).unwrap_or_default();
     refusals::complete(&mut description);
-    description
+    sorted(description)
+}
+
+/// With the fields of every object in order of their names, whatever order maps keep in this build.
+fn sorted(value: Value) -> Value {
+    match value {
+        Value::Object(fields) => {
+            let fields: BTreeMap<String, Value> = fields.into_iter().collect();
+            fields.into_iter().map(|(name, value)| (name, sorted(value))).collect()
+        }
+        Value::Array(values) => values.into_iter().map(sorted).collect(),
+        other => other,
+    }
 }
 
 /// The description as the web's types are generated from it.
