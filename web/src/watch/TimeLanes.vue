@@ -6,6 +6,7 @@ import { useRouter } from 'vue-router'
 import type { components } from '../generated/api'
 import { answer, api, type Ladder } from '../common/api'
 import { now } from '../common/installation'
+import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import type { View } from './geometry'
 import { type Axis, LANE, alarmBars, failureMarks, workBars, wouldBeBars, wouldBeWork } from './lanes'
@@ -43,6 +44,7 @@ const lanes = useQuery({
   placeholderData: (before) => before,
 })
 
+const again = () => Promise.all([alarms.refetch(), lanes.refetch()])
 const axis = computed<Axis>(() => ({
   view: props.view,
   width: props.width,
@@ -63,6 +65,7 @@ const open = (number: number) => router.push(to(`/work/${number}`))
 </script>
 
 <template>
+  <ProblemNote :error="alarms.error.value ?? lanes.error.value" :again="again" />
   <svg
     v-if="width"
     :viewBox="`0 0 ${width} ${names.length * LANE}`"

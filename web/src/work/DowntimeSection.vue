@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { reactive, ref } from 'vue'
+import { askToEnd } from '../common/ask'
 import { answer, api, type WorkDetail } from '../common/api'
 import { dateTime, duration, fromLocal, toLocal } from '../common/format'
 import { now } from '../common/installation'
@@ -43,6 +44,10 @@ function open() {
   adding.value = !adding.value
   given.start ||= toLocal(props.work.raised_at)
 }
+async function end(row: { id: number; start: string; asset: { name: string } }) {
+  const thing = `the downtime of ${row.asset.name} since ${dateTime(row.start)}`
+  if (await askToEnd('End', thing, 'It counts until now, and is not opened again.')) ending.mutate(row.id)
+}
 const length = (start: string, end: string | null | undefined) =>
   duration((end ? Date.parse(end) : now.value) - Date.parse(start))
 </script>
@@ -79,7 +84,7 @@ const length = (start: string, end: string | null | undefined) =>
           <td>{{ dateTime(row.start) }}</td>
           <td>
             <template v-if="row.end">{{ dateTime(row.end) }}</template>
-            <button v-else class="act" @click="ending.mutate(row.id)">still down: end it now</button>
+            <button v-else class="act" @click="end(row)">still down: end it now</button>
           </td>
           <td class="num">{{ length(row.start, row.end) }}</td>
         </tr>
