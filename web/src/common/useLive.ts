@@ -36,8 +36,9 @@ export function useLive() {
     source.addEventListener('missed', () => hear(anything()))
     let wasOpen = false
     source.onopen = () => {
-      // What happened while the server did not answer was told to nobody.
-      if (wasOpen) hear(anything())
+      // What happened while nobody listened was told to nobody: between the first questions and this moment, or while the
+      // connection was broken.
+      hear(wasOpen ? anything() : { ...nothing(), alarms: true, work: true })
       wasOpen = true
     }
   }
