@@ -193,6 +193,55 @@ async fn a_motor_moved_between_lifts_leaves_its_past_and_takes_its_history() -> 
     Ok(())
 }
 
+/// Whatever is opened below it, row by row: what a motor's coil cost while the motor stood elsewhere is no part of this lift.
+#[tokio::test]
+async fn rows_opened_below_a_moved_motor_add_up_to_it() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    two_lifts(&server).await?;
+    for (code, parent) in [("WINDING", "MOTOR"), ("COIL", "WINDING")] {
+        let part = json!({"code": code, "name": code, "kind": "position", "level": "part", "parent": parent,
+            "commissioned_at": "2025-01-01T00:00:00Z"});
+        server.post("/assets", part).await?;
+    }
+    let work = json!({"title": "Mend the coil", "kind": "improvement", "asset": "COIL", "risk_rank": 3});
+    server.post("/work-orders", work).await?;
+    for (price, at) in [("3000", "2026-01-10T12:00:00Z"), ("500", "2026-01-30T12:00:00Z")] {
+        let entry = json!({"kind": "tool", "quantity": "1", "unit_price": price, "description": "Wire", "at": at});
+        server.post("/work-orders/1002/entries", entry).await?;
+    }
+    let moved = json!({"parent": "DRIVE-B", "at": "2026-01-20T08:00:00Z", "reason": "Stronger"});
+    server.post("/assets/MOTOR/move", moved).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    for (scope, path, motor, coil) in
+        [("LIFT-B", "LIFT-B/DRIVE-B/MOTOR/WINDING", "55", "5"), ("LIFT-A", "LIFT-A/DRIVE-A/MOTOR/WINDING", "130", "30")]
+    {
+        page.go(&format!("/tally?period=2026-01&scope={scope}")).await?;
+        for row in path.split('/').skip(1) {
+            page.press(&format!("[data-test=tally-{row}] .fold")).await?;
+        }
+        for (row, expected) in [("MOTOR", motor), ("WINDING", coil), ("COIL", coil)] {
+            let cell = format!("[data-test=tally-{row}] [data-test=figure-cost_total]");
+            page.see(&cell, expected).await?;
+            page.press(&cell).await?;
+            page.see("[data-test=why-figure]", &format!("{expected}.00")).await?;
+        }
+        // Of the motor's own, only what was while it stood here.
+        let own = "[data-test=tally-MOTOR-own] [data-test=figure-cost_total]";
+        page.see(own, if scope == "LIFT-B" { "50" } else { "100" }).await?;
+        page.press(own).await?;
+        page.see("[data-test=why-figure]", if scope == "LIFT-B" { "50.00" } else { "100.00" }).await?;
+    }
+    // The sites as roots, opened down to the motor's coil.
+    page.go("/tally?period=2026-01").await?;
+    for row in ["LIFT-A", "DRIVE-A", "MOTOR", "WINDING"] {
+        page.press(&format!("[data-test=tally-{row}] .fold")).await?;
+    }
+    page.see("[data-test=tally-COIL] [data-test=figure-cost_total]", "30").await?;
+    Ok(())
+}
+
 #[tokio::test]
 async fn many_are_changed_at_once_and_taken_back_and_keys_lead_everywhere() -> Result<()> {
     let folder = tempfile::tempdir()?;

@@ -4,6 +4,7 @@ use crate::{
     Clock,
     clockwork::BREATH,
     incoming::{self, Format},
+    readings_file::{ReadingsTaken, ReadingsTaking},
 };
 use clap::ValueEnum;
 use jiff::tz::TimeZone;
@@ -14,14 +15,12 @@ use std::{
 };
 use tally_core::{
     files::{self, CsvOut, Decimal, Encoding, Table},
-    ids::WorkOrderId,
-    readings::Source,
     time::{Instant, Span},
 };
 use tally_store::{
-    Act, Actor, Connection, Store, StoreError, codebooks, limits,
-    master::{self, Given, GivenRow, MasterReceipt, Query, Watch},
-    readings::{self, Batch},
+    Actor, Connection, Store, StoreError, codebooks, limits,
+    master::{self, Given, GivenRow, InPieces, MasterReceipt, Query, Watch},
+    readings,
 };
 use utoipa::ToSchema;
 
@@ -62,16 +61,12 @@ pub struct FileRead {
     pub delimiter: char,
 }
 
-/// What readings of a file set off.
-#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, ToSchema)]
-pub struct ReadingsTaken {
-    pub late: usize,
-    pub quarantined: usize,
-    pub alarms: usize,
-    pub work_orders: Vec<WorkOrderId>,
-    /// It was cancelled after so many rows, which are kept; sent again, the file goes on from there.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub stopped_at: Option<usize>,
+/// How far an import is, in rows.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+pub struct Progress {
+    pub done: usize,
+    /// 0 before it is known.
+    pub all: usize,
 }
 
 /// What became, or would become, of a file.
@@ -83,6 +78,9 @@ pub struct ImportReceipt {
     pub file: Option<FileRead>,
     /// For readings.
     pub readings: Option<ReadingsTaken>,
+    /// How far it was when it was cancelled. What was taken is kept; sent again, the file goes on from there.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub stopped: Option<Progress>,
 }
 
 /// How to take a file.
@@ -109,9 +107,6 @@ enum ParsedRows {
     Readings(incoming::Rows),
     Table { columns: Vec<String>, rows: Vec<GivenRow>, decimal: Decimal },
 }
-
-/// Rows of readings that are taken in one transaction: others write in between.
-const PIECE: usize = 5_000;
 
 /// Rows above which a trial is run on a copy of the data, so that nobody waits for it.
 const TRIED_ASIDE: usize = 2_000;
@@ -160,9 +155,9 @@ pub struct Doing<'a> {
 
 /// Takes a file: what is good of it, with what became of every line; or says what would become of it.
 ///
-/// Readings are taken in pieces, the oldest first, each kept when it is done, so that gateways send in between; where it is
-/// cancelled, what was taken until then stays, and the file can be sent again. Other files are taken whole. A trial of many
-/// rows is run on a copy.
+/// It is taken in pieces, assets from the root down and readings from the oldest on, each kept when it is done, so that
+/// others write in between; where it is cancelled, what was taken until then stays, and the file can be sent again. A trial
+/// of many rows is run on a copy.
 ///
 /// # Errors
 /// What the rows' own functions answer; [`StoreError::Cancelled`] when `watch` says so before anything is kept.
@@ -190,77 +185,64 @@ fn take(
     watch: &mut Watch,
 ) -> Result<ImportReceipt, StoreError> {
     let file = parsed.file;
-    match parsed.rows {
-        ParsedRows::Readings(found) => {
-            let (mut receipt, readings) = take_readings(store, doing, import, found, trial, watch)?;
-            receipt.lines.sort_by_key(|report| report.line);
-            Ok(ImportReceipt { receipt, file, readings: Some(readings) })
+    let source = || import.name.as_deref().map_or_else(|| "a file".to_owned(), |name| format!("file {name}"));
+    let mut run = Run { store, doing, trial, watch };
+    let (stopped, receipt) = match (parsed.rows, import.kind.master()) {
+        (ParsedRows::Readings(found), _) => {
+            let mut taking = ReadingsTaking::of(found, import.name.as_deref());
+            let stopped = run.pieces(&mut taking)?;
+            let readings = Some(taking.set_off());
+            return Ok(ImportReceipt { receipt: taking.receipt(), file, readings, stopped });
         }
-        ParsedRows::Table { columns, rows, decimal } => {
-            let source = import.name.as_deref().map_or_else(|| "a file".to_owned(), |name| format!("file {name}"));
-            let work = |act: &mut Act| match import.kind.master() {
-                Some(kind) => {
-                    let given = Given { columns: &columns, rows, decimal, zone: import.zone.as_ref(), source: &source };
-                    master::take(act, kind, given, watch)
-                }
-                None if import.kind == FileKind::Limits => {
-                    limits::file::take(act, &columns, rows, decimal, &source, watch)
-                }
-                None => codebooks::file::take(act, &columns, rows, watch),
-            };
-            let (actor, now) = (doing.actor.clone(), doing.clock.now());
-            let receipt = if trial { store.trial(actor, now, work) } else { store.write(actor, now, work) }?;
-            Ok(ImportReceipt { receipt, file, readings: None })
+        (ParsedRows::Table { columns, rows, decimal }, Some(kind)) => {
+            let (zone, source) = (import.zone.as_ref(), &*source());
+            let given = Given { columns: &columns, rows, decimal, zone, source };
+            run.receipt(store.read(|conn| master::Taking::of(conn, kind, given))?)?
         }
-    }
+        (ParsedRows::Table { columns, rows, decimal }, None) if import.kind == FileKind::Limits => {
+            run.receipt(limits::file::Taking::of(&columns, rows, decimal, &source())?)?
+        }
+        (ParsedRows::Table { columns, rows, .. }, None) => run.receipt(codebooks::file::Taking::of(&columns, rows)?)?,
+    };
+    Ok(ImportReceipt { receipt, file, readings: None, stopped })
 }
 
-fn take_readings(
-    store: &Store,
-    doing: &Doing,
-    import: &Import,
-    found: incoming::Rows,
+/// Takes pieces.
+struct Run<'a, 'w> {
+    store: &'a Store,
+    doing: &'a Doing<'a>,
     trial: bool,
-    watch: &mut Watch,
-) -> Result<(MasterReceipt, ReadingsTaken), StoreError> {
-    let incoming::Rows { rows, lines, given_up, .. } = found;
-    let all = rows.len();
-    // In order of time over all meters, so that pieces set off what the whole would.
-    let mut order: Vec<usize> = (0..all).collect();
-    order.sort_by_key(|place| (rows[*place].as_ref().map_or(Instant::EARLIEST, |row| row.at), *place));
-    let mut rows: Vec<Option<readings::Row>> = rows.into_iter().map(Some).collect();
-    let mut receipt = MasterReceipt { rows: all, given_up, ..MasterReceipt::default() };
-    let mut readings = ReadingsTaken::default();
-    let batch = Batch { source: Source::File, name: import.name.as_deref(), strict: false };
-    let piece = if trial { all.max(1) } else { PIECE };
-    for (place, places) in order.chunks(piece).enumerate() {
-        if !watch(place * piece, all) {
-            if place == 0 {
-                return Err(StoreError::Cancelled);
+    watch: &'a mut Watch<'w>,
+}
+
+impl Run<'_, '_> {
+    /// Answers how far it was when it was cancelled.
+    fn pieces(&mut self, taking: &mut impl InPieces) -> Result<Option<Progress>, StoreError> {
+        let acting = || (self.doing.actor.clone(), self.doing.clock.now());
+        if self.trial {
+            let (actor, now) = acting();
+            self.store.trial(actor, now, |act| master::whole(act, taking, self.watch))?;
+            return Ok(None);
+        }
+        loop {
+            let progress = Progress { done: taking.done(), all: taking.all() };
+            if !(self.watch)(progress.done, progress.all) {
+                return if progress.done == 0 { Err(StoreError::Cancelled) } else { Ok(Some(progress)) };
             }
-            readings.stopped_at = Some(place * piece);
-            break;
+            if progress.done == progress.all {
+                return Ok(None);
+            }
+            let (actor, now) = acting();
+            self.store.write(actor, now, |act| taking.piece(act))?;
+            // Who waits for the writer gets at it before the next piece.
+            std::thread::sleep(BREATH);
         }
-        let piece: Vec<readings::Row> = places.iter().filter_map(|place| rows[*place].take()).collect();
-        let (actor, now) = (doing.actor.clone(), doing.clock.now());
-        let work = |act: &mut Act| readings::ingest(act, &piece, batch);
-        let taken = if trial { store.trial(actor, now, work) } else { store.write(actor, now, work) }?;
-        receipt.added += taken.accepted;
-        receipt.unchanged += taken.duplicates;
-        for refused in taken.refused {
-            let code = piece[refused.index].as_ref().map_or("", |row| row.meter.as_str());
-            receipt.refuse_counted(lines[places[refused.index]], code, &refused.reason);
-        }
-        readings.late += taken.late;
-        readings.quarantined += taken.quarantined;
-        readings.alarms += taken.alarms.len();
-        readings.work_orders.extend(taken.work_orders);
-        // Who waits for the writer gets at it before the next piece.
-        std::thread::sleep(BREATH);
     }
-    readings.work_orders.sort_unstable();
-    readings.work_orders.dedup();
-    Ok((receipt, readings))
+
+    fn receipt(&mut self, mut taking: impl InPieces) -> Result<(Option<Progress>, MasterReceipt), StoreError> {
+        let stopped = self.pieces(&mut taking)?;
+        Ok((stopped, taking.receipt()))
+    }
 }
 
 /// Which rows to write out.

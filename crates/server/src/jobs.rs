@@ -36,7 +36,7 @@ impl Job {
         self.by == by
     }
 
-    /// Asks it to end, so that nothing of it is kept; says whether it is this person's to end.
+    /// Asks it to end; says whether it is this person's to end.
     pub fn cancel(&self, by: &str) -> bool {
         let theirs = self.is_of(by);
         if theirs {

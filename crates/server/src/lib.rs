@@ -12,6 +12,7 @@ pub mod incoming;
 pub mod jobs;
 mod look;
 pub mod openapi;
+mod readings_file;
 pub mod receiver;
 mod routes;
 pub mod serve;

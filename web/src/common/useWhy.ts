@@ -5,7 +5,7 @@ import { useAddress } from './useAddress'
 export interface WhyOf {
   /** Code of the asset, or of the one whose part it is. */
   asset: string
-  /** Code of the asset below which alone it counts. */
+  /** The rows it stands in, where alone it counts. */
   under?: string
   /** Its own, or what was formerly here, instead of all of it. */
   part?: 'own' | 'formerly_here'

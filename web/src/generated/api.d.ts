@@ -2196,6 +2196,7 @@ export interface components {
         ImportReceipt: components["schemas"]["MasterReceipt"] & {
             file?: components["schemas"]["FileRead"] | null;
             readings?: components["schemas"]["ReadingsTaken"] | null;
+            stopped?: components["schemas"]["Progress"] | null;
         };
         /** @description A value as it comes in: a number, or the name of a grade. */
         IncomingValue: number | string;
@@ -2884,7 +2885,7 @@ export interface components {
             failures: number;
             name: string;
         };
-        /** @description How far an import is. */
+        /** @description How far an import is, in rows. */
         Progress: {
             /** @description 0 before it is known. */
             all: number;
@@ -3015,8 +3016,6 @@ export interface components {
             alarms: number;
             late: number;
             quarantined: number;
-            /** @description It was cancelled after so many rows, which are kept; sent again, the file goes on from there. */
-            stopped_at?: number | null;
             work_orders: components["schemas"]["WorkOrderId"][];
         };
         /** @description What became of a batch. */
@@ -6796,7 +6795,10 @@ export interface operations {
             query?: {
                 /** @description Code of the asset; the roots without it. */
                 scope?: string;
-                /** @description Code of an asset above it: only what was while the scope stood below that one. */
+                /**
+                 * @description Codes of the rows it stands in, from the outermost, with `/` between: only what was while it stood there. Each stands
+                 *     right below the one before; with a `/` in front, the outermost only counts while it was a root.
+                 */
                 under?: string;
                 from?: string;
                 to?: string;

@@ -81,13 +81,12 @@ const good = computed(() => (receipt.value ? receipt.value.added + receipt.value
 async function keep() {
   const kept = await run(false)
   if (!kept) return
-  const stopped = kept.readings?.stopped_at
   const sums = `${kept.added} added, ${kept.changed} changed${kept.refused ? `, ${kept.refused} refused` : ''}.`
-  if (stopped === undefined || stopped === null) {
+  if (!kept.stopped) {
     ElMessage.success(sums)
   } else {
     ElMessage.warning({
-      message: `Stopped after ${count(stopped)} of ${count(kept.rows)} rows: ${sums} The same file goes on from there.`,
+      message: `Stopped after ${count(kept.stopped.done)} of ${count(kept.stopped.all)} rows: ${sums} The same file goes on from there.`,
       duration: 0,
       showClose: true,
     })

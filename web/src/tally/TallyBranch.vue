@@ -7,6 +7,7 @@ import { date } from '../common/format'
 import { useAddress } from '../common/useAddress'
 import TallyCell from './TallyCell.vue'
 import type { Column } from './columns'
+import { wayBelow } from './way'
 
 const props = defineProps<{
   row: TallyRow
@@ -17,8 +18,8 @@ const props = defineProps<{
   columns: Column[]
   basis: 'as_was' | 'as_is'
   depth: number
-  /** Code of the parent row, below which alone this one counts. */
-  under?: string
+  /** The rows it stands in, where alone it counts. */
+  under: string
   order: (a: TallyRow, b: TallyRow) => number
 }>()
 const partWords = { own: 'itself', formerly_here: 'formerly here' }
@@ -29,19 +30,20 @@ const partTitles = {
 const openRows = defineModel<Set<string>>('openRows', { required: true })
 
 const { period, change } = useAddress()
+const way = computed(() => wayBelow(props.under, props.row.asset))
 /** The scope's own row stands open; the others when pressed. */
-const open = computed(() => (props.depth === 0) !== openRows.value.has(props.row.asset))
+const open = computed(() => (props.depth === 0) !== openRows.value.has(way.value))
 const given = computed(() => props.children !== undefined && props.children.length > 0)
 
 const { data } = useQuery({
-  queryKey: ['tally', () => props.row.asset, () => props.under ?? '', period, () => props.basis],
+  queryKey: ['tally', () => props.row.asset, () => props.under, period, () => props.basis],
   queryFn: () =>
     answer(
       api.GET('/api/v1/tally', {
         params: {
           query: {
             scope: props.row.asset,
-            under: props.under,
+            under: props.under || undefined,
             period: period.value,
             basis: props.basis,
             depth: 1,
@@ -69,7 +71,7 @@ const stood = computed(() => {
 
 function toggle() {
   const next = new Set(openRows.value)
-  if (!next.delete(props.row.asset)) next.add(props.row.asset)
+  if (!next.delete(way.value)) next.add(way.value)
   openRows.value = next
 }
 </script>
@@ -127,7 +129,7 @@ function toggle() {
       :columns="columns"
       :basis="basis"
       :depth="depth + 1"
-      :under="row.asset"
+      :under="child.kind === 'asset' ? way : under"
       :order="order"
     />
   </template>

@@ -9,8 +9,8 @@ const props = defineProps<{
   row: TallyRow
   siblings: TallyRow[]
   column: Column
-  /** Code of the parent row, below which alone this one counts. */
-  under?: string
+  /** The rows it stands in, where alone it counts. */
+  under: string
 }>()
 const { asked, open } = useWhy()
 
@@ -49,7 +49,7 @@ const heat = computed(() => {
 /** The row, as its why is asked for. */
 const row = computed(() => ({
   asset: props.row.asset,
-  under: props.row.kind === 'asset' ? props.under : undefined,
+  under: props.under || undefined,
   part: props.row.kind === 'asset' ? undefined : props.row.kind,
 }))
 const here = computed(() => {

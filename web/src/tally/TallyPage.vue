@@ -9,6 +9,7 @@ import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import TallyBranch from './TallyBranch.vue'
 import { columns, sorter } from './columns'
+import { FROM_ROOT } from './way'
 
 const { scope, period, read, change } = useAddress()
 const print = () => window.print()
@@ -106,6 +107,7 @@ function sortBy(id: string) {
           :columns="shown"
           :basis="basis"
           :depth="0"
+          :under="scope ? '' : FROM_ROOT"
           :order="byName"
         />
       </tbody>

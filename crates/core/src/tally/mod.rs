@@ -17,6 +17,6 @@ mod trace;
 
 pub use compute::{Question, figures, figures_of, why, why_of};
 pub use facts::{DowntimeFact, EntryFact, Fact, Facts, FailureFact, WorkFact};
-pub use places::{Place, PlaceKind, Places, Scope};
+pub use places::{Place, PlaceKind, Places, Scope, Way};
 pub use required::Assignment;
 pub use snapshot::{RunningCounter, Snapshot};

@@ -5,12 +5,7 @@
 //! parent, its own and what was formerly here are the parent, for every additive indicator.
 
 use super::{Snapshot, compute::Question};
-use crate::{
-    assets::Basis,
-    downtime::intersection,
-    ids::AssetId,
-    time::{Instant, Span},
-};
+use crate::{assets::Basis, downtime::intersection, ids::AssetId, time::Span};
 use std::collections::HashMap;
 
 /// What a row stands for.
@@ -41,8 +36,10 @@ pub struct Place {
 #[derive(Debug, Clone)]
 pub struct Places {
     list: Vec<Place>,
-    /// The scope counts only while it stood below this.
-    under: Option<usize>,
+    /// The way upwards from the scope, by dense index: it counts only while it stood there.
+    above: Vec<usize>,
+    /// The last of that way, or the scope without one, counts only while it was a root.
+    from_root: bool,
     /// Without a scope: the roots are the rows.
     of_roots: bool,
     child: HashMap<(Option<usize>, usize), usize>,
@@ -51,14 +48,23 @@ pub struct Places {
 }
 
 /// What is asked for.
-#[derive(Debug, Clone, Copy, Default)]
+#[derive(Debug, Clone, Default)]
 pub struct Scope {
     /// All roots without it.
     pub asset: Option<AssetId>,
-    /// Counts only while the scope stood below this one.
-    pub under: Option<AssetId>,
+    /// The row it is taken from: it counts only while it stood there.
+    pub under: Way,
     /// Levels below the scope.
     pub depth: u32,
+}
+
+/// How a row is reached from a screen's scope: what lay below a row of a tally, asked by itself, is counted as in that row.
+#[derive(Debug, Clone, Default)]
+pub struct Way {
+    /// From the outermost; each right below the one before.
+    pub through: Vec<AssetId>,
+    /// The outermost (the asset itself where there is none) counts only while it was a root.
+    pub from_root: bool,
 }
 
 impl Places {
@@ -67,13 +73,11 @@ impl Places {
     #[must_use]
     pub fn new(snapshot: &Snapshot, scope: Scope, q: Question) -> Option<Self> {
         let tree = &snapshot.tree;
-        let under = match scope.under {
-            Some(under) => Some(tree.index(under)?),
-            None => None,
-        };
+        let above: Option<Vec<usize>> = scope.under.through.iter().rev().map(|above| tree.index(*above)).collect();
         let mut places = Self {
             list: Vec::new(),
-            under,
+            above: above?,
+            from_root: scope.under.from_root,
             of_roots: scope.asset.is_none(),
             child: HashMap::new(),
             own: HashMap::new(),
@@ -101,10 +105,18 @@ impl Places {
 
     fn scope_stood(&self, snapshot: &Snapshot, index: usize, q: Question) -> Vec<Span> {
         let window = q.passed().unwrap_or(q.period);
-        match self.under {
-            Some(under) => stood_under(snapshot, index, under, window, q),
-            None => vec![window],
-        }
+        let mut downwards = self.above.iter().rev().copied().chain([index]);
+        let outermost = downwards.next().unwrap_or(index);
+        let stood = match self.from_root {
+            true => stood_below(snapshot, outermost, None, &[window], q),
+            false => vec![window],
+        };
+        let mut parent = outermost;
+        downwards.fold(stood, |stood, next| {
+            let there = stood_below(snapshot, next, Some(parent), &stood, q);
+            parent = next;
+            there
+        })
     }
 
     #[allow(clippy::too_many_arguments, reason = "one recursion over the tree")]
@@ -194,7 +206,8 @@ impl Places {
         } else {
             let Some(scope) = self.list.first().and_then(|row| row.asset) else { return };
             let Some(place) = line.iter().position(|index| *index == scope) else { return };
-            if self.under.is_some_and(|under| !line[place + 1..].contains(&under)) {
+            let above = &line[place + 1..];
+            if !above.starts_with(&self.above) || (self.from_root && above.len() > self.above.len()) {
                 return;
             }
             found(0);
@@ -244,20 +257,6 @@ fn stood_below(snapshot: &Snapshot, index: usize, parent: Option<usize>, parents
         Basis::AsIs if snapshot.tree.parent_at(index, q.now) == parent => parents.to_vec(),
         Basis::AsIs => Vec::new(),
     }
-}
-
-/// When an asset stood somewhere below another, in a window.
-fn stood_under(snapshot: &Snapshot, index: usize, under: usize, window: Span, q: Question) -> Vec<Span> {
-    let tree = &snapshot.tree;
-    let is_under = |at: Instant| tree.line_at(index, at).skip(1).any(|above| above == under);
-    if q.basis == Basis::AsIs {
-        return if is_under(q.now) { vec![window] } else { Vec::new() };
-    }
-    let mut cuts = vec![window.start()];
-    cuts.extend(tree.changes_in(window));
-    cuts.push(window.end());
-    let parts = cuts.windows(2).filter_map(|pair| Span::new(pair[0], pair[1]).ok());
-    crate::downtime::union(parts.filter(|part| is_under(part.start())).collect())
 }
 
 /// Whether an asset that stood there has a row: not when its life was over before, or begins after it.

@@ -422,7 +422,7 @@ proptest! {
         let basis = if is { Basis::AsIs } else { Basis::AsWas };
         let q = Question { basis, ..asked(from, length) };
         let asset = AssetId((pick % snapshot.tree.len()) as i64 + 1);
-        let scope = Scope { asset: (!roots).then_some(asset), under: None, depth };
+        let scope = Scope { asset: (!roots).then_some(asset), under: Way::default(), depth };
         let places = Places::new(&snapshot, scope, q).unwrap();
         for indicator in ADDITIVE {
             let rows: Vec<f64> =
@@ -441,6 +441,40 @@ proptest! {
         }
     }
 
+    /// What a screen opens row by row is what one question for all levels says: each row of it, asked by itself with the way
+    /// that leads to it, has the same figures, and the same rows below it.
+    #[test]
+    fn a_row_asked_by_itself_is_that_row(
+        snapshot in plants(true), from in 0i64..60, length in 1i64..40, pick in 0usize..9, is in any::<bool>(),
+        roots in any::<bool>(),
+    ) {
+        let basis = if is { Basis::AsIs } else { Basis::AsWas };
+        let q = Question { basis, ..asked(from, length) };
+        let id = |index: usize| snapshot.tree.node(index).id;
+        let asset = (!roots).then_some(id(pick % snapshot.tree.len()));
+        let whole = Places::new(&snapshot, Scope { asset, under: Way::default(), depth: 4 }, q).unwrap();
+        let rows = figures_of(&snapshot, &whole, &ALL, q);
+        let below = |places: &Places, parent: usize| -> Vec<usize> {
+            (0..places.list().len()).filter(|place| places.list()[*place].parent == Some(parent)).collect()
+        };
+        for (place, row) in whole.list().iter().enumerate() {
+            let (Some(index), true) = (whole.index(place), row.depth < 4) else { continue };
+            let mut through: Vec<AssetId> =
+                std::iter::successors(row.parent, |above| whole.list()[*above].parent).map(|above| id(whole.index(above).unwrap())).collect();
+            through.reverse();
+            let alone = Scope { asset: Some(id(index)), under: Way { through, from_root: roots }, depth: 1 };
+            let places = Places::new(&snapshot, alone, q).unwrap();
+            let found = figures_of(&snapshot, &places, &ALL, q);
+            prop_assert_eq!(&found[0], &rows[place], "{:?}", row);
+            prop_assert_eq!(&places.stood(&snapshot, q)[0], &whole.stood(&snapshot, q)[place]);
+            let (one, other) = (below(&places, 0), below(&whole, place));
+            let named = |places: &Places, at: &usize| (places.list()[*at].kind, places.index(*at));
+            let ones: Vec<_> = one.iter().map(|at| (named(&places, at), found[*at].clone())).collect();
+            let others: Vec<_> = other.iter().map(|at| (named(&whole, at), rows[*at].clone())).collect();
+            prop_assert_eq!(ones, others);
+        }
+    }
+
     /// A row counted the slow way: entry by entry, whether its asset stood in that place at that instant. And every row's why
     /// has the rows that make it.
     #[test]
@@ -450,7 +484,7 @@ proptest! {
         let q = asked(from, length);
         let scope = pick % snapshot.tree.len();
         let tree = &snapshot.tree;
-        let asked = Scope { asset: Some(tree.node(scope).id), under: None, depth: 1 };
+        let asked = Scope { asset: Some(tree.node(scope).id), under: Way::default(), depth: 1 };
         let places = Places::new(&snapshot, asked, q).unwrap();
         let found = figures_of(&snapshot, &places, &[I::CostTotal, I::UnplannedDowntime], q);
         let in_period = snapshot.entries.dated_in(q.period);

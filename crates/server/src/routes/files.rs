@@ -2,7 +2,7 @@ use crate::{
     AppState,
     error::ApiError,
     extract::{Accept, Params, Segment, Who},
-    files::{self, Doing, Export, FileKind, Import, ImportReceipt, Parsed},
+    files::{self, Doing, Export, FileKind, Import, ImportReceipt, Parsed, Progress},
     incoming::Format,
     state::blocking,
 };
@@ -13,11 +13,11 @@ use axum::{
     http::{HeaderValue, header},
     response::{IntoResponse, Response},
 };
-use serde::{Deserialize, Serialize};
+use serde::Deserialize;
 use tally_core::{calendar::zone, people::Topic, texts};
 use tally_store::{StoreError, settings};
 use tokio_util::io::ReaderStream;
-use utoipa::{IntoParams, ToSchema};
+use utoipa::IntoParams;
 
 #[derive(Debug, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
@@ -76,14 +76,6 @@ pub async fn import(
 }
 
 const CSV: &str = "text/csv; charset=utf-8";
-
-/// How far an import is.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct Progress {
-    pub done: usize,
-    /// 0 before it is known.
-    pub all: usize,
-}
 
 fn job(state: &AppState, name: &str) -> Result<std::sync::Arc<crate::jobs::Job>, ApiError> {
     let missing = || StoreError::not_found("import under way", name).into();

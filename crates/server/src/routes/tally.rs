@@ -14,7 +14,7 @@ use tally_core::{
     indicators::{CATALOGUE, Definition, Figure, Indicator},
     people::Topic,
     period::midnight,
-    tally::{Place, PlaceKind, Places, Question, Scope, figures_of, why_of},
+    tally::{Place, PlaceKind, Places, Question, Scope, Way, figures_of, why_of},
     time::{Instant, Span},
 };
 use tally_store::{
@@ -45,7 +45,8 @@ pub enum By {
 pub struct TallyParams {
     /// Code of the asset; the roots without it.
     scope: Option<String>,
-    /// Code of an asset above it: only what was while the scope stood below that one.
+    /// Codes of the rows it stands in, from the outermost, with `/` between: only what was while it stood there. Each stands
+    /// right below the one before; with a `/` in front, the outermost only counts while it was a root.
     under: Option<String>,
     from: Option<String>,
     to: Option<String>,
@@ -148,6 +149,17 @@ fn asked_indicators(list: Option<&str>) -> Result<Vec<Indicator>, ApiError> {
     list.split(',').map(|id| Indicator::parse(id.trim()).ok_or_else(|| unknown(id))).collect()
 }
 
+/// The rows that a scope stands in.
+fn way(look: &Look, params: &TallyParams) -> Result<Way, ApiError> {
+    let under = params.under.as_deref().unwrap_or_default();
+    if !under.is_empty() && params.scope.as_deref().unwrap_or_default().is_empty() {
+        return Err(ApiError::bad("under", "says where the scope stands, and there is no scope"));
+    }
+    let codes = under.split('/').filter(|code| !code.is_empty());
+    let through = codes.map(|code| assets::require(look.conn, code)).collect::<Result<_, _>>()?;
+    Ok(Way { through, from_root: under.starts_with('/') })
+}
+
 fn tally(look: &Look, params: &TallyParams) -> Result<TallyBody, ApiError> {
     let asked = look.period(params.period.as_deref(), params.from.as_deref(), params.to.as_deref())?;
     let indicators = asked_indicators(params.indicators.as_deref())?;
@@ -161,7 +173,7 @@ fn tally(look: &Look, params: &TallyParams) -> Result<TallyBody, ApiError> {
     };
     // What has its own figures apart has rows below it.
     let depth = if params.part.is_some() { depth.max(1) } else { depth };
-    let scope = Scope { asset: asset(&params.scope)?, under: asset(&params.under)?, depth };
+    let scope = Scope { asset: asset(&params.scope)?, under: way(look, params)?, depth };
     let question = |period| Question { period, now: look.now, basis: params.basis };
     let places = Places::new(look.snapshot, scope, question(asked.span))
         .ok_or_else(|| ApiError::bad("scope", "the asset is not in the tree"))?;

@@ -54,6 +54,7 @@ fn rung(severity: &str, setpoint: f64) -> Value {
 #[case::an_address_of_nothing("POST", "/webhooks", json!({"url": "nowhere", "secret": "0123456789abcdef"}), 422, "url", "starts with http://")]
 #[case::an_unknown_period("GET", "/tally?period=soon", json!(null), 400, "period", "is no period")]
 #[case::an_unknown_indicator("GET", "/tally?indicators=cost", json!(null), 400, "indicators", "there is no indicator \"cost\"")]
+#[case::a_way_to_nowhere("GET", "/tally?under=SITE", json!(null), 400, "under", "there is no scope")]
 #[case::half_a_span("GET", "/tally?from=2026-01-01T00:00:00Z", json!(null), 400, "to", "give both from and to")]
 #[tokio::test]
 async fn the_field_and_the_reason_are_named(
@@ -76,6 +77,7 @@ async fn the_field_and_the_reason_are_named(
 #[case::no_such_move("POST", "/work-orders/1001/state", json!({"to": "closed"}), 409, "work that is raised cannot become closed")]
 #[case::no_such_work("GET", "/work-orders/77", json!(null), 404, "there is no work order \"77\"")]
 #[case::no_such_meter("GET", "/meters/NO/readings", json!(null), 404, "there is no meter \"NO\"")]
+#[case::no_such_way("GET", "/tally?scope=P1&under=SITE/NO", json!(null), 404, "there is no asset \"NO\"")]
 #[case::no_such_scope("GET", "/tally?scope=NO", json!(null), 404, "there is no asset \"NO\"")]
 #[case::a_taken_code("POST", "/assets", json!({"code": "P1", "name": "n", "level": "part"}), 409, "there is an asset P1 already")]
 #[case::no_such_route("GET", "/nowhere", json!(null), 404, "there is nothing at /api/v1/nowhere")]

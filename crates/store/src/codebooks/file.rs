@@ -5,7 +5,7 @@ use crate::{
     act::Act,
     assets,
     error::{Result, StoreError},
-    master::{FieldChange, FieldReason, GivenRow, MasterReceipt, Outcome, RowReport, Watch},
+    master::{FieldChange, FieldReason, GivenRow, InPieces, MOST_REFUSED, MasterReceipt, Outcome, RowReport},
     rows::{from_word, word},
 };
 use rusqlite::Connection;
@@ -71,6 +71,7 @@ fn below<'a>(line: &[&'a CodeNode], lines: &mut Vec<Vec<&'a CodeNode>>) {
     }
 }
 
+#[derive(Debug)]
 struct Line {
     codebook: String,
     book_name: String,
@@ -129,75 +130,86 @@ fn read(columns: &[String], cells: &[String]) -> std::result::Result<Line, Field
 }
 
 /// Adds codes that are new and changes the others, by their place. Codes that the rows do not name stay as they are.
-///
-/// # Errors
-/// [`StoreError::Invalid`] where a column is missing, [`StoreError::Cancelled`], [`StoreError::MayNot`].
-pub fn take(
-    act: &mut Act,
-    columns: &[String],
-    rows: impl IntoIterator<Item = GivenRow>,
-    watch: &mut Watch,
-) -> Result<MasterReceipt> {
-    act.require(Action::ChangeCodebooks)?;
-    if let Some(missing) = ["codebook", "problem"].into_iter().find(|name| !columns.iter().any(|c| c == name)) {
-        return Err(StoreError::invalid(missing, format!("the first line must name the column {missing:?}")));
-    }
-    let mut receipt = MasterReceipt {
-        ignored_columns: columns.iter().filter(|c| !COLUMNS.contains(&c.as_str())).cloned().collect(),
-        ..MasterReceipt::default()
-    };
-    let mut books: BTreeMap<String, (Codebook, Vec<RowReport>)> = BTreeMap::new();
-    for row in rows {
-        if receipt.refused >= crate::master::MOST_REFUSED {
-            receipt.given_up = true;
-            break;
+#[derive(Debug)]
+pub struct Taking {
+    all: usize,
+    done: usize,
+    /// The lines of each codebook; one is a piece.
+    books: std::collections::btree_map::IntoIter<String, Vec<(u64, Line)>>,
+    receipt: MasterReceipt,
+}
+
+impl Taking {
+    /// Reads the rows.
+    ///
+    /// # Errors
+    /// [`StoreError::Invalid`] where a column is missing.
+    pub fn of(columns: &[String], rows: impl IntoIterator<Item = GivenRow>) -> Result<Self> {
+        if let Some(missing) = ["codebook", "problem"].into_iter().find(|name| !columns.iter().any(|c| c == name)) {
+            return Err(StoreError::invalid(missing, format!("the first line must name the column {missing:?}")));
         }
-        let cells = match row.cells {
-            Ok(cells) => cells,
-            Err(reason) => {
-                receipt.refuse(row.line, "", vec![FieldReason { field: String::new(), reason }]);
-                continue;
-            }
+        let mut receipt = MasterReceipt {
+            ignored_columns: columns.iter().filter(|c| !COLUMNS.contains(&c.as_str())).cloned().collect(),
+            ..MasterReceipt::default()
         };
-        match read(columns, &cells) {
-            Ok(line) => {
-                let kept = match books.remove(&line.codebook) {
-                    Some(kept) => kept,
-                    None => (open(act, &line.codebook)?, Vec::new()),
-                };
-                let (mut book, mut reports) = kept;
-                let code = line.path.iter().map(|(code, _)| code.as_str()).collect::<Vec<_>>().join("/");
-                let code = format!("{}: {code}", line.codebook);
-                let key = line.codebook.clone();
-                match merge(&mut book, line) {
-                    Ok((outcome, changes)) => {
-                        reports.push(RowReport { line: row.line, code, outcome, changes, reasons: vec![] });
-                    }
-                    Err(reason) => receipt.refuse(row.line, &code, vec![reason]),
-                }
-                books.insert(key, (book, reports));
+        let mut books: BTreeMap<String, Vec<(u64, Line)>> = BTreeMap::new();
+        for row in rows {
+            if receipt.refused >= MOST_REFUSED {
+                receipt.given_up = true;
+                break;
             }
-            Err(reason) => receipt.refuse(row.line, "", vec![reason]),
+            let unreadable = |reason| FieldReason { field: String::new(), reason };
+            match row.cells.map_err(unreadable).and_then(|cells| read(columns, &cells)) {
+                Ok(line) => books.entry(line.codebook.clone()).or_default().push((row.line, line)),
+                Err(reason) => receipt.refuse(row.line, "", vec![reason]),
+            }
         }
+        let all = books.values().map(Vec::len).sum();
+        Ok(Self { all, done: 0, books: books.into_iter(), receipt })
     }
-    let all = books.len();
-    for (done, (code, (book, reports))) in books.into_iter().enumerate() {
-        if !watch(done, all) {
-            return Err(StoreError::Cancelled);
+}
+
+impl InPieces for Taking {
+    fn done(&self) -> usize {
+        self.done
+    }
+
+    fn all(&self) -> usize {
+        self.all
+    }
+
+    fn piece(&mut self, act: &mut Act) -> Result<()> {
+        act.require(Action::ChangeCodebooks)?;
+        let Some((key, lines)) = self.books.next() else { return Ok(()) };
+        self.done += lines.len();
+        let mut book = open(act, &key)?;
+        let mut is_changed = false;
+        for (line, given) in lines {
+            let path = given.path.iter().map(|(code, _)| code.as_str()).collect::<Vec<_>>().join("/");
+            let code = format!("{key}: {path}");
+            match merge(&mut book, given) {
+                Ok((outcome, changes)) => {
+                    is_changed |= outcome != Outcome::Unchanged;
+                    self.receipt.note(RowReport { line, code, outcome, changes, reasons: vec![] });
+                }
+                Err(reason) => self.receipt.refuse(line, &code, vec![reason]),
+            }
         }
-        if reports.iter().any(|report| report.outcome != Outcome::Unchanged) {
+        if is_changed {
             if let Some(class) = book.class.as_deref()
                 && assets::class_id(act.conn, class)?.is_none()
             {
                 assets::add_class(act, class, class)?;
-                receipt.also_added.push(format!("equipment class {class}"));
+                self.receipt.also_added.push(format!("equipment class {class}"));
             }
-            put(act, &code, &book)?;
+            put(act, &key, &book)?;
         }
-        reports.into_iter().for_each(|report| receipt.note(report));
+        Ok(())
     }
-    receipt.lines.sort_by_key(|report| report.line);
-    Ok(receipt)
+
+    fn receipt(self) -> MasterReceipt {
+        self.receipt.in_order()
+    }
 }
 
 fn open(act: &Act, code: &str) -> Result<Codebook> {

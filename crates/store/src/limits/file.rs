@@ -4,7 +4,7 @@ use super::{NewLadder, newest, set};
 use crate::{
     act::Act,
     error::{Result, StoreError},
-    master::{FieldChange, FieldReason, GivenRow, MOST_REFUSED, MasterReceipt, Outcome, RowReport, Watch},
+    master::{FieldChange, FieldReason, GivenRow, InPieces, MOST_REFUSED, MasterReceipt, Outcome, RowReport},
     meters,
     rows::{from_json, from_word, word},
 };
@@ -236,6 +236,7 @@ impl Line<'_> {
 }
 
 /// The rungs of one meter, from its lines.
+#[derive(Debug, Default)]
 struct Given {
     ladder: Ladder,
     reason: Option<String>,
@@ -243,86 +244,101 @@ struct Given {
     wrong: Vec<(u64, FieldReason)>,
 }
 
+/// Meters taken in one piece.
+const PIECE: usize = 50;
+
 /// Writes a new version for every meter whose lines differ from its newest: its ladder becomes just these rungs. Meters
 /// that the rows do not name keep theirs. A meter with a line at fault keeps its ladder as it is.
-///
-/// # Errors
-/// [`StoreError::Invalid`] where a column is missing, [`StoreError::Cancelled`], [`StoreError::MayNot`].
-pub fn take(
-    act: &mut Act,
-    columns: &[String],
-    rows: impl IntoIterator<Item = GivenRow>,
-    decimal: Decimal,
-    source: &str,
-    watch: &mut Watch,
-) -> Result<MasterReceipt> {
-    act.require(Action::SetLimits)?;
-    if let Some(missing) = NEEDED.into_iter().find(|name| !columns.iter().any(|column| column == name)) {
-        return Err(StoreError::invalid(missing, format!("the first line must name the column {missing:?}")));
-    }
-    let mut receipt = MasterReceipt {
-        ignored_columns: columns.iter().filter(|c| !COLUMNS.contains(&c.as_str())).cloned().collect(),
-        ..MasterReceipt::default()
-    };
-    let mut by_meter: BTreeMap<String, Given> = BTreeMap::new();
-    for row in rows {
-        if receipt.refused >= MOST_REFUSED {
-            receipt.given_up = true;
-            break;
+#[derive(Debug)]
+pub struct Taking {
+    source: String,
+    all: usize,
+    done: usize,
+    meters: std::collections::btree_map::IntoIter<String, Given>,
+    receipt: MasterReceipt,
+}
+
+impl Taking {
+    /// Reads the rows.
+    ///
+    /// # Errors
+    /// [`StoreError::Invalid`] where a column is missing.
+    pub fn of(
+        columns: &[String],
+        rows: impl IntoIterator<Item = GivenRow>,
+        decimal: Decimal,
+        source: &str,
+    ) -> Result<Self> {
+        if let Some(missing) = NEEDED.into_iter().find(|name| !columns.iter().any(|column| column == name)) {
+            return Err(StoreError::invalid(missing, format!("the first line must name the column {missing:?}")));
         }
-        let refuse = |reason: FieldReason, code: &str| RowReport {
-            line: row.line,
-            code: code.into(),
-            outcome: Outcome::Refused,
-            changes: vec![],
-            reasons: vec![reason],
+        let mut receipt = MasterReceipt {
+            ignored_columns: columns.iter().filter(|c| !COLUMNS.contains(&c.as_str())).cloned().collect(),
+            ..MasterReceipt::default()
         };
-        let cells = match &row.cells {
-            Ok(cells) => cells,
-            Err(reason) => {
-                receipt.note(refuse(FieldReason { field: String::new(), reason: reason.clone() }, ""));
-                continue;
+        let mut by_meter: BTreeMap<String, Given> = BTreeMap::new();
+        for row in rows {
+            if receipt.refused >= MOST_REFUSED {
+                receipt.given_up = true;
+                break;
             }
-        };
-        let line = Line { columns, cells, decimal };
-        let code = line.text("meter");
-        if meters::id_of(act.conn, &code)?.is_none() {
-            let reason = FieldReason { field: "meter".into(), reason: format!("there is no meter {code:?}") };
-            receipt.note(refuse(reason, &code));
-            continue;
-        }
-        let given = by_meter.entry(code).or_insert_with(|| Given {
-            ladder: Ladder::default(),
-            reason: None,
-            lines: Vec::new(),
-            wrong: Vec::new(),
-        });
-        match (line.rung(), line.ladder()) {
-            (Ok(rung), Ok(whole)) => {
-                if given.ladder.rungs.is_empty() {
-                    given.ladder = whole;
+            let cells = match &row.cells {
+                Ok(cells) => cells,
+                Err(reason) => {
+                    receipt.refuse(row.line, "", vec![FieldReason { field: String::new(), reason: reason.clone() }]);
+                    continue;
                 }
-                given.ladder.rungs.push(rung);
-                given.reason = given.reason.take().or_else(|| line.some("reason"));
+            };
+            let line = Line { columns, cells, decimal };
+            let given = by_meter.entry(line.text("meter")).or_default();
+            match (line.rung(), line.ladder()) {
+                (Ok(rung), Ok(whole)) => {
+                    if given.ladder.rungs.is_empty() {
+                        given.ladder = whole;
+                    }
+                    given.ladder.rungs.push(rung);
+                    given.reason = given.reason.take().or_else(|| line.some("reason"));
+                }
+                (Err(reason), _) | (_, Err(reason)) => given.wrong.push((row.line, reason)),
             }
-            (Err(reason), _) | (_, Err(reason)) => given.wrong.push((row.line, reason)),
+            given.lines.push(row.line);
         }
-        given.lines.push(row.line);
+        let all = by_meter.values().map(|given| given.lines.len()).sum();
+        Ok(Self { source: source.to_owned(), all, done: 0, meters: by_meter.into_iter(), receipt })
     }
-    let all = by_meter.len();
-    for (done, (code, given)) in by_meter.into_iter().enumerate() {
-        if !watch(done, all) {
-            return Err(StoreError::Cancelled);
+}
+
+impl InPieces for Taking {
+    fn done(&self) -> usize {
+        self.done
+    }
+
+    fn all(&self) -> usize {
+        self.all
+    }
+
+    fn piece(&mut self, act: &mut Act) -> Result<()> {
+        act.require(Action::SetLimits)?;
+        for (code, given) in self.meters.by_ref().take(PIECE) {
+            self.done += given.lines.len();
+            take_meter(act, &code, given, &self.source, &mut self.receipt)?;
         }
-        take_meter(act, &code, given, source, &mut receipt)?;
+        Ok(())
     }
-    receipt.lines.sort_by_key(|line| line.line);
-    Ok(receipt)
+
+    fn receipt(self) -> MasterReceipt {
+        self.receipt.in_order()
+    }
 }
 
 fn take_meter(act: &mut Act, code: &str, given: Given, source: &str, receipt: &mut MasterReceipt) -> Result<()> {
     let report =
         |line: u64, outcome: Outcome| RowReport { line, code: code.into(), outcome, changes: vec![], reasons: vec![] };
+    let Some(meter) = meters::id_of(act.conn, code)? else {
+        let missing = || FieldReason { field: "meter".into(), reason: format!("there is no meter {code:?}") };
+        given.lines.iter().for_each(|line| receipt.refuse(*line, code, vec![missing()]));
+        return Ok(());
+    };
     if !given.wrong.is_empty() {
         for line in given.lines {
             let reasons: Vec<FieldReason> =
@@ -333,7 +349,6 @@ fn take_meter(act: &mut Act, code: &str, given: Given, source: &str, receipt: &m
         }
         return Ok(());
     }
-    let meter = meters::require(act.conn, code)?;
     let before = newest(act.conn, meter)?;
     let differing = changes(&before, &given.ladder, &meters::rules_of(act.conn, meter)?);
     if before == given.ladder {

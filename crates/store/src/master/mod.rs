@@ -5,16 +5,20 @@
 
 mod columns;
 mod forms;
+mod given;
 mod history;
 mod kinds;
 mod list;
+mod pieces;
 mod receipt;
 mod take;
 
 pub use columns::{Column, Kind};
 pub use forms::Form;
+pub use given::{Given, GivenRow};
 pub use history::{ChangeRow, history};
 pub use kinds::columns;
 pub use list::{Facet, MasterPage, MasterRow, Query, export, list};
+pub use pieces::{InPieces, Watch, whole};
 pub use receipt::{FieldChange, FieldReason, MOST_REFUSED, MasterReceipt, Outcome, RowReport};
-pub use take::{Given, GivenRow, Watch, take};
+pub use take::{Taking, take};

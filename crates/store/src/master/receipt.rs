@@ -86,6 +86,13 @@ impl MasterReceipt {
         }
     }
 
+    /// Its lines in the order of the file.
+    #[must_use]
+    pub fn in_order(mut self) -> Self {
+        self.lines.sort_by_key(|report| report.line);
+        self
+    }
+
     /// Takes a row down that is refused as a whole, of rows that are counted already.
     pub fn refuse_counted(&mut self, line: u64, code: &str, reason: &str) {
         let reasons = vec![FieldReason { field: String::new(), reason: reason.into() }];

@@ -14,6 +14,7 @@ use tally_store::{
     alarms::{AlarmKind, AlarmRow, Judgement, LateKind, NewOutOfUse, NewShelf, ResponseGiven, Show, performance},
     families::{self, FamilyFate, FamilyLadder},
     limits::{self, NewLadder},
+    master::{InPieces, whole},
     outbox,
     readings::{self, NewExchange, Release, Voiding},
     replay, settings, tags, webhooks,
@@ -894,9 +895,9 @@ fn ladders_go_out_and_in_as_a_table() {
         let given =
             (2..).zip(rows).map(|(line, cells)| tally_store::master::GivenRow { line, cells: Ok(cells), was: vec![] });
         let decimal = tally_core::files::Decimal::Point;
-        plant
-            .write(day(2), |act| limits::file::take(act, &columns, given, decimal, "file l.csv", &mut |_, _| true))
-            .unwrap()
+        let mut taking = limits::file::Taking::of(&columns, given, decimal, "file l.csv").unwrap();
+        plant.write(day(2), |act| whole(act, &mut taking, &mut |_, _| true)).unwrap();
+        taking.receipt()
     };
     let with = |cells: &[(&str, &str)]| {
         let mut row = rung.clone();
