@@ -54,10 +54,10 @@ pub struct Calendar {
 pub enum CalendarError {
     #[error("{0:?} is no time zone of the IANA list")]
     TimeZone(String),
-    #[error("weekday {0} is not 0 (Monday) to 6")]
-    Weekday(u8),
+    #[error("weekday {weekday} is not 0 (Monday) to 6")]
+    Weekday { field: &'static str, weekday: u8 },
     #[error("hours from minute {from} to minute {to} are not within one day")]
-    Hours { from: u16, to: u16 },
+    Hours { field: &'static str, from: u16, to: u16 },
     #[error("season {0:?} ends before it starts")]
     Season(String),
 }
@@ -68,7 +68,7 @@ impl CalendarError {
     pub fn field(&self) -> &'static str {
         match self {
             Self::TimeZone(_) => "time_zone",
-            Self::Weekday(_) | Self::Hours { .. } => "hours",
+            Self::Weekday { field, .. } | Self::Hours { field, .. } => field,
             Self::Season(_) => "seasons",
         }
     }
@@ -87,13 +87,14 @@ impl Calendar {
     /// [`CalendarError`] for an unknown zone, a weekday or minute that no week has, or a season that ends first.
     pub fn check(&self) -> Result<(), CalendarError> {
         zone(&self.time_zone)?;
-        let all_hours = self.seasons.iter().flat_map(|season| &season.hours).chain(&self.hours);
-        for hours in all_hours {
-            if hours.weekday > 6 {
-                return Err(CalendarError::Weekday(hours.weekday));
+        let of_seasons = self.seasons.iter().flat_map(|season| &season.hours).map(|hours| ("seasons", hours));
+        for (field, hours) in self.hours.iter().map(|hours| ("hours", hours)).chain(of_seasons) {
+            let WeeklyHours { weekday, from_minute: from, to_minute: to } = *hours;
+            if weekday > 6 {
+                return Err(CalendarError::Weekday { field, weekday });
             }
-            if hours.from_minute >= hours.to_minute || hours.to_minute > 1440 {
-                return Err(CalendarError::Hours { from: hours.from_minute, to: hours.to_minute });
+            if from >= to || to > 1440 {
+                return Err(CalendarError::Hours { field, from, to });
             }
         }
         match self.seasons.iter().find(|season| season.from >= season.to) {
@@ -193,9 +194,9 @@ mod tests {
     fn what_no_week_has_is_refused() {
         let with = |hours| Calendar { time_zone: "UTC".into(), hours: vec![hours], seasons: vec![], closed: vec![] };
         let hours = WeeklyHours { weekday: 7, from_minute: 0, to_minute: 60 };
-        assert_eq!(with(hours).check(), Err(CalendarError::Weekday(7)));
+        assert_eq!(with(hours).check(), Err(CalendarError::Weekday { field: "hours", weekday: 7 }));
         let hours = WeeklyHours { weekday: 1, from_minute: 60, to_minute: 60 };
-        assert_eq!(with(hours).check(), Err(CalendarError::Hours { from: 60, to: 60 }));
+        assert_eq!(with(hours).check(), Err(CalendarError::Hours { field: "hours", from: 60, to: 60 }));
         let nowhere = Calendar { time_zone: "Ombersett/Summit".into(), hours: vec![], seasons: vec![], closed: vec![] };
         assert_eq!(nowhere.check(), Err(CalendarError::TimeZone("Ombersett/Summit".into())));
     }

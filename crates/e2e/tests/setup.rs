@@ -225,13 +225,13 @@ async fn rows_opened_below_a_moved_motor_add_up_to_it() -> Result<()> {
             let cell = format!("[data-test=tally-{row}] [data-test=figure-cost_total]");
             page.see(&cell, expected).await?;
             page.press(&cell).await?;
-            page.see("[data-test=why-figure]", &format!("{expected}.00")).await?;
+            page.see("[data-test=why-figure]", &format!("{expected} EUR")).await?;
         }
         // Of the motor's own, only what was while it stood here.
         let own = "[data-test=tally-MOTOR-own] [data-test=figure-cost_total]";
         page.see(own, if scope == "LIFT-B" { "50" } else { "100" }).await?;
         page.press(own).await?;
-        page.see("[data-test=why-figure]", if scope == "LIFT-B" { "50.00" } else { "100.00" }).await?;
+        page.see("[data-test=why-figure]", if scope == "LIFT-B" { "50 EUR" } else { "100 EUR" }).await?;
     }
     // The sites as roots, opened down to the motor's coil.
     page.go("/tally?period=2026-01").await?;

@@ -79,7 +79,11 @@ impl From<JsonRejection> for ApiError {
         // "Failed to deserialize the JSON body into the target type: rungs[0].setpoint: invalid type …"
         let inner = text.split_once(": ").map_or(text.as_str(), |(_, inner)| inner);
         match inner.split_once(": ") {
-            Some((field, reason)) if matches!(rejection, JsonRejection::JsonDataError(_)) && !field.contains(' ') => {
+            // A list that is too long for its type is a matter of syntax to the reader, and has its path all the same.
+            Some((field, reason))
+                if matches!(rejection, JsonRejection::JsonDataError(_) | JsonRejection::JsonSyntaxError(_))
+                    && !field.contains(' ') =>
+            {
                 Self::Request { status: rejection.status(), field: Some(field.into()), reason: reason.into() }
             }
             _ => Self::request(rejection.status(), text),

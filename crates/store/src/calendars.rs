@@ -6,11 +6,12 @@ use crate::{
     error::{Result, StoreError},
     rows::{from_json, to_json},
 };
+use jiff::civil::Date;
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
     assets::parse_code,
-    calendar::Calendar,
+    calendar::{Calendar, Season, WeeklyHours},
     ids::{AssetId, CalendarId},
     people::Action,
     time::Instant,
@@ -19,11 +20,39 @@ use utoipa::ToSchema;
 
 /// A calendar to add.
 #[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+#[serde(from = "Flat")]
 pub struct NewCalendar {
     pub code: String,
     pub name: String,
     #[serde(flatten)]
     pub calendar: Calendar,
+}
+
+/// A calendar as it is sent: read field by field, so that one at fault is named.
+#[derive(Deserialize)]
+struct Flat {
+    code: String,
+    name: String,
+    time_zone: String,
+    hours: Vec<WeeklyHours>,
+    #[serde(default)]
+    seasons: Vec<Season>,
+    #[serde(default)]
+    closed: Vec<Date>,
+}
+
+impl From<Flat> for NewCalendar {
+    fn from(Flat { code, name, time_zone, hours, seasons, closed }: Flat) -> Self {
+        Self { code, name, calendar: Calendar { time_zone, hours, seasons, closed } }
+    }
+}
+
+fn check(new: &NewCalendar) -> Result<()> {
+    new.calendar.check().map_err(|error| StoreError::invalid(error.field(), error))?;
+    if new.name.trim().is_empty() {
+        return Err(StoreError::invalid("name", "a calendar needs a name"));
+    }
+    Ok(())
 }
 
 /// Adds a calendar.
@@ -33,7 +62,7 @@ pub struct NewCalendar {
 pub fn add(act: &mut Act, new: &NewCalendar) -> Result<CalendarId> {
     act.require(Action::ChangeMasterData)?;
     let code = parse_code(&new.code).map_err(|error| StoreError::invalid("code", error))?;
-    new.calendar.check().map_err(|error| StoreError::invalid(error.field(), error))?;
+    check(new)?;
     if act.conn.prepare("SELECT 1 FROM calendars WHERE code = ?1")?.exists([&code])? {
         return Err(StoreError::Conflict(format!("there is a calendar {code} already")));
     }
@@ -86,10 +115,7 @@ pub fn list(conn: &Connection) -> Result<Vec<CalendarView>> {
 /// [`StoreError::NotFound`], or [`StoreError::Invalid`] for hours no week has.
 pub fn change(act: &mut Act, code: &str, new: &NewCalendar) -> Result<()> {
     act.require(Action::ChangeMasterData)?;
-    new.calendar.check().map_err(|error| StoreError::invalid(error.field(), error))?;
-    if new.name.trim().is_empty() {
-        return Err(StoreError::invalid("name", "a calendar needs a name"));
-    }
+    check(new)?;
     let changed = act.conn.execute(
         "UPDATE calendars SET name = ?2, definition = ?3 WHERE code = ?1",
         params![code, new.name.trim(), to_json(&new.calendar)],

@@ -139,6 +139,8 @@ pub fn crews(conn: &Connection) -> Result<Vec<Crew>> {
 pub fn add_crew(act: &mut Act, crew: &Crew) -> Result<CrewId> {
     act.require(Action::ChangeCrews)?;
     let code = parse_code(&crew.code).map_err(|error| StoreError::invalid("code", error))?;
+    filled("name", &crew.name)?;
+    filled("department", &crew.department)?;
     if crew_id(act.conn, &code)?.is_some() {
         return Err(StoreError::Conflict(format!("there is a crew {code} already")));
     }
@@ -161,6 +163,7 @@ pub fn add_crew(act: &mut Act, crew: &Crew) -> Result<CrewId> {
 pub fn add(act: &mut Act, person: &Person) -> Result<PersonId> {
     act.require(Action::ChangePeople)?;
     let code = parse_code(&person.code).map_err(|error| StoreError::invalid("code", error))?;
+    filled("name", &person.name)?;
     let taken = act.conn.prepare_cached("SELECT 1 FROM people WHERE code = ?1")?.exists([&code])?;
     if taken {
         return Err(StoreError::Conflict(format!("there is a person {code} already")));
@@ -177,6 +180,14 @@ pub fn add(act: &mut Act, person: &Person) -> Result<PersonId> {
     let id = PersonId(act.conn.last_insert_rowid());
     act.audit("added", "person", &code, person)?;
     Ok(id)
+}
+
+/// Refuses a name or the like that says nothing.
+pub(crate) fn filled(field: &str, text: &str) -> Result<()> {
+    if text.trim().is_empty() {
+        return Err(StoreError::invalid(field, "is missing"));
+    }
+    Ok(())
 }
 
 /// Refuses money below nothing.

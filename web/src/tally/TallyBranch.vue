@@ -32,7 +32,9 @@ const openRows = defineModel<Set<string>>('openRows', { required: true })
 const { period, change } = useAddress()
 const way = computed(() => wayBelow(props.under, props.row.asset))
 /** The scope's own row stands open; the others when pressed. */
-const open = computed(() => (props.depth === 0) !== openRows.value.has(way.value))
+const open = computed(
+  () => props.row.kind === 'asset' && (props.depth === 0) !== openRows.value.has(way.value),
+)
 const given = computed(() => props.children !== undefined && props.children.length > 0)
 
 const { data } = useQuery({

@@ -122,6 +122,8 @@ function sortBy(id: string) {
 <style scoped>
 .wide {
   overflow-x: auto;
+  /* What is brought into sight does not come to lie below the names, which stay. */
+  scroll-padding-left: 260px;
 }
 
 .head p {

@@ -81,6 +81,8 @@ pub enum LadderError {
     GradeTwice { rung: usize, name: String, other: String, grade: String },
     #[error("{name}: the rank must be 1 (worst) to 5, not {rank}")]
     Rank { rung: usize, name: String, rank: u8 },
+    #[error("{name}: the {field} must be 0 to {most}")]
+    Response { rung: usize, name: String, field: &'static str, most: f64 },
     #[error("{name}: a change needs the baseline it is counted from")]
     NoBaseline { rung: usize, name: String },
     #[error("{name}: only a {on} has {field}")]
@@ -110,6 +112,8 @@ impl LadderError {
                 (rung, "grades")
             }
             Self::Rank { rung, .. } => (rung, "response.risk_rank"),
+            Self::Response { rung, field: "estimated hours", .. } => (rung, "response.estimated_hours"),
+            Self::Response { rung, .. } => (rung, "response.start_within_days"),
             Self::Text { rung, field: "title", .. } => (rung, "response.title"),
             Self::Text { rung, field: "text", .. } => (rung, "response.text"),
             Self::Text { rung, field, .. } => (rung, *field),
@@ -216,6 +220,12 @@ impl Ladder {
     }
 }
 
+/// Hours that one work order can be estimated at.
+const MOST_HOURS: f64 = 100_000.0;
+
+/// Ten years: what starts later is no response to an alarm.
+const MOST_DAYS: f64 = 3_650.0;
+
 fn check_rung(index: usize, rung: &Rung, meter: &Meter) -> Result<(), LadderError> {
     let (name, at) = (rung.name(), index);
     let is_grade = meter.kind == MeterKind::Grade;
@@ -229,6 +239,16 @@ fn check_rung(index: usize, rung: &Rung, meter: &Meter) -> Result<(), LadderErro
     }
     if let Some(rank) = rung.response.risk_rank.filter(|rank| !(1..=5).contains(rank)) {
         return Err(LadderError::Rank { rung: at, name, rank });
+    }
+    let bounded = [
+        ("estimated hours", rung.response.estimated_hours, MOST_HOURS),
+        ("days to the start", rung.response.start_within_days.map(f64::from), MOST_DAYS),
+    ];
+    for (field, value, most) in bounded {
+        // Not a number is in no range.
+        if value.is_some_and(|value| !(0.0..=most).contains(&value)) {
+            return Err(LadderError::Response { rung: at, name, field, most });
+        }
     }
     for (field, text) in [
         ("title", &rung.response.title),

@@ -1,5 +1,6 @@
 //! All routes on one page, and the description of the API generated from them.
 
+mod bounds;
 mod refusals;
 
 use crate::{AppState, routes as r};

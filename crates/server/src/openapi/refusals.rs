@@ -1,8 +1,8 @@
-//! What every operation may refuse with, and what its texts may hold: said in the description as it is done at the door and
-//! in the extractors, in one place.
+//! What every operation may refuse with: said in the description as it is done at the door and in the extractors, in one
+//! place.
 
-use serde_json::{Map, Value, json};
-use tally_core::texts;
+use super::bounds;
+use serde_json::{Value, json};
 
 /// Status and what it means here.
 fn refusals(method: &str) -> Vec<(u16, &'static str)> {
@@ -50,38 +50,6 @@ fn add_refusals(description: &mut Value) {
     }
 }
 
-/// A field of an object: bounds that are checked wherever it is sent.
-fn bound(name: &str, schema: &mut Map<String, Value>) {
-    let is_text =
-        |kind: &Value| kind == "string" || kind.as_array().is_some_and(|kinds| kinds.contains(&json!("string")));
-    if schema.get("type").is_some_and(is_text) && !schema.contains_key("format") && !schema.contains_key("enum") {
-        let several = texts::takes_several_lines(name);
-        let longest = if several { texts::LONGEST_TEXT } else { texts::LONGEST_LINE };
-        schema.entry("maxLength").or_insert(json!(longest));
-        if !several {
-            // One line: no control characters (Unicode's Cc).
-            schema.entry("pattern").or_insert(json!("^[^\\x00-\\x1f\\x7f-\\x9f]*$"));
-        }
-    }
-    if name == "risk_rank" {
-        schema.insert("minimum".into(), json!(1));
-        schema.insert("maximum".into(), json!(5));
-    }
-}
-
-fn bound_fields(schema: &mut Value) {
-    if let Some(fields) = schema.get_mut("properties").and_then(Value::as_object_mut) {
-        for (name, field) in fields {
-            if let Some(field) = field.as_object_mut() {
-                bound(name, field);
-            }
-        }
-    }
-    for part in ["allOf", "oneOf", "anyOf"] {
-        schema.get_mut(part).and_then(Value::as_array_mut).into_iter().flatten().for_each(bound_fields);
-    }
-}
-
 /// Names of the schemas that bodies hold, and all that those hold.
 fn sent(description: &Value) -> std::collections::BTreeSet<String> {
     fn names(value: &Value, found: &mut Vec<String>) {
@@ -114,6 +82,6 @@ fn sent(description: &Value) -> std::collections::BTreeSet<String> {
 pub fn complete(description: &mut Value) {
     add_refusals(description);
     for name in sent(description) {
-        bound_fields(&mut description["components"]["schemas"][&name]);
+        bounds::say(&name, &mut description["components"]["schemas"][&name]);
     }
 }

@@ -67,6 +67,7 @@ pub(crate) fn names(conn: &Connection, ids: impl IntoIterator<Item = AssetId>) -
 pub fn add_class(act: &mut Act, code: &str, name: &str) -> Result<()> {
     act.require(Action::ChangeMasterData)?;
     let code = parse_code(code).map_err(|error| StoreError::invalid("code", error))?;
+    crate::people::filled("name", name)?;
     if class_id(act.conn, &code)?.is_some() {
         return Err(StoreError::Conflict(format!("there is an equipment class {code} already")));
     }

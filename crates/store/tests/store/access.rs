@@ -17,7 +17,7 @@ fn crews(plant: &Plant) -> Vec<WorkOrderId> {
     plant
         .write(day(1), |act| {
             for code in ["red", "blue"] {
-                let crew = json!({"code": code, "name": code, "department": "", "weekly_hours": 40.0});
+                let crew = json!({"code": code, "name": code, "department": "Works", "weekly_hours": 40.0});
                 people::add_crew(act, &serde_json::from_value(crew).unwrap())?;
                 people::add(
                     act,
