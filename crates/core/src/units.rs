@@ -24,6 +24,32 @@ pub fn number(value: f64) -> String {
     if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').into() } else { text }
 }
 
+/// A number with so many significant digits, as a person would set it.
+#[must_use]
+pub fn significant(value: f64, digits: u8) -> f64 {
+    if value == 0.0 || !value.is_finite() {
+        return value;
+    }
+    rounded(value, value.abs().log10().floor() as i32 + 1 - i32::from(digits))
+}
+
+/// A number rounded to a power of ten: to a hundredth for -2.
+#[must_use]
+pub fn rounded(value: f64, power: i32) -> f64 {
+    // Dividing by a whole power leaves no dust behind the last digit.
+    let ten = 10f64.powi(power.abs());
+    if power < 0 { (value * ten).round() / ten } else { (value / ten).round() * ten }
+}
+
+/// So many of something, thousands parted: `1,200 work orders`.
+#[must_use]
+pub fn counted(count: usize, one: &str, many: &str) -> String {
+    let digits = count.to_string();
+    let parts: Vec<&str> =
+        digits.as_bytes().rchunks(3).rev().filter_map(|part| std::str::from_utf8(part).ok()).collect();
+    format!("{} {}", parts.join(","), if count == 1 { one } else { many })
+}
+
 /// A number with its unit as people write it: `96 bar`.
 #[must_use]
 pub fn quantity(value: f64, ucum: &str) -> String {
@@ -101,6 +127,16 @@ impl Conversion {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn numbers_as_people_set_and_count_them() {
+        let three: Vec<f64> =
+            [4.0049, 123_456.0, 0.012_349, -9.996, 0.0].iter().map(|value| significant(*value, 3)).collect();
+        assert_eq!(three, [4.0, 123_000.0, 0.0123, -10.0, 0.0]);
+        assert_eq!((rounded(0.1 + 0.2, -2), rounded(1_504.0, 1)), (0.3, 1_500.0));
+        let counts: Vec<String> = [0, 1, 999, 1_000, 1_234_567].iter().map(|n| counted(*n, "one", "many")).collect();
+        assert_eq!(counts, ["0 many", "1 one", "999 many", "1,000 many", "1,234,567 many"]);
+    }
     use rstest::rstest;
 
     // Fixed points: water freezes at 32 °F and boils at 212 °F; 14.5038 psi to the bar, 25.4 mm to the inch (from memory).

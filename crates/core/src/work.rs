@@ -65,6 +65,12 @@ impl WorkState {
         !matches!(self, Self::Done | Self::Returned | Self::Closed | Self::Dropped)
     }
 
+    /// Over for good: nothing is added to it any more.
+    #[must_use]
+    pub fn is_over(self) -> bool {
+        matches!(self, Self::Closed | Self::Dropped)
+    }
+
     /// As people say it.
     #[must_use]
     pub fn word(self) -> &'static str {
@@ -165,6 +171,87 @@ pub fn check_move(from: WorkState, to: WorkState, mover: Mover) -> Result<(), Mo
 #[must_use]
 pub fn moves(from: WorkState, mover: Mover) -> Vec<WorkState> {
     WorkState::ALL.into_iter().filter(|&to| check_move(from, to, mover).is_ok()).collect()
+}
+
+/// A field that a move may come with.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum AskField {
+    WaitingFor,
+    ExpectedUntil,
+    Question,
+    /// Whose question it is.
+    Asked,
+    At,
+    Verdict,
+    /// What the meters that wait for it read now.
+    Readings,
+    Note,
+}
+
+/// What a move asks for first.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Ask {
+    pub field: AskField,
+    /// There is no such move without it.
+    pub required: bool,
+}
+
+/// A move that is offered.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct OfferedMove {
+    pub to: WorkState,
+    /// What it asks for, in this order; made at once where there is nothing.
+    pub asks: Vec<Ask>,
+    /// The way ahead, rather than a way round or out.
+    pub ahead: bool,
+    /// Nobody takes it back.
+    pub ends: bool,
+}
+
+/// What a move to a state asks for. Work that an alarm raised is asked about the alarm, and finishing asks for readings
+/// where meters wait for one.
+#[must_use]
+pub fn asks(to: WorkState, by_alarm: bool, meters_wait: bool) -> Vec<Ask> {
+    use AskField as F;
+    let fields: &[(F, bool)] = match to {
+        WorkState::Waiting => &[(F::WaitingFor, true), (F::ExpectedUntil, false), (F::Note, false)],
+        WorkState::Returned => &[(F::Question, true), (F::Asked, true), (F::Note, false)],
+        WorkState::Done => &[(F::At, false), (F::Verdict, false), (F::Readings, false), (F::Note, false)],
+        WorkState::Closed => &[(F::Note, false)],
+        WorkState::Dropped => &[(F::Note, true)],
+        _ => &[],
+    };
+    let fits = |field| match field {
+        F::Verdict => by_alarm,
+        F::Readings => meters_wait,
+        _ => true,
+    };
+    fields.iter().filter(|(field, _)| fits(*field)).map(|&(field, required)| Ask { field, required }).collect()
+}
+
+/// The moves this person may make now, in the order of the work.
+#[must_use]
+pub fn offered(from: WorkState, mover: Mover, by_alarm: bool, meters_wait: bool) -> Vec<OfferedMove> {
+    let states = moves(from, mover);
+    let ahead = ahead(from, &states);
+    let offer = |to: WorkState| OfferedMove {
+        to,
+        asks: asks(to, by_alarm, meters_wait),
+        ahead: Some(to) == ahead,
+        ends: to.is_over(),
+    };
+    states.into_iter().map(offer).collect()
+}
+
+/// The next state that is a step on; from a state aside, the way back in.
+fn ahead(from: WorkState, offered: &[WorkState]) -> Option<WorkState> {
+    let steps = || offered.iter().copied().filter(|to| !matches!(to, S::Waiting | S::Returned | S::Dropped));
+    use WorkState as S;
+    steps().find(|to| *to > from).or_else(|| steps().next_back())
 }
 
 /// Whether a person of that role may raise work in that state.
@@ -381,6 +468,42 @@ mod tests {
         assert_eq!(moves(S::Returned, asked), [S::UnderWay, S::Done]);
         let refusal = check_move(S::Done, S::Closed, mover(Role::Technician)).unwrap_err();
         assert_eq!(refusal.to_string(), "a technician may not move work from done to closed");
+    }
+
+    #[test]
+    fn a_move_says_what_it_asks_for_and_which_is_the_way_ahead() {
+        use AskField as F;
+        let planner = mover(Role::Planner);
+        let offered = |from, by_alarm, meters| offered(from, planner, by_alarm, meters);
+        let fields = |one: &OfferedMove| one.asks.iter().map(|ask| (ask.field, ask.required)).collect::<Vec<_>>();
+        let at_work = offered(S::UnderWay, true, false);
+        let ahead: Vec<S> = at_work.iter().filter(|one| one.ahead).map(|one| one.to).collect();
+        assert_eq!((at_work.len(), ahead), (4, vec![S::Done]), "{at_work:?}");
+        let way =
+            |from, mover| super::offered(from, mover, false, false).iter().find(|one| one.ahead).map(|one| one.to);
+        let waiting = Mover { waiting_from: Some(S::Planning), ..planner };
+        for (from, mover, to) in [
+            (S::Raised, planner, Some(S::Planning)),
+            (S::Planning, planner, Some(S::Ready)),
+            (S::Waiting, waiting, Some(S::Planning)),
+            (S::Ready, planner, Some(S::Scheduled)),
+            (S::Scheduled, planner, Some(S::UnderWay)),
+            (S::Done, planner, Some(S::Closed)),
+            (S::Returned, planner, Some(S::Done)),
+            (S::Closed, planner, None),
+        ] {
+            assert_eq!(way(from, mover), to, "{from:?}");
+        }
+        let done = at_work.iter().find(|one| one.to == S::Done).unwrap();
+        assert_eq!(fields(done), [(F::At, false), (F::Verdict, false), (F::Note, false)]);
+        let plain = offered(S::UnderWay, false, true);
+        let done = plain.iter().find(|one| one.to == S::Done).unwrap();
+        assert_eq!(fields(done), [(F::At, false), (F::Readings, false), (F::Note, false)]);
+        for one in offered(S::Done, false, false) {
+            assert_eq!((one.ends, one.asks.is_empty()), (one.to == S::Closed, one.to == S::UnderWay), "{one:?}");
+        }
+        let dropped = asks(S::Dropped, false, false);
+        assert_eq!(dropped, [Ask { field: F::Note, required: true }]);
     }
 
     #[test]

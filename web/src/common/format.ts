@@ -166,3 +166,6 @@ export const kindWords: Record<WorkKind, string> = {
 }
 
 export const severities: Severity[] = ['notice', 'alert', 'serious', 'danger']
+
+/** So many of something: `1,200 work orders`. */
+export const count = (n: number, one: string, many: string) => `${whole.format(n)} ${n === 1 ? one : many}`

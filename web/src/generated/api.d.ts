@@ -601,6 +601,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/ladders/edit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The rung that an edit makes, with its numbers. Nothing is kept. */
+        post: operations["post_ladders_edit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/late-readings/{id}/judge": {
         parameters: {
             query?: never;
@@ -1487,6 +1504,17 @@ export interface components {
             /** @description Repairs not yet confirmed: work is finished, the rung stands, and nothing was read since. The longest ago first. */
             unconfirmed: components["schemas"]["RepairRow"][];
         };
+        /** @description What a move asks for first. */
+        Ask: {
+            field: components["schemas"]["AskField"];
+            /** @description There is no such move without it. */
+            required: boolean;
+        };
+        /**
+         * @description A field that a move may come with.
+         * @enum {string}
+         */
+        AskField: "waiting_for" | "expected_until" | "question" | "asked" | "at" | "verdict" | "readings" | "note";
         /** @description What is asked besides the ladder. */
         Asked: {
             /**
@@ -1791,6 +1819,24 @@ export interface components {
             response: components["schemas"]["ResponseGiven"];
             work_order?: components["schemas"]["WorkOrderId"] | null;
         };
+        /** @description An edit of a ladder that asks for numbers. */
+        Edit: {
+            /** @enum {string} */
+            edit: "add";
+            /** Format: double */
+            setpoint?: number | null;
+            severity?: components["schemas"]["Severity"] | null;
+            side: components["schemas"]["RungSide"];
+        } | {
+            /** @enum {string} */
+            edit: "turn";
+            rung: number;
+        } | {
+            /** @enum {string} */
+            edit: "look_at";
+            on: components["schemas"]["RungOn"];
+            rung: number;
+        };
         /**
          * @description What a failure did to the asset's job. Source: ISO 14224 (failure impact).
          * @enum {string}
@@ -1892,6 +1938,8 @@ export interface components {
         Facets: {
             crew: components["schemas"]["FacetValue"][];
             kind: components["schemas"]["FacetValue"][];
+            /** @description States that count as open. */
+            open: components["schemas"]["WorkState"][];
             rank: components["schemas"]["FacetValue"][];
             source: components["schemas"]["FacetValue"][];
             state: components["schemas"]["FacetValue"][];
@@ -1926,6 +1974,8 @@ export interface components {
         FailureVerdict: "caught" | "too_late" | "missed";
         /** @description A coded failure with the warning it would have had. */
         FailureView: components["schemas"]["JudgedFailure"] & {
+            /** @description What became of it, in words: `12 days before`. */
+            fate: string;
             problem?: string | null;
             title: string;
             work_order: components["schemas"]["WorkOrderId"];
@@ -2064,8 +2114,8 @@ export interface components {
         };
         /** @description Which rung a finder moves. */
         FinderAsked: {
-            /** @description Deadbands tried with each setpoint, in the meter's unit; the rung's own without it. */
-            deadbands?: number[];
+            /** @description Tries other deadbands with each setpoint as well, by the range of the readings; the rung's own alone without it. */
+            compare_deadbands?: boolean;
             /** @description Place in the ladder's list. */
             rung: number;
             /** @description Setpoints tried; 50 without it. */
@@ -2102,7 +2152,7 @@ export interface components {
             horizon_days: number;
             /** @description The same of each deadband that was tried. */
             of_each_deadband: components["schemas"]["Best"][];
-            points: components["schemas"]["FinderPoint"][];
+            points: components["schemas"]["Tried"][];
             span: components["schemas"]["Span"];
             worth?: components["schemas"]["Worth"] | null;
         };
@@ -2279,6 +2329,16 @@ export interface components {
             /** Format: int64 */
             to: number;
         };
+        /** @description An edit of a ladder that is not saved yet. */
+        LadderEdit: {
+            edit: components["schemas"]["Edit"];
+            ladder: components["schemas"]["Ladder"];
+            /**
+             * Format: double
+             * @description What the meter read last, in its unit.
+             */
+            last?: number | null;
+        };
         /** @description What writing a version set off. */
         LadderReceipt: {
             alarms: number;
@@ -2402,6 +2462,8 @@ export interface components {
             /** @description What the failures of the span were coded with, chosen or not, the most frequent first. */
             problems: components["schemas"]["ProblemCount"][];
             span: components["schemas"]["Span"];
+            /** @description In one sentence. */
+            verdict: string;
         };
         /** @description A part of a table of master data. */
         MasterPage: {
@@ -2598,6 +2660,17 @@ export interface components {
             parent?: string | null;
             reason: string;
         };
+        /** @description How far a figure moved against the period before. */
+        Moved: {
+            /** @description Whether that is for the better; none where neither way is. */
+            better?: boolean | null;
+            /**
+             * Format: double
+             * @description Percent of what it was; for a share, percentage points. Below 0 where it fell.
+             */
+            by: number;
+            in_points: boolean;
+        };
         /** @description An asset as referred to. */
         NamedAsset: {
             code: string;
@@ -2790,6 +2863,16 @@ export interface components {
          * @enum {string}
          */
         Noticed: "operation" | "inspection" | "condition_monitoring" | "maintenance" | "chance";
+        /** @description A move that is offered. */
+        OfferedMove: {
+            /** @description The way ahead, rather than a way round or out. */
+            ahead: boolean;
+            /** @description What it asks for, in this order; made at once where there is nothing. */
+            asks: components["schemas"]["Ask"][];
+            /** @description Nobody takes it back. */
+            ends: boolean;
+            to: components["schemas"]["WorkState"];
+        };
         /** @description A spell as listed. */
         OutOfUseRow: {
             asset: components["schemas"]["NamedAsset"];
@@ -2898,6 +2981,11 @@ export interface components {
             method: components["schemas"]["Method"];
             /** @description Readings of the baseline. */
             n: number;
+            /**
+             * Format: double
+             * @description The same as a person would set it: with three significant digits.
+             */
+            offered: number;
             /**
              * Format: double
              * @description In the meter's unit.
@@ -3117,12 +3205,16 @@ export interface components {
             spells: components["schemas"]["Spell"][];
             too_late: number;
             usual_work: components["schemas"]["UsualWork"];
+            /** @description In one sentence. */
+            verdict: string;
             /** @description Spells that people would take for one: how many, and the first of them. */
             warning_count: number;
             warnings: components["schemas"]["JudgedWarning"][];
             work: components["schemas"]["WouldBeWork"][];
             /** Format: double */
             work_cost: number;
+            /** @description Orders that would have been raised: how many, and the first of them. */
+            work_count: number;
             /**
              * Format: double
              * @description Hours and minor units that the work would come to.
@@ -3473,11 +3565,19 @@ export interface components {
                 [key: string]: components["schemas"]["Figure"];
             };
             has_children: boolean;
+            /** @description How much each stands out among the rows of its parent, 0 to 1; only what does. */
+            heat: {
+                [key: string]: number;
+            };
             kind: components["schemas"]["TallyRowKind"];
             left_at?: components["schemas"]["Instant"] | null;
             level?: components["schemas"]["Level"] | null;
             /** @description The month, such as `2026-03`, for rows by month. */
             month?: string | null;
+            /** @description How far each moved against it, where it did. */
+            moved: {
+                [key: string]: components["schemas"]["Moved"];
+            };
             name: string;
             /** @description Code of the parent row's asset. */
             parent?: string | null;
@@ -3510,6 +3610,11 @@ export interface components {
             past_window: number;
             /** Format: double */
             spent_hours: number;
+        };
+        /** @description What one setting would have come to. */
+        Tried: components["schemas"]["FinderPoint"] & {
+            /** @description In words. */
+            says: string;
         };
         /**
          * @description What a figure is counted in.
@@ -3736,8 +3841,10 @@ export interface components {
             /** @description One an asset at the most. */
             failures: components["schemas"]["FailureRow"][];
             history: components["schemas"]["Event"][];
-            /** @description States this person may move it to now. */
-            moves: components["schemas"]["WorkState"][];
+            /** @description Closed or dropped: nothing is added to it any more. */
+            is_over: boolean;
+            /** @description What this person may do with it now. */
+            moves: components["schemas"]["OfferedMove"][];
             /** Format: int64 */
             provisional: number;
             question?: string | null;
@@ -5449,6 +5556,41 @@ export interface operations {
             422: components["responses"]["Refused422"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
+        };
+    };
+    post_ladders_edit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LadderEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rung"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
         };
     };
     post_late_readings_id_judge: {

@@ -13,8 +13,6 @@ const props = defineProps<{
   row: TallyRow
   /** Rows below it, where they came with it. */
   children?: TallyRow[]
-  /** Rows beside it, to shade what stands out among them. */
-  siblings: TallyRow[]
   columns: Column[]
   basis: 'as_was' | 'as_is'
   depth: number
@@ -112,14 +110,7 @@ function toggle() {
         stood
       }}</span>
     </td>
-    <TallyCell
-      v-for="column in columns"
-      :key="column.id"
-      :row="row"
-      :siblings="siblings"
-      :column="column"
-      :under="under"
-    />
+    <TallyCell v-for="column in columns" :key="column.id" :row="row" :column="column" :under="under" />
   </tr>
   <template v-if="open">
     <TallyBranch
@@ -127,7 +118,6 @@ function toggle() {
       :key="child.kind + child.asset"
       v-model:open-rows="openRows"
       :row="child"
-      :siblings="below"
       :columns="columns"
       :basis="basis"
       :depth="depth + 1"

@@ -1,13 +1,12 @@
 <script setup lang="ts">
 import { computed, useTemplateRef, watch } from 'vue'
-import type { Figure, TallyRow } from '../common/api'
+import type { TallyRow } from '../common/api'
 import { figure } from '../common/format'
 import { useWhy } from '../common/useWhy'
 import type { Column } from './columns'
 
 const props = defineProps<{
   row: TallyRow
-  siblings: TallyRow[]
   column: Column
   /** The rows it stands in, where alone it counts. */
   under: string
@@ -15,37 +14,21 @@ const props = defineProps<{
 const { asked, open } = useWhy()
 
 const now = computed(() => props.row.figures[props.column.id])
-const before = computed(() => props.row.before[props.column.id])
 const text = computed(() => figure(now.value, props.column))
 const empty = computed(
   () => now.value?.value === 0 || (now.value?.value == null && now.value?.at_least == null),
 )
 
-/** How far it moved against the period before, and whether that is better. */
+/** How far it moved against the period before, as the server says it. */
 const change = computed(() => {
-  const [value, old] = [now.value?.value, before.value?.value]
-  // A sum from the beginning only ever grows.
-  if (props.column.id === 'cost_life') return undefined
-  if (value == null || old == null || old === 0 || value === old) return undefined
-  const share = (value - old) / Math.abs(old)
-  const points = props.column.unit === 'share'
-  const size = points ? Math.abs(value - old) * 100 : Math.abs(share) * 100
-  if (size < (points ? 0.05 : 0.5)) return undefined
-  const rose = value > old
-  const better =
-    props.column.direction === 'neither' ? undefined : rose === (props.column.direction === 'higher')
-  const digits = size > 999 ? '> 999' : size.toFixed(points ? 1 : 0)
-  return { text: `${rose ? '▲' : '▼'} ${digits}${points ? '' : ' %'}`, better }
+  const moved = props.row.moved[props.column.id]
+  if (!moved) return undefined
+  const size = Math.abs(moved.by)
+  const digits = size > 999 ? '> 999' : size.toFixed(moved.in_points ? 1 : 0)
+  return { text: `${moved.by > 0 ? '▲' : '▼'} ${digits}${moved.in_points ? '' : ' %'}`, better: moved.better }
 })
-
-/** How much it stands out among its siblings, 0 to 1: its share of the greatest, where there are several. */
-const heat = computed(() => {
-  if (props.siblings.length < 3 || props.column.direction !== 'lower') return 0
-  const size = (one: Figure | undefined) => one?.value ?? 0
-  const most = Math.max(...props.siblings.map((row) => size(row.figures[props.column.id])))
-  const share = most > 0 ? size(now.value) / most : 0
-  return share > 0.35 ? share : 0
-})
+/** How much it stands out among its siblings. */
+const heat = computed(() => props.row.heat[props.column.id] ?? 0)
 /** The row, as its why is asked for. */
 const row = computed(() => ({
   asset: props.row.asset,

@@ -103,7 +103,6 @@ function sortBy(id: string) {
           v-model:open-rows="openRows"
           :row="row"
           :children="below(row)"
-          :siblings="tops"
           :columns="shown"
           :basis="basis"
           :depth="0"

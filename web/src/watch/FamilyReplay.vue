@@ -11,7 +11,6 @@ import GivenLines from './GivenLines.vue'
 import JudgedBy from './JudgedBy.vue'
 import RungFinder from './RungFinder.vue'
 import { useJudging } from './useJudging'
-import { verdictTogether } from './verdict'
 
 const props = defineProps<{
   /** Code of the equipment class. */
@@ -39,12 +38,11 @@ const { data, error, isFetching } = useQuery({
   retry: false,
 })
 follow(isFetching)
-const sentence = computed(() => (data.value ? verdictTogether(data.value) : ''))
-const ask = (place: number, ladder: Ladder, deadbands: number[] = []) =>
+const ask = (place: number, ladder: Ladder, compare = false) =>
   answer(
     api.POST('/api/v1/families/{class}/{name}/finder', {
       params: { path: { class: props.equipmentClass, name: props.name } },
-      body: { period: period.value, ...judging.value, ladder, rung: place, steps: 50, deadbands },
+      body: { period: period.value, ...judging.value, ladder, rung: place, compare_deadbands: compare },
     }),
   )
 </script>
@@ -53,7 +51,7 @@ const ask = (place: number, ladder: Ladder, deadbands: number[] = []) =>
   <section aria-live="polite" data-test="family-replay">
     <ProblemNote v-if="!data" :error="error" />
     <template v-if="data">
-      <p class="verdict">{{ sentence }}</p>
+      <p class="verdict">{{ data.verdict }}</p>
       <JudgedBy :offered="data.problems" />
       <p class="quiet small">
         Over {{ data.readings.toLocaleString('en-GB') }} readings; the work would have taken

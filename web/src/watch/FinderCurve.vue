@@ -6,21 +6,9 @@ import { money, plain, unit as shown } from '../common/format'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
-import {
-  FLOOR,
-  HEIGHT,
-  LEFT,
-  TOP,
-  WIDTH,
-  columnsOf,
-  greatest,
-  placeOf,
-  says,
-  shapeOf,
-  stepOf,
-} from './finder'
+import { FLOOR, HEIGHT, LEFT, TOP, WIDTH, columnsOf, greatest, placeOf, shapeOf, stepOf } from './finder'
 import GivenLines from './GivenLines.vue'
-import { tidy } from './ladder'
+import { moveRung } from './ladder'
 import { useJudging } from './useJudging'
 
 const props = defineProps<{
@@ -30,8 +18,8 @@ const props = defineProps<{
   unit: string
   /** Of the rung that is moved, in the ladder's list. */
   place: number
-  /** Asks the server what each setpoint of that rung would have come to, with each of the deadbands. */
-  ask: (place: number, ladder: Ladder, deadbands?: number[]) => Promise<FinderView>
+  /** Asks the server what each setpoint of that rung would have come to; with other deadbands as well to compare. */
+  ask: (place: number, ladder: Ladder, compare?: boolean) => Promise<FinderView>
 }>()
 const draft = defineModel<Ladder>({ required: true })
 const { period } = useAddress()
@@ -46,16 +34,10 @@ const { data, error } = useQuery({
 
 const points = computed(() => data.value?.points ?? [])
 
-/** Deadbands beside the rung's own: shares of the range that is tried. */
-const SHARES = [0, 0.02, 0.05, 0.1]
 const comparing = ref(false)
-const others = computed(() => {
-  const [first, last] = [points.value[0]?.setpoint ?? 0, points.value.at(-1)?.setpoint ?? 0]
-  return SHARES.map((share) => tidy(share * (last - first)))
-})
 const compared = useQuery({
-  queryKey: ['finder', 'deadbands', () => props.of, period, judging, () => props.place, shape, others],
-  queryFn: () => props.ask(props.place, draft.value, others.value),
+  queryKey: ['finder', 'deadbands', () => props.of, period, judging, () => props.place, shape],
+  queryFn: () => props.ask(props.place, draft.value, true),
   enabled: () => comparing.value && points.value.length > 0,
   placeholderData: (before) => before,
 })
@@ -68,14 +50,14 @@ const bests = computed(() =>
 )
 const most = computed(() => greatest(points.value))
 const step = computed(() => stepOf(points.value))
-const columns = computed(() => columnsOf(points.value, props.unit))
+const columns = computed(() => columnsOf(points.value))
 /** Where the setpoint stands now. */
 const now = computed(() => placeOf(draft.value.rungs[props.place]?.setpoint, points.value))
 
 function take(setpoint: number, deadband?: number | null) {
   const rung = draft.value.rungs[props.place]
   if (!rung) return
-  rung.setpoint = tidy(setpoint)
+  moveRung(rung, setpoint)
   if (deadband == null) return
   rung.deadband = deadband
   rung.reset = undefined
@@ -101,7 +83,7 @@ const gained = (gain: number | null | undefined) =>
         <text :x="LEFT - 6" :y="TOP + 5" text-anchor="end">{{ most.most }}</text>
         <text :x="LEFT - 6" :y="FLOOR" text-anchor="end">0</text>
         <g v-for="column in columns" :key="column.x" class="column" @click="take(column.point.setpoint)">
-          <title>{{ column.says }}</title>
+          <title>{{ column.point.says }}</title>
           <rect class="catch" :x="column.x" :y="TOP - 6" :width="step" :height="FLOOR - TOP + 6" />
           <rect
             class="work"
@@ -127,9 +109,9 @@ const gained = (gain: number | null | undefined) =>
           />
         </g>
         <path v-if="now !== undefined" class="now" :d="`M${now} ${TOP - 8}V${FLOOR}`" />
-        <text :x="LEFT" :y="HEIGHT - 6">{{ plain(tidy(points[0]!.setpoint)) }}</text>
+        <text :x="LEFT" :y="HEIGHT - 6">{{ plain(points[0]!.setpoint) }}</text>
         <text :x="WIDTH" :y="HEIGHT - 6" text-anchor="end">
-          {{ plain(tidy(points.at(-1)!.setpoint)) }} {{ shown(unit) }}
+          {{ plain(points.at(-1)!.setpoint) }} {{ shown(unit) }}
         </text>
       </svg>
       <p class="small key">
@@ -146,7 +128,7 @@ const gained = (gain: number | null | undefined) =>
       </p>
       <p v-if="best" class="small">
         {{ best.gain == null ? 'Most caught for least work' : 'Best in money' }}:
-        <strong>{{ says(best, unit) }}{{ gained(best.gain) }}</strong>
+        <strong>{{ best.says }}{{ gained(best.gain) }}</strong>
         <button class="act" data-test="take-best" @click="take(best.setpoint)">Take it</button>
         <button class="act" :aria-expanded="comparing" data-test="deadbands" @click="comparing = !comparing">
           Other deadbands
@@ -155,7 +137,7 @@ const gained = (gain: number | null | undefined) =>
       <p v-else class="small quiet">No setpoint catches a failure of the period in time.</p>
       <ul v-if="comparing && bests.length" class="small">
         <li v-for="one in bests" :key="one.deadband ?? 0" data-test="of-deadband">
-          deadband {{ plain(one.deadband ?? 0) }}: {{ says(one, unit) }}{{ gained(one.gain) }}
+          deadband {{ plain(one.deadband ?? 0) }}: {{ one.says }}{{ gained(one.gain) }}
           <button class="act" @click="take(one.setpoint, one.deadband)">Take it</button>
         </li>
       </ul>

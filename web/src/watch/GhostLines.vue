@@ -3,7 +3,6 @@ import { computed } from 'vue'
 import type { Proposal } from '../common/api'
 import { plain } from '../common/format'
 import { LEFT, RIGHT, type Range, yOf } from './geometry'
-import { tidy } from './ladder'
 import { methodWords } from './methods'
 
 const props = defineProps<{
@@ -30,7 +29,7 @@ const lines = computed(() =>
       :key="index"
       class="plain ghost"
       :style="{ top: `${line.y}px` }"
-      :title="`${line.proposal.formula}: ${plain(tidy(line.proposal.setpoint))} ${unit}`"
+      :title="`${line.proposal.formula}: ${plain(line.proposal.offered)} ${unit}`"
       data-test="ghost"
       @click="emit('take', line.proposal)"
     >

@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { useMutation, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, toRef, watch } from 'vue'
 import type { Ladder, MachineGroup, MeterDetail, Proposal, ProposalsView } from '../common/api'
 import { date, plain, unit } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import type { View } from './geometry'
-import { newRung, nextSeverity, onValue, rungName, tidy } from './ladder'
+import { editedRung, moveRung, onValue, rungName } from './ladder'
 import { machineWords, methodWords, pWords } from './methods'
 
 const props = defineProps<{
@@ -57,18 +57,17 @@ watch(rungs, (list) => {
 })
 target.value = rungs.value[0]?.place ?? ''
 
+const { mutate: add, error: notAdded } = useMutation({
+  mutationFn: ({ side, severity, offered }: Proposal) =>
+    editedRung(draft.value, { edit: 'add', side, severity, setpoint: offered }, props.meter.last?.value),
+  onSuccess: (rung) => void draft.value.rungs.push(rung),
+})
 function take(proposal: Proposal) {
   const named = rungs.value.find(({ rung }) => rung.severity === proposal.severity)
   const place = named?.place ?? (proposal.severity ? '' : target.value)
   const rung = place === '' ? undefined : draft.value.rungs[place]
-  if (rung) {
-    rung.setpoint = tidy(proposal.setpoint)
-    return
-  }
-  const severity = proposal.severity ?? nextSeverity(draft.value, proposal.side)
-  if (!severity) return
-  const added = newRung(draft.value, proposal.side, severity, props.meter)
-  draft.value.rungs.push({ ...added, setpoint: tidy(proposal.setpoint) })
+  if (rung) moveRung(rung, proposal.offered)
+  else add(proposal)
 }
 defineExpose({ take })
 
@@ -114,7 +113,7 @@ const inputs = (proposal: Proposal) =>
         </select>
       </label>
     </p>
-    <ProblemNote :error="error" />
+    <ProblemNote :error="error ?? notAdded" />
     <p v-for="warning in warnings" :key="warning" class="warning" role="status">{{ warning }}</p>
     <table v-if="shown.length" class="ledger">
       <thead>

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { components } from '../generated/api'
 import { answer, api, type Ladder, type MeterDetail } from '../common/api'
-import { date, dateTime, hours, money } from '../common/format'
+import { count, date, dateTime, hours, money } from '../common/format'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
@@ -11,7 +11,6 @@ import GivenLines from './GivenLines.vue'
 import JudgedBy from './JudgedBy.vue'
 import { rungName } from './ladder'
 import { useJudging } from './useJudging'
-import { count, days, verdict } from './verdict'
 
 const props = defineProps<{
   meter: MeterDetail
@@ -24,29 +23,15 @@ const draft = defineModel<Ladder>({ required: true })
 const { period, to } = useAddress()
 const { judging } = useJudging()
 
-const sentence = computed(() => (props.replay ? verdict(props.replay, props.replay.work.length) : ''))
 const names = computed(() => draft.value.rungs.map(rungName))
 const nuisance = computed(() => (props.replay?.warnings ?? []).filter((warning) => warning.nuisance))
-const fates = computed(() =>
-  (props.replay?.failures ?? []).map((failure) => {
-    const before = failure.warning_ms == null ? '' : `${days(failure.warning_ms)} days before`
-    const words = {
-      caught: before,
-      too_late: `too late: ${hoursBefore(failure.warning_ms)}`,
-      missed: 'missed',
-    }
-    return { failure, words: words[failure.verdict] }
-  }),
-)
-const hoursBefore = (ms: number | null | undefined) =>
-  ms == null ? '' : count(Math.floor(ms / 3_600_000), 'hour before', 'hours before')
 const usual = computed(() => props.replay?.usual_work)
 
-const ask = (place: number, ladder: Ladder, deadbands: number[] = []) =>
+const ask = (place: number, ladder: Ladder, compare = false) =>
   answer(
     api.POST('/api/v1/meters/{code}/finder', {
       params: { path: { code: props.meter.code } },
-      body: { period: period.value, ...judging.value, ladder, rung: place, steps: 50, deadbands },
+      body: { period: period.value, ...judging.value, ladder, rung: place, compare_deadbands: compare },
     }),
   )
 </script>
@@ -59,11 +44,11 @@ const ask = (place: number, ladder: Ladder, deadbands: number[] = []) =>
     </h2>
     <ProblemNote :error="error" />
     <div v-if="replay" :class="{ before: error }">
-      <p class="verdict" data-test="verdict">{{ sentence }}</p>
+      <p class="verdict" data-test="verdict">{{ replay.verdict }}</p>
       <JudgedBy :offered="replay.problems" />
       <ul v-if="replay.failures.length" class="failures">
-        <li v-for="{ failure, words } in fates.slice(0, 8)" :key="failure.work_order">
-          <strong :class="failure.verdict === 'caught' ? 'caught' : 'missed'">{{ words }}</strong>
+        <li v-for="failure in replay.failures.slice(0, 8)" :key="failure.work_order">
+          <strong :class="failure.verdict === 'caught' ? 'caught' : 'missed'">{{ failure.fate }}</strong>
           <RouterLink :to="to(`/work/${failure.work_order}`)">{{ failure.title }}</RouterLink>
           <span class="quiet">{{ date(failure.at) }}</span>
         </li>
@@ -76,7 +61,10 @@ const ask = (place: number, ladder: Ladder, deadbands: number[] = []) =>
         </div>
         <div>
           <dt>Work</dt>
-          <dd>{{ replay.work.length }} raised, {{ replay.joined }} joined, {{ replay.held }} held</dd>
+          <dd>
+            {{ replay.work_count.toLocaleString('en-GB') }} raised, {{ replay.joined }} joined,
+            {{ replay.held }} held
+          </dd>
         </div>
         <div v-if="usual && usual.from">
           <dt>It would have taken</dt>

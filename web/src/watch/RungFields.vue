@@ -1,8 +1,10 @@
 <script setup lang="ts">
+import { useMutation } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import type { Ladder, MeterDetail, Problem, Rung } from '../common/api'
 import { severities, unit } from '../common/format'
-import { newRung, nextSeverity } from './ladder'
+import ProblemNote from '../common/ProblemNote.vue'
+import { type Edit, editedRung } from './ladder'
 import RungForm from './RungForm.vue'
 
 const props = defineProps<{
@@ -24,10 +26,13 @@ function rungsOf(side: Rung['side']) {
     .sort((a, b) => direction * (severities.indexOf(a.rung.severity) - severities.indexOf(b.rung.severity)))
 }
 
-function add(side: Rung['side']) {
-  const severity = nextSeverity(draft.value, side)
-  if (severity) draft.value.rungs.push(newRung(draft.value, side, severity, props.meter))
-}
+/** A rung's numbers come from the server; what is typed meanwhile stays. */
+const edit = (edit: Edit) => editedRung(draft.value, edit, props.meter.last?.value)
+const { mutate: add, error } = useMutation({
+  mutationFn: (side: Rung['side']) => edit({ edit: 'add', side }),
+  onSuccess: (rung) => void draft.value.rungs.push(rung),
+})
+const isFull = (side: Rung['side']) => rungsOf(side).length >= severities.length
 
 const intervalDays = computed({
   get: () => String((draft.value.raise_interval_seconds ?? 0) / 86_400),
@@ -39,9 +44,7 @@ const intervalDays = computed({
   <fieldset v-for="side in sides" :key="side">
     <legend>
       {{ titles[side] }} <span v-if="unit(meter.unit)" class="quiet small">in {{ unit(meter.unit) }}</span>
-      <button v-if="nextSeverity(draft, side)" type="button" class="act" @click="add(side)">
-        Add a {{ side }} rung
-      </button>
+      <button v-if="!isFull(side)" type="button" class="act" @click="add(side)">Add a {{ side }} rung</button>
     </legend>
     <RungForm
       v-for="{ place } in rungsOf(side)"
@@ -50,9 +53,11 @@ const intervalDays = computed({
       :meter="meter"
       :place="place"
       :problem="problem"
+      :edit="edit"
       @remove="draft.rungs.splice(place, 1)"
     />
   </fieldset>
+  <ProblemNote :error="error" />
   <label class="field interval">
     Days after raising work in which these limits raise no other
     <input v-model="intervalDays" class="line" type="number" min="0" step="any" name="interval" />

@@ -11,7 +11,7 @@ const props = defineProps<{
   /** UCUM code. */
   unit: string
   /** Asks the server what each setpoint of a rung would have come to. */
-  ask: (place: number, ladder: Ladder, deadbands?: number[]) => Promise<FinderView>
+  ask: (place: number, ladder: Ladder, compare?: boolean) => Promise<FinderView>
 }>()
 const draft = defineModel<Ladder>({ required: true })
 

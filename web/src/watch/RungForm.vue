@@ -1,16 +1,21 @@
 <script setup lang="ts">
 import { X } from '@lucide/vue'
+import { useMutation } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import type { MeterDetail, Problem, Rung } from '../common/api'
 import { severities } from '../common/format'
+import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { usePeople } from '../common/usePeople'
+import type { Edit } from './ladder'
 
 const props = defineProps<{
   meter: MeterDetail
   /** Its place in the ladder, for the server's field paths. */
   place: number
   problem?: Problem
+  /** Asks the server for the rung that an edit makes. */
+  edit: (edit: Edit) => Promise<Rung>
 }>()
 const emit = defineEmits<{ remove: [] }>()
 const rung = defineModel<Rung>({ required: true })
@@ -35,18 +40,12 @@ const reset = numeric('reset')
 const baseline = numeric('baseline')
 const byReset = computed(() => rung.value.reset != null)
 
+const { mutate: change, error: unchanged } = useMutation({
+  mutationFn: (edit: Edit) => props.edit(edit),
+  onSuccess: (made) => (rung.value = made),
+})
 /** The same distance the other way of saying it. */
-function turn() {
-  const { setpoint, side } = rung.value
-  const direction = side === 'low' ? -1 : 1
-  if (byReset.value) {
-    rung.value.deadband = Math.abs((setpoint ?? 0) - (rung.value.reset ?? 0))
-    rung.value.reset = undefined
-  } else {
-    rung.value.reset = (setpoint ?? 0) - direction * (rung.value.deadband ?? 0)
-    rung.value.deadband = undefined
-  }
-}
+const turn = () => change({ edit: 'turn', rung: props.place })
 
 function delay(key: 'on_delay_seconds' | 'off_delay_seconds') {
   return computed({
@@ -57,15 +56,10 @@ function delay(key: 'on_delay_seconds' | 'off_delay_seconds') {
 const onDelay = delay('on_delay_seconds')
 const offDelay = delay('off_delay_seconds')
 
-/** What it looks at; what only one series has goes when another is chosen. */
+/** What it looks at; what only one series has comes and goes with it. */
 const on = computed({
   get: () => rung.value.on ?? 'value',
-  set(series) {
-    rung.value.on = series
-    rung.value.baseline =
-      series === 'change' ? (rung.value.baseline ?? props.meter.last?.value ?? 0) : undefined
-    rung.value.over_seconds = series === 'rate' ? (rung.value.over_seconds ?? 3_600) : undefined
-  },
+  set: (on) => change({ edit: 'look_at', rung: props.place, on }),
 })
 const overHours = computed({
   get: () => String((rung.value.over_seconds ?? 0) / 3_600),
@@ -121,6 +115,7 @@ const startWithin = computed({
       </button>
     </div>
     <p v-for="line in wrong" :key="line" class="wrong" role="alert">{{ line }}</p>
+    <ProblemNote :error="unchanged" />
     <div v-if="rung.side === 'grade'" class="grades">
       <label v-for="grade in meter.grades" :key="grade">
         <input v-model="rung.grades" type="checkbox" :value="grade" /> {{ grade }}

@@ -4,7 +4,7 @@ import type { Ladder } from '../common/api'
 import { plain } from '../common/format'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { LEFT, RIGHT, type Range, valueAt, yOf } from './geometry'
-import { onValue, tidy } from './ladder'
+import { moveRung, onValue, tidy } from './ladder'
 
 const props = defineProps<{
   range: Range
@@ -23,11 +23,7 @@ const lines = computed(() =>
 
 function set(place: number, setpoint: number) {
   const rung = draft.value.rungs[place]
-  if (!rung) return
-  const moved = tidy(setpoint)
-  // The reset value keeps its distance, as a deadband does.
-  if (rung.reset != null) rung.reset = Number((rung.reset + moved - (rung.setpoint ?? 0)).toPrecision(6))
-  rung.setpoint = moved
+  if (rung) moveRung(rung, tidy(setpoint))
 }
 
 function drag(event: PointerEvent, place: number) {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { FinderPoint, Ladder } from '../common/api'
-import { FLOOR, LEFT, TOP, WIDTH, columnsOf, greatest, placeOf, says, shapeOf } from './finder'
+import { FLOOR, LEFT, TOP, WIDTH, columnsOf, greatest, placeOf, shapeOf } from './finder'
 
 const point = (setpoint: number, given: Partial<FinderPoint> = {}): FinderPoint => ({
   setpoint,
@@ -12,6 +12,7 @@ const point = (setpoint: number, given: Partial<FinderPoint> = {}): FinderPoint 
   averted: 0,
   work: 0,
   median_warning_ms: null,
+  says: '',
   ...given,
 })
 const DAY = 86_400_000
@@ -25,7 +26,7 @@ describe('a curve', () => {
 
   it('draws counts by one scale and warnings by another', () => {
     expect(greatest(points)).toEqual({ most: 8, longest: 20 })
-    const columns = columnsOf(points, '[g]')
+    const columns = columnsOf(points)
     const half = FLOOR - (FLOOR - TOP) / 2
     expect(columns.map((column) => [column.nuisance, column.work, column.warning])).toEqual([
       [TOP, half, TOP],
@@ -35,18 +36,8 @@ describe('a curve', () => {
     expect([columns[0]!.x, columns[2]!.middle + columns[0]!.middle - LEFT]).toEqual([LEFT, WIDTH])
   })
 
-  it('says of each setpoint what it would have come to', () => {
-    expect(says(points[0]!, '[g]')).toBe('2 g: 1 of 1 caught, 20 days before, 8 nuisance, 4 work orders')
-    expect(says(point(5, { caught: 1, too_late: 2 }), '1')).toBe(
-      '5: 1 of 3 caught and 2 too late, 0 nuisance, 0 work orders',
-    )
-    expect(says(point(0.30000000000000004, { work: 1, missed: 1 }), '1')).toBe(
-      '0.3: 0 of 1 caught, 0 nuisance, 1 work order',
-    )
-  })
-
   it('knows where a setpoint stands on it, or that it does not', () => {
-    expect(placeOf(2, points)).toBeCloseTo(columnsOf(points, '1')[0]!.middle, 9)
+    expect(placeOf(2, points)).toBeCloseTo(columnsOf(points)[0]!.middle, 9)
     expect(placeOf(3.5, points)).toBeCloseTo(LEFT + (2 / 3) * (WIDTH - LEFT), 9)
     expect([placeOf(1.9, points), placeOf(4.1, points), placeOf(null, points), placeOf(2, [])]).toEqual(
       Array(4).fill(undefined),

@@ -1,7 +1,4 @@
 import type { FinderPoint, Ladder } from '../common/api'
-import { plain, unit } from '../common/format'
-import { tidy } from './ladder'
-import { count, days, failuresOf } from './verdict'
 
 /** The drawing of a finder's curve, in its own units. */
 export const WIDTH = 600
@@ -15,16 +12,6 @@ export function shapeOf(ladder: Ladder, place: number): string {
   return JSON.stringify({ ...ladder, rungs: [{ ...ladder.rungs[place], setpoint: 0 }] })
 }
 
-/** What a setpoint would have come to, in words. */
-export function says(point: FinderPoint, ucum: string): string {
-  const warning = point.median_warning_ms
-  const before = warning == null ? '' : `, ${count(days(warning), 'day', 'days')} before`
-  const at = `${plain(tidy(point.setpoint))} ${unit(ucum)}`.trim()
-  const price = `${point.nuisance} nuisance, ${count(point.work, 'work order', 'work orders')}`
-  const late = point.too_late ? ` and ${point.too_late} too late` : ''
-  return `${at}: ${point.caught} of ${failuresOf(point)} caught${late}${before}, ${price}`
-}
-
 /** The width of a column. */
 export const stepOf = (points: FinderPoint[]) => (WIDTH - LEFT) / Math.max(1, points.length)
 
@@ -36,7 +23,7 @@ export function greatest(points: FinderPoint[]) {
 }
 
 /** A column for each setpoint that was tried; counts share one scale, warnings have their own. */
-export function columnsOf(points: FinderPoint[], ucum: string) {
+export function columnsOf(points: FinderPoint[]) {
   const { most, longest } = greatest(points)
   const up = (share: number) => FLOOR - share * (FLOOR - TOP)
   return points.map((point, index) => ({
@@ -46,7 +33,6 @@ export function columnsOf(points: FinderPoint[], ucum: string) {
     warning: point.median_warning_ms == null ? undefined : up(point.median_warning_ms / DAY / longest),
     nuisance: up(point.nuisance / most),
     work: up(point.work / most),
-    says: says(point, ucum),
   }))
 }
 

@@ -1,5 +1,5 @@
-import type { Ladder, MeterDetail, Problem, Rung, Severity } from '../common/api'
-import { severities } from '../common/format'
+import { answer, api, type Ladder, type Problem, type Rung } from '../common/api'
+import type { components } from '../generated/api'
 
 /** A ladder without rungs. */
 export function emptyLadder(): Ladder {
@@ -47,39 +47,20 @@ export function shownBeside(problem?: Problem): string[] {
   return fields.filter((field) => field.startsWith('rungs[') || field === 'suspended_while.meter')
 }
 
-/** The mildest severity that has no rung on that side yet. */
-export function nextSeverity(ladder: Ladder, side: Rung['side']): Severity | undefined {
-  const taken = ladder.rungs.filter((rung) => rung.side === side).map((rung) => rung.severity)
-  return severities
-    .slice(1)
-    .concat('notice')
-    .find((severity) => !taken.includes(severity))
+/** An edit that asks the server for a rung's numbers. */
+export type Edit = components['schemas']['Edit']
+
+/** The rung as an edit of the ladder makes it; `last` is what the meter read last. */
+export const editedRung = (ladder: Ladder, edit: Edit, last?: number) =>
+  answer(api.POST('/api/v1/ladders/edit', { body: { ladder, edit, last } }))
+
+/** Moves a rung. Its reset value keeps its distance, as a deadband does. */
+export function moveRung(rung: Rung, setpoint: number) {
+  if (rung.reset != null) rung.reset = Number((rung.reset + setpoint - (rung.setpoint ?? 0)).toPrecision(6))
+  rung.setpoint = setpoint
 }
 
-/** A rung to begin with: beyond the worst one of its side, or beyond the last reading. */
-export function newRung(ladder: Ladder, side: Rung['side'], severity: Severity, meter: MeterDetail): Rung {
-  const rung: Rung = {
-    side,
-    severity,
-    on_delay_seconds: 0,
-    off_delay_seconds: 0,
-    response: { kind: severity === 'notice' ? 'record' : 'raise', start_within_days: 14 },
-  }
-  if (side === 'grade') return { ...rung, grades: [] }
-  const direction = side === 'high' ? 1 : -1
-  const others = ladder.rungs.filter((other) => other.side === side).map((other) => other.setpoint ?? 0)
-  const outermost = others.length
-    ? direction * Math.max(...others.map((setpoint) => setpoint * direction))
-    : (meter.last?.value ?? 0)
-  const step = Math.abs(outermost) * 0.2 || 1
-  return {
-    ...rung,
-    setpoint: tidy(outermost + direction * step),
-    deadband: Number((step / 4).toPrecision(1)),
-  }
-}
-
-/** A number with three significant digits, as a person would set it. */
+/** A number with three significant digits, as a hand sets it. */
 export function tidy(value: number): number {
   return Number(value.toPrecision(3))
 }

@@ -1,9 +1,8 @@
 import { describe, expect, it } from 'vitest'
-import { type Ladder, type MeterDetail, Problem, type Rung } from '../common/api'
+import { type Ladder, Problem, type Rung } from '../common/api'
 import { BOTTOM, LEFT, RIGHT, TOP, broken, rangeOf, valueAt, xOf, yOf } from './geometry'
-import { emptyLadder, newRung, nextSeverity, sameLadder, shownBeside, tidy } from './ladder'
+import { emptyLadder, moveRung, sameLadder, shownBeside, tidy } from './ladder'
 
-const meter = { last: { at: '2026-01-01T00:00:00Z', value: 10 } } as MeterDetail
 const high = (severity: Rung['severity'], setpoint: number) =>
   ({ side: 'high', severity, setpoint, response: { kind: 'raise' } }) as Rung
 
@@ -60,18 +59,13 @@ describe('a ladder', () => {
     expect(shownBeside()).toEqual([])
   })
 
-  it('begins beyond the last reading, then beyond its worst rung', () => {
-    expect(newRung(emptyLadder(), 'high', 'alert', meter)).toMatchObject({ setpoint: 12, deadband: 0.5 })
-    expect(newRung(emptyLadder(), 'low', 'alert', meter)).toMatchObject({ setpoint: 8 })
-    expect(newRung(ladder, 'high', 'serious', meter)).toMatchObject({ setpoint: 14.4, deadband: 0.6 })
-  })
-
-  it('offers the mildest severity that is free, notice last', () => {
-    expect(nextSeverity(emptyLadder(), 'high')).toBe('alert')
-    expect(nextSeverity(ladder, 'high')).toBe('serious')
-    const all = { ...ladder, rungs: (['alert', 'serious', 'danger'] as const).map((one, n) => high(one, n)) }
-    expect(nextSeverity(all, 'high')).toBe('notice')
-    expect(nextSeverity({ ...all, rungs: [...all.rungs, high('notice', -1)] }, 'high')).toBeUndefined()
+  it('moves a rung with its reset value', () => {
+    const rung = { ...high('alert', 12), reset: 10.5 }
+    moveRung(rung, 13.1)
+    expect([rung.setpoint, rung.reset]).toEqual([13.1, 11.6])
+    const plain = high('alert', 12)
+    moveRung(plain, 3)
+    expect([plain.setpoint, plain.reset]).toEqual([3, undefined])
   })
 
   it('is the same when everything that can be edited is', () => {

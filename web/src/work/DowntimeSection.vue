@@ -56,12 +56,7 @@ const length = (start: string, end: string | null | undefined) =>
   <section>
     <h2>
       Downtime
-      <button
-        v-if="!['closed', 'dropped'].includes(work.state)"
-        class="act no-print"
-        data-test="add-downtime"
-        @click="open"
-      >
+      <button v-if="!work.is_over" class="act no-print" data-test="add-downtime" @click="open">
         Add downtime
       </button>
     </h2>

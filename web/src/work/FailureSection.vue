@@ -11,7 +11,7 @@ const props = defineProps<{ work: WorkDetail }>()
 type Failure = WorkDetail['failures'][number]
 /** Id of the report that is changed, or that a new one is written. */
 const editing = ref<number | 'new'>()
-const open = computed(() => !['closed', 'dropped'].includes(props.work.state))
+const open = computed(() => !props.work.is_over)
 const asks = computed(
   () =>
     props.work.asks_for_failure || (props.work.kind.startsWith('corrective') && !props.work.failures.length),

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, reactive, ref } from 'vue'
+import { reactive, ref } from 'vue'
 import { answer, api, type WorkDetail, type WorkState } from '../common/api'
 import { fromLocal, stateWords, toLocal, unit } from '../common/format'
 import { now } from '../common/installation'
@@ -26,13 +26,16 @@ const verbs: Record<WorkState, string> = {
   closed: 'Close…',
   dropped: 'Drop…',
 }
-/** Moves that ask for something first. */
-const asks: WorkState[] = ['waiting', 'done', 'returned', 'closed', 'dropped']
-
-/** Moves that nobody takes back: their button names what they end. */
+/** The word on the button that makes a move which nobody takes back: with the number of what it ends. */
 const endings: Partial<Record<WorkState, string>> = { closed: 'Close', dropped: 'Drop' }
 
-const moving = ref<WorkState>()
+type Move = WorkDetail['moves'][number]
+/** The move whose fields are open. */
+const moving = ref<Move>()
+const isAsked = (field: Move['asks'][number]['field']) =>
+  moving.value?.asks.some((ask) => ask.field === field)
+const isNeeded = (field: Move['asks'][number]['field']) =>
+  moving.value?.asks.some((ask) => ask.field === field && ask.required)
 const nothing = () => ({
   note: '',
   waiting_for: 'parts' as const,
@@ -67,51 +70,47 @@ const { mutate, error, isPending, reset } = useChange(
           to,
           note: given.note || undefined,
           at: fromLocal(given.at),
-          waiting_for: to === 'waiting' ? given.waiting_for : undefined,
-          expected_until: to === 'waiting' ? fromLocal(given.expected_until) : undefined,
-          question: to === 'returned' ? given.question : undefined,
-          asked: to === 'returned' ? given.asked : undefined,
-          readings: to === 'done' ? readings() : undefined,
-          verdict: to === 'done' && given.verdict ? (given.verdict as 'found_it') : undefined,
+          waiting_for: isAsked('waiting_for') ? given.waiting_for : undefined,
+          expected_until: isAsked('expected_until') ? fromLocal(given.expected_until) : undefined,
+          question: isAsked('question') ? given.question : undefined,
+          asked: isAsked('asked') ? given.asked : undefined,
+          readings: isAsked('readings') ? readings() : undefined,
+          verdict: isAsked('verdict') && given.verdict ? (given.verdict as 'found_it') : undefined,
         },
       }),
     ),
   close,
 )
 
-function press(to: WorkState) {
+function press(move: Move) {
   reset()
-  const isOpen = moving.value === to
+  const isOpen = moving.value?.to === move.to
   close()
   seen = props.work.change
-  if (!asks.includes(to)) return mutate(to)
+  if (!move.asks.length) return mutate(move.to)
   if (isOpen) return
-  if (to === 'done') given.at = toLocal(now.value)
-  moving.value = to
+  if (move.asks.some((ask) => ask.field === 'at')) given.at = toLocal(now.value)
+  moving.value = move
 }
-/** The way ahead first: dropping last. */
-const main = computed(() => props.work.moves.find((state) => state !== 'dropped' && state !== 'waiting'))
 </script>
 
 <template>
   <div class="moves">
     <div v-if="work.moves.length" class="buttons">
       <ElButton
-        v-for="state in work.moves"
-        :key="state"
-        :type="state === main ? 'primary' : undefined"
-        :loading="isPending && !asks.includes(state)"
-        :data-test="`move-${state}`"
-        @click="press(state)"
+        v-for="move in work.moves"
+        :key="move.to"
+        :type="move.ahead ? 'primary' : undefined"
+        :loading="isPending && !move.asks.length"
+        :data-test="`move-${move.to}`"
+        @click="press(move)"
       >
-        {{ state === 'waiting' && work.state === 'waiting' ? 'Wait for something else…' : verbs[state] }}
+        {{ move.to === 'waiting' && work.state === 'waiting' ? 'Wait for something else…' : verbs[move.to] }}
       </ElButton>
     </div>
-    <p v-else-if="!['closed', 'dropped'].includes(work.state)" class="quiet small">
-      Moving this work on is somebody else’s to do.
-    </p>
-    <form v-if="moving" class="inset" @submit.prevent="mutate(moving)" @keydown.esc.stop="close">
-      <template v-if="moving === 'waiting'">
+    <p v-else-if="!work.is_over" class="quiet small">Moving this work on is somebody else’s to do.</p>
+    <form v-if="moving" class="inset" @submit.prevent="mutate(moving.to)" @keydown.esc.stop="close">
+      <template v-if="isAsked('waiting_for')">
         <label class="field">
           Waits for
           <select v-model="given.waiting_for" class="line">
@@ -125,7 +124,7 @@ const main = computed(() => props.work.moves.find((state) => state !== 'dropped'
           >Expected until <input v-model="given.expected_until" class="line" type="datetime-local"
         /></label>
       </template>
-      <template v-if="moving === 'returned'">
+      <template v-if="isAsked('question')">
         <label class="field wide">Question <input v-model="given.question" class="line" /></label>
         <label class="field">
           Whom do you ask?
@@ -134,11 +133,11 @@ const main = computed(() => props.work.moves.find((state) => state !== 'dropped'
           </select>
         </label>
       </template>
-      <template v-if="moving === 'done'">
+      <template v-if="isAsked('at')">
         <label class="field"
           >Done at <input v-model="given.at" class="line" type="datetime-local" name="done-at"
         /></label>
-        <label v-if="work.why" class="field">
+        <label v-if="isAsked('verdict')" class="field">
           Was the alarm right?
           <select v-model="given.verdict" class="line" name="verdict">
             <option value="">not said</option>
@@ -147,7 +146,7 @@ const main = computed(() => props.work.moves.find((state) => state !== 'dropped'
             <option value="other">other</option>
           </select>
         </label>
-        <label v-for="one in work.waiting_meters" :key="one.meter" class="field">
+        <label v-for="one in isAsked('readings') ? work.waiting_meters : []" :key="one.meter" class="field">
           {{ one.meter_name }} now
           <span class="after">
             <AfterValue
@@ -160,20 +159,20 @@ const main = computed(() => props.work.moves.find((state) => state !== 'dropped'
             {{ unit(one.unit) }}
           </span>
         </label>
-        <p v-if="work.waiting_meters.length" class="quiet small note">
+        <p v-if="isAsked('readings')" class="quiet small note">
           The first reading after the finish says whether the repair held. Without one it is listed as not yet
           confirmed.
         </p>
       </template>
-      <p v-if="moving === 'closed'" class="quiet small note">
+      <p v-if="moving.to === 'closed'" class="quiet small note">
         Its cost is settled, and it is not opened again.
       </p>
       <label class="field wide">
-        {{ moving === 'dropped' ? 'Why it is dropped' : 'Note' }}
-        <input v-model="given.note" class="line" name="note" />
+        {{ isNeeded('note') ? 'Why' : 'Note' }}
+        <input v-model="given.note" class="line" name="note" :aria-required="isNeeded('note')" />
       </label>
       <ElButton type="primary" native-type="submit" :loading="isPending" data-test="move-confirm">
-        {{ endings[moving] ? `${endings[moving]} work ${work.number}` : `Set to ${stateWords[moving]}` }}
+        {{ moving.ends ? `${endings[moving.to]} work ${work.number}` : `Set to ${stateWords[moving.to]}` }}
       </ElButton>
       <button type="button" class="act" @click="close">Cancel</button>
     </form>

@@ -16,7 +16,7 @@ const props = defineProps<{
 const { read, change } = useAddress()
 
 const words = { ...stateWords, ...kindWords } as Record<string, string>
-const open = ['raised', 'planning', 'waiting', 'ready', 'scheduled', 'under_way']
+const open = computed<string[]>(() => props.facets.open)
 
 const filters = computed(() => [
   { key: 'state', name: 'State', values: props.facets.state },
@@ -28,7 +28,7 @@ const filters = computed(() => [
 
 function chosen(key: string): string[] {
   if (key === 'state') {
-    if (props.state === 'open') return open
+    if (props.state === 'open') return open.value
     return props.state === 'all' ? [] : props.state.split(',')
   }
   return read(key).split(',').filter(Boolean)
@@ -37,7 +37,8 @@ function chosen(key: string): string[] {
 function toggle(key: string, value: string) {
   const now = chosen(key)
   const next = now.includes(value) ? now.filter((one) => one !== value) : [...now, value]
-  const isOpen = key === 'state' && next.length === open.length && open.every((one) => next.includes(one))
+  const isOpen =
+    key === 'state' && next.length === open.value.length && open.value.every((one) => next.includes(one))
   change({ [key]: isOpen ? '' : next.join(',') || (key === 'state' ? 'all' : '') })
 }
 

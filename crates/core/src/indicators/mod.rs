@@ -2,6 +2,10 @@
 //!
 //! Clause and metric numbers of standards are from memory; the note stands in [`Definition::source`] wherever shown.
 
+mod compare;
+
+pub use compare::{Moved, heat, moved};
+
 use crate::{
     ids::{AssetId, WorkOrderId},
     time::{HOUR, Instant},

@@ -12,6 +12,7 @@ use super::{
 };
 use crate::{
     time::{HOUR, Instant, SECOND},
+    units::{rounded, significant},
     work::Verdict,
 };
 use serde::Serialize;
@@ -116,7 +117,8 @@ pub struct Setting {
     pub deadband: Option<f64>,
 }
 
-/// The grid that a finder sweeps: `steps` setpoints between the least and the greatest value, both ends left out.
+/// The grid that a finder sweeps: `steps` setpoints between the least and the greatest value, both ends left out, rounded
+/// to a tenth of the power of ten of a step, as a person would set them.
 #[must_use]
 pub fn grid(values: &[f64], steps: usize) -> Vec<f64> {
     let (low, high) =
@@ -124,7 +126,18 @@ pub fn grid(values: &[f64], steps: usize) -> Vec<f64> {
     if low >= high {
         return Vec::new();
     }
-    (1..=steps).map(|step| low + (high - low) * step as f64 / (steps + 1) as f64).collect()
+    let width = (high - low) / (steps + 1) as f64;
+    let power = width.log10().floor() as i32 - 1;
+    let mut tried: Vec<f64> = (1..=steps).map(|step| rounded(low + width * step as f64, power)).collect();
+    tried.dedup();
+    tried
+}
+
+/// Deadbands to compare on a grid: none, and shares of its range.
+#[must_use]
+pub fn deadbands(grid: &[f64]) -> Vec<f64> {
+    let range = grid.last().zip(grid.first()).map_or(0.0, |(last, first)| last - first);
+    [0.0, 0.02, 0.05, 0.1].iter().map(|share| significant(share * range, 3)).collect()
 }
 
 /// Replays one rung alone at each setting, its delays as they are. The other rungs are left out: what is chosen here is
@@ -524,6 +537,9 @@ mod tests {
         let meter = Meter::measurement("[g]");
         let history = History::of(&meter, &readings, at(60), &past);
         assert_eq!(grid(readings.values(), 5), [2.0, 3.0, 4.0, 5.0, 6.0]);
+        assert_eq!(grid(&[0.0, 1.0], 6), [0.14, 0.29, 0.43, 0.57, 0.71, 0.86], "as a person would set them");
+        assert_eq!(grid(&[1_500.0, 1_510.0], 4), [1_502.0, 1_504.0, 1_506.0, 1_508.0], "by the range, not by the size");
+        assert_eq!(deadbands(&[2.0, 3.0, 6.0]), [0.0, 0.08, 0.2, 0.4]);
         let ladder = Ladder {
             rungs: vec![rung(RungSide::High, Severity::Alert, 4.0, 1.0)],
             raise_interval_seconds: 20 * 86_400,

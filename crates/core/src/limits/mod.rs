@@ -1,10 +1,13 @@
 //! Limit ladders: what is set ([`ladder`] and [`rung`]), when a rung is entered and left ([`machine`]), what that sets off
-//! ([`respond`]) and when it does so again ([`again`]), how it is said ([`words`]), what it would have done in the past ([`replay`]), judged by [`warnings`], and how that is drawn ([`stretches`]),
-//! where a setpoint might stand ([`proposals`]) and when it will be reached ([`forecast`]).
+//! ([`respond`]) and when it does so again ([`again`]), how it is said
+//! ([`words`]), what it would have done in the past ([`replay`]), judged by [`warnings`] in a sentence ([`verdict`]), and how
+//! that is drawn ([`stretches`]), where a setpoint might stand ([`proposals`], [`finder`]), when it will be reached
+//! ([`forecast`]), and what an edit begins with ([`edits`]).
 
 pub mod again;
 pub mod changes;
 pub mod chatter;
+pub mod edits;
 pub mod finder;
 pub mod forecast;
 pub mod ladder;
@@ -14,6 +17,7 @@ pub mod replay;
 pub mod respond;
 pub mod rung;
 pub mod stretches;
+pub mod verdict;
 pub mod warnings;
 pub mod words;
 

@@ -5,6 +5,7 @@ use crate::{
     charts::{self, MAD_SCALE},
     severity::Severity,
     trend,
+    units::significant,
 };
 use serde::{Deserialize, Serialize};
 
@@ -43,6 +44,8 @@ pub struct Proposal {
     pub severity: Option<Severity>,
     /// In the meter's unit.
     pub setpoint: f64,
+    /// The same as a person would set it: with three significant digits.
+    pub offered: f64,
     /// Readings of the baseline.
     pub n: usize,
     pub formula: String,
@@ -118,7 +121,17 @@ pub fn propose(baseline: &[f64], choices: &Choices) -> Vec<Proposal> {
         for (side, setpoint, sign) in [(RungSide::High, middle + width, '+'), (RungSide::Low, middle - width, '−')] {
             let formula = formula.replace('±', &sign.to_string());
             let inputs = inputs.clone();
-            all.push(Proposal { method, side, severity: None, setpoint, n, formula, source, inputs });
+            all.push(Proposal {
+                method,
+                side,
+                severity: None,
+                setpoint,
+                offered: offered(setpoint),
+                n,
+                formula,
+                source,
+                inputs,
+            });
         }
     };
     both(
@@ -184,6 +197,7 @@ fn percentiles(baseline: &[f64], share: f64, all: &mut Vec<Proposal>) {
             side,
             severity: None,
             setpoint,
+            offered: offered(setpoint),
             n: baseline.len(),
             formula: format!("{} % of the readings lie below", crate::units::number((at * 1_000.0).round() / 10.0)),
             source: "percentile, interpolated (type 7 of Hyndman and Fan)",
@@ -192,16 +206,22 @@ fn percentiles(baseline: &[f64], share: f64, all: &mut Vec<Proposal>) {
     }
 }
 
+fn offered(setpoint: f64) -> f64 {
+    significant(setpoint, 3)
+}
+
 /// Alert at baseline + 25 % of the B/C boundary, at most 1.25 times it; danger at 1.25 times the C/D boundary.
 fn vibration(baseline: &[f64], machine: MachineGroup, all: &mut Vec<Proposal>) {
     let Some(usual) = charts::median(baseline) else { return };
     let [_, to_c, to_d] = machine.boundaries();
     let source = "ISO 20816-3 (from memory), for machines of 120 r/min and more";
+    let (first, second) = ((usual + 0.25 * to_c).min(1.25 * to_c), 1.25 * to_d);
     let alert = Proposal {
         method: Method::Vibration,
         side: RungSide::High,
         severity: Some(Severity::Alert),
-        setpoint: (usual + 0.25 * to_c).min(1.25 * to_c),
+        setpoint: first,
+        offered: offered(first),
         n: baseline.len(),
         formula: "baseline + 25 % of the zone B/C boundary, at most 1.25 times it".into(),
         source,
@@ -209,7 +229,8 @@ fn vibration(baseline: &[f64], machine: MachineGroup, all: &mut Vec<Proposal>) {
     };
     let danger = Proposal {
         severity: Some(Severity::Danger),
-        setpoint: 1.25 * to_d,
+        setpoint: second,
+        offered: offered(second),
         formula: "at most 1.25 times the zone C/D boundary".into(),
         inputs: vec![MethodInput { name: "C/D", value: to_d }],
         ..alert.clone()

@@ -26,7 +26,11 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
         "/clock" | "/imports/{job}" => return Some(Nothing),
         // Moves between states have rules of their own, by state and role.
         "/work-orders/{number}/state" => return Some(Look(Topic::Work)),
-        "/meters/{code}/replay" | "/meters/{code}/finder" | "/meters/{code}/proposals" | "/meters/{code}/forecast" => {
+        "/meters/{code}/replay"
+        | "/meters/{code}/finder"
+        | "/meters/{code}/proposals"
+        | "/meters/{code}/forecast"
+        | "/ladders/edit" => {
             return Some(Look(Topic::Meters));
         }
         path if path.starts_with("/families/") && *method == Method::POST && !path.ends_with("/approve") => {

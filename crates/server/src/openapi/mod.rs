@@ -58,6 +58,7 @@ pub fn routes() -> (Router<AppState>, Description) {
         .routes(routes!(r::readings::of_meter))
         .routes(routes!(r::readings::post))
         .routes(routes!(r::limits::get, r::limits::put))
+        .routes(routes!(r::limits::edit))
         .routes(routes!(r::replay::replay))
         .routes(routes!(r::limits::approve))
         .routes(routes!(r::limits::turn_down))

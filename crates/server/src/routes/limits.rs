@@ -5,13 +5,19 @@ use crate::{
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::Deserialize;
-use tally_core::people::Topic;
+use tally_core::{
+    limits::{
+        Ladder, Rung,
+        edits::{Edit, edited},
+    },
+    people::Topic,
+};
 use tally_store::{
-    Act,
+    Act, StoreError,
     base::{self, Edited},
     limits::{self, LadderChanges, LadderReceipt, LadderView, NewLadder},
 };
-use utoipa::IntoParams;
+use utoipa::{IntoParams, ToSchema};
 
 /// The newest version of a meter's ladder, and the versions before it.
 #[utoipa::path(get, path = "/meters/{code}/ladder", params(("code" = String, Path)),
@@ -22,6 +28,26 @@ pub async fn get(
     Segment(code): Segment<String>,
 ) -> Result<Json<LadderView>, ApiError> {
     state.look(who, Topic::Meters, move |look| Ok(Json(limits::view(look.conn, &code)?))).await
+}
+
+/// An edit of a ladder that is not saved yet.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct LadderEdit {
+    ladder: Ladder,
+    edit: Edit,
+    /// What the meter read last, in its unit.
+    last: Option<f64>,
+}
+
+/// The rung that an edit makes, with its numbers. Nothing is kept.
+#[utoipa::path(post, path = "/ladders/edit", request_body = LadderEdit, responses((status = 200, body = Rung)))]
+pub async fn edit(
+    State(state): State<AppState>,
+    who: Who,
+    Body(body): Body<LadderEdit>,
+) -> Result<Json<Rung>, ApiError> {
+    let wrong = |error| ApiError::from(StoreError::invalid("edit", error));
+    state.look(who, Topic::Meters, move |_| edited(&body.ladder, body.edit, body.last).map(Json).map_err(wrong)).await
 }
 
 /// Writes a new version. The last reading is evaluated under it at once.

@@ -7,11 +7,11 @@ use crate::{
 use axum::{Json, extract::State};
 use jiff::ToSpan;
 use serde::{Deserialize, Serialize};
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap};
 use tally_core::{
     assets::{Basis, Level},
     ids::AssetId,
-    indicators::{CATALOGUE, Definition, Figure, Indicator},
+    indicators::{CATALOGUE, Definition, Figure, Indicator, Moved, heat, moved},
     people::Topic,
     period::midnight,
     tally::{Place, PlaceKind, Places, Question, Scope, Way, figures_of, why_of},
@@ -116,6 +116,10 @@ pub struct TallyRow {
     pub figures: BTreeMap<String, Figure>,
     /// The same in the period before.
     pub before: BTreeMap<String, Figure>,
+    /// How far each moved against it, where it did.
+    pub moved: BTreeMap<String, Moved>,
+    /// How much each stands out among the rows of its parent, 0 to 1; only what does.
+    pub heat: BTreeMap<String, f64>,
 }
 
 /// A tally.
@@ -211,12 +215,16 @@ fn id_of(look: &Look, places: &Places, place: usize) -> Option<AssetId> {
     Some(look.snapshot.tree.node(index?).id)
 }
 
-fn named(indicators: &[Indicator], figures: Vec<Figure>) -> BTreeMap<String, Figure> {
-    let id = |indicator: &Indicator| match serde_json::to_value(indicator) {
+/// An indicator as it stands in links.
+fn id(indicator: Indicator) -> String {
+    match serde_json::to_value(indicator) {
         Ok(serde_json::Value::String(id)) => id,
         other => unreachable!("an indicator is written as its id, not {other:?}"),
-    };
-    indicators.iter().map(id).zip(figures).collect()
+    }
+}
+
+fn named(indicators: &[Indicator], figures: Vec<Figure>) -> BTreeMap<String, Figure> {
+    indicators.iter().copied().map(id).zip(figures).collect()
 }
 
 /// The rows without their figures.
@@ -243,6 +251,8 @@ fn named_rows(look: &Look, places: &Places, q: Question) -> Result<Vec<TallyRow>
             month: None,
             figures: BTreeMap::new(),
             before: BTreeMap::new(),
+            moved: BTreeMap::new(),
+            heat: BTreeMap::new(),
         }
     });
     Ok(rows.collect())
@@ -269,11 +279,36 @@ fn by_children(
         row.kind == TallyRowKind::Asset || says_something(now) || says_something(before)
     });
     let rows = shown.map(|(row, (now, before))| TallyRow {
+        moved: moves(indicators, &now, &before),
         figures: named(indicators, now),
         before: named(indicators, before),
         ..row
     });
-    Ok(rows.collect())
+    let mut rows: Vec<TallyRow> = rows.collect();
+    stand_out(&mut rows, indicators);
+    Ok(rows)
+}
+
+fn moves(indicators: &[Indicator], now: &[Figure], before: &[Figure]) -> BTreeMap<String, Moved> {
+    let pairs = indicators.iter().zip(now.iter().zip(before));
+    pairs.filter_map(|(one, (now, before))| Some((id(*one), moved(one.definition(), now, before)?))).collect()
+}
+
+/// Says of each row how much it stands out among those of its parent.
+fn stand_out(rows: &mut [TallyRow], indicators: &[Indicator]) {
+    let mut siblings: HashMap<(u32, Option<String>), Vec<usize>> = HashMap::new();
+    for (place, row) in rows.iter().enumerate() {
+        siblings.entry((row.depth, row.parent.clone())).or_default().push(place);
+    }
+    for places in siblings.values() {
+        for one in indicators {
+            let key = id(*one);
+            let values: Vec<Option<f64>> = places.iter().map(|place| rows[*place].figures[&key].value).collect();
+            for (place, heat) in places.iter().zip(heat(one.definition(), &values)).filter(|(_, heat)| *heat > 0.0) {
+                rows[*place].heat.insert(key.clone(), heat);
+            }
+        }
+    }
 }
 
 /// Months shown at the most: twenty years.

@@ -14,3 +14,4 @@ mod live;
 mod outside;
 mod permissions;
 mod sound;
+mod told;

@@ -60,6 +60,13 @@ fn looks() -> Vec<Line> {
         read("/meters/{code}/ladder/changes", "/meters/BAR/ladder/changes?from=0&to=0", METERS),
         read("/meters/{code}/alarms", "/meters/BAR/alarms", METERS),
         asked("/meters/{code}/replay", "/meters/BAR/replay", METERS),
+        (
+            "post",
+            "/ladders/edit",
+            "/ladders/edit",
+            json!({"ladder": {"rungs": []}, "edit": {"edit": "add", "side": "high"}}),
+            METERS,
+        ),
         ("post", "/meters/{code}/finder", "/meters/BAR/finder", json!({"rung": 0}), METERS),
         asked("/meters/{code}/proposals", "/meters/BAR/proposals", METERS),
         asked("/meters/{code}/forecast", "/meters/BAR/forecast", METERS),

@@ -76,7 +76,7 @@ async fn the_role_is_asked_before_the_body_is_read() {
     let mut asked = 0;
     for (path, methods) in description["paths"].as_object().unwrap() {
         for (method, operation) in methods.as_object().unwrap().iter().filter(|(method, _)| *method != "get") {
-            let looks = ["/replay", "/finder", "/proposals", "/forecast", "/clock", "/imports/{job}"];
+            let looks = ["/replay", "/finder", "/proposals", "/forecast", "/ladders/edit", "/clock", "/imports/{job}"];
             if looks.iter().any(|end| path.ends_with(end)) {
                 continue;
             }
@@ -380,14 +380,14 @@ fn many_readings(rows: i64) -> String {
 #[rstest]
 #[case::readings("readings", many_readings(60_000), 60_000)]
 // From the bottom up: each parent comes after what is below it, often in another piece.
-#[case::assets("assets", file_of("code,name,level,parent", (0..8_000).rev().map(|n| {
+#[case::assets("assets", file_of("code,name,level,parent", (0..5_000).rev().map(|n| {
     let parent = if n < 2_000 { "SITE".into() } else { format!("A{}", n - 2_000) };
     format!("A{n},Asset {n},part,{parent}")
-})), 8_000)]
-#[case::meters("meters", file_of("code,asset,kind,unit", (0..8_000).map(|n| format!("M{n},P1,measurement,bar"))), 8_000)]
-#[case::people("people", file_of("code,name,role,crew", (0..8_000).map(|n| format!("p{n},Person {n},viewer,crew{}", n % 3))), 8_000)]
+})), 5_000)]
+#[case::meters("meters", file_of("code,asset,kind,unit", (0..5_000).map(|n| format!("M{n},P1,measurement,bar"))), 5_000)]
+#[case::people("people", file_of("code,name,role,crew", (0..5_000).map(|n| format!("p{n},Person {n},viewer,crew{}", n % 3))), 5_000)]
 #[case::limits("limits", file_of("meter,side,severity,setpoint,response", (0..800).map(|n| format!("M{n},high,alert,5,record"))), 800)]
-#[case::codebooks("codebooks", file_of("codebook,problem,problem_name", (0..8_000).map(|n| format!("B{},P{n},Problem {n}", n / 200))), 8_000)]
+#[case::codebooks("codebooks", file_of("codebook,problem,problem_name", (0..5_000).map(|n| format!("B{},P{n},Problem {n}", n / 200))), 5_000)]
 #[tokio::test(flavor = "multi_thread")]
 async fn gateways_send_while_a_file_is_taken_in(#[case] kind: &str, #[case] file: String, #[case] rows: u64) {
     let (caller, _store) = Caller::with_store().await;

@@ -1,8 +1,9 @@
 //! One ladder over the readings of several meters: what it would have done on each and together.
 
 use super::{
-    ALONE, Asked, Asking, FinderAsked, FinderView, Loaded, ProblemCount, count_problem, given, load, require_setpoint,
-    settings, worth,
+    Asked, Asking, FinderAsked, FinderView, Loaded, ProblemCount, count_problem,
+    finder::{require_setpoint, settings},
+    given, load, worth,
 };
 use crate::{assets::NamedAsset, error::Result};
 use serde::Serialize;
@@ -10,8 +11,9 @@ use std::ops::AddAssign;
 use tally_core::{
     limits::{
         Ladder,
-        finder::{FinderPoint, best, best_of_each, find},
+        finder::{FinderPoint, find},
         replay::{Replay, replay},
+        verdict::Judged,
     },
     time::Span,
 };
@@ -80,6 +82,8 @@ pub struct MeterReplay {
 /// What one ladder would have done on several meters together.
 #[derive(Debug, Clone, Serialize, ToSchema)]
 pub struct ManyReplay {
+    /// In one sentence.
+    pub verdict: String,
     pub span: Span,
     #[serde(flatten)]
     pub sums: ReplaySums,
@@ -108,6 +112,7 @@ pub(crate) fn of_many(
     asked: &Asked,
 ) -> Result<ManyReplay> {
     let mut all = ManyReplay {
+        verdict: String::new(),
         span,
         sums: ReplaySums::default(),
         hours: 0.0,
@@ -133,6 +138,9 @@ pub(crate) fn of_many(
         }
         loaded.problems.into_iter().for_each(|problem| count_problem(&mut all.problems, problem));
     }
+    let ReplaySums { caught, too_late, missed, nuisance, work, .. } = all.sums;
+    let judged = Judged { caught, too_late, missed, nuisance, work, median_warning_ms: None };
+    all.verdict = judged.verdict_together();
     all.problems.sort_by(|a, b| b.failures.cmp(&a.failures).then_with(|| a.name.cmp(&b.name)));
     Ok(all)
 }
@@ -190,12 +198,9 @@ pub(crate) fn find_many(
     let points: Vec<FinderPoint> = points.collect();
     let failures = loaded.iter().map(|(one, ..)| one.past.failures.len()).sum();
     let horizon_days = loaded.first().map_or(30, |(one, ..)| one.horizon_days);
-    let mut assumptions = loaded.first().map_or_else(Vec::new, |(one, ..)| given_together(one, asked));
-    assumptions.push(ALONE.into());
-    let worth = worth::mean(&worths);
-    assumptions.push(worth::words(worth).into());
-    let (best, of_each_deadband) = (best(&points, worth), best_of_each(&points, worth));
-    Ok(FinderView { span, points, best, of_each_deadband, worth, failures, horizon_days, assumptions })
+    let assumptions = loaded.first().map_or_else(Vec::new, |(one, ..)| given_together(one, asked));
+    let unit = loaded.first().map_or("1", |(one, ..)| &one.rules.unit);
+    Ok(FinderView::of(span, unit, &points, worth::mean(&worths), failures, horizon_days, assumptions))
 }
 
 /// As for one meter, but that each has work of its own length.

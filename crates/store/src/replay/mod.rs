@@ -1,9 +1,11 @@
 //! What a replay is run over: a meter's readings, the failures it could see, and how long such work usually takes.
 
+mod finder;
 mod many;
 mod outlook;
 mod worth;
 
+pub use finder::{FinderAsked, FinderView, Tried, finder};
 pub use many::{ManyReplay, MeterReplay};
 pub use outlook::{ForecastView, MeterForecast, ProposalsAsked, ProposalsView, forecast, proposals};
 
@@ -25,9 +27,9 @@ use tally_core::{
     ids::{AssetId, MeterId, WorkOrderId},
     limits::{
         Ladder,
-        finder::{Best, FinderPoint, Setting, Worth, best, best_of_each, find, grid},
         replay::{Assumptions, History, Spell, WouldBeWork, replay},
         stretches::{Stretch, stretches},
+        verdict::{Judged, fate},
         warnings::{JudgedFailure, JudgedWarning, Past, middle},
     },
     meters::Meter,
@@ -76,10 +78,6 @@ impl UsualWork {
     }
 }
 
-/// What a finder leaves out.
-const ALONE: &str = "Each setting is tried with its rung alone, its delays and response as they are; no other rung joins or \
-                     holds its work.";
-
 /// A coded failure with the warning it would have had.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub struct FailureView {
@@ -88,6 +86,8 @@ pub struct FailureView {
     pub work_order: WorkOrderId,
     pub title: String,
     pub problem: Option<String>,
+    /// What became of it, in words: `12 days before`.
+    pub fate: String,
 }
 
 /// A problem that failures were coded with, and how many.
@@ -101,6 +101,8 @@ pub struct ProblemCount {
 /// What a ladder would have done in a span.
 #[derive(Debug, Clone, Serialize, ToSchema)]
 pub struct ReplayView {
+    /// In one sentence.
+    pub verdict: String,
     pub span: Span,
     pub readings: usize,
     /// Entered and left by rung of the ladder, in the part that is drawn; many near together as one.
@@ -108,6 +110,8 @@ pub struct ReplayView {
     /// By rung: how often it would have been entered.
     pub entered: Vec<usize>,
     pub in_severity_ms: [i64; 4],
+    /// Orders that would have been raised: how many, and the first of them.
+    pub work_count: usize,
     pub work: Vec<WouldBeWork>,
     pub joined: usize,
     pub held: usize,
@@ -139,23 +143,6 @@ pub struct ReplayView {
     pub least: Severity,
     /// What the failures of the span were coded with, chosen or not, the most frequent first.
     pub problems: Vec<ProblemCount>,
-    /// In words, what was taken as given.
-    pub assumptions: Vec<String>,
-}
-
-/// What each setpoint of one rung would have come to.
-#[derive(Debug, Clone, Serialize, ToSchema)]
-pub struct FinderView {
-    pub span: Span,
-    pub points: Vec<FinderPoint>,
-    /// The point that is worth most; none where nothing is caught.
-    pub best: Option<Best>,
-    /// The same of each deadband that was tried.
-    pub of_each_deadband: Vec<Best>,
-    /// What such work and such failures came to here, where both are known: what the best is weighed by.
-    pub worth: Option<Worth>,
-    pub failures: usize,
-    pub horizon_days: u32,
     /// In words, what was taken as given.
     pub assumptions: Vec<String>,
 }
@@ -462,9 +449,12 @@ pub fn of_meter(
         work_order: of.work,
         title: of.title,
         problem: of.problem,
+        fate: fate(judged.verdict, judged.warning_ms),
     });
+    let verdict = Judged { caught, too_late, missed, nuisance: run.nuisance, work: run.work.len(), median_warning_ms };
     let orders = run.work.len() as f64;
     Ok(ReplayView {
+        verdict: verdict.verdict(),
         span,
         readings: run.readings,
         alarms: stretches(&run.alarms, drawn.unwrap_or(span)),
@@ -486,6 +476,7 @@ pub fn of_meter(
         median_warning_ms,
         work_hours: orders * loaded.usual.hours,
         work_cost: orders * loaded.usual.cost,
+        work_count: run.work.len(),
         work: run.work.into_iter().take(MOST).collect(),
         assumptions: given(&loaded.assumptions, asked, loaded.usual.words()),
         usual_work: loaded.usual,
@@ -494,78 +485,5 @@ pub fn of_meter(
         lead_days: loaded.assumptions.lead_ms as f64 / DAY as f64,
         least: loaded.assumptions.least,
         problems: loaded.problems,
-    })
-}
-
-/// Which rung a finder moves.
-#[derive(Debug, Clone, Deserialize, ToSchema)]
-pub struct FinderAsked {
-    /// Place in the ladder's list.
-    pub rung: usize,
-    /// Setpoints tried; 50 without it.
-    pub steps: Option<usize>,
-    /// Deadbands tried with each setpoint, in the meter's unit; the rung's own without it.
-    #[serde(default)]
-    pub deadbands: Vec<f64>,
-}
-
-/// Deadbands tried at the most.
-const MOST_DEADBANDS: usize = 8;
-
-/// The settings that a finder tries: every setpoint with every deadband.
-fn settings(values: &[f64], which: &FinderAsked) -> Vec<Setting> {
-    let setpoints = grid(values, which.steps.unwrap_or(50).clamp(2, 200));
-    let deadbands: Vec<Option<f64>> = match which.deadbands.as_slice() {
-        [] => vec![None],
-        some => some.iter().take(MOST_DEADBANDS).map(|deadband| Some(deadband.max(0.0))).collect(),
-    };
-    let with = |deadband: &Option<f64>| {
-        let deadband = *deadband;
-        setpoints.iter().map(move |&setpoint| Setting { setpoint, deadband })
-    };
-    deadbands.iter().flat_map(with).collect()
-}
-
-fn require_setpoint(ladder: &Ladder, rung: usize) -> Result<()> {
-    match ladder.rungs.get(rung) {
-        Some(rung) if rung.setpoint.is_some() => Ok(()),
-        _ => Err(StoreError::invalid("rung", "the ladder has no such rung with a setpoint")),
-    }
-}
-
-/// Tries one rung at many setpoints.
-///
-/// # Errors
-/// As [`of_meter`]; [`StoreError::Invalid`] for a rung without a setpoint.
-pub fn finder(
-    asking: &Asking,
-    code: &str,
-    span: Span,
-    ladder: Option<Ladder>,
-    which: &FinderAsked,
-    asked: &Asked,
-) -> Result<FinderView> {
-    let loaded = load(asking, code, span, asked)?;
-    let ladder = ladder_of(asking.conn, code, ladder, &loaded.rules)?;
-    require_setpoint(&ladder, which.rung)?;
-    let until = asking.now.min(span.end());
-    let seen = loaded.looked_at(asking, &ladder, span)?;
-    let tried = settings(&seen.readings.values()[seen.part.clone()], which);
-    let points = find(&ladder, which.rung, &tried, &seen.history(&loaded, until), &loaded.assumptions);
-    let mut assumptions = given(&loaded.assumptions, asked, loaded.usual.words());
-    assumptions.push(ALONE.into());
-    let worth = worth::of(asking, &loaded)?;
-    assumptions.push(worth::words(worth).into());
-    let failures = loaded.past.failures.len();
-    let (best, of_each_deadband) = (best(&points, worth), best_of_each(&points, worth));
-    Ok(FinderView {
-        span,
-        points,
-        best,
-        of_each_deadband,
-        worth,
-        failures,
-        horizon_days: loaded.horizon_days,
-        assumptions,
     })
 }

@@ -59,8 +59,10 @@ pub struct WorkDetail {
     pub why: Option<WorkWhy>,
     /// The number of its last move, to be given back as what the next one is based on.
     pub change: i64,
-    /// States this person may move it to now.
-    pub moves: Vec<WorkState>,
+    /// What this person may do with it now.
+    pub moves: Vec<work::OfferedMove>,
+    /// Closed or dropped: nothing is added to it any more.
+    pub is_over: bool,
     pub entries: Vec<entries::EntryRow>,
     pub settled: i64,
     pub provisional: i64,
@@ -131,9 +133,15 @@ pub fn detail(
         verdict: maybe_word("work_orders", row, "verdict")?,
         reference: row.get("reference")?,
         above: above(current.asset)?,
-        why,
         change: base::version(conn, base::Edited::State(number))?,
-        moves: work::moves(current.state, mover(viewer.role, viewer.id, &current)),
+        moves: work::offered(
+            current.state,
+            mover(viewer.role, viewer.id, &current),
+            why.is_some(),
+            !waiting_meters.is_empty(),
+        ),
+        is_over: current.state.is_over(),
+        why,
         settled,
         provisional: row_view.cost - settled,
         entries,

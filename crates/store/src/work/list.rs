@@ -105,6 +105,8 @@ pub struct Page {
 /// The values of each filter, counted under the other filters.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, ToSchema)]
 pub struct Facets {
+    /// States that count as open.
+    pub open: Vec<WorkState>,
     pub state: Vec<FacetValue>,
     pub kind: Vec<FacetValue>,
     pub rank: Vec<FacetValue>,
@@ -373,7 +375,8 @@ fn facets(alike: &[Alike], conditions: &Conditions) -> Facets {
     let mut state = of(0);
     let place = |value: &FacetValue| WorkState::ALL.iter().position(|s| word(s) == value.value);
     state.sort_by_key(place);
-    Facets { state, kind: of(1), rank: of(2), crew: of(3), source: of(4) }
+    let open = WorkState::ALL.into_iter().filter(|state| state.is_open()).collect();
+    Facets { open, state, kind: of(1), rank: of(2), crew: of(3), source: of(4) }
 }
 
 fn totals(alike: &[Alike], conditions: &Conditions) -> Totals {

@@ -15,7 +15,7 @@ use tally_core::{
     ids::{AssetId, PersonId, WorkOrderId},
     readings::Source,
     time::Instant,
-    work::{self, Mover, Verdict, WaitingFor, WorkKind, WorkState},
+    work::{self, AskField, Mover, Verdict, WaitingFor, WorkKind, WorkState},
 };
 use utoipa::ToSchema;
 
@@ -154,14 +154,23 @@ pub fn set_state(act: &mut Act, work: WorkOrderId, to: &StateMove) -> Result<()>
     }
     let note = to.note.as_deref().map(str::trim).filter(|note| !note.is_empty());
     let question = to.question.as_deref().map(str::trim).filter(|question| !question.is_empty());
+    for ask in work::asks(to.to, false, false).into_iter().filter(|ask| ask.required) {
+        let (field, is_given, reason) = match ask.field {
+            AskField::WaitingFor => {
+                ("waiting_for", to.waiting_for.is_some(), "say what it waits for: parts, outage, people or other")
+            }
+            AskField::Question => ("question", question.is_some(), "ask what is to be answered"),
+            AskField::Asked => ("asked", to.asked.is_some(), "say whom you ask"),
+            AskField::Note => ("note", note.is_some(), "say why the work is dropped"),
+            // Never required.
+            AskField::ExpectedUntil | AskField::At | AskField::Verdict | AskField::Readings => continue,
+        };
+        if !is_given {
+            return Err(StoreError::invalid(field, reason));
+        }
+    }
     let mut asked = None;
     match to.to {
-        WorkState::Dropped if note.is_none() => {
-            return Err(StoreError::invalid("note", "say why the work is dropped"));
-        }
-        WorkState::Waiting if to.waiting_for.is_none() => {
-            return Err(StoreError::invalid("waiting_for", "say what it waits for: parts, outage, people or other"));
-        }
         WorkState::Waiting
             if current.state == WorkState::Waiting
                 && (to.waiting_for, to.expected_until) == (current.waiting_for, current.expected_until) =>
@@ -169,11 +178,9 @@ pub fn set_state(act: &mut Act, work: WorkOrderId, to: &StateMove) -> Result<()>
             return Err(StoreError::invalid("waiting_for", "it waits for that already"));
         }
         WorkState::Returned => {
-            if question.is_none() {
-                return Err(StoreError::invalid("question", "ask what is to be answered"));
+            if let Some(person) = to.asked.as_deref() {
+                asked = Some(people::require_person(act.conn, person, "asked")?.id.0);
             }
-            let person = to.asked.as_deref().ok_or_else(|| StoreError::invalid("asked", "say whom you ask"))?;
-            asked = Some(people::require_person(act.conn, person, "asked")?.id.0);
         }
         WorkState::Closed => close(act, work, &current, at)?,
         WorkState::Dropped => settle(act, work, at)?,

@@ -543,7 +543,7 @@ fn the_finder_sweeps_the_range_that_was_read() {
     let ladder: Ladder = serde_json::from_value(ladder(7, 0)).unwrap();
     let find = |rung| {
         asking(&plant, |asking| {
-            let which = FinderAsked { rung, steps: Some(3), deadbands: vec![] };
+            let which = FinderAsked { rung, steps: Some(3), compare_deadbands: false };
             finder(asking, "M-BAR", span, Some(ladder.clone()), &which, &Asked::default())
         })
     };
@@ -552,8 +552,12 @@ fn the_finder_sweeps_the_range_that_was_read() {
         found.assumptions.iter().any(|given| given.starts_with("Work is taken to last 14 days")),
         "it says what it takes as given"
     );
-    let points: Vec<_> =
-        found.points.iter().map(|p| (p.setpoint, p.caught, p.median_warning_ms.unwrap() / HOUR)).collect();
+    let points: Vec<_> = found
+        .points
+        .iter()
+        .map(|p| p.point)
+        .map(|p| (p.setpoint, p.caught, p.median_warning_ms.unwrap() / HOUR))
+        .collect();
     assert_eq!(points, [(14.0, 1, 156), (18.0, 1, 108), (22.0, 1, 60)]);
     let none = find(9).unwrap_err();
     assert_eq!(none.to_string(), "rung: the ladder has no such rung with a setpoint");

@@ -175,7 +175,7 @@ fn asked(store: &Store) -> Result<()> {
             timed(&mut drags, &|| {
                 replay::of_meter(&asking, "LARGE", Span::ALWAYS, Some(ladder()), &asked, None).map(|_| ())
             })?;
-            let which = FinderAsked { rung: 0, steps: Some(50), deadbands: vec![] };
+            let which = FinderAsked { rung: 0, steps: Some(50), compare_deadbands: false };
             timed(&mut finders, &|| {
                 replay::finder(&asking, "LARGE", Span::ALWAYS, Some(ladder()), &which, &asked).map(|_| ())
             })?;
