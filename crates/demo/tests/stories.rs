@@ -274,7 +274,7 @@ fn a_chattering_sensor_raises_little_work_and_nothing_is_found() {
 fn the_whole_plant_is_as_large_as_it_is_said_to_be() {
     demo()
         .tally(|conn, snapshot| {
-            let nodes = assets::nodes(conn, snapshot, None, 9, opening(TODAY))?;
+            let nodes = assets::nodes(conn, snapshot, None, 9, &[], opening(TODAY))?;
             assert!((850..950).contains(&nodes.len()), "{} assets", nodes.len());
             let readings: i64 = conn.query_row("SELECT count(*) FROM readings", [], |row| row.get(0))?;
             assert!((900_000..1_200_000).contains(&readings), "{readings} readings");
@@ -297,7 +297,7 @@ fn the_whole_plant_is_as_large_as_it_is_said_to_be() {
 fn the_plant_has_what_a_lift_has() {
     small()
         .tally(|conn, snapshot| {
-            let nodes = assets::nodes(conn, snapshot, Some("G1"), 9, opening(TODAY))?;
+            let nodes = assets::nodes(conn, snapshot, Some("G1"), 9, &[], opening(TODAY))?;
             // The lift, what stands in its stations, a motor with two bearings, towers with two assemblies, cabins with
             // grip and door.
             assert_eq!(nodes.len(), 1 + 47 + 3 + 18 * 3 + 72 * 3);

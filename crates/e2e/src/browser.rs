@@ -7,7 +7,7 @@ use std::{
     process::{Child, Command, Stdio},
     time::Duration,
 };
-use thirtyfour::{ChromiumLikeCapabilities, prelude::*};
+use thirtyfour::{ChromiumLikeCapabilities, error::WebDriverErrorInner, prelude::*};
 
 /// How long a state is waited for before a test fails.
 const PATIENCE: Duration = Duration::from_secs(20);
@@ -124,8 +124,17 @@ impl Page {
     /// # Errors
     /// When it never is.
     pub async fn find(&self, css: &str) -> Result<WebElement> {
-        let found = self.driver.query(By::Css(css.to_owned())).wait(PATIENCE, LOOK_EVERY).and_displayed().first().await;
-        found.with_context(|| format!("nothing is shown at {css}"))
+        let begun = std::time::Instant::now();
+        loop {
+            let query = self.driver.query(By::Css(css.to_owned())).wait(PATIENCE, LOOK_EVERY).and_displayed();
+            match query.first().await {
+                // It was drawn anew between being found and being looked at.
+                Err(error)
+                    if matches!(error.as_inner(), WebDriverErrorInner::StaleElementReference(_))
+                        && begun.elapsed() < PATIENCE => {}
+                found => return found.with_context(|| format!("nothing is shown at {css}")),
+            }
+        }
     }
 
     /// All elements of that selector there are now.

@@ -4221,6 +4221,8 @@ export interface operations {
                 scope?: string;
                 /** @description Levels below it; 1 without it. */
                 depth?: number;
+                /** @description Codes of assets that stand open further down, with commas between: what is right below them comes too. */
+                open?: string;
             };
             header?: never;
             path?: never;

@@ -25,7 +25,12 @@ pub struct TreeParams {
     scope: Option<String>,
     /// Levels below it; 1 without it.
     depth: Option<u32>,
+    /// Codes of assets that stand open further down, with commas between: what is right below them comes too.
+    open: Option<String>,
 }
+
+/// Assets that stand open further down, at the most.
+const MOST_OPEN: usize = 500;
 
 /// The tree or a part of it, parents before children.
 #[utoipa::path(get, path = "/assets", params(TreeParams), responses((status = 200, body = Vec<AssetNode>)))]
@@ -36,8 +41,13 @@ pub async fn list(
 ) -> Result<Json<Vec<AssetNode>>, ApiError> {
     state
         .look(who, Topic::Plant, move |look| {
-            let depth = params.depth.unwrap_or(1);
-            Ok(Json(assets::nodes(look.conn, look.snapshot, params.scope.as_deref(), depth, look.now)?))
+            let (depth, scope) = (params.depth.unwrap_or(1), params.scope.as_deref());
+            let open = params.open.as_deref().unwrap_or_default();
+            let open: Vec<&str> = open.split(',').filter(|code| !code.is_empty()).collect();
+            if open.len() > MOST_OPEN {
+                return Err(ApiError::bad("open", format!("at most {MOST_OPEN} codes")));
+            }
+            Ok(Json(assets::nodes(look.conn, look.snapshot, scope, depth, &open, look.now)?))
         })
         .await
 }

@@ -1,6 +1,6 @@
 //! Looking at assets: the tree with what stands and is open on it, and one asset with its places.
 
-use super::{NamedAsset, names, require};
+use super::{NamedAsset, find, names, require};
 use crate::{
     error::{Result, StoreError},
     pictures,
@@ -8,7 +8,10 @@ use crate::{
 };
 use rusqlite::Connection;
 use serde::Serialize;
-use std::{collections::HashMap, rc::Rc};
+use std::{
+    collections::{HashMap, HashSet},
+    rc::Rc,
+};
 use tally_core::{
     assets::{AssetKind, Criticality, Level, ParentEffect},
     ids::AssetId,
@@ -121,7 +124,8 @@ pub fn described(conn: &Connection, ids: impl IntoIterator<Item = AssetId>) -> R
     Ok(describe(conn, &ids)?.into_iter().map(|(id, node)| (AssetId(id), node)).collect())
 }
 
-/// The tree below `scope` (or all roots), down to `depth` levels, parents before children.
+/// The tree below `scope` (or all roots), down to `depth` levels, and what is right below the assets of `open` that are
+/// reached so; parents before children. Codes of `open` that are unknown mean nothing.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown scope.
@@ -130,6 +134,7 @@ pub fn nodes(
     snapshot: &Snapshot,
     scope: Option<&str>,
     depth: u32,
+    open: &[&str],
     now: Instant,
 ) -> Result<Vec<AssetNode>> {
     let tree = &snapshot.tree;
@@ -140,10 +145,15 @@ pub fn nodes(
         }
         None => (0..tree.len()).filter(|&index| tree.parent_at(index, now).is_none()).collect(),
     };
+    let mut opened = HashSet::new();
+    for code in open {
+        opened.extend(find(conn, code)?.and_then(|id| tree.index(id)));
+    }
     let mut wanted = Vec::new();
     let mut level = tops;
-    for _ in 0..=depth {
-        let next = level.iter().flat_map(|&index| tree.children_at(index, now)).collect();
+    for below in 0.. {
+        let is_open = |index: &&usize| below < depth || opened.contains(*index);
+        let next = level.iter().filter(is_open).flat_map(|&index| tree.children_at(index, now)).collect();
         wanted.append(&mut std::mem::replace(&mut level, next));
         if level.is_empty() {
             break;
@@ -229,7 +239,7 @@ pub fn above(conn: &Connection, snapshot: &Snapshot, asset: AssetId, now: Instan
 pub fn detail(conn: &Connection, snapshot: &Snapshot, code: &str, now: Instant) -> Result<AssetDetail> {
     let id = require(conn, code)?;
     let current: String = conn.query_row("SELECT code FROM assets WHERE id = ?1", [id.0], |row| row.get(0))?;
-    let mut found = nodes(conn, snapshot, Some(&current), 0, now)?;
+    let mut found = nodes(conn, snapshot, Some(&current), 0, &[], now)?;
     let node = match found.pop() {
         Some(node) => node,
         // Retired assets are left out of the tree but can still be looked at.

@@ -55,14 +55,20 @@ fn a_tree_is_answered_level_by_level_with_what_stands_below() {
         json!({"rungs": [{"side": "high", "severity": "danger", "setpoint": 4.0, "response": {"kind": "raise"}}]});
     plant.set_limits("M-ACC", danger, day(1)).unwrap();
     plant.send("M-ACC", &[5.0], day(2));
-    let codes = |scope: Option<&str>, depth| -> Vec<String> {
-        let nodes = plant.store.tally(|conn, snapshot| assets::nodes(conn, snapshot, scope, depth, day(3))).unwrap();
+    let open = |scope: Option<&str>, depth, open: &[&str]| -> Vec<String> {
+        let nodes =
+            plant.store.tally(|conn, snapshot| assets::nodes(conn, snapshot, scope, depth, open, day(3))).unwrap();
         nodes.into_iter().map(|node| node.code).collect()
     };
+    let codes = |scope, depth| open(scope, depth, &[]);
     assert_eq!(codes(None, 0), ["SITE"]);
     assert_eq!(codes(Some("SYS"), 1), ["SYS", "EQ"]);
     assert_eq!(codes(None, 9).len(), 7);
-    let site = plant.store.tally(|conn, snapshot| assets::nodes(conn, snapshot, None, 0, day(3))).unwrap().remove(0);
+    // What stands open further down comes with it, where all above it is open too.
+    assert_eq!(open(None, 0, &["SITE", "UNIT", "GONE"]), ["SITE", "UNIT", "SYS"]);
+    assert_eq!(open(None, 1, &["SYS"]), ["SITE", "UNIT"], "not reached");
+    let site =
+        plant.store.tally(|conn, snapshot| assets::nodes(conn, snapshot, None, 0, &[], day(3))).unwrap().remove(0);
     assert_eq!((site.worst_severity, site.open_work, site.has_children), (Some(Severity::Danger), 1, true));
     let part = plant.store.tally(|conn, snapshot| assets::detail(conn, snapshot, "PART", day(3))).unwrap();
     let above: Vec<_> = part.above.iter().map(|asset| asset.code.as_str()).collect();

@@ -6,28 +6,38 @@ import { installation } from '../installation'
 import ProblemNote from '../ProblemNote.vue'
 import { useAddress } from '../useAddress'
 import TreeBranch from './TreeBranch.vue'
-import { REACHED } from './tree'
+import { FIRST_OPEN, TREE, byParent, useOpen } from './tree'
 
 const { scope, change } = useAddress()
 
-const roots = useQuery({
-  queryKey: ['assets', 'roots'],
-  queryFn: () => answer(api.GET('/api/v1/assets', { params: { query: { depth: 0 } } })),
-})
 const detail = useQuery({
   queryKey: ['asset', scope],
   queryFn: () => answer(api.GET('/api/v1/assets/{code}', { params: { path: { code: scope.value } } })),
   enabled: () => scope.value !== '',
 })
-const again = () => Promise.all([roots.refetch(), scope.value ? detail.refetch() : undefined])
+/** What lies above the scope, to be open. */
+const above = computed(() => detail.data.value?.above.map((asset) => asset.code) ?? [])
+const { isOpen, turn, opened } = useOpen(above)
+/** All that is in sight in one question, however much stands open. */
+const nodes = useQuery({
+  queryKey: ['assets', opened],
+  queryFn: () =>
+    answer(
+      api.GET('/api/v1/assets', {
+        params: { query: { depth: FIRST_OPEN, open: opened.value.join(',') || undefined } },
+      }),
+    ),
+  placeholderData: (before) => before,
+})
+const children = computed(() => byParent(nodes.data.value ?? []))
+const roots = computed(() => children.value.get('') ?? [])
+const again = () => Promise.all([nodes.refetch(), scope.value ? detail.refetch() : undefined])
 /** The one node that is reached by Tab; arrows lead on from there (WAI-ARIA's pattern for trees). */
 const reached = ref('')
-provide(REACHED, reached)
-watch(
-  [scope, () => roots.data.value],
-  ([code, nodes]) => (reached.value = code || reached.value || (nodes?.[0]?.code ?? '')),
-  { immediate: true },
-)
+provide(TREE, { reached, isOpen, turn, below: (node) => children.value.get(node.code) ?? [] })
+watch([scope, roots], ([code, tops]) => (reached.value = code || reached.value || (tops[0]?.code ?? '')), {
+  immediate: true,
+})
 /** Up, down, home and end go through all nodes in sight. */
 function step(event: KeyboardEvent) {
   const names = [...(event.currentTarget as HTMLElement).querySelectorAll<HTMLElement>('.name')]
@@ -37,8 +47,6 @@ function step(event: KeyboardEvent) {
   event.preventDefault()
   names[Math.min(Math.max(to, 0), names.length - 1)]?.focus()
 }
-/** What lies above the scope, to be open. */
-const above = computed(() => detail.data.value?.above.map((asset) => asset.code) ?? [])
 </script>
 
 <template>
@@ -48,11 +56,11 @@ const above = computed(() => detail.data.value?.above.map((asset) => asset.code)
         All of {{ installation.name }}
       </button>
     </p>
-    <ProblemNote :error="roots.error.value ?? detail.error.value" :again="again" class="none" />
-    <ul v-if="roots.data.value?.length" role="tree" aria-label="Assets" @keydown="step">
-      <TreeBranch v-for="node in roots.data.value" :key="node.code" :node="node" :depth="0" :above="above" />
+    <ProblemNote :error="nodes.error.value ?? detail.error.value" :again="again" class="none" />
+    <ul v-if="roots.length" role="tree" aria-label="Assets" @keydown="step">
+      <TreeBranch v-for="node in roots" :key="node.code" :node="node" :depth="0" />
     </ul>
-    <p v-else-if="roots.isSuccess.value" class="quiet small none">
+    <p v-else-if="nodes.isSuccess.value" class="quiet small none">
       No assets yet. <RouterLink to="/setup/files/assets">Import them</RouterLink> or
       <RouterLink to="/setup/assets/new">add the first</RouterLink>.
     </p>

@@ -1,33 +1,24 @@
 <script setup lang="ts">
 import { ChevronDown, ChevronRight } from '@lucide/vue'
-import { useQuery } from '@tanstack/vue-query'
-import { computed, inject, ref, watch } from 'vue'
-import { answer, api, type AssetNode } from '../api'
-import ProblemNote from '../ProblemNote.vue'
+import { computed, inject } from 'vue'
+import type { AssetNode } from '../api'
 import SeverityStrokes from '../SeverityStrokes.vue'
 import { useAddress } from '../useAddress'
-import { REACHED } from './tree'
+import { TREE } from './tree'
 
 const props = defineProps<{
   node: AssetNode
   depth: number
-  /** Codes above the scope: they stand open. */
-  above: string[]
 }>()
 
-/** Levels that stand open on a first visit. */
-const FIRST_OPEN = 2
-
 const { scope, change } = useAddress()
-const open = ref(props.depth < FIRST_OPEN)
-watch(
-  () => props.above.includes(props.node.code),
-  (isAbove) => {
-    if (isAbove) open.value = true
-  },
-  { immediate: true },
-)
-const reached = inject(REACHED, ref(''))
+const tree = inject(TREE)!
+const { reached } = tree
+const open = computed({
+  get: () => tree.isOpen(props.node, props.depth),
+  set: (open) => tree.turn(props.node, open),
+})
+const children = computed(() => tree.below(props.node))
 /** Right opens, and then leads to the first below; left closes, and then leads to the one above. */
 function inward(event: KeyboardEvent) {
   if (!props.node.has_children) return
@@ -40,14 +31,6 @@ function outward(event: KeyboardEvent) {
 }
 const item = (event: KeyboardEvent) => (event.target as HTMLElement).closest('li')
 const here = computed(() => scope.value === props.node.code)
-
-const { data, error, refetch } = useQuery({
-  queryKey: ['assets', () => props.node.code],
-  queryFn: () =>
-    answer(api.GET('/api/v1/assets', { params: { query: { scope: props.node.code, depth: 1 } } })),
-  enabled: () => open.value && props.node.has_children,
-})
-const children = computed(() => data.value?.filter((node) => node.parent === props.node.code) ?? [])
 </script>
 
 <template>
@@ -80,15 +63,8 @@ const children = computed(() => data.value?.filter((node) => node.parent === pro
       </span>
       <SeverityStrokes :severity="node.worst_severity" />
     </div>
-    <ProblemNote v-if="open" :error="error" :again="refetch" class="small branch" />
     <ul v-if="open && children.length" role="group">
-      <TreeBranch
-        v-for="child in children"
-        :key="child.code"
-        :node="child"
-        :depth="depth + 1"
-        :above="above"
-      />
+      <TreeBranch v-for="child in children" :key="child.code" :node="child" :depth="depth + 1" />
     </ul>
   </li>
 </template>
@@ -128,10 +104,6 @@ const children = computed(() => data.value?.filter((node) => node.parent === pro
   text-overflow: ellipsis;
   white-space: nowrap;
   font-size: 14px;
-}
-
-.branch {
-  margin: 0 8px 6px 34px;
 }
 
 .open {
