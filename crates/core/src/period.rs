@@ -139,6 +139,17 @@ pub fn midnight(date: Date, zone: &TimeZone) -> Instant {
         .map_or(Instant::LATEST, Instant::from)
 }
 
+/// The local dates of a span, each with the part of it that lies on it, ascending: 23 or 25 hours where clocks change.
+pub fn days(span: Span, zone: &TimeZone) -> impl Iterator<Item = (Date, Span)> {
+    let first = span.start().in_zone(zone).date();
+    let dates = std::iter::successors(Some(first), |date| date.tomorrow().ok());
+    let parts = dates.map(move |date| {
+        let end = date.tomorrow().map_or(Instant::LATEST, |next| midnight(next, zone));
+        (date, Span::new(midnight(date, zone), end).ok().and_then(|day| day.clip(span)))
+    });
+    parts.take_while(move |(date, _)| midnight(*date, zone) < span.end()).filter_map(|(date, part)| Some((date, part?)))
+}
+
 /// The start of the fiscal year that `at` lies in.
 #[must_use]
 pub fn fiscal_year_start(at: Instant, zone: &TimeZone, fiscal_month: i8) -> Instant {
@@ -177,6 +188,24 @@ mod tests {
     use super::*;
     use crate::calendar::zone;
     use rstest::rstest;
+
+    // Clocks go back by an hour on 25 October 2026, and forward on 28 March (IANA time zone database).
+    #[test]
+    fn local_days_have_23_or_25_hours_where_clocks_change() {
+        let zone = zone("Europe/Berlin").unwrap();
+        let at = |text: &str| Instant::parse(text).unwrap();
+        let hours = |from: &str, to: &str| -> Vec<(String, i64)> {
+            let span = Span::new(at(from), at(to)).unwrap();
+            days(span, &zone).map(|(date, part)| (date.to_string(), part.ms() / crate::time::HOUR)).collect()
+        };
+        let named =
+            |all: &[(&str, i64)]| all.iter().map(|(date, hours)| ((*date).to_owned(), *hours)).collect::<Vec<_>>();
+        assert_eq!(
+            hours("2026-10-24T10:00:00Z", "2026-10-26T11:00:00Z"),
+            named(&[("2026-10-24", 12), ("2026-10-25", 25), ("2026-10-26", 12)])
+        );
+        assert_eq!(hours("2027-03-27T23:00:00Z", "2027-03-28T22:00:00Z"), named(&[("2027-03-28", 23)]));
+    }
 
     // Reference values: shared reference set 11_calendar, kind `windows` (pandas and dateutil, time zones 2025b).
     #[test]

@@ -329,5 +329,17 @@ async fn the_tree_is_walked_by_arrows() -> Result<()> {
     }
     page.press_key("\u{e007}").await?;
     page.see_address("scope=SITE").await?;
+    page.press_key(right).await?;
+    page.press_key(right).await?;
+    page.see("aside[aria-label='Asset tree']", "System one").await?;
+    // What happens is asked for once, however much of the tree stands open.
+    page.script("performance.clearResourceTimings()").await?;
+    let work = json!({"title": "Look", "kind": "inspection", "asset": "S1", "risk_rank": 3});
+    server.post("/work-orders", work).await?;
+    page.see_count("[role=tree] [title='1 open work orders']", 3).await?;
+    let asked =
+        "return performance.getEntriesByType('resource').filter((one) => one.name.includes('/v1/assets?')).length";
+    let asked = page.script(asked).await?;
+    ensure!(asked == 1, "{asked} questions");
     Ok(())
 }

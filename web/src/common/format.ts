@@ -108,6 +108,10 @@ export function dateTime(at: string | number): string {
   return times(installation.value.time_zone).format(new Date(at))
 }
 
+const civil = new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', ...day })
+/** A date without a time, as the calendar has it: `2026-10-25`. */
+export const localDate = (iso: string) => civil.format(new Date(`${iso}T00:00Z`))
+
 /** How long before `now`: `3 days ago`. */
 export function ago(at: string, now: number): string {
   const minutes = Math.round((now - Date.parse(at)) / 60_000)

@@ -1420,8 +1420,8 @@ export interface components {
         /** @description The figures of a scope and a period. */
         AlarmPerformance: {
             alarms: number;
-            /** @description By day from the start of the period: how many began. */
-            by_day: number[];
+            /** @description By local day of the period: how many began; none for a period of many days. */
+            by_day: components["schemas"]["AlarmsOfDay"][];
             chatter: components["schemas"]["Chatter"];
             chattering: number;
             /**
@@ -1503,6 +1503,12 @@ export interface components {
             shelves: components["schemas"]["ShelfRow"][];
             /** @description Repairs not yet confirmed: work is finished, the rung stands, and nothing was read since. The longest ago first. */
             unconfirmed: components["schemas"]["RepairRow"][];
+        };
+        /** @description Alarms that began on a day. */
+        AlarmsOfDay: {
+            alarms: number;
+            /** Format: date */
+            date: string;
         };
         /** @description What a move asks for first. */
         Ask: {

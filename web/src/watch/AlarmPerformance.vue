@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { answer, api } from '../common/api'
-import { date } from '../common/format'
+import { date, localDate } from '../common/format'
 import EmptyState from '../common/EmptyState.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
@@ -79,17 +79,17 @@ const WIDTH = 1000
 const HEIGHT = 84
 const bars = computed(() => {
   const days = data.value?.by_day ?? []
-  const most = Math.max(1, ...days)
+  const most = Math.max(1, ...days.map((day) => day.alarms))
   const width = WIDTH / Math.max(1, days.length)
-  return days.map((count, index) => ({
-    key: index,
+  return days.map(({ date: day, alarms }, index) => ({
+    key: day,
     x: index * width,
     width: Math.max(0.8, width - 0.6),
-    height: (count / most) * HEIGHT,
-    title: `${date(Date.parse(data.value!.span.start) + index * 86_400_000)}: ${count}`,
+    height: (alarms / most) * HEIGHT,
+    title: `${localDate(day)}: ${alarms}`,
   }))
 })
-const busiest = computed(() => Math.max(0, ...(data.value?.by_day ?? [])))
+const busiest = computed(() => Math.max(0, ...(data.value?.by_day ?? []).map((day) => day.alarms)))
 </script>
 
 <template>

@@ -6,6 +6,7 @@ import { CanvasRenderer } from 'echarts/renderers'
 import { type Ref, computed, onBeforeUnmount, watch } from 'vue'
 import type { MeterDetail } from '../common/api'
 import { dateTime, plain, reading } from '../common/format'
+import { ticks } from '../common/ticks'
 import type { OtherSeries } from './useOther'
 import { BOTTOM, LEFT, RIGHT, type Range, TOP, type View, broken, rangeOf } from './geometry'
 
@@ -60,6 +61,13 @@ export function useTrend(
     })
     draw()
   })
+  /** Ticks by the installation's clock; the library's own would go by the browser's. */
+  const axis = computed(() => ticks(view.value.from, view.value.to, width.value / 90))
+  const ofAxis = () => ({
+    customValues: axis.value.map(({ at }) => at),
+    formatter: (at: number) => axis.value.find((tick) => tick.at === at)?.says ?? '',
+  })
+  watch(axis, () => chart?.setOption({ xAxis: { axisLabel: ofAxis() } }))
   onBeforeUnmount(() => chart?.dispose())
   watch(width, () => chart?.resize())
 
@@ -79,7 +87,7 @@ export function useTrend(
           max: whole.value.to,
           axisLine: { lineStyle: { color: ink('--ink') } },
           axisTick: { show: false },
-          axisLabel: { ...text, hideOverlap: true },
+          axisLabel: { ...text, hideOverlap: true, ...ofAxis() },
           splitLine: { show: false },
         },
         yAxis: [

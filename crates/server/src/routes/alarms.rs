@@ -88,7 +88,7 @@ pub async fn performance(
                 entries: params.chatter_entries.unwrap_or(usual.entries).clamp(2, 1_000),
                 seconds: params.chatter_seconds.unwrap_or(usual.seconds).clamp(1, 31_536_000),
             };
-            Ok(Json(performance::of(look.conn, scope.as_deref(), span, chatter, look.now)?))
+            Ok(Json(performance::of(look.conn, scope.as_deref(), span, chatter, &look.snapshot.zone, look.now)?))
         })
         .await
 }

@@ -7,12 +7,14 @@ use crate::{
     error::Result,
     rows::{instant, maybe_instant},
 };
+use jiff::{civil::Date, tz::TimeZone};
 use rusqlite::{Connection, params, types::Value};
 use serde::Serialize;
 use std::{collections::HashMap, rc::Rc};
 pub use tally_core::limits::chatter::Chatter;
 use tally_core::{
     limits::chatter::ChatterCount,
+    period,
     time::{DAY, Instant, Span},
 };
 use utoipa::ToSchema;
@@ -53,17 +55,25 @@ pub struct AlarmPerformance {
     pub nothing_wrong: usize,
     pub judged: usize,
     pub chatter: Chatter,
-    /// By day from the start of the period: how many began.
-    pub by_day: Vec<usize>,
+    /// By local day of the period: how many began; none for a period of many days.
+    pub by_day: Vec<AlarmsOfDay>,
     /// The worst first, at most [`WORST`].
     pub meters: Vec<MeterPerformance>,
+}
+
+/// Alarms that began on a day.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+pub struct AlarmsOfDay {
+    #[schema(value_type = String, format = "date")]
+    pub date: Date,
+    pub alarms: usize,
 }
 
 /// Meters listed.
 pub const WORST: usize = 50;
 
 /// Days drawn, at the most.
-const MOST_DAYS: i64 = 400;
+const MOST_DAYS: usize = 400;
 
 /// Works out the figures from the alarms that began in the period. Cost grows with their number.
 ///
@@ -74,6 +84,7 @@ pub fn of(
     scope: Option<&[i64]>,
     span: Span,
     chatter: Chatter,
+    zone: &TimeZone,
     now: Instant,
 ) -> Result<AlarmPerformance> {
     let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
@@ -107,6 +118,10 @@ pub fn of(
         meters: Vec::new(),
     };
     let mut by_meter: HashMap<i64, MeterPerformance> = HashMap::new();
+    let passed = Span::new(span.start(), until).ok();
+    let days_of: Vec<(Date, Span)> =
+        passed.map_or_else(Vec::new, |passed| period::days(passed, zone).take(MOST_DAYS + 1).collect());
+    let mut by_day = vec![0; days_of.len()];
     let mut rung: Option<(i64, Option<i64>, Option<i64>)> = None;
     let mut entries = ChatterCount::default();
     while let Some(row) = rows.next()? {
@@ -117,6 +132,10 @@ pub fn of(
         let (meter_id, entered_at) = (row.get("meter_id")?, instant(row, "entered_at")?);
         let meter = by_meter.entry(meter_id).or_default();
         meter.alarms += 1;
+        let after = days_of.partition_point(|(_, day)| day.start() <= entered_at);
+        if let Some(count) = after.checked_sub(1).and_then(|place| by_day.get_mut(place)) {
+            *count += 1;
+        }
         let same = Some((meter_id, row.get("version_id")?, row.get("rung")?));
         if std::mem::replace(&mut rung, same) != same {
             entries = ChatterCount::default();
@@ -140,6 +159,10 @@ pub fn of(
         whole.judged += meter.judged;
     }
     whole.meters = worst(conn, by_meter)?;
+    if days_of.len() <= MOST_DAYS {
+        let of_days = days_of.into_iter().zip(by_day);
+        whole.by_day = of_days.map(|((date, _), alarms)| AlarmsOfDay { date, alarms }).collect();
+    }
     if days > 0.0 {
         whole.per_day = whole.alarms as f64 / days;
     }
@@ -149,7 +172,6 @@ pub fn of(
              WHERE s.from_at < ?4 AND s.to_at > ?3 AND (?1 OR m.asset_id IN rarray(?2))",
         )?
         .query_row(params![scope.is_none(), ids, span.start().ms(), until.ms()], |row| row.get(0))?;
-    whole.by_day = by_day(conn, scope, &ids, span, until)?;
     Ok(whole)
 }
 
@@ -183,30 +205,4 @@ fn worst(conn: &Connection, by_meter: HashMap<i64, MeterPerformance>) -> Result<
     });
     meters.truncate(WORST);
     Ok(meters)
-}
-
-fn by_day(
-    conn: &Connection,
-    scope: Option<&[i64]>,
-    ids: &Rc<Vec<Value>>,
-    span: Span,
-    until: Instant,
-) -> Result<Vec<usize>> {
-    let days = (until.since(span.start()) + DAY - 1) / DAY;
-    if !(1..=MOST_DAYS).contains(&days) {
-        return Ok(Vec::new());
-    }
-    let mut counted = vec![0; usize::try_from(days).unwrap_or(0)];
-    let mut select = conn.prepare_cached(&format!(
-        "SELECT (al.entered_at - ?3) / ?5, count(*) FROM alarms al JOIN meters m ON m.id = al.meter_id
-         WHERE al.entered_at >= ?3 AND al.entered_at < ?4 AND al.kind = 'limit' AND (?1 OR m.asset_id IN rarray(?2))
-           AND {ASKS} GROUP BY 1"
-    ))?;
-    let mut rows = select.query(params![scope.is_none(), ids, span.start().ms(), until.ms(), DAY])?;
-    while let Some(row) = rows.next()? {
-        if let Some(day) = counted.get_mut(row.get::<_, usize>(0)?) {
-            *day = row.get(1)?;
-        }
-    }
-    Ok(counted)
 }

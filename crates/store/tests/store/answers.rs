@@ -866,7 +866,12 @@ fn alarm_performance_adds_up() {
     plant.write(day(4), |act| tally_store::work::set_state(act, number, &done)).unwrap();
     let january = Span::new(at("2026-01-01T00:00:00Z"), at("2026-02-01T00:00:00Z")).unwrap();
     let of = |chatter| {
-        plant.store.read(|conn| performance::of(conn, None, january, chatter, at("2026-03-01T00:00:00Z"))).unwrap()
+        plant
+            .store
+            .read(|conn| {
+                performance::of(conn, None, january, chatter, &jiff::tz::TimeZone::UTC, at("2026-03-01T00:00:00Z"))
+            })
+            .unwrap()
     };
     let all = of(performance::Chatter::default());
     assert_eq!((all.alarms, all.chattering, all.stale), (5, 1, 1));
@@ -876,8 +881,9 @@ fn alarm_performance_adds_up() {
         all.meters.iter().map(|one| (one.meter.as_str(), one.alarms)).collect::<Vec<_>>(),
         [("M-ACC", 3), ("M-BAR", 2)]
     );
-    assert_eq!(all.by_day.iter().sum::<usize>(), 5);
-    assert_eq!((all.by_day[1], all.by_day[2]), (2, 3));
+    assert_eq!((all.by_day.len(), all.by_day.iter().map(|day| day.alarms).sum::<usize>()), (31, 5));
+    assert_eq!((all.by_day[1].alarms, all.by_day[2].alarms), (2, 3));
+    assert_eq!(all.by_day[1].date.to_string(), "2026-01-02");
     assert_eq!(of(performance::Chatter { entries: 3, seconds: 30 }).chattering, 0, "40 seconds from first to third");
 }
 
