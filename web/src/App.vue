@@ -12,7 +12,7 @@ import ProblemNote from './common/ProblemNote.vue'
 import { useAddress } from './common/useAddress'
 import { useLive } from './common/useLive'
 import { useWhy } from './common/useWhy'
-import UndoBar from './setup/UndoBar.vue'
+import UndoBar from './common/UndoBar.vue'
 
 const { ready, error, refetch } = useInstallation()
 const { asked } = useWhy()

@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed } from 'vue'
+import FormField from './FormField.vue'
 import { answer, api } from './api'
 
 defineProps<{
@@ -25,20 +26,22 @@ const name = computed(() => assets.value.find((asset) => asset.code === code.val
 </script>
 
 <template>
-  <label class="field">
-    <span>
-      {{ label ?? 'Asset' }} <span v-if="name" class="quiet">{{ name }}</span>
-    </span>
-    <input
-      v-model="code"
-      class="line"
-      name="work-asset"
-      list="asset-choices"
-      placeholder="Code, or letters of its name"
-      :aria-invalid="wrong !== undefined"
-    />
-    <datalist id="asset-choices">
-      <option v-for="asset in assets" :key="asset.code" :value="asset.code">{{ asset.name }}</option>
-    </datalist>
-  </label>
+  <FormField :label="label ?? 'Asset'" :wrong="wrong">
+    <template #beside>
+      <span v-if="name" class="quiet">{{ name }}</span>
+    </template>
+    <template #default="{ field }">
+      <input
+        v-model="code"
+        v-bind="field"
+        class="line"
+        name="work-asset"
+        list="asset-choices"
+        placeholder="Code, or letters of its name"
+      />
+      <datalist id="asset-choices">
+        <option v-for="asset in assets" :key="asset.code" :value="asset.code">{{ asset.name }}</option>
+      </datalist>
+    </template>
+  </FormField>
 </template>

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, useId } from 'vue'
 import { answer, api } from '../common/api'
+import FormField from '../common/FormField.vue'
 import type { Column } from './kinds'
 
 const props = defineProps<{
@@ -41,42 +42,30 @@ const { data: choices } = useQuery({
 </script>
 
 <template>
-  <label class="field">
-    <span>{{ column.label }}<template v-if="column.required"> *</template></span>
-    <select
-      v-if="words"
-      v-model="value"
-      class="line"
-      :name="column.name"
-      :disabled="fixed"
-      :aria-invalid="wrong !== undefined"
-    >
+  <FormField
+    v-slot="{ field }"
+    :label="column.label + (column.required ? ' *' : '')"
+    :wrong="wrong"
+    :hint="column.hint ?? undefined"
+  >
+    <select v-if="words" v-model="value" v-bind="field" class="line" :name="column.name" :disabled="fixed">
       <option v-if="!column.required" value=""></option>
       <option v-for="word in words" :key="word" :value="word">{{ word }}</option>
     </select>
     <input
       v-else
       v-model="value"
+      v-bind="field"
       class="line"
       :type="form.kind === 'instant' ? 'datetime-local' : 'text'"
       :name="column.name"
       :list="choices?.length ? id : undefined"
       :inputmode="form.kind === 'number' || form.kind === 'money' ? 'decimal' : undefined"
       :disabled="fixed"
-      :aria-invalid="wrong !== undefined"
       autocomplete="off"
     />
     <datalist v-if="choices?.length" :id="id">
       <option v-for="one in choices" :key="one.code" :value="one.code">{{ one.name }}</option>
     </datalist>
-    <span v-if="wrong" class="wrong" role="alert">{{ wrong }}</span>
-    <span v-else-if="column.hint" class="hint">{{ column.hint }}</span>
-  </label>
+  </FormField>
 </template>
-
-<style scoped>
-.hint {
-  font-size: 12.5px;
-  color: var(--ink-2);
-}
-</style>

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { answer, api } from '../common/api'
 import { plain, unit } from '../common/format'
+import FormField from '../common/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import { askToEnd } from '../common/ask'
@@ -43,13 +44,15 @@ async function remove(tag: string) {
       into the meter’s.
     </p>
     <form v-if="adding" class="inset" aria-label="Tag" @submit.prevent="set.mutate()">
-      <label v-for="field in fields" :key="field.key" class="field">
-        {{ field.words }}
-        <input v-model="form[field.key]" class="line" :name="field.key" :required="field.key !== 'unit'" />
-        <span v-if="set.problem.value?.of(field.key)" class="wrong" role="alert">{{
-          set.problem.value.of(field.key)
-        }}</span>
-      </label>
+      <FormField
+        v-for="{ key, words } in fields"
+        :key="key"
+        v-slot="{ field }"
+        :label="words"
+        :wrong="set.problem.value?.of(key)"
+      >
+        <input v-model="form[key]" v-bind="field" class="line" :name="key" :required="key !== 'unit'" />
+      </FormField>
       <ElButton type="primary" native-type="submit" :loading="set.isPending.value">Keep</ElButton>
       <ProblemNote :error="set.error.value" :shown="['tag', 'meter', 'unit']" />
     </form>

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { answer, api } from '../common/api'
 import { dateTime, fromLocal, toLocal } from '../common/format'
 import { now } from '../common/installation'
+import FormField from '../common/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useOutOfUse } from '../watch/useOutOfUse'
 
@@ -55,23 +56,15 @@ const send = () =>
     </ol>
     <ProblemNote :error="end.error.value" />
     <form v-if="open" class="inset" @submit.prevent="send()" @keydown.esc.stop="open = false">
-      <label class="field wide">
-        Why
-        <input v-model="reason" class="line" name="out-reason" />
-        <span v-if="put.problem.value?.of('reason')" class="wrong" role="alert">{{
-          put.problem.value.of('reason')
-        }}</span>
-      </label>
+      <FormField v-slot="{ field }" label="Why" :wrong="put.problem.value?.of('reason')" class="wide">
+        <input v-model="reason" v-bind="field" class="line" name="out-reason" />
+      </FormField>
       <label class="field"
         >From <input v-model="from" class="line" type="datetime-local" name="out-from"
       /></label>
-      <label class="field">
-        Until
-        <input v-model="until" class="line" type="datetime-local" name="out-until" />
-        <span v-if="put.problem.value?.of('until')" class="wrong" role="alert">{{
-          put.problem.value.of('until')
-        }}</span>
-      </label>
+      <FormField v-slot="{ field }" label="Until" :wrong="put.problem.value?.of('until')">
+        <input v-model="until" v-bind="field" class="line" type="datetime-local" name="out-until" />
+      </FormField>
       <ElButton
         type="primary"
         native-type="submit"

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { answer, api } from '../common/api'
 import { askToEnd } from '../common/ask'
 import { dateTime } from '../common/format'
+import FormField from '../common/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/useChange'
 
@@ -42,18 +43,16 @@ const active = computed(() => (data.value?.webhooks ?? []).filter((one) => one.a
       by their id. <code>fair-tally receiver</code> is one to try.
     </p>
     <form v-if="adding" class="inset" aria-label="Webhook" @submit.prevent="added.mutate()">
-      <label class="field wide">
-        Address <input v-model="url" class="line" name="url" required />
-        <span v-if="added.problem.value?.of('url')" class="wrong" role="alert">{{
-          added.problem.value.of('url')
-        }}</span>
-      </label>
-      <label class="field">
-        Secret, 16 letters or more <input v-model="secret" class="line" name="secret" required />
-        <span v-if="added.problem.value?.of('secret')" class="wrong" role="alert">{{
-          added.problem.value.of('secret')
-        }}</span>
-      </label>
+      <FormField v-slot="{ field }" label="Address" :wrong="added.problem.value?.of('url')" class="wide">
+        <input v-model="url" v-bind="field" class="line" name="url" required />
+      </FormField>
+      <FormField
+        v-slot="{ field }"
+        label="Secret, 16 letters or more"
+        :wrong="added.problem.value?.of('secret')"
+      >
+        <input v-model="secret" v-bind="field" class="line" name="secret" required />
+      </FormField>
       <ElButton type="primary" native-type="submit" :loading="added.isPending.value">Add</ElButton>
       <ProblemNote :error="added.error.value" :shown="['url', 'secret']" />
     </form>

@@ -4,7 +4,8 @@ import { fromInput, shown, toInput } from './cells'
 import { effectWords } from './effect'
 import type { Column, MasterReceipt } from './kinds'
 import { isTable, sections, tables } from './kinds'
-import { lastChange, offerUndo } from './undo'
+import { lastChange } from '../common/undo'
+import { offerUndo, rowsBefore } from './undo'
 
 const column = (kind: string) => ({ name: 'x', label: 'X', form: { kind } }) as unknown as Column
 
@@ -33,32 +34,24 @@ describe('undo', () => {
   const receipt = (lines: unknown[]) => ({ lines }) as MasterReceipt
 
   it('gives each row what it was, and says what it must still be', () => {
-    offerUndo(
-      'assets',
-      receipt([
-        {
-          code: 'P1',
-          outcome: 'changed',
-          changes: [{ field: 'criticality', from: '', to: 'A' }],
-        },
-        { code: 'P2', outcome: 'refused', changes: [] },
-      ]),
-    )
-    expect(lastChange.value).toEqual({
-      kind: 'assets',
-      says: '1 changed: criticality',
-      rows: [{ values: { code: 'P1', criticality: '' }, was: { criticality: 'A' } }],
-    })
+    const made = receipt([
+      {
+        code: 'P1',
+        outcome: 'changed',
+        changes: [{ field: 'criticality', from: '', to: 'A' }],
+      },
+      { code: 'P2', outcome: 'refused', changes: [] },
+    ])
+    expect(rowsBefore(made)).toEqual([{ values: { code: 'P1', criticality: '' }, was: { criticality: 'A' } }])
+    offerUndo('assets', made)
+    expect(lastChange.value?.says).toBe('1 changed: criticality')
   })
 
   it('gives a code back to what has another by now', () => {
     const changes = [{ field: 'new_code', from: '', to: 'DRIVE' }]
-    offerUndo('assets', receipt([{ code: 'EQ', outcome: 'changed', changes }]))
-    expect(lastChange.value).toEqual({
-      kind: 'assets',
-      says: '1 changed: new code',
-      rows: [{ values: { code: 'DRIVE', new_code: 'EQ' }, was: {} }],
-    })
+    expect(rowsBefore(receipt([{ code: 'EQ', outcome: 'changed', changes }]))).toEqual([
+      { values: { code: 'DRIVE', new_code: 'EQ' }, was: {} },
+    ])
   })
 
   it('is not offered where nothing changed', () => {

@@ -1,33 +1,41 @@
-import { ref } from 'vue'
+import { answer, api } from '../common/api'
+import { lastChange } from '../common/undo'
 import type { Kind, MasterReceipt, Values } from './kinds'
 
-/** The last change of many rows, to be taken back: what each row was, and what it must still be. */
-export interface Undo {
-  kind: Kind
-  says: string
-  rows: { values: Values; was: Values }[]
+/** What gives the rows of a receipt what they were, if they still are what they became. */
+export function rowsBefore(receipt: MasterReceipt): { values: Values; was: Values }[] {
+  return receipt.lines
+    .filter((line) => line.outcome === 'changed')
+    .map((line) => {
+      const values: Values = { code: line.code }
+      const was: Values = {}
+      for (const change of line.changes) {
+        if (change.field === 'new_code') {
+          // Found by the code it has now, it gets its old one back.
+          values.code = change.to
+          values.new_code = line.code
+        } else {
+          values[change.field] = change.from
+          was[change.field] = change.to
+        }
+      }
+      return { values, was }
+    })
 }
-
-export const lastChange = ref<Undo>()
 
 /** Offers to take back what a receipt says was changed. */
 export function offerUndo(kind: Kind, receipt: MasterReceipt) {
-  const changed = receipt.lines.filter((line) => line.outcome === 'changed')
-  const rows = changed.map((line) => {
-    const values: Values = { code: line.code }
-    const was: Values = {}
-    for (const change of line.changes) {
-      if (change.field === 'new_code') {
-        // Found by the code it has now, it gets its old one back.
-        values.code = change.to
-        values.new_code = line.code
-      } else {
-        values[change.field] = change.from
-        was[change.field] = change.to
-      }
-    }
-    return { values, was }
-  })
-  const fields = (changed[0]?.changes ?? []).map((change) => change.field.replaceAll('_', ' ')).join(', ')
-  lastChange.value = rows.length ? { kind, rows, says: `${rows.length} changed: ${fields}` } : undefined
+  const rows = rowsBefore(receipt)
+  const first = receipt.lines.find((line) => line.outcome === 'changed')
+  const fields = (first?.changes ?? []).map((change) => change.field.replaceAll('_', ' ')).join(', ')
+  const take = () =>
+    answer(
+      api.POST('/api/v1/master/{kind}', {
+        params: { path: { kind } },
+        body: { rows, reason: 'Taken back' },
+      }),
+    )
+  lastChange.value = rows.length
+    ? { says: `${rows.length} changed: ${fields}`, take, within: '/setup' }
+    : undefined
 }

@@ -8,13 +8,13 @@ import EmptyState from '../common/EmptyState.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
-import { useChange } from '../common/useChange'
 import LateReadings from './LateReadings.vue'
 import ShelfForm from './ShelfForm.vue'
 import ShelvesNow from './ShelvesNow.vue'
 import WatchNav from './WatchNav.vue'
 import UnconfirmedRepairs from './UnconfirmedRepairs.vue'
 import OutOfUseNow from './OutOfUseNow.vue'
+import { useAcknowledge } from './useAcknowledge'
 import { afterWords, heldWords, momentOf, reached, responseWords } from './words'
 
 type Show =
@@ -75,14 +75,7 @@ const all = computed({
 function choose(alarm: AlarmRow) {
   if (!chosen.value.delete(alarm.id)) chosen.value.add(alarm.id)
 }
-const {
-  mutate: acknowledge,
-  error: refused,
-  isPending,
-} = useChange(
-  (ids: number[]) => answer(api.POST('/api/v1/alarms/acknowledge', { body: { ids } })),
-  () => chosen.value.clear(),
-)
+const { acknowledge, error: refused, isPending } = useAcknowledge('/alarms', () => chosen.value.clear())
 /** Code of the meter that is about to be shelved. */
 const shelving = ref<number>()
 </script>
@@ -119,7 +112,7 @@ const shelving = ref<number>()
         :disabled="!toAcknowledge.length"
         :loading="isPending"
         data-test="acknowledge-chosen"
-        @click="acknowledge(toAcknowledge.map((alarm) => alarm.id))"
+        @click="acknowledge(toAcknowledge)"
       >
         Acknowledge {{ toAcknowledge.length || '' }} selected
       </ElButton>
@@ -173,7 +166,7 @@ const shelving = ref<number>()
             <span v-if="alarm.acknowledged_at" class="quiet" :title="dateTime(alarm.acknowledged_at)"
               >acknowledged by {{ alarm.acknowledged_by }}</span
             >
-            <button v-else class="act" @click="acknowledge([alarm.id])">Acknowledge</button>
+            <button v-else class="act" @click="acknowledge([alarm])">Acknowledge</button>
             <button
               class="act"
               :aria-expanded="shelving === alarm.id"

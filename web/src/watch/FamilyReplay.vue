@@ -48,10 +48,10 @@ const ask = (place: number, ladder: Ladder, compare = false) =>
 </script>
 
 <template>
-  <section aria-live="polite" data-test="family-replay">
+  <section data-test="family-replay">
     <ProblemNote v-if="!data" :error="error" />
     <template v-if="data">
-      <p class="verdict">{{ data.verdict }}</p>
+      <p class="verdict" aria-live="polite">{{ data.verdict }}</p>
       <JudgedBy :offered="data.problems" />
       <p class="quiet small">
         Over {{ data.readings.toLocaleString('en-GB') }} readings; the work would have taken

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import type { FinderView, Ladder } from '../common/api'
 import { money, plain, unit as shown } from '../common/format'
 import { installation } from '../common/installation'
@@ -62,6 +62,27 @@ function take(setpoint: number, deadband?: number | null) {
   rung.deadband = deadband
   rung.reset = undefined
 }
+/** The column that keys have come to. */
+const looked = ref<number>()
+function walk(event: KeyboardEvent) {
+  const [at, last] = [looked.value ?? 0, points.value.length - 1]
+  const to = {
+    ArrowLeft: at - 1,
+    ArrowDown: at - 1,
+    ArrowRight: at + 1,
+    ArrowUp: at + 1,
+    Home: 0,
+    End: last,
+  }[event.key]
+  const takes = event.key === 'Enter' || event.key === ' '
+  if (to === undefined && !takes) return
+  event.preventDefault()
+  if (to !== undefined) looked.value = Math.min(Math.max(to, 0), last)
+  else if (points.value[at]) take(points.value[at].setpoint)
+}
+watch(points, (all) => {
+  if (looked.value !== undefined && looked.value >= all.length) looked.value = undefined
+})
 const best = computed(() => {
   const first = data.value?.best
   const point = first && points.value[first.point]
@@ -78,11 +99,30 @@ const gained = (gain: number | null | undefined) =>
   <div data-test="finder">
     <ProblemNote :error="error" />
     <template v-if="points.length && data">
-      <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" role="img" aria-label="What each setpoint would have come to">
+      <svg
+        :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
+        role="slider"
+        tabindex="0"
+        aria-label="Setpoint to try"
+        :aria-valuemin="0"
+        :aria-valuemax="points.length - 1"
+        :aria-valuenow="looked ?? 0"
+        :aria-valuetext="points[looked ?? 0]?.says"
+        data-test="curve"
+        @focus="looked ??= best ? data.best?.point : 0"
+        @blur="looked = undefined"
+        @keydown="walk"
+      >
         <path class="axis" :d="`M${LEFT} ${FLOOR + 0.5}H${WIDTH}`" />
         <text :x="LEFT - 6" :y="TOP + 5" text-anchor="end">{{ most.most }}</text>
         <text :x="LEFT - 6" :y="FLOOR" text-anchor="end">0</text>
-        <g v-for="column in columns" :key="column.x" class="column" @click="take(column.point.setpoint)">
+        <g
+          v-for="(column, index) in columns"
+          :key="column.x"
+          class="column"
+          :class="{ looked: looked === index }"
+          @click="take(column.point.setpoint)"
+        >
           <title>{{ column.point.says }}</title>
           <rect class="catch" :x="column.x" :y="TOP - 6" :width="step" :height="FLOOR - TOP + 6" />
           <rect
@@ -124,8 +164,9 @@ const gained = (gain: number | null | undefined) =>
           }})</template
         >
         <span class="bar work-key">■</span> work orders <span class="bar nuisance-key">■</span> nuisance
-        warnings. Press a column to take its setpoint.
+        warnings. Press a column to take its setpoint; with keys, arrows lead along and Enter takes.
       </p>
+      <p v-if="looked !== undefined" class="small" data-test="looked">{{ points[looked]?.says }}</p>
       <p v-if="best" class="small">
         {{ best.gain == null ? 'Most caught for least work' : 'Best in money' }}:
         <strong>{{ best.says }}{{ gained(best.gain) }}</strong>
@@ -171,6 +212,7 @@ text {
   fill: transparent;
 }
 
+.column.looked .catch,
 .column:hover .catch {
   fill: var(--accent-soft);
 }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Ladder, Problem } from '../common/api'
+import FormField from '../common/FormField.vue'
 
 /** What holds for all rungs of a ladder, folded away: it is seldom changed. */
 defineProps<{ problem?: Problem }>()
@@ -29,13 +30,19 @@ const suspending = computed({
       ><input v-model="draft.separate_work" type="checkbox" name="separate" /> raise separate work instead of
       joining what is open</label
     >
-    <label class="field">
-      Suspended while another meter
-      <input v-model.lazy="suspending" class="line" name="suspended" placeholder="code, or empty" />
-      <span v-if="problem?.of('suspended_while.meter')" class="wrong" role="alert">{{
-        problem.of('suspended_while.meter')
-      }}</span>
-    </label>
+    <FormField
+      v-slot="{ field }"
+      label="Suspended while another meter"
+      :wrong="problem?.of('suspended_while.meter')"
+    >
+      <input
+        v-model.lazy="suspending"
+        v-bind="field"
+        class="line"
+        name="suspended"
+        placeholder="code, or empty"
+      />
+    </FormField>
     <label v-if="draft.suspended_while" class="field">
       is below
       <input

@@ -66,10 +66,11 @@ const { mutate, error, problem } = useChange(
               name="judgement"
               aria-label="What you make of it"
               placeholder="What you make of it"
+              aria-describedby="judgement-wrong"
               autofocus
             />
             <ElButton native-type="submit" type="primary">Keep</ElButton>
-            <span v-if="problem?.of('judgement')" class="wrong" role="alert">{{
+            <span v-if="problem?.of('judgement')" id="judgement-wrong" class="wrong" role="alert">{{
               problem.of('judgement')
             }}</span>
           </form>

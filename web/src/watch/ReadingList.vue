@@ -4,6 +4,7 @@ import { ref } from 'vue'
 import { answer, api, type MeterDetail, type ReadingRow } from '../common/api'
 import { dateTime, fromLocal, reading, toLocal } from '../common/format'
 import { now } from '../common/installation'
+import FormField from '../common/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/useChange'
 
@@ -65,26 +66,39 @@ const source = (row: ReadingRow) =>
       </button>
     </p>
     <form v-if="exchanging" class="inset" aria-label="Exchange" @submit.prevent="exchanged.mutate()">
-      <label class="field">
-        Exchanged at <input v-model="exchange.at" class="line" type="datetime-local" name="exchanged-at" />
-        <span v-if="exchanged.problem.value?.of('at')" class="wrong">{{
-          exchanged.problem.value.of('at')
-        }}</span>
-      </label>
-      <label class="field">
-        The old one ended at
-        <input v-model="exchange.final_value" class="line" type="number" step="any" name="final" required />
-        <span v-if="exchanged.problem.value?.of('final_value')" class="wrong" role="alert">
-          {{ exchanged.problem.value.of('final_value') }}
-        </span>
-      </label>
-      <label class="field">
-        The new one began at
-        <input v-model="exchange.start_value" class="line" type="number" step="any" name="start" required />
-        <span v-if="exchanged.problem.value?.of('start_value')" class="wrong" role="alert">
-          {{ exchanged.problem.value.of('start_value') }}
-        </span>
-      </label>
+      <FormField v-slot="{ field }" label="Exchanged at" :wrong="exchanged.problem.value?.of('at')">
+        <input v-model="exchange.at" v-bind="field" class="line" type="datetime-local" name="exchanged-at" />
+      </FormField>
+      <FormField
+        v-slot="{ field }"
+        label="The old one ended at"
+        :wrong="exchanged.problem.value?.of('final_value')"
+      >
+        <input
+          v-model="exchange.final_value"
+          v-bind="field"
+          class="line"
+          type="number"
+          step="any"
+          name="final"
+          required
+        />
+      </FormField>
+      <FormField
+        v-slot="{ field }"
+        label="The new one began at"
+        :wrong="exchanged.problem.value?.of('start_value')"
+      >
+        <input
+          v-model="exchange.start_value"
+          v-bind="field"
+          class="line"
+          type="number"
+          step="any"
+          name="start"
+          required
+        />
+      </FormField>
       <ElButton type="primary" native-type="submit" :loading="exchanged.isPending.value">Keep</ElButton>
       <ProblemNote :error="exchanged.error.value" :shown="['at', 'final_value', 'start_value']" />
     </form>
@@ -116,10 +130,11 @@ const source = (row: ReadingRow) =>
                 name="void-reason"
                 aria-label="Why it does not hold"
                 placeholder="Why it does not hold"
+                aria-describedby="void-wrong"
                 autofocus
               />
               <ElButton native-type="submit" type="primary">Void</ElButton>
-              <span v-if="voided.problem.value?.of('reason')" class="wrong" role="alert">{{
+              <span v-if="voided.problem.value?.of('reason')" id="void-wrong" class="wrong" role="alert">{{
                 voided.problem.value.of('reason')
               }}</span>
             </form>

@@ -37,14 +37,14 @@ const ask = (place: number, ladder: Ladder, compare = false) =>
 </script>
 
 <template>
-  <section v-if="draft.rungs.length" class="replay" aria-live="polite" data-test="replay">
+  <section v-if="draft.rungs.length" class="replay" data-test="replay">
     <h2 class="ruled">
       {{ edited ? 'What these limits would have done' : 'What the limits in force come to' }}
       <span class="quiet small">in this period, run over its readings</span>
     </h2>
     <ProblemNote :error="error" />
     <div v-if="replay" :class="{ before: error }">
-      <p class="verdict" data-test="verdict">{{ replay.verdict }}</p>
+      <p class="verdict" aria-live="polite" data-test="verdict">{{ replay.verdict }}</p>
       <JudgedBy :offered="replay.problems" />
       <ul v-if="replay.failures.length" class="failures">
         <li v-for="failure in replay.failures.slice(0, 8)" :key="failure.work_order">

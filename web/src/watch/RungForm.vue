@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { X } from '@lucide/vue'
 import { useMutation } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, useId } from 'vue'
 import type { MeterDetail, Problem, Rung } from '../common/api'
 import { severities } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
@@ -26,6 +26,8 @@ const wrong = computed(() => {
     props.problem?.fields.filter((error) => error.field.startsWith(of)).map((error) => error.reason) ?? []
   )
 })
+
+const saysId = useId()
 
 /** A typed number, or nothing for an empty field. */
 function numeric(key: 'setpoint' | 'deadband' | 'reset' | 'baseline') {
@@ -85,7 +87,13 @@ const startWithin = computed({
 </script>
 
 <template>
-  <div class="rung" :data-test="`rung-${rung.side}-${rung.severity}`">
+  <div
+    class="rung"
+    role="group"
+    :aria-label="`${rung.severity} ${rung.side}`"
+    :aria-describedby="wrong.length ? saysId : undefined"
+    :data-test="`rung-${rung.side}-${rung.severity}`"
+  >
     <div class="first">
       <SeverityStrokes :severity="rung.severity" />
       <select v-model="rung.severity" class="line severity" aria-label="Severity">
@@ -114,7 +122,9 @@ const startWithin = computed({
         <X :size="15" />
       </button>
     </div>
-    <p v-for="line in wrong" :key="line" class="wrong" role="alert">{{ line }}</p>
+    <div :id="saysId">
+      <p v-for="line in wrong" :key="line" class="wrong" role="alert">{{ line }}</p>
+    </div>
     <ProblemNote :error="unchanged" />
     <div v-if="rung.side === 'grade'" class="grades">
       <label v-for="grade in meter.grades" :key="grade">

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { Problem } from '../common/api'
+import FormField from '../common/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 
 const props = defineProps<{
@@ -16,17 +17,15 @@ const wrong = computed(() => (props.error instanceof Problem ? props.error.of('r
 
 <template>
   <div class="save">
-    <label class="field">
-      Reason for the change
+    <FormField v-slot="{ field }" label="Reason for the change" :wrong="wrong">
       <input
         v-model="reason"
+        v-bind="field"
         class="line"
         name="reason"
         placeholder="What made you change them?"
-        :aria-invalid="wrong !== undefined"
       />
-      <span v-if="wrong" class="wrong" role="alert">{{ wrong }}</span>
-    </label>
+    </FormField>
     <ProblemNote :error="error" :shown="['reason', ...shown]" />
     <div class="buttons">
       <ElButton type="primary" native-type="submit" :loading="saving"><slot /></ElButton>

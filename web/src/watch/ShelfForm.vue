@@ -3,6 +3,7 @@ import { ref } from 'vue'
 import { answer, api } from '../common/api'
 import { fromLocal, toLocal } from '../common/format'
 import { now } from '../common/installation'
+import FormField from '../common/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/useChange'
 
@@ -34,16 +35,17 @@ const { mutate, error, problem, isPending } = useChange(
 
 <template>
   <form class="inset" aria-label="Shelve" @submit.prevent="mutate()" @keydown.esc.stop="emit('close')">
-    <label class="field why">
-      Hold its alarms back because
-      <input v-model="reason" class="line" name="shelf-reason" autofocus />
-      <span v-if="problem?.of('reason')" class="wrong" role="alert">{{ problem.of('reason') }}</span>
-    </label>
-    <label class="field">
-      until
-      <input v-model="until" class="line" type="datetime-local" name="shelf-until" required />
-      <span v-if="problem?.of('until')" class="wrong" role="alert">{{ problem.of('until') }}</span>
-    </label>
+    <FormField
+      v-slot="{ field }"
+      label="Hold its alarms back because"
+      :wrong="problem?.of('reason')"
+      class="why"
+    >
+      <input v-model="reason" v-bind="field" class="line" name="shelf-reason" autofocus />
+    </FormField>
+    <FormField v-slot="{ field }" label="until" :wrong="problem?.of('until')">
+      <input v-model="until" v-bind="field" class="line" type="datetime-local" name="shelf-until" required />
+    </FormField>
     <span class="spans small">
       <button
         v-for="span in spans"

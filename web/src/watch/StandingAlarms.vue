@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { useMutation } from '@tanstack/vue-query'
-import { answer, api, type AlarmRow } from '../common/api'
+import type { AlarmRow } from '../common/api'
 import { dateTime } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
+import { useAcknowledge } from './useAcknowledge'
 import { momentOf, reached, responseWords } from './words'
 
 defineProps<{ alarms: AlarmRow[] }>()
@@ -14,11 +14,7 @@ const { to } = useAddress()
 /** Shown here; all are on a screen of their own. */
 const FEW = 5
 
-const { mutate: acknowledge, error } = useMutation({
-  mutationFn: (id: number) =>
-    answer(api.POST('/api/v1/alarms/{id}/acknowledge', { params: { path: { id } } })),
-  onSuccess: () => emit('seen'),
-})
+const { acknowledge, error } = useAcknowledge('/watch', () => emit('seen'))
 </script>
 
 <template>
@@ -42,7 +38,7 @@ const { mutate: acknowledge, error } = useMutation({
         </span>
         <span class="seen small">
           <span v-if="alarm.acknowledged_at" class="quiet">acknowledged by {{ alarm.acknowledged_by }}</span>
-          <button v-else class="act" @click="acknowledge(alarm.id)">Acknowledge</button>
+          <button v-else class="act" @click="acknowledge([alarm])">Acknowledge</button>
         </span>
       </li>
     </ul>

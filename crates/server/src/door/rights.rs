@@ -51,7 +51,10 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
         "/assets/{code}/downtime" | "/downtime/{id}/end" => &[A::ReportDowntime],
         "/assets/{code}/out-of-use" | "/meters/{code}/shelf" => &[A::ShelveAlarms],
         "/meters/{code}/void" | "/meters/{code}/release" | "/meters/{code}/exchange" => &[A::CorrectReadings],
-        "/alarms/{id}/acknowledge" | "/alarms/acknowledge" | "/late-readings/{id}/judge" => &[A::AcknowledgeAlarms],
+        "/alarms/{id}/acknowledge"
+        | "/alarms/acknowledge"
+        | "/alarms/acknowledge/take-back"
+        | "/late-readings/{id}/judge" => &[A::AcknowledgeAlarms],
         "/work-orders" => &[A::RaiseWork],
         "/work-orders/{number}" => &[A::PlanWork],
         "/settings/second-approval/approve" | "/settings/second-approval/proposed" => {

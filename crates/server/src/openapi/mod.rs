@@ -79,6 +79,7 @@ pub fn routes() -> (Router<AppState>, Description) {
         .routes(routes!(r::alarms::performance))
         .routes(routes!(r::alarms::acknowledge))
         .routes(routes!(r::alarms::acknowledge_many))
+        .routes(routes!(r::alarms::take_back))
         .routes(routes!(r::alarms::shelve, r::alarms::unshelve))
         .routes(routes!(r::alarms::put_out_of_use, r::alarms::back_in_use))
         .routes(routes!(r::alarms::judge_late))

@@ -128,6 +128,17 @@ pub async fn acknowledge_many(
     state.write(who, move |act| alarms::acknowledge(act, &body.ids).map(|seen| Json(Acknowledged { seen }))).await
 }
 
+/// Takes back what this person acknowledged a short while ago, all or none.
+#[utoipa::path(post, path = "/alarms/acknowledge/take-back", request_body = ManyAlarms, responses((status = 204)))]
+pub async fn take_back(
+    State(state): State<AppState>,
+    who: Who,
+    Body(body): Body<ManyAlarms>,
+) -> Result<axum::http::StatusCode, ApiError> {
+    state.write(who, move |act| alarms::take_back(act, &body.ids)).await?;
+    Ok(axum::http::StatusCode::NO_CONTENT)
+}
+
 /// Holds a meter's alarms back for a while; a shelf that holds already gets the new end and reason.
 #[utoipa::path(put, path = "/meters/{code}/shelf", params(("code" = String, Path)), request_body = NewShelf,
     responses((status = 200, body = NewShelf)))]

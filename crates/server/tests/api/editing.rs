@@ -51,3 +51,32 @@ async fn the_second_of_two_editors_is_told_who_was_first(
     let taken = caller.call(method, &based(now), None, Some(second)).await;
     assert_eq!(taken.status, 200, "{}", taken.body);
 }
+
+/// Who acknowledged alarms by mistake takes that back, all or none; nobody takes back another's.
+#[tokio::test]
+async fn an_acknowledgement_is_taken_back_by_who_made_it() {
+    let caller = Caller::new().await;
+    let rung = |side: &str, setpoint: f64| json!({"side": side, "severity": "alert", "setpoint": setpoint, "response": {"kind": "notify"}});
+    let ladder = json!({"reason": "First", "rungs": [rung("high", 7.0)]});
+    assert_eq!(caller.call("PUT", "/meters/BAR/ladder", None, Some(ladder)).await.status, 200);
+    let reading = json!([{"meter": "BAR", "at": "2026-02-28T23:00:00Z", "value": 9}]);
+    caller.call("POST", "/readings", None, Some(reading)).await;
+    let of = async || caller.call("GET", "/alarms", None, None).await.body["alarms"][0].clone();
+    let id = of().await["id"].clone();
+    let post = async |path: &str, who: &str| {
+        let ids = json!({"ids": [id]});
+        caller.call("POST", &format!("/alarms/acknowledge{path}"), Some(who), Some(ids)).await
+    };
+    assert_eq!(post("", "technician").await.body["seen"], 1);
+    assert_eq!(of().await["acknowledged_by"], "technician");
+    let others = post("/take-back", "engineer").await;
+    assert_eq!(others.status, 409);
+    assert!(others.body["detail"].as_str().unwrap().contains("not acknowledged by you"), "{}", others.body);
+    assert_eq!(post("/take-back", "technician").await.status, 204);
+    assert_eq!(
+        (of().await["acknowledged_by"].clone(), of().await["acknowledged_at"].clone()),
+        (json!(null), json!(null))
+    );
+    assert_eq!(post("/take-back", "technician").await.status, 409, "once");
+    assert_eq!(post("", "engineer").await.body["seen"], 1, "and then it is anybody's again");
+}

@@ -215,6 +215,7 @@ fn writes_on_meters_and_work() -> Vec<Line> {
         ("post", "/meters/{code}/exchange", "/meters/BAR/exchange", exchange, PLANNERS),
         ("post", "/alarms/{id}/acknowledge", "/alarms/1/acknowledge", json!({}), CREWS),
         ("post", "/alarms/acknowledge", "/alarms/acknowledge", json!({"ids": []}), CREWS),
+        ("post", "/alarms/acknowledge/take-back", "/alarms/acknowledge/take-back", json!({"ids": []}), CREWS),
         ("post", "/late-readings/{id}/judge", "/late-readings/1/judge", json!({"judgement": "j"}), CREWS),
         ("post", "/work-orders", "/work-orders", work, WORK),
         ("patch", "/work-orders/{number}", "/work-orders/1001", json!({"text": "x"}), PLANNERS),

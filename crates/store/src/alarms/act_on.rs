@@ -16,7 +16,7 @@ use tally_core::{
     people::Action,
     readings::Reading,
     severity::Severity,
-    time::Instant,
+    time::{Instant, SECOND},
 };
 use utoipa::ToSchema;
 
@@ -39,6 +39,34 @@ pub fn acknowledge(act: &mut Act, alarms: &[AlarmId]) -> Result<usize> {
         seen += was_new;
     }
     Ok(seen)
+}
+
+/// How long who acknowledged an alarm can take that back.
+const TAKEN_BACK_WITHIN: i64 = 10 * 60 * SECOND;
+
+/// Takes back what this person acknowledged a short while ago, all or none.
+///
+/// # Errors
+/// [`StoreError::NotFound`] for the first alarm that there is not, [`StoreError::Conflict`] for the first that this person
+/// did not acknowledge just now.
+pub fn take_back(act: &mut Act, alarms: &[AlarmId]) -> Result<()> {
+    act.require(Action::AcknowledgeAlarms)?;
+    let since = act.now.plus(-TAKEN_BACK_WITHIN).ms();
+    for alarm in alarms {
+        again::require(act.conn, *alarm)?;
+        let taken = act.conn.execute(
+            "UPDATE alarms SET acknowledged_at = NULL, acknowledged_by = NULL
+             WHERE id = ?1 AND acknowledged_by = ?2 AND acknowledged_at >= ?3",
+            params![alarm.0, act.actor.id.0, since],
+        )?;
+        if taken == 0 {
+            return Err(StoreError::Conflict(format!(
+                "alarm {alarm} was not acknowledged by you in the last ten minutes"
+            )));
+        }
+        act.audit("acknowledgement taken back", "alarm", &alarm.to_string(), &())?;
+    }
+    Ok(())
 }
 
 /// What is to be judged of the past.

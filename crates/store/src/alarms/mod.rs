@@ -12,7 +12,7 @@ mod respond;
 mod shelves;
 mod silence;
 
-pub use act_on::{Judgement, LateKind, LateRow, acknowledge, judge_late, late, note_late};
+pub use act_on::{Judgement, LateKind, LateRow, acknowledge, judge_late, late, note_late, take_back};
 pub use again::{answer_due, next_due};
 pub use list::{
     AlarmKind, AlarmRow, AlarmsNow, EarlierAnswer, RepairRow, Show, ShowCounts, WaitingMeter, now, of_meter, standing,

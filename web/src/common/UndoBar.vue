@@ -1,29 +1,20 @@
 <script setup lang="ts">
 import { useRoute } from 'vue-router'
 import { watch } from 'vue'
-import { answer, api } from '../common/api'
-import ProblemNote from '../common/ProblemNote.vue'
-import { useChange } from '../common/useChange'
+import ProblemNote from './ProblemNote.vue'
 import { lastChange } from './undo'
+import { useChange } from './useChange'
 
 const route = useRoute()
 const { mutate, error, isPending, reset } = useChange(async () => {
-  const undo = lastChange.value
-  if (!undo) return
-  await answer(
-    api.POST('/api/v1/master/{kind}', {
-      params: { path: { kind: undo.kind } },
-      body: { rows: undo.rows, reason: 'Taken back' },
-    }),
-  )
+  await lastChange.value?.take()
   lastChange.value = undefined
 })
 watch(lastChange, () => reset())
-// The offer stands as long as one stays in the setup.
 watch(
-  () => route.path.startsWith('/setup'),
-  (inside) => {
-    if (!inside) lastChange.value = undefined
+  () => route.path,
+  (path) => {
+    if (lastChange.value && !path.startsWith(lastChange.value.within)) lastChange.value = undefined
   },
 )
 </script>

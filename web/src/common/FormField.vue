@@ -1,0 +1,35 @@
+<script setup lang="ts">
+import { computed, useId } from 'vue'
+
+/** A field with its label, and what is wrong with it beside: tied to it for who hears the page instead of seeing it. */
+const props = defineProps<{
+  label: string
+  /** What is wrong with it, if anything. */
+  wrong?: string
+  /** What helps to fill it in, where nothing is wrong. */
+  hint?: string
+}>()
+const id = useId()
+/** For the field itself: `v-bind` it. */
+const field = computed(() => ({
+  id,
+  'aria-describedby': props.wrong || props.hint ? `${id}-says` : undefined,
+  'aria-invalid': props.wrong ? true : undefined,
+}))
+</script>
+
+<template>
+  <div class="field">
+    <label :for="id">{{ label }} <slot name="beside" /></label>
+    <slot :field="field" />
+    <span v-if="wrong" :id="`${id}-says`" class="wrong" role="alert">{{ wrong }}</span>
+    <span v-else-if="hint" :id="`${id}-says`" class="hint">{{ hint }}</span>
+  </div>
+</template>
+
+<style scoped>
+.hint {
+  font-size: 12.5px;
+  color: var(--ink-2);
+}
+</style>
