@@ -295,7 +295,8 @@ impl Page {
         Ok(self.driver.execute(script, vec![]).await?.json().clone())
     }
 
-    /// What axe-core finds wrong with the page that is serious or critical: the rule and the elements at fault.
+    /// What axe-core finds wrong with the page that is serious or critical, targets too small to hit among it (WCAG 2.2,
+    /// 2.5.8): the rule and the elements at fault.
     ///
     /// # Errors
     /// When the web's packages are not installed, or the driver's own.
@@ -304,7 +305,7 @@ impl Page {
         let axe = std::fs::read_to_string(&file).with_context(|| format!("reading {}", file.display()))?;
         self.driver.execute(axe, vec![]).await?;
         let run = "const done = arguments[arguments.length - 1];
-            axe.run(document, { resultTypes: ['violations'] }).then((found) => done(found.violations
+            axe.run(document, { resultTypes: ['violations'], rules: { 'target-size': { enabled: true } } }).then((found) => done(found.violations
                 .filter((one) => one.impact === 'serious' || one.impact === 'critical')
                 .map((one) => [one.id, one.nodes.map((node) => node.html)])))";
         let found = self.driver.execute_async(run, vec![]).await?;

@@ -145,7 +145,10 @@ function toggle() {
 
 .fold {
   flex: none;
-  width: 15px;
+  place-items: center;
+  width: 24px;
+  min-height: 24px;
+  margin: 0 -3px 0 -6px;
   color: var(--ink-3);
   align-self: center;
   display: grid;

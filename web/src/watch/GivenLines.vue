@@ -11,6 +11,11 @@ defineProps<{ lines: string[] }>()
 </template>
 
 <style scoped>
+summary {
+  padding: 3px 0;
+  cursor: pointer;
+}
+
 p {
   margin: 3px 0;
 }

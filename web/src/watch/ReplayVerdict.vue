@@ -122,6 +122,8 @@ const ask = (place: number, ladder: Ladder, compare = false) =>
 .failures li {
   display: flex;
   gap: 12px;
+  align-items: center;
+  min-height: 26px;
 }
 
 .failures strong {

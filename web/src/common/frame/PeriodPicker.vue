@@ -87,11 +87,14 @@ onKeyStroke(']', (event) => isCommand(event) && step('later'))
   position: relative;
   display: flex;
   align-items: center;
-  gap: 4px;
+  gap: 2px;
 }
 
 .period > .plain {
   display: grid;
+  place-items: center;
+  min-width: 28px;
+  min-height: 28px;
   color: var(--ink-2);
 }
 

@@ -92,7 +92,10 @@ const here = computed(() => scope.value === props.node.code)
 
 .fold {
   flex: none;
-  width: 15px;
+  place-items: center;
+  width: 24px;
+  min-height: 24px;
+  margin: 0 -3px 0 -6px;
   display: grid;
   color: var(--ink-3);
 }
