@@ -295,6 +295,33 @@ impl Page {
         Ok(self.driver.execute(script, vec![]).await?.json().clone())
     }
 
+    /// Gives the browser a command of its own (Chrome DevTools Protocol).
+    async fn command(&self, command: &str, given: serde_json::Value) -> Result<()> {
+        let url = format!("{}/session/{}/goog/cdp/execute", self.driver_url, self.driver.session_id());
+        let body = serde_json::json!({"cmd": command, "params": given});
+        reqwest::Client::new().post(url).body(body.to_string()).send().await?.error_for_status()?;
+        Ok(())
+    }
+
+    /// From now on nothing comes from addresses that contain one of these.
+    ///
+    /// # Errors
+    /// The driver's own.
+    pub async fn cut_off(&self, addresses: &[&str]) -> Result<()> {
+        let urls: Vec<String> = addresses.iter().map(|part| format!("*{part}*")).collect();
+        self.command("Network.enable", serde_json::json!({})).await?;
+        self.command("Network.setBlockedURLs", serde_json::json!({ "urls": urls })).await
+    }
+
+    /// Shows the page as it is printed, or on screen again.
+    ///
+    /// # Errors
+    /// The driver's own.
+    pub async fn as_printed(&self, printed: bool) -> Result<()> {
+        let media = if printed { "print" } else { "" };
+        self.command("Emulation.setEmulatedMedia", serde_json::json!({ "media": media })).await
+    }
+
     /// What axe-core finds wrong with the page that is serious or critical, targets too small to hit among it (WCAG 2.2,
     /// 2.5.8): the rule and the elements at fault.
     ///

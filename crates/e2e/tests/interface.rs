@@ -343,3 +343,184 @@ async fn the_tree_is_walked_by_arrows() -> Result<()> {
     ensure!(asked == 1, "{asked} questions");
     Ok(())
 }
+
+/// Two alarms stand on two meters.
+async fn two_alarms(server: &Server) -> Result<()> {
+    plant(server).await?;
+    let meter = json!({"code": "T1", "asset": "G1", "name": "Oil temperature", "kind": "measurement", "unit": "Cel"});
+    server.post("/meters", meter).await?;
+    for (meter, setpoint, value) in [("V1", 6.0, 9.0), ("T1", 80.0, 95.0)] {
+        let rung = json!({"side": "high", "severity": "alert", "setpoint": setpoint, "response": {"kind": "notify"}});
+        server.put(&format!("/meters/{meter}/ladder"), json!({"reason": "told", "rungs": [rung]})).await?;
+        let reading = json!([{"meter": meter, "at": "2026-03-02T08:30:00Z", "value": value}]);
+        server.post("/readings", reading).await?;
+    }
+    Ok(())
+}
+
+/// What somebody else acknowledged meanwhile is not acknowledged again; what was acknowledged by mistake is taken back.
+#[tokio::test]
+async fn an_acknowledgement_goes_to_what_is_left_and_is_taken_back() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    two_alarms(&server).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = acting(&browser, &server, "ena").await?;
+    page.go("/alarms").await?;
+    page.see("main h1", "2 of 2 alarms nobody has acknowledged").await?;
+    page.press("[aria-label='Select all']").await?;
+    page.see("[data-test=acknowledge-chosen]", "Acknowledge 2 selected").await?;
+    let alarms = server.get("/alarms").await?;
+    let of = |name: &str| {
+        let all = alarms["alarms"].as_array().into_iter().flatten();
+        all.clone().find(|alarm| alarm["meter"] == name).map(|alarm| alarm["id"].clone()).context("an alarm")
+    };
+    server.post(&format!("/alarms/{}/acknowledge", of("T1")?), json!({})).await?;
+    page.see("main h1", "1 of 2 alarms nobody has acknowledged").await?;
+    page.see("[data-test=acknowledge-chosen]", "Acknowledge 1 selected").await?;
+    page.press("[data-test=acknowledge-chosen]").await?;
+    page.see("main h1", "0 of 2 alarms nobody has acknowledged").await?;
+    page.see("[data-test=undo]", "Acknowledged: Gearbox one, Vibration velocity").await?;
+    page.press_text("[data-test=undo]", "Undo").await?;
+    page.see("main h1", "1 of 2 alarms nobody has acknowledged").await?;
+    page.see_count("[data-test=undo]", 0).await?;
+    let by = |alarms: &serde_json::Value, id: &serde_json::Value| {
+        let all = alarms["alarms"].as_array().into_iter().flatten();
+        all.clone().find(|alarm| alarm["id"] == *id).map(|alarm| alarm["acknowledged_by"].clone())
+    };
+    let alarms = server.get("/alarms").await?;
+    ensure!(by(&alarms, &of("V1")?) == Some(json!(null)), "{alarms}");
+    ensure!(by(&alarms, &of("T1")?) == Some(json!("Administrator")), "{alarms}");
+    Ok(())
+}
+
+/// Nothing that nobody takes back happens at one press: the button or the question names what it ends.
+#[tokio::test]
+async fn what_ends_for_good_is_asked_by_its_name() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    server.put("/tags", json!({"tag": "PLC.V7", "meter": "V1", "unit": "mm/s"})).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/work/1001").await?;
+    page.press("[data-test=move-dropped]").await?;
+    page.see("[data-test=move-confirm]", "Drop work 1001").await?;
+    page.press("[data-test=move-confirm]").await?;
+    page.see(".moves [role=alert]", "note: say why the work is dropped").await?;
+    ensure!(server.get("/work-orders/1001").await?["state"] == "raised");
+    page.fill(".moves [name=note]", "Twice the same").await?;
+    page.press("[data-test=move-confirm]").await?;
+    page.see_count("[data-test=move-confirm]", 0).await?;
+    ensure!(server.get("/work-orders/1001").await?["state"] == "dropped");
+    page.go("/setup/outside").await?;
+    page.press_text("[data-test=tag]", "Remove").await?;
+    page.see(".ending", "Remove the tag PLC.V7?").await?;
+    page.press_text(".ending", "Leave it").await?;
+    page.see("[data-test=tag]", "PLC.V7").await?;
+    page.press_text("[data-test=tag]", "Remove").await?;
+    page.press_text(".ending", "Remove it").await?;
+    page.see_count("[data-test=tag]", 0).await?;
+    Ok(())
+}
+
+/// What does not come says so where it is missed, and comes when it is asked for again.
+#[tokio::test]
+async fn a_trend_its_lanes_and_the_jump_box_say_what_they_miss() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    two_alarms(&server).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/codes").await?;
+    page.cut_off(&["/readings?", "/lanes?", "/search?"]).await?;
+    page.go("/watch/V1").await?;
+    page.see_count("main [data-test=try-again]", 2).await?;
+    page.fill("[role=combobox]", "gear").await?;
+    page.find("#jump-hits [role=alert] [data-test=try-again]").await?;
+    page.cut_off(&[]).await?;
+    page.script("document.querySelector('#jump-hits [data-test=try-again]').dispatchEvent(new MouseEvent('mousedown', {bubbles: true}))")
+        .await?;
+    page.see("#jump-hits", "Gearbox one").await?;
+    page.press_key(ESCAPE).await?;
+    for left in [1, 0] {
+        page.press("main [data-test=try-again]").await?;
+        page.see_count("main [data-test=try-again]", left).await?;
+    }
+    page.find("[data-test=line-high-alert]").await?;
+    Ok(())
+}
+
+/// The finder without a mouse: arrows lead along its curve, each setpoint is said, and Enter takes it.
+#[tokio::test]
+async fn a_setpoint_is_found_by_keys() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    two_alarms(&server).await?;
+    let readings: Vec<_> = (0..48)
+        .map(|hour| {
+            json!({"meter": "V1", "at": format!("2026-02-{:02}T{:02}:00:00Z", 1 + hour / 24, hour % 24),
+            "value": f64::from(hour % 8)})
+        })
+        .collect();
+    server.post("/readings", json!(readings)).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/watch/V1?period=2026-02").await?;
+    page.press("[data-test=find-high-alert]").await?;
+    page.find("[data-test=curve]").await?;
+    page.script("document.querySelector('[data-test=curve]').focus()").await?;
+    let (home, right, enter) = ("\u{e011}", "\u{e014}", "\u{e007}");
+    for key in [home, right, right] {
+        page.press_key(key).await?;
+    }
+    let said = page.see("[data-test=looked]", "mm/s: ").await?;
+    let attribute = "return document.querySelector('[data-test=curve]').getAttribute('aria-valuetext')";
+    ensure!(page.script(attribute).await? == said.trim(), "{said}");
+    let setpoint = said.split(" mm/s").next().context("a setpoint")?.to_owned();
+    page.press_key(enter).await?;
+    let field = "return document.querySelector('[data-test=rung-high-alert] [name=setpoint]').value";
+    ensure!(page.script(field).await? == setpoint, "{setpoint}");
+    Ok(())
+}
+
+/// On paper all is dark on white, whatever the theme; and a chart takes on the ink of a theme that is switched to.
+#[tokio::test]
+async fn paper_is_white_and_a_chart_follows_the_theme() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    two_alarms(&server).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/watch/V1").await?;
+    page.find("[data-test=line-high-alert]").await?;
+    // Pixels of the chart in the ink that the page has now.
+    let inked = "const canvas = document.querySelector('main canvas');
+        const ink = getComputedStyle(document.documentElement).getPropertyValue('--ink').trim().slice(1);
+        const wanted = (ink.length === 3 ? [...ink].map((one) => one + one) : ink.match(/../g)).map((part) => parseInt(part, 16));
+        const { data } = canvas.getContext('2d').getImageData(0, 0, canvas.width, canvas.height);
+        let count = 0;
+        for (let at = 0; at < data.length; at += 4)
+            if (data[at + 3] > 200 && wanted.every((part, place) => Math.abs(data[at + place] - part) < 12)) count += 1;
+        return count";
+    let drawn = async || Ok::<_, anyhow::Error>(page.script(inked).await?.as_i64().unwrap_or(-1));
+    ensure!(drawn().await? > 100, "the axis is drawn in the page's ink");
+    page.press("[aria-label=Dark]").await?;
+    tokio::time::sleep(std::time::Duration::from_millis(300)).await;
+    ensure!(drawn().await? > 100, "the chart kept the ink of the other theme");
+    page.go("/work").await?;
+    page.find("[data-test=order]").await?;
+    page.as_printed(true).await?;
+    let shown = page
+        .script(
+            "const order = document.querySelector('[data-test=order]');
+            const ink = getComputedStyle(order.querySelector('a') ?? order).color.match(/\\d+/g).slice(0, 3).map(Number);
+            const paper = getComputedStyle(document.body).backgroundColor;
+            return [order.getBoundingClientRect().height, Math.max(...ink), paper]",
+        )
+        .await?;
+    ensure!(shown[0].as_f64().unwrap_or(0.0) > 10.0, "the list prints blank: {shown}");
+    ensure!(shown[1].as_f64().unwrap_or(255.0) < 130.0, "the list prints pale: {shown}");
+    ensure!(["rgb(255, 255, 255)", "rgba(0, 0, 0, 0)"].contains(&shown[2].as_str().unwrap_or("")), "{shown}");
+    Ok(())
+}

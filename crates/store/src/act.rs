@@ -39,6 +39,13 @@ impl News {
         *self == Self::default()
     }
 
+    /// Adds what the audit trail says.
+    pub(crate) fn add(&mut self, touched: Touched) {
+        self.alarms |= touched.alarms;
+        self.work |= touched.work;
+        self.setup |= touched.setup;
+    }
+
     /// Takes a meter with new readings down.
     pub(crate) fn read(&mut self, code: &str) {
         if self.meters.len() < 1_000 && !self.meters.contains(code) {
@@ -47,8 +54,24 @@ impl News {
     }
 }
 
-/// Kinds of subject that are the day's business, and not set up; other news tells of them.
-const OF_THE_DAY: [&str; 5] = ["work order", "alarm", "late reading", "downtime", "delivery"];
+/// What was touched, by what the audit trail calls it: news, whatever else tells of it.
+#[derive(Debug, Clone, Copy, Default)]
+pub(crate) struct Touched {
+    alarms: bool,
+    work: bool,
+    setup: bool,
+}
+
+impl Touched {
+    /// By the kind of subject: the day's business, or something that is set up.
+    fn with(self, kind: &str) -> Self {
+        match kind {
+            "alarm" | "late reading" => Self { alarms: true, ..self },
+            "work order" | "downtime" | "delivery" => Self { work: true, ..self },
+            _ => Self { setup: true, ..self },
+        }
+    }
+}
 
 /// One open write transaction, with its person and its instant. Everything done through it is kept or none of it.
 #[derive(Debug)]
@@ -56,8 +79,8 @@ pub struct Act<'a> {
     pub(crate) conn: &'a Connection,
     pub(crate) meters: &'a mut MeterStates,
     pub(crate) news: News,
-    /// Something that is set up was written into the audit trail.
-    pub(crate) set_up: Cell<bool>,
+    /// By the audit trail.
+    pub(crate) touched: Cell<Touched>,
     pub actor: Actor,
     pub now: Instant,
 }
@@ -75,11 +98,14 @@ impl Act<'_> {
         Ok(may(self.actor.role, action)?)
     }
 
+    /// Tells that something of that kind was touched, for what has no line in the audit trail.
+    pub(crate) fn touch(&self, kind: &str) {
+        self.touched.set(self.touched.get().with(kind));
+    }
+
     /// Writes a line into the audit trail.
     pub(crate) fn audit(&self, action: &str, kind: &str, subject: &str, detail: &impl Serialize) -> Result<()> {
-        if !OF_THE_DAY.contains(&kind) {
-            self.set_up.set(true);
-        }
+        self.touch(kind);
         let mut insert = self.conn.prepare_cached(
             "INSERT INTO audit (at, person_id, action, subject_kind, subject, detail) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
         )?;

@@ -172,9 +172,9 @@ impl Store {
         }
         remembered.begin();
         let mut act =
-            Act { conn: &tx, meters: &mut remembered, news: News::default(), set_up: Cell::default(), actor, now };
+            Act { conn: &tx, meters: &mut remembered, news: News::default(), touched: Cell::default(), actor, now };
         let done = work(&mut act).map(|done| {
-            act.news.setup |= act.set_up.get();
+            act.news.add(act.touched.get());
             (done, act.news)
         });
         let kept = match done {
@@ -213,7 +213,7 @@ impl Store {
         // What the trial remembers of meters never was: it has a memory of its own, which goes with it.
         let done = {
             let meters = &mut MeterStates::default();
-            work(&mut Act { conn: &tx, meters, news: News::default(), set_up: Cell::default(), actor, now })?
+            work(&mut Act { conn: &tx, meters, news: News::default(), touched: Cell::default(), actor, now })?
         };
         tx.rollback().map_err(StoreError::from)?;
         Ok(done)

@@ -144,6 +144,7 @@ fn may_take_back(act: &Act, state: WorkState) -> Result<bool> {
 }
 
 fn add_to_sums(act: &Act, number: WorkOrderId, amount: i64, hours_ms: i64) -> Result<()> {
+    act.touch("work order");
     let mut update = act
         .conn
         .prepare_cached("UPDATE work_orders SET cost = cost + ?2, spent_ms = spent_ms + ?3 WHERE number = ?1")?;

@@ -11,7 +11,7 @@ import {
   Problem,
   type Proposal,
 } from '../common/api'
-import { date } from '../common/format'
+import { count, date } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import NewerNote from '../common/NewerNote.vue'
@@ -169,7 +169,7 @@ const shown = computed(() => shownBeside(problem.value))
   <ProblemNote :error="error" />
   <template v-if="data">
     <p class="crumb"><RouterLink :to="to('/families')">Families</RouterLink></p>
-    <h1>{{ data.class_name }}: {{ data.name }}, {{ data.meters.length }} meters</h1>
+    <h1>{{ data.class_name }}: {{ data.name }}, {{ count(data.meters.length, 'meter', 'meters') }}</h1>
     <p class="quiet">
       <template v-if="data.number">
         Version {{ data.number }}, {{ data.by }}, {{ date(data.at!) }}: {{ data.reason }}
@@ -245,14 +245,14 @@ const shown = computed(() => shownBeside(problem.value))
                     class="small"
                   />
                   <details v-else-if="fate.changes.length" class="small">
-                    <summary>{{ fate.changes.length }} differences</summary>
+                    <summary>{{ count(fate.changes.length, 'difference', 'differences') }}</summary>
                     <ChangeLines :changes="fate.changes" />
                   </details>
                 </template>
                 <template v-else-if="meter.deviates">
                   <strong>deviates</strong>
                   <details class="small">
-                    <summary>{{ meter.changes.length }} differences</summary>
+                    <summary>{{ count(meter.changes.length, 'difference', 'differences') }}</summary>
                     <ChangeLines :changes="meter.changes" />
                   </details>
                 </template>
@@ -294,7 +294,7 @@ const shown = computed(() => shownBeside(problem.value))
           :saving="isPending"
           @take-back="takeBack"
         >
-          Write for {{ sums?.changed ?? 0 }} meters
+          Write for {{ count(sums?.changed ?? 0, 'meter', 'meters') }}
         </SaveVersion>
       </form>
     </div>

@@ -2,6 +2,7 @@
 
 use crate::common::{Plant, add_asset, at, day, move_to, year};
 use serde_json::{Value, json};
+use std::sync::{Arc, Mutex};
 use tally_core::{
     assets::Basis,
     ids::WorkOrderId,
@@ -11,7 +12,7 @@ use tally_core::{
     work::{WorkKind, WorkState},
 };
 use tally_store::{
-    Result, StoreError, assets, codebooks, downtime, entries, failures, tally,
+    News, Result, StoreError, alarms, assets, codebooks, downtime, entries, failures, tally,
     work::{self, Filter},
 };
 
@@ -502,4 +503,37 @@ fn a_retired_problem_keeps_its_cause_and_remedy_in_reports_that_have_it() {
     let report = json!({"failed_at": day(6), "effect": "degraded", "problem": "NOISE"});
     let refused = plant.write(day(6), |act| failures::put(act, other, &serde_json::from_value(report).unwrap()));
     assert!(refused.unwrap_err().to_string().starts_with("problem: "));
+}
+
+/// Whoever looks at work or alarms is told of whatever others do to them, not of readings and set-up alone.
+#[test]
+fn whatever_people_do_to_alarms_and_work_is_news() {
+    let plant = Plant::new();
+    let rung = json!({"side": "high", "severity": "alert", "setpoint": 4.0, "response": {"kind": "notify"}});
+    plant.set_limits("M-ACC", json!({ "rungs": [rung] }), day(1)).unwrap();
+    plant.send("M-ACC", &[5.0], day(2));
+    let number = raise(&plant, "EQ", "improvement", day(2));
+    let heard = Arc::new(Mutex::new(Vec::new()));
+    let hearing = heard.clone();
+    plant.store.tell(move |news: News| hearing.lock().unwrap().push((news.alarms, news.work, news.setup)));
+    let now = day(3);
+    let span = tally_core::time::Span::ALWAYS;
+    let alarm = plant.store.read(|conn| alarms::of_meter(conn, "M-ACC", span, 1)).unwrap()[0].id;
+    plant.write(now, |act| alarms::acknowledge(act, &[alarm])).unwrap();
+    plant.write(now, |act| alarms::take_back(act, &[alarm])).unwrap();
+    assert_eq!(*heard.lock().unwrap(), [(true, false, false); 2]);
+    heard.lock().unwrap().clear();
+    let entry = json!({"kind": "tool", "quantity": "1", "unit_price": "10", "description": "Puller"});
+    let entry = enter(&plant, number, entry, now).unwrap();
+    plant.write(now, |act| entries::reverse(act, number, entry, "wrong")).unwrap();
+    let down = json!({"kind": "unplanned", "start": day(2)});
+    let down =
+        plant.write(now, |act| downtime::add_to_work(act, number, &serde_json::from_value(down).unwrap())).unwrap();
+    plant.write(now, |act| downtime::end(act, down, now)).unwrap();
+    let failure = json!({"effect": "critical", "failed_at": day(2)});
+    let failure =
+        plant.write(now, |act| failures::put(act, number, &serde_json::from_value(failure).unwrap())).unwrap();
+    plant.write(now, |act| failures::remove(act, number, failure)).unwrap();
+    plant.state(number, WorkState::Planning, now).unwrap();
+    assert_eq!(*heard.lock().unwrap(), [(false, true, false); 7]);
 }

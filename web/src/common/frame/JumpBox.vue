@@ -18,7 +18,7 @@ const input = useTemplateRef<HTMLInputElement>('input')
 const router = useRouter()
 const { to, change } = useAddress()
 
-const { data, error } = useQuery({
+const { data, error, refetch } = useQuery({
   queryKey: ['search', asked],
   queryFn: () => answer(api.GET('/api/v1/search', { params: { query: { q: asked.value } } })),
   enabled: () => asked.value.trim().length > 0,
@@ -119,7 +119,12 @@ onKeyStroke('k', (event) => (event.ctrlKey || event.metaKey) && focus(event))
           hit.place ? `${hit.place} · ${hit.code}` : hit.code
         }}</span>
       </li>
-      <li v-if="error" class="none" role="alert">{{ error.message }}</li>
+      <li v-if="error" class="none" role="alert">
+        {{ error.message }}
+        <button type="button" class="act" data-test="try-again" @mousedown.prevent="refetch()">
+          Try again
+        </button>
+      </li>
       <li v-else-if="!hits.length && data" class="none">Nothing has “{{ text }}” in its code or name.</li>
     </ul>
   </div>
