@@ -6,6 +6,7 @@ import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { createApp } from 'vue'
 import App from './App.vue'
 import { Problem } from './common/api'
+import { arrive } from './common/arrive'
 import { router } from './router'
 
 const queryClient = new QueryClient({
@@ -18,4 +19,4 @@ const queryClient = new QueryClient({
   },
 })
 
-createApp(App).use(router).use(VueQueryPlugin, { queryClient }).mount('#app')
+createApp(App).use(router).use(VueQueryPlugin, { queryClient }).directive('arrive', arrive).mount('#app')

@@ -524,3 +524,40 @@ async fn paper_is_white_and_a_chart_follows_the_theme() -> Result<()> {
     ensure!(["rgb(255, 255, 255)", "rgba(0, 0, 0, 0)"].contains(&shown[2].as_str().unwrap_or("")), "{shown}");
     Ok(())
 }
+
+/// What opens beside what one was doing takes the focus, and gives it back.
+#[tokio::test]
+async fn the_focus_follows_what_opens_and_comes_back() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    two_alarms(&server).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    let at = async |expected: &str| -> Result<()> {
+        let at = page
+            .script("const one = document.activeElement; return one.name || one.ariaLabel || one.innerText")
+            .await?;
+        ensure!(at == expected, "the focus is at {at} and not at {expected}");
+        Ok(())
+    };
+    page.go("/alarms").await?;
+    page.find("[data-test=alarm-now]").await?;
+    page.script("[...document.querySelectorAll('[data-test=alarm-now] .act')].find((one) => one.innerText === 'Shelve').focus()")
+        .await?;
+    page.press_key("\u{e007}").await?;
+    page.find("[name=shelf-reason]").await?;
+    at("shelf-reason").await?;
+    page.press_key(ESCAPE).await?;
+    page.see_count("[name=shelf-reason]", 0).await?;
+    at("Shelve").await?;
+    page.go("/tally").await?;
+    page.find("[data-test=figure-failures]").await?;
+    page.script("document.querySelector('[data-test=figure-failures]').focus()").await?;
+    page.press_key("\u{e007}").await?;
+    page.find("[data-test=why-figure]").await?;
+    at("Why").await?;
+    page.press_key(ESCAPE).await?;
+    page.see_count("[data-test=why-figure]", 0).await?;
+    at("0").await?;
+    Ok(())
+}

@@ -95,7 +95,7 @@ const began = (from: string) => (Date.parse(from) < -6e13 ? 'always' : date(from
           </span>
         </li>
       </ol>
-      <form v-if="open === 'move'" class="inset" @submit.prevent="move.mutate()">
+      <form v-if="open === 'move'" v-arrive class="inset" @submit.prevent="move.mutate()">
         <AssetField
           v-model="given.parent"
           class="wide"
@@ -129,7 +129,7 @@ const began = (from: string) => (Date.parse(from) < -6e13 ? 'always' : date(from
         </li>
         <li v-if="!data.effects.length"><span class="at">always</span>{{ effectWords({ kind: 'no' }) }}</li>
       </ol>
-      <form v-if="open === 'effect'" class="inset" @submit.prevent="setEffect.mutate()">
+      <form v-if="open === 'effect'" v-arrive class="inset" @submit.prevent="setEffect.mutate()">
         <EffectInput v-model="effect" />
         <label class="field"
           >From <input v-model="at" class="line" type="datetime-local" name="effect-at"
@@ -152,7 +152,7 @@ const began = (from: string) => (Date.parse(from) < -6e13 ? 'always' : date(from
         </li>
         <li v-if="!data.calendars.length"><span class="at">always</span>as what it belongs to</li>
       </ol>
-      <form v-if="open === 'calendar'" class="inset" @submit.prevent="assign.mutate()">
+      <form v-if="open === 'calendar'" v-arrive class="inset" @submit.prevent="assign.mutate()">
         <label class="field wide">
           Calendar
           <select v-model="given.calendar" class="line" name="asset-calendar">

@@ -59,7 +59,7 @@ const keep = useMutation({
 </script>
 
 <template>
-  <form class="inset many" data-test="many" @submit.prevent="trial.mutate()">
+  <form v-arrive class="inset many" data-test="many" @submit.prevent="trial.mutate()">
     <strong>{{ rows.length }} {{ noun }}:</strong>
     <label class="field">
       <span>Field</span>

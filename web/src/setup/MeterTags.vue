@@ -43,7 +43,7 @@ async function remove(tag: string) {
       Names that gateways have for meters. A reading may come under its tag, in its own unit: it is turned
       into the meter’s.
     </p>
-    <form v-if="adding" class="inset" aria-label="Tag" @submit.prevent="set.mutate()">
+    <form v-if="adding" v-arrive class="inset" aria-label="Tag" @submit.prevent="set.mutate()">
       <FormField
         v-for="{ key, words } in fields"
         :key="key"

@@ -55,7 +55,7 @@ const send = () =>
       <li v-if="!spells.length"><span class="at">now</span>in use</li>
     </ol>
     <ProblemNote :error="end.error.value" />
-    <form v-if="open" class="inset" @submit.prevent="send()" @keydown.esc.stop="open = false">
+    <form v-if="open" v-arrive class="inset" @submit.prevent="send()" @keydown.esc.stop="open = false">
       <FormField v-slot="{ field }" label="Why" :wrong="put.problem.value?.of('reason')" class="wide">
         <input v-model="reason" v-bind="field" class="line" name="out-reason" />
       </FormField>

@@ -42,7 +42,7 @@ const active = computed(() => (data.value?.webhooks ?? []).filter((one) => one.a
       (<code>x-fair-tally-signature</code>, HMAC-SHA256), tried again with longer and longer waits, and known
       by their id. <code>fair-tally receiver</code> is one to try.
     </p>
-    <form v-if="adding" class="inset" aria-label="Webhook" @submit.prevent="added.mutate()">
+    <form v-if="adding" v-arrive class="inset" aria-label="Webhook" @submit.prevent="added.mutate()">
       <FormField v-slot="{ field }" label="Address" :wrong="added.problem.value?.of('url')" class="wide">
         <input v-model="url" v-bind="field" class="line" name="url" required />
       </FormField>

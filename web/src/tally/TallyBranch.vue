@@ -135,6 +135,13 @@ function toggle() {
   background: var(--paper);
 }
 
+/* Where they would leave no room for the figures, they go along. */
+@container (width < 340px) {
+  .stays {
+    position: static;
+  }
+}
+
 .asset {
   display: flex;
   margin-left: -4px;

@@ -120,9 +120,10 @@ function sortBy(id: string) {
 
 <style scoped>
 .wide {
+  container-type: inline-size;
   overflow-x: auto;
   /* What is brought into sight does not come to lie below the names, which stay. */
-  scroll-padding-left: 260px;
+  scroll-padding-left: min(260px, 60%);
 }
 
 .head p {

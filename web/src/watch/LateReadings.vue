@@ -59,7 +59,7 @@ const { mutate, error, problem } = useChange(
         </td>
         <td>{{ dateTime(row.recorded_at) }}</td>
         <td class="judge">
-          <form v-if="judging === row.id" @submit.prevent="mutate(row.id)">
+          <form v-if="judging === row.id" v-arrive @submit.prevent="mutate(row.id)">
             <input
               v-model="judgement"
               class="line"
@@ -67,7 +67,6 @@ const { mutate, error, problem } = useChange(
               aria-label="What you make of it"
               placeholder="What you make of it"
               aria-describedby="judgement-wrong"
-              autofocus
             />
             <ElButton native-type="submit" type="primary">Keep</ElButton>
             <span v-if="problem?.of('judgement')" id="judgement-wrong" class="wrong" role="alert">{{

@@ -51,13 +51,13 @@ const suffix = computed(() => unit(props.meter.unit))
 </script>
 
 <template>
-  <form class="inset" @submit.prevent="mutate()" @keydown.esc.stop="emit('close')">
+  <form v-arrive class="inset" @submit.prevent="mutate()" @keydown.esc.stop="emit('close')">
     <label class="field">
       {{ meter.kind === 'grade' ? 'Observation' : `Value${suffix ? ` in ${suffix}` : ''}` }}
       <select v-if="meter.kind === 'grade'" v-model="value" class="line" name="value" required>
         <option v-for="grade in meter.grades" :key="grade">{{ grade }}</option>
       </select>
-      <input v-else v-model="value" class="line" name="value" inputmode="decimal" required autofocus />
+      <input v-else v-model="value" class="line" name="value" inputmode="decimal" required />
     </label>
     <label class="field"
       >Read at <input v-model="at" class="line" type="datetime-local" name="at" required

@@ -65,7 +65,7 @@ const source = (row: ReadingRow) =>
         Note an exchange of the device
       </button>
     </p>
-    <form v-if="exchanging" class="inset" aria-label="Exchange" @submit.prevent="exchanged.mutate()">
+    <form v-if="exchanging" v-arrive class="inset" aria-label="Exchange" @submit.prevent="exchanged.mutate()">
       <FormField v-slot="{ field }" label="Exchanged at" :wrong="exchanged.problem.value?.of('at')">
         <input v-model="exchange.at" v-bind="field" class="line" type="datetime-local" name="exchanged-at" />
       </FormField>
@@ -123,7 +123,7 @@ const source = (row: ReadingRow) =>
             <strong v-if="row.quarantined">kept apart: outside the plausible range</strong>
           </td>
           <td class="do">
-            <form v-if="voiding === row.at" @submit.prevent="voided.mutate(row.at)">
+            <form v-if="voiding === row.at" v-arrive @submit.prevent="voided.mutate(row.at)">
               <input
                 v-model="reason"
                 class="line"
@@ -131,7 +131,6 @@ const source = (row: ReadingRow) =>
                 aria-label="Why it does not hold"
                 placeholder="Why it does not hold"
                 aria-describedby="void-wrong"
-                autofocus
               />
               <ElButton native-type="submit" type="primary">Void</ElButton>
               <span v-if="voided.problem.value?.of('reason')" id="void-wrong" class="wrong" role="alert">{{

@@ -34,14 +34,20 @@ const { mutate, error, problem, isPending } = useChange(
 </script>
 
 <template>
-  <form class="inset" aria-label="Shelve" @submit.prevent="mutate()" @keydown.esc.stop="emit('close')">
+  <form
+    v-arrive
+    class="inset"
+    aria-label="Shelve"
+    @submit.prevent="mutate()"
+    @keydown.esc.stop="emit('close')"
+  >
     <FormField
       v-slot="{ field }"
       label="Hold its alarms back because"
       :wrong="problem?.of('reason')"
       class="why"
     >
-      <input v-model="reason" v-bind="field" class="line" name="shelf-reason" autofocus />
+      <input v-model="reason" v-bind="field" class="line" name="shelf-reason" />
     </FormField>
     <FormField v-slot="{ field }" label="until" :wrong="problem?.of('until')">
       <input v-model="until" v-bind="field" class="line" type="datetime-local" name="shelf-until" required />

@@ -71,10 +71,11 @@ const { mutate, error, isPending } = useChange(
         <td class="do">
           <form
             v-if="entering === keyOf(row)"
+            v-arrive
             @submit.prevent="mutate(row)"
             @keydown.esc.stop="entering = undefined"
           >
-            <AfterValue v-model="value" :grades="row.grades" :label="`${row.meter_name} now`" autofocus />
+            <AfterValue v-model="value" :grades="row.grades" :label="`${row.meter_name} now`" />
             <span class="quiet">{{ unit(row.unit) }}</span>
             <ElButton native-type="submit" type="primary" :loading="isPending">Keep</ElButton>
           </form>

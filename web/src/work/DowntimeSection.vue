@@ -87,7 +87,7 @@ const length = (start: string, end: string | null | undefined) =>
     </table>
     <p v-else class="quiet">None was reported.</p>
     <ProblemNote :error="ending.error.value" />
-    <form v-if="adding" class="inset" @submit.prevent="mutate()" @keydown.esc.stop="adding = false">
+    <form v-if="adding" v-arrive class="inset" @submit.prevent="mutate()" @keydown.esc.stop="adding = false">
       <label class="field">
         Kind
         <select v-model="given.kind" class="line" name="downtime-kind">

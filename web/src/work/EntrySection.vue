@@ -123,13 +123,12 @@ const each = (price: string) => money(Number(price))
     <p v-else class="quiet">Nothing has been reported yet.</p>
     <form
       v-if="reversing"
+      v-arrive
       class="inset"
       @submit.prevent="reversal.mutate()"
       @keydown.esc.stop="reversing = undefined"
     >
-      <label class="field wide"
-        >Why the entry is taken back <input v-model="reason" class="line" autofocus
-      /></label>
+      <label class="field wide">Why the entry is taken back <input v-model="reason" class="line" /></label>
       <ElButton native-type="submit">Enter the reversal</ElButton>
       <ProblemNote :error="reversal.error.value" />
     </form>
@@ -144,7 +143,13 @@ const each = (price: string) => money(Number(price))
         Add {{ name.toLowerCase() }}
       </button>
     </div>
-    <form v-if="adding" class="inset" @submit.prevent="mutate()" @keydown.esc.stop="adding = undefined">
+    <form
+      v-if="adding"
+      v-arrive
+      class="inset"
+      @submit.prevent="mutate()"
+      @keydown.esc.stop="adding = undefined"
+    >
       <label v-if="adding === 'labour'" class="field">
         Person
         <select v-model="given.person" class="line" name="person">

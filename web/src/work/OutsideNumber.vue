@@ -23,8 +23,8 @@ const { mutate, error } = useChange(
   <div>
     <dt>Outside number</dt>
     <dd>
-      <form v-if="editing" @submit.prevent="mutate()" @keydown.esc.stop="editing = false">
-        <input v-model="reference" class="line" name="reference" aria-label="Outside number" autofocus />
+      <form v-if="editing" v-arrive @submit.prevent="mutate()" @keydown.esc.stop="editing = false">
+        <input v-model="reference" class="line" name="reference" aria-label="Outside number" />
         <ProblemNote :error="error" />
       </form>
       <button v-else class="plain" title="The number that another system has for it" @click="editing = true">

@@ -109,7 +109,7 @@ function press(move: Move) {
       </ElButton>
     </div>
     <p v-else-if="!work.is_over" class="quiet small">Moving this work on is somebody else’s to do.</p>
-    <form v-if="moving" class="inset" @submit.prevent="mutate(moving.to)" @keydown.esc.stop="close">
+    <form v-if="moving" v-arrive class="inset" @submit.prevent="mutate(moving.to)" @keydown.esc.stop="close">
       <template v-if="isAsked('waiting_for')">
         <label class="field">
           Waits for

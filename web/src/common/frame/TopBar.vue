@@ -150,7 +150,7 @@ nav a.here {
 @media (max-width: 760px) {
   header {
     flex-wrap: wrap;
-    gap: 4px 10px;
+    gap: 4px 8px;
     padding: 5px 12px;
   }
 
@@ -166,7 +166,13 @@ nav a.here {
   }
 
   header :deep(.jump) {
-    flex: 1 1 76px;
+    flex: 1 1 60px;
+    min-width: 60px;
+  }
+
+  header :deep(.period) {
+    gap: 0;
+    margin-left: -8px;
   }
 
   header :deep(.who span),

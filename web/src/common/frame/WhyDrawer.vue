@@ -55,7 +55,7 @@ onKeyStroke('Escape', () => asked.value && close())
 </script>
 
 <template>
-  <aside v-if="asked" class="why no-print" aria-label="Why" :aria-busy="isFetching">
+  <aside v-if="asked" v-arrive class="why no-print" aria-label="Why" :aria-busy="isFetching">
     <button class="plain close" aria-label="Close" title="Close ( Esc )" @click="close">
       <X :size="18" />
     </button>
@@ -138,6 +138,10 @@ onKeyStroke('Escape', () => asked.value && close())
   padding: 20px 24px 40px;
   background: var(--paper);
   border-left: 1.5px solid var(--ink);
+}
+
+.why:focus {
+  outline: 0;
 }
 
 .close {
