@@ -28,6 +28,8 @@ pub mod people;
 pub mod period;
 pub mod readings;
 pub mod severity;
+#[cfg(feature = "sql")]
+pub mod sql;
 pub mod tally;
 pub mod texts;
 pub mod time;

@@ -73,14 +73,9 @@ impl Seen {
 fn whose(conn: &Connection, number: WorkOrderId) -> Result<Whose> {
     let mut select =
         conn.prepare_cached("SELECT crew_id, assignee_id, raised_by, asked_id FROM work_orders WHERE number = ?1")?;
-    let mut rows = select.query([number.0])?;
+    let mut rows = select.query([number])?;
     let row = rows.next()?.ok_or_else(|| StoreError::not_found("work order", number))?;
-    Ok(Whose {
-        crew: row.get::<_, Option<i64>>(0)?.map(CrewId),
-        assignee: row.get::<_, Option<i64>>(1)?.map(PersonId),
-        raised_by: PersonId(row.get(2)?),
-        asked: row.get::<_, Option<i64>>(3)?.map(PersonId),
-    })
+    Ok(Whose { crew: row.get(0)?, assignee: row.get(1)?, raised_by: row.get(2)?, asked: row.get(3)? })
 }
 
 impl Act<'_> {

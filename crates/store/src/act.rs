@@ -110,7 +110,7 @@ impl Act<'_> {
             "INSERT INTO audit (at, person_id, action, subject_kind, subject, detail) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
         )?;
         let detail = crate::rows::to_json(detail);
-        insert.execute(params![self.now.ms(), self.actor.id.0, action, kind, subject, detail])?;
+        insert.execute(params![self.now, self.actor.id, action, kind, subject, detail])?;
         Ok(())
     }
 }

@@ -3,7 +3,6 @@
 use crate::{
     act::Act,
     error::{Result, StoreError},
-    rows::instant,
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use tally_core::{ids::WorkOrderId, time::Instant};
@@ -58,7 +57,7 @@ fn last(conn: &Connection, edited: Edited) -> Result<Option<Last>> {
     };
     let mut select = conn.prepare_cached(sql)?;
     let found = select.query_row(params![of, also], |row| {
-        Ok(Last { version: row.get("version")?, by: row.get("by_name")?, at: instant(row, "at")? })
+        Ok(Last { version: row.get("version")?, by: row.get("by_name")?, at: row.get("at")? })
     });
     Ok(found.optional()?)
 }

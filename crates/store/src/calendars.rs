@@ -137,11 +137,10 @@ pub fn assign(act: &mut Act, asset: &str, calendar: &str, from: Instant) -> Resu
 
 /// Ends what the asset's calendar is from an instant on.
 fn end(act: &Act, asset: AssetId, from: Instant) -> Result<()> {
-    act.conn
-        .execute("DELETE FROM asset_calendars WHERE asset_id = ?1 AND from_at >= ?2", params![asset.0, from.ms()])?;
+    act.conn.execute("DELETE FROM asset_calendars WHERE asset_id = ?1 AND from_at >= ?2", params![asset, from])?;
     act.conn.execute(
         "UPDATE asset_calendars SET to_at = ?2 WHERE asset_id = ?1 AND (to_at IS NULL OR to_at > ?2)",
-        params![asset.0, from.ms()],
+        params![asset, from],
     )?;
     Ok(())
 }
@@ -165,7 +164,7 @@ pub(crate) fn assign_id(act: &mut Act, asset_id: AssetId, asset: &str, calendar:
     end(act, asset_id, from)?;
     act.conn.execute(
         "INSERT INTO asset_calendars (asset_id, calendar_id, from_at, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5)",
-        params![asset_id.0, calendar_id, from.ms(), act.now.ms(), act.actor.id.0],
+        params![asset_id, calendar_id, from, act.now, act.actor.id],
     )?;
     act.audit("calendar assigned", "asset", asset, &serde_json::json!({ "calendar": calendar, "from": from }))
 }

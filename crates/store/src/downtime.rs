@@ -4,7 +4,6 @@ use crate::{
     act::Act,
     assets::{self, NamedAsset},
     error::{Result, StoreError},
-    rows::{from_word, instant, maybe_instant, word},
     work,
 };
 use rusqlite::{Connection, OptionalExtension, params};
@@ -94,16 +93,7 @@ fn insert(act: &Act, asset: i64, work: Option<WorkOrderId>, new: &NewDowntime) -
         "INSERT INTO downtimes (asset_id, work_order, kind, start_at, end_at, note, recorded_at, recorded_by)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
     )?;
-    insert.execute(params![
-        asset,
-        work.map(|w| w.0),
-        word(&new.kind),
-        new.start.ms(),
-        new.end.map(Instant::ms),
-        new.note.trim(),
-        act.now.ms(),
-        act.actor.id.0,
-    ])?;
+    insert.execute(params![asset, work, new.kind, new.start, new.end, new.note.trim(), act.now, act.actor.id,])?;
     let id = DowntimeId(act.conn.last_insert_rowid());
     act.audit("added", "downtime", &id.to_string(), new)?;
     Ok(id)
@@ -118,7 +108,7 @@ pub fn end(act: &mut Act, id: DowntimeId, end: Instant) -> Result<()> {
     let found = act
         .conn
         .query_row("SELECT start_at, end_at FROM downtimes WHERE id = ?1", [id.0], |row| {
-            Ok((instant(row, "start_at")?, maybe_instant(row, "end_at")?))
+            Ok::<(Instant, Option<Instant>), _>((row.get("start_at")?, row.get("end_at")?))
         })
         .optional()?;
     let (start, ended) = found.ok_or_else(|| StoreError::not_found("downtime", id))?;
@@ -126,7 +116,7 @@ pub fn end(act: &mut Act, id: DowntimeId, end: Instant) -> Result<()> {
         return Err(StoreError::Conflict(format!("this downtime ended at {ended}")));
     }
     check_span(start, Some(end), act.now)?;
-    act.conn.execute("UPDATE downtimes SET end_at = ?2 WHERE id = ?1", params![id.0, end.ms()])?;
+    act.conn.execute("UPDATE downtimes SET end_at = ?2 WHERE id = ?1", params![id, end])?;
     act.audit("ended", "downtime", &id.to_string(), &end)
 }
 
@@ -136,19 +126,19 @@ pub(crate) fn of_work(conn: &Connection, number: WorkOrderId) -> Result<Vec<Down
          JOIN assets a ON a.id = d.asset_id JOIN people r ON r.id = d.recorded_by
          WHERE d.work_order = ?1 ORDER BY d.start_at, d.id",
     )?;
-    let mut rows = select.query([number.0])?;
+    let mut rows = select.query([number])?;
     let mut list = Vec::new();
     while let Some(row) = rows.next()? {
         list.push(DowntimeRow {
-            id: DowntimeId(row.get("id")?),
-            kind: from_word("downtimes", row.get("kind")?)?,
+            id: row.get("id")?,
+            kind: row.get("kind")?,
             asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
-            work_order: row.get::<_, Option<i64>>("work_order")?.map(WorkOrderId),
-            start: instant(row, "start_at")?,
-            end: maybe_instant(row, "end_at")?,
+            work_order: row.get("work_order")?,
+            start: row.get("start_at")?,
+            end: row.get("end_at")?,
             note: row.get("note")?,
             recorded_by: row.get("recorder")?,
-            recorded_at: instant(row, "recorded_at")?,
+            recorded_at: row.get("recorded_at")?,
         });
     }
     Ok(list)

@@ -4,9 +4,7 @@ use crate::{
     act::Act,
     assets::{self, NamedAsset},
     error::{Result, StoreError},
-    people,
-    rows::{from_word, instant, maybe_instant, word},
-    work,
+    people, work,
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use rust_decimal::{Decimal, prelude::ToPrimitive};
@@ -106,20 +104,20 @@ pub fn add(act: &mut Act, number: WorkOrderId, new: &NewEntry) -> Result<EntryId
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14)",
     )?;
     insert.execute(params![
-        number.0,
-        asset.0,
-        word(&new.kind),
-        at.ms(),
-        person.map(|p| p.0),
+        number,
+        asset,
+        new.kind,
+        at,
+        person,
         new.quantity.normalize().to_string(),
         unit_price.normalize().to_string(),
         amount.0,
         hours_ms,
         new.description.trim(),
         adjustment,
-        adjustment.then_some(act.now.ms()),
-        act.now.ms(),
-        act.actor.id.0,
+        adjustment.then_some(act.now),
+        act.now,
+        act.actor.id,
     ])?;
     let id = EntryId(act.conn.last_insert_rowid());
     add_to_sums(act, number, amount.0, hours_ms)?;
@@ -148,7 +146,7 @@ fn add_to_sums(act: &Act, number: WorkOrderId, amount: i64, hours_ms: i64) -> Re
     let mut update = act
         .conn
         .prepare_cached("UPDATE work_orders SET cost = cost + ?2, spent_ms = spent_ms + ?3 WHERE number = ?1")?;
-    update.execute(params![number.0, amount, hours_ms])?;
+    update.execute(params![number, amount, hours_ms])?;
     Ok(())
 }
 
@@ -168,7 +166,7 @@ pub fn reverse(act: &mut Act, number: WorkOrderId, entry: EntryId, reason: &str)
         .query_row(
             "SELECT reverses, amount, hours_ms, EXISTS (SELECT 1 FROM entries r WHERE r.reverses = e.id)
              FROM entries e WHERE id = ?1 AND work_order = ?2",
-            params![entry.0, number.0],
+            params![entry, number],
             |row| {
                 Ok((
                     row.get::<_, Option<i64>>(0)?,
@@ -188,7 +186,7 @@ pub fn reverse(act: &mut Act, number: WorkOrderId, entry: EntryId, reason: &str)
              description, reverses, adjustment, settled_at, recorded_at, recorded_by)
          SELECT work_order, asset_id, kind, at, person_id, '-' || quantity, unit_price, -amount, -hours_ms,
              ?2, id, ?3, ?4, ?5, ?6 FROM entries WHERE id = ?1",
-        params![entry.0, reason.trim(), adjustment, adjustment.then_some(act.now.ms()), act.now.ms(), act.actor.id.0],
+        params![entry, reason.trim(), adjustment, adjustment.then_some(act.now), act.now, act.actor.id],
     )?;
     let id = EntryId(act.conn.last_insert_rowid());
     add_to_sums(act, number, -amount, -hours_ms)?;
@@ -208,25 +206,25 @@ pub(crate) fn of_work(conn: &Connection, number: WorkOrderId) -> Result<Vec<Entr
          FROM entries e JOIN assets a ON a.id = e.asset_id JOIN people r ON r.id = e.recorded_by
          LEFT JOIN people p ON p.id = e.person_id WHERE e.work_order = ?1 ORDER BY e.at, e.id",
     )?;
-    let mut rows = select.query([number.0])?;
+    let mut rows = select.query([number])?;
     let mut entries = Vec::new();
     while let Some(row) = rows.next()? {
         entries.push(EntryRow {
-            id: EntryId(row.get("id")?),
-            kind: from_word("entries", row.get("kind")?)?,
+            id: row.get("id")?,
+            kind: row.get("kind")?,
             asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
             person: row.get("person")?,
             quantity: row.get("quantity")?,
             unit_price: row.get("unit_price")?,
             amount: row.get("amount")?,
             description: row.get("description")?,
-            at: instant(row, "at")?,
-            settled_at: maybe_instant(row, "settled_at")?,
+            at: row.get("at")?,
+            settled_at: row.get("settled_at")?,
             adjustment: row.get("adjustment")?,
-            reverses: row.get::<_, Option<i64>>("reverses")?.map(EntryId),
+            reverses: row.get("reverses")?,
             reversed: row.get("reversed")?,
             recorded_by: row.get("recorder")?,
-            recorded_at: instant(row, "recorded_at")?,
+            recorded_at: row.get("recorded_at")?,
         });
     }
     Ok(entries)

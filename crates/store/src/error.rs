@@ -26,7 +26,7 @@ pub enum StoreError {
     #[error("{} rows are refused, so none is kept", .0.refused.len())]
     Strict(Box<Receipt>),
     /// A row that can't be read: written by another program, or a defect.
-    #[error("the {table} table holds a row that can't be read: {reason}")]
+    #[error("a row of {table} can't be read: {reason}")]
     Corrupt { table: &'static str, reason: String },
     #[error("this data folder was written by a newer version of Fair Tally; use that version or a newer one")]
     Newer,
@@ -59,6 +59,9 @@ pub type Result<T, E = StoreError> = std::result::Result<T, E>;
 
 impl From<rusqlite::Error> for StoreError {
     fn from(error: rusqlite::Error) -> Self {
+        if let rusqlite::Error::FromSqlConversionFailure(_, _, source) = &error {
+            return Self::corrupt("the database", source);
+        }
         match error.sqlite_error_code() {
             Some(ErrorCode::OperationInterrupted) => Self::Stopped,
             Some(ErrorCode::DiskFull) => Self::Full,

@@ -5,7 +5,6 @@ use crate::{
     assets::{self, NamedAsset},
     codebooks,
     error::{Result, StoreError},
-    rows::{from_word, instant, maybe_word, word},
     work,
 };
 use rusqlite::{Connection, Row, params};
@@ -93,7 +92,7 @@ pub fn put(act: &mut Act, number: WorkOrderId, new: &NewFailure) -> Result<Failu
         let moved = act.conn.execute(
             "UPDATE failure_reports SET asset_id = ?3 WHERE id = ?1 AND work_order = ?2
                  AND NOT EXISTS (SELECT 1 FROM failure_reports o WHERE o.work_order = ?2 AND o.asset_id = ?3 AND o.id <> ?1)",
-            params![id.0, number.0, asset.0],
+            params![id, number, asset],
         )?;
         if moved == 0 {
             let known = act
@@ -118,18 +117,18 @@ pub fn put(act: &mut Act, number: WorkOrderId, new: &NewFailure) -> Result<Failu
              recorded_at = excluded.recorded_at, recorded_by = excluded.recorded_by
          RETURNING id",
         params![
-            number.0,
-            asset.0,
-            book.map(|b| b.0),
-            problem.map(|p| p.id.0),
-            cause.map(|c| c.id.0),
-            remedy.map(|r| r.id.0),
-            new.failed_at.ms(),
-            new.noticed.map(|n| word(&n)),
-            word(&new.effect),
+            number,
+            asset,
+            book,
+            problem.map(|p| p.id),
+            cause.map(|c| c.id),
+            remedy.map(|r| r.id),
+            new.failed_at,
+            new.noticed,
+            new.effect,
             coded,
-            act.now.ms(),
-            act.actor.id.0,
+            act.now,
+            act.actor.id,
         ],
         |row| row.get(0),
     )?;
@@ -154,7 +153,7 @@ fn codes_of(conn: &Connection, number: WorkOrderId, id: Option<FailureId>, asset
         "SELECT problem_id, cause_id, remedy_id FROM failure_reports
          WHERE work_order = ?1 AND CASE WHEN ?2 IS NULL THEN asset_id = ?3 ELSE id = ?2 END",
     )?;
-    let mut rows = select.query(params![number.0, id.map(|id| id.0), asset.0])?;
+    let mut rows = select.query(params![number, id, asset])?;
     let Some(row) = rows.next()? else { return Ok(Vec::new()) };
     let ids = [row.get::<_, Option<i64>>(0)?, row.get(1)?, row.get(2)?];
     Ok(ids.into_iter().flatten().map(CodeId).collect())
@@ -183,7 +182,7 @@ pub(crate) fn of_work(conn: &Connection, number: WorkOrderId) -> Result<Vec<Fail
          LEFT JOIN codes c ON c.id = f.cause_id LEFT JOIN codes m ON m.id = f.remedy_id WHERE f.work_order = ?1
          ORDER BY f.failed_at, f.id",
     )?;
-    let mut rows = select.query([number.0])?;
+    let mut rows = select.query([number])?;
     let mut reports = Vec::new();
     while let Some(row) = rows.next()? {
         reports.push(report(row)?);
@@ -199,16 +198,16 @@ fn report(row: &Row) -> Result<FailureRow> {
         })
     };
     Ok(FailureRow {
-        id: FailureId(row.get("id")?),
+        id: row.get("id")?,
         asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
         codebook: row.get("codebook")?,
         problem: named("p_code", "p_name")?,
         cause: named("c_code", "c_name")?,
         remedy: named("m_code", "m_name")?,
-        failed_at: instant(row, "failed_at")?,
-        noticed: maybe_word("failure_reports", row, "noticed")?,
-        effect: from_word("failure_reports", row.get("effect")?)?,
+        failed_at: row.get("failed_at")?,
+        noticed: row.get("noticed")?,
+        effect: row.get("effect")?,
         recorded_by: row.get("recorder")?,
-        recorded_at: instant(row, "recorded_at")?,
+        recorded_at: row.get("recorded_at")?,
     })
 }

@@ -9,7 +9,7 @@ use crate::{
     replay::{
         self, Asked, Asking, FinderAsked, FinderView, ManyReplay, Member, MeterForecast, ProposalsAsked, ProposalsView,
     },
-    rows::{from_json, from_word, instant, to_json},
+    rows::{from_json, to_json},
     settings,
 };
 use rusqlite::{Connection, OptionalExtension, params, types::Value};
@@ -185,7 +185,7 @@ pub fn list(conn: &Connection, scope: Option<&[i64]>) -> Result<Vec<FamilyRow>> 
             class: row.get("class")?,
             class_name: row.get("class_name")?,
             name: row.get("name")?,
-            kind: from_word("meters", row.get("kind")?)?,
+            kind: row.get("kind")?,
             unit: row.get("unit")?,
             meters: row.get("meters")?,
             with_limits: row.get("with_limits")?,
@@ -222,7 +222,7 @@ fn members(conn: &Connection, class: i64, name: &str) -> Result<Vec<Found>> {
             asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
             rules: meters::rules(row)?,
             own: own.map(|text| from_json("ladder_versions", &text)).transpose()?,
-            worst: row.get::<_, Option<u8>>("worst")?.and_then(Severity::from_strokes),
+            worst: row.get("worst")?,
         });
     }
     if found.is_empty() {
@@ -239,7 +239,7 @@ fn written(conn: &Connection, class: i64, name: &str) -> Result<Option<Written>>
              WHERE f.class_id = ?1 AND f.meter_name = ?2 ORDER BY f.number DESC LIMIT 1",
         )?
         .query_row(params![class, name], |row| {
-            Ok((row.get(0)?, row.get::<_, String>(1)?, row.get(2)?, row.get(3)?, instant(row, "recorded_at")?))
+            Ok((row.get(0)?, row.get::<_, String>(1)?, row.get(2)?, row.get(3)?, row.get("recorded_at")?))
         })
         .optional()?;
     let Some((number, text, reason, by, at)) = found else { return Ok(None) };
@@ -384,7 +384,7 @@ fn write(
     act.conn.execute(
         "INSERT INTO family_ladders (class_id, meter_name, number, reason, definition, recorded_at, recorded_by)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
-        params![family.class_id, family.name, number, new.reason.trim(), to_json(&new.ladder), act.now.ms(), author.0],
+        params![family.class_id, family.name, number, new.reason.trim(), to_json(&new.ladder), act.now, author.0],
     )?;
     let mut rows = Vec::with_capacity(family.members.len());
     for one in &family.members {
@@ -424,8 +424,8 @@ fn propose(act: &Act, family: &Family, new: &FamilyLadder) -> Result<FamilyRecei
             new.reason.trim(),
             to_json(&new.ladder),
             to_json(&new.also),
-            act.now.ms(),
-            act.actor.id.0,
+            act.now,
+            act.actor.id,
         ],
     )?;
     act.audit("family limits proposed", "family", &family.path(), new)?;
@@ -494,8 +494,8 @@ fn proposed_row(conn: &Connection, class: i64, name: &str) -> Result<Option<Prop
         ladder: from_json("proposed_family_ladders", &row.get::<_, String>("definition")?)?,
         also: from_json("proposed_family_ladders", &row.get::<_, String>("also")?)?,
     };
-    let by = PersonId(row.get("recorded_by")?);
-    Ok(Some((new, by, row.get("code")?, row.get("name")?, instant(row, "recorded_at")?)))
+    let by = row.get("recorded_by")?;
+    Ok(Some((new, by, row.get("code")?, row.get("name")?, row.get("recorded_at")?)))
 }
 
 fn proposed_view(

@@ -1,6 +1,6 @@
 //! What happened to a work order, from its state changes and the audit trail.
 
-use crate::{error::Result, rows::instant};
+use crate::error::Result;
 use rusqlite::Connection;
 use serde::Serialize;
 use tally_core::{ids::WorkOrderId, time::Instant};
@@ -31,10 +31,10 @@ pub(crate) fn of_work(conn: &Connection, work: WorkOrderId) -> Result<Vec<Event>
          WHERE t.subject_kind = 'work order' AND t.subject = ?2
          ORDER BY 1, 7",
     )?;
-    let rows = select.query_map(rusqlite::params![work.0, work.to_string()], |row| {
+    let rows = select.query_map(rusqlite::params![work, work.to_string()], |row| {
         Ok(Event {
-            at: instant(row, "at")?,
-            recorded_at: instant(row, "recorded_at")?,
+            at: row.get("at")?,
+            recorded_at: row.get("recorded_at")?,
             person: row.get("person")?,
             action: row.get("action")?,
             to_state: row.get("to_state")?,

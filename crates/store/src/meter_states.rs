@@ -8,7 +8,6 @@ use crate::{
     limits::{self, Running},
     meters,
     readings::{exchanges, history},
-    rows::maybe_instant,
 };
 use rusqlite::{Connection, params};
 use std::collections::{HashMap, HashSet};
@@ -180,7 +179,7 @@ impl MeterStates {
     /// The code of a meter.
     pub(crate) fn code_of(&self, conn: &Connection, meter: MeterId) -> Result<String> {
         let mut find = conn.prepare_cached("SELECT code FROM meters WHERE id = ?1")?;
-        Ok(find.query_row([meter.0], |row| row.get(0))?)
+        Ok(find.query_row([meter], |row| row.get(0))?)
     }
 
     /// Reads the meter anew the next time, because its row or its ladder changed.
@@ -193,7 +192,7 @@ fn load(conn: &Connection, code: &str) -> Result<MeterState> {
     let mut select = conn.prepare_cached("SELECT * FROM meters WHERE code = ?1")?;
     let mut rows = select.query([code])?;
     let row = rows.next()?.ok_or_else(|| StoreError::not_found("meter", code))?;
-    let id = MeterId(row.get("id")?);
+    let id = row.get("id")?;
     let rules = meters::rules(row)?;
     let ladder = limits::running(conn, id, &rules)?;
     let gate = match ladder.as_ref().and_then(|running| running.ladder.suspended_while.as_ref()) {
@@ -205,10 +204,10 @@ fn load(conn: &Connection, code: &str) -> Result<MeterState> {
         id,
         code: row.get("code")?,
         name: row.get("name")?,
-        asset: AssetId(row.get("asset_id")?),
+        asset: row.get("asset_id")?,
         rules,
         running_hours: row.get("running_hours")?,
-        retired_at: maybe_instant(row, "retired_at")?,
+        retired_at: row.get("retired_at")?,
         newest_stored: history::newest_stored(conn, id)?,
         last,
         ladder,
@@ -218,7 +217,7 @@ fn load(conn: &Connection, code: &str) -> Result<MeterState> {
         silent: alarms::silence_stands(conn, id)?,
         awaits: alarms::awaits_reading(conn, id)?,
         suspends: limits::suspended_by(conn, code)?,
-        has_voided: conn.prepare_cached("SELECT 1 FROM voided_readings WHERE meter_id = ?1")?.exists(params![id.0])?,
+        has_voided: conn.prepare_cached("SELECT 1 FROM voided_readings WHERE meter_id = ?1")?.exists(params![id])?,
     };
     if let (Some(running), Some(last)) = (state.ladder.as_ref().filter(|running| running.machine.derives()), last) {
         let since = (running.starts_at, last.at.plus(1));

@@ -6,7 +6,7 @@ use crate::{
     assets::{self, NamedAsset},
     error::{Result, StoreError},
     readings::history,
-    rows::{from_json, from_word, maybe_instant, to_json, word},
+    rows::{from_json, to_json},
 };
 use rusqlite::{Connection, OptionalExtension, Row, params, types::Value};
 use serde::{Deserialize, Serialize};
@@ -154,9 +154,9 @@ pub fn add(act: &mut Act, new: &NewMeter) -> Result<MeterId> {
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16)",
         params![
             code,
-            asset.0,
+            asset,
             name,
-            word(&meter.kind),
+            meter.kind,
             meter.unit,
             meter.resolution,
             meter.rollover_at,
@@ -166,9 +166,9 @@ pub fn add(act: &mut Act, new: &NewMeter) -> Result<MeterId> {
             to_json(&meter.grades),
             new.longest_silence_seconds,
             new.running_hours,
-            act.now.ms(),
-            act.actor.id.0,
-            new.retired_at.map(Instant::ms),
+            act.now,
+            act.actor.id,
+            new.retired_at,
         ],
     )?;
     let id = MeterId(act.conn.last_insert_rowid());
@@ -211,7 +211,7 @@ pub(crate) fn check_running(
         .prepare_cached(
             "SELECT 1 FROM meters WHERE asset_id = ?1 AND running_hours = 1 AND retired_at IS NULL AND id IS NOT ?2",
         )?
-        .exists(params![asset.0, meter.map(|meter| meter.0)])?;
+        .exists(params![asset, meter])?;
     if taken && retired_at.is_none() {
         return Err(StoreError::invalid("running_hours", "the asset has a running-hours counter already"));
     }
@@ -234,14 +234,14 @@ pub fn require(conn: &Connection, code: &str) -> Result<MeterId> {
 /// The rules of a meter.
 pub(crate) fn rules_of(conn: &Connection, meter: MeterId) -> Result<Meter> {
     let mut select = conn.prepare_cached("SELECT * FROM meters WHERE id = ?1")?;
-    let mut rows = select.query([meter.0])?;
+    let mut rows = select.query([meter])?;
     rules(rows.next()?.ok_or_else(|| StoreError::not_found("meter", meter))?)
 }
 
 /// The rules of a meter from its row.
 pub(crate) fn rules(row: &Row) -> Result<Meter> {
     Ok(Meter {
-        kind: from_word("meters", row.get("kind")?)?,
+        kind: row.get("kind")?,
         unit: row.get("unit")?,
         resolution: row.get("resolution")?,
         rollover_at: row.get("rollover_at")?,
@@ -261,11 +261,11 @@ const SELECT: &str = "SELECT m.*, a.code AS asset_code, a.name AS asset_name, r.
         SELECT at FROM readings WHERE meter_id = m.id AND flags & 2 = 0 ORDER BY at DESC LIMIT 1)";
 
 fn meter_row(conn: &Connection, row: &Row) -> Result<(i64, MeterRow)> {
-    let last = match (maybe_instant(row, "last_at")?, row.get("last_value")?) {
+    let last = match (row.get("last_at")?, row.get("last_value")?) {
         (Some(at), Some(value)) => Some(LastReading { at, value }),
         // Where the newest rows were voided one by one, what is left is in blocks.
         _ if row.get::<_, Option<i64>>("kept")?.is_some_and(|kept| kept > 0) => {
-            let last = history::last_before(conn, MeterId(row.get("id")?), Instant::LATEST)?;
+            let last = history::last_before(conn, row.get("id")?, Instant::LATEST)?;
             last.map(|last| LastReading { at: last.at, value: last.value })
         }
         _ => None,
@@ -283,11 +283,11 @@ fn meter_row(conn: &Connection, row: &Row) -> Result<(i64, MeterRow)> {
         code: row.get("code")?,
         name: row.get("name")?,
         asset: NamedAsset { code: row.get("asset_code")?, name: row.get("asset_name")? },
-        kind: from_word("meters", row.get("kind")?)?,
+        kind: row.get("kind")?,
         unit: row.get("unit")?,
         grades: from_json("meters", &row.get::<_, String>("grades")?)?,
         last,
-        worst_severity: row.get::<_, Option<u8>>("worst")?.and_then(Severity::from_strokes),
+        worst_severity: row.get("worst")?,
         distance: distance.map(|d| d.in_unit),
         distance_share: distance.map(|d| d.share),
         nearest_rung: nearest,
@@ -404,11 +404,11 @@ fn fill_from_blocks(
 pub fn detail(conn: &Connection, code: &str, now: Instant) -> Result<MeterDetail> {
     let id = require(conn, code)?;
     let mut select = conn.prepare_cached(&format!("{SELECT} WHERE m.id = ?1"))?;
-    let mut rows = select.query([id.0])?;
+    let mut rows = select.query([id])?;
     let row = rows.next()?.ok_or_else(|| StoreError::not_found("meter", code))?;
     let rules = rules(row)?;
     let longest_silence_seconds = row.get("longest_silence_s")?;
-    let (running_hours, retired_at) = (row.get("running_hours")?, maybe_instant(row, "retired_at")?);
+    let (running_hours, retired_at) = (row.get("running_hours")?, row.get("retired_at")?);
     let (_, meter) = meter_row(conn, row)?;
     let first = history::first(conn, id)?;
     let readings = history::counts(conn, id)?.readings;

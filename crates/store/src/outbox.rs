@@ -5,7 +5,6 @@ use crate::{
     act::Act,
     error::{Result, StoreError},
     people,
-    rows::{instant, maybe_instant},
 };
 use rusqlite::{Connection, Row, params};
 use serde::Serialize;
@@ -58,7 +57,7 @@ pub(crate) fn put(act: &Act, mail: &Mail) -> Result<()> {
         "INSERT INTO outbox (at, person_id, subject, body, meter_id, work_order) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
     )?;
     let work = mail.work.map(|work| work.0);
-    insert.execute(params![act.now.ms(), person.0, mail.subject, mail.body, mail.meter.0, work])?;
+    insert.execute(params![act.now, person, mail.subject, mail.body, mail.meter, work])?;
     Ok(())
 }
 
@@ -68,15 +67,15 @@ const SELECT: &str = "SELECT o.*, p.code AS person, p.name AS person_name, p.mai
 fn message(row: &Row) -> rusqlite::Result<Message> {
     Ok(Message {
         id: row.get("id")?,
-        at: instant(row, "at")?,
+        at: row.get("at")?,
         person: row.get("person")?,
         person_name: row.get("person_name")?,
         mail: row.get("mail")?,
         subject: row.get("subject")?,
         body: row.get("body")?,
         meter: row.get("meter")?,
-        work_order: row.get::<_, Option<i64>>("work_order")?.map(WorkOrderId),
-        sent_at: maybe_instant(row, "sent_at")?,
+        work_order: row.get("work_order")?,
+        sent_at: row.get("sent_at")?,
         file: row.get("file")?,
         failed: row.get("failed")?,
     })
@@ -126,7 +125,7 @@ pub fn unsent(conn: &Connection, limit: usize) -> Result<Vec<Message>> {
 pub fn sent(act: &mut Act, id: i64, file: &str) -> Result<()> {
     act.conn.execute(
         "UPDATE outbox SET sent_at = ?2, file = ?3 WHERE id = ?1 AND sent_at IS NULL",
-        params![id, act.now.ms(), file],
+        params![id, act.now, file],
     )?;
     Ok(())
 }

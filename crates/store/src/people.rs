@@ -46,13 +46,13 @@ pub(crate) fn ensure_administrator(conn: &Connection, now: Instant) -> Result<()
     let added = conn.execute(
         "INSERT INTO people (code, name, role) SELECT ?1, 'Administrator', ?2
          WHERE NOT EXISTS (SELECT 1 FROM people WHERE role = ?2)",
-        params![FIRST, word(&Role::Administrator)],
+        params![FIRST, Role::Administrator],
     )?;
     if added > 0 {
         conn.execute(
             "INSERT INTO audit (at, person_id, action, subject_kind, subject, detail)
              SELECT ?1, id, 'added', 'person', code, 'null' FROM people WHERE code = ?2",
-            params![now.ms(), FIRST],
+            params![now, FIRST],
         )?;
     }
     Ok(())
@@ -106,7 +106,7 @@ pub fn list(conn: &Connection) -> Result<Vec<Person>> {
         people.push(Person {
             code: row.get("code")?,
             name: row.get("name")?,
-            role: from_word("people", row.get("role")?)?,
+            role: row.get("role")?,
             crew: row.get("crew")?,
             rate: row.get("rate")?,
             mail: row.get("mail")?,
@@ -175,7 +175,7 @@ pub fn add(act: &mut Act, person: &Person) -> Result<PersonId> {
     };
     act.conn.execute(
         "INSERT INTO people (code, name, role, crew_id, rate, mail) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
-        params![code, person.name.trim(), word(&person.role), crew.map(|c| c.0), person.rate, person.mail],
+        params![code, person.name.trim(), person.role, crew, person.rate, person.mail],
     )?;
     let id = PersonId(act.conn.last_insert_rowid());
     act.audit("added", "person", &code, person)?;
@@ -201,7 +201,7 @@ pub(crate) fn not_negative(field: &str, cents: Option<i64>) -> Result<()> {
 /// Whether an active administrator is left besides that person.
 pub(crate) fn other_administrator(conn: &Connection, person: i64) -> Result<bool> {
     let mut find = conn.prepare_cached("SELECT 1 FROM people WHERE role = ?1 AND active = 1 AND id <> ?2")?;
-    Ok(find.exists(params![word(&Role::Administrator), person])?)
+    Ok(find.exists(params![Role::Administrator, person])?)
 }
 
 pub(crate) fn crew_id(conn: &Connection, code: &str) -> Result<Option<CrewId>> {

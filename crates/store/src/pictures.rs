@@ -39,7 +39,7 @@ pub fn put(act: &mut Act, code: &str, bytes: &[u8]) -> Result<()> {
         "INSERT INTO pictures (asset_id, media_type, bytes, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5)
          ON CONFLICT (asset_id) DO UPDATE SET media_type = excluded.media_type, bytes = excluded.bytes,
              recorded_at = excluded.recorded_at, recorded_by = excluded.recorded_by",
-        params![asset.0, media_type, bytes, act.now.ms(), act.actor.id.0],
+        params![asset, media_type, bytes, act.now, act.actor.id],
     )?;
     act.audit("picture kept", "asset", code, &json!({ "media_type": media_type, "bytes": bytes.len() }))
 }

@@ -6,7 +6,7 @@ use crate::{
     assets::NamedAsset,
     error::Result,
     meters,
-    rows::{instant, optional},
+    rows::optional,
 };
 use rusqlite::{Connection, params};
 use serde::Serialize;
@@ -113,7 +113,7 @@ fn ahead(conn: &Connection, now: Instant) -> Result<Option<Ahead>> {
         if first.len() < NAMED {
             first.push(row.get("code")?);
         }
-        newest = newest.max(instant(row, "newest")?);
+        newest = newest.max(row.get("newest")?);
     }
     Ok((meters > 0).then_some(Ahead { meters, first, newest }))
 }
@@ -148,10 +148,10 @@ fn lesson(conn: &Connection, now: Instant) -> Result<Option<Lesson>> {
     )?;
     let found = optional(select.query_row(params![now.plus(-365 * DAY).ms()], |row| {
         let lesson = Lesson {
-            work_order: WorkOrderId(row.get("number")?),
+            work_order: row.get("number")?,
             title: row.get("title")?,
             asset: NamedAsset { code: row.get("code")?, name: row.get("name")? },
-            failed_at: instant(row, "failed_at")?,
+            failed_at: row.get("failed_at")?,
             down_ms: row.get("down_ms")?,
             cost: row.get("cost")?,
             meter: row.get("meter")?,

@@ -64,7 +64,7 @@ pub fn set(act: &mut Act, new: &NewTag) -> Result<()> {
     act.conn.execute(
         "INSERT INTO meter_tags (tag, meter_id, unit) VALUES (?1, ?2, ?3)
          ON CONFLICT (tag) DO UPDATE SET meter_id = excluded.meter_id, unit = excluded.unit",
-        params![tag, meter.0, unit],
+        params![tag, meter, unit],
     )?;
     act.audit("tag set", "meter", &new.meter, new)
 }

@@ -4,7 +4,7 @@ use crate::{
     assets::{self, NamedAsset},
     error::{Result, StoreError},
     readings::{exchanges, history},
-    rows::{from_json, from_word, instant, maybe_instant},
+    rows::from_json,
     settings,
 };
 use rusqlite::{Connection, Row, types::Value};
@@ -16,9 +16,8 @@ use std::{
 use tally_core::{
     assets::{EffectSpan, Node, Placement, Tree},
     calendar::zone,
-    ids::{AssetId, CalendarId, DowntimeId, EntryId, FailureId, MeterId, WorkOrderId},
+    ids::{AssetId, DowntimeId, EntryId, FailureId, MeterId, WorkOrderId},
     indicators::{Figure, Input, RowKind, RowUnit, TraceRow, Why},
-    money::Cents,
     readings::Columns,
     tally::{Assignment, DowntimeFact, EntryFact, Fact, Facts, FailureFact, RunningCounter, Snapshot, WorkFact},
     time::{HOUR, Instant, Span},
@@ -134,13 +133,13 @@ fn entries(conn: &Connection, ids: Option<&HashSet<i64>>) -> Result<Vec<(i64, Op
         let id = row.get(0)?;
         let fact = EntryFact {
             id: EntryId(id),
-            asset: AssetId(row.get(1)?),
-            work: WorkOrderId(row.get(2)?),
-            kind: from_word("entries", row.get(3)?)?,
-            at: Instant::from_ms(row.get(4)?),
-            cost: Cents(row.get(5)?),
+            asset: row.get(1)?,
+            work: row.get(2)?,
+            kind: row.get(3)?,
+            at: row.get(4)?,
+            cost: row.get(5)?,
             hours_ms: row.get(6)?,
-            settled_at: maybe_instant(row, "settled_at")?.unwrap_or(Instant::LATEST),
+            settled_at: row.get::<_, Option<Instant>>("settled_at")?.unwrap_or(Instant::LATEST),
         };
         Ok((id, fact))
     })
@@ -152,11 +151,11 @@ fn downtimes(conn: &Connection, ids: Option<&HashSet<i64>>) -> Result<Vec<(i64, 
         let id = row.get(0)?;
         let fact = DowntimeFact {
             id: DowntimeId(id),
-            asset: AssetId(row.get(1)?),
-            work: row.get::<_, Option<i64>>(2)?.map(WorkOrderId),
-            kind: from_word("downtimes", row.get(3)?)?,
-            start: Instant::from_ms(row.get(4)?),
-            end: maybe_instant(row, "end_at")?.unwrap_or(Instant::LATEST),
+            asset: row.get(1)?,
+            work: row.get(2)?,
+            kind: row.get(3)?,
+            start: row.get(4)?,
+            end: row.get::<_, Option<Instant>>("end_at")?.unwrap_or(Instant::LATEST),
         };
         Ok((id, fact))
     })
@@ -168,10 +167,10 @@ fn failures(conn: &Connection, ids: Option<&HashSet<i64>>) -> Result<Vec<(i64, O
         let id = row.get(0)?;
         let fact = FailureFact {
             id: FailureId(id),
-            asset: AssetId(row.get(1)?),
-            work: WorkOrderId(row.get(2)?),
-            at: Instant::from_ms(row.get(3)?),
-            effect: from_word("failure_reports", row.get(4)?)?,
+            asset: row.get(1)?,
+            work: row.get(2)?,
+            at: row.get(3)?,
+            effect: row.get(4)?,
         };
         Ok((id, fact))
     })
@@ -182,7 +181,7 @@ fn works(conn: &Connection, ids: Option<&HashSet<i64>>) -> Result<Vec<(i64, Opti
     // In the order they were made where the instant is the same: the last one counts.
     let order = "SELECT work_order, at, to_state, id FROM state_changes";
     let mut changes = query(conn, order, "work_order", ids, |row| {
-        let state = from_word("state_changes", row.get(2)?)?;
+        let state = row.get(2)?;
         Ok((row.get(0)?, (row.get::<_, i64>(1)?, row.get::<_, i64>(3)?, state)))
     })?;
     changes.sort_by_key(|(_, change)| change.as_ref().map(|(at, id, _)| (*at, *id)));
@@ -197,8 +196,8 @@ fn works(conn: &Connection, ids: Option<&HashSet<i64>>) -> Result<Vec<(i64, Opti
         let hours: Option<f64> = row.get(3)?;
         let fact = WorkFact {
             number: WorkOrderId(number),
-            asset: AssetId(row.get(1)?),
-            raised_at: Instant::from_ms(row.get(2)?),
+            asset: row.get(1)?,
+            raised_at: row.get(2)?,
             estimated_ms: hours.map(|hours| (hours * HOUR as f64).round() as i64),
             states: states.remove(&number).unwrap_or_default(),
         };
@@ -214,8 +213,8 @@ pub(crate) fn load_tree(conn: &Connection) -> Result<Tree> {
     let mut rows = select.query([])?;
     while let Some(row) = rows.next()? {
         let id: i64 = row.get(0)?;
-        let from = maybe_instant(row, "commissioned_at")?.unwrap_or(Instant::EARLIEST);
-        let to = maybe_instant(row, "retired_at")?.unwrap_or(Instant::LATEST);
+        let from = row.get::<_, Option<Instant>>("commissioned_at")?.unwrap_or(Instant::EARLIEST);
+        let to = row.get::<_, Option<Instant>>("retired_at")?.unwrap_or(Instant::LATEST);
         let life = Span::new(from, to).map_err(|error| StoreError::corrupt("assets", error))?;
         place.insert(id, nodes.len());
         nodes.push(Node { id: AssetId(id), placements: Vec::new(), effects: Vec::new(), life });
@@ -226,9 +225,9 @@ pub(crate) fn load_tree(conn: &Connection) -> Result<Tree> {
     while let Some(row) = rows.next()? {
         if let Some(&index) = place.get(&row.get::<_, i64>(0)?) {
             nodes[index].placements.push(Placement {
-                parent: row.get::<_, Option<i64>>(1)?.map(AssetId),
-                from: instant(row, "from_at")?,
-                to: maybe_instant(row, "to_at")?.unwrap_or(Instant::LATEST),
+                parent: row.get(1)?,
+                from: row.get("from_at")?,
+                to: row.get::<_, Option<Instant>>("to_at")?.unwrap_or(Instant::LATEST),
             });
         }
     }
@@ -239,8 +238,8 @@ pub(crate) fn load_tree(conn: &Connection) -> Result<Tree> {
         if let Some(&index) = place.get(&row.get::<_, i64>(0)?) {
             nodes[index].effects.push(EffectSpan {
                 effect: from_json("parent_effects", &row.get::<_, String>(1)?)?,
-                from: instant(row, "from_at")?,
-                to: maybe_instant(row, "to_at")?.unwrap_or(Instant::LATEST),
+                from: row.get("from_at")?,
+                to: row.get::<_, Option<Instant>>("to_at")?.unwrap_or(Instant::LATEST),
             });
         }
     }
@@ -256,17 +255,17 @@ fn reload_tree(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
     let mut select = conn.prepare("SELECT id, definition FROM calendars")?;
     let mut rows = select.query([])?;
     while let Some(row) = rows.next()? {
-        snapshot.calendars.insert(CalendarId(row.get(0)?), from_json("calendars", &row.get::<_, String>(1)?)?);
+        snapshot.calendars.insert(row.get(0)?, from_json("calendars", &row.get::<_, String>(1)?)?);
     }
     snapshot.assignments = vec![Vec::new(); snapshot.tree.len()];
     let mut select = conn.prepare("SELECT asset_id, calendar_id, from_at, to_at FROM asset_calendars")?;
     let mut rows = select.query([])?;
     while let Some(row) = rows.next()? {
-        if let Some(index) = snapshot.tree.index(AssetId(row.get(0)?)) {
+        if let Some(index) = snapshot.tree.index(row.get(0)?) {
             snapshot.assignments[index].push(Assignment {
-                calendar: CalendarId(row.get(1)?),
-                from: instant(row, "from_at")?,
-                to: maybe_instant(row, "to_at")?.unwrap_or(Instant::LATEST),
+                calendar: row.get(1)?,
+                from: row.get("from_at")?,
+                to: row.get::<_, Option<Instant>>("to_at")?.unwrap_or(Instant::LATEST),
             });
         }
     }
@@ -287,8 +286,8 @@ fn read_running(conn: &Connection, snapshot: &mut Snapshot, counters: &HashSet<i
                 continue;
             }
         };
-        let (asset, rules) = (AssetId(row.get("asset_id")?), crate::meters::rules(row)?);
-        let until = maybe_instant(row, "retired_at")?.unwrap_or(Instant::LATEST);
+        let (asset, rules) = (row.get("asset_id")?, crate::meters::rules(row)?);
+        let until = row.get::<_, Option<Instant>>("retired_at")?.unwrap_or(Instant::LATEST);
         let revised = history::counts(conn, meter_id)?.revised;
         let known = snapshot.take_running(meter_id).filter(|known| known.revised == revised);
         let mut counter = known.unwrap_or(RunningCounter {

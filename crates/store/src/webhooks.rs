@@ -4,7 +4,7 @@
 use crate::{
     act::Act,
     error::{Result, StoreError},
-    rows::{instant, maybe_instant, to_json},
+    rows::to_json,
 };
 use rusqlite::{Connection, Row, params};
 use serde::{Deserialize, Serialize};
@@ -69,7 +69,7 @@ pub(crate) fn emit(act: &Act, kind: &str, payload: &impl Serialize) -> Result<()
         return Ok(());
     }
     act.conn.prepare_cached("INSERT INTO events (at, kind, payload) VALUES (?1, ?2, ?3)")?.execute(params![
-        act.now.ms(),
+        act.now,
         kind,
         to_json(payload)
     ])?;
@@ -78,7 +78,7 @@ pub(crate) fn emit(act: &Act, kind: &str, payload: &impl Serialize) -> Result<()
         .prepare_cached(
             "INSERT INTO deliveries (webhook_id, event_id, next_at) SELECT id, ?1, ?2 FROM webhooks WHERE active = 1",
         )?
-        .execute(params![event, act.now.ms()])?;
+        .execute(params![event, act.now])?;
     Ok(())
 }
 
@@ -113,7 +113,7 @@ pub fn add(act: &mut Act, new: &NewWebhook) -> Result<i64> {
     }
     act.conn.execute(
         "INSERT INTO webhooks (url, secret, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4)",
-        params![url, new.secret, act.now.ms(), act.actor.id.0],
+        params![url, new.secret, act.now, act.actor.id],
     )?;
     let id = act.conn.last_insert_rowid();
     act.audit("added", "webhook", &id.to_string(), &url)?;
@@ -165,10 +165,10 @@ fn delivery(row: &Row) -> rusqlite::Result<DeliveryRow> {
         event: row.get("event_id")?,
         url: row.get("url")?,
         kind: row.get("kind")?,
-        at: instant(row, "at")?,
+        at: row.get("at")?,
         attempts: row.get("attempts")?,
-        next_at: maybe_instant(row, "next_at")?,
-        delivered_at: maybe_instant(row, "delivered_at")?,
+        next_at: row.get("next_at")?,
+        delivered_at: row.get("delivered_at")?,
         last_error: row.get("last_error")?,
     })
 }
@@ -196,7 +196,7 @@ pub fn due(conn: &Connection, now: Instant, limit: usize) -> Result<Vec<Due>> {
          FROM deliveries d JOIN webhooks w ON w.id = d.webhook_id JOIN events e ON e.id = d.event_id
          WHERE d.next_at <= ?1 ORDER BY d.id LIMIT ?2",
     )?;
-    let rows = select.query_map(params![now.ms(), limit], |row| {
+    let rows = select.query_map(params![now, limit], |row| {
         Ok(Due {
             delivery: row.get(0)?,
             event: row.get(1)?,
@@ -234,7 +234,7 @@ pub fn resend(act: &mut Act, delivery: i64) -> Result<()> {
     act.require(Action::ChangeMasterData)?;
     let found = act.conn.execute(
         "UPDATE deliveries SET attempts = 0, next_at = ?2, delivered_at = NULL WHERE id = ?1",
-        params![delivery, act.now.ms()],
+        params![delivery, act.now],
     )?;
     if found == 0 {
         return Err(StoreError::not_found("delivery", delivery));

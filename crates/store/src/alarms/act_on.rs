@@ -5,7 +5,6 @@ use crate::{
     act::Act,
     assets::NamedAsset,
     error::{Result, StoreError},
-    rows::{from_word, instant, word},
 };
 use rusqlite::{Connection, params, types::Value};
 use serde::{Deserialize, Serialize};
@@ -31,7 +30,7 @@ pub fn acknowledge(act: &mut Act, alarms: &[AlarmId]) -> Result<usize> {
         again::require(act.conn, *alarm)?;
         let was_new = act.conn.execute(
             "UPDATE alarms SET acknowledged_at = ?2, acknowledged_by = ?3 WHERE id = ?1 AND acknowledged_at IS NULL",
-            params![alarm.0, act.now.ms(), act.actor.id.0],
+            params![alarm, act.now, act.actor.id],
         )?;
         if was_new > 0 {
             act.audit("acknowledged", "alarm", &alarm.to_string(), &())?;
@@ -57,7 +56,7 @@ pub fn take_back(act: &mut Act, alarms: &[AlarmId]) -> Result<()> {
         let taken = act.conn.execute(
             "UPDATE alarms SET acknowledged_at = NULL, acknowledged_by = NULL
              WHERE id = ?1 AND acknowledged_by = ?2 AND acknowledged_at >= ?3",
-            params![alarm.0, act.actor.id.0, since],
+            params![alarm, act.actor.id, since],
         )?;
         if taken == 0 {
             return Err(StoreError::Conflict(format!(
@@ -113,7 +112,7 @@ pub fn note_late(act: &Act, meter: MeterId, reading: Reading, rung: &Rung, what:
     )?;
     let strokes = rung.severity.strokes();
     let (at, now) = (reading.at.ms(), act.now.ms());
-    insert.execute(params![meter.0, at, reading.value, rung.name(), strokes, now, word(&what)])?;
+    insert.execute(params![meter, at, reading.value, rung.name(), strokes, now, what])?;
     Ok(())
 }
 
@@ -133,17 +132,16 @@ pub fn late(conn: &Connection, scope: Option<&[i64]>, limit: usize) -> Result<Ve
     while let Some(row) = rows.next()? {
         late.push(LateRow {
             id: row.get("id")?,
-            what: from_word("late_beyond", row.get("what")?)?,
+            what: row.get("what")?,
             meter: row.get("meter")?,
             meter_name: row.get("meter_name")?,
             unit: row.get("unit")?,
             asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
-            at: instant(row, "at")?,
+            at: row.get("at")?,
             value: row.get("value")?,
             rung: row.get("rung")?,
-            severity: Severity::from_strokes(row.get("severity")?)
-                .ok_or_else(|| StoreError::corrupt("late_beyond", "severity beyond four strokes"))?,
-            recorded_at: instant(row, "recorded_at")?,
+            severity: row.get("severity")?,
+            recorded_at: row.get("recorded_at")?,
         });
     }
     Ok(late)
@@ -161,7 +159,7 @@ pub fn judge_late(act: &mut Act, id: i64, judged: &Judgement) -> Result<()> {
     }
     let done = act.conn.execute(
         "UPDATE late_beyond SET judgement = ?2, judged_at = ?3, judged_by = ?4 WHERE id = ?1 AND judged_at IS NULL",
-        params![id, judgement, act.now.ms(), act.actor.id.0],
+        params![id, judgement, act.now, act.actor.id],
     )?;
     if done == 0 {
         return Err(StoreError::not_found("late reading", id));

@@ -71,16 +71,15 @@ fn standing(conn: &Connection, meter: MeterId) -> Result<Vec<Standing>> {
         "SELECT id, rung, value, looked_at, due_at, waits_work, finished_at FROM alarms
          WHERE meter_id = ?1 AND left_at IS NULL AND (due_at IS NOT NULL OR finished_at IS NOT NULL)",
     )?;
-    let rows = select.query_map([meter.0], |row| {
-        let work = row.get::<_, Option<i64>>(5)?.map(WorkOrderId);
-        let due = row.get::<_, Option<i64>>(4)?.map(Instant::from_ms);
+    let rows = select.query_map([meter], |row| {
+        let (work, due): (Option<WorkOrderId>, Option<Instant>) = (row.get(5)?, row.get(4)?);
         Ok(Standing {
-            alarm: AlarmId(row.get(0)?),
+            alarm: row.get(0)?,
             rung: row.get(1)?,
             value: row.get(2)?,
             looked_at: row.get(3)?,
             waits: work.map(Waits::Work).or(due.map(Waits::Until)).unwrap_or(Waits::Never),
-            finished_at: row.get::<_, Option<i64>>(6)?.map(Instant::from_ms),
+            finished_at: row.get(6)?,
         })
     })?;
     Ok(rows.collect::<rusqlite::Result<_>>()?)
@@ -119,7 +118,7 @@ fn due_of(
                 // Suspended all the time: it need not be looked through again.
                 act.conn
                     .prepare_cached("UPDATE alarms SET due_at = ?2 WHERE id = ?1")?
-                    .execute(params![one.alarm.0, before.plus(-1).ms()])?;
+                    .execute(params![one.alarm, before.plus(-1).ms()])?;
             }
             Ok(runs.filter(|at| *at < before).map(|at| (at, false)))
         }
@@ -179,7 +178,7 @@ fn answer_again(
             (Some((work, finished_at)), Some(alarm)) => {
                 act.conn
                     .prepare_cached("UPDATE alarms SET due_at = NULL, waits_work = ?2, finished_at = ?3 WHERE id = ?1")?
-                    .execute(params![alarm.0, work.0, finished_at.ms()])?;
+                    .execute(params![alarm, work, finished_at])?;
                 expect_reading(act, subject.id)?;
             }
             _ => ready.push(entered),
@@ -222,11 +221,7 @@ pub(super) fn unread_since_finished(
          ORDER BY s.at DESC, w.number DESC LIMIT 1",
     )?;
     let side = word(&subject.ladder.rungs[rung].side);
-    let finished = select
-        .query_row(params![subject.id.0, side, at.ms()], |row| {
-            Ok((WorkOrderId(row.get(0)?), Instant::from_ms(row.get(1)?)))
-        })
-        .optional()?;
+    let finished = select.query_row(params![subject.id, side, at], |row| Ok((row.get(0)?, row.get(1)?))).optional()?;
     Ok(finished.filter(|(_, finished)| waits_for_a_reading(Some(*finished), Some(read_at))))
 }
 
@@ -241,7 +236,7 @@ pub(super) fn expect_reading(act: &mut Act, meter: MeterId) -> Result<()> {
 pub(crate) fn awaits_reading(conn: &Connection, meter: MeterId) -> Result<bool> {
     let mut find = conn
         .prepare_cached("SELECT 1 FROM alarms WHERE meter_id = ?1 AND left_at IS NULL AND finished_at IS NOT NULL")?;
-    Ok(find.exists([meter.0])?)
+    Ok(find.exists([meter])?)
 }
 
 /// Work was done, dropped, or taken up again: alarms that wait for it wait for a reading, for nothing, or on.
@@ -256,10 +251,10 @@ pub(crate) fn work_moved(act: &mut Act, work: WorkOrderId, from: WorkState, to: 
         "SELECT DISTINCT m.code FROM alarms a JOIN meters m ON m.id = a.meter_id
          WHERE a.waits_work = ?1 AND a.left_at IS NULL",
     )?;
-    let meters = waiting.query_map([work.0], |row| row.get(0))?.collect::<rusqlite::Result<Vec<String>>>()?;
+    let meters = waiting.query_map([work], |row| row.get(0))?.collect::<rusqlite::Result<Vec<String>>>()?;
     act.conn
         .prepare_cached(&format!("UPDATE alarms SET {change} WHERE waits_work = ?1 AND left_at IS NULL AND ?2 = ?2"))?
-        .execute(params![work.0, at.ms()])?;
+        .execute(params![work, at])?;
     for code in meters {
         act.news.alarms = true;
         act.meters.forget(&code);
@@ -281,7 +276,7 @@ pub(super) fn end_moved(act: &mut Act, meters: &[MeterId], kind: &str, end: Opti
     // What an earlier one held, and is due by now, is not held by this one yet.
     for meter in meters {
         let said = end.map(|end| end.to_string());
-        update.execute(params![meter.0, end.map(Instant::ms), kind, said, act.now.ms()])?;
+        update.execute(params![meter, end, kind, said, act.now])?;
     }
     act.news.alarms = true;
     Ok(())
@@ -290,6 +285,6 @@ pub(super) fn end_moved(act: &mut Act, meters: &[MeterId], kind: &str, end: Opti
 /// Whether an alarm exists.
 pub(super) fn require(conn: &Connection, alarm: AlarmId) -> Result<()> {
     let found: Option<i64> =
-        conn.prepare_cached("SELECT 1 FROM alarms WHERE id = ?1")?.query_row([alarm.0], |row| row.get(0)).optional()?;
+        conn.prepare_cached("SELECT 1 FROM alarms WHERE id = ?1")?.query_row([alarm], |row| row.get(0)).optional()?;
     found.map(|_| ()).ok_or_else(|| StoreError::not_found("alarm", alarm))
 }

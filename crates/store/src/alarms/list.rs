@@ -6,13 +6,7 @@ use super::{
     respond::ResponseGiven,
     shelves::{self, ShelfRow},
 };
-use crate::{
-    assets::NamedAsset,
-    error::{Result, StoreError},
-    meters,
-    readings::history,
-    rows::{from_json, from_word, instant, maybe_instant, maybe_word},
-};
+use crate::{assets::NamedAsset, error::Result, meters, readings::history, rows::from_json};
 use rusqlite::{Connection, Row, params, types::Value};
 use serde::{Deserialize, Serialize};
 use std::rc::Rc;
@@ -143,33 +137,32 @@ fn alarm(row: &Row) -> Result<AlarmRow> {
     // A silent meter's has none.
     let after_work = given.pop().and_then(|newest| newest.after_work);
     Ok(AlarmRow {
-        id: AlarmId(row.get("id")?),
+        id: row.get("id")?,
         meter: row.get("meter")?,
         meter_name: row.get("meter_name")?,
         unit,
         asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
-        kind: from_word("alarms", row.get("kind")?)?,
-        side: maybe_word("alarms", row, "side")?,
+        kind: row.get("kind")?,
+        side: row.get("side")?,
         rung: rung.map(Rung::name),
-        severity: Severity::from_strokes(row.get("severity")?)
-            .ok_or_else(|| StoreError::corrupt("alarms", "severity beyond four strokes"))?,
+        severity: row.get("severity")?,
         setpoint: rung.and_then(|rung| rung.setpoint),
-        entered_at: instant(row, "entered_at")?,
-        left_at: maybe_instant(row, "left_at")?,
+        entered_at: row.get("entered_at")?,
+        left_at: row.get("left_at")?,
         left_by: row.get("left_by")?,
         value,
         shown,
-        response: from_word("alarms", row.get("response")?)?,
-        answered_at: instant(row, "answered_at")?,
-        due_at: maybe_instant(row, "due_at")?,
-        finished_at: maybe_instant(row, "finished_at")?,
+        response: row.get("response")?,
+        answered_at: row.get("answered_at")?,
+        due_at: row.get("due_at")?,
+        finished_at: row.get("finished_at")?,
         after_work,
         earlier: given.into_iter().map(EarlierAnswer::from).collect(),
         held_by: row.get::<_, Option<String>>("held_by")?.map(|text| from_json("alarms", &text)).transpose()?,
         work_order: work_orders.last().copied(),
         work_orders,
         ladder_version: row.get("version")?,
-        acknowledged_at: maybe_instant(row, "acknowledged_at")?,
+        acknowledged_at: row.get("acknowledged_at")?,
         acknowledged_by: row.get("acknowledger")?,
         verdict,
     })
@@ -214,7 +207,7 @@ pub(crate) fn of_work(conn: &Connection, work: WorkOrderId) -> Result<Vec<AlarmR
     let mut select = conn.prepare_cached(&format!(
         "{SELECT} WHERE al.id IN (SELECT alarm_id FROM alarm_answers WHERE work_order = ?1) ORDER BY al.entered_at, al.id"
     ))?;
-    collect(select.query([work.0])?)
+    collect(select.query([work])?)
 }
 
 /// A repair whose meter has still to be read: its rung stands, and work on it is finished.
@@ -245,18 +238,17 @@ const REPAIRS: &str =
 fn repairs(conn: &Connection, mut rows: rusqlite::Rows) -> Result<Vec<RepairRow>> {
     let mut found = Vec::new();
     while let Some(row) = rows.next()? {
-        let last = history::last_before(conn, MeterId(row.get("meter_id")?), Instant::LATEST)?;
+        let last = history::last_before(conn, row.get("meter_id")?, Instant::LATEST)?;
         found.push(RepairRow {
             meter: row.get("meter")?,
             meter_name: row.get("meter_name")?,
             unit: row.get("unit")?,
             grades: from_json("meters", &row.get::<_, String>("grades")?)?,
             asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
-            severity: Severity::from_strokes(row.get("severity")?)
-                .ok_or_else(|| StoreError::corrupt("alarms", "severity beyond four strokes"))?,
-            work_order: WorkOrderId(row.get("number")?),
+            severity: row.get("severity")?,
+            work_order: row.get("number")?,
             title: row.get("title")?,
-            finished_at: instant(row, "finished_at")?,
+            finished_at: row.get("finished_at")?,
             last_at: last.map(|last| last.at),
             last_value: last.map(|last| last.value),
         });
@@ -282,7 +274,7 @@ pub(crate) fn waiting_meters(conn: &Connection, work: WorkOrderId) -> Result<Vec
          FROM alarms al JOIN meters m ON m.id = al.meter_id
          WHERE al.left_at IS NULL AND al.waits_work = ?1 GROUP BY m.id ORDER BY m.code",
     )?;
-    let mut rows = select.query([work.0])?;
+    let mut rows = select.query([work])?;
     let mut found = Vec::new();
     while let Some(row) = rows.next()? {
         found.push(WaitingMeter {
@@ -290,7 +282,7 @@ pub(crate) fn waiting_meters(conn: &Connection, work: WorkOrderId) -> Result<Vec
             meter_name: row.get(1)?,
             unit: row.get(2)?,
             grades: from_json("meters", &row.get::<_, String>(3)?)?,
-            finished_at: maybe_instant(row, "finished_at")?,
+            finished_at: row.get("finished_at")?,
         });
     }
     Ok(found)

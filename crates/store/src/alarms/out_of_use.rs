@@ -7,7 +7,6 @@ use crate::{
     assets::{self, NamedAsset},
     error::{Result, StoreError},
     readings::Receipt,
-    rows::{instant, maybe_instant},
     tally,
 };
 use rusqlite::{Connection, params, types::Value};
@@ -60,12 +59,12 @@ pub fn put_out_of_use(act: &mut Act, code: &str, new: &NewOutOfUse) -> Result<()
     act.conn.execute(
         "INSERT INTO out_of_use (asset_id, from_at, to_at, reason, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
         params![
-            asset.0,
-            from.ms(),
-            new.until.map(Instant::ms),
+            asset,
+            from,
+            new.until,
             new.reason.trim(),
-            act.now.ms(),
-            act.actor.id.0
+            act.now,
+            act.actor.id
         ],
     )?;
     again::end_moved(act, &meters, "out_of_use", new.until)?;
@@ -92,12 +91,11 @@ pub fn back_in_use(act: &mut Act, code: &str) -> Result<()> {
 
 /// Spells that hold at that instant end there; later ones go.
 fn end_from(act: &Act, asset: AssetId, from: Instant) -> Result<usize> {
-    let gone = act
-        .conn
-        .execute("DELETE FROM out_of_use WHERE asset_id = ?1 AND from_at >= ?2", params![asset.0, from.ms()])?;
+    let gone =
+        act.conn.execute("DELETE FROM out_of_use WHERE asset_id = ?1 AND from_at >= ?2", params![asset, from])?;
     let ended = act.conn.execute(
         "UPDATE out_of_use SET to_at = ?2 WHERE asset_id = ?1 AND from_at < ?2 AND (to_at IS NULL OR to_at > ?2)",
-        params![asset.0, from.ms()],
+        params![asset, from],
     )?;
     Ok(gone + ended)
 }
@@ -120,7 +118,7 @@ fn meters_below(act: &Act, asset: AssetId) -> Result<Vec<MeterId>> {
         "SELECT DISTINCT m.id FROM meters m JOIN alarms al ON al.meter_id = m.id AND al.left_at IS NULL
          WHERE m.asset_id IN rarray(?1)",
     )?;
-    let rows = select.query_map([Rc::new(ids)], |row| Ok(MeterId(row.get(0)?)))?;
+    let rows = select.query_map([Rc::new(ids)], |row| row.get(0))?;
     Ok(rows.collect::<rusqlite::Result<_>>()?)
 }
 
@@ -135,11 +133,11 @@ pub fn out_of_use(conn: &Connection, scope: Option<&[i64]>, now: Instant) -> Res
          FROM out_of_use o JOIN assets a ON a.id = o.asset_id JOIN people p ON p.id = o.recorded_by
          WHERE (o.to_at IS NULL OR o.to_at > ?1) AND (?2 OR o.asset_id IN rarray(?3)) ORDER BY a.name, o.from_at",
     )?;
-    let rows = select.query_map(params![now.ms(), scope.is_none(), ids], |row| {
+    let rows = select.query_map(params![now, scope.is_none(), ids], |row| {
         Ok(OutOfUseRow {
             asset: NamedAsset { code: row.get(0)?, name: row.get(1)? },
-            from: instant(row, "from_at")?,
-            until: maybe_instant(row, "to_at")?,
+            from: row.get("from_at")?,
+            until: row.get("to_at")?,
             reason: row.get("reason")?,
             by: row.get("person")?,
         })

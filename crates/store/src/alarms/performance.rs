@@ -2,11 +2,7 @@
 //! alarm asks for a response, so rungs that only record are left out, and what stands with its work open is not stale.
 
 use super::list::STALE_MS;
-use crate::{
-    assets::NamedAsset,
-    error::Result,
-    rows::{instant, maybe_instant},
-};
+use crate::{assets::NamedAsset, error::Result};
 use jiff::{civil::Date, tz::TimeZone};
 use rusqlite::{Connection, params, types::Value};
 use serde::Serialize;
@@ -100,7 +96,7 @@ pub fn of(
          WHERE al.entered_at >= ?3 AND al.entered_at < ?4 AND (?1 OR m.asset_id IN rarray(?2)) AND {ASKS}
          ORDER BY al.meter_id, al.version_id, al.rung, al.entered_at"
     ))?;
-    let mut rows = select.query(params![scope.is_none(), ids, span.start().ms(), until.ms()])?;
+    let mut rows = select.query(params![scope.is_none(), ids, span.start().ms(), until])?;
     let mut whole = AlarmPerformance {
         span,
         days,
@@ -129,7 +125,7 @@ pub fn of(
             whole.silent += 1;
             continue;
         }
-        let (meter_id, entered_at) = (row.get("meter_id")?, instant(row, "entered_at")?);
+        let (meter_id, entered_at) = (row.get("meter_id")?, row.get("entered_at")?);
         let meter = by_meter.entry(meter_id).or_default();
         meter.alarms += 1;
         let after = days_of.partition_point(|(_, day)| day.start() <= entered_at);
@@ -141,7 +137,7 @@ pub fn of(
             entries = ChatterCount::default();
         }
         meter.chattering += usize::from(entries.enters(entered_at, chatter));
-        let (left_at, work_open) = (maybe_instant(row, "left_at")?, row.get::<_, bool>("work_open")?);
+        let (left_at, work_open): (Option<Instant>, bool) = (row.get("left_at")?, row.get("work_open")?);
         let stood = left_at.unwrap_or(now).since(entered_at);
         meter.stale += usize::from(stood > STALE_MS && !(left_at.is_none() && work_open));
         meter.led_to_work += usize::from(row.get::<_, bool>("led")?);
@@ -171,7 +167,7 @@ pub fn of(
             "SELECT count(DISTINCT s.meter_id) FROM shelves s JOIN meters m ON m.id = s.meter_id
              WHERE s.from_at < ?4 AND s.to_at > ?3 AND (?1 OR m.asset_id IN rarray(?2))",
         )?
-        .query_row(params![scope.is_none(), ids, span.start().ms(), until.ms()], |row| row.get(0))?;
+        .query_row(params![scope.is_none(), ids, span.start().ms(), until], |row| row.get(0))?;
     Ok(whole)
 }
 

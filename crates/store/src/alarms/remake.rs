@@ -6,13 +6,7 @@ use super::{
     act_on::{self, LateKind},
     respond::{Subject, stand},
 };
-use crate::{
-    act::Act,
-    error::Result,
-    meter_states::looked_at,
-    readings::Receipt,
-    rows::{instant, maybe_instant},
-};
+use crate::{act::Act, error::Result, meter_states::looked_at, readings::Receipt};
 use rusqlite::{Connection, params};
 use std::collections::HashMap;
 use tally_core::{
@@ -107,15 +101,15 @@ fn kept(conn: &Connection, meter: MeterId, version: i64) -> Result<Vec<Kept>> {
         "SELECT id, rung, entered_at, value, left_at FROM alarms
          WHERE meter_id = ?1 AND version_id = ?2 AND kind = 'limit' AND ifnull(left_by, '') <> 'voided'",
     )?;
-    let mut rows = select.query(params![meter.0, version])?;
+    let mut rows = select.query(params![meter, version])?;
     let mut kept = Vec::new();
     while let Some(row) = rows.next()? {
         kept.push(Kept {
-            id: AlarmId(row.get("id")?),
+            id: row.get("id")?,
             rung: row.get("rung")?,
-            entered_at: instant(row, "entered_at")?,
+            entered_at: row.get("entered_at")?,
             value: row.get("value")?,
-            left_at: maybe_instant(row, "left_at")?,
+            left_at: row.get("left_at")?,
         });
     }
     Ok(kept)
@@ -132,7 +126,7 @@ fn settle(act: &mut Act, subject: &Subject, cause: Cause, kept: &[Kept], courses
             Cause::Voided(voided) if voided.at.max(subject.starts_at) <= alarm.entered_at => "voided",
             Cause::Voided(_) | Cause::Came => "readings",
         };
-        end.execute(params![alarm.id.0, act.now.ms(), by])?;
+        end.execute(params![alarm.id, act.now, by])?;
         act.news.alarms = true;
     }
     Ok(())

@@ -7,7 +7,7 @@ use crate::{
     meter_states::Gate,
     outbox::{self, Mail},
     readings::Receipt,
-    rows::{from_word, maybe_word, to_json, word},
+    rows::{from_word, to_json, word},
     webhooks,
     work::{self, LadderSource},
 };
@@ -144,7 +144,7 @@ struct Told<'a> {
 }
 
 fn code_of(conn: &Connection, meter: MeterId) -> Result<String> {
-    Ok(conn.prepare_cached("SELECT code FROM meters WHERE id = ?1")?.query_row([meter.0], |row| row.get(0))?)
+    Ok(conn.prepare_cached("SELECT code FROM meters WHERE id = ?1")?.query_row([meter], |row| row.get(0))?)
 }
 
 /// Writes what changed at a reading, and does what the responding rungs ask for. It is dated by the reading, but never
@@ -191,7 +191,7 @@ fn leave(act: &Act, subject: &Subject, rung: usize, at: Instant) -> Result<()> {
              finished_at = NULL
          WHERE meter_id = ?1 AND rung = ?2 AND left_at IS NULL AND kind = 'limit'",
     )?;
-    update.execute(params![subject.id.0, rung, at.ms()])?;
+    update.execute(params![subject.id, rung, at])?;
     Ok(())
 }
 
@@ -258,7 +258,7 @@ pub(super) fn answer_together(
 fn out_of_use(conn: &Connection, asset: AssetId, at: Instant) -> Result<Option<OutOfUse>> {
     let retired: bool = conn
         .prepare_cached("SELECT retired_at IS NOT NULL AND retired_at <= ?2 FROM assets WHERE id = ?1")?
-        .query_row(params![asset.0, at.ms()], |row| row.get(0))?;
+        .query_row(params![asset, at], |row| row.get(0))?;
     if retired {
         return Ok(Some(OutOfUse { until: None, reason: "the asset is retired".into() }));
     }
@@ -270,9 +270,7 @@ fn out_of_use(conn: &Connection, asset: AssetId, at: Instant) -> Result<Option<O
          WHERE asset_id IN (SELECT id FROM line) AND from_at <= ?2 AND (to_at IS NULL OR to_at > ?2)
          ORDER BY to_at IS NOT NULL, to_at DESC LIMIT 1",
     )?;
-    let found = select.query_row(params![asset.0, at.ms()], |row| {
-        Ok(OutOfUse { until: row.get::<_, Option<i64>>(0)?.map(Instant::from_ms), reason: row.get(1)? })
-    });
+    let found = select.query_row(params![asset, at], |row| Ok(OutOfUse { until: row.get(0)?, reason: row.get(1)? }));
     Ok(found.optional()?)
 }
 
@@ -284,25 +282,25 @@ fn situation(act: &Act, subject: &Subject, rung: &Rung, entered: Entered) -> Res
             "SELECT to_at, reason FROM shelves WHERE meter_id = ?1 AND from_at <= ?2 AND to_at > ?2
              ORDER BY to_at DESC LIMIT 1",
         )?
-        .query_row(params![subject.id.0, at.ms()], |row| Ok((Instant::from_ms(row.get(0)?), row.get(1)?)))
+        .query_row(params![subject.id, at], |row| Ok((row.get(0)?, row.get(1)?)))
         .optional()?;
     let mut open = conn.prepare_cached(
         "SELECT number, source_severity, state FROM work_orders WHERE source_meter_id = ?1 AND source_side = ?2
          ORDER BY number DESC LIMIT 20",
     )?;
-    let mut rows = open.query(params![subject.id.0, word(&rung.side)])?;
+    let mut rows = open.query(params![subject.id, rung.side])?;
     let mut open_work = None;
     while let Some(row) = rows.next()? {
-        let state: WorkState = from_word("work_orders", row.get(2)?)?;
+        let state: WorkState = row.get(2)?;
         if state.is_open() {
             let severity = Severity::from_strokes(row.get(1)?).unwrap_or(Severity::Notice);
-            open_work = Some(OpenWork { number: WorkOrderId(row.get(0)?), severity });
+            open_work = Some(OpenWork { number: row.get(0)?, severity });
             break;
         }
     }
     let last = |row: &Row| {
         let severity = Severity::from_strokes(row.get(2)?).unwrap_or(Severity::Notice);
-        Ok(LastRaised { number: WorkOrderId(row.get(0)?), at: Instant::from_ms(row.get(1)?), severity })
+        Ok(LastRaised { number: row.get(0)?, at: row.get(1)?, severity })
     };
     let last_raised = match subject.ladder.raise_interval_of {
         RaiseIntervalOf::Ladder => conn
@@ -310,23 +308,23 @@ fn situation(act: &Act, subject: &Subject, rung: &Rung, entered: Entered) -> Res
                 "SELECT number, source_at, raised_severity FROM work_orders WHERE source_meter_id = ?1
                  ORDER BY source_at DESC, number DESC LIMIT 1",
             )?
-            .query_row([subject.id.0], last)
+            .query_row([subject.id], last)
             .optional()?,
         RaiseIntervalOf::Asset => conn
             .prepare_cached(
                 "SELECT number, source_at, raised_severity FROM work_orders WHERE source_meter_id IN
                      (SELECT id FROM meters WHERE asset_id = ?1) ORDER BY source_at DESC, number DESC LIMIT 1",
             )?
-            .query_row([subject.asset.0], last)
+            .query_row([subject.asset], last)
             .optional()?,
     };
     let after_finish = match entered.after {
         None => None,
         Some(work) => {
             let mut select = conn.prepare_cached("SELECT verdict FROM work_orders WHERE number = ?1")?;
-            let mut rows = select.query([work.0])?;
+            let mut rows = select.query([work])?;
             let row = rows.next()?.ok_or_else(|| StoreError::not_found("work order", work))?;
-            Some(AfterFinish { verdict: maybe_word("work_orders", row, "verdict")? })
+            Some(AfterFinish { verdict: row.get("verdict")? })
         }
     };
     Ok(Situation {
@@ -400,16 +398,7 @@ impl Answered {
                     "UPDATE alarms SET response = ?2, answered_at = ?3, held_by = ?4, work_order = ifnull(?5, work_order),
                          due_at = ?6, waits_work = ?7, finished_at = ?8 WHERE id = ?1",
                 )?;
-                update.execute(params![
-                    alarm.0,
-                    given,
-                    entered.at.ms(),
-                    held,
-                    work,
-                    due_at,
-                    waits_work,
-                    finished_at
-                ])?;
+                update.execute(params![alarm, given, entered.at, held, work, due_at, waits_work, finished_at])?;
                 alarm
             }
             None => {
@@ -420,12 +409,12 @@ impl Answered {
                      VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?6, ?10, ?11, ?12, ?13, ?14, ?15)",
                 )?;
                 insert.execute(params![
-                    subject.id.0,
+                    subject.id,
                     subject.version.0,
                     entered.rung,
-                    word(&rung.side),
+                    rung.side,
                     rung.severity.strokes(),
-                    entered.at.ms(),
+                    entered.at,
                     entered.value,
                     entered.looked_at,
                     given,
@@ -434,7 +423,7 @@ impl Answered {
                     due_at,
                     waits_work,
                     finished_at,
-                    act.now.ms(),
+                    act.now,
                 ])?;
                 let alarm = AlarmId(act.conn.last_insert_rowid());
                 receipt.alarms.push(alarm);
@@ -445,19 +434,19 @@ impl Answered {
             "INSERT INTO alarm_answers (alarm_id, at, response, held_by, work_order, after_work)
              VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
         )?;
-        keep.execute(params![alarm.0, entered.at.ms(), given, held, work, entered.after.map(|work| work.0)])?;
+        keep.execute(params![alarm, entered.at, given, held, work, entered.after])?;
         Ok(())
     }
 }
 
 fn criticality(conn: &Connection, asset: AssetId) -> Result<Option<Criticality>> {
     let text: Option<String> =
-        conn.prepare_cached("SELECT criticality FROM assets WHERE id = ?1")?.query_row([asset.0], |row| row.get(0))?;
+        conn.prepare_cached("SELECT criticality FROM assets WHERE id = ?1")?.query_row([asset], |row| row.get(0))?;
     text.map(|text| from_word("assets", text)).transpose()
 }
 
 fn asset_name(conn: &Connection, asset: AssetId) -> Result<String> {
-    Ok(conn.prepare_cached("SELECT name FROM assets WHERE id = ?1")?.query_row([asset.0], |row| row.get(0))?)
+    Ok(conn.prepare_cached("SELECT name FROM assets WHERE id = ?1")?.query_row([asset], |row| row.get(0))?)
 }
 
 fn people_crew(conn: &Connection, code: &str) -> Result<tally_core::ids::CrewId> {

@@ -7,7 +7,6 @@ use crate::{
     error::{Result, StoreError},
     meters,
     readings::Receipt,
-    rows::instant,
 };
 use rusqlite::{Connection, params, types::Value};
 use serde::{Deserialize, Serialize};
@@ -64,7 +63,7 @@ pub fn shelve(act: &mut Act, code: &str, new: &NewShelf) -> Result<()> {
     end_now(act, meter.0)?;
     act.conn.execute(
         "INSERT INTO shelves (meter_id, from_at, to_at, reason, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?2, ?5)",
-        params![meter.0, act.now.ms(), new.until.ms(), new.reason.trim(), act.actor.id.0],
+        params![meter, act.now, new.until, new.reason.trim(), act.actor.id],
     )?;
     again::end_moved(act, &[meter], "shelf", Some(new.until))?;
     act.audit("shelved", "meter", code, new)
@@ -91,19 +90,19 @@ pub fn unshelve(act: &mut Act, code: &str) -> Result<()> {
 fn end_now(act: &Act, meter: i64) -> Result<usize> {
     Ok(act.conn.execute(
         "UPDATE shelves SET to_at = max(?2, from_at) WHERE meter_id = ?1 AND to_at > ?2",
-        params![meter, act.now.ms()],
+        params![meter, act.now],
     )?)
 }
 
 /// Shelves that hold now, the one that ends first at the top.
 pub(super) fn list(conn: &Connection, scope: Option<&[i64]>, now: Instant) -> Result<Vec<ShelfRow>> {
     let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
-    rows(conn, "(?2 OR m.asset_id IN rarray(?3))", params![now.ms(), scope.is_none(), ids])
+    rows(conn, "(?2 OR m.asset_id IN rarray(?3))", params![now, scope.is_none(), ids])
 }
 
 /// The shelf that holds a meter's alarms back now.
 pub(crate) fn shelf_of(conn: &Connection, meter: MeterId, now: Instant) -> Result<Option<ShelfRow>> {
-    Ok(rows(conn, "m.id = ?2", params![now.ms(), meter.0])?.pop())
+    Ok(rows(conn, "m.id = ?2", params![now, meter])?.pop())
 }
 
 /// Shelves that hold at `?1` and meet a condition.
@@ -121,8 +120,8 @@ fn rows(conn: &Connection, condition: &str, params: impl rusqlite::Params) -> Re
             meter: row.get(0)?,
             meter_name: row.get(1)?,
             asset: NamedAsset { code: row.get(2)?, name: row.get(3)? },
-            from: instant(row, "from_at")?,
-            until: instant(row, "to_at")?,
+            from: row.get("from_at")?,
+            until: row.get("to_at")?,
             reason: row.get("reason")?,
             by: row.get("person")?,
             holds: row.get("holds")?,

@@ -41,7 +41,7 @@ pub fn fell_silent(conn: &Connection, now: Instant) -> Result<Vec<Silent>> {
         let last = row.get::<_, Option<i64>>(4)?.unwrap_or(recorded);
         let since = Instant::from_ms(last).plus(longest * SECOND);
         if since <= now {
-            silent.push(Silent { meter: MeterId(row.get(0)?), code: row.get(1)?, since, value: row.get(5)? });
+            silent.push(Silent { meter: row.get(0)?, code: row.get(1)?, since, value: row.get(5)? });
         }
     }
     Ok(silent)
@@ -59,7 +59,7 @@ pub fn note_silence(act: &mut Act, silent: &[Silent]) -> Result<usize> {
                 "INSERT INTO alarms (meter_id, kind, severity, entered_at, value, response, answered_at, recorded_at)
                  VALUES (?1, 'silent', ?2, ?3, ?4, 'record', ?3, ?5)",
             )?
-            .execute(params![one.meter.0, SEVERITY.strokes(), one.since.ms(), one.value, act.now.ms()])?;
+            .execute(params![one.meter, SEVERITY.strokes(), one.since, one.value, act.now])?;
         act.meters.forget(&one.code);
         act.news.alarms = true;
         noted += 1;
@@ -71,7 +71,7 @@ pub fn note_silence(act: &mut Act, silent: &[Silent]) -> Result<usize> {
 pub(crate) fn stands(conn: &Connection, meter: MeterId) -> Result<bool> {
     let mut find =
         conn.prepare_cached("SELECT 1 FROM alarms WHERE meter_id = ?1 AND left_at IS NULL AND kind = 'silent'")?;
-    Ok(find.exists([meter.0])?)
+    Ok(find.exists([meter])?)
 }
 
 /// A silent meter was read again: its silence ends with the newest reading, unless that is itself longer ago than it may be.
@@ -83,6 +83,6 @@ pub(crate) fn heard(conn: &Connection, meter: MeterId, newest: Instant, now: Ins
              WHERE meter_id = ?1 AND left_at IS NULL AND kind = 'silent'
                AND ?2 + (SELECT ifnull(longest_silence_s, 0) FROM meters WHERE id = ?1) * 1000 > ?3",
         )?
-        .execute(params![meter.0, newest.ms(), now.ms()])?;
+        .execute(params![meter, newest, now])?;
     Ok(ended > 0)
 }

@@ -5,7 +5,7 @@ use crate::{
     act::Act,
     error::{Result, StoreError},
     people,
-    rows::{to_json, word},
+    rows::to_json,
 };
 use rusqlite::params;
 use serde::{Deserialize, Serialize};
@@ -100,21 +100,21 @@ pub fn add(act: &mut Act, new: &NewAsset) -> Result<AssetId> {
     insert.execute(params![
         code,
         new.name.trim(),
-        word(&new.kind),
-        word(&new.level),
+        new.kind,
+        new.level,
         class,
         new.maker,
         new.model,
         new.serial,
         to_json(&new.tags),
-        new.commissioned_at.map(Instant::ms),
-        new.retired_at.map(Instant::ms),
+        new.commissioned_at,
+        new.retired_at,
         new.replacement_value,
         new.downtime_cost,
-        new.criticality.map(|c| word(&c)),
+        new.criticality,
         crew,
-        act.now.ms(),
-        act.actor.id.0,
+        act.now,
+        act.actor.id,
     ])?;
     let id = AssetId(act.conn.last_insert_rowid());
     // Its life bounds required time; its place and its effect reach back to the beginning, as its cost may.
@@ -126,7 +126,7 @@ pub fn add(act: &mut Act, new: &NewAsset) -> Result<AssetId> {
              VALUES (?1, ?2, ?3, ?4, ?5)",
         )?;
         let effect = to_json(&new.parent_effect);
-        insert.execute(params![id.0, from.ms(), effect, act.now.ms(), act.actor.id.0])?;
+        insert.execute(params![id, from, effect, act.now, act.actor.id])?;
     }
     act.audit("added", "asset", &code, new)?;
     Ok(id)

@@ -4,7 +4,7 @@ use super::{NamedAsset, find, names, require};
 use crate::{
     error::{Result, StoreError},
     pictures,
-    rows::{from_json, from_word, instant, maybe_instant, maybe_word},
+    rows::from_json,
 };
 use rusqlite::Connection;
 use serde::Serialize;
@@ -100,7 +100,7 @@ fn marks(conn: &Connection, snapshot: &Snapshot, now: Instant) -> Result<(Vec<Op
     )?;
     let mut rows = standing.query([])?;
     while let Some(row) = rows.next()? {
-        let Some(index) = tree.index(AssetId(row.get(0)?)) else { continue };
+        let Some(index) = tree.index(row.get(0)?) else { continue };
         let worst = Severity::from_strokes(row.get(1)?);
         for above in tree.line_at(index, now) {
             severity[above] = severity[above].max(worst);
@@ -193,12 +193,12 @@ fn describe(conn: &Connection, ids: &[i64]) -> Result<HashMap<i64, AssetNode>> {
             id: AssetId(id),
             code: row.get("code")?,
             name: row.get("name")?,
-            kind: from_word("assets", row.get("kind")?)?,
-            level: from_word("assets", row.get("level")?)?,
+            kind: row.get("kind")?,
+            level: row.get("level")?,
             parent: row.get("parent")?,
             class: row.get("class")?,
-            criticality: maybe_word("assets", row, "criticality")?,
-            retired_at: maybe_instant(row, "retired_at")?,
+            criticality: row.get("criticality")?,
+            retired_at: row.get("retired_at")?,
             worst_severity: None,
             open_work: 0,
             has_children: false,
@@ -251,12 +251,12 @@ pub fn detail(conn: &Connection, snapshot: &Snapshot, code: &str, now: Instant) 
             "SELECT pl.from_at, pl.to_at, pl.reason, p.code, p.name FROM placements pl
              LEFT JOIN assets p ON p.id = pl.parent_id WHERE pl.asset_id = ?1 ORDER BY pl.from_at",
         )?;
-        let rows = select.query_map([id.0], |row| {
+        let rows = select.query_map([id], |row| {
             let parent = match (row.get("code")?, row.get("name")?) {
                 (Some(code), Some(name)) => Some(NamedAsset { code, name }),
                 _ => None,
             };
-            let (from, to) = (instant(row, "from_at")?, maybe_instant(row, "to_at")?);
+            let (from, to) = (row.get("from_at")?, row.get("to_at")?);
             Ok(PlacementRow { parent, from, to, reason: row.get("reason")? })
         })?;
         rows.collect::<rusqlite::Result<_>>()?
@@ -264,11 +264,11 @@ pub fn detail(conn: &Connection, snapshot: &Snapshot, code: &str, now: Instant) 
     let effects = {
         let mut select = conn
             .prepare_cached("SELECT effect, from_at, to_at FROM parent_effects WHERE asset_id = ?1 ORDER BY from_at")?;
-        let mut rows = select.query([id.0])?;
+        let mut rows = select.query([id])?;
         let mut found = Vec::new();
         while let Some(row) = rows.next()? {
             let effect = from_json("parent_effects", &row.get::<_, String>("effect")?)?;
-            found.push(EffectRow { effect, from: instant(row, "from_at")?, to: maybe_instant(row, "to_at")? });
+            found.push(EffectRow { effect, from: row.get("from_at")?, to: row.get("to_at")? });
         }
         found
     };
@@ -277,22 +277,22 @@ pub fn detail(conn: &Connection, snapshot: &Snapshot, code: &str, now: Instant) 
             "SELECT c.code, c.name, s.from_at, s.to_at FROM asset_calendars s JOIN calendars c ON c.id = s.calendar_id
              WHERE s.asset_id = ?1 ORDER BY s.from_at",
         )?;
-        let rows = select.query_map([id.0], |row| {
-            let (from, to) = (instant(row, "from_at")?, maybe_instant(row, "to_at")?);
+        let rows = select.query_map([id], |row| {
+            let (from, to) = (row.get("from_at")?, row.get("to_at")?);
             Ok(CalendarRow { code: row.get("code")?, name: row.get("name")?, from, to })
         })?;
         rows.collect::<rusqlite::Result<_>>()?
     };
     let old_codes = conn
         .prepare_cached("SELECT code FROM old_asset_codes WHERE asset_id = ?1 ORDER BY code")?
-        .query_map([id.0], |row| row.get(0))?
+        .query_map([id], |row| row.get(0))?
         .collect::<rusqlite::Result<_>>()?;
     let has_picture = pictures::has(conn, id.0)?;
     let mut select = conn.prepare_cached(
         "SELECT a.maker, a.model, a.serial, a.commissioned_at, a.replacement_value, a.downtime_cost, c.code AS crew
          FROM assets a LEFT JOIN crews c ON c.id = a.crew_id WHERE a.id = ?1",
     )?;
-    Ok(select.query_row([id.0], |row| {
+    Ok(select.query_row([id], |row| {
         Ok(AssetDetail {
             node,
             above,
@@ -304,7 +304,7 @@ pub fn detail(conn: &Connection, snapshot: &Snapshot, code: &str, now: Instant) 
             maker: row.get("maker")?,
             model: row.get("model")?,
             serial: row.get("serial")?,
-            commissioned_at: maybe_instant(row, "commissioned_at")?,
+            commissioned_at: row.get("commissioned_at")?,
             replacement_value: row.get("replacement_value")?,
             downtime_cost: row.get("downtime_cost")?,
             crew: row.get("crew")?,

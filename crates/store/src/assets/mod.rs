@@ -54,9 +54,8 @@ pub(crate) fn names(conn: &Connection, ids: impl IntoIterator<Item = AssetId>) -
     let mut select = conn.prepare_cached(
         "SELECT DISTINCT a.id, a.code, a.name FROM rarray(?1) wanted JOIN assets a ON a.id = wanted.value",
     )?;
-    let rows = select.query_map([Rc::new(values)], |row| {
-        Ok((AssetId(row.get(0)?), NamedAsset { code: row.get(1)?, name: row.get(2)? }))
-    })?;
+    let rows = select
+        .query_map([Rc::new(values)], |row| Ok((row.get(0)?, NamedAsset { code: row.get(1)?, name: row.get(2)? })))?;
     Ok(rows.collect::<rusqlite::Result<_>>()?)
 }
 
@@ -91,7 +90,7 @@ pub(crate) fn keep_old_code(act: &Act, asset: AssetId, old: &str, field: &str) -
         Some(_) => Err(StoreError::invalid(field, format!("there is another asset {old}"))),
         None => {
             let mut insert = act.conn.prepare_cached("INSERT INTO old_asset_codes (code, asset_id) VALUES (?1, ?2)")?;
-            insert.execute(params![old, asset.0])?;
+            insert.execute(params![old, asset])?;
             Ok(())
         }
     }
@@ -114,7 +113,7 @@ pub fn rename(act: &mut Act, code: &str, new: &str) -> Result<()> {
     let current: String = act.conn.query_row("SELECT code FROM assets WHERE id = ?1", [asset.0], |row| row.get(0))?;
     // A code that comes back is the current one again, no old one.
     act.conn.execute("DELETE FROM old_asset_codes WHERE code = ?1", [&new])?;
-    act.conn.execute("UPDATE assets SET code = ?2 WHERE id = ?1", params![asset.0, new])?;
+    act.conn.execute("UPDATE assets SET code = ?2 WHERE id = ?1", params![asset, new])?;
     if current != new {
         keep_old_code(act, asset, &current, "code")?;
     }

@@ -26,7 +26,7 @@ pub(super) fn place(act: &Act, asset: AssetId, parent: Option<AssetId>, from: In
         "INSERT INTO placements (asset_id, parent_id, from_at, reason, recorded_at, recorded_by)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
     )?;
-    insert.execute(params![asset.0, parent.map(|p| p.0), from.ms(), reason, act.now.ms(), act.actor.id.0])?;
+    insert.execute(params![asset, parent, from, reason, act.now, act.actor.id])?;
     Ok(())
 }
 
@@ -53,7 +53,7 @@ pub fn relocate(act: &mut Act, code: &str, to: &Move) -> Result<()> {
     let later: bool = act
         .conn
         .prepare("SELECT 1 FROM placements WHERE asset_id = ?1 AND from_at > ?2")?
-        .exists(params![asset.0, to.at.ms()])?;
+        .exists(params![asset, to.at])?;
     if later {
         return Err(StoreError::invalid("at", "the asset was moved again after that; its later moves come first"));
     }
@@ -64,9 +64,9 @@ pub fn relocate(act: &mut Act, code: &str, to: &Move) -> Result<()> {
 /// Ends the asset's last placement at an instant and begins another.
 fn replace(act: &Act, asset: AssetId, parent: Option<AssetId>, at: Instant, reason: &str) -> Result<()> {
     let mut gone = act.conn.prepare_cached("DELETE FROM placements WHERE asset_id = ?1 AND from_at = ?2")?;
-    gone.execute(params![asset.0, at.ms()])?;
+    gone.execute(params![asset, at])?;
     let mut end = act.conn.prepare_cached("UPDATE placements SET to_at = ?2 WHERE asset_id = ?1 AND to_at IS NULL")?;
-    end.execute(params![asset.0, at.ms()])?;
+    end.execute(params![asset, at])?;
     place(act, asset, parent, at, reason)
 }
 
@@ -82,7 +82,7 @@ pub(crate) fn relocate_now(act: &Act, asset: AssetId, parent: Option<&str>, reas
         if at == asset {
             return Err(StoreError::invalid("parent", "the new parent sits below the asset itself"));
         }
-        above = optional(up.query_row([at.0], |row| row.get::<_, Option<i64>>(0)))?.flatten().map(AssetId);
+        above = optional(up.query_row([at], |row| row.get::<_, Option<i64>>(0)))?.flatten().map(AssetId);
     }
     replace(act, asset, parent, act.now, reason)
 }
@@ -94,14 +94,14 @@ pub(crate) fn relocate_now(act: &Act, asset: AssetId, parent: Option<&str>, reas
 pub fn set_parent_effect(act: &mut Act, code: &str, effect: &ParentEffect, from: Instant) -> Result<()> {
     act.require(Action::ChangeMasterData)?;
     let AssetId(asset) = require(act.conn, code)?;
-    act.conn.execute("DELETE FROM parent_effects WHERE asset_id = ?1 AND from_at >= ?2", params![asset, from.ms()])?;
+    act.conn.execute("DELETE FROM parent_effects WHERE asset_id = ?1 AND from_at >= ?2", params![asset, from])?;
     act.conn.execute(
         "UPDATE parent_effects SET to_at = ?2 WHERE asset_id = ?1 AND (to_at IS NULL OR to_at > ?2)",
-        params![asset, from.ms()],
+        params![asset, from],
     )?;
     act.conn.execute(
         "INSERT INTO parent_effects (asset_id, from_at, effect, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5)",
-        params![asset, from.ms(), to_json(effect), act.now.ms(), act.actor.id.0],
+        params![asset, from, to_json(effect), act.now, act.actor.id],
     )?;
     act.audit("parent effect changed", "asset", code, effect)
 }

@@ -80,7 +80,7 @@ pub fn list(conn: &Connection) -> Result<Vec<CodebookRow>> {
             name: row.get("name")?,
             class: row.get("class")?,
             class_name: row.get("class_name")?,
-            status: from_word("codebooks", row.get("status")?)?,
+            status: row.get("status")?,
             problems: row.get("problems")?,
             causes: row.get("causes")?,
             remedies: row.get("remedies")?,
@@ -113,19 +113,19 @@ fn code_rows(conn: &Connection, book: CodebookId) -> Result<Vec<CodeRow>> {
          SELECT c.id, c.parent_id, c.level, c.code, c.name, c.renews, c.status, ifnull(u.used, 0) AS used
          FROM codes c LEFT JOIN uses u ON u.id = c.id WHERE c.codebook_id = ?1 ORDER BY c.place, c.id",
     )?;
-    let mut rows = select.query([book.0])?;
+    let mut rows = select.query([book])?;
     let mut codes = Vec::new();
     while let Some(row) = rows.next()? {
         codes.push(CodeRow {
             id: row.get("id")?,
-            level: from_word("codes", row.get("level")?)?,
+            level: row.get("level")?,
             parent: row.get("parent_id")?,
             used: row.get("used")?,
             node: CodeNode {
                 code: row.get("code")?,
                 name: row.get("name")?,
                 renews: row.get("renews")?,
-                status: from_word("codes", row.get("status")?)?,
+                status: row.get("status")?,
                 below: Vec::new(),
             },
         });
@@ -195,7 +195,7 @@ pub fn put(act: &mut Act, code: &str, book: &Codebook) -> Result<()> {
     act.conn.execute(
         "INSERT INTO codebooks (code, name, class_id, status) VALUES (?1, ?2, ?3, ?4)
          ON CONFLICT (code) DO UPDATE SET name = excluded.name, class_id = excluded.class_id, status = excluded.status",
-        params![code, book.name.trim(), class, word(&book.status)],
+        params![code, book.name.trim(), class, book.status],
     )?;
     let id = id_of(act.conn, &code)?.ok_or_else(|| StoreError::not_found("codebook", &code))?;
     let mut rows = code_rows(act.conn, id)?;
@@ -240,7 +240,7 @@ fn put_level(
                 let mut update = act
                     .conn
                     .prepare_cached("UPDATE codes SET name = ?2, renews = ?3, status = ?4, place = ?5 WHERE id = ?1")?;
-                update.execute(params![id, node.name.trim(), node.renews, word(&node.status), place])?;
+                update.execute(params![id, node.name.trim(), node.renews, node.status, place])?;
                 id
             }
             None => {
@@ -249,13 +249,13 @@ fn put_level(
                      VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
                 )?;
                 insert.execute(params![
-                    putting.book.0,
+                    putting.book,
                     parent,
-                    word(&level),
+                    level,
                     node.code.trim(),
                     node.name.trim(),
                     node.renews,
-                    word(&node.status),
+                    node.status,
                     place
                 ])?;
                 act.conn.last_insert_rowid()
@@ -275,7 +275,7 @@ pub(crate) fn for_asset(conn: &Connection, asset: AssetId) -> Result<Option<Stri
         "SELECT b.code FROM assets a JOIN codebooks b ON b.class_id = a.class_id AND b.status = 'active'
          WHERE a.id = ?1 ORDER BY b.id LIMIT 1",
     )?;
-    Ok(select.query_row([asset.0], |row| row.get(0)).optional()?)
+    Ok(select.query_row([asset], |row| row.get(0)).optional()?)
 }
 
 /// The code below `parent` in that book, as chosen in a failure report. A retired one may only stay where the report `had` it.
@@ -292,7 +292,7 @@ pub(crate) fn choose(
          ORDER BY parent_id IS NOT ?4, id LIMIT 1",
     )?;
     let found = find
-        .query_row(params![book.0, word(&level), code, parent.map(|p| p.0)], |row| {
+        .query_row(params![book, level, code, parent], |row| {
             Ok((row.get::<_, i64>(0)?, row.get::<_, Option<i64>>(1)?, row.get::<_, String>(2)?))
         })
         .optional()?;

@@ -8,7 +8,7 @@ use crate::{
     error::{Result, StoreError},
     meters, people,
     readings::Receipt,
-    rows::{from_json, instant, to_json},
+    rows::{from_json, to_json},
     settings,
 };
 use rusqlite::{Connection, OptionalExtension, params};
@@ -145,13 +145,13 @@ impl Running {
             return Ok(());
         }
         if self.states == self.machine.at_rest() {
-            conn.prepare_cached("DELETE FROM ladder_states WHERE meter_id = ?1")?.execute([meter.0])?;
+            conn.prepare_cached("DELETE FROM ladder_states WHERE meter_id = ?1")?.execute([meter])?;
         } else {
             let mut put = conn.prepare_cached(
                 "INSERT INTO ladder_states (meter_id, version_id, states) VALUES (?1, ?2, ?3)
                  ON CONFLICT (meter_id) DO UPDATE SET version_id = excluded.version_id, states = excluded.states",
             )?;
-            put.execute(params![meter.0, self.version.0, to_json(&self.states)])?;
+            put.execute(params![meter, self.version.0, to_json(&self.states)])?;
         }
         self.kept.clone_from(&self.states);
         Ok(())
@@ -166,9 +166,9 @@ pub(crate) fn running(conn: &Connection, meter: MeterId, rules: &Meter) -> Resul
          WHERE v.meter_id = ?1 ORDER BY v.number DESC LIMIT 1",
     )?;
     let found = select
-        .query_row([meter.0], |row| {
+        .query_row([meter], |row| {
             let states = row.get::<_, Option<String>>(2)?;
-            Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?, states, instant(row, "starts_at")?))
+            Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?, states, row.get("starts_at")?))
         })
         .optional()?;
     let Some((version, definition, states, starts_at)) = found else { return Ok(None) };
@@ -247,7 +247,7 @@ fn propose(act: &Act, code: &str, meter: MeterId, new: &NewLadder) -> Result<Lad
         "INSERT INTO proposed_ladders (meter_id, reason, definition, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5)
          ON CONFLICT (meter_id) DO UPDATE SET reason = excluded.reason, definition = excluded.definition,
              recorded_at = excluded.recorded_at, recorded_by = excluded.recorded_by",
-        params![meter.0, new.reason.trim(), to_json(&new.ladder), act.now.ms(), act.actor.id.0],
+        params![meter, new.reason.trim(), to_json(&new.ladder), act.now, act.actor.id],
     )?;
     act.audit("limits proposed", "meter", code, new)?;
     Ok(LadderReceipt { number: 0, pending: true, ended_alarms: 0, alarms: 0, work_orders: Vec::new() })
@@ -286,7 +286,7 @@ pub fn turn_down(act: &mut Act, code: &str) -> Result<()> {
 fn proposed(conn: &Connection, meter: MeterId) -> Result<(NewLadder, PersonId)> {
     let found = conn
         .prepare_cached("SELECT reason, definition, recorded_by FROM proposed_ladders WHERE meter_id = ?1")?
-        .query_row([meter.0], |row| {
+        .query_row([meter], |row| {
             Ok((row.get::<_, String>(0)?, row.get::<_, String>(1)?, PersonId(row.get::<_, i64>(2)?)))
         })
         .optional()?;
@@ -315,13 +315,13 @@ pub(crate) fn write(
     conn.execute(
         "INSERT INTO ladder_versions (meter_id, number, starts_at, reason, definition, recorded_at, recorded_by,
              approved_by) VALUES (?1, ?2, ?3, ?4, ?5, ?3, ?6, ?7)",
-        params![meter_id.0, number, act.now.ms(), new.reason.trim(), to_json(&new.ladder), author.0, second],
+        params![meter_id, number, act.now, new.reason.trim(), to_json(&new.ladder), author.0, second],
     )?;
     let ended_alarms = conn.execute(
         "UPDATE alarms SET left_at = max(?2, entered_at), left_by = 'limits_changed', due_at = NULL, waits_work = NULL,
              finished_at = NULL
          WHERE meter_id = ?1 AND left_at IS NULL AND kind = 'limit'",
-        params![meter_id.0, act.now.ms()],
+        params![meter_id, act.now],
     )?;
     conn.execute("DELETE FROM ladder_states WHERE meter_id = ?1", [meter_id.0])?;
     let suspending =
@@ -379,14 +379,14 @@ fn newest_but(conn: &Connection, meter: MeterId, number: i64) -> Result<Ladder> 
 pub(crate) fn newest_since(conn: &Connection, meter: MeterId) -> Result<Option<Instant>> {
     let mut select =
         conn.prepare_cached("SELECT starts_at FROM ladder_versions WHERE meter_id = ?1 ORDER BY number DESC LIMIT 1")?;
-    Ok(select.query_row([meter.0], |row| row.get(0)).optional()?.map(Instant::from_ms))
+    Ok(select.query_row([meter], |row| row.get(0)).optional()?.map(Instant::from_ms))
 }
 
 /// The newest version; no rungs where there is none.
 pub(crate) fn newest(conn: &Connection, meter: MeterId) -> Result<Ladder> {
     let mut select =
         conn.prepare_cached("SELECT definition FROM ladder_versions WHERE meter_id = ?1 ORDER BY number DESC LIMIT 1")?;
-    let text: Option<String> = select.query_row([meter.0], |row| row.get(0)).optional()?;
+    let text: Option<String> = select.query_row([meter], |row| row.get(0)).optional()?;
     text.map_or_else(|| Ok(Ladder::default()), |text| from_json("ladder_versions", &text))
 }
 
@@ -401,10 +401,10 @@ pub fn view(conn: &Connection, code: &str) -> Result<LadderView> {
          JOIN people p ON p.id = v.recorded_by LEFT JOIN people s ON s.id = v.approved_by
          WHERE v.meter_id = ?1 ORDER BY v.number DESC",
     )?;
-    let versions = select.query_map([meter.0], |row| {
+    let versions = select.query_map([meter], |row| {
         Ok(VersionRow {
             number: row.get(0)?,
-            starts_at: instant(row, "starts_at")?,
+            starts_at: row.get("starts_at")?,
             reason: row.get(2)?,
             author: row.get(3)?,
             approved_by: row.get("second")?,
@@ -423,8 +423,8 @@ fn proposed_view(conn: &Connection, meter: MeterId, newest: &Ladder) -> Result<O
             "SELECT l.definition, l.reason, l.recorded_at, p.code, p.name FROM proposed_ladders l
              JOIN people p ON p.id = l.recorded_by WHERE l.meter_id = ?1",
         )?
-        .query_row([meter.0], |row| {
-            Ok((row.get::<_, String>(0)?, row.get(1)?, instant(row, "recorded_at")?, row.get(3)?, row.get(4)?))
+        .query_row([meter], |row| {
+            Ok((row.get::<_, String>(0)?, row.get(1)?, row.get("recorded_at")?, row.get(3)?, row.get(4)?))
         })
         .optional()?;
     let Some((text, reason, at, by, by_name)) = found else { return Ok(None) };

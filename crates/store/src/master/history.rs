@@ -1,10 +1,7 @@
 //! Who changed what of master data, and when.
 
 use super::{FieldChange, Kind};
-use crate::{
-    error::Result,
-    rows::{from_json, instant},
-};
+use crate::{error::Result, rows::from_json};
 use rusqlite::{Connection, params};
 use serde::Serialize;
 use tally_core::time::Instant;
@@ -45,7 +42,7 @@ pub fn history(conn: &Connection, kind: Option<Kind>, code: Option<&str>, limit:
         // Only a list is one of changed fields; what else is kept is the whole of what was given.
         let changes = detail.is_array().then(|| serde_json::from_value(detail.clone()).ok()).flatten();
         found.push(ChangeRow {
-            at: instant(row, "at")?,
+            at: row.get("at")?,
             person: row.get("person")?,
             action: row.get("action")?,
             kind: row.get("subject_kind")?,

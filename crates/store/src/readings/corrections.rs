@@ -10,7 +10,6 @@ use crate::{
     alarms,
     error::{Result, StoreError},
     meters,
-    rows::{from_word, instant},
 };
 use rusqlite::{Connection, params, types::Value};
 use serde::{Deserialize, Serialize};
@@ -62,12 +61,12 @@ pub fn void(act: &mut Act, code: &str, voiding: &Voiding) -> Result<()> {
     act.conn.execute(
         "INSERT INTO voided_readings (meter_id, at, value, batch_id, flags, reason, voided_at, voided_by)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
-        params![meter.0, kept.at.ms(), kept.value, batch, kept.flags, reason, act.now.ms(), act.actor.id.0],
+        params![meter, kept.at, kept.value, batch, kept.flags, reason, act.now, act.actor.id],
     )?;
     act.conn.execute(
         "UPDATE late_beyond SET judgement = ?3, judged_at = ?4, judged_by = ?5
          WHERE meter_id = ?1 AND at = ?2 AND judged_at IS NULL",
-        params![meter.0, kept.at.ms(), format!("voided: {reason}"), act.now.ms(), act.actor.id.0],
+        params![meter, kept.at, format!("voided: {reason}"), act.now, act.actor.id],
     )?;
     act.audit("voided a reading", "meter", code, voiding)?;
     act.news.read(code);
@@ -87,7 +86,7 @@ fn take(act: &mut Act, code: &str, meter: MeterId, at: Instant) -> Result<(Kept,
         .prepare_cached(
             "INSERT INTO changes (kind, id) SELECT 'running', id FROM meters WHERE id = ?1 AND running_hours = 1",
         )?
-        .execute([meter.0])?;
+        .execute([meter])?;
     act.meters.forget(code);
     Ok(taken)
 }
@@ -140,10 +139,10 @@ pub fn newest(conn: &Connection, code: &str, before: Instant, apart: bool, limit
     let mut batches: HashMap<i64, FromBatch> = HashMap::new();
     while let Some(row) = rows.next()? {
         let batch = FromBatch {
-            source: from_word("batches", row.get("source")?)?,
+            source: row.get("source")?,
             name: row.get("name")?,
             by: row.get("person")?,
-            recorded_at: instant(row, "recorded_at")?,
+            recorded_at: row.get("recorded_at")?,
         };
         batches.insert(row.get("id")?, batch);
     }
@@ -181,13 +180,13 @@ pub fn voided(conn: &Connection, code: &str, limit: usize) -> Result<Vec<VoidedR
         "SELECT v.at, v.value, v.reason, p.name, v.voided_at FROM voided_readings v JOIN people p ON p.id = v.voided_by
          WHERE v.meter_id = ?1 ORDER BY v.voided_at DESC, v.at DESC LIMIT ?2",
     )?;
-    let rows = select.query_map(params![meter.0, limit], |row| {
+    let rows = select.query_map(params![meter, limit], |row| {
         Ok(VoidedRow {
-            at: instant(row, "at")?,
+            at: row.get("at")?,
             value: row.get(1)?,
             reason: row.get(2)?,
             by: row.get(3)?,
-            voided_at: instant(row, "voided_at")?,
+            voided_at: row.get("voided_at")?,
         })
     })?;
     Ok(rows.collect::<rusqlite::Result<_>>()?)

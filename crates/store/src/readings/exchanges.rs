@@ -6,7 +6,6 @@ use crate::{
     alarms,
     error::{Result, StoreError},
     meters,
-    rows::instant,
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
@@ -55,7 +54,7 @@ pub fn exchange(act: &mut Act, code: &str, new: &NewExchange) -> Result<()> {
     let id = meter.id;
     if conn
         .prepare_cached("SELECT 1 FROM meter_exchanges WHERE meter_id = ?1 AND at = ?2")?
-        .exists(params![id.0, new.at.ms()])?
+        .exists(params![id, new.at])?
     {
         return Err(StoreError::invalid("at", "an exchange is noted at this instant already"));
     }
@@ -72,10 +71,10 @@ pub fn exchange(act: &mut Act, code: &str, new: &NewExchange) -> Result<()> {
     conn.execute(
         "INSERT INTO meter_exchanges (meter_id, at, final_value, start_value, recorded_at, recorded_by)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
-        params![id.0, new.at.ms(), new.final_value, new.start_value, now.ms(), act.actor.id.0],
+        params![id, new.at, new.final_value, new.start_value, now, act.actor.id],
     )?;
     super::history::revise(conn, id)?;
-    conn.prepare_cached("INSERT INTO changes (kind, id) VALUES ('running', ?1)")?.execute([id.0])?;
+    conn.prepare_cached("INSERT INTO changes (kind, id) VALUES ('running', ?1)")?.execute([id])?;
     // What a rate or a change looked at since goes on otherwise.
     let derives = meter.ladder.as_ref().is_some_and(|ladder| ladder.machine.derives());
     let is_past = meter.last.is_some_and(|last| new.at <= last.at);
@@ -96,11 +95,8 @@ pub(crate) fn based_on(
     let mut select = conn.prepare_cached(
         "SELECT at, start_value FROM meter_exchanges WHERE meter_id = ?1 AND at <= ?2 ORDER BY at DESC LIMIT 1",
     )?;
-    let exchanged = select
-        .query_row(params![meter.0, at.ms()], |row| {
-            Ok(Reading { at: Instant::from_ms(row.get(0)?), value: row.get(1)? })
-        })
-        .optional()?;
+    let exchanged =
+        select.query_row(params![meter, at], |row| Ok(Reading { at: row.get(0)?, value: row.get(1)? })).optional()?;
     Ok(match (reading, exchanged) {
         (Some(reading), Some(exchanged)) => Some(if exchanged.at > reading.at { exchanged } else { reading }),
         (reading, exchanged) => reading.or(exchanged),
@@ -112,11 +108,7 @@ pub(crate) fn after(conn: &Connection, meter: MeterId, at: Instant) -> Result<Op
     let mut select = conn.prepare_cached(
         "SELECT at, final_value FROM meter_exchanges WHERE meter_id = ?1 AND at > ?2 ORDER BY at LIMIT 1",
     )?;
-    Ok(select
-        .query_row(params![meter.0, at.ms()], |row| {
-            Ok(Reading { at: Instant::from_ms(row.get(0)?), value: row.get(1)? })
-        })
-        .optional()?)
+    Ok(select.query_row(params![meter, at], |row| Ok(Reading { at: row.get(0)?, value: row.get(1)? })).optional()?)
 }
 
 /// Whichever comes first.
@@ -128,9 +120,8 @@ pub(crate) fn first_of(one: Option<Reading>, other: Option<Reading>) -> Option<R
 pub(crate) fn of(conn: &Connection, meter: MeterId) -> Result<Vec<Exchange>> {
     let mut select = conn
         .prepare_cached("SELECT at, final_value, start_value FROM meter_exchanges WHERE meter_id = ?1 ORDER BY at")?;
-    let rows = select.query_map([meter.0], |row| {
-        Ok(Exchange { at: Instant::from_ms(row.get(0)?), last: row.get(1)?, first: row.get(2)? })
-    })?;
+    let rows =
+        select.query_map([meter], |row| Ok(Exchange { at: row.get(0)?, last: row.get(1)?, first: row.get(2)? }))?;
     Ok(rows.collect::<rusqlite::Result<_>>()?)
 }
 
@@ -144,13 +135,13 @@ pub fn list(conn: &Connection, code: &str) -> Result<Vec<ExchangeRow>> {
         "SELECT e.at, e.final_value, e.start_value, p.name, e.recorded_at FROM meter_exchanges e
          JOIN people p ON p.id = e.recorded_by WHERE e.meter_id = ?1 ORDER BY e.at DESC",
     )?;
-    let rows = select.query_map([meter.0], |row| {
+    let rows = select.query_map([meter], |row| {
         Ok(ExchangeRow {
-            at: instant(row, "at")?,
+            at: row.get("at")?,
             final_value: row.get(1)?,
             start_value: row.get(2)?,
             by: row.get(3)?,
-            recorded_at: instant(row, "recorded_at")?,
+            recorded_at: row.get("recorded_at")?,
         })
     })?;
     Ok(rows.collect::<rusqlite::Result<_>>()?)

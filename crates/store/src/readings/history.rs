@@ -70,7 +70,7 @@ impl<'c> Lookup<'c> {
         let row = self
             .conn
             .prepare_cached("SELECT at, value, flags FROM readings WHERE meter_id = ?1 AND at = ?2")?
-            .query_row(params![self.meter.0, at.ms()], kept)
+            .query_row(params![self.meter, at], kept)
             .optional()?;
         if row.is_some() {
             return Ok(row);
@@ -86,7 +86,7 @@ impl<'c> Lookup<'c> {
             "SELECT id, to_at FROM reading_blocks WHERE meter_id = ?1 AND from_at <= ?2 ORDER BY from_at DESC LIMIT 1",
         )?;
         let found = find
-            .query_row(params![self.meter.0, at.ms()], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, i64>(1)?)))
+            .query_row(params![self.meter, at], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, i64>(1)?)))
             .optional()?;
         Ok(found.filter(|(_, to)| at.ms() <= *to).map(|(id, _)| id))
     }
@@ -110,7 +110,7 @@ impl<'c> Lookup<'c> {
                 "SELECT at, value, flags FROM readings WHERE meter_id = ?1 AND at > ?2 AND flags & 2 = 0 ORDER BY at LIMIT 1"
             }
         };
-        let row = self.conn.prepare_cached(sql)?.query_row(params![self.meter.0, at.ms()], kept).optional()?;
+        let row = self.conn.prepare_cached(sql)?.query_row(params![self.meter, at], kept).optional()?;
         let nearest = row.map(|kept| kept.reading());
         // Blocks in that direction, the nearest first, until one holds a reading that counts or all lie farther away.
         let sql = match way {
@@ -121,7 +121,7 @@ impl<'c> Lookup<'c> {
         };
         let conn = self.conn;
         let mut select = conn.prepare_cached(sql)?;
-        let mut blocks = select.query(params![self.meter.0, at.ms()])?;
+        let mut blocks = select.query(params![self.meter, at])?;
         while let Some(found) = blocks.next()? {
             let edge: i64 = found.get(1)?;
             let farther = nearest.is_some_and(|near| match way {
@@ -152,7 +152,7 @@ impl<'c> Lookup<'c> {
 }
 
 fn kept(row: &Row) -> rusqlite::Result<Kept> {
-    Ok(Kept { at: Instant::from_ms(row.get(0)?), value: row.get(1)?, flags: row.get(2)? })
+    Ok(Kept { at: row.get(0)?, value: row.get(1)?, flags: row.get(2)? })
 }
 
 fn of_block(block: &Block, place: usize) -> Kept {
@@ -167,7 +167,7 @@ pub(crate) fn last_before(conn: &Connection, meter: MeterId, at: Instant) -> Res
 /// The newest reading kept, quarantined ones too. Never in a block: the newest stay rows.
 pub(crate) fn newest_stored(conn: &Connection, meter: MeterId) -> Result<Option<Instant>> {
     let mut newest = conn.prepare_cached("SELECT at FROM readings WHERE meter_id = ?1 ORDER BY at DESC LIMIT 1")?;
-    Ok(optional(newest.query_row([meter.0], |row| row.get(0)))?.map(Instant::from_ms))
+    Ok(optional(newest.query_row([meter], |row| row.get(0)))?.map(Instant::from_ms))
 }
 
 /// When the first reading was taken.
@@ -176,7 +176,7 @@ pub(crate) fn first(conn: &Connection, meter: MeterId) -> Result<Option<Instant>
         "SELECT min(at) FROM (SELECT min(at) AS at FROM readings WHERE meter_id = ?1
              UNION ALL SELECT min(from_at) FROM reading_blocks WHERE meter_id = ?1)",
     )?;
-    Ok(least.query_row([meter.0], |row| row.get::<_, Option<i64>>(0))?.map(Instant::from_ms))
+    Ok(least.query_row([meter], |row| row.get::<_, Option<i64>>(0))?.map(Instant::from_ms))
 }
 
 /// How many readings are kept, and how often something other than a newer one was added.
@@ -190,7 +190,7 @@ pub struct Counts {
 pub(crate) fn counts(conn: &Connection, meter: MeterId) -> Result<Counts> {
     let mut select = conn.prepare_cached("SELECT readings, revised FROM reading_counts WHERE meter_id = ?1")?;
     let found =
-        select.query_row([meter.0], |row| Ok(Counts { readings: row.get(0)?, revised: row.get(1)? })).optional()?;
+        select.query_row([meter], |row| Ok(Counts { readings: row.get(0)?, revised: row.get(1)? })).optional()?;
     Ok(found.unwrap_or_default())
 }
 
@@ -211,7 +211,7 @@ fn add_counts(conn: &Connection, meter: MeterId, added: Added) -> Result<()> {
          ON CONFLICT (meter_id) DO UPDATE SET readings = readings + ?2, in_rows = in_rows + ?3, apart = apart + ?4,
              revised = revised + ?5",
     )?
-    .execute(params![meter.0, added.readings, added.rows, added.apart, added.revised])?;
+    .execute(params![meter, added.readings, added.rows, added.apart, added.revised])?;
     Ok(())
 }
 
@@ -238,12 +238,12 @@ pub(crate) fn each(
     let mut select = conn.prepare_cached(
         "SELECT at, value, flags FROM readings WHERE meter_id = ?1 AND at >= ?2 AND at < ?3 ORDER BY at",
     )?;
-    let mut rows = select.query(params![meter.0, from, to])?;
+    let mut rows = select.query(params![meter, from, to])?;
     let mut next_row = rows.next()?.map(kept).transpose()?;
     let mut blocks = conn.prepare_cached(
         "SELECT columns FROM reading_blocks WHERE meter_id = ?1 AND to_at >= ?2 AND from_at < ?3 ORDER BY from_at",
     )?;
-    let mut found = blocks.query(params![meter.0, from, to])?;
+    let mut found = blocks.query(params![meter, from, to])?;
     while let Some(row) = found.next()? {
         let block = Block::decode(row.get_ref(0)?.as_blob().map_err(rusqlite::Error::from)?, false)?;
         let places = block.at.partition_point(|at| *at < from)..block.at.partition_point(|at| *at < to);
@@ -289,7 +289,7 @@ pub(crate) fn newest_before(
         "SELECT at, value, flags, batch_id FROM readings WHERE meter_id = ?1 AND at < ?2 AND (?3 = 0 OR flags & 2)
          ORDER BY at DESC LIMIT ?4",
     )?;
-    let rows = select.query_map(params![meter.0, before.ms(), apart, limit], |row| Ok((kept(row)?, row.get(3)?)))?;
+    let rows = select.query_map(params![meter, before, apart, limit], |row| Ok((kept(row)?, row.get(3)?)))?;
     let mut found = rows.collect::<rusqlite::Result<Vec<(Kept, i64)>>>()?;
     if apart {
         return Ok(found);
@@ -297,10 +297,10 @@ pub(crate) fn newest_before(
     let mut blocks = conn.prepare_cached(
         "SELECT columns, to_at FROM reading_blocks WHERE meter_id = ?1 AND from_at < ?2 ORDER BY from_at DESC",
     )?;
-    let mut rows = blocks.query(params![meter.0, before.ms()])?;
+    let mut rows = blocks.query(params![meter, before])?;
     while let Some(row) = rows.next()? {
         // Blocks do not overlap: once enough is found that is newer than all of this one, the rest is older still.
-        let to_at = Instant::from_ms(row.get(1)?);
+        let to_at = row.get(1)?;
         if found.len() >= limit && found[limit - 1].0.at >= to_at {
             break;
         }
@@ -318,12 +318,10 @@ pub(crate) fn take_away(act: &Act, meter: MeterId, at: Instant) -> Result<Option
     let found = act
         .conn
         .prepare_cached("SELECT at, value, flags, batch_id FROM readings WHERE meter_id = ?1 AND at = ?2")?
-        .query_row(params![meter.0, at.ms()], |row| Ok((kept(row)?, row.get(3)?)))
+        .query_row(params![meter, at], |row| Ok((kept(row)?, row.get(3)?)))
         .optional()?;
     if let Some(found) = found {
-        act.conn
-            .prepare_cached("DELETE FROM readings WHERE meter_id = ?1 AND at = ?2")?
-            .execute(params![meter.0, at.ms()])?;
+        act.conn.prepare_cached("DELETE FROM readings WHERE meter_id = ?1 AND at = ?2")?.execute(params![meter, at])?;
         let (kept, _) = &found;
         let apart = -i64::from(!kept.counts());
         add_counts(act.conn, meter, Added { readings: -1, rows: -1, apart, revised: true })?;
@@ -349,7 +347,7 @@ pub(crate) fn put_row(act: &Act, meter: MeterId, kept: Kept, batch: i64) -> Resu
     let mut insert = act
         .conn
         .prepare_cached("INSERT INTO readings (meter_id, at, value, batch_id, flags) VALUES (?1, ?2, ?3, ?4, ?5)")?;
-    insert.execute(params![meter.0, kept.at.ms(), kept.value, batch, kept.flags])?;
+    insert.execute(params![meter, kept.at, kept.value, batch, kept.flags])?;
     count(act.conn, meter, 1, usize::from(!kept.counts()), true)
 }
 
@@ -359,7 +357,7 @@ fn put_blocks(conn: &Connection, meter: MeterId, all: &Block) -> Result<()> {
     )?;
     for part in all.cut() {
         let (first, last) = (part.at[0], part.at[part.len() - 1]);
-        insert.execute(params![meter.0, first, last, part.len(), part.encode()?])?;
+        insert.execute(params![meter, first, last, part.len(), part.encode()?])?;
     }
     Ok(())
 }
@@ -372,7 +370,7 @@ pub fn to_seal(conn: &Connection, most: usize) -> Result<Vec<MeterId>> {
     let mut select = conn.prepare_cached(
         "SELECT meter_id FROM reading_counts WHERE in_rows - apart >= ?1 ORDER BY in_rows - apart DESC LIMIT ?2",
     )?;
-    let rows = select.query_map(params![FULL + STAY, most], |row| Ok(MeterId(row.get(0)?)))?;
+    let rows = select.query_map(params![FULL + STAY, most], |row| row.get(0))?;
     Ok(rows.collect::<rusqlite::Result<_>>()?)
 }
 
@@ -387,7 +385,7 @@ pub fn seal(act: &mut Act, meter: MeterId) -> Result<usize> {
         .prepare_cached(
             "SELECT at FROM readings WHERE meter_id = ?1 AND flags & 2 = 0 ORDER BY at DESC LIMIT 1 OFFSET ?2",
         )?
-        .query_row(params![meter.0, STAY - 1], |row| row.get(0))
+        .query_row(params![meter, STAY - 1], |row| row.get(0))
         .optional()?;
     let Some(stays) = stays else { return Ok(0) };
     let mut oldest = conn.prepare_cached(
@@ -395,7 +393,7 @@ pub fn seal(act: &mut Act, meter: MeterId) -> Result<usize> {
          ORDER BY at LIMIT ?3",
     )?;
     let mut rows = Block::default();
-    let mut found = oldest.query(params![meter.0, stays, FULL])?;
+    let mut found = oldest.query(params![meter, stays, FULL])?;
     while let Some(row) = found.next()? {
         rows.push(row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?);
     }
@@ -407,7 +405,7 @@ pub fn seal(act: &mut Act, meter: MeterId) -> Result<usize> {
             "SELECT id, to_at FROM reading_blocks WHERE meter_id = ?1 AND to_at >= ?2 AND from_at <= ?3
              ORDER BY from_at LIMIT 1",
         )?
-        .query_row(params![meter.0, first, last], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, i64>(1)?)))
+        .query_row(params![meter, first, last], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, i64>(1)?)))
         .optional()?;
     let mut end = last;
     let mut all = rows.clone();
@@ -426,7 +424,7 @@ pub fn seal(act: &mut Act, meter: MeterId) -> Result<usize> {
     put_blocks(conn, meter, &all)?;
     let moved = conn
         .prepare_cached("DELETE FROM readings WHERE meter_id = ?1 AND at <= ?2 AND flags & 2 = 0")?
-        .execute(params![meter.0, end])?;
+        .execute(params![meter, end])?;
     add_counts(conn, meter, Added { rows: -i64::try_from(moved).unwrap_or(i64::MAX), ..Added::default() })?;
     Ok(moved)
 }

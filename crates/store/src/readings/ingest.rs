@@ -11,7 +11,6 @@ use crate::{
     limits::Running,
     master::Watch,
     meter_states::MeterState,
-    rows::word,
     tags,
 };
 use rusqlite::{CachedStatement, Connection, params};
@@ -124,7 +123,7 @@ fn add_batch(act: &Act, batch: Batch) -> Result<i64> {
     let mut insert = act
         .conn
         .prepare_cached("INSERT INTO batches (source, name, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4)")?;
-    insert.execute(params![word(&batch.source), batch.name, act.now.ms(), act.actor.id.0])?;
+    insert.execute(params![batch.source, batch.name, act.now, act.actor.id])?;
     Ok(act.conn.last_insert_rowid())
 }
 
@@ -181,7 +180,7 @@ fn store_meter(
     }
     history::count(conn, meter.id, kept, apart, kept > stored.in_order.len())?;
     if meter.running_hours {
-        conn.prepare_cached("INSERT INTO changes (kind, id) VALUES ('running', ?1)")?.execute([meter.id.0])?;
+        conn.prepare_cached("INSERT INTO changes (kind, id) VALUES ('running', ?1)")?.execute([meter.id])?;
     }
     if let (true, Some(newest)) = (meter.silent, meter.newest_stored) {
         meter.silent = !alarms::silence_heard(conn, meter.id, newest, now)?;
@@ -346,7 +345,7 @@ fn take_row(
         && statements
             .conn
             .prepare_cached("SELECT 1 FROM voided_readings WHERE meter_id = ?1 AND at = ?2 AND value = ?3")?
-            .exists(params![id, reading.at.ms(), value])?
+            .exists(params![id, reading.at, value])?
     {
         return Ok(Outcome::Duplicate);
     }
@@ -378,7 +377,7 @@ fn take_row(
         Accepted::Late => LATE,
         Accepted::Quarantined => QUARANTINED,
     };
-    statements.insert.execute(params![id, reading.at.ms(), value, batch_id, flags])?;
+    statements.insert.execute(params![id, reading.at, value, batch_id, flags])?;
     if is_newest {
         meter.newest_stored = Some(reading.at);
     }

@@ -17,7 +17,6 @@ use crate::{
     limits, meters,
     pool::Stop,
     readings::{Histories, exchanges},
-    rows::{instant, maybe_instant},
 };
 use rusqlite::{Connection, params, types::Value};
 use serde::{Deserialize, Serialize};
@@ -239,7 +238,7 @@ fn load(asking: &Asking, code: &str, span: Span, asked: &Asked) -> Result<Loaded
     let mut select = conn.prepare_cached("SELECT * FROM meters WHERE id = ?1")?;
     let mut found = select.query([meter])?;
     let row = found.next()?.ok_or_else(|| StoreError::not_found("meter", code))?;
-    let (rules, asset) = (meters::rules(row)?, AssetId(row.get("asset_id")?));
+    let (rules, asset) = (meters::rules(row)?, row.get("asset_id")?);
     let readings = asking.histories.of(conn, id)?;
     let Failures { at: failures, rows, problems } = failures(conn, tree, asset, span, asked, now)?;
     let usual = usual_work(conn, meter, asset)?;
@@ -306,9 +305,9 @@ fn failures(
         let code: String = row.get(3)?;
         count_problem(&mut problems, ProblemCount { code: code.clone(), name: row.get(4)?, failures: 1 });
         if asked.problems.as_ref().is_none_or(|chosen| chosen.contains(&code)) {
-            at.push(instant(row, "failed_at")?);
+            at.push(row.get("failed_at")?);
             rows.push(FailedOf {
-                work: WorkOrderId(row.get(1)?),
+                work: row.get(1)?,
                 title: row.get(2)?,
                 problem: Some(code),
                 cost: row.get::<_, i64>(5)? as f64 / row.get::<_, i64>(6)?.max(1) as f64,
@@ -338,7 +337,8 @@ fn found_spans(conn: &Connection, meter: i64, span: Span) -> Result<Vec<Span>> {
     let mut rows = select.query(params![meter, span.start().ms(), span.end().ms()])?;
     let mut spans = Vec::new();
     while let Some(row) = rows.next()? {
-        let (from, to) = (instant(row, "entered_at")?, maybe_instant(row, "left_at")?.unwrap_or(span.end()));
+        let (from, to): (Instant, Instant) =
+            (row.get("entered_at")?, row.get::<_, Option<Instant>>("left_at")?.unwrap_or(span.end()));
         // An alarm that was left at the reading that entered it still stood at that reading.
         spans.extend(Span::new(from, to.max(from.plus(1))).ok());
     }

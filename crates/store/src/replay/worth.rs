@@ -1,10 +1,7 @@
 //! What work and failures came to here: what the finder's best is weighed by.
 
 use super::{Asking, FailedOf, Loaded};
-use crate::{
-    error::Result,
-    rows::{instant, maybe_instant},
-};
+use crate::error::Result;
 use std::collections::HashMap;
 use tally_core::{
     assets::{ParentEffect, Tree},
@@ -52,7 +49,7 @@ pub(super) fn words(worth: Option<Worth>) -> &'static str {
 fn downtime_costs(asking: &Asking) -> Result<HashMap<AssetId, f64>> {
     let mut select =
         asking.conn.prepare_cached("SELECT id, downtime_cost FROM assets WHERE downtime_cost IS NOT NULL")?;
-    let rows = select.query_map([], |row| Ok((AssetId(row.get(0)?), row.get::<_, i64>(1)? as f64)))?;
+    let rows = select.query_map([], |row| Ok((row.get(0)?, row.get::<_, i64>(1)? as f64)))?;
     Ok(rows.collect::<rusqlite::Result<_>>()?)
 }
 
@@ -62,12 +59,13 @@ fn downtime_cost(asking: &Asking, failed: &FailedOf, at: Instant, by_hour: &Hash
     let mut select = asking.conn.prepare_cached(
         "SELECT asset_id, start_at, end_at FROM downtimes WHERE work_order = ?1 AND kind = 'unplanned'",
     )?;
-    let mut rows = select.query([failed.work.0])?;
+    let mut rows = select.query([failed.work])?;
     let mut cost = 0.0;
     while let Some(row) = rows.next()? {
-        let (start, end) = (instant(row, "start_at")?, maybe_instant(row, "end_at")?.unwrap_or(asking.now));
+        let (start, end): (Instant, Instant) =
+            (row.get("start_at")?, row.get::<_, Option<Instant>>("end_at")?.unwrap_or(asking.now));
         let hours = end.since(start) as f64 / HOUR as f64;
-        cost += hours * rate(asking.tree, AssetId(row.get(0)?), at, by_hour);
+        cost += hours * rate(asking.tree, row.get(0)?, at, by_hour);
     }
     Ok(cost)
 }

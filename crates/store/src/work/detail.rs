@@ -10,9 +10,7 @@ use crate::{
     assets::NamedAsset,
     base, codebooks, downtime, entries,
     error::{Result, StoreError},
-    failures, history, limits,
-    rows::{from_word, instant, maybe_instant, maybe_word},
-    settings,
+    failures, history, limits, settings,
 };
 use rusqlite::{Connection, params};
 use serde::Serialize;
@@ -96,7 +94,7 @@ pub fn detail(
          FROM work_orders w {JOINS} JOIN people r ON r.id = w.raised_by LEFT JOIN people q ON q.id = w.asked_id
          LEFT JOIN meters m ON m.id = w.source_meter_id WHERE w.number = ?1"
     ))?;
-    let mut rows = select.query([number.0])?;
+    let mut rows = select.query([number])?;
     let row = rows.next()?.ok_or_else(|| StoreError::not_found("work order", number))?;
     let why = match row.get::<_, Option<String>>("meter")? {
         Some(meter) => {
@@ -104,7 +102,7 @@ pub fn detail(
             let version = occurrences.first().and_then(|first| first.ladder_version).unwrap_or(0);
             // Each says what this work came to, not another one's.
             occurrences.iter_mut().for_each(|occurrence| occurrence.verdict = current.verdict);
-            let meter_id = MeterId(row.get("source_meter_id")?);
+            let meter_id = row.get("source_meter_id")?;
             Some(WorkWhy {
                 ladder: limits::version(conn, meter_id, version)?,
                 ladder_version: version,
@@ -124,13 +122,13 @@ pub fn detail(
         text: row.get("text")?,
         department: row.get("department")?,
         raised_by: row.get("raiser")?,
-        target_finish: maybe_instant(row, "target_finish")?,
-        scheduled_start: maybe_instant(row, "scheduled_start")?,
-        scheduled_end: maybe_instant(row, "scheduled_end")?,
-        expected_until: maybe_instant(row, "expected_until")?,
+        target_finish: row.get("target_finish")?,
+        scheduled_start: row.get("scheduled_start")?,
+        scheduled_end: row.get("scheduled_end")?,
+        expected_until: row.get("expected_until")?,
         question: row.get("question")?,
         asked: row.get("asked")?,
-        verdict: maybe_word("work_orders", row, "verdict")?,
+        verdict: row.get("verdict")?,
         reference: row.get("reference")?,
         above: above(current.asset)?,
         change: base::version(conn, base::Edited::State(number))?,
@@ -194,19 +192,19 @@ pub fn beside_meter(
     let mut rows = select.query(params![meter, limit, span.end().ms()])?;
     let mut spans = Vec::new();
     while let Some(row) = rows.next()? {
-        let state: WorkState = from_word("work_orders", row.get("state")?)?;
-        let done_at = if state.is_open() { None } else { Some(instant(row, "state_since")?) };
+        let state: WorkState = row.get("state")?;
+        let done_at = if state.is_open() { None } else { Some(row.get("state_since")?) };
         if done_at.is_some_and(|at| at < span.start()) {
             continue;
         }
         spans.push(WorkSpan {
-            number: WorkOrderId(row.get("number")?),
+            number: row.get("number")?,
             title: row.get("title")?,
-            raised_at: instant(row, "raised_at")?,
+            raised_at: row.get("raised_at")?,
             done_at,
             from_this_meter: row.get("own")?,
             problem: row.get("problem")?,
-            failed_at: maybe_instant(row, "failed_at")?,
+            failed_at: row.get("failed_at")?,
         });
     }
     Ok(spans)

@@ -5,7 +5,7 @@ use crate::{
     assets::NamedAsset,
     error::{Result, StoreError},
     facet::FacetValue,
-    rows::{from_word, instant, maybe_instant, maybe_word, word},
+    rows::word,
     settings,
 };
 use rusqlite::{Connection, Row, ToSql, types::Value};
@@ -140,9 +140,9 @@ pub(super) const JOINS: &str = "JOIN assets a ON a.id = w.asset_id LEFT JOIN cre
      LEFT JOIN people p ON p.id = w.assignee_id";
 
 pub(super) fn work_row(row: &Row, limits: &[StateLimit], now: Instant) -> Result<WorkRow> {
-    let state: WorkState = from_word("work_orders", row.get("state")?)?;
-    let window_end = instant(row, "window_end")?;
-    let (state_since, waiting_for) = (instant(row, "state_since")?, maybe_word("work_orders", row, "waiting_for")?);
+    let state: WorkState = row.get("state")?;
+    let window_end = row.get("window_end")?;
+    let (state_since, waiting_for) = (row.get("state_since")?, row.get("waiting_for")?);
     let (risk_rank, crew): (u8, Option<String>) = (row.get("risk_rank")?, row.get("crew")?);
     let standing = Standing {
         state,
@@ -154,21 +154,21 @@ pub(super) fn work_row(row: &Row, limits: &[StateLimit], now: Instant) -> Result
     };
     let over_limit = limits.iter().any(|limit| limit.is_exceeded(standing, now));
     Ok(WorkRow {
-        number: WorkOrderId(row.get("number")?),
+        number: row.get("number")?,
         title: row.get("title")?,
-        kind: from_word("work_orders", row.get("kind")?)?,
+        kind: row.get("kind")?,
         asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
         state,
         state_since,
         waiting_for,
         source: row.get("source")?,
-        source_severity: row.get::<_, Option<u8>>("source_severity")?.and_then(Severity::from_strokes),
-        raised_at: instant(row, "raised_at")?,
+        source_severity: row.get("source_severity")?,
+        raised_at: row.get("raised_at")?,
         risk_rank,
         window_end,
         past_window: state.is_open() && window_end < now,
         over_limit,
-        target_start: maybe_instant(row, "target_start")?,
+        target_start: row.get("target_start")?,
         crew,
         assignee: row.get("assignee")?,
         estimated_hours: row.get("estimated_hours")?,

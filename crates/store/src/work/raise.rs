@@ -5,9 +5,7 @@ use crate::{
     act::Act,
     assets,
     error::{Result, StoreError},
-    people,
-    rows::word,
-    settings, webhooks,
+    people, settings, webhooks,
 };
 use rusqlite::{Connection, params};
 use serde::{Deserialize, Serialize};
@@ -165,7 +163,7 @@ pub(crate) fn insert(act: &mut Act, draft: Draft) -> Result<WorkOrderId> {
         Some(crew) => Some(crew.0),
         None => conn
             .prepare_cached("SELECT crew_id FROM assets WHERE id = ?1")?
-            .query_row([draft.asset.0], |row| row.get(0))?,
+            .query_row([draft.asset], |row| row.get(0))?,
     };
     let mut insert = conn.prepare_cached(
         "INSERT INTO work_orders (number, title, text, kind, asset_id, source, source_meter_id, source_side,
@@ -177,24 +175,24 @@ pub(crate) fn insert(act: &mut Act, draft: Draft) -> Result<WorkOrderId> {
     insert.execute(params![
         draft.title,
         draft.text,
-        word(&draft.kind),
-        draft.asset.0,
+        draft.kind,
+        draft.asset,
         if draft.ladder.is_some() { "ladder" } else { "person" },
-        draft.ladder.map(|l| l.meter.0),
-        draft.ladder.map(|l| word(&l.side)),
+        draft.ladder.map(|l| l.meter),
+        draft.ladder.map(|l| l.side),
         draft.ladder.map(|l| l.severity.strokes()),
-        draft.ladder.map(|l| l.at.ms()),
-        draft.raised_at.ms(),
-        act.actor.id.0,
-        act.now.ms(),
+        draft.ladder.map(|l| l.at),
+        draft.raised_at,
+        act.actor.id,
+        act.now,
         draft.risk_rank,
-        window_end.ms(),
-        draft.target_start.map(Instant::ms),
-        draft.target_finish.map(Instant::ms),
+        window_end,
+        draft.target_start,
+        draft.target_finish,
         crew,
-        draft.assignee.map(|p| p.0),
+        draft.assignee,
         draft.estimated_hours,
-        word(&draft.state),
+        draft.state,
     ])?;
     let number = WorkOrderId(conn.last_insert_rowid());
     log_state(act, number, None, draft.state, draft.raised_at, None)?;
@@ -226,7 +224,7 @@ pub(crate) fn escalate(
                                  ELSE target_start END,
              text = text || char(10) || ?6
          WHERE number = ?1",
-        params![work.0, severity.strokes(), rank, window_end.ms(), start.map(Instant::ms), text],
+        params![work, severity.strokes(), rank, window_end, start, text],
     )?;
     act.audit(
         "escalated",
@@ -281,19 +279,19 @@ pub fn change(act: &mut Act, work: WorkOrderId, to: &WorkChange) -> Result<()> {
              reference = ifnull(?14, reference)
          WHERE number = ?1",
         params![
-            work.0,
+            work,
             to.title.as_deref().map(str::trim),
             to.text.as_deref().map(str::trim),
-            to.kind.map(|kind| word(&kind)),
+            to.kind,
             to.risk_rank,
             window_end,
             crew,
             assignee,
             to.estimated_hours,
-            to.target_start.map(Instant::ms),
-            to.target_finish.map(Instant::ms),
-            to.scheduled_start.map(Instant::ms),
-            to.scheduled_end.map(Instant::ms),
+            to.target_start,
+            to.target_finish,
+            to.scheduled_start,
+            to.scheduled_end,
             to.reference.as_deref().map(str::trim),
         ],
     )?;

@@ -6,7 +6,7 @@ use crate::{
     error::{Result, StoreError},
     people,
     readings::{self, Batch, Incoming, IncomingValue},
-    rows::{from_word, instant, maybe_word, word},
+    rows::word,
     webhooks,
 };
 use rusqlite::{Connection, params};
@@ -80,20 +80,20 @@ pub(crate) fn state(conn: &Connection, work: WorkOrderId) -> Result<Current> {
         "SELECT kind, asset_id, state, state_since, risk_rank, window_end, waiting_from, waiting_for, expected_until, asked_id,
              verdict FROM work_orders WHERE number = ?1",
     )?;
-    let mut rows = select.query([work.0])?;
+    let mut rows = select.query([work])?;
     let row = rows.next()?.ok_or_else(|| StoreError::not_found("work order", work))?;
     Ok(Current {
-        kind: from_word("work_orders", row.get("kind")?)?,
-        asset: AssetId(row.get("asset_id")?),
-        state: from_word("work_orders", row.get("state")?)?,
-        state_since: instant(row, "state_since")?,
+        kind: row.get("kind")?,
+        asset: row.get("asset_id")?,
+        state: row.get("state")?,
+        state_since: row.get("state_since")?,
         risk_rank: row.get("risk_rank")?,
-        window_end: instant(row, "window_end")?,
-        waiting_from: maybe_word("work_orders", row, "waiting_from")?,
-        waiting_for: maybe_word("work_orders", row, "waiting_for")?,
-        expected_until: crate::rows::maybe_instant(row, "expected_until")?,
-        asked: row.get::<_, Option<i64>>("asked_id")?.map(PersonId),
-        verdict: maybe_word("work_orders", row, "verdict")?,
+        window_end: row.get("window_end")?,
+        waiting_from: row.get("waiting_from")?,
+        waiting_for: row.get("waiting_for")?,
+        expected_until: row.get("expected_until")?,
+        asked: row.get("asked_id")?,
+        verdict: row.get("verdict")?,
     })
 }
 
@@ -118,7 +118,7 @@ pub fn standing(conn: &Connection, work: WorkOrderId) -> Result<Standing> {
         "SELECT m.code, c.code FROM work_orders w LEFT JOIN meters m ON m.id = w.source_meter_id
          LEFT JOIN crews c ON c.id = w.crew_id WHERE w.number = ?1",
     )?;
-    let (source_meter, crew) = select.query_row([work.0], |row| Ok((row.get(0)?, row.get(1)?)))?;
+    let (source_meter, crew) = select.query_row([work], |row| Ok((row.get(0)?, row.get(1)?)))?;
     Ok(Standing { state: current.state, waiting_from: current.waiting_from, source_meter, crew })
 }
 
@@ -200,15 +200,15 @@ pub fn set_state(act: &mut Act, work: WorkOrderId, to: &StateMove) -> Result<()>
         "UPDATE work_orders SET state = ?2, state_since = ?3, waiting_from = ?4, waiting_for = ?5, expected_until = ?6,
              question = ?7, asked_id = ?8, verdict = ifnull(?9, verdict) WHERE number = ?1",
         params![
-            work.0,
-            word(&to.to),
-            at.ms(),
-            waiting.then(|| word(&from)),
-            to.waiting_for.filter(|_| waiting).map(|reason| word(&reason)),
-            to.expected_until.filter(|_| waiting).map(Instant::ms),
+            work,
+            to.to,
+            at,
+            waiting.then_some(from),
+            to.waiting_for.filter(|_| waiting),
+            to.expected_until.filter(|_| waiting),
             if to.to == WorkState::Returned { question } else { None },
             asked,
-            to.verdict.map(|verdict| word(&verdict)),
+            to.verdict,
         ],
     )?;
     act.news.work = true;
@@ -249,11 +249,11 @@ fn close(act: &Act, work: WorkOrderId, current: &Current, at: Instant) -> Result
     let has_problem = act
         .conn
         .prepare_cached("SELECT 1 FROM failure_reports WHERE work_order = ?1 AND problem_id IS NOT NULL")?
-        .exists([work.0])?;
+        .exists([work])?;
     let open_downtime: Option<i64> = crate::rows::optional(
         act.conn
             .prepare_cached("SELECT id FROM downtimes WHERE work_order = ?1 AND end_at IS NULL LIMIT 1")?
-            .query_row([work.0], |row| row.get(0)),
+            .query_row([work], |row| row.get(0)),
     )?;
     work::check_close(current.kind, current.verdict, has_problem, open_downtime)
         .map_err(|error| StoreError::invalid(error.field(), error))?;
@@ -264,7 +264,7 @@ fn close(act: &Act, work: WorkOrderId, current: &Current, at: Instant) -> Result
 fn settle(act: &Act, work: WorkOrderId, at: Instant) -> Result<()> {
     act.conn.execute(
         "UPDATE entries SET settled_at = ?2 WHERE work_order = ?1 AND settled_at IS NULL",
-        params![work.0, at.ms()],
+        params![work, at],
     )?;
     Ok(())
 }
@@ -283,6 +283,6 @@ pub(super) fn log_state(
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
     )?;
     let from = from.map(|state| word(&state));
-    insert.execute(params![work.0, from, word(&to), at.ms(), note, act.now.ms(), act.actor.id.0])?;
+    insert.execute(params![work, from, to, at, note, act.now, act.actor.id])?;
     Ok(())
 }
