@@ -1,7 +1,7 @@
 import vue from '@vitejs/plugin-vue'
 import Components from 'unplugin-vue-components/vite'
 import { ElementPlusResolver } from 'unplugin-vue-components/resolvers'
-import { defineConfig } from 'vite'
+import { defineConfig } from 'vitest/config'
 
 export default defineConfig({
   plugins: [
@@ -13,5 +13,7 @@ export default defineConfig({
     }),
   ],
   server: { proxy: { '/api': 'http://127.0.0.1:8420' } },
+  // Its components bring styles that only a bundler can read.
+  test: { server: { deps: { inline: ['element-plus'] } } },
   build: { target: 'es2022', chunkSizeWarningLimit: 700 },
 })
