@@ -80,6 +80,7 @@ watch(scope, () => isPhone.value && (treeOpen.value = false))
 
 .tree {
   grid-area: tree;
+  position: relative;
 }
 
 .skip {

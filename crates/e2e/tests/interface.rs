@@ -561,3 +561,21 @@ async fn the_focus_follows_what_opens_and_comes_back() -> Result<()> {
     at("0").await?;
     Ok(())
 }
+
+/// However long the tree is, it scrolls in itself: what it marks for who hears the page lies within it too.
+#[tokio::test]
+async fn a_long_tree_does_not_stretch_the_page() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    for n in 0..60 {
+        server.post("/assets", json!({"code": format!("A{n}"), "name": format!("Asset {n}"), "level": "part"})).await?;
+    }
+    two_alarms(&server).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/codes").await?;
+    page.see_count("aside[aria-label='Asset tree'] [data-severity]", 1).await?;
+    let beyond = page.script("return document.documentElement.scrollHeight - innerHeight").await?;
+    ensure!(beyond == 0, "the page is {beyond} pixels longer than the window");
+    Ok(())
+}
