@@ -2,9 +2,13 @@
 
 use fair_tally::{AppState, Clock, app};
 use serde_json::Value;
-use std::{collections::BTreeSet, sync::Arc};
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    sync::Arc,
+};
+use tally_core::time::Instant;
 use tally_demo::{TODAY, ensure, opening, plan::Size};
-use tally_store::{Store, StoreError};
+use tally_store::{Store, StoreError, settings};
 use tower::ServiceExt;
 
 struct Demo {
@@ -142,6 +146,68 @@ impl Demo {
         }
     }
 
+    /// Every row that a tally opens down to the parts, by the way that leads to it: it is the row that it was opened from, what
+    /// is below it adds up to it, and so does its why.
+    async fn every_row_by_its_way(&self) {
+        let value = |row: &Value, key: &str| row["figures"][key]["value"].as_f64().unwrap_or(0.0);
+        let asked = "period=2025&indicators=cost_total,failures";
+        let roots = self.opened(&format!("/tally?{asked}&depth=0")).await;
+        let tops = roots["rows"].as_array().unwrap().iter().filter(|row| row["kind"] == "asset");
+        let mut open: Vec<(Value, String)> = tops.map(|row| (row.clone(), "/".to_owned())).collect();
+        let mut opened = 0;
+        while let Some((row, way)) = open.pop() {
+            let code = row["asset"].as_str().unwrap();
+            let path = format!("/tally?scope={code}&under={way}&{asked}&depth=1&why=true");
+            let tally = self.opened(&path).await;
+            let rows = tally["rows"].as_array().unwrap();
+            let below: Vec<&Value> = rows.iter().filter(|row| row["depth"] == 1).collect();
+            for key in ["cost_total", "failures"] {
+                assert_eq!(value(&rows[0], key), value(&row, key), "{path} {key}");
+                if !below.is_empty() {
+                    let sum: f64 = below.iter().map(|row| value(row, key)).sum();
+                    assert_eq!(sum, value(&row, key), "{path} {key}");
+                }
+            }
+            let cost = tally["why"].as_array().unwrap().iter().find(|why| why["indicator"] == "cost_total").unwrap();
+            let parts = cost["parts"].as_array().unwrap();
+            let sum: i64 = parts.iter().map(|part| part["total"].as_i64().unwrap()).sum();
+            assert_eq!(sum as f64, value(&row, "cost_total"), "{path}: its why");
+            let further = if way == "/" { format!("/{code}") } else { format!("{way}/{code}") };
+            let rows = below.into_iter().filter(|row| row["kind"] == "asset" && row["has_children"] == true);
+            open.extend(rows.map(|row| (row.clone(), further.clone())));
+            opened += 1;
+        }
+        assert!(opened > 100, "{opened}");
+    }
+
+    /// Alarms by local day, counted from the alarms themselves.
+    async fn alarms_a_second_way(&self) {
+        let told = self.opened("/alarms/performance?period=last_12_months").await;
+        let at = |key: &str| Instant::parse(told["span"][key].as_str().unwrap()).unwrap();
+        let zone = self.store.read(settings::time_zone).unwrap();
+        // Those that ask for a response: rungs that only record are no alarms of the standard.
+        let sql = "SELECT entered_at FROM alarms a WHERE kind = 'limit' AND entered_at >= ?1 AND entered_at < ?2
+            AND (SELECT json_extract(v.definition, '$.rungs[' || a.rung || '].response.kind')
+                 FROM ladder_versions v WHERE v.id = a.version_id) <> 'record'";
+        let entered: Vec<i64> = self
+            .store
+            .read(|conn| {
+                let mut select = conn.prepare(sql)?;
+                let rows = select.query_map([at("start").ms(), at("end").ms()], |row| row.get(0))?;
+                Ok::<_, StoreError>(rows.collect::<Result<_, _>>()?)
+            })
+            .unwrap();
+        let mut counted: BTreeMap<String, u64> = BTreeMap::new();
+        for ms in entered {
+            *counted.entry(Instant::from_ms(ms).in_zone(&zone).date().to_string()).or_default() += 1;
+        }
+        let days = told["by_day"].as_array().unwrap();
+        let days = days.iter().map(|day| (day["date"].as_str().unwrap().to_owned(), day["alarms"].as_u64().unwrap()));
+        let days: BTreeMap<String, u64> = days.filter(|(_, alarms)| *alarms > 0).collect();
+        assert_eq!(days, counted);
+        assert!(!days.is_empty());
+    }
+
     /// The rows below a parent, its own and what was formerly there are the parent; the sites are all money of the year.
     async fn money_a_second_way(&self) {
         let all = self.opened("/tally?period=2025&depth=1&indicators=cost_total,failures").await;
@@ -168,5 +234,7 @@ async fn everything_that_a_list_leads_to_opens() {
     demo.every_meter_and_alarm().await;
     demo.every_asset().await;
     demo.every_why().await;
+    demo.every_row_by_its_way().await;
+    demo.alarms_a_second_way().await;
     demo.money_a_second_way().await;
 }
