@@ -11,6 +11,7 @@
 //! Time and data are passed in. Instants are UTC milliseconds, spans are half-open.
 
 pub mod assets;
+pub mod batch;
 pub mod calc;
 pub mod calendar;
 pub mod charts;

@@ -1,6 +1,24 @@
 //! What is planned to happen in the demo, in days before its today. The tests work their figures out from here.
 
-use jiff::{ToSpan, civil::Date};
+use jiff::{
+    ToSpan,
+    civil::{Date, date},
+    tz::TimeZone,
+};
+use tally_core::{calendar::zone, time::Instant};
+
+/// The day the demo takes for today, unless told otherwise: a Monday in the winter season.
+pub const TODAY: Date = date(2026, 2, 16);
+
+/// The demo's local time. An IANA name without a place in it.
+pub const TIME_ZONE: &str = "CET";
+
+/// The instant at which the demo begins on `today`: half past ten in the morning.
+#[must_use]
+pub fn opening(today: Date) -> Instant {
+    let zone = zone(TIME_ZONE).unwrap_or(TimeZone::UTC);
+    zone.to_ambiguous_timestamp(today.at(10, 30, 0, 0)).compatible().map_or(Instant::EARLIEST, Instant::from)
+}
 
 /// How much of the plant and of its past there is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -7,7 +7,8 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use serde::Serialize;
-use tally_store::{StoreError, readings::Receipt};
+use tally_core::batch::Receipt;
+use tally_store::StoreError;
 use utoipa::ToSchema;
 
 /// Problem details with the fields at fault.

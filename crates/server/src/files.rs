@@ -221,7 +221,7 @@ impl Run<'_, '_> {
         let acting = || (self.doing.actor.clone(), self.doing.clock.now());
         if self.trial {
             let (actor, now) = acting();
-            self.store.trial(actor, now, |act| master::whole(act, taking, self.watch))?;
+            self.store.trial(actor, now, |tx| master::whole(tx, taking, self.watch))?;
             return Ok(None);
         }
         loop {
@@ -233,7 +233,7 @@ impl Run<'_, '_> {
                 return Ok(None);
             }
             let (actor, now) = acting();
-            self.store.write(actor, now, |act| taking.piece(act))?;
+            self.store.write(actor, now, |tx| taking.piece(tx))?;
             // Who waits for the writer gets at it before the next piece.
             std::thread::sleep(BREATH);
         }

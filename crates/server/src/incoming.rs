@@ -6,13 +6,11 @@ use serde::{
     de::{SeqAccess, Visitor},
 };
 use tally_core::{
+    batch::{Incoming, IncomingValue, Row},
     files::{Table, instant, number},
     time::Instant,
 };
-use tally_store::{
-    StoreError,
-    readings::{Incoming, IncomingValue, Row},
-};
+use tally_store::StoreError;
 
 /// A reading as it is sent.
 #[derive(Debug, Deserialize, utoipa::ToSchema)]

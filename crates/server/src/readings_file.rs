@@ -2,11 +2,12 @@
 
 use crate::incoming;
 use serde::Serialize;
-use tally_core::{ids::WorkOrderId, readings::Source, time::Instant};
+use tally_core::batch::Row;
+use tally_core::{batch::Batch, ids::WorkOrderId, readings::Source, time::Instant};
 use tally_store::{
-    Act, StoreError,
+    StoreError, Tx,
     master::{InPieces, MasterReceipt},
-    readings::{self, Batch},
+    readings,
 };
 use utoipa::ToSchema;
 
@@ -26,7 +27,7 @@ const PIECE: usize = 5_000;
 #[derive(Debug)]
 pub struct ReadingsTaking<'a> {
     name: Option<&'a str>,
-    rows: Vec<Option<readings::Row>>,
+    rows: Vec<Option<Row>>,
     /// For each row the line it stands on.
     lines: Vec<u64>,
     /// Places of the rows, in order of time.
@@ -65,10 +66,10 @@ impl InPieces for ReadingsTaking<'_> {
         self.order.len()
     }
 
-    fn piece(&mut self, act: &mut Act) -> Result<(), StoreError> {
+    fn piece(&mut self, tx: &mut Tx) -> Result<(), StoreError> {
         let places = &self.order[self.done..(self.done + PIECE).min(self.order.len())];
-        let rows: Vec<readings::Row> = places.iter().filter_map(|place| self.rows[*place].take()).collect();
-        let taken = readings::ingest(act, &rows, Batch { source: Source::File, name: self.name, strict: false })?;
+        let rows: Vec<Row> = places.iter().filter_map(|place| self.rows[*place].take()).collect();
+        let taken = readings::ingest(tx, &rows, Batch { source: Source::File, name: self.name, strict: false })?;
         self.done += places.len();
         self.receipt.added += taken.accepted;
         self.receipt.unchanged += taken.duplicates;

@@ -1,9 +1,11 @@
 //! What every handler has: the store and the clock.
 
-use crate::{Clock, clockwork::Duties, door::Hosts, error::ApiError, extract::Who, jobs::Jobs, look::Look};
+use crate::{
+    Clock, clockwork::duties::Duties, door::origin::Hosts, error::ApiError, extract::Who, jobs::Jobs, look::Look,
+};
 use std::{future::Future, net::SocketAddr, sync::Arc, time::Duration};
 use tally_core::people::{Topic, may_see};
-use tally_store::{Act, Actor, Connection, News, Stop, Store, StoreError, people};
+use tally_store::{Actor, Connection, News, Stop, Store, StoreError, Tx, people};
 use tokio::sync::{Semaphore, broadcast};
 
 /// Shared by all handlers.
@@ -128,17 +130,17 @@ impl AppState {
     pub async fn write<T: Send + 'static>(
         &self,
         who: Who,
-        work: impl FnOnce(&mut Act) -> Result<T, StoreError> + Send + 'static,
+        work: impl FnOnce(&mut Tx) -> Result<T, StoreError> + Send + 'static,
     ) -> Result<T, ApiError> {
-        self.act(who, false, work).await
+        self.tx(who, false, work).await
     }
 
     /// Writes, or does it and takes it back: a trial run by the very code that does it.
-    pub async fn act<T: Send + 'static>(
+    pub async fn tx<T: Send + 'static>(
         &self,
         who: Who,
         trial: bool,
-        work: impl FnOnce(&mut Act) -> Result<T, StoreError> + Send + 'static,
+        work: impl FnOnce(&mut Tx) -> Result<T, StoreError> + Send + 'static,
     ) -> Result<T, ApiError> {
         let state = self.clone();
         blocking(move || {

@@ -1,8 +1,8 @@
 //! Who sees which work: the one door to its rows. What a role sees is core's to say; here it becomes a condition in SQL.
 
 use crate::{
-    act::{Act, Actor},
     error::{Result, StoreError},
+    tx::{Actor, Tx},
 };
 use rusqlite::Connection;
 use tally_core::{
@@ -78,7 +78,7 @@ fn whose(conn: &Connection, number: WorkOrderId) -> Result<Whose> {
     Ok(Whose { crew: row.get(0)?, assignee: row.get(1)?, raised_by: row.get(2)?, asked: row.get(3)? })
 }
 
-impl Act<'_> {
+impl Tx<'_> {
     /// Nobody works on what they don't see.
     ///
     /// # Errors

@@ -1,11 +1,14 @@
 //! What two people may edit at once, and who changed it last: nobody writes over what they have not seen.
 
 use crate::{
-    act::Act,
     error::{Result, StoreError},
+    tx::Tx,
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use tally_core::{ids::WorkOrderId, time::Instant};
+
+/// What the audit trail calls the settings.
+pub(crate) const SETTINGS: &str = "installation";
 
 /// Something that is written as a whole, or moved on.
 #[derive(Debug, Clone, Copy)]
@@ -46,7 +49,7 @@ fn last(conn: &Connection, edited: Edited) -> Result<Option<Last>> {
             name,
         ),
         Edited::Codebook(code) => (of_audit, "codebook".into(), code),
-        Edited::Settings => (of_audit, "settings".into(), crate::settings::KEY),
+        Edited::Settings => (of_audit, "settings".into(), SETTINGS),
         Edited::State(work) => (
             "SELECT s.id AS version, p.name AS by_name, s.recorded_at AS at FROM state_changes s
              JOIN people p ON p.id = s.recorded_by WHERE s.work_order = CAST(?1 AS INTEGER) AND ?2 = ''
@@ -74,9 +77,9 @@ pub fn version(conn: &Connection, edited: Edited) -> Result<i64> {
 ///
 /// # Errors
 /// [`StoreError::Conflict`], saying who changed it and when.
-pub fn require(act: &Act, edited: Edited, based_on: Option<i64>) -> Result<()> {
+pub fn require(tx: &Tx, edited: Edited, based_on: Option<i64>) -> Result<()> {
     let Some(based_on) = based_on else { return Ok(()) };
-    match last(act.conn, edited)? {
+    match last(tx.conn, edited)? {
         Some(last) if last.version > based_on => Err(StoreError::Conflict(format!(
             "{} changed this at {}, after you began; look at what it is now, then write yours again",
             last.by, last.at

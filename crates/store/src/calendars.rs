@@ -1,10 +1,10 @@
 //! Operating calendars and the assets that have one of their own.
 
 use crate::{
-    act::Act,
     assets,
     error::{Result, StoreError},
     rows::{from_json, to_json},
+    tx::Tx,
 };
 use jiff::civil::Date;
 use rusqlite::{Connection, OptionalExtension, params};
@@ -59,19 +59,19 @@ fn check(new: &NewCalendar) -> Result<()> {
 ///
 /// # Errors
 /// [`StoreError::Invalid`] for a bad code or hours no week has, [`StoreError::Conflict`] for a code that is taken.
-pub fn add(act: &mut Act, new: &NewCalendar) -> Result<CalendarId> {
-    act.require(Action::ChangeMasterData)?;
+pub fn add(tx: &mut Tx, new: &NewCalendar) -> Result<CalendarId> {
+    tx.require(Action::ChangeMasterData)?;
     let code = parse_code(&new.code).map_err(|error| StoreError::invalid("code", error))?;
     check(new)?;
-    if act.conn.prepare("SELECT 1 FROM calendars WHERE code = ?1")?.exists([&code])? {
+    if tx.conn.prepare("SELECT 1 FROM calendars WHERE code = ?1")?.exists([&code])? {
         return Err(StoreError::Conflict(format!("there is a calendar {code} already")));
     }
-    act.conn.execute(
+    tx.conn.execute(
         "INSERT INTO calendars (code, name, definition) VALUES (?1, ?2, ?3)",
         params![code, new.name.trim(), to_json(&new.calendar)],
     )?;
-    let id = CalendarId(act.conn.last_insert_rowid());
-    act.audit("added", "calendar", &code, new)?;
+    let id = CalendarId(tx.conn.last_insert_rowid());
+    tx.audit("added", "calendar", &code, new)?;
     Ok(id)
 }
 
@@ -113,32 +113,32 @@ pub fn list(conn: &Connection) -> Result<Vec<CalendarView>> {
 ///
 /// # Errors
 /// [`StoreError::NotFound`], or [`StoreError::Invalid`] for hours no week has.
-pub fn change(act: &mut Act, code: &str, new: &NewCalendar) -> Result<()> {
-    act.require(Action::ChangeMasterData)?;
+pub fn change(tx: &mut Tx, code: &str, new: &NewCalendar) -> Result<()> {
+    tx.require(Action::ChangeMasterData)?;
     check(new)?;
-    let changed = act.conn.execute(
+    let changed = tx.conn.execute(
         "UPDATE calendars SET name = ?2, definition = ?3 WHERE code = ?1",
         params![code, new.name.trim(), to_json(&new.calendar)],
     )?;
     if changed == 0 {
         return Err(StoreError::not_found("calendar", code));
     }
-    act.audit("changed", "calendar", code, new)
+    tx.audit("changed", "calendar", code, new)
 }
 
 /// Gives an asset, and all below it without one of their own, a calendar from an instant on.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown asset or calendar.
-pub fn assign(act: &mut Act, asset: &str, calendar: &str, from: Instant) -> Result<()> {
-    let id = assets::require(act.conn, asset)?;
-    assign_id(act, id, asset, calendar, from)
+pub fn assign(tx: &mut Tx, asset: &str, calendar: &str, from: Instant) -> Result<()> {
+    let id = assets::require(tx.conn, asset)?;
+    assign_id(tx, id, asset, calendar, from)
 }
 
 /// Ends what the asset's calendar is from an instant on.
-fn end(act: &Act, asset: AssetId, from: Instant) -> Result<()> {
-    act.conn.execute("DELETE FROM asset_calendars WHERE asset_id = ?1 AND from_at >= ?2", params![asset, from])?;
-    act.conn.execute(
+fn end(tx: &Tx, asset: AssetId, from: Instant) -> Result<()> {
+    tx.conn.execute("DELETE FROM asset_calendars WHERE asset_id = ?1 AND from_at >= ?2", params![asset, from])?;
+    tx.conn.execute(
         "UPDATE asset_calendars SET to_at = ?2 WHERE asset_id = ?1 AND (to_at IS NULL OR to_at > ?2)",
         params![asset, from],
     )?;
@@ -149,22 +149,22 @@ fn end(act: &Act, asset: AssetId, from: Instant) -> Result<()> {
 ///
 /// # Errors
 /// SQLite's own.
-pub(crate) fn unassign(act: &mut Act, asset: AssetId, code: &str, from: Instant) -> Result<()> {
-    act.require(Action::ChangeMasterData)?;
-    end(act, asset, from)?;
-    act.audit("calendar taken away", "asset", code, &serde_json::json!({ "from": from }))
+pub(crate) fn unassign(tx: &mut Tx, asset: AssetId, code: &str, from: Instant) -> Result<()> {
+    tx.require(Action::ChangeMasterData)?;
+    end(tx, asset, from)?;
+    tx.audit("calendar taken away", "asset", code, &serde_json::json!({ "from": from }))
 }
 
 /// As [`assign`], for an asset that is known.
-pub(crate) fn assign_id(act: &mut Act, asset_id: AssetId, asset: &str, calendar: &str, from: Instant) -> Result<()> {
-    act.require(Action::ChangeMasterData)?;
+pub(crate) fn assign_id(tx: &mut Tx, asset_id: AssetId, asset: &str, calendar: &str, from: Instant) -> Result<()> {
+    tx.require(Action::ChangeMasterData)?;
     let found: Option<i64> =
-        act.conn.query_row("SELECT id FROM calendars WHERE code = ?1", [calendar], |row| row.get(0)).optional()?;
+        tx.conn.query_row("SELECT id FROM calendars WHERE code = ?1", [calendar], |row| row.get(0)).optional()?;
     let calendar_id = found.ok_or_else(|| StoreError::not_found("calendar", calendar))?;
-    end(act, asset_id, from)?;
-    act.conn.execute(
+    end(tx, asset_id, from)?;
+    tx.conn.execute(
         "INSERT INTO asset_calendars (asset_id, calendar_id, from_at, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5)",
-        params![asset_id, calendar_id, from, act.now, act.actor.id],
+        params![asset_id, calendar_id, from, tx.now, tx.actor.id],
     )?;
-    act.audit("calendar assigned", "asset", asset, &serde_json::json!({ "calendar": calendar, "from": from }))
+    tx.audit("calendar assigned", "asset", asset, &serde_json::json!({ "calendar": calendar, "from": from }))
 }

@@ -1,18 +1,17 @@
 //! The database: one writer and several readers, and the facts that are kept in memory beside it.
 
 use crate::{
-    act::{Act, Actor, News},
     error::{Result, StoreError},
     folder::{self, Folder},
-    meter_states::MeterStates,
+    memory::Memory,
     migrations, people,
     pool::{Pool, Stop, lock, look, prepare},
     readings::Histories,
     tally,
+    tx::{Actor, News, Tx},
 };
 use rusqlite::{Connection, TransactionBehavior, backup::Backup};
 use std::{
-    cell::Cell,
     path::Path,
     sync::{Arc, Mutex, OnceLock},
 };
@@ -53,8 +52,8 @@ impl std::fmt::Debug for Tell {
 #[derive(Debug)]
 struct Writer {
     conn: Connection,
-    meters: MeterStates,
-    /// SQLite's count of what other processes wrote: what is remembered of meters is true for one of them.
+    memory: Memory,
+    /// SQLite's count of what other processes wrote: what is remembered is true for one of them.
     others: i64,
 }
 
@@ -93,7 +92,7 @@ impl Store {
         people::ensure_administrator(&conn, now)?;
         folder.mark(&conn)?;
         let readers = Pool::new(folder.database(), READERS)?;
-        let writer = Mutex::new(Writer { conn, meters: MeterStates::default(), others: 0 });
+        let writer = Mutex::new(Writer { conn, memory: Memory::default(), others: 0 });
         let (snapshot, histories) = (Mutex::default(), Histories::default());
         Ok(Self { writer, readers, snapshot, histories, tell: OnceLock::new(), folder })
     }
@@ -159,35 +158,31 @@ impl Store {
         &self,
         actor: Actor,
         now: Instant,
-        work: impl FnOnce(&mut Act) -> Result<T, E>,
+        work: impl FnOnce(&mut Tx) -> Result<T, E>,
     ) -> Result<T, E> {
         let mut writer = lock(&self.writer);
-        let Writer { conn, meters, others } = &mut *writer;
-        // What is remembered of meters is true for kept transactions only. A panic forgets all of it.
-        let mut remembered = std::mem::take(meters);
-        let tx = conn.transaction_with_behavior(TransactionBehavior::Immediate).map_err(StoreError::from)?;
-        let version = tx.pragma_query_value(None, "data_version", |row| row.get(0)).map_err(StoreError::from)?;
+        let Writer { conn, memory, others } = &mut *writer;
+        // What is remembered is true for kept transactions only. A panic forgets all of it.
+        let mut remembered = std::mem::take(memory);
+        let open = conn.transaction_with_behavior(TransactionBehavior::Immediate).map_err(StoreError::from)?;
+        let version = open.pragma_query_value(None, "data_version", |row| row.get(0)).map_err(StoreError::from)?;
         if std::mem::replace(others, version) != version {
-            remembered = MeterStates::default();
+            remembered = Memory::default();
         }
         remembered.begin();
-        let mut act =
-            Act { conn: &tx, meters: &mut remembered, news: News::default(), touched: Cell::default(), actor, now };
-        let done = work(&mut act).map(|done| {
-            act.news.add(act.touched.get());
-            (done, act.news)
-        });
+        let mut tx = Tx::new(&open, &mut remembered, actor, now);
+        let done = work(&mut tx).map(|done| (done, tx.news()));
         let kept = match done {
-            Ok(done) => tx.commit().map(|()| done).map_err(|error| StoreError::from(error).into()),
+            Ok(done) => open.commit().map(|()| done).map_err(|error| StoreError::from(error).into()),
             Err(error) => {
-                drop(tx);
+                drop(open);
                 Err(error)
             }
         };
         if kept.is_err() {
             remembered.take_back();
         }
-        *meters = remembered;
+        *memory = remembered;
         let (done, news) = kept?;
         drop(writer);
         if !news.is_empty()
@@ -206,16 +201,13 @@ impl Store {
         &self,
         actor: Actor,
         now: Instant,
-        work: impl FnOnce(&mut Act) -> Result<T, E>,
+        work: impl FnOnce(&mut Tx) -> Result<T, E>,
     ) -> Result<T, E> {
         let mut writer = lock(&self.writer);
-        let tx = writer.conn.transaction_with_behavior(TransactionBehavior::Immediate).map_err(StoreError::from)?;
-        // What the trial remembers of meters never was: it has a memory of its own, which goes with it.
-        let done = {
-            let meters = &mut MeterStates::default();
-            work(&mut Act { conn: &tx, meters, news: News::default(), touched: Cell::default(), actor, now })?
-        };
-        tx.rollback().map_err(StoreError::from)?;
+        let open = writer.conn.transaction_with_behavior(TransactionBehavior::Immediate).map_err(StoreError::from)?;
+        // What the trial remembers never was: it has a memory of its own, which goes with it.
+        let done = work(&mut Tx::new(&open, &mut Memory::default(), actor, now))?;
+        open.rollback().map_err(StoreError::from)?;
         Ok(done)
     }
 
@@ -306,8 +298,8 @@ impl Drop for Store {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn synchronous(act: &Act) -> Result<i64> {
-    Ok(act.conn.pragma_query_value(None, "synchronous", |row| row.get(0))?)
+pub fn synchronous(tx: &Tx) -> Result<i64> {
+    Ok(tx.conn.pragma_query_value(None, "synchronous", |row| row.get(0))?)
 }
 
 #[cfg(test)]
@@ -329,7 +321,7 @@ mod tests {
         let store = open(folder.path());
         let admin = administrator(&store);
         assert_eq!(admin.role, Role::Administrator);
-        let level = store.write(admin, Instant::from_ms(0), |act| synchronous(act)).unwrap();
+        let level = store.write(admin, Instant::from_ms(0), |tx| synchronous(tx)).unwrap();
         assert_eq!(level, 2, "FULL");
     }
 
@@ -340,8 +332,8 @@ mod tests {
         let refused = store.read(|conn| Ok::<_, StoreError>(conn.execute("DELETE FROM people", [])?));
         assert!(matches!(refused, Err(StoreError::Sqlite(_))), "{refused:?}");
         let admin = administrator(&store);
-        let failed: Result<()> = store.write(admin, Instant::from_ms(0), |act| {
-            act.conn.execute("INSERT INTO settings (key, value) VALUES ('x', '1')", [])?;
+        let failed: Result<()> = store.write(admin, Instant::from_ms(0), |tx| {
+            tx.conn.execute("INSERT INTO settings (key, value) VALUES ('x', '1')", [])?;
             Err(StoreError::Conflict("on second thought".into()))
         });
         assert!(failed.is_err());
@@ -384,8 +376,8 @@ mod tests {
         let folder = tempfile::tempdir().unwrap();
         let store = open(folder.path());
         let admin = administrator(&store);
-        let add = |act: &mut Act| -> Result<()> {
-            act.conn.execute("INSERT INTO crews (code, name, department) VALUES ('day', 'Day', '')", [])?;
+        let add = |tx: &mut Tx| -> Result<()> {
+            tx.conn.execute("INSERT INTO crews (code, name, department) VALUES ('day', 'Day', '')", [])?;
             Ok(())
         };
         store.write(admin, Instant::from_ms(0), add).unwrap();
@@ -449,10 +441,10 @@ mod tests {
                 }
             });
             has_begun.recv().unwrap();
-            let add = |act: &mut Act| crate::assets::add_class(act, "pump", "Pumps");
+            let add = |tx: &mut Tx| crate::assets::add_class(tx, "pump", "Pumps");
             store.write(admin.clone(), Instant::from_ms(0), add).unwrap();
-            let change = |act: &mut Act| -> Result<()> {
-                act.conn.execute("INSERT INTO changes (kind, id) VALUES ('tree', 0)", [])?;
+            let change = |tx: &mut Tx| -> Result<()> {
+                tx.conn.execute("INSERT INTO changes (kind, id) VALUES ('tree', 0)", [])?;
                 Ok(())
             };
             store.write(admin, Instant::from_ms(0), change).unwrap();
@@ -473,28 +465,28 @@ mod tests {
         let admin = administrator(&store);
         let now = Instant::from_ms(0);
         store
-            .write(admin.clone(), now, |act| {
+            .write(admin.clone(), now, |tx| {
                 let asset = |code: &str| serde_json::json!({"code": code, "name": code, "level": "site"});
-                crate::assets::add(act, &serde_json::from_value(asset("SITE")).unwrap())?;
+                crate::assets::add(tx, &serde_json::from_value(asset("SITE")).unwrap())?;
                 for code in ["A", "B"] {
                     let meter =
                         serde_json::json!({"code": code, "asset": "SITE", "kind": "measurement", "unit": "bar"});
-                    crate::meters::add(act, &serde_json::from_value(meter).unwrap())?;
+                    crate::meters::add(tx, &serde_json::from_value(meter).unwrap())?;
                 }
                 Ok::<_, StoreError>(())
             })
             .unwrap();
         let touch = |codes: &[&str], fails: bool| {
-            store.write(admin.clone(), now, |act| {
+            store.write(admin.clone(), now, |tx| {
                 for code in codes {
-                    act.meters.get(act.conn, code)?;
+                    tx.meter(code)?;
                 }
                 if fails { Err(StoreError::Cancelled) } else { Ok(()) }
             })
         };
         touch(&["A", "B"], false).unwrap();
         touch(&["B"], true).unwrap_err();
-        let remembered = |code| lock(&store.writer).meters.knows(code);
+        let remembered = |code| lock(&store.writer).memory.of::<crate::meter_states::MeterStates>().knows(code);
         assert!(remembered("A") && !remembered("B"));
     }
 

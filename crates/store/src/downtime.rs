@@ -1,9 +1,9 @@
 //! Recorded downtime, with or without work.
 
 use crate::{
-    act::Act,
     assets::{self, NamedAsset},
     error::{Result, StoreError},
+    tx::Tx,
     work,
 };
 use rusqlite::{Connection, OptionalExtension, params};
@@ -62,40 +62,40 @@ fn check_span(start: Instant, end: Option<Instant>, now: Instant) -> Result<()> 
 ///
 /// # Errors
 /// [`StoreError::Invalid`] by field, [`StoreError::Conflict`] on closed or dropped work.
-pub fn add_to_work(act: &mut Act, number: WorkOrderId, new: &NewDowntime) -> Result<DowntimeId> {
-    act.require(Action::ReportOnWork)?;
-    act.require_seen(number)?;
-    let current = work::state(act.conn, number)?;
+pub fn add_to_work(tx: &mut Tx, number: WorkOrderId, new: &NewDowntime) -> Result<DowntimeId> {
+    tx.require(Action::ReportOnWork)?;
+    tx.require_seen(number)?;
+    let current = work::state(tx.conn, number)?;
     if matches!(current.state, WorkState::Closed | WorkState::Dropped) {
         let state = current.state.word();
         return Err(StoreError::Conflict(format!("this work is {state}; enter the downtime on the asset instead")));
     }
     let asset = match &new.asset {
-        Some(code) => assets::require_in(act.conn, code, "asset")?,
+        Some(code) => assets::require_in(tx.conn, code, "asset")?,
         None => current.asset,
     };
-    insert(act, asset.0, Some(number), new)
+    insert(tx, asset.0, Some(number), new)
 }
 
 /// Enters downtime on an asset, without work.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown asset, [`StoreError::Invalid`] by field.
-pub fn add_to_asset(act: &mut Act, code: &str, new: &NewDowntime) -> Result<DowntimeId> {
-    act.require(Action::ReportDowntime)?;
-    let asset = assets::require(act.conn, code)?;
-    insert(act, asset.0, None, new)
+pub fn add_to_asset(tx: &mut Tx, code: &str, new: &NewDowntime) -> Result<DowntimeId> {
+    tx.require(Action::ReportDowntime)?;
+    let asset = assets::require(tx.conn, code)?;
+    insert(tx, asset.0, None, new)
 }
 
-fn insert(act: &Act, asset: i64, work: Option<WorkOrderId>, new: &NewDowntime) -> Result<DowntimeId> {
-    check_span(new.start, new.end, act.now)?;
-    let mut insert = act.conn.prepare_cached(
+fn insert(tx: &Tx, asset: i64, work: Option<WorkOrderId>, new: &NewDowntime) -> Result<DowntimeId> {
+    check_span(new.start, new.end, tx.now)?;
+    let mut insert = tx.conn.prepare_cached(
         "INSERT INTO downtimes (asset_id, work_order, kind, start_at, end_at, note, recorded_at, recorded_by)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
     )?;
-    insert.execute(params![asset, work, new.kind, new.start, new.end, new.note.trim(), act.now, act.actor.id,])?;
-    let id = DowntimeId(act.conn.last_insert_rowid());
-    act.audit("added", "downtime", &id.to_string(), new)?;
+    insert.execute(params![asset, work, new.kind, new.start, new.end, new.note.trim(), tx.now, tx.actor.id,])?;
+    let id = DowntimeId(tx.conn.last_insert_rowid());
+    tx.audit("added", "downtime", &id.to_string(), new)?;
     Ok(id)
 }
 
@@ -103,9 +103,9 @@ fn insert(act: &Act, asset: i64, work: Option<WorkOrderId>, new: &NewDowntime) -
 ///
 /// # Errors
 /// [`StoreError::Conflict`] for one that has an end, [`StoreError::Invalid`] for an end before its start.
-pub fn end(act: &mut Act, id: DowntimeId, end: Instant) -> Result<()> {
-    act.require(Action::ReportDowntime)?;
-    let found = act
+pub fn end(tx: &mut Tx, id: DowntimeId, end: Instant) -> Result<()> {
+    tx.require(Action::ReportDowntime)?;
+    let found = tx
         .conn
         .query_row("SELECT start_at, end_at FROM downtimes WHERE id = ?1", [id.0], |row| {
             Ok::<(Instant, Option<Instant>), _>((row.get("start_at")?, row.get("end_at")?))
@@ -115,9 +115,9 @@ pub fn end(act: &mut Act, id: DowntimeId, end: Instant) -> Result<()> {
     if let Some(ended) = ended {
         return Err(StoreError::Conflict(format!("this downtime ended at {ended}")));
     }
-    check_span(start, Some(end), act.now)?;
-    act.conn.execute("UPDATE downtimes SET end_at = ?2 WHERE id = ?1", params![id, end])?;
-    act.audit("ended", "downtime", &id.to_string(), &end)
+    check_span(start, Some(end), tx.now)?;
+    tx.conn.execute("UPDATE downtimes SET end_at = ?2 WHERE id = ?1", params![id, end])?;
+    tx.audit("ended", "downtime", &id.to_string(), &end)
 }
 
 pub(crate) fn of_work(conn: &Connection, number: WorkOrderId) -> Result<Vec<DowntimeRow>> {

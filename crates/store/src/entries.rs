@@ -1,10 +1,11 @@
 //! Entries: what was spent on work. A correction is a reversing entry, never a change.
 
 use crate::{
-    act::Act,
     assets::{self, NamedAsset},
     error::{Result, StoreError},
-    people, work,
+    people,
+    tx::Tx,
+    work,
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use rust_decimal::{Decimal, prelude::ToPrimitive};
@@ -65,26 +66,26 @@ pub struct EntryRow {
 ///
 /// # Errors
 /// [`StoreError::Invalid`] by field; [`StoreError::Conflict`] on dropped work.
-pub fn add(act: &mut Act, number: WorkOrderId, new: &NewEntry) -> Result<EntryId> {
-    act.require_seen(number)?;
-    let current = work::state(act.conn, number)?;
-    let adjustment = may_report(act, current.state)?;
+pub fn add(tx: &mut Tx, number: WorkOrderId, new: &NewEntry) -> Result<EntryId> {
+    tx.require_seen(number)?;
+    let current = work::state(tx.conn, number)?;
+    let adjustment = may_report(tx, current.state)?;
     let asset = match &new.asset {
-        Some(code) => assets::require_in(act.conn, code, "asset")?,
+        Some(code) => assets::require_in(tx.conn, code, "asset")?,
         None => current.asset,
     };
-    let at = new.at.unwrap_or(act.now);
-    if at > act.now {
+    let at = new.at.unwrap_or(tx.now);
+    if at > tx.now {
         return Err(StoreError::invalid("at", "lies in the future"));
     }
     let person = match (&new.person, new.kind) {
-        (Some(code), _) => Some(people::require_person(act.conn, code, "person")?.id),
-        (None, EntryKind::Labour) => Some(act.actor.id),
+        (Some(code), _) => Some(people::require_person(tx.conn, code, "person")?.id),
+        (None, EntryKind::Labour) => Some(tx.actor.id),
         (None, _) => None,
     };
     let unit_price = match (new.unit_price, person, new.kind) {
         (Some(price), _, _) => price,
-        (None, Some(person), EntryKind::Labour) => match people::rate(act.conn, person)? {
+        (None, Some(person), EntryKind::Labour) => match people::rate(tx.conn, person)? {
             Some(rate) => Decimal::from(rate),
             None => return Err(StoreError::invalid("unit_price", "this person has no rate; give one")),
         },
@@ -98,7 +99,7 @@ pub fn add(act: &mut Act, number: WorkOrderId, new: &NewEntry) -> Result<EntryId
         EntryKind::Labour => (new.quantity * Decimal::from(HOUR)).round().to_i64().unwrap_or(0),
         _ => 0,
     };
-    let mut insert = act.conn.prepare_cached(
+    let mut insert = tx.conn.prepare_cached(
         "INSERT INTO entries (work_order, asset_id, kind, at, person_id, quantity, unit_price, amount, hours_ms,
              description, adjustment, settled_at, recorded_at, recorded_by)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14)",
@@ -115,35 +116,35 @@ pub fn add(act: &mut Act, number: WorkOrderId, new: &NewEntry) -> Result<EntryId
         hours_ms,
         new.description.trim(),
         adjustment,
-        adjustment.then_some(act.now),
-        act.now,
-        act.actor.id,
+        adjustment.then_some(tx.now),
+        tx.now,
+        tx.actor.id,
     ])?;
-    let id = EntryId(act.conn.last_insert_rowid());
-    add_to_sums(act, number, amount.0, hours_ms)?;
+    let id = EntryId(tx.conn.last_insert_rowid());
+    add_to_sums(tx, number, amount.0, hours_ms)?;
     Ok(id)
 }
 
 /// Whether what is reported now is an adjustment.
-fn may_report(act: &Act, state: WorkState) -> Result<bool> {
+fn may_report(tx: &Tx, state: WorkState) -> Result<bool> {
     match state {
         WorkState::Dropped => Err(StoreError::Conflict("this work was dropped; nothing can be reported on it".into())),
-        WorkState::Closed => act.require(Action::AdjustClosedWork).map(|()| true),
-        _ => act.require(Action::ReportOnWork).map(|()| false),
+        WorkState::Closed => tx.require(Action::AdjustClosedWork).map(|()| true),
+        _ => tx.require(Action::ReportOnWork).map(|()| false),
     }
 }
 
 /// As [`may_report`]; what was spent on dropped work can be taken back, by whoever may adjust closed work.
-fn may_take_back(act: &Act, state: WorkState) -> Result<bool> {
+fn may_take_back(tx: &Tx, state: WorkState) -> Result<bool> {
     match state {
-        WorkState::Dropped => act.require(Action::AdjustClosedWork).map(|()| true),
-        other => may_report(act, other),
+        WorkState::Dropped => tx.require(Action::AdjustClosedWork).map(|()| true),
+        other => may_report(tx, other),
     }
 }
 
-fn add_to_sums(act: &Act, number: WorkOrderId, amount: i64, hours_ms: i64) -> Result<()> {
-    act.touch("work order");
-    let mut update = act
+fn add_to_sums(tx: &Tx, number: WorkOrderId, amount: i64, hours_ms: i64) -> Result<()> {
+    tx.touch("work order");
+    let mut update = tx
         .conn
         .prepare_cached("UPDATE work_orders SET cost = cost + ?2, spent_ms = spent_ms + ?3 WHERE number = ?1")?;
     update.execute(params![number, amount, hours_ms])?;
@@ -154,14 +155,14 @@ fn add_to_sums(act: &Act, number: WorkOrderId, amount: i64, hours_ms: i64) -> Re
 ///
 /// # Errors
 /// [`StoreError::Conflict`] for one that was taken back already, or is itself a reversal.
-pub fn reverse(act: &mut Act, number: WorkOrderId, entry: EntryId, reason: &str) -> Result<EntryId> {
-    act.require_seen(number)?;
-    let current = work::state(act.conn, number)?;
-    let adjustment = may_take_back(act, current.state)?;
+pub fn reverse(tx: &mut Tx, number: WorkOrderId, entry: EntryId, reason: &str) -> Result<EntryId> {
+    tx.require_seen(number)?;
+    let current = work::state(tx.conn, number)?;
+    let adjustment = may_take_back(tx, current.state)?;
     if reason.trim().is_empty() {
         return Err(StoreError::invalid("reason", "say why the entry is taken back"));
     }
-    let found = act
+    let found = tx
         .conn
         .query_row(
             "SELECT reverses, amount, hours_ms, EXISTS (SELECT 1 FROM entries r WHERE r.reverses = e.id)
@@ -181,16 +182,16 @@ pub fn reverse(act: &mut Act, number: WorkOrderId, entry: EntryId, reason: &str)
     if reversed || reverses.is_some() {
         return Err(StoreError::Conflict(format!("entry {entry} was taken back already, or takes one back itself")));
     }
-    act.conn.execute(
+    tx.conn.execute(
         "INSERT INTO entries (work_order, asset_id, kind, at, person_id, quantity, unit_price, amount, hours_ms,
              description, reverses, adjustment, settled_at, recorded_at, recorded_by)
          SELECT work_order, asset_id, kind, at, person_id, '-' || quantity, unit_price, -amount, -hours_ms,
              ?2, id, ?3, ?4, ?5, ?6 FROM entries WHERE id = ?1",
-        params![entry, reason.trim(), adjustment, adjustment.then_some(act.now), act.now, act.actor.id],
+        params![entry, reason.trim(), adjustment, adjustment.then_some(tx.now), tx.now, tx.actor.id],
     )?;
-    let id = EntryId(act.conn.last_insert_rowid());
-    add_to_sums(act, number, -amount, -hours_ms)?;
-    act.audit(
+    let id = EntryId(tx.conn.last_insert_rowid());
+    add_to_sums(tx, number, -amount, -hours_ms)?;
+    tx.audit(
         "entry reversed",
         "work order",
         &number.to_string(),

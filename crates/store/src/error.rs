@@ -1,8 +1,10 @@
 //! What can go wrong between a request and its rows.
 
-use crate::readings::Receipt;
 use rusqlite::ErrorCode;
-use tally_core::people::{MayNot, MayNotSee};
+use tally_core::{
+    batch::Receipt,
+    people::{MayNot, MayNotSee},
+};
 
 /// Every error of the store. The server decides what a client sees of it.
 #[derive(Debug, thiserror::Error)]

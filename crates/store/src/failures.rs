@@ -1,10 +1,10 @@
 //! Failure reports on work.
 
 use crate::{
-    act::Act,
     assets::{self, NamedAsset},
     codebooks,
     error::{Result, StoreError},
+    tx::Tx,
     work,
 };
 use rusqlite::{Connection, Row, params};
@@ -65,22 +65,22 @@ pub struct FailureRow {
 /// # Errors
 /// [`StoreError::Invalid`] for a cause of another problem or a remedy of another cause; [`StoreError::Conflict`] on
 /// closed or dropped work.
-pub fn put(act: &mut Act, number: WorkOrderId, new: &NewFailure) -> Result<FailureId> {
-    let current = reportable(act, number)?;
+pub fn put(tx: &mut Tx, number: WorkOrderId, new: &NewFailure) -> Result<FailureId> {
+    let current = reportable(tx, number)?;
     let asset = match &new.asset {
-        Some(code) => assets::require_in(act.conn, code, "asset")?,
+        Some(code) => assets::require_in(tx.conn, code, "asset")?,
         None => current.asset,
     };
-    if new.failed_at > act.now {
+    if new.failed_at > tx.now {
         return Err(StoreError::invalid("failed_at", "lies in the future"));
     }
     let given = |text: &Option<String>| text.as_deref().map(str::trim).filter(|t| !t.is_empty()).map(str::to_owned);
     let (problem, cause, remedy) = (given(&new.problem), given(&new.cause), given(&new.remedy));
     let any = problem.is_some() || cause.is_some() || remedy.is_some();
-    let book = if any { Some(codebooks::book_for(act.conn, new.codebook.as_deref(), asset)?) } else { None };
-    let had = codes_of(act.conn, number, new.id, asset)?;
+    let book = if any { Some(codebooks::book_for(tx.conn, new.codebook.as_deref(), asset)?) } else { None };
+    let had = codes_of(tx.conn, number, new.id, asset)?;
     let choose = |level, parent, code: &Option<String>| match (book, code) {
-        (Some(book), Some(code)) => codebooks::choose(act.conn, book, level, parent, code, &had).map(Some),
+        (Some(book), Some(code)) => codebooks::choose(tx.conn, book, level, parent, code, &had).map(Some),
         _ => Ok(None),
     };
     let problem = choose(CodeLevel::Problem, None, &problem)?;
@@ -89,13 +89,13 @@ pub fn put(act: &mut Act, number: WorkOrderId, new: &NewFailure) -> Result<Failu
     check_codes(problem, cause, remedy).map_err(|error| StoreError::invalid(error.field(), error))?;
     if let Some(id) = new.id {
         // The report goes with its asset.
-        let moved = act.conn.execute(
+        let moved = tx.conn.execute(
             "UPDATE failure_reports SET asset_id = ?3 WHERE id = ?1 AND work_order = ?2
                  AND NOT EXISTS (SELECT 1 FROM failure_reports o WHERE o.work_order = ?2 AND o.asset_id = ?3 AND o.id <> ?1)",
             params![id, number, asset],
         )?;
         if moved == 0 {
-            let known = act
+            let known = tx
                 .conn
                 .prepare("SELECT 1 FROM failure_reports WHERE id = ?1 AND work_order = ?2")?
                 .exists([id.0, number.0])?;
@@ -105,8 +105,8 @@ pub fn put(act: &mut Act, number: WorkOrderId, new: &NewFailure) -> Result<Failu
             });
         }
     }
-    let coded = remedy.is_some().then_some(act.now.ms());
-    let id: i64 = act.conn.query_row(
+    let coded = remedy.is_some().then_some(tx.now.ms());
+    let id: i64 = tx.conn.query_row(
         "INSERT INTO failure_reports (work_order, asset_id, codebook_id, problem_id, cause_id, remedy_id, failed_at,
              noticed, effect, coded_at, recorded_at, recorded_by)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12)
@@ -127,20 +127,20 @@ pub fn put(act: &mut Act, number: WorkOrderId, new: &NewFailure) -> Result<Failu
             new.noticed,
             new.effect,
             coded,
-            act.now,
-            act.actor.id,
+            tx.now,
+            tx.actor.id,
         ],
         |row| row.get(0),
     )?;
-    act.audit("failure reported", "work order", &number.to_string(), new)?;
+    tx.audit("failure reported", "work order", &number.to_string(), new)?;
     Ok(FailureId(id))
 }
 
 /// Work whose codes may still change, and that this person sees.
-fn reportable(act: &Act, number: WorkOrderId) -> Result<work::Current> {
-    act.require(Action::ReportOnWork)?;
-    act.require_seen(number)?;
-    let current = work::state(act.conn, number)?;
+fn reportable(tx: &Tx, number: WorkOrderId) -> Result<work::Current> {
+    tx.require(Action::ReportOnWork)?;
+    tx.require_seen(number)?;
+    let current = work::state(tx.conn, number)?;
     if matches!(current.state, WorkState::Closed | WorkState::Dropped) {
         return Err(StoreError::Conflict(format!("this work is {}; its codes stay as they are", current.state.word())));
     }
@@ -163,13 +163,13 @@ fn codes_of(conn: &Connection, number: WorkOrderId, id: Option<FailureId>, asset
 ///
 /// # Errors
 /// [`StoreError::NotFound`]; [`StoreError::Conflict`] on closed or dropped work.
-pub fn remove(act: &mut Act, number: WorkOrderId, id: FailureId) -> Result<()> {
-    reportable(act, number)?;
-    let gone = act.conn.execute("DELETE FROM failure_reports WHERE id = ?1 AND work_order = ?2", [id.0, number.0])?;
+pub fn remove(tx: &mut Tx, number: WorkOrderId, id: FailureId) -> Result<()> {
+    reportable(tx, number)?;
+    let gone = tx.conn.execute("DELETE FROM failure_reports WHERE id = ?1 AND work_order = ?2", [id.0, number.0])?;
     if gone == 0 {
         return Err(StoreError::not_found("failure report", id));
     }
-    act.audit("failure report taken back", "work order", &number.to_string(), &id)
+    tx.audit("failure report taken back", "work order", &number.to_string(), &id)
 }
 
 /// The failure reports of a work order, in the order in which things failed.

@@ -1,7 +1,6 @@
 //! Families: the meters of one name on assets of one equipment class, and the ladder written once for all of them.
 
 use crate::{
-    act::Act,
     assets::NamedAsset,
     error::{Result, StoreError},
     limits::{self, NewLadder},
@@ -11,6 +10,7 @@ use crate::{
     },
     rows::{from_json, to_json},
     settings,
+    tx::Tx,
 };
 use rusqlite::{Connection, OptionalExtension, params, types::Value};
 use serde::{Deserialize, Serialize};
@@ -297,20 +297,20 @@ pub fn view(conn: &Connection, class: &str, name: &str) -> Result<FamilyView> {
 ///
 /// # Errors
 /// [`StoreError::Invalid`] without a reason or with rungs that make no sense for the family's meters.
-pub fn set(act: &mut Act, class: &str, name: &str, new: &FamilyLadder) -> Result<FamilyReceipt> {
-    act.require(Action::SetLimits)?;
+pub fn set(tx: &mut Tx, class: &str, name: &str, new: &FamilyLadder) -> Result<FamilyReceipt> {
+    tx.require(Action::SetLimits)?;
     if new.reason.trim().is_empty() {
         return Err(StoreError::invalid("reason", "say why the limits are changed"));
     }
-    let family = Family::of(act.conn, class, name)?;
+    let family = Family::of(tx.conn, class, name)?;
     new.ladder
         .check(&family.members[0].rules)
         .map_err(|error| StoreError::invalid(format!("ladder.{}", error.field()), error))?;
-    if settings::get(act.conn)?.second_approval && family.touches_danger(new) {
-        return propose(act, &family, new);
+    if settings::get(tx.conn)?.second_approval && family.touches_danger(new) {
+        return propose(tx, &family, new);
     }
-    act.audit("family limits changed", "family", &family.path(), new)?;
-    write(act, &family, new, act.actor.id, None)
+    tx.audit("family limits changed", "family", &family.path(), new)?;
+    write(tx, &family, new, tx.actor.id, None)
 }
 
 /// A family as it is before something is written for it.
@@ -374,29 +374,29 @@ impl Family {
 
 /// The one way a family's ladder is written.
 fn write(
-    act: &mut Act,
+    tx: &mut Tx,
     family: &Family,
     new: &FamilyLadder,
     author: PersonId,
     second: Option<PersonId>,
 ) -> Result<FamilyReceipt> {
     let number = family.before.as_ref().map_or(1, |before| before.number + 1);
-    act.conn.execute(
+    tx.conn.execute(
         "INSERT INTO family_ladders (class_id, meter_name, number, reason, definition, recorded_at, recorded_by)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
-        params![family.class_id, family.name, number, new.reason.trim(), to_json(&new.ladder), act.now, author.0],
+        params![family.class_id, family.name, number, new.reason.trim(), to_json(&new.ladder), tx.now, author.0],
     )?;
     let mut rows = Vec::with_capacity(family.members.len());
     for one in &family.members {
         let mut row = family.row(one, new);
         if row.fate == FamilyFate::Changed {
             let wanted = NewLadder { reason: new.reason.clone(), ladder: new.ladder.clone() };
-            let meter = meters::require(act.conn, &one.code)?;
+            let meter = meters::require(tx.conn, &one.code)?;
             // Such as a meter of another unit: the check comes before anything is written.
-            match limits::check(act, &one.code, &wanted.ladder) {
+            match limits::check(tx, &one.code, &wanted.ladder) {
                 Ok(()) => {
-                    act.audit("limits changed", "meter", &one.code, &wanted)?;
-                    let receipt = limits::write(act, &one.code, meter, &wanted, author, second)?;
+                    tx.audit("limits changed", "meter", &one.code, &wanted)?;
+                    let receipt = limits::write(tx, &one.code, meter, &wanted, author, second)?;
                     (row.ended_alarms, row.alarms) = (receipt.ended_alarms, receipt.alarms);
                     row.work_orders = receipt.work_orders;
                 }
@@ -412,8 +412,8 @@ fn write(
     Ok(FamilyReceipt { number, pending: false, rows })
 }
 
-fn propose(act: &Act, family: &Family, new: &FamilyLadder) -> Result<FamilyReceipt> {
-    act.conn.execute(
+fn propose(tx: &Tx, family: &Family, new: &FamilyLadder) -> Result<FamilyReceipt> {
+    tx.conn.execute(
         "INSERT INTO proposed_family_ladders (class_id, meter_name, reason, definition, also, recorded_at, recorded_by)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)
          ON CONFLICT (class_id, meter_name) DO UPDATE SET reason = excluded.reason, definition = excluded.definition,
@@ -424,11 +424,11 @@ fn propose(act: &Act, family: &Family, new: &FamilyLadder) -> Result<FamilyRecei
             new.reason.trim(),
             to_json(&new.ladder),
             to_json(&new.also),
-            act.now,
-            act.actor.id,
+            tx.now,
+            tx.actor.id,
         ],
     )?;
-    act.audit("family limits proposed", "family", &family.path(), new)?;
+    tx.audit("family limits proposed", "family", &family.path(), new)?;
     let mut rows: Vec<FamilyReceiptRow> = family.members.iter().map(|one| family.row(one, new)).collect();
     for row in rows.iter_mut().filter(|row| row.fate == FamilyFate::Changed) {
         row.fate = FamilyFate::Proposed;
@@ -440,32 +440,32 @@ fn propose(act: &Act, family: &Family, new: &FamilyLadder) -> Result<FamilyRecei
 ///
 /// # Errors
 /// [`StoreError::NotFound`] where nothing is proposed, [`StoreError::NotTheirs`] for whoever proposed it.
-pub fn approve(act: &mut Act, class: &str, name: &str) -> Result<FamilyReceipt> {
-    act.require(Action::SetLimits)?;
-    let family = Family::of(act.conn, class, name)?;
-    let (new, author) = proposed(act.conn, &family)?;
-    if author == act.actor.id {
+pub fn approve(tx: &mut Tx, class: &str, name: &str) -> Result<FamilyReceipt> {
+    tx.require(Action::SetLimits)?;
+    let family = Family::of(tx.conn, class, name)?;
+    let (new, author) = proposed(tx.conn, &family)?;
+    if author == tx.actor.id {
         return Err(StoreError::NotTheirs("a second engineer approves what you proposed".into()));
     }
-    withdraw(act, &family)?;
-    act.audit("family limits approved", "family", &family.path(), &new)?;
-    write(act, &family, &new, author, Some(act.actor.id))
+    withdraw(tx, &family)?;
+    tx.audit("family limits approved", "family", &family.path(), &new)?;
+    write(tx, &family, &new, author, Some(tx.actor.id))
 }
 
 /// Takes back or turns down what was proposed for a family. Nothing of it was on its meters.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] where nothing is proposed.
-pub fn turn_down(act: &mut Act, class: &str, name: &str) -> Result<()> {
-    act.require(Action::SetLimits)?;
-    let family = Family::of(act.conn, class, name)?;
-    let (new, _) = proposed(act.conn, &family)?;
-    withdraw(act, &family)?;
-    act.audit("proposed family limits turned down", "family", &family.path(), &new)
+pub fn turn_down(tx: &mut Tx, class: &str, name: &str) -> Result<()> {
+    tx.require(Action::SetLimits)?;
+    let family = Family::of(tx.conn, class, name)?;
+    let (new, _) = proposed(tx.conn, &family)?;
+    withdraw(tx, &family)?;
+    tx.audit("proposed family limits turned down", "family", &family.path(), &new)
 }
 
-fn withdraw(act: &Act, family: &Family) -> Result<()> {
-    act.conn.execute(
+fn withdraw(tx: &Tx, family: &Family) -> Result<()> {
+    tx.conn.execute(
         "DELETE FROM proposed_family_ladders WHERE class_id = ?1 AND meter_name = ?2",
         params![family.class_id, family.name],
     )?;

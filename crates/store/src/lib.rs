@@ -1,12 +1,11 @@
 //! Fair Tally's data in SQLite. All SQL stands here.
 //!
-//! [`Store::write`] gives one transaction with who acts and when ([`Act`]); [`Store::read`] a connection that can only
+//! [`Store::write`] gives one transaction with who acts and when ([`Tx`]); [`Store::read`] a connection that can only
 //! look. The way of a reading starts at [`readings::ingest`]. What a write changes, the tally's snapshot learns from the
 //! table `changes` ([`tally`]). Master data
 //! goes in and out by [`master`].
 
 mod access;
-mod act;
 pub mod alarms;
 pub mod assets;
 pub mod base;
@@ -23,6 +22,7 @@ pub mod folder;
 pub mod history;
 pub mod limits;
 pub mod master;
+mod memory;
 mod meter_states;
 pub mod meters;
 mod migrations;
@@ -38,12 +38,13 @@ pub mod settings;
 pub mod start;
 pub mod tags;
 pub mod tally;
+mod tx;
 pub mod webhooks;
 pub mod work;
 
 pub use access::Seen;
-pub use act::{Act, Actor, News};
 pub use database::{Aside, Store, synchronous};
 pub use error::{Result, StoreError};
 pub use pool::Stop;
 pub use rusqlite::Connection;
+pub use tx::{Actor, News, Tx};

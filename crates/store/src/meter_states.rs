@@ -1,13 +1,14 @@
 //! What the writer remembers of meters between batches, so that a reading costs one insert.
 //!
-//! True for kept transactions only: [`crate::Store::write`] forgets it all when one goes back.
+//! True for kept transactions only: those that an open one asked for are read anew when it is not kept.
 
 use crate::{
-    alarms,
     error::{Result, StoreError},
-    limits::{self, Running},
-    meters,
+    limits::running::{Running, running, suspended_by},
+    memory::Remembered,
+    meters::find as meters,
     readings::{exchanges, history},
+    tx::Tx,
 };
 use rusqlite::{Connection, params};
 use std::collections::{HashMap, HashSet};
@@ -148,7 +149,7 @@ pub(crate) struct MeterStates {
 
 impl MeterStates {
     /// The meter of that code, read from the database the first time.
-    pub(crate) fn get(&mut self, conn: &Connection, code: &str) -> Result<&mut MeterState> {
+    fn get(&mut self, conn: &Connection, code: &str) -> Result<&mut MeterState> {
         if !self.by_code.contains_key(code) {
             let state = load(conn, code)?;
             self.by_code.insert(code.into(), state);
@@ -159,33 +160,44 @@ impl MeterStates {
         self.by_code.get_mut(code).ok_or_else(|| StoreError::not_found("meter", code))
     }
 
-    /// A transaction begins.
-    pub(crate) fn begin(&mut self) {
-        self.touched.clear();
-    }
-
-    /// The transaction is not kept: what it touched is read anew the next time.
-    pub(crate) fn take_back(&mut self) {
-        for code in self.touched.drain() {
-            self.by_code.remove(&code);
-        }
-    }
-
     #[cfg(test)]
     pub(crate) fn knows(&self, code: &str) -> bool {
         self.by_code.contains_key(code)
     }
+}
 
-    /// The code of a meter.
-    pub(crate) fn code_of(&self, conn: &Connection, meter: MeterId) -> Result<String> {
-        let mut find = conn.prepare_cached("SELECT code FROM meters WHERE id = ?1")?;
-        Ok(find.query_row([meter], |row| row.get(0))?)
+impl Remembered for MeterStates {
+    fn begin(&mut self) {
+        self.touched.clear();
     }
 
-    /// Reads the meter anew the next time, because its row or its ladder changed.
-    pub(crate) fn forget(&mut self, code: &str) {
-        self.by_code.remove(code);
+    fn take_back(&mut self) {
+        for code in self.touched.drain() {
+            self.by_code.remove(&code);
+        }
     }
+}
+
+impl Tx<'_> {
+    /// The meter of that code as it stands, ready for its next reading.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub(crate) fn meter(&mut self, code: &str) -> Result<&mut MeterState> {
+        let conn = self.conn;
+        self.memory.of::<MeterStates>().get(conn, code)
+    }
+
+    /// Reads the meter anew the next time, because its row, its ladder or its past changed.
+    pub(crate) fn forget_meter(&mut self, code: &str) {
+        self.memory.of::<MeterStates>().by_code.remove(code);
+    }
+}
+
+/// Whether an alarm of the meter stands that meets a condition.
+fn stands(conn: &Connection, meter: MeterId, condition: &str) -> Result<bool> {
+    let sql = format!("SELECT 1 FROM alarms WHERE meter_id = ?1 AND left_at IS NULL AND {condition}");
+    Ok(conn.prepare_cached(&sql)?.exists([meter])?)
 }
 
 fn load(conn: &Connection, code: &str) -> Result<MeterState> {
@@ -194,7 +206,7 @@ fn load(conn: &Connection, code: &str) -> Result<MeterState> {
     let row = rows.next()?.ok_or_else(|| StoreError::not_found("meter", code))?;
     let id = row.get("id")?;
     let rules = meters::rules(row)?;
-    let ladder = limits::running(conn, id, &rules)?;
+    let ladder = running(conn, id, &rules)?;
     let gate = match ladder.as_ref().and_then(|running| running.ladder.suspended_while.as_ref()) {
         Some(other) => Some(Gate { meter: meters::require(conn, &other.meter)?, below: other.below }),
         None => None,
@@ -214,9 +226,9 @@ fn load(conn: &Connection, code: &str) -> Result<MeterState> {
         gate,
         exchanges: exchanges::of(conn, id)?,
         carried: 0.0,
-        silent: alarms::silence_stands(conn, id)?,
-        awaits: alarms::awaits_reading(conn, id)?,
-        suspends: limits::suspended_by(conn, code)?,
+        silent: stands(conn, id, "kind = 'silent'")?,
+        awaits: stands(conn, id, "finished_at IS NOT NULL")?,
+        suspends: suspended_by(conn, code)?,
         has_voided: conn.prepare_cached("SELECT 1 FROM voided_readings WHERE meter_id = ?1")?.exists(params![id])?,
     };
     if let (Some(running), Some(last)) = (state.ladder.as_ref().filter(|running| running.machine.derives()), last) {

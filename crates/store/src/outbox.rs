@@ -2,9 +2,9 @@
 //! transaction, and nothing is lost or sent twice after a crash: a message's file is named by its number.
 
 use crate::{
-    act::Act,
     error::{Result, StoreError},
     people,
+    tx::Tx,
 };
 use rusqlite::{Connection, Row, params};
 use serde::Serialize;
@@ -47,17 +47,17 @@ pub struct Message {
 }
 
 /// Puts a message into the outbox. A person who has left is told nothing.
-pub(crate) fn put(act: &Act, mail: &Mail) -> Result<()> {
-    let person = match people::by_code(act.conn, mail.person) {
+pub(crate) fn put(tx: &Tx, mail: &Mail) -> Result<()> {
+    let person = match people::by_code(tx.conn, mail.person) {
         Ok(person) => person.id,
         Err(StoreError::NotFound { .. }) => return Ok(()),
         Err(error) => return Err(error),
     };
-    let mut insert = act.conn.prepare_cached(
+    let mut insert = tx.conn.prepare_cached(
         "INSERT INTO outbox (at, person_id, subject, body, meter_id, work_order) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
     )?;
     let work = mail.work.map(|work| work.0);
-    insert.execute(params![act.now, person, mail.subject, mail.body, mail.meter, work])?;
+    insert.execute(params![tx.now, person, mail.subject, mail.body, mail.meter, work])?;
     Ok(())
 }
 
@@ -122,10 +122,10 @@ pub fn unsent(conn: &Connection, limit: usize) -> Result<Vec<Message>> {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn sent(act: &mut Act, id: i64, file: &str) -> Result<()> {
-    act.conn.execute(
+pub fn sent(tx: &mut Tx, id: i64, file: &str) -> Result<()> {
+    tx.conn.execute(
         "UPDATE outbox SET sent_at = ?2, file = ?3 WHERE id = ?1 AND sent_at IS NULL",
-        params![id, act.now, file],
+        params![id, tx.now, file],
     )?;
     Ok(())
 }
@@ -134,7 +134,7 @@ pub fn sent(act: &mut Act, id: i64, file: &str) -> Result<()> {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn failed(act: &mut Act, id: i64, reason: &str) -> Result<()> {
-    act.conn.execute("UPDATE outbox SET failed = ?2 WHERE id = ?1 AND sent_at IS NULL", params![id, reason])?;
+pub fn failed(tx: &mut Tx, id: i64, reason: &str) -> Result<()> {
+    tx.conn.execute("UPDATE outbox SET failed = ?2 WHERE id = ?1 AND sent_at IS NULL", params![id, reason])?;
     Ok(())
 }

@@ -1,9 +1,9 @@
 //! People and crews.
 
 use crate::{
-    act::{Act, Actor},
     error::{Result, StoreError},
     rows::{from_word, word},
+    tx::{Actor, Tx},
 };
 use rusqlite::{Connection, OptionalExtension, Row, params};
 use serde::{Deserialize, Serialize};
@@ -136,23 +136,23 @@ pub fn crews(conn: &Connection) -> Result<Vec<Crew>> {
 ///
 /// # Errors
 /// [`StoreError::Invalid`] for a bad code, [`StoreError::Conflict`] for one that is taken.
-pub fn add_crew(act: &mut Act, crew: &Crew) -> Result<CrewId> {
-    act.require(Action::ChangeCrews)?;
+pub fn add_crew(tx: &mut Tx, crew: &Crew) -> Result<CrewId> {
+    tx.require(Action::ChangeCrews)?;
     let code = parse_code(&crew.code).map_err(|error| StoreError::invalid("code", error))?;
     filled("name", &crew.name)?;
     filled("department", &crew.department)?;
-    if crew_id(act.conn, &code)?.is_some() {
+    if crew_id(tx.conn, &code)?.is_some() {
         return Err(StoreError::Conflict(format!("there is a crew {code} already")));
     }
     if !(crew.weekly_hours.is_finite() && (0.0..=100_000.0).contains(&crew.weekly_hours)) {
         return Err(StoreError::invalid("weekly_hours", "must be a number of hours, 0 or more"));
     }
-    act.conn.execute(
+    tx.conn.execute(
         "INSERT INTO crews (code, name, department, weekly_hours) VALUES (?1, ?2, ?3, ?4)",
         params![code, crew.name.trim(), crew.department.trim(), crew.weekly_hours],
     )?;
-    let id = CrewId(act.conn.last_insert_rowid());
-    act.audit("added", "crew", &code, crew)?;
+    let id = CrewId(tx.conn.last_insert_rowid());
+    tx.audit("added", "crew", &code, crew)?;
     Ok(id)
 }
 
@@ -160,25 +160,25 @@ pub fn add_crew(act: &mut Act, crew: &Crew) -> Result<CrewId> {
 ///
 /// # Errors
 /// [`StoreError::Invalid`] for a bad code or an unknown crew, [`StoreError::Conflict`] for a code that is taken.
-pub fn add(act: &mut Act, person: &Person) -> Result<PersonId> {
-    act.require(Action::ChangePeople)?;
+pub fn add(tx: &mut Tx, person: &Person) -> Result<PersonId> {
+    tx.require(Action::ChangePeople)?;
     let code = parse_code(&person.code).map_err(|error| StoreError::invalid("code", error))?;
     filled("name", &person.name)?;
-    let taken = act.conn.prepare_cached("SELECT 1 FROM people WHERE code = ?1")?.exists([&code])?;
+    let taken = tx.conn.prepare_cached("SELECT 1 FROM people WHERE code = ?1")?.exists([&code])?;
     if taken {
         return Err(StoreError::Conflict(format!("there is a person {code} already")));
     }
     not_negative("rate", person.rate)?;
     let crew = match &person.crew {
-        Some(crew) => Some(require_crew(act.conn, crew, "crew")?),
+        Some(crew) => Some(require_crew(tx.conn, crew, "crew")?),
         None => None,
     };
-    act.conn.execute(
+    tx.conn.execute(
         "INSERT INTO people (code, name, role, crew_id, rate, mail) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
         params![code, person.name.trim(), person.role, crew, person.rate, person.mail],
     )?;
-    let id = PersonId(act.conn.last_insert_rowid());
-    act.audit("added", "person", &code, person)?;
+    let id = PersonId(tx.conn.last_insert_rowid());
+    tx.audit("added", "person", &code, person)?;
     Ok(id)
 }
 

@@ -1,10 +1,10 @@
 //! One picture an asset.
 
 use crate::{
-    act::Act,
     assets,
     error::{Result, StoreError},
     rows::optional,
+    tx::Tx,
 };
 use rusqlite::{Connection, params};
 use serde_json::json;
@@ -27,34 +27,34 @@ fn media_type(bytes: &[u8]) -> Option<&'static str> {
 ///
 /// # Errors
 /// [`StoreError::Invalid`] for a file that is no picture, or one that is too large.
-pub fn put(act: &mut Act, code: &str, bytes: &[u8]) -> Result<()> {
-    act.require(Action::ChangeMasterData)?;
-    let asset = assets::require(act.conn, code)?;
+pub fn put(tx: &mut Tx, code: &str, bytes: &[u8]) -> Result<()> {
+    tx.require(Action::ChangeMasterData)?;
+    let asset = assets::require(tx.conn, code)?;
     if bytes.len() > LARGEST {
         return Err(StoreError::invalid("picture", format!("is larger than {} MB", LARGEST >> 20)));
     }
     let media_type =
         media_type(bytes).ok_or_else(|| StoreError::invalid("picture", "is no PNG, JPEG, WebP or GIF file"))?;
-    act.conn.execute(
+    tx.conn.execute(
         "INSERT INTO pictures (asset_id, media_type, bytes, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5)
          ON CONFLICT (asset_id) DO UPDATE SET media_type = excluded.media_type, bytes = excluded.bytes,
              recorded_at = excluded.recorded_at, recorded_by = excluded.recorded_by",
-        params![asset, media_type, bytes, act.now, act.actor.id],
+        params![asset, media_type, bytes, tx.now, tx.actor.id],
     )?;
-    act.audit("picture kept", "asset", code, &json!({ "media_type": media_type, "bytes": bytes.len() }))
+    tx.audit("picture kept", "asset", code, &json!({ "media_type": media_type, "bytes": bytes.len() }))
 }
 
 /// Takes the picture of an asset away.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] where there is none.
-pub fn remove(act: &mut Act, code: &str) -> Result<()> {
-    act.require(Action::ChangeMasterData)?;
-    let asset = assets::require(act.conn, code)?;
-    if act.conn.execute("DELETE FROM pictures WHERE asset_id = ?1", [asset.0])? == 0 {
+pub fn remove(tx: &mut Tx, code: &str) -> Result<()> {
+    tx.require(Action::ChangeMasterData)?;
+    let asset = assets::require(tx.conn, code)?;
+    if tx.conn.execute("DELETE FROM pictures WHERE asset_id = ?1", [asset.0])? == 0 {
         return Err(StoreError::not_found("picture", code));
     }
-    act.audit("picture taken away", "asset", code, &json!({}))
+    tx.audit("picture taken away", "asset", code, &json!({}))
 }
 
 /// The picture of an asset, with its media type.

@@ -27,5 +27,3 @@ pub fn optional<T>(result: rusqlite::Result<T>) -> rusqlite::Result<Option<T>> {
         Err(error) => Err(error),
     }
 }
-
-tally_core::kept_as_words!(crate::alarms::AlarmKind, crate::alarms::LateKind, crate::alarms::ResponseGiven);

@@ -1,12 +1,12 @@
 //! What holds for the whole installation.
 
 use crate::{
-    act::Act,
-    base,
+    base::{self, SETTINGS},
     error::{Result, StoreError},
     master::FieldChange,
     people,
     rows::{from_json, optional, to_json},
+    tx::Tx,
 };
 use jiff::tz::TimeZone;
 use rusqlite::{Connection, params};
@@ -76,7 +76,6 @@ pub struct SettingsView {
     pub change: i64,
 }
 
-pub(crate) const KEY: &str = "installation";
 const PROPOSED_OFF: &str = "second_approval_off";
 
 /// The settings in force, with what waits for a second engineer.
@@ -92,36 +91,36 @@ pub fn view(conn: &Connection) -> Result<SettingsView> {
 ///
 /// # Errors
 /// [`StoreError::NotFound`] where nothing is proposed, [`StoreError::NotTheirs`] for whoever proposed it.
-pub fn approve_off(act: &mut Act) -> Result<()> {
-    act.require(Action::SetLimits)?;
-    let proposed = proposed_off(act)?;
-    if proposed.by == act.actor.code {
+pub fn approve_off(tx: &mut Tx) -> Result<()> {
+    tx.require(Action::SetLimits)?;
+    let proposed = proposed_off(tx)?;
+    if proposed.by == tx.actor.code {
         return Err(StoreError::NotTheirs("a second engineer approves what you proposed".into()));
     }
-    forget(act, PROPOSED_OFF)?;
-    let before = get(act.conn)?;
+    forget(tx, PROPOSED_OFF)?;
+    let before = get(tx.conn)?;
     let after = Settings { second_approval: false, ..before.clone() };
-    put(act, KEY, &after)?;
-    act.audit("changed", "settings", KEY, &changes(&before, &after))
+    put(tx, SETTINGS, &after)?;
+    tx.audit("changed", "settings", SETTINGS, &changes(&before, &after))
 }
 
 /// Takes that proposal back, or turns it down.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] where nothing is proposed.
-pub fn turn_down_off(act: &mut Act) -> Result<()> {
-    act.require(Action::SetLimits)?;
-    let proposed = proposed_off(act)?;
-    forget(act, PROPOSED_OFF)?;
-    act.audit("turned down", "settings", PROPOSED_OFF, &proposed)
+pub fn turn_down_off(tx: &mut Tx) -> Result<()> {
+    tx.require(Action::SetLimits)?;
+    let proposed = proposed_off(tx)?;
+    forget(tx, PROPOSED_OFF)?;
+    tx.audit("turned down", "settings", PROPOSED_OFF, &proposed)
 }
 
-fn proposed_off(act: &Act) -> Result<ProposedOff> {
-    kept(act.conn, PROPOSED_OFF)?.ok_or_else(|| StoreError::not_found("proposal", PROPOSED_OFF))
+fn proposed_off(tx: &Tx) -> Result<ProposedOff> {
+    kept(tx.conn, PROPOSED_OFF)?.ok_or_else(|| StoreError::not_found("proposal", PROPOSED_OFF))
 }
 
-fn forget(act: &Act, key: &str) -> Result<()> {
-    act.conn.execute("DELETE FROM settings WHERE key = ?1", [key])?;
+fn forget(tx: &Tx, key: &str) -> Result<()> {
+    tx.conn.execute("DELETE FROM settings WHERE key = ?1", [key])?;
     Ok(())
 }
 
@@ -130,8 +129,9 @@ fn forget(act: &Act, key: &str) -> Result<()> {
 /// # Errors
 /// [`StoreError::Corrupt`] for a row that can't be read.
 pub fn get(conn: &Connection) -> Result<Settings> {
-    let text: Option<String> =
-        optional(conn.prepare_cached("SELECT value FROM settings WHERE key = ?1")?.query_row([KEY], |row| row.get(0)))?;
+    let text: Option<String> = optional(
+        conn.prepare_cached("SELECT value FROM settings WHERE key = ?1")?.query_row([SETTINGS], |row| row.get(0)),
+    )?;
     text.map_or_else(|| Ok(Settings::default()), |text| from_json("settings", &text))
 }
 
@@ -139,8 +139,8 @@ pub fn get(conn: &Connection) -> Result<Settings> {
 ///
 /// # Errors
 /// [`StoreError::Invalid`] for a currency that is no ISO code, an unknown zone, a month beyond 12 or windows that fall.
-pub fn set(act: &mut Act, settings: &Settings) -> Result<()> {
-    act.require(Action::ChangeMasterData)?;
+pub fn set(tx: &mut Tx, settings: &Settings) -> Result<()> {
+    tx.require(Action::ChangeMasterData)?;
     if settings.currency.len() != 3 || !settings.currency.chars().all(|c| c.is_ascii_uppercase()) {
         return Err(StoreError::invalid("currency", "use an ISO 4217 code of three capitals"));
     }
@@ -172,11 +172,11 @@ pub fn set(act: &mut Act, settings: &Settings) -> Result<()> {
             return Err(StoreError::invalid(field("rank"), "must be 1 to 5"));
         }
         if let Some(crew) = &limit.crew {
-            people::require_crew(act.conn, crew, &field("crew"))?;
+            people::require_crew(tx.conn, crew, &field("crew"))?;
         }
     }
-    let before = get(act.conn)?;
-    let entries = act.conn.prepare("SELECT 1 FROM entries LIMIT 1")?.exists([])?;
+    let before = get(tx.conn)?;
+    let entries = tx.conn.prepare("SELECT 1 FROM entries LIMIT 1")?.exists([])?;
     if entries && (settings.currency != before.currency || settings.minor_digits != before.minor_digits) {
         return Err(StoreError::invalid("currency", "stays as it is once there are entries, which are written in it"));
     }
@@ -184,14 +184,13 @@ pub fn set(act: &mut Act, settings: &Settings) -> Result<()> {
     let after = Settings { second_approval: settings.second_approval || ends, ..settings.clone() };
     if ends {
         // Whoever may do without a second engineer is not to decide that alone.
-        let by_name =
-            act.conn.query_row("SELECT name FROM people WHERE id = ?1", [act.actor.id.0], |row| row.get(0))?;
-        let proposed = ProposedOff { by: act.actor.code.clone(), by_name, at: act.now };
-        put(act, PROPOSED_OFF, &proposed)?;
-        act.audit("proposed", "settings", PROPOSED_OFF, &proposed)?;
+        let by_name = tx.conn.query_row("SELECT name FROM people WHERE id = ?1", [tx.actor.id.0], |row| row.get(0))?;
+        let proposed = ProposedOff { by: tx.actor.code.clone(), by_name, at: tx.now };
+        put(tx, PROPOSED_OFF, &proposed)?;
+        tx.audit("proposed", "settings", PROPOSED_OFF, &proposed)?;
     }
-    put(act, KEY, &after)?;
-    act.audit("changed", "settings", KEY, &changes(&before, &after))
+    put(tx, SETTINGS, &after)?;
+    tx.audit("changed", "settings", SETTINGS, &changes(&before, &after))
 }
 
 /// The installation's time zone.
@@ -225,8 +224,8 @@ fn changes(before: &Settings, after: &Settings) -> Vec<FieldChange> {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn put(act: &mut Act, key: &str, value: &impl Serialize) -> Result<()> {
-    act.conn.execute(
+pub fn put(tx: &mut Tx, key: &str, value: &impl Serialize) -> Result<()> {
+    tx.conn.execute(
         "INSERT INTO settings (key, value) VALUES (?1, ?2) ON CONFLICT (key) DO UPDATE SET value = excluded.value",
         params![key, to_json(value)],
     )?;

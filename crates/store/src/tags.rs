@@ -1,10 +1,10 @@
 //! Tags: names that outside systems have for meters, with the unit their values come in.
 
 use crate::{
-    act::Act,
     assets::NamedAsset,
     error::{Result, StoreError},
     meters,
+    tx::Tx,
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
@@ -46,39 +46,39 @@ pub(crate) struct Tagged {
 ///
 /// # Errors
 /// [`StoreError::Invalid`] for a tag that is empty or a meter's code, an unknown meter, or units that do not convert.
-pub fn set(act: &mut Act, new: &NewTag) -> Result<()> {
-    act.require(Action::ChangeMasterData)?;
+pub fn set(tx: &mut Tx, new: &NewTag) -> Result<()> {
+    tx.require(Action::ChangeMasterData)?;
     let tag = new.tag.trim();
     if tag.is_empty() || tag.len() > 200 {
         return Err(StoreError::invalid("tag", "needs 1 to 200 letters"));
     }
-    if meters::id_of(act.conn, tag)?.is_some() {
+    if meters::id_of(tx.conn, tag)?.is_some() {
         return Err(StoreError::invalid("tag", format!("{tag} is the code of a meter")));
     }
-    let meter = meters::id_of(act.conn, &new.meter)?
+    let meter = meters::id_of(tx.conn, &new.meter)?
         .ok_or_else(|| StoreError::invalid("meter", format!("there is no meter {:?}", new.meter)))?;
-    let own = meters::rules_of(act.conn, meter)?.unit;
+    let own = meters::rules_of(tx.conn, meter)?.unit;
     let unit = new.unit.as_deref().map(str::trim).filter(|unit| !unit.is_empty()).unwrap_or(&own);
     Conversion::between(unit, &own)
         .ok_or_else(|| StoreError::invalid("unit", format!("{unit} can't be turned into {own}")))?;
-    act.conn.execute(
+    tx.conn.execute(
         "INSERT INTO meter_tags (tag, meter_id, unit) VALUES (?1, ?2, ?3)
          ON CONFLICT (tag) DO UPDATE SET meter_id = excluded.meter_id, unit = excluded.unit",
         params![tag, meter, unit],
     )?;
-    act.audit("tag set", "meter", &new.meter, new)
+    tx.audit("tag set", "meter", &new.meter, new)
 }
 
 /// Takes a tag away.
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn remove(act: &mut Act, tag: &str) -> Result<()> {
-    act.require(Action::ChangeMasterData)?;
-    if act.conn.execute("DELETE FROM meter_tags WHERE tag = ?1", [tag])? == 0 {
+pub fn remove(tx: &mut Tx, tag: &str) -> Result<()> {
+    tx.require(Action::ChangeMasterData)?;
+    if tx.conn.execute("DELETE FROM meter_tags WHERE tag = ?1", [tag])? == 0 {
         return Err(StoreError::not_found("tag", tag));
     }
-    act.audit("removed", "tag", tag, &())
+    tx.audit("removed", "tag", tag, &())
 }
 
 /// All tags, by name.

@@ -2,9 +2,9 @@
 //! by its id, with back-off while the receiver does not answer.
 
 use crate::{
-    act::Act,
     error::{Result, StoreError},
     rows::to_json,
+    tx::Tx,
 };
 use rusqlite::{Connection, Row, params};
 use serde::{Deserialize, Serialize};
@@ -64,21 +64,21 @@ pub struct Due {
 }
 
 /// Writes an event for every active address; nothing where there is none.
-pub(crate) fn emit(act: &Act, kind: &str, payload: &impl Serialize) -> Result<()> {
-    if !act.conn.prepare_cached("SELECT 1 FROM webhooks WHERE active = 1")?.exists([])? {
+pub(crate) fn emit(tx: &Tx, kind: &str, payload: &impl Serialize) -> Result<()> {
+    if !tx.conn.prepare_cached("SELECT 1 FROM webhooks WHERE active = 1")?.exists([])? {
         return Ok(());
     }
-    act.conn.prepare_cached("INSERT INTO events (at, kind, payload) VALUES (?1, ?2, ?3)")?.execute(params![
-        act.now,
+    tx.conn.prepare_cached("INSERT INTO events (at, kind, payload) VALUES (?1, ?2, ?3)")?.execute(params![
+        tx.now,
         kind,
         to_json(payload)
     ])?;
-    let event = act.conn.last_insert_rowid();
-    act.conn
+    let event = tx.conn.last_insert_rowid();
+    tx.conn
         .prepare_cached(
             "INSERT INTO deliveries (webhook_id, event_id, next_at) SELECT id, ?1, ?2 FROM webhooks WHERE active = 1",
         )?
-        .execute(params![event, act.now])?;
+        .execute(params![event, tx.now])?;
     Ok(())
 }
 
@@ -104,19 +104,19 @@ fn check_url(url: &str) -> std::result::Result<(), &'static str> {
 ///
 /// # Errors
 /// [`StoreError::Invalid`] for an address that is no `http://` one, or a short secret.
-pub fn add(act: &mut Act, new: &NewWebhook) -> Result<i64> {
-    act.require(Action::ChangeMasterData)?;
+pub fn add(tx: &mut Tx, new: &NewWebhook) -> Result<i64> {
+    tx.require(Action::ChangeMasterData)?;
     let url = new.url.trim();
     check_url(url).map_err(|reason| StoreError::invalid("url", reason))?;
     if new.secret.len() < 16 {
         return Err(StoreError::invalid("secret", "needs 16 characters at the least"));
     }
-    act.conn.execute(
+    tx.conn.execute(
         "INSERT INTO webhooks (url, secret, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4)",
-        params![url, new.secret, act.now, act.actor.id],
+        params![url, new.secret, tx.now, tx.actor.id],
     )?;
-    let id = act.conn.last_insert_rowid();
-    act.audit("added", "webhook", &id.to_string(), &url)?;
+    let id = tx.conn.last_insert_rowid();
+    tx.audit("added", "webhook", &id.to_string(), &url)?;
     Ok(id)
 }
 
@@ -124,16 +124,16 @@ pub fn add(act: &mut Act, new: &NewWebhook) -> Result<i64> {
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn stop(act: &mut Act, id: i64) -> Result<()> {
-    act.require(Action::ChangeMasterData)?;
-    if act.conn.execute("UPDATE webhooks SET active = 0 WHERE id = ?1 AND active = 1", [id])? == 0 {
+pub fn stop(tx: &mut Tx, id: i64) -> Result<()> {
+    tx.require(Action::ChangeMasterData)?;
+    if tx.conn.execute("UPDATE webhooks SET active = 0 WHERE id = ?1 AND active = 1", [id])? == 0 {
         return Err(StoreError::not_found("webhook", id));
     }
-    act.conn.execute(
+    tx.conn.execute(
         "UPDATE deliveries SET next_at = NULL, last_error = 'stopped' WHERE webhook_id = ?1 AND next_at IS NOT NULL",
         [id],
     )?;
-    act.audit("stopped", "webhook", &id.to_string(), &())
+    tx.audit("stopped", "webhook", &id.to_string(), &())
 }
 
 /// All addresses with how their deliveries stand.
@@ -213,13 +213,13 @@ pub fn due(conn: &Connection, now: Instant, limit: usize) -> Result<Vec<Due>> {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn tried(act: &mut Act, delivery: i64, error: Option<&str>) -> Result<()> {
+pub fn tried(tx: &mut Tx, delivery: i64, error: Option<&str>) -> Result<()> {
     let attempts: i64 =
-        act.conn.query_row("SELECT attempts FROM deliveries WHERE id = ?1", [delivery], |row| row.get(0))?;
+        tx.conn.query_row("SELECT attempts FROM deliveries WHERE id = ?1", [delivery], |row| row.get(0))?;
     let wait = usize::try_from(attempts).ok().and_then(|place| BACK_OFF_S.get(place));
-    let next = error.and(wait).map(|seconds| act.now.plus(seconds * SECOND).ms());
-    let delivered = error.is_none().then_some(act.now.ms());
-    act.conn.execute(
+    let next = error.and(wait).map(|seconds| tx.now.plus(seconds * SECOND).ms());
+    let delivered = error.is_none().then_some(tx.now.ms());
+    tx.conn.execute(
         "UPDATE deliveries SET attempts = attempts + 1, next_at = ?2, delivered_at = ?3, last_error = ?4 WHERE id = ?1",
         params![delivery, next, delivered, error],
     )?;
@@ -230,14 +230,14 @@ pub fn tried(act: &mut Act, delivery: i64, error: Option<&str>) -> Result<()> {
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn resend(act: &mut Act, delivery: i64) -> Result<()> {
-    act.require(Action::ChangeMasterData)?;
-    let found = act.conn.execute(
+pub fn resend(tx: &mut Tx, delivery: i64) -> Result<()> {
+    tx.require(Action::ChangeMasterData)?;
+    let found = tx.conn.execute(
         "UPDATE deliveries SET attempts = 0, next_at = ?2, delivered_at = NULL WHERE id = ?1",
-        params![delivery, act.now],
+        params![delivery, tx.now],
     )?;
     if found == 0 {
         return Err(StoreError::not_found("delivery", delivery));
     }
-    act.audit("sent again", "delivery", &delivery.to_string(), &())
+    tx.audit("sent again", "delivery", &delivery.to_string(), &())
 }

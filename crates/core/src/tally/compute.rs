@@ -2,12 +2,11 @@
 //! asset, gives the rows behind its figure.
 
 use super::{
-    EntryFact, FailureFact, Places, Snapshot, WorkFact,
+    EntryFact, FailureFact, Places, Question, Snapshot, WorkFact,
     sums::{Needs, Sums},
     times::Times,
 };
 use crate::{
-    assets::Basis,
     downtime::{DowntimeKind, total_ms, union},
     failures::Effect,
     ids::AssetId,
@@ -15,35 +14,6 @@ use crate::{
     period,
     time::{Instant, Span},
 };
-
-/// What is asked of the tally.
-#[derive(Debug, Clone, Copy)]
-pub struct Question {
-    pub period: Span,
-    /// The asked instant: nothing later is known, and what is settled by then is settled.
-    pub now: Instant,
-    pub basis: Basis,
-}
-
-impl Question {
-    /// The part of the period that has passed.
-    pub(super) fn passed(&self) -> Option<Span> {
-        Span::new(self.period.start(), self.period.end().min(self.now)).ok()
-    }
-
-    /// The instant whose open work counts: the last of a past period, or now, with what is raised at this very moment.
-    fn as_of(&self) -> Instant {
-        if self.period.end() < self.now { self.period.end().plus(-1) } else { self.now }
-    }
-
-    /// The instant whose tree an event counts in.
-    fn tree_at(&self, event: Instant) -> Instant {
-        match self.basis {
-            Basis::AsWas => event,
-            Basis::AsIs => self.now,
-        }
-    }
-}
 
 /// Figures of `indicators` for each of `assets`, in both orders. An unknown asset has figures without base.
 #[must_use]

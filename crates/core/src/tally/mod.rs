@@ -7,6 +7,7 @@
 mod compute;
 mod facts;
 mod places;
+mod question;
 mod required;
 mod snapshot;
 mod sums;
@@ -15,8 +16,9 @@ mod tests;
 mod times;
 mod trace;
 
-pub use compute::{Question, figures, figures_of, why, why_of};
+pub use compute::{figures, figures_of, why, why_of};
 pub use facts::{DowntimeFact, EntryFact, Fact, Facts, FailureFact, WorkFact};
 pub use places::{Place, PlaceKind, Places, Scope, Way};
+pub use question::Question;
 pub use required::Assignment;
 pub use snapshot::{RunningCounter, Snapshot};

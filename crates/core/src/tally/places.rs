@@ -4,7 +4,7 @@
 //! parent itself is the parent's *own*; what stood below it only at other times is *formerly here*. So the rows below a
 //! parent, its own and what was formerly here are the parent, for every additive indicator.
 
-use super::{Snapshot, compute::Question};
+use super::{Question, Snapshot};
 use crate::{assets::Basis, downtime::intersection, ids::AssetId, time::Span};
 use std::collections::HashMap;
 

@@ -1,6 +1,6 @@
 //! Required time and downtime of many assets in one period.
 
-use super::{Snapshot, compute::Question, required::RequiredTime, sums::TimeSums};
+use super::{Question, Snapshot, required::RequiredTime, sums::TimeSums};
 use crate::{
     downtime::{DowntimeKind, Piece, chain, counted, intersection, total_ms, within},
     ids::{AssetId, DowntimeId},

@@ -15,7 +15,7 @@ use tally_core::{
     work::{Verdict, WaitingFor, WorkState},
 };
 use tally_store::{
-    Act, Result,
+    Result, Tx,
     downtime::{self, NewDowntime},
     entries::{self, NewEntry},
     failures::{self, NewFailure},
@@ -23,54 +23,54 @@ use tally_store::{
 };
 
 impl Player {
-    pub(super) fn step(&mut self, act: &mut Act, day: Date, step: Step) -> Result<()> {
-        act.now = self.at(day, 7, 30);
+    pub(super) fn step(&mut self, tx: &mut Tx, day: Date, step: Step) -> Result<()> {
+        tx.now = self.at(day, 7, 30);
         match step {
             Step::Plan(number) => {
-                self.as_person(act, "corwin");
+                self.as_person(tx, "corwin");
                 // Work that was begun at once needs no plan any more.
-                if work::standing(act.conn(), number)?.state == WorkState::Raised {
-                    move_to(act, number, WorkState::Planning)?;
+                if work::standing(tx.conn(), number)?.state == WorkState::Raised {
+                    move_to(tx, number, WorkState::Planning)?;
                 }
                 Ok(())
             }
             Step::Ready(number) => {
-                self.as_person(act, "corwin");
-                act.now = self.at(day, 8, 10);
-                if work::standing(act.conn(), number)?.state == WorkState::Planning {
-                    move_to(act, number, WorkState::Ready)?;
+                self.as_person(tx, "corwin");
+                tx.now = self.at(day, 8, 10);
+                if work::standing(tx.conn(), number)?.state == WorkState::Planning {
+                    move_to(tx, number, WorkState::Ready)?;
                 }
                 Ok(())
             }
             Step::Wait(number) => {
-                self.as_person(act, "corwin");
+                self.as_person(tx, "corwin");
                 let waiting = StateMove {
                     waiting_for: Some(WaitingFor::Parts),
                     expected_until: Some(self.at(day, 8, 0).plus(30 * 24 * HOUR)),
                     ..StateMove::to(WorkState::Waiting)
                 };
-                work::set_state(act, number, &waiting)
+                work::set_state(tx, number, &waiting)
             }
-            Step::Start(number, job) => self.start(act, day, number, job),
-            Step::Finish(number, job) => self.finish(act, day, number, job),
+            Step::Start(number, job) => self.start(tx, day, number, job),
+            Step::Finish(number, job) => self.finish(tx, day, number, job),
             Step::Close(number) => {
-                self.as_person(act, "corwin");
-                move_to(act, number, WorkState::Closed)
+                self.as_person(tx, "corwin");
+                move_to(tx, number, WorkState::Closed)
             }
         }
     }
 
-    pub(super) fn start(&mut self, act: &mut Act, day: Date, number: WorkOrderId, job: Job) -> Result<()> {
-        let standing = work::standing(act.conn(), number)?;
-        self.as_person(act, "corwin");
+    pub(super) fn start(&mut self, tx: &mut Tx, day: Date, number: WorkOrderId, job: Job) -> Result<()> {
+        let standing = work::standing(tx.conn(), number)?;
+        self.as_person(tx, "corwin");
         let mut state = standing.state;
         if let Some(back) = standing.waiting_from {
-            move_to(act, number, back)?;
+            move_to(tx, number, back)?;
             state = back;
         }
         let immediate = job.stop.is_some();
         if state == WorkState::Planning || (state == WorkState::Raised && !immediate) {
-            move_to(act, number, WorkState::Ready)?;
+            move_to(tx, number, WorkState::Ready)?;
         }
         let (crew, first) = match &job.hands {
             Hands::Shared(crew, _) => (*crew, hands(crew)[0].0),
@@ -79,12 +79,12 @@ impl Player {
         if standing.crew.as_deref() != Some(crew) {
             // Whoever does it has to have it.
             let theirs = work::WorkChange { crew: Some(crew.into()), ..work::WorkChange::default() };
-            work::change(act, number, &theirs)?;
+            work::change(tx, number, &theirs)?;
         }
-        act.now = self.at(day, 9, 0);
-        self.as_person(act, first);
-        move_to(act, number, WorkState::UnderWay)?;
-        self.finish(act, day, number, job)
+        tx.now = self.at(day, 9, 0);
+        self.as_person(tx, first);
+        move_to(tx, number, WorkState::UnderWay)?;
+        self.finish(tx, day, number, job)
     }
 
     /// Who worked how many hours: a long job is shared by three, one of half a day by two.
@@ -105,34 +105,34 @@ impl Player {
     }
 
     /// Hours, parts, downtime and codes are reported, and the work is done.
-    fn finish(&mut self, act: &mut Act, day: Date, number: WorkOrderId, job: Job) -> Result<()> {
+    fn finish(&mut self, tx: &mut Tx, day: Date, number: WorkOrderId, job: Job) -> Result<()> {
         let done_at = self.at(day, 17, 40);
-        act.now = done_at;
+        tx.now = done_at;
         for (person, hours) in self.labour(&job.hands) {
-            self.as_person(act, person);
-            entry(act, number, EntryKind::Labour, hours, None, "", done_at)?;
+            self.as_person(tx, person);
+            entry(tx, number, EntryKind::Labour, hours, None, "", done_at)?;
         }
         if let Some((what, price)) = job.material {
             // Planned repairs have their own prices.
             let dearer = plan::NEW_SUPPLIER.contains(&days(day, self.today)) && !matches!(job.hands, Hands::Named(_));
             let price = if dearer { price + price / 3 } else { price };
-            entry(act, number, EntryKind::Material, Decimal::ONE, Some(price), what, done_at)?;
+            entry(tx, number, EntryKind::Material, Decimal::ONE, Some(price), what, done_at)?;
         }
         if let Some((what, price)) = job.service {
-            entry(act, number, EntryKind::Service, Decimal::ONE, Some(price), what, done_at)?;
+            entry(tx, number, EntryKind::Service, Decimal::ONE, Some(price), what, done_at)?;
         }
         if let Some((asset, kind, hours)) = &job.stop {
             let start = done_at.plus(-((hours * 60.0).round() as i64) * 60_000);
             let note = String::new();
             let stop = NewDowntime { kind: *kind, asset: Some(asset.clone()), start, end: Some(done_at), note };
-            downtime::add_to_work(act, number, &stop)?;
+            downtime::add_to_work(tx, number, &stop)?;
         }
         if let Some(fault) = &job.failure {
-            self.report_failure(act, number, &job, fault, done_at)?;
+            self.report_failure(tx, number, &job, fault, done_at)?;
         }
         let verdict = if job.found_nothing { Verdict::NothingWrong } else { Verdict::FoundIt };
         let verdict = job.meter.is_some().then_some(verdict);
-        work::set_state(act, number, &StateMove { verdict, ..StateMove::to(WorkState::Done) })?;
+        work::set_state(tx, number, &StateMove { verdict, ..StateMove::to(WorkState::Done) })?;
         if let Some(meter) = job.meter.as_ref().filter(|_| !job.found_nothing)
             && let Some(lift) = self.lifts.iter().position(|lift| meter.starts_with(lift.code))
         {
@@ -147,7 +147,7 @@ impl Player {
     /// then, hydraulics always code in full.
     fn report_failure(
         &mut self,
-        act: &mut Act,
+        tx: &mut Tx,
         number: WorkOrderId,
         job: &Job,
         fault: &Fault,
@@ -165,7 +165,7 @@ impl Player {
         }
         let length = job.stop.as_ref().map_or(0.0, |(_, _, hours)| *hours);
         failures::put(
-            act,
+            tx,
             number,
             &NewFailure {
                 id: None,
@@ -183,12 +183,12 @@ impl Player {
     }
 }
 
-fn move_to(act: &mut Act, number: WorkOrderId, state: WorkState) -> Result<()> {
-    work::set_state(act, number, &StateMove::to(state))
+fn move_to(tx: &mut Tx, number: WorkOrderId, state: WorkState) -> Result<()> {
+    work::set_state(tx, number, &StateMove::to(state))
 }
 
 fn entry(
-    act: &mut Act,
+    tx: &mut Tx,
     number: WorkOrderId,
     kind: EntryKind,
     quantity: Decimal,
@@ -197,7 +197,7 @@ fn entry(
     at: Instant,
 ) -> Result<()> {
     entries::add(
-        act,
+        tx,
         number,
         &NewEntry {
             kind,

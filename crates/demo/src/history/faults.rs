@@ -8,7 +8,7 @@ use crate::{
 };
 use jiff::{ToSpan, civil::Date};
 use tally_core::{downtime::DowntimeKind, failures::Effect, work::WorkKind};
-use tally_store::{Act, Result};
+use tally_store::{Result, Tx};
 
 /// About so many days of running in ten years.
 const RUNNING_DAYS: u32 = 2_600;
@@ -18,7 +18,7 @@ const VEHICLE_FAULTS: u32 = 3;
 
 impl Player {
     /// Faults that come back now and then while the lifts run.
-    pub(super) fn faults(&mut self, act: &mut Act, day: Date) -> Result<()> {
+    pub(super) fn faults(&mut self, tx: &mut Tx, day: Date) -> Result<()> {
         if !plant::runs(day) {
             return Ok(());
         }
@@ -27,7 +27,7 @@ impl Player {
                 if self.rng.u32(0..RUNNING_DAYS) < in_ten_years {
                     let fault = fault(lift.at(suffix), codes, effect);
                     let job = Job { material, ..Job::new(Hands::Shared(crew, hours)) };
-                    self.fault(act, day, title, fault, job, hours, stop)?;
+                    self.fault(tx, day, title, fault, job, hours, stop)?;
                 }
             }
             for n in 1..=lift.vehicles {
@@ -41,7 +41,7 @@ impl Player {
                     _ => (format!("{} {n} rattles on the line", lift.vehicle), ["RATTLE", "BUSH", "RBUSH"]),
                 };
                 let job = Job::new(Hands::Shared("line", 1.0));
-                self.fault(act, day, &title, fault(asset, codes, Effect::Incipient), job, 1.0, 0.0)?;
+                self.fault(tx, day, &title, fault(asset, codes, Effect::Incipient), job, 1.0, 0.0)?;
             }
         }
         Ok(())
@@ -50,7 +50,7 @@ impl Player {
     #[allow(clippy::too_many_arguments, reason = "one fault of the list")]
     fn fault(
         &mut self,
-        act: &mut Act,
+        tx: &mut Tx,
         day: Date,
         title: &str,
         fault: Fault,
@@ -64,7 +64,7 @@ impl Player {
             (false, Effect::Incipient) => (WorkKind::CorrectiveDeferred, 4),
             (false, _) => (WorkKind::CorrectiveDeferred, 3),
         };
-        let number = self.raise(act, "hale", new_work(title, &fault.asset, kind, rank, hours))?;
+        let number = self.raise(tx, "hale", new_work(title, &fault.asset, kind, rank, hours))?;
         let length = stop * (0.6 + 0.9 * self.rng.f64());
         let Hands::Shared(crew, hours) = job.hands else { return Ok(()) };
         let hands = Hands::Shared(crew, hours * (0.7 + 0.8 * self.rng.f64()));
@@ -87,11 +87,11 @@ impl Player {
     }
 
     /// Improvements and overhauls that wait for parts or for somebody to plan them: the pile every planner has.
-    pub(super) fn pile(&mut self, act: &mut Act, day: Date) -> Result<()> {
+    pub(super) fn pile(&mut self, tx: &mut Tx, day: Date) -> Result<()> {
         let (ahead, lifts) = (days(day, self.today), self.lifts);
         let due = PILE.iter().filter(|(before, ..)| *before == ahead);
         for &(_, title, asset, kind, rank, hours, ahead) in due.filter(|piled| is_there(piled.2, lifts)) {
-            let number = self.raise(act, "tobin", new_work(title, asset, kind, rank, hours))?;
+            let number = self.raise(tx, "tobin", new_work(title, asset, kind, rank, hours))?;
             let soon = day.saturating_add(1.day());
             match ahead {
                 Ahead::Nobody => {}

@@ -6,10 +6,8 @@ mod routine;
 mod stories;
 
 use crate::{
-    TIME_ZONE,
     jobs::{Fault, Hands, Job, Step, fault},
-    opening,
-    plan::{self, Size, days},
+    plan::{self, Size, TIME_ZONE, days, opening},
     plant::{
         self,
         lifts::{self, Lift},
@@ -20,6 +18,7 @@ use fastrand::Rng;
 use jiff::{ToSpan, civil::Date, tz::TimeZone};
 use std::collections::{BTreeMap, HashSet};
 use tally_core::{
+    batch::{Batch, Incoming, IncomingValue, Row},
     calendar::zone,
     failures::{Effect, Noticed},
     ids::WorkOrderId,
@@ -28,8 +27,7 @@ use tally_core::{
     work::{WorkKind, WorkState},
 };
 use tally_store::{
-    Act, Actor, Result, Store, StoreError, alarms, people,
-    readings::{self, Batch, Incoming, IncomingValue},
+    Actor, Result, Store, StoreError, Tx, alarms, people, readings,
     work::{self, NewWork},
 };
 
@@ -52,9 +50,9 @@ pub fn play(store: &Store, admin: Actor, today: Date, size: Size, mut progress: 
     let zone = zone(TIME_ZONE).unwrap_or(TimeZone::UTC);
     let lifts = lifts::of(size);
     let local = |day: Date, hour: i8| local(&zone, day, hour, 0);
-    store.write(admin.clone(), local(first, 6), |act| {
-        plant::build(act, lifts, today, local(first.saturating_sub(8.years()), 0))?;
-        plant::set_limits(act, lifts)
+    store.write(admin.clone(), local(first, 6), |tx| {
+        plant::build(tx, lifts, today, local(first.saturating_sub(8.years()), 0))?;
+        plant::set_limits(tx, lifts)
     })?;
     let actors = store.read(|conn| {
         let people = people::list(conn)?;
@@ -76,9 +74,9 @@ pub fn play(store: &Store, admin: Actor, today: Date, size: Size, mut progress: 
     while day <= today {
         // A month of history is one transaction.
         let month = day.first_of_month().saturating_add(1.month());
-        store.write(admin.clone(), local(day, 6), |act| {
+        store.write(admin.clone(), local(day, 6), |tx| {
             while day <= today && day < month {
-                player.day(act, day)?;
+                player.day(tx, day)?;
                 day = day.saturating_add(1.day());
             }
             Ok::<_, StoreError>(())
@@ -97,9 +95,9 @@ impl Player {
         local(&self.zone, day, hour, minute)
     }
 
-    fn as_person(&self, act: &mut Act, code: &str) {
+    fn as_person(&self, tx: &mut Tx, code: &str) {
         if let Some(actor) = self.actors.get(code) {
-            act.actor = actor.clone();
+            tx.actor = actor.clone();
         }
     }
 
@@ -121,31 +119,31 @@ impl Player {
         self.lifts.iter().any(|one| one.code == lift)
     }
 
-    fn day(&mut self, act: &mut Act, day: Date) -> Result<()> {
-        act.now = self.at(day, 6, 30);
-        self.routine(act, day)?;
-        self.faults(act, day)?;
-        self.pile(act, day)?;
+    fn day(&mut self, tx: &mut Tx, day: Date) -> Result<()> {
+        tx.now = self.at(day, 6, 30);
+        self.routine(tx, day)?;
+        self.faults(tx, day)?;
+        self.pile(tx, day)?;
         for step in self.steps.remove(&day).unwrap_or_default() {
             // Work that begins today is not done yet when the demo opens.
             if day < self.today || !matches!(step, Step::Start(..) | Step::Finish(..)) {
-                self.step(act, day, step)?;
+                self.step(tx, day, step)?;
             }
         }
         if day < self.today {
-            self.stories(act, day)?;
+            self.stories(tx, day)?;
         }
-        act.now = if day == self.today { opening(day) } else { self.at(day, 22, 0) };
-        self.read_meters(act, day)
+        tx.now = if day == self.today { opening(day) } else { self.at(day, 22, 0) };
+        self.read_meters(tx, day)
     }
 
     /// The day's readings, sent by the gateway, and what their limits raised.
-    fn read_meters(&mut self, act: &mut Act, day: Date) -> Result<()> {
-        let now = act.now;
+    fn read_meters(&mut self, tx: &mut Tx, day: Date) -> Result<()> {
+        let now = tx.now;
         let zone = self.zone.clone();
         // Midnight once; the clocks change before anything is read in the morning.
         let noon = local(&zone, day, 12, 0);
-        let rows: Vec<readings::Row> = self
+        let rows: Vec<Row> = self
             .signals
             .iter_mut()
             .flat_map(|signals| signals.day(day))
@@ -159,15 +157,15 @@ impl Player {
                 let value = (value * 1000.0).round() / 1000.0;
                 Ok(Incoming { meter, at, value: IncomingValue::Number(value) })
             })
-            .filter(|row: &readings::Row| row.as_ref().is_ok_and(|row| row.at <= now))
+            .filter(|row: &Row| row.as_ref().is_ok_and(|row| row.at <= now))
             .collect();
-        self.as_person(act, "gateway");
-        let receipt = readings::ingest(act, &rows, Batch { source: Source::Gateway, name: None, strict: true })?;
-        let again = alarms::answer_due(act)?;
+        self.as_person(tx, "gateway");
+        let receipt = readings::ingest(tx, &rows, Batch { source: Source::Gateway, name: None, strict: true })?;
+        let again = alarms::answer_due(tx)?;
         for number in receipt.work_orders.into_iter().chain(again.work_orders) {
             // A joined order is being seen to already.
             if self.taken_up.insert(number)
-                && let Some(meter) = work::standing(act.conn(), number)?.source_meter
+                && let Some(meter) = work::standing(tx.conn(), number)?.source_meter
             {
                 self.take_up(day, number, meter);
             }
@@ -227,9 +225,9 @@ impl Player {
         self.later(start, Step::Start(number, job));
     }
 
-    fn raise(&mut self, act: &mut Act, by: &str, new: NewWork) -> Result<WorkOrderId> {
-        self.as_person(act, by);
-        work::raise(act, &new)
+    fn raise(&mut self, tx: &mut Tx, by: &str, new: NewWork) -> Result<WorkOrderId> {
+        self.as_person(tx, by);
+        work::raise(tx, &new)
     }
 }
 

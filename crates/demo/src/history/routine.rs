@@ -8,10 +8,10 @@ use crate::{
 };
 use jiff::civil::{Date, Weekday};
 use tally_core::work::WorkKind::{Inspection, Predetermined};
-use tally_store::{Act, Result};
+use tally_store::{Result, Tx};
 
 impl Player {
-    pub(super) fn routine(&mut self, act: &mut Act, day: Date) -> Result<()> {
+    pub(super) fn routine(&mut self, tx: &mut Tx, day: Date) -> Result<()> {
         let mut due: Vec<Due> = Vec::new();
         for lift in self.lifts {
             weekly(lift, day, &mut due);
@@ -24,7 +24,7 @@ impl Player {
             due.push(Due::new("Test of crane and hoist", "WSH-CRN".into(), Inspection, "shop", 2.0));
         }
         for due in due {
-            let number = self.raise(act, "corwin", new_work(&due.title, &due.asset, due.kind, due.rank, due.hours))?;
+            let number = self.raise(tx, "corwin", new_work(&due.title, &due.asset, due.kind, due.rank, due.hours))?;
             let hours = due.hours * (0.8 + 0.5 * self.rng.f64());
             let hands = Hands::Shared(due.crew, hours);
             let job = Job { material: due.material, service: due.service, ..Job::new(hands) };

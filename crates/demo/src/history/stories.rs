@@ -11,6 +11,7 @@ use jiff::{
     civil::{Date, Weekday},
 };
 use tally_core::{
+    batch::{Batch, Incoming, IncomingValue},
     downtime::DowntimeKind,
     failures::Effect,
     readings::Source,
@@ -18,38 +19,38 @@ use tally_core::{
     work::{WorkKind, WorkState},
 };
 use tally_store::{
-    Act, Result,
+    Result, Tx,
     alarms::{self, NewShelf},
     assets,
     downtime::{self, NewDowntime},
-    readings::{self, Batch, Incoming, IncomingValue},
+    readings,
     work::{self, StateMove},
 };
 
 const CORRECTIVE: WorkKind = WorkKind::CorrectiveImmediate;
 
 impl Player {
-    pub(super) fn stories(&mut self, act: &mut Act, day: Date) -> Result<()> {
-        self.bearing_fails(act, day)?;
-        self.odd_readings(act, day)?;
-        self.weekly_look(act, day)?;
-        self.liners(act, day)?;
-        self.valve(act, day)?;
-        self.both_pumps(act, day)?;
-        self.motors(act, day)?;
-        self.storms(act, day)
+    pub(super) fn stories(&mut self, tx: &mut Tx, day: Date) -> Result<()> {
+        self.bearing_fails(tx, day)?;
+        self.odd_readings(tx, day)?;
+        self.weekly_look(tx, day)?;
+        self.liners(tx, day)?;
+        self.valve(tx, day)?;
+        self.both_pumps(tx, day)?;
+        self.motors(tx, day)?;
+        self.storms(tx, day)
     }
 
     /// The high-speed shaft bearing seizes on a morning in the season.
-    fn bearing_fails(&mut self, act: &mut Act, day: Date) -> Result<()> {
+    fn bearing_fails(&mut self, tx: &mut Tx, day: Date) -> Result<()> {
         if !self.is(day, plan::BEARING_FAILS) {
             return Ok(());
         }
-        act.now = self.at(day, 10, 55);
+        tx.now = self.at(day, 10, 55);
         let title = "Main gearbox seized: high-speed shaft bearing";
         let mut new = new_work(title, "G1-DRV-GBX-HSB", CORRECTIVE, 1, 24.0);
         new.text = "Grinding noise, then the lift stopped by itself. Guests brought down with the rescue drive.".into();
-        let number = self.raise(act, "hale", new)?;
+        let number = self.raise(tx, "hale", new)?;
         let quarters = 61;
         let job = Job {
             material: Some(("Bearing set, high-speed shaft", 318_000)),
@@ -58,70 +59,70 @@ impl Player {
             failure: Some(fault("G1-DRV-GBX-HSB", ["NOISE", "BEAR", "RBEAR"], Effect::Critical)),
             ..Job::new(Hands::Named(vec![("tobin", quarters), ("ysolde", quarters), ("perrin", quarters)]))
         };
-        self.as_person(act, "ysolde");
-        work::set_state(act, number, &StateMove::to(WorkState::UnderWay))?;
+        self.as_person(tx, "ysolde");
+        work::set_state(tx, number, &StateMove::to(WorkState::UnderWay))?;
         self.later(day.saturating_add(1.day()), Step::Finish(number, job));
         Ok(())
     }
 
     /// Raises work of one morning that is begun and finished the same day.
-    fn at_once(&mut self, act: &mut Act, day: Date, title: &str, fault: Fault, job: Job) -> Result<()> {
-        act.now = self.at(day, 8, 20);
-        let number = self.raise(act, "hale", new_work(title, &fault.asset, CORRECTIVE, 2, 4.0))?;
-        self.start(act, day, number, Job { failure: Some(fault), ..job })
+    fn at_once(&mut self, tx: &mut Tx, day: Date, title: &str, fault: Fault, job: Job) -> Result<()> {
+        tx.now = self.at(day, 8, 20);
+        let number = self.raise(tx, "hale", new_work(title, &fault.asset, CORRECTIVE, 2, 4.0))?;
+        self.start(tx, day, number, Job { failure: Some(fault), ..job })
     }
 
     /// What keeps the engineer busy these days: a meter that tells nothing, a reading that came late, another that can't be.
-    fn odd_readings(&mut self, act: &mut Act, day: Date) -> Result<()> {
+    fn odd_readings(&mut self, tx: &mut Tx, day: Date) -> Result<()> {
         let odd = |meter: &str, at, value| {
             vec![Ok(Incoming { meter: meter.into(), at, value: IncomingValue::Number(value) })]
         };
         let batch = Batch { source: Source::Gateway, name: None, strict: true };
         if self.is(day, plan::SHELVED.0) && self.has("F4") {
-            self.as_person(act, "aveline");
-            act.now = self.at(day, 9, 15);
+            self.as_person(tx, "aveline");
+            tx.now = self.at(day, 9, 15);
             let until = self.at(plan::before(self.today, plan::SHELVED.1), 17, 0);
             let reason = "Filter mats are on order; it runs hot until they come".into();
-            alarms::shelve(act, "F4-DRV-CNV-TMP", &NewShelf { until, reason })?;
+            alarms::shelve(tx, "F4-DRV-CNV-TMP", &NewShelf { until, reason })?;
         }
         if self.is(day, plan::SENT_LATE.0) && self.has("C2") {
-            self.as_person(act, "gateway");
-            act.now = self.at(day, 23, 10);
+            self.as_person(tx, "gateway");
+            tx.now = self.at(day, 23, 10);
             let at = self.at(plan::before(self.today, plan::SENT_LATE.1), 11, 25);
-            readings::ingest(act, &odd("C2-TEN-PRS", at, 103.5), batch)?;
+            readings::ingest(tx, &odd("C2-TEN-PRS", at, 103.5), batch)?;
         }
         if self.is(day, plan::NONSENSE) {
-            self.as_person(act, "gateway");
-            act.now = self.at(day, 23, 20);
-            readings::ingest(act, &odd("G1-TEN-PRS", self.at(day, 13, 37), 512.0), batch)?;
+            self.as_person(tx, "gateway");
+            tx.now = self.at(day, 23, 20);
+            readings::ingest(tx, &odd("G1-TEN-PRS", self.at(day, 13, 37), 512.0), batch)?;
         }
         Ok(())
     }
 
     /// Every Tuesday the engineer acknowledges what stands.
-    fn weekly_look(&mut self, act: &mut Act, day: Date) -> Result<()> {
+    fn weekly_look(&mut self, tx: &mut Tx, day: Date) -> Result<()> {
         if day.weekday() != Weekday::Tuesday {
             return Ok(());
         }
-        self.as_person(act, "aveline");
-        act.now = self.at(day, 7, 40);
-        let standing = alarms::standing(act.conn(), None, 1_000)?;
+        self.as_person(tx, "aveline");
+        tx.now = self.at(day, 7, 40);
+        let standing = alarms::standing(tx.conn(), None, 1_000)?;
         let unseen = standing.into_iter().filter(|alarm| alarm.acknowledged_at.is_none());
         let unseen: Vec<_> = unseen.map(|alarm| alarm.id).collect();
-        alarms::acknowledge(act, &unseen).map(|_seen| ())
+        alarms::acknowledge(tx, &unseen).map(|_seen| ())
     }
 
     /// A batch of liners is fitted in the window, and six of them tear before their time.
-    fn liners(&mut self, act: &mut Act, day: Date) -> Result<()> {
+    fn liners(&mut self, tx: &mut Tx, day: Date) -> Result<()> {
         if self.is(day, plan::LINERS_FITTED) {
             for tower in plan::LINERS_ON {
-                act.now = self.at(day, 6, 45);
+                tx.now = self.at(day, 6, 45);
                 let title = format!("Fit new liners to tower {tower}, batch L-77");
                 let asset = GONDOLA.support_code(tower);
                 let kind = WorkKind::Predetermined;
-                let number = self.raise(act, "corwin", new_work(&title, &asset, kind, 3, 6.0))?;
+                let number = self.raise(tx, "corwin", new_work(&title, &asset, kind, 3, 6.0))?;
                 let material = Some(("Sheave liners, batch L-77", 124_800));
-                self.start(act, day, number, Job { material, ..Job::new(Hands::Shared("line", 6.0)) })?;
+                self.start(tx, day, number, Job { material, ..Job::new(Hands::Shared("line", 6.0)) })?;
                 for side in ["UP", "DN"] {
                     self.signals[0].renew(&format!("{asset}-{side}-LIN"));
                 }
@@ -137,13 +138,13 @@ impl Player {
             let job = Job { stop, material, ..Job::new(Hands::Named(vec![("wenna", 8), ("jory", 8)])) };
             self.signals[0].renew(&format!("{asset}-LIN"));
             let failure = fault(asset, ["TORN", "BATCH", "RLINER"], Effect::Critical);
-            self.at_once(act, day, &format!("Liner of tower {tower} torn, {side}"), failure, job)?;
+            self.at_once(tx, day, &format!("Liner of tower {tower} torn, {side}"), failure, job)?;
         }
         Ok(())
     }
 
     /// The tramway's tension unit: readjusted it fails again within weeks, with a new valve it lasts.
-    fn valve(&mut self, act: &mut Act, day: Date) -> Result<()> {
+    fn valve(&mut self, tx: &mut Tx, day: Date) -> Result<()> {
         let readjusted = plan::VALVE_READJUSTED.iter().any(|&before| self.is(day, before));
         let replaced = self.is(day, plan::VALVE_REPLACED);
         if !self.has("T3") || !(readjusted || replaced) {
@@ -154,49 +155,49 @@ impl Player {
         let stop = Some(("T3-TEN-VLV".into(), DowntimeKind::Unplanned, 2.0));
         let job = Job { stop, material, ..Job::new(Hands::Named(vec![("orla", 10)])) };
         let failure = fault("T3-TEN-VLV", ["PLOW", "VALVE", remedy], Effect::Critical);
-        self.at_once(act, day, "Tension pressure drops under load", failure, job)
+        self.at_once(tx, day, "Tension pressure drops under load", failure, job)
     }
 
     /// Pump A stands from 09:00 to 15:00 and pump B from 12:10 to 13:40: the lift stands while both do.
-    fn both_pumps(&mut self, act: &mut Act, day: Date) -> Result<()> {
+    fn both_pumps(&mut self, tx: &mut Tx, day: Date) -> Result<()> {
         if !self.is(day, plan::BOTH_PUMPS_DOWN) {
             return Ok(());
         }
-        act.now = self.at(day, 16, 0);
-        self.as_person(act, "orla");
+        tx.now = self.at(day, 16, 0);
+        self.as_person(tx, "orla");
         for (pump, from, to) in [("G1-TEN-PA", (9, 0), (15, 0)), ("G1-TEN-PB", (12, 10), (13, 40))] {
             let (start, end) = (self.at(day, from.0, from.1), self.at(day, to.0, to.1));
             let kind = DowntimeKind::Unplanned;
             let note = "Motor protection tripped".into();
-            downtime::add_to_asset(act, pump, &NewDowntime { kind, asset: None, start, end: Some(end), note })?;
+            downtime::add_to_asset(tx, pump, &NewDowntime { kind, asset: None, start, end: Some(end), note })?;
         }
         Ok(())
     }
 
     /// The motors are repaired now and then, and one day those of gondola and chairlift change places.
-    fn motors(&mut self, act: &mut Act, day: Date) -> Result<()> {
+    fn motors(&mut self, tx: &mut Tx, day: Date) -> Result<()> {
         if !self.has("C2") {
             return Ok(());
         }
         for (before, motor, title, hours, price) in plan::MOTOR_REPAIRS {
             if self.is(day, before) {
-                act.now = self.at(day, 7, 0);
+                tx.now = self.at(day, 7, 0);
                 let kind = WorkKind::CorrectiveDeferred;
-                let number = self.raise(act, "corwin", new_work(title, motor, kind, 3, hours as f64))?;
-                self.step(act, day, Step::Plan(number))?;
+                let number = self.raise(tx, "corwin", new_work(title, motor, kind, 3, hours as f64))?;
+                self.step(tx, day, Step::Plan(number))?;
                 let failure = Some(fault(motor, ["HOTM", "DIRTM", "RCLEANM"], Effect::Degraded));
                 let hands = Hands::Named(vec![("linnet", hours * 4)]);
                 let material = Some(("Parts for the motor", price));
-                self.start(act, day, number, Job { material, failure, ..Job::new(hands) })?;
+                self.start(tx, day, number, Job { material, failure, ..Job::new(hands) })?;
             }
         }
         if self.is(day, plan::MOTORS_EXCHANGED) {
-            act.now = self.at(day, 15, 0);
-            self.as_person(act, "aveline");
+            tx.now = self.at(day, 15, 0);
+            self.as_person(tx, "aveline");
             let at = self.at(day, 14, 0);
             for (motor, lift) in [(GONDOLA.motor, &CHAIRLIFT), (CHAIRLIFT.motor, &GONDOLA)] {
                 let reason = "The chairlift needs the stronger motor".into();
-                assets::relocate(act, motor, &assets::Move { parent: Some(lift.at("DRV-MOT")), at, reason })?;
+                assets::relocate(tx, motor, &assets::Move { parent: Some(lift.at("DRV-MOT")), at, reason })?;
             }
             let (gondola, chairlift) = self.signals.split_at_mut(1);
             std::mem::swap(&mut gondola[0].motor, &mut chairlift[0].motor);
@@ -205,7 +206,7 @@ impl Player {
     }
 
     /// Wind stops the lifts on some winter days; in one winter all of them again and again.
-    fn storms(&mut self, act: &mut Act, day: Date) -> Result<()> {
+    fn storms(&mut self, tx: &mut Tx, day: Date) -> Result<()> {
         let stormy_winter = plan::STORMS[0] + 60 >= plan::days(day, self.today)
             && plan::days(day, self.today) >= plan::STORMS[plan::STORMS.len() - 1] - 60;
         let storm = plan::STORMS.iter().any(|&before| self.is(day, before));
@@ -218,12 +219,12 @@ impl Player {
                 continue;
             };
             let start = self.at(day, hour, minute);
-            act.now = self.at(day, 21, 0);
-            self.as_person(act, "tobin");
+            tx.now = self.at(day, 21, 0);
+            self.as_person(tx, "tobin");
             let kind = DowntimeKind::External;
             let note = "Wind above the limit".into();
             let end = Some(start.plus(length));
-            downtime::add_to_asset(act, lift.code, &NewDowntime { kind, asset: None, start, end, note })?;
+            downtime::add_to_asset(tx, lift.code, &NewDowntime { kind, asset: None, start, end, note })?;
         }
         Ok(())
     }

@@ -5,7 +5,7 @@ use tally_core::{
     assets::{AssetKind, Criticality, Level, ParentEffect},
     time::Instant,
 };
-use tally_store::{Act, Result, assets};
+use tally_store::{Result, Tx, assets};
 
 use Criticality::{A, B, C};
 use Level::{Equipment, Part, Site, System, Unit};
@@ -79,7 +79,7 @@ const WORKSHOP: &[Row] = &[
 
 /// An asset that is put together with [`Adding::add`].
 struct Adding<'a, 'b> {
-    act: &'a mut Act<'b>,
+    tx: &'a mut Tx<'b>,
     since: Instant,
 }
 
@@ -87,7 +87,7 @@ impl Adding<'_, '_> {
     fn add(&mut self, row: Row, parent_effect: ParentEffect, code: &str, name: &str, parent: &str) -> Result<()> {
         let (_, _, level, _, class, criticality, crew, _) = row;
         assets::add(
-            self.act,
+            self.tx,
             &assets::NewAsset {
                 code: code.into(),
                 name: name.into(),
@@ -187,8 +187,8 @@ impl Adding<'_, '_> {
 }
 
 /// Adds the tree of the given lifts.
-pub fn add(act: &mut Act, lifts: &[Lift], since: Instant) -> Result<()> {
-    let mut adding = Adding { act, since };
+pub fn add(tx: &mut Tx, lifts: &[Lift], since: Instant) -> Result<()> {
+    let mut adding = Adding { tx, since };
     adding.row(("OMB", "Ombersett Ropeways", Site, "", None, A, "mech", false), "")?;
     for lift in lifts {
         let unit = ("", "", Unit, "", None, A, "mech", false);
@@ -204,13 +204,13 @@ pub fn add(act: &mut Act, lifts: &[Lift], since: Instant) -> Result<()> {
         adding.row(*row, "")?;
     }
     for lift in lifts {
-        value(adding.act, lift)?;
+        value(adding.tx, lift)?;
     }
     Ok(())
 }
 
 /// What a lift would cost anew, and an hour without it.
-fn value(act: &mut Act, lift: &Lift) -> Result<()> {
+fn value(tx: &mut Tx, lift: &Lift) -> Result<()> {
     use tally_store::master::{Given, GivenRow, Kind, take};
     let columns = ["code", "replacement_value", "downtime_cost"].map(String::from);
     let amount = |minor: i64| format!("{}.{:02}", minor / 100, minor % 100);
@@ -218,5 +218,5 @@ fn value(act: &mut Act, lift: &Lift) -> Result<()> {
     let rows = [GivenRow { line: 1, cells: Ok(cells), was: vec![] }];
     let decimal = tally_core::files::Decimal::Point;
     let given = Given { columns: &columns, rows, decimal, zone: None, source: "the asset register" };
-    take(act, Kind::Assets, given, &mut |_, _| true).map(|_| ())
+    take(tx, Kind::Assets, given, &mut |_, _| true).map(|_| ())
 }

@@ -1,6 +1,6 @@
 //! When the lifts run.
 
-use crate::TIME_ZONE;
+use crate::plan::TIME_ZONE;
 use jiff::civil::{Date, date};
 use tally_core::calendar::{Calendar, Season, WeeklyHours};
 

@@ -4,7 +4,7 @@ use super::lifts::Lift;
 use serde_json::json;
 use tally_core::limits::Ladder;
 use tally_store::{
-    Act, Result,
+    Result, Tx,
     families::{self, FamilyLadder},
     limits,
 };
@@ -45,13 +45,13 @@ type Limits = (String, u32, Vec<serde_json::Value>);
 
 /// The limits that were set when the plant began to use them. The gearbox bearings' acceleration has none: a limit on it
 /// would have shown the wear months before the failure.
-pub fn set_limits(act: &mut Act, lifts: &[Lift]) -> Result<()> {
+pub fn set_limits(tx: &mut Tx, lifts: &[Lift]) -> Result<()> {
     for lift in lifts {
         let mut all = drive(lift);
         all.extend(tension(lift));
         all.extend(line(lift));
         for (code, days, rungs) in all {
-            set(act, &code, days, json!(rungs))?;
+            set(tx, &code, days, json!(rungs))?;
         }
         for (suffix, record, raise, title) in [
             ("LIN-ROP-COR", "rust film", "pitted", "Have the pitted strand of the haul rope tested"),
@@ -62,14 +62,14 @@ pub fn set_limits(act: &mut Act, lifts: &[Lift]) -> Result<()> {
                 { "side": "grade", "severity": "serious", "grades": [raise], "response": {
                     "kind": "raise", "title": title, "start_within_days": 4, "tell": [PLANNER], "decides": MANAGER } },
             ]);
-            set(act, &lift.at(suffix), 30, rungs)?;
+            set(tx, &lift.at(suffix), 30, rungs)?;
         }
     }
-    families(act)
+    families(tx)
 }
 
 /// Limits written once for many meters alike: their class, the meters' name, the raise interval in days, the rungs.
-fn families(act: &mut Act) -> Result<()> {
+fn families(tx: &mut Tx) -> Result<()> {
     let worn = rungs(
         "high",
         &[("alert", 9.0), ("serious", 11.0)],
@@ -98,7 +98,7 @@ fn families(act: &mut Act) -> Result<()> {
     let shakes = ["gearbox", "bullwheel"].map(|class| (class, "Vibration velocity", vibration.clone()));
     for ((class, name, rungs), days) in wear.into_iter().zip([30; 3]).chain(shakes.into_iter().zip([14; 2])) {
         let new = FamilyLadder { reason: FIRST.into(), ladder: ladder(days, json!(rungs)), also: vec![] };
-        match families::set(act, class, name, &new) {
+        match families::set(tx, class, name, &new) {
             // The small demo has one lift, and not every class.
             Err(tally_store::StoreError::NotFound { .. }) => {}
             set => drop(set?),
@@ -216,8 +216,8 @@ fn ladder(raise_interval_days: u32, rungs: serde_json::Value) -> Ladder {
     serde_json::from_value(ladder).expect("the demo's own ladders are well formed")
 }
 
-fn set(act: &mut Act, code: &str, raise_interval_days: u32, rungs: serde_json::Value) -> Result<()> {
+fn set(tx: &mut Tx, code: &str, raise_interval_days: u32, rungs: serde_json::Value) -> Result<()> {
     let ladder = ladder(raise_interval_days, rungs);
-    limits::set(act, code, &limits::NewLadder { reason: FIRST.into(), ladder })?;
+    limits::set(tx, code, &limits::NewLadder { reason: FIRST.into(), ladder })?;
     Ok(())
 }

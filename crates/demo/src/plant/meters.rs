@@ -3,7 +3,7 @@
 use super::lifts::Lift;
 use tally_core::meters::MeterKind;
 use tally_store::{
-    Act, Result,
+    Result, Tx,
     meters::{self, NewMeter},
 };
 
@@ -62,42 +62,42 @@ const GRADED: &[(&str, &str, [&str; 4])] = &[
 ];
 
 /// Adds all meters of the given lifts.
-pub fn add(act: &mut Act, lifts: &[Lift]) -> Result<()> {
+pub fn add(tx: &mut Tx, lifts: &[Lift]) -> Result<()> {
     for lift in lifts {
         let at = |suffix: &str| lift.at(suffix);
         let motor = lift.motor;
-        meters::add(act, &hours(&at("HOURS"), lift.code, true))?;
-        meters::add(act, &hours(&at("DRV-MOT-HOURS"), &at("DRV-MOT"), true))?;
-        meters::add(act, &hours(&format!("{motor}-HOURS"), motor, true))?;
-        meters::add(act, &hours(&at("TEN-PA-HOURS"), &at("TEN-PA"), false))?;
-        meters::add(act, &hours(&at("TEN-PB-HOURS"), &at("TEN-PB"), false))?;
+        meters::add(tx, &hours(&at("HOURS"), lift.code, true))?;
+        meters::add(tx, &hours(&at("DRV-MOT-HOURS"), &at("DRV-MOT"), true))?;
+        meters::add(tx, &hours(&format!("{motor}-HOURS"), motor, true))?;
+        meters::add(tx, &hours(&at("TEN-PA-HOURS"), &at("TEN-PA"), false))?;
+        meters::add(tx, &hours(&at("TEN-PB-HOURS"), &at("TEN-PB"), false))?;
         let cycles = meter(&at("LIN-ROP-CYC"), &at("LIN-ROP"), "Rope cycles", MeterKind::Counter, "1");
-        meters::add(act, &NewMeter { resolution: 1.0, greatest_rate: Some(60.0), ..cycles })?;
+        meters::add(tx, &NewMeter { resolution: 1.0, greatest_rate: Some(60.0), ..cycles })?;
         for &(suffix, asset, name, unit, low, high) in MEASURED {
             let new = measured(&at(suffix), &at(asset), name, unit, low, high);
             // Oil and rope are looked at once a month.
             let monthly = matches!(suffix, "DRV-GBX-CLN" | "LIN-ROP-WIR");
             let longest_silence_seconds = Some(if monthly { 45 } else { 14 } * 86_400);
-            meters::add(act, &NewMeter { longest_silence_seconds, ..new })?;
+            meters::add(tx, &NewMeter { longest_silence_seconds, ..new })?;
         }
         for (suffix, bearing) in [("TDE", "BDE"), ("TNE", "BNE")] {
             let (code, asset) = (format!("{motor}-{suffix}"), format!("{motor}-{bearing}"));
-            meters::add(act, &measured(&code, &asset, "Bearing temperature", "Cel", -40.0, 180.0))?;
+            meters::add(tx, &measured(&code, &asset, "Bearing temperature", "Cel", -40.0, 180.0))?;
         }
         for &(suffix, name, grades) in GRADED {
             let grade = meter(&at(suffix), &at("LIN-ROP"), name, MeterKind::Grade, "1");
             let longest_silence_seconds = Some(110 * 86_400);
             let grades = grades.map(String::from).to_vec();
-            meters::add(act, &NewMeter { grades, longest_silence_seconds, ..grade })?;
+            meters::add(tx, &NewMeter { grades, longest_silence_seconds, ..grade })?;
         }
         for (_, _, asset) in lift.sheaves() {
             let wear = measured(&format!("{asset}-LIN"), &asset, "Liner wear", "mm", 0.0, 25.0);
-            meters::add(act, &NewMeter { longest_silence_seconds: Some(90 * 86_400), ..wear })?;
+            meters::add(tx, &NewMeter { longest_silence_seconds: Some(90 * 86_400), ..wear })?;
         }
         for n in (1..=lift.vehicles).filter(|_| lift.has_grips) {
             let asset = lift.grip_code(n);
             let slip = measured(&format!("{}-SLP", lift.vehicle_code(n)), &asset, "Slip force", "kN", 0.0, 40.0);
-            meters::add(act, &NewMeter { longest_silence_seconds: Some(200 * 86_400), ..slip })?;
+            meters::add(tx, &NewMeter { longest_silence_seconds: Some(200 * 86_400), ..slip })?;
         }
     }
     Ok(())

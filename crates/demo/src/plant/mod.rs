@@ -10,11 +10,11 @@ pub mod people;
 pub use calendar::runs;
 pub use limits::set_limits;
 
-use crate::{TIME_ZONE, codebooks};
+use crate::{codebooks, plan::TIME_ZONE};
 use jiff::civil::Date;
 use lifts::Lift;
 use tally_core::time::Instant;
-use tally_store::{Act, Result, assets as store_assets, calendars, codebooks as store_codebooks, settings};
+use tally_store::{Result, Tx, assets as store_assets, calendars, codebooks as store_codebooks, settings};
 
 const CLASSES: &[(&str, &str)] = &[
     ("motor", "Electric motors"),
@@ -35,26 +35,26 @@ const CLASSES: &[(&str, &str)] = &[
 ];
 
 /// Everything but the history.
-pub fn build(act: &mut Act, lifts: &[Lift], today: Date, since: Instant) -> Result<()> {
+pub fn build(tx: &mut Tx, lifts: &[Lift], today: Date, since: Instant) -> Result<()> {
     settings::set(
-        act,
+        tx,
         &settings::Settings {
             name: "Ombersett Ropeways".into(),
             time_zone: TIME_ZONE.into(),
             ..settings::Settings::default()
         },
     )?;
-    people::add(act)?;
+    people::add(tx)?;
     for &(code, name) in CLASSES {
-        store_assets::add_class(act, code, name)?;
+        store_assets::add_class(tx, code, name)?;
     }
     for (code, book) in codebooks::all() {
-        store_codebooks::put(act, &code, &book)?;
+        store_codebooks::put(tx, &code, &book)?;
     }
-    assets::add(act, lifts, since)?;
+    assets::add(tx, lifts, since)?;
     let seasons = calendar::seasons(today);
     let new = calendars::NewCalendar { code: "lift".into(), name: "Lift seasons".into(), calendar: seasons };
-    calendars::add(act, &new)?;
-    calendars::assign(act, "OMB", "lift", Instant::EARLIEST)?;
-    meters::add(act, lifts)
+    calendars::add(tx, &new)?;
+    calendars::assign(tx, "OMB", "lift", Instant::EARLIEST)?;
+    meters::add(tx, lifts)
 }

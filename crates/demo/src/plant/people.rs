@@ -2,7 +2,7 @@
 
 use tally_core::people::Role;
 use tally_store::{
-    Act, Result,
+    Result, Tx,
     people::{self, Crew, Person},
 };
 
@@ -81,13 +81,13 @@ const OTHERS: &[(&str, &str, Role, Option<i64>)] = &[
 ];
 
 /// Adds crews and people.
-pub fn add(act: &mut Act) -> Result<()> {
+pub fn add(tx: &mut Tx) -> Result<()> {
     for &(code, name, role, rate) in OTHERS {
-        people::add(act, &Person { code: code.into(), name: name.into(), role, crew: None, rate, mail: mail(code) })?;
+        people::add(tx, &Person { code: code.into(), name: name.into(), role, crew: None, rate, mail: mail(code) })?;
     }
     for &(crew, name, department, weekly_hours) in CREWS {
         let new = Crew { code: crew.into(), name: name.into(), department: department.into(), weekly_hours };
-        people::add_crew(act, &new)?;
+        people::add_crew(tx, &new)?;
         for &(code, name, rate) in hands(crew) {
             let role = Role::Technician;
             let person = Person {
@@ -98,7 +98,7 @@ pub fn add(act: &mut Act) -> Result<()> {
                 rate: Some(rate),
                 mail: mail(code),
             };
-            people::add(act, &person)?;
+            people::add(tx, &person)?;
         }
     }
     Ok(())

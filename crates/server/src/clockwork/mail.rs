@@ -64,10 +64,10 @@ pub(super) fn send(store: &Store, now: Instant) -> Result<(), StoreError> {
         }
     }
     let actor: Actor = store.read(people::first_administrator)?;
-    store.write(actor, now, |act| {
+    store.write(actor, now, |tx| {
         tried.iter().try_for_each(|(id, tried)| match tried {
-            Ok(file) => outbox::sent(act, *id, file),
-            Err(reason) => outbox::failed(act, *id, reason),
+            Ok(file) => outbox::sent(tx, *id, file),
+            Err(reason) => outbox::failed(tx, *id, reason),
         })
     })
 }

@@ -1,7 +1,7 @@
 //! What happens by the clock and not by a request: alarms that are due answer again, silent meters are noticed, mail and
 //! webhooks go out, old readings are sealed. Each duty is a task of its own, so that one that waits or fails holds up no other.
 
-mod duties;
+pub(crate) mod duties;
 mod mail;
 mod webhook;
 
@@ -11,7 +11,7 @@ pub use webhook::{SIGNATURE, signature};
 use crate::{AppState, error::ApiError, state::blocking};
 use std::time::Duration;
 use tally_core::time::Instant;
-use tally_store::{Act, Actor, Store, StoreError, alarms, people, readings};
+use tally_store::{Actor, Store, StoreError, Tx, alarms, people, readings};
 
 /// Between two pieces of long work on the writer, so that requests get at it.
 pub const BREATH: Duration = Duration::from_millis(20);
@@ -48,7 +48,7 @@ const DUTIES: [Duty; 7] = [
 ];
 
 /// The first administrator acts for the clock.
-fn act<T>(store: &Store, now: Instant, work: impl FnOnce(&mut Act) -> Result<T, StoreError>) -> Result<T, StoreError> {
+fn tx<T>(store: &Store, now: Instant, work: impl FnOnce(&mut Tx) -> Result<T, StoreError>) -> Result<T, StoreError> {
     let actor: Actor = store.read(people::first_administrator)?;
     store.write(actor, now, work)
 }
@@ -56,7 +56,7 @@ fn act<T>(store: &Store, now: Instant, work: impl FnOnce(&mut Act) -> Result<T, 
 fn answer_due(store: &Store, now: Instant) -> Result<(), StoreError> {
     let due = store.read(alarms::next_due)?;
     if due.is_some_and(|due| due <= now) {
-        let receipt = act(store, now, alarms::answer_due)?;
+        let receipt = tx(store, now, alarms::answer_due)?;
         tracing::info!(work_orders = ?receipt.work_orders, "alarms answered again");
     }
     Ok(())
@@ -65,7 +65,7 @@ fn answer_due(store: &Store, now: Instant) -> Result<(), StoreError> {
 /// What stands on meters and assets that are retired by now ends.
 fn end_retired(store: &Store, now: Instant) -> Result<(), StoreError> {
     if store.read(|conn| alarms::retired_stand(conn, now))? {
-        act(store, now, alarms::end_retired)?;
+        tx(store, now, alarms::end_retired)?;
     }
     Ok(())
 }
@@ -73,7 +73,7 @@ fn end_retired(store: &Store, now: Instant) -> Result<(), StoreError> {
 fn notice_silence(store: &Store, now: Instant) -> Result<(), StoreError> {
     let silent = store.read(|conn| alarms::fell_silent(conn, now))?;
     if !silent.is_empty() {
-        let meters = act(store, now, |act| alarms::note_silence(act, &silent))?;
+        let meters = tx(store, now, |tx| alarms::note_silence(tx, &silent))?;
         tracing::info!(meters, "meters fell silent");
     }
     Ok(())
@@ -84,7 +84,7 @@ fn seal(store: &Store, now: Instant) -> Result<(), StoreError> {
     let meters = store.read(|conn| readings::to_seal(conn, BLOCKS_AT_ONCE))?;
     let mut failed = None;
     for meter in meters {
-        if let Err(error) = act(store, now, |act| readings::seal(act, meter)) {
+        if let Err(error) = tx(store, now, |tx| readings::seal(tx, meter)) {
             tracing::error!(?meter, ?error, "readings can't be sealed");
             failed = Some(error);
         }

@@ -71,7 +71,7 @@ async fn tell(state: AppState, waiting: Vec<Due>) -> Result<(), ApiError> {
         blocking(move || {
             let (store, now) = (&noting.store, noting.clock.now());
             let actor = store.read(people::first_administrator)?;
-            Ok(store.write(actor, now, |act| webhooks::tried(act, one.delivery, error.as_deref()))?)
+            Ok(store.write(actor, now, |tx| webhooks::tried(tx, one.delivery, error.as_deref()))?)
         })
         .await?;
         if is_out {

@@ -1,7 +1,7 @@
 //! The one door: from where a request comes, who makes it, whether they may, and how much they send. All of it is asked before
 //! a lock is taken or a body is taken apart.
 
-mod origin;
+pub(crate) mod origin;
 mod rights;
 
 pub use origin::Hosts;

@@ -108,7 +108,7 @@ pub async fn acknowledge(
     who: Who,
     Segment(id): Segment<AlarmId>,
 ) -> Result<Json<Acknowledged>, ApiError> {
-    state.write(who, move |act| alarms::acknowledge(act, &[id]).map(|seen| Json(Acknowledged { seen }))).await
+    state.write(who, move |tx| alarms::acknowledge(tx, &[id]).map(|seen| Json(Acknowledged { seen }))).await
 }
 
 /// Alarms to acknowledge together.
@@ -125,7 +125,7 @@ pub async fn acknowledge_many(
     who: Who,
     Body(body): Body<ManyAlarms>,
 ) -> Result<Json<Acknowledged>, ApiError> {
-    state.write(who, move |act| alarms::acknowledge(act, &body.ids).map(|seen| Json(Acknowledged { seen }))).await
+    state.write(who, move |tx| alarms::acknowledge(tx, &body.ids).map(|seen| Json(Acknowledged { seen }))).await
 }
 
 /// Takes back what this person acknowledged a short while ago, all or none.
@@ -135,7 +135,7 @@ pub async fn take_back(
     who: Who,
     Body(body): Body<ManyAlarms>,
 ) -> Result<axum::http::StatusCode, ApiError> {
-    state.write(who, move |act| alarms::take_back(act, &body.ids)).await?;
+    state.write(who, move |tx| alarms::take_back(tx, &body.ids)).await?;
     Ok(axum::http::StatusCode::NO_CONTENT)
 }
 
@@ -148,7 +148,7 @@ pub async fn shelve(
     Segment(code): Segment<String>,
     Body(body): Body<NewShelf>,
 ) -> Result<Json<NewShelf>, ApiError> {
-    state.write(who, move |act| alarms::shelve(act, &code, &body).map(|()| Json(body))).await
+    state.write(who, move |tx| alarms::shelve(tx, &code, &body).map(|()| Json(body))).await
 }
 
 /// Takes a meter off the shelf: what it held back answers now.
@@ -158,7 +158,7 @@ pub async fn unshelve(
     who: Who,
     Segment(code): Segment<String>,
 ) -> Result<axum::http::StatusCode, ApiError> {
-    state.write(who, move |act| alarms::unshelve(act, &code)).await?;
+    state.write(who, move |tx| alarms::unshelve(tx, &code)).await?;
     Ok(axum::http::StatusCode::NO_CONTENT)
 }
 
@@ -172,7 +172,7 @@ pub async fn put_out_of_use(
     Segment(code): Segment<String>,
     Body(body): Body<NewOutOfUse>,
 ) -> Result<Json<NewOutOfUse>, ApiError> {
-    state.write(who, move |act| alarms::put_out_of_use(act, &code, &body).map(|()| Json(body))).await
+    state.write(who, move |tx| alarms::put_out_of_use(tx, &code, &body).map(|()| Json(body))).await
 }
 
 /// Takes an asset back into use: what its alarms held back answers now.
@@ -182,7 +182,7 @@ pub async fn back_in_use(
     who: Who,
     Segment(code): Segment<String>,
 ) -> Result<axum::http::StatusCode, ApiError> {
-    state.write(who, move |act| alarms::back_in_use(act, &code)).await?;
+    state.write(who, move |tx| alarms::back_in_use(tx, &code)).await?;
     Ok(axum::http::StatusCode::NO_CONTENT)
 }
 
@@ -195,5 +195,5 @@ pub async fn judge_late(
     Segment(id): Segment<i64>,
     Body(body): Body<Judgement>,
 ) -> Result<Json<Judgement>, ApiError> {
-    state.write(who, move |act| alarms::judge_late(act, id, &body).map(|()| Json(body))).await
+    state.write(who, move |tx| alarms::judge_late(tx, id, &body).map(|()| Json(body))).await
 }

@@ -59,7 +59,7 @@ pub async fn add(
     who: Who,
     Body(body): Body<NewAsset>,
 ) -> Result<(StatusCode, Json<NewAsset>), ApiError> {
-    state.write(who, move |act| assets::add(act, &body).map(|_| (StatusCode::CREATED, Json(body)))).await
+    state.write(who, move |tx| assets::add(tx, &body).map(|_| (StatusCode::CREATED, Json(body)))).await
 }
 
 /// One asset.
@@ -83,7 +83,7 @@ pub async fn relocate(
     Segment(code): Segment<String>,
     Body(body): Body<Move>,
 ) -> Result<Json<Move>, ApiError> {
-    state.write(who, move |act| assets::relocate(act, &code, &body).map(|()| Json(body))).await
+    state.write(who, move |tx| assets::relocate(tx, &code, &body).map(|()| Json(body))).await
 }
 
 /// What an asset's being down does to its parent, from an instant on.
@@ -102,9 +102,7 @@ pub async fn set_parent_effect(
     Segment(code): Segment<String>,
     Body(body): Body<EffectBody>,
 ) -> Result<Json<EffectBody>, ApiError> {
-    state
-        .write(who, move |act| assets::set_parent_effect(act, &code, &body.effect, body.from).map(|()| Json(body)))
-        .await
+    state.write(who, move |tx| assets::set_parent_effect(tx, &code, &body.effect, body.from).map(|()| Json(body))).await
 }
 
 /// The picture of an asset.
@@ -134,7 +132,7 @@ pub async fn put_picture(
     Segment(code): Segment<String>,
     body: Bytes,
 ) -> Result<Json<Pictured>, ApiError> {
-    state.write(who, move |act| pictures::put(act, &code, &body).map(|()| Json(Pictured { code }))).await
+    state.write(who, move |tx| pictures::put(tx, &code, &body).map(|()| Json(Pictured { code }))).await
 }
 
 /// Takes the picture of an asset away.
@@ -145,7 +143,7 @@ pub async fn remove_picture(
     who: Who,
     Segment(code): Segment<String>,
 ) -> Result<Json<Pictured>, ApiError> {
-    state.write(who, move |act| pictures::remove(act, &code).map(|()| Json(Pictured { code }))).await
+    state.write(who, move |tx| pictures::remove(tx, &code).map(|()| Json(Pictured { code }))).await
 }
 
 /// An equipment class to add.
@@ -163,8 +161,6 @@ pub async fn add_class(
     Body(body): Body<NewClass>,
 ) -> Result<(StatusCode, Json<NewClass>), ApiError> {
     state
-        .write(who, move |act| {
-            assets::add_class(act, &body.code, &body.name).map(|()| (StatusCode::CREATED, Json(body)))
-        })
+        .write(who, move |tx| assets::add_class(tx, &body.code, &body.name).map(|()| (StatusCode::CREATED, Json(body))))
         .await
 }

@@ -16,7 +16,7 @@ pub async fn add(
     who: Who,
     Body(body): Body<NewCalendar>,
 ) -> Result<(StatusCode, Json<NewCalendar>), ApiError> {
-    state.write(who, move |act| calendars::add(act, &body).map(|_| (StatusCode::CREATED, Json(body)))).await
+    state.write(who, move |tx| calendars::add(tx, &body).map(|_| (StatusCode::CREATED, Json(body)))).await
 }
 
 /// The operating calendars there are.
@@ -34,7 +34,7 @@ pub async fn change(
     Segment(code): Segment<String>,
     Body(body): Body<NewCalendar>,
 ) -> Result<Json<NewCalendar>, ApiError> {
-    state.write(who, move |act| calendars::change(act, &code, &body).map(|()| Json(body))).await
+    state.write(who, move |tx| calendars::change(tx, &code, &body).map(|()| Json(body))).await
 }
 
 /// A calendar for an asset and all below it, from an instant on.
@@ -53,5 +53,5 @@ pub async fn assign(
     Segment(code): Segment<String>,
     Body(body): Body<Assign>,
 ) -> Result<Json<Assign>, ApiError> {
-    state.write(who, move |act| calendars::assign(act, &code, &body.calendar, body.from).map(|()| Json(body))).await
+    state.write(who, move |tx| calendars::assign(tx, &code, &body.calendar, body.from).map(|()| Json(body))).await
 }

@@ -6,7 +6,7 @@ use crate::{
 use axum::{Json, extract::State};
 use tally_core::people::Topic;
 use tally_store::{
-    Act,
+    Tx,
     base::{self, Edited},
     codebooks::{self, Codebook, CodebookRow, CodebookView},
 };
@@ -38,9 +38,9 @@ pub async fn put(
     Params(based): Params<BasedOn>,
     Body(body): Body<Codebook>,
 ) -> Result<Json<Codebook>, ApiError> {
-    let put = move |act: &mut Act| {
-        base::require(act, Edited::Codebook(&code), based.based_on)?;
-        codebooks::put(act, &code, &body).map(|()| Json(body))
+    let put = move |tx: &mut Tx| {
+        base::require(tx, Edited::Codebook(&code), based.based_on)?;
+        codebooks::put(tx, &code, &body).map(|()| Json(body))
     };
     state.write(who, put).await
 }

@@ -7,10 +7,11 @@ use crate::{
 use axum::{Json, extract::State};
 use serde::{Deserialize, Serialize};
 use tally_core::{
+    batch::Receipt,
     people::Topic,
     time::{Instant, Span},
 };
-use tally_store::readings::{self, ExchangeRow, NewExchange, ReadingRow, Receipt, Release, VoidedRow, Voiding};
+use tally_store::readings::{self, ExchangeRow, NewExchange, ReadingRow, Release, VoidedRow, Voiding};
 use utoipa::{IntoParams, ToSchema};
 
 /// Readings listed at the most.
@@ -66,7 +67,7 @@ pub async fn void(
     Segment(code): Segment<String>,
     Body(body): Body<Voiding>,
 ) -> Result<Json<Voiding>, ApiError> {
-    state.write(who, move |act| readings::void(act, &code, &body).map(|()| Json(body))).await
+    state.write(who, move |tx| readings::void(tx, &code, &body).map(|()| Json(body))).await
 }
 
 /// Releases a reading that was kept apart: it goes through the ladder as if it had just come.
@@ -78,7 +79,7 @@ pub async fn release(
     Segment(code): Segment<String>,
     Body(body): Body<Release>,
 ) -> Result<Json<Receipt>, ApiError> {
-    state.write(who, move |act| readings::release(act, &code, &body).map(Json)).await
+    state.write(who, move |tx| readings::release(tx, &code, &body).map(Json)).await
 }
 
 /// Notes that a counter's device was exchanged.
@@ -91,7 +92,7 @@ pub async fn exchange(
     Body(body): Body<NewExchange>,
 ) -> Result<(axum::http::StatusCode, Json<NewExchange>), ApiError> {
     let created = axum::http::StatusCode::CREATED;
-    state.write(who, move |act| readings::exchange(act, &code, &body).map(|()| (created, Json(body)))).await
+    state.write(who, move |tx| readings::exchange(tx, &code, &body).map(|()| (created, Json(body)))).await
 }
 
 /// How much a counter grew.

@@ -19,7 +19,7 @@ pub async fn add_to_asset(
     Segment(code): Segment<String>,
     Body(body): Body<NewDowntime>,
 ) -> Result<(StatusCode, Json<DowntimeEntered>), ApiError> {
-    let add = move |act: &mut tally_store::Act| downtime::add_to_asset(act, &code, &body);
+    let add = move |tx: &mut tally_store::Tx| downtime::add_to_asset(tx, &code, &body);
     Ok((StatusCode::CREATED, Json(DowntimeEntered { id: state.write(who, add).await? })))
 }
 
@@ -38,5 +38,5 @@ pub async fn end(
     Segment(id): Segment<DowntimeId>,
     Body(body): Body<EndBody>,
 ) -> Result<Json<DowntimeEntered>, ApiError> {
-    state.write(who, move |act| downtime::end(act, id, body.end).map(|()| Json(DowntimeEntered { id }))).await
+    state.write(who, move |tx| downtime::end(tx, id, body.end).map(|()| Json(DowntimeEntered { id }))).await
 }

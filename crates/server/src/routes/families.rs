@@ -7,7 +7,7 @@ use axum::{Json, extract::State, http::StatusCode};
 use serde::Deserialize;
 use tally_core::people::Topic;
 use tally_store::{
-    Act,
+    Tx,
     base::{self, Edited},
     families::{self, FamilyLadder, FamilyReceipt, FamilyRow, FamilyView},
 };
@@ -66,11 +66,11 @@ pub async fn put(
     Params(params): Params<PutParams>,
     Body(body): Body<FamilyLadder>,
 ) -> Result<Json<FamilyReceipt>, ApiError> {
-    let set = move |act: &mut Act| {
-        base::require(act, Edited::Family(&class, &name), params.based_on)?;
-        families::set(act, &class, &name, &body).map(Json)
+    let set = move |tx: &mut Tx| {
+        base::require(tx, Edited::Family(&class, &name), params.based_on)?;
+        families::set(tx, &class, &name, &body).map(Json)
     };
-    state.act(who, params.dry_run, set).await
+    state.tx(who, params.dry_run, set).await
 }
 
 /// A second engineer's yes to the family's ladder that waits for it: its meters get their new versions.
@@ -81,7 +81,7 @@ pub async fn approve(
     who: Who,
     Segment((class, name)): Segment<(String, String)>,
 ) -> Result<Json<FamilyReceipt>, ApiError> {
-    state.write(who, move |act| families::approve(act, &class, &name).map(Json)).await
+    state.write(who, move |tx| families::approve(tx, &class, &name).map(Json)).await
 }
 
 /// Takes back or turns down the family's ladder that waits for a second engineer.
@@ -92,6 +92,6 @@ pub async fn turn_down(
     who: Who,
     Segment((class, name)): Segment<(String, String)>,
 ) -> Result<StatusCode, ApiError> {
-    state.write(who, move |act| families::turn_down(act, &class, &name)).await?;
+    state.write(who, move |tx| families::turn_down(tx, &class, &name)).await?;
     Ok(StatusCode::NO_CONTENT)
 }

@@ -24,7 +24,7 @@ pub async fn healthz(State(state): State<AppState>) -> (StatusCode, Json<Health>
     let wrote = blocking(move || {
         let (store, now) = (&trying.store, trying.clock.now());
         let actor = store.read(people::first_administrator)?;
-        Ok(store.write(actor, now, |act| settings::put(act, TRIED, &now))?)
+        Ok(store.write(actor, now, |tx| settings::put(tx, TRIED, &now))?)
     })
     .await;
     let full = |error: &_| matches!(error, crate::error::ApiError::Store(StoreError::Full));

@@ -13,7 +13,7 @@ use tally_core::{
     people::Topic,
 };
 use tally_store::{
-    Act, StoreError,
+    StoreError, Tx,
     base::{self, Edited},
     limits::{self, LadderChanges, LadderReceipt, LadderView, NewLadder},
 };
@@ -60,9 +60,9 @@ pub async fn put(
     Params(based): Params<BasedOn>,
     Body(body): Body<NewLadder>,
 ) -> Result<Json<LadderReceipt>, ApiError> {
-    let set = move |act: &mut Act| {
-        base::require(act, Edited::Ladder(&code), based.based_on)?;
-        limits::set(act, &code, &body).map(Json)
+    let set = move |tx: &mut Tx| {
+        base::require(tx, Edited::Ladder(&code), based.based_on)?;
+        limits::set(tx, &code, &body).map(Json)
     };
     state.write(who, set).await
 }
@@ -75,7 +75,7 @@ pub async fn approve(
     who: Who,
     Segment(code): Segment<String>,
 ) -> Result<Json<LadderReceipt>, ApiError> {
-    state.write(who, move |act| limits::approve(act, &code).map(Json)).await
+    state.write(who, move |tx| limits::approve(tx, &code).map(Json)).await
 }
 
 /// Takes back or turns down the version that waits for a second engineer.
@@ -86,7 +86,7 @@ pub async fn turn_down(
     who: Who,
     Segment(code): Segment<String>,
 ) -> Result<StatusCode, ApiError> {
-    state.write(who, move |act| limits::turn_down(act, &code)).await?;
+    state.write(who, move |tx| limits::turn_down(tx, &code)).await?;
     Ok(StatusCode::NO_CONTENT)
 }
 

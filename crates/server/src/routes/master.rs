@@ -122,8 +122,8 @@ pub async fn take(
     }
     let many = body.rows.len() > 1;
     let dry_run = params.dry_run;
-    let work = move |act: &mut tally_store::Act| {
-        let settings = tally_store::settings::get(act.conn())?;
+    let work = move |tx: &mut tally_store::Tx| {
+        let settings = tally_store::settings::get(tx.conn())?;
         let zone = zone(&settings.time_zone).ok();
         let rows = (0..).zip(body.rows).map(|(place, row)| GivenRow {
             line: place,
@@ -132,7 +132,7 @@ pub async fn take(
         });
         let source = if body.reason.trim().is_empty() { "changed in the setup" } else { body.reason.trim() };
         let given = Given { columns: &columns, rows, decimal: Decimal::PointOrComma, zone: zone.as_ref(), source };
-        let receipt = master::take(act, kind, given, &mut |_, _| true)?;
+        let receipt = master::take(tx, kind, given, &mut |_, _| true)?;
         let refused = receipt.lines.iter().find(|line| line.outcome == Outcome::Refused && !dry_run);
         match refused.and_then(|line| Some((line, line.reasons.first()?))) {
             Some((line, first)) => {
@@ -142,7 +142,7 @@ pub async fn take(
             None => Ok(Json(receipt)),
         }
     };
-    state.act(who, dry_run, work).await
+    state.tx(who, dry_run, work).await
 }
 
 #[derive(Debug, Deserialize, IntoParams)]

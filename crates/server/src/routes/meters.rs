@@ -51,7 +51,7 @@ pub async fn add(
     who: Who,
     Body(body): Body<NewMeter>,
 ) -> Result<(StatusCode, Json<NewMeter>), ApiError> {
-    state.write(who, move |act| meters::add(act, &body).map(|_| (StatusCode::CREATED, Json(body)))).await
+    state.write(who, move |tx| meters::add(tx, &body).map(|_| (StatusCode::CREATED, Json(body)))).await
 }
 
 /// One meter.

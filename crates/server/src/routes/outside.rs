@@ -87,7 +87,7 @@ pub async fn add_webhook(
             StoreError::invalid("url", "is this server itself, which would tell itself of what it tells").into()
         );
     }
-    state.write(who, move |act| webhooks::add(act, &body).map(|id| (StatusCode::CREATED, Json(Made { id })))).await
+    state.write(who, move |tx| webhooks::add(tx, &body).map(|id| (StatusCode::CREATED, Json(Made { id })))).await
 }
 
 /// Whether an address is the server's own: its port on this machine, by whatever name.
@@ -108,7 +108,7 @@ pub async fn stop_webhook(
     who: Who,
     Segment(id): Segment<i64>,
 ) -> Result<StatusCode, ApiError> {
-    state.write(who, move |act| webhooks::stop(act, id)).await?;
+    state.write(who, move |tx| webhooks::stop(tx, id)).await?;
     Ok(StatusCode::NO_CONTENT)
 }
 
@@ -120,7 +120,7 @@ pub async fn resend(
     who: Who,
     Segment(id): Segment<i64>,
 ) -> Result<Json<Made>, ApiError> {
-    state.write(who, move |act| webhooks::resend(act, id).map(|()| Json(Made { id }))).await
+    state.write(who, move |tx| webhooks::resend(tx, id).map(|()| Json(Made { id }))).await
 }
 
 /// Names that outside systems have for meters.
@@ -136,7 +136,7 @@ pub async fn set_tag(
     who: Who,
     Body(body): Body<NewTag>,
 ) -> Result<Json<NewTag>, ApiError> {
-    state.write(who, move |act| tags::set(act, &body).map(|()| Json(body))).await
+    state.write(who, move |tx| tags::set(tx, &body).map(|()| Json(body))).await
 }
 
 /// Takes a tag away.
@@ -146,7 +146,7 @@ pub async fn remove_tag(
     who: Who,
     Segment(tag): Segment<String>,
 ) -> Result<StatusCode, ApiError> {
-    state.write(who, move |act| tags::remove(act, &tag)).await?;
+    state.write(who, move |tx| tags::remove(tx, &tag)).await?;
     Ok(StatusCode::NO_CONTENT)
 }
 

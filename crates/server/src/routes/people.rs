@@ -49,7 +49,7 @@ pub async fn add(
     who: Who,
     Body(body): Body<Person>,
 ) -> Result<(StatusCode, Json<Person>), ApiError> {
-    state.write(who, move |act| people::add(act, &body).map(|_| (StatusCode::CREATED, Json(body)))).await
+    state.write(who, move |tx| people::add(tx, &body).map(|_| (StatusCode::CREATED, Json(body)))).await
 }
 
 /// The crews there are.
@@ -65,5 +65,5 @@ pub async fn add_crew(
     who: Who,
     Body(body): Body<Crew>,
 ) -> Result<(StatusCode, Json<Crew>), ApiError> {
-    state.write(who, move |act| people::add_crew(act, &body).map(|_| (StatusCode::CREATED, Json(body)))).await
+    state.write(who, move |tx| people::add_crew(tx, &body).map(|_| (StatusCode::CREATED, Json(body)))).await
 }

@@ -13,10 +13,17 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use serde::Deserialize;
-use tally_core::{files::CsvOut, people::Topic, readings::Source, texts, time::Span};
+use tally_core::{
+    batch::{Batch, Receipt},
+    files::CsvOut,
+    people::Topic,
+    readings::Source,
+    texts,
+    time::Span,
+};
 use tally_store::{
     Connection, StoreError,
-    readings::{self, Batch, Receipt, Series},
+    readings::{self, Series},
 };
 use utoipa::IntoParams;
 
@@ -106,7 +113,7 @@ pub async fn post(
         drop(body);
         let (store, now) = (&state.store, state.clock.now());
         let batch = Batch { source, name: name.as_deref(), strict };
-        let work = |act: &mut tally_store::Act| readings::ingest(act, &rows, batch);
+        let work = |tx: &mut tally_store::Tx| readings::ingest(tx, &rows, batch);
         let taken = if dry_run { store.trial(who.0, now, work) } else { store.write(who.0, now, work) }?;
         Ok(Json(taken.told()))
     };

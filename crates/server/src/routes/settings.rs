@@ -6,7 +6,7 @@ use crate::{
 use axum::{Json, extract::State};
 use tally_core::people::Topic;
 use tally_store::{
-    Act,
+    Tx,
     base::{self, Edited},
     settings::{self, Settings, SettingsView},
 };
@@ -25,10 +25,10 @@ pub async fn put(
     Params(based): Params<BasedOn>,
     Body(body): Body<Settings>,
 ) -> Result<Json<SettingsView>, ApiError> {
-    let set = move |act: &mut Act| {
-        base::require(act, Edited::Settings, based.based_on)?;
-        settings::set(act, &body)?;
-        settings::view(act.conn()).map(Json)
+    let set = move |tx: &mut Tx| {
+        base::require(tx, Edited::Settings, based.based_on)?;
+        settings::set(tx, &body)?;
+        settings::view(tx.conn()).map(Json)
     };
     state.write(who, set).await
 }
@@ -36,9 +36,9 @@ pub async fn put(
 /// A second engineer's yes to that danger rungs need none any more.
 #[utoipa::path(post, path = "/settings/second-approval/approve", responses((status = 200, body = SettingsView)))]
 pub async fn approve_off(State(state): State<AppState>, who: Who) -> Result<Json<SettingsView>, ApiError> {
-    let approve = |act: &mut Act| {
-        settings::approve_off(act)?;
-        settings::view(act.conn()).map(Json)
+    let approve = |tx: &mut Tx| {
+        settings::approve_off(tx)?;
+        settings::view(tx.conn()).map(Json)
     };
     state.write(who, approve).await
 }
@@ -46,9 +46,9 @@ pub async fn approve_off(State(state): State<AppState>, who: Who) -> Result<Json
 /// Takes that proposal back, or turns it down.
 #[utoipa::path(delete, path = "/settings/second-approval/proposed", responses((status = 200, body = SettingsView)))]
 pub async fn turn_down_off(State(state): State<AppState>, who: Who) -> Result<Json<SettingsView>, ApiError> {
-    let turn_down = |act: &mut Act| {
-        settings::turn_down_off(act)?;
-        settings::view(act.conn()).map(Json)
+    let turn_down = |tx: &mut Tx| {
+        settings::turn_down_off(tx)?;
+        settings::view(tx.conn()).map(Json)
     };
     state.write(who, turn_down).await
 }

@@ -11,7 +11,7 @@ use tally_core::{
     work::WorkState,
 };
 use tally_store::{
-    Act, assets,
+    Tx, assets,
     base::{self, Edited},
     downtime::{self, NewDowntime},
     entries::{self, NewEntry},
@@ -133,7 +133,7 @@ pub async fn raise(
     who: Who,
     Body(body): Body<NewWork>,
 ) -> Result<(StatusCode, Json<Raised>), ApiError> {
-    let raise = move |act: &mut tally_store::Act| work::raise(act, &body);
+    let raise = move |tx: &mut tally_store::Tx| work::raise(tx, &body);
     Ok((StatusCode::CREATED, Json(Raised { number: state.write(who, raise).await? })))
 }
 
@@ -162,7 +162,7 @@ pub async fn change(
     Segment(number): Segment<WorkOrderId>,
     Body(body): Body<WorkChange>,
 ) -> Result<Json<Raised>, ApiError> {
-    state.write(who, move |act| work::change(act, number, &body).map(|()| Json(Raised { number }))).await
+    state.write(who, move |tx| work::change(tx, number, &body).map(|()| Json(Raised { number }))).await
 }
 
 /// Moves work to another state.
@@ -175,9 +175,9 @@ pub async fn set_state(
     Params(based): Params<BasedOn>,
     Body(body): Body<StateMove>,
 ) -> Result<Json<Raised>, ApiError> {
-    let set = move |act: &mut Act| {
-        base::require(act, Edited::State(number), based.based_on)?;
-        work::set_state(act, number, &body).map(|()| Json(Raised { number }))
+    let set = move |tx: &mut Tx| {
+        base::require(tx, Edited::State(number), based.based_on)?;
+        work::set_state(tx, number, &body).map(|()| Json(Raised { number }))
     };
     state.write(who, set).await
 }
@@ -197,7 +197,7 @@ pub async fn add_entry(
     Segment(number): Segment<WorkOrderId>,
     Body(body): Body<NewEntry>,
 ) -> Result<(StatusCode, Json<Entered>), ApiError> {
-    let add = move |act: &mut tally_store::Act| entries::add(act, number, &body);
+    let add = move |tx: &mut tally_store::Tx| entries::add(tx, number, &body);
     Ok((StatusCode::CREATED, Json(Entered { id: state.write(who, add).await? })))
 }
 
@@ -217,7 +217,7 @@ pub async fn reverse_entry(
     Segment((number, id)): Segment<(WorkOrderId, EntryId)>,
     Body(body): Body<Reversal>,
 ) -> Result<(StatusCode, Json<Entered>), ApiError> {
-    let reverse = move |act: &mut tally_store::Act| entries::reverse(act, number, id, &body.reason);
+    let reverse = move |tx: &mut tally_store::Tx| entries::reverse(tx, number, id, &body.reason);
     Ok((StatusCode::CREATED, Json(Entered { id: state.write(who, reverse).await? })))
 }
 
@@ -236,7 +236,7 @@ pub async fn add_downtime(
     Segment(number): Segment<WorkOrderId>,
     Body(body): Body<NewDowntime>,
 ) -> Result<(StatusCode, Json<DowntimeEntered>), ApiError> {
-    let add = move |act: &mut tally_store::Act| downtime::add_to_work(act, number, &body);
+    let add = move |tx: &mut tally_store::Tx| downtime::add_to_work(tx, number, &body);
     Ok((StatusCode::CREATED, Json(DowntimeEntered { id: state.write(who, add).await? })))
 }
 
@@ -255,7 +255,7 @@ pub async fn put_failure(
     Segment(number): Segment<WorkOrderId>,
     Body(body): Body<NewFailure>,
 ) -> Result<Json<FailureEntered>, ApiError> {
-    state.write(who, move |act| failures::put(act, number, &body).map(|id| Json(FailureEntered { id }))).await
+    state.write(who, move |tx| failures::put(tx, number, &body).map(|id| Json(FailureEntered { id }))).await
 }
 
 /// Takes a failure report back that should not be there.
@@ -266,6 +266,6 @@ pub async fn remove_failure(
     who: Who,
     Segment((number, id)): Segment<(WorkOrderId, FailureId)>,
 ) -> Result<StatusCode, ApiError> {
-    state.write(who, move |act| failures::remove(act, number, id)).await?;
+    state.write(who, move |tx| failures::remove(tx, number, id)).await?;
     Ok(StatusCode::NO_CONTENT)
 }

@@ -236,7 +236,7 @@ fn the_demo_written_out_makes_the_same_plant_elsewhere() {
     // Calendars have no file; they are carried over as they are.
     for one in demo.read(calendars::list).unwrap() {
         let new = calendars::NewCalendar { code: one.code, name: one.name, calendar: one.calendar };
-        other.write(admin.clone(), now, |act| calendars::add(act, &new)).unwrap();
+        other.write(admin.clone(), now, |tx| calendars::add(tx, &new)).unwrap();
     }
     let written = |store: &Store, kind| {
         let mut csv = Vec::new();

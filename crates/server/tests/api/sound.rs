@@ -6,19 +6,19 @@ use rstest::rstest;
 use serde_json::{Value, json};
 use std::sync::Arc;
 use tally_core::time::{DAY, Instant};
-use tally_store::{Act, Store, StoreError, people};
+use tally_store::{Store, StoreError, Tx, people};
 
 fn now() -> Instant {
     Instant::parse("2026-03-01T00:00:00Z").unwrap()
 }
 
-fn write<T>(store: &Store, work: impl FnOnce(&mut Act) -> Result<T, StoreError>) -> T {
+fn write<T>(store: &Store, work: impl FnOnce(&mut Tx) -> Result<T, StoreError>) -> T {
     let admin = store.read(people::first_administrator).unwrap();
     store.write(admin, now(), work).unwrap()
 }
 
 fn sql(store: &Store, sql: &str) {
-    write(store, |act| Ok(act.conn().execute_batch(sql)?));
+    write(store, |tx| Ok(tx.conn().execute_batch(sql)?));
 }
 
 #[tokio::test]
@@ -232,7 +232,7 @@ async fn what_can_not_be_read_of_a_meter_is_that_meters_alone() {
 async fn a_full_disk_is_said_and_ends_by_itself() {
     let (caller, store) = Caller::with_store().await;
     let bound = |pages: i64| {
-        write(&store, |act| Ok(act.conn().query_row(&format!("PRAGMA max_page_count = {pages}"), [], |_| Ok(()))?));
+        write(&store, |tx| Ok(tx.conn().query_row(&format!("PRAGMA max_page_count = {pages}"), [], |_| Ok(()))?));
     };
     bound(1);
     let text = "x".repeat(19_000);

@@ -1,18 +1,23 @@
 //! Rungs that stay entered answer again: by the clock, when their shelf, spell or interval has ended; by a reading, when it
 //! is the first after their work was finished and still beyond.
 
-use super::respond::{Entered, Subject, answer_together};
-use crate::{
-    act::Act,
-    error::{Result, StoreError},
-    meter_states::{LookedAt, looked_at},
-    readings::{Receipt, history},
-    rows::word,
+use super::{
+    answer::answer_together,
+    repairs::{expect_reading, unread_since_finished},
+    subject::{Entered, Subject},
 };
-use rusqlite::{Connection, OptionalExtension, params};
+use crate::{
+    error::Result,
+    meter_states::{LookedAt, looked_at},
+    meters,
+    readings::history,
+    tx::Tx,
+};
+use rusqlite::{Connection, params};
 use tally_core::{
+    batch::Receipt,
     ids::{AlarmId, MeterId, WorkOrderId},
-    limits::{Waits, waits_for_a_reading},
+    limits::Waits,
     readings::Reading,
     time::{HOUR, Instant},
     work::WorkState,
@@ -32,17 +37,17 @@ pub fn next_due(conn: &Connection) -> Result<Option<Instant>> {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn answer_due(act: &mut Act) -> Result<Receipt> {
+pub fn answer_due(tx: &mut Tx) -> Result<Receipt> {
     let mut receipt = Receipt::default();
-    let by_now = act.now.plus(1);
-    let mut due = act.conn.prepare(
+    let by_now = tx.now.plus(1);
+    let mut due = tx.conn.prepare(
         "SELECT DISTINCT m.code FROM alarms a JOIN meters m ON m.id = a.meter_id
          WHERE a.left_at IS NULL AND a.due_at < ?1 ORDER BY a.due_at",
     )?;
     let meters = due.query_map([by_now.ms()], |row| row.get(0))?.collect::<rusqlite::Result<Vec<String>>>()?;
     drop(due);
     for code in meters {
-        before(act, &code, by_now, &mut receipt)?;
+        before(tx, &code, by_now, &mut receipt)?;
     }
     Ok(receipt)
 }
@@ -86,23 +91,18 @@ fn standing(conn: &Connection, meter: MeterId) -> Result<Vec<Standing>> {
 }
 
 /// The readings after the earliest finish that some alarm waits on.
-fn after_finishes(
-    act: &mut Act,
-    subject: &Subject,
-    standing: &[Standing],
-    before: Instant,
-) -> Result<Option<LookedAt>> {
+fn after_finishes(tx: &mut Tx, subject: &Subject, standing: &[Standing], before: Instant) -> Result<Option<LookedAt>> {
     let Some(from) = standing.iter().filter_map(|one| one.finished_at).min() else { return Ok(None) };
-    let conn = act.conn;
-    let code_of_meter = act.meters.code_of(conn, subject.id)?;
-    let meter = act.meters.get(conn, &code_of_meter)?;
+    let conn = tx.conn;
+    let code_of_meter = meters::code_of(tx.conn, subject.id)?;
+    let meter = tx.meter(&code_of_meter)?;
     let Some(running) = &meter.ladder else { return Ok(None) };
     looked_at(conn, subject.id, &subject.rules, running, subject.gate, (from, before)).map(Some)
 }
 
 /// What is due of one alarm before an instant: when, and whether by a reading.
 fn due_of(
-    act: &Act,
+    tx: &Tx,
     subject: &Subject,
     one: &Standing,
     seen: Option<&LookedAt>,
@@ -111,12 +111,12 @@ fn due_of(
     match (one.waits, one.finished_at, seen) {
         (Waits::Until(due), ..) if due < before => {
             let runs = match subject.gate {
-                Some(gate) => gate.runs_from(act.conn, due, before)?,
+                Some(gate) => gate.runs_from(tx.conn, due, before)?,
                 None => Some(due),
             };
             if runs.is_none() && before.since(due) > HOUR {
                 // Suspended all the time: it need not be looked through again.
-                act.conn
+                tx.conn
                     .prepare_cached("UPDATE alarms SET due_at = ?2 WHERE id = ?1")?
                     .execute(params![one.alarm, before.plus(-1).ms()])?;
             }
@@ -132,25 +132,25 @@ fn due_of(
 }
 
 /// Lets the alarms of one meter answer that are due before an instant, in order of time.
-pub(crate) fn before(act: &mut Act, code: &str, at: Instant, receipt: &mut Receipt) -> Result<()> {
+pub(crate) fn before(tx: &mut Tx, code: &str, at: Instant, receipt: &mut Receipt) -> Result<()> {
     loop {
-        let id = act.meters.get(act.conn, code)?.id;
-        let all = standing(act.conn, id)?;
-        act.meters.get(act.conn, code)?.awaits = all.iter().any(|one| one.finished_at.is_some());
+        let id = tx.meter(code)?.id;
+        let all = standing(tx.conn, id)?;
+        tx.meter(code)?.awaits = all.iter().any(|one| one.finished_at.is_some());
         if all.is_empty() {
             return Ok(());
         }
-        let Some(subject) = Subject::of(act, code)? else { return Ok(()) };
-        let seen = after_finishes(act, &subject, &all, at)?;
+        let Some(subject) = Subject::of(tx, code)? else { return Ok(()) };
+        let seen = after_finishes(tx, &subject, &all, at)?;
         let mut due = Vec::new();
         for one in &all {
-            due.extend(due_of(act, &subject, one, seen.as_ref(), at)?.map(|due| (due, one)));
+            due.extend(due_of(tx, &subject, one, seen.as_ref(), at)?.map(|due| (due, one)));
         }
         // At one instant a reading comes before the clock.
         let Some((first, is_reading)) = due.iter().map(|(due, _)| *due).min_by_key(|due| (due.0, !due.1)) else {
             return Ok(());
         };
-        let reading = history::last_before(act.conn, id, first.plus(1))?;
+        let reading = history::last_before(tx.conn, id, first.plus(1))?;
         let mut answering = Vec::new();
         for (_, one) in due.iter().filter(|(due, _)| *due == (first, is_reading)) {
             match one.waits {
@@ -159,13 +159,13 @@ pub(crate) fn before(act: &mut Act, code: &str, at: Instant, receipt: &mut Recei
             }
         }
         let read_at = if is_reading { None } else { Some(reading.map_or(Instant::EARLIEST, |reading| reading.at)) };
-        answer_again(act, &subject, answering, read_at, receipt)?;
+        answer_again(tx, &subject, answering, read_at, receipt)?;
     }
 }
 
 /// Those that wait for a reading first do so without another answer; the others answer.
 fn answer_again(
-    act: &mut Act,
+    tx: &mut Tx,
     subject: &Subject,
     answering: Vec<Entered>,
     read_at: Option<Instant>,
@@ -173,29 +173,29 @@ fn answer_again(
 ) -> Result<()> {
     let mut ready = Vec::with_capacity(answering.len());
     for entered in answering {
-        let unread = unread_since_finished(act, subject, entered.rung, read_at, entered.at)?;
+        let unread = unread_since_finished(tx, subject, entered.rung, read_at, entered.at)?;
         match (unread, entered.alarm) {
             (Some((work, finished_at)), Some(alarm)) => {
-                act.conn
+                tx.conn
                     .prepare_cached("UPDATE alarms SET due_at = NULL, waits_work = ?2, finished_at = ?3 WHERE id = ?1")?
                     .execute(params![alarm, work, finished_at])?;
-                expect_reading(act, subject.id)?;
+                expect_reading(tx, subject.id)?;
             }
             _ => ready.push(entered),
         }
     }
-    answer_together(act, subject, &ready, None, receipt)
+    answer_together(tx, subject, &ready, None, receipt)
 }
 
 /// Alarms that wait for a reading after their work was finished, and that this reading decides on: it is still beyond.
-pub(super) fn decided_at(act: &mut Act, subject: &Subject, reading: Reading) -> Result<Vec<Entered>> {
-    let mut waiting = standing(act.conn, subject.id)?;
+pub(super) fn decided_at(tx: &mut Tx, subject: &Subject, reading: Reading) -> Result<Vec<Entered>> {
+    let mut waiting = standing(tx.conn, subject.id)?;
     waiting.retain(|one| one.finished_at.is_some_and(|finished| finished < reading.at));
     let after = reading.at.plus(1);
-    let seen = after_finishes(act, subject, &waiting, after)?;
+    let seen = after_finishes(tx, subject, &waiting, after)?;
     let mut decided = Vec::new();
     for one in &waiting {
-        if due_of(act, subject, one, seen.as_ref(), after)? == Some((reading.at, true))
+        if due_of(tx, subject, one, seen.as_ref(), after)? == Some((reading.at, true))
             && let Waits::Work(work) = one.waits
         {
             decided.push(one.entered(reading.at.max(subject.starts_at), Some(reading), Some(work)));
@@ -204,69 +204,34 @@ pub(super) fn decided_at(act: &mut Act, subject: &Subject, reading: Reading) -> 
     Ok(decided)
 }
 
-/// Where a rung would answer by the clock or from an older reading (`read_at`): the work of its side that was finished since
-/// that reading, and when.
-pub(super) fn unread_since_finished(
-    act: &Act,
-    subject: &Subject,
-    rung: usize,
-    read_at: Option<Instant>,
-    at: Instant,
-) -> Result<Option<(WorkOrderId, Instant)>> {
-    let Some(read_at) = read_at else { return Ok(None) };
-    let mut select = act.conn.prepare_cached(
-        "SELECT w.number, s.at FROM work_orders w JOIN state_changes s ON s.work_order = w.number
-         WHERE w.source_meter_id = ?1 AND w.source_side = ?2 AND s.to_state = 'done' AND s.at <= ?3
-           AND w.state IN ('done', 'returned', 'closed')
-         ORDER BY s.at DESC, w.number DESC LIMIT 1",
-    )?;
-    let side = word(&subject.ladder.rungs[rung].side);
-    let finished = select.query_row(params![subject.id, side, at], |row| Ok((row.get(0)?, row.get(1)?))).optional()?;
-    Ok(finished.filter(|(_, finished)| waits_for_a_reading(Some(*finished), Some(read_at))))
-}
-
-/// The writer looks at the alarms of that meter with its next readings.
-pub(super) fn expect_reading(act: &mut Act, meter: MeterId) -> Result<()> {
-    let code = act.meters.code_of(act.conn, meter)?;
-    act.meters.get(act.conn, &code)?.awaits = true;
-    Ok(())
-}
-
-/// Whether some alarm of a meter waits for the first reading after a finished repair.
-pub(crate) fn awaits_reading(conn: &Connection, meter: MeterId) -> Result<bool> {
-    let mut find = conn
-        .prepare_cached("SELECT 1 FROM alarms WHERE meter_id = ?1 AND left_at IS NULL AND finished_at IS NOT NULL")?;
-    Ok(find.exists([meter])?)
-}
-
 /// Work was done, dropped, or taken up again: alarms that wait for it wait for a reading, for nothing, or on.
-pub(crate) fn work_moved(act: &mut Act, work: WorkOrderId, from: WorkState, to: WorkState, at: Instant) -> Result<()> {
+pub(crate) fn work_moved(tx: &mut Tx, work: WorkOrderId, from: WorkState, to: WorkState, at: Instant) -> Result<()> {
     let change = match (from.is_open(), to.is_open(), to) {
         (true, false, WorkState::Dropped) => "waits_work = NULL, finished_at = NULL, due_at = NULL",
         (true, false, _) => "finished_at = ?2",
         (false, true, _) => "finished_at = NULL",
         _ => return Ok(()),
     };
-    let mut waiting = act.conn.prepare_cached(
+    let mut waiting = tx.conn.prepare_cached(
         "SELECT DISTINCT m.code FROM alarms a JOIN meters m ON m.id = a.meter_id
          WHERE a.waits_work = ?1 AND a.left_at IS NULL",
     )?;
     let meters = waiting.query_map([work], |row| row.get(0))?.collect::<rusqlite::Result<Vec<String>>>()?;
-    act.conn
+    tx.conn
         .prepare_cached(&format!("UPDATE alarms SET {change} WHERE waits_work = ?1 AND left_at IS NULL AND ?2 = ?2"))?
         .execute(params![work, at])?;
     for code in meters {
-        act.news.alarms = true;
-        act.meters.forget(&code);
+        tx.news.alarms = true;
+        tx.forget_meter(&code);
         // What was read since may have been sent already.
-        before(act, &code, act.now.plus(1), &mut Receipt::default())?;
+        before(tx, &code, tx.now.plus(1), &mut Receipt::default())?;
     }
     Ok(())
 }
 
 /// The end of a shelf, or of a spell out of use, was moved: alarms of the meters that it holds are due with it.
-pub(super) fn end_moved(act: &mut Act, meters: &[MeterId], kind: &str, end: Option<Instant>) -> Result<()> {
-    let mut update = act.conn.prepare_cached(
+pub(super) fn end_moved(tx: &mut Tx, meters: &[MeterId], kind: &str, end: Option<Instant>) -> Result<()> {
+    let mut update = tx.conn.prepare_cached(
         "UPDATE alarms SET due_at = max(?2, answered_at),
              held_by = CASE WHEN ?2 IS NULL THEN json_remove(held_by, '$.until')
                             ELSE json_set(held_by, '$.until', ?4) END
@@ -276,15 +241,8 @@ pub(super) fn end_moved(act: &mut Act, meters: &[MeterId], kind: &str, end: Opti
     // What an earlier one held, and is due by now, is not held by this one yet.
     for meter in meters {
         let said = end.map(|end| end.to_string());
-        update.execute(params![meter, end, kind, said, act.now])?;
+        update.execute(params![meter, end, kind, said, tx.now])?;
     }
-    act.news.alarms = true;
+    tx.news.alarms = true;
     Ok(())
-}
-
-/// Whether an alarm exists.
-pub(super) fn require(conn: &Connection, alarm: AlarmId) -> Result<()> {
-    let found: Option<i64> =
-        conn.prepare_cached("SELECT 1 FROM alarms WHERE id = ?1")?.query_row([alarm], |row| row.get(0)).optional()?;
-    found.map(|_| ()).ok_or_else(|| StoreError::not_found("alarm", alarm))
 }

@@ -1,9 +1,9 @@
 //! The list of alarms.
 
 use super::{
-    act_on::{self, LateRow},
+    answer::ResponseGiven,
+    late::{self, LateRow},
     out_of_use::{self, OutOfUseRow},
-    respond::ResponseGiven,
     shelves::{self, ShelfRow},
 };
 use crate::{assets::NamedAsset, error::Result, meters, readings::history, rows::from_json};
@@ -28,6 +28,8 @@ pub enum AlarmKind {
     /// The meter was not read for longer than it may be.
     Silent,
 }
+
+tally_core::kept_as_words!(AlarmKind);
 
 /// An answer that another one followed.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
@@ -371,7 +373,7 @@ pub fn now(conn: &Connection, scope: Option<&[i64]>, show: Show, now: Instant, l
          WHERE al.left_at IS NULL AND (?1 OR m.asset_id IN rarray(?2))"
     ))?;
     let shelves = shelves::list(conn, scope, now)?;
-    let late = act_on::late(conn, scope, limit)?;
+    let late = late::late(conn, scope, limit)?;
     let mut counts = count.query_row(params![scope.is_none(), ids, stale], |row| {
         Ok(ShowCounts {
             standing: row.get(0)?,

@@ -3,16 +3,16 @@
 
 use super::again;
 use crate::{
-    act::Act,
     assets::{self, NamedAsset},
     error::{Result, StoreError},
-    readings::Receipt,
-    tally,
+    meters, tally,
+    tx::Tx,
 };
 use rusqlite::{Connection, params, types::Value};
 use serde::{Deserialize, Serialize};
 use std::rc::Rc;
 use tally_core::{
+    batch::Receipt,
     ids::{AssetId, MeterId},
     people::Action,
     time::Instant,
@@ -43,57 +43,56 @@ pub struct OutOfUseRow {
 ///
 /// # Errors
 /// [`StoreError::Invalid`] without a reason, or with an end before its beginning or now.
-pub fn put_out_of_use(act: &mut Act, code: &str, new: &NewOutOfUse) -> Result<()> {
-    act.require(Action::ShelveAlarms)?;
-    let asset = assets::require(act.conn, code)?;
-    let from = new.from.unwrap_or(act.now);
+pub fn put_out_of_use(tx: &mut Tx, code: &str, new: &NewOutOfUse) -> Result<()> {
+    tx.require(Action::ShelveAlarms)?;
+    let asset = assets::require(tx.conn, code)?;
+    let from = new.from.unwrap_or(tx.now);
     if new.reason.trim().is_empty() {
         return Err(StoreError::invalid("reason", "say why it is out of use"));
     }
-    if new.until.is_some_and(|until| until <= from.max(act.now)) {
+    if new.until.is_some_and(|until| until <= from.max(tx.now)) {
         return Err(StoreError::invalid("until", "must lie in the future, and after its beginning"));
     }
-    let meters = meters_below(act, asset)?;
-    answer_first(act, &meters)?;
-    end_from(act, asset, from)?;
-    act.conn.execute(
+    let meters = meters_below(tx, asset)?;
+    answer_first(tx, &meters)?;
+    end_from(tx, asset, from)?;
+    tx.conn.execute(
         "INSERT INTO out_of_use (asset_id, from_at, to_at, reason, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
         params![
             asset,
             from,
             new.until,
             new.reason.trim(),
-            act.now,
-            act.actor.id
+            tx.now,
+            tx.actor.id
         ],
     )?;
-    again::end_moved(act, &meters, "out_of_use", new.until)?;
-    act.audit("put out of use", "asset", code, new)
+    again::end_moved(tx, &meters, "out_of_use", new.until)?;
+    tx.audit("put out of use", "asset", code, new)
 }
 
 /// Takes an asset back into use: what its alarms held back answers now.
 ///
 /// # Errors
 /// [`StoreError::Conflict`] for one that is in use.
-pub fn back_in_use(act: &mut Act, code: &str) -> Result<()> {
-    act.require(Action::ShelveAlarms)?;
-    let asset = assets::require(act.conn, code)?;
-    let meters = meters_below(act, asset)?;
-    answer_first(act, &meters)?;
-    if end_from(act, asset, act.now)? == 0 {
+pub fn back_in_use(tx: &mut Tx, code: &str) -> Result<()> {
+    tx.require(Action::ShelveAlarms)?;
+    let asset = assets::require(tx.conn, code)?;
+    let meters = meters_below(tx, asset)?;
+    answer_first(tx, &meters)?;
+    if end_from(tx, asset, tx.now)? == 0 {
         return Err(StoreError::Conflict(format!("the asset {code} is in use")));
     }
-    again::end_moved(act, &meters, "out_of_use", Some(act.now))?;
-    act.audit("taken back into use", "asset", code, &())?;
-    super::answer_due(act)?;
+    again::end_moved(tx, &meters, "out_of_use", Some(tx.now))?;
+    tx.audit("taken back into use", "asset", code, &())?;
+    super::answer_due(tx)?;
     Ok(())
 }
 
 /// Spells that hold at that instant end there; later ones go.
-fn end_from(act: &Act, asset: AssetId, from: Instant) -> Result<usize> {
-    let gone =
-        act.conn.execute("DELETE FROM out_of_use WHERE asset_id = ?1 AND from_at >= ?2", params![asset, from])?;
-    let ended = act.conn.execute(
+fn end_from(tx: &Tx, asset: AssetId, from: Instant) -> Result<usize> {
+    let gone = tx.conn.execute("DELETE FROM out_of_use WHERE asset_id = ?1 AND from_at >= ?2", params![asset, from])?;
+    let ended = tx.conn.execute(
         "UPDATE out_of_use SET to_at = ?2 WHERE asset_id = ?1 AND from_at < ?2 AND (to_at IS NULL OR to_at > ?2)",
         params![asset, from],
     )?;
@@ -101,20 +100,20 @@ fn end_from(act: &Act, asset: AssetId, from: Instant) -> Result<usize> {
 }
 
 /// What an earlier spell held until then answers first.
-fn answer_first(act: &mut Act, meters: &[MeterId]) -> Result<()> {
+fn answer_first(tx: &mut Tx, meters: &[MeterId]) -> Result<()> {
     for meter in meters {
-        let code = act.meters.code_of(act.conn, *meter)?;
-        again::before(act, &code, act.now, &mut Receipt::default())?;
+        let code = meters::code_of(tx.conn, *meter)?;
+        again::before(tx, &code, tx.now, &mut Receipt::default())?;
     }
     Ok(())
 }
 
 /// Meters of an asset and of all below it now that have an alarm standing.
-fn meters_below(act: &Act, asset: AssetId) -> Result<Vec<MeterId>> {
-    let tree = tally::load_tree(act.conn)?;
-    let below = tree.index(asset).map_or_else(Vec::new, |index| tree.below(index, act.now));
+fn meters_below(tx: &Tx, asset: AssetId) -> Result<Vec<MeterId>> {
+    let tree = tally::load_tree(tx.conn)?;
+    let below = tree.index(asset).map_or_else(Vec::new, |index| tree.below(index, tx.now));
     let ids: Vec<Value> = below.into_iter().map(|index| Value::from(tree.node(index).id.0)).collect();
-    let mut select = act.conn.prepare_cached(
+    let mut select = tx.conn.prepare_cached(
         "SELECT DISTINCT m.id FROM meters m JOIN alarms al ON al.meter_id = m.id AND al.left_at IS NULL
          WHERE m.asset_id IN rarray(?1)",
     )?;

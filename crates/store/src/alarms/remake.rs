@@ -3,14 +3,16 @@
 //! person.
 
 use super::{
-    act_on::{self, LateKind},
-    respond::{Subject, stand},
+    late::{LateKind, note_late},
+    set_off::stand,
+    subject::Subject,
 };
-use crate::{act::Act, error::Result, meter_states::looked_at, readings::Receipt};
+use crate::{error::Result, meter_states::looked_at, tx::Tx};
 use rusqlite::{Connection, params};
 use std::collections::HashMap;
 use tally_core::{
-    ids::{AlarmId, MeterId},
+    batch::Receipt,
+    ids::{AlarmId, LadderVersionId, MeterId},
     limits::{Change, RungState},
     readings::Reading,
     time::Instant,
@@ -41,11 +43,11 @@ struct Kept {
 }
 
 /// Makes the machine of a meter anew and settles what stands: an alarm that stands no more ends, as *voided* where the
-/// voided reading made it; a rung that stands without an alarm gets one, dated by the act, and answers once.
-pub(crate) fn remake(act: &mut Act, code: &str, cause: Cause, receipt: &mut Receipt) -> Result<()> {
-    let Some(subject) = Subject::of(act, code)? else { return Ok(()) };
-    let conn = act.conn;
-    let meter = act.meters.get(conn, code)?;
+/// voided reading made it; a rung that stands without an alarm gets one, dated by now, and answers once.
+pub(crate) fn remake(tx: &mut Tx, code: &str, cause: Cause, receipt: &mut Receipt) -> Result<()> {
+    let Some(subject) = Subject::of(tx, code)? else { return Ok(()) };
+    let conn = tx.conn;
+    let meter = tx.meter(code)?;
     let Some(running) = &mut meter.ladder else { return Ok(()) };
     let seen =
         looked_at(conn, subject.id, &subject.rules, running, subject.gate, (subject.starts_at, Instant::LATEST))?;
@@ -69,8 +71,8 @@ pub(crate) fn remake(act: &mut Act, code: &str, cause: Cause, receipt: &mut Rece
     });
     running.stand(states);
     running.keep(conn, subject.id)?;
-    let kept = kept(conn, subject.id, subject.version())?;
-    settle(act, &subject, cause, &kept, &courses)?;
+    let kept = kept(conn, subject.id, subject.version)?;
+    settle(tx, &subject, cause, &kept, &courses)?;
     if let Cause::Voided(voided) = cause {
         let gone = kept.iter().filter(|alarm| {
             alarm.left_at.is_some()
@@ -79,7 +81,7 @@ pub(crate) fn remake(act: &mut Act, code: &str, cause: Cause, receipt: &mut Rece
         });
         for alarm in gone {
             let reading = Reading { at: voided.at, value: alarm.value };
-            act_on::note_late(act, subject.id, reading, &subject.ladder.rungs[alarm.rung], LateKind::Voided)?;
+            note_late(tx, subject.id, reading, &subject.ladder.rungs[alarm.rung], LateKind::Voided)?;
         }
     }
     let standing: Vec<usize> = kept.iter().filter(|alarm| alarm.left_at.is_none()).map(|alarm| alarm.rung).collect();
@@ -93,10 +95,10 @@ pub(crate) fn remake(act: &mut Act, code: &str, cause: Cause, receipt: &mut Rece
     let newest = seen.columns.len().checked_sub(1).map(|place| series.reading(place));
     let new: Vec<_> =
         new.into_iter().map(|(rung, reading, looked_at)| (rung, newest.unwrap_or(reading), looked_at)).collect();
-    stand(act, &subject, &new, receipt)
+    stand(tx, &subject, &new, receipt)
 }
 
-fn kept(conn: &Connection, meter: MeterId, version: i64) -> Result<Vec<Kept>> {
+fn kept(conn: &Connection, meter: MeterId, version: LadderVersionId) -> Result<Vec<Kept>> {
     let mut select = conn.prepare_cached(
         "SELECT id, rung, entered_at, value, left_at FROM alarms
          WHERE meter_id = ?1 AND version_id = ?2 AND kind = 'limit' AND ifnull(left_by, '') <> 'voided'",
@@ -116,8 +118,8 @@ fn kept(conn: &Connection, meter: MeterId, version: i64) -> Result<Vec<Kept>> {
 }
 
 /// Alarms that stand no more end now.
-fn settle(act: &mut Act, subject: &Subject, cause: Cause, kept: &[Kept], courses: &[Course]) -> Result<()> {
-    let mut end = act.conn.prepare_cached(
+fn settle(tx: &mut Tx, subject: &Subject, cause: Cause, kept: &[Kept], courses: &[Course]) -> Result<()> {
+    let mut end = tx.conn.prepare_cached(
         "UPDATE alarms SET left_at = max(?2, entered_at), left_by = ?3, due_at = NULL, waits_work = NULL,
              finished_at = NULL WHERE id = ?1",
     )?;
@@ -126,8 +128,8 @@ fn settle(act: &mut Act, subject: &Subject, cause: Cause, kept: &[Kept], courses
             Cause::Voided(voided) if voided.at.max(subject.starts_at) <= alarm.entered_at => "voided",
             Cause::Voided(_) | Cause::Came => "readings",
         };
-        end.execute(params![alarm.id, act.now, by])?;
-        act.news.alarms = true;
+        end.execute(params![alarm.id, tx.now, by])?;
+        tx.news.alarms = true;
     }
     Ok(())
 }
@@ -136,18 +138,18 @@ fn settle(act: &mut Act, subject: &Subject, cause: Cause, kept: &[Kept], courses
 ///
 /// # Errors
 /// SQLite's own.
-pub fn end_retired(act: &mut Act) -> Result<usize> {
-    let mut standing = act.conn.prepare_cached(RETIRED)?;
-    let rows = standing.query_map([act.now.ms()], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, i64>(1)?)))?;
+pub fn end_retired(tx: &mut Tx) -> Result<usize> {
+    let mut standing = tx.conn.prepare_cached(RETIRED)?;
+    let rows = standing.query_map([tx.now.ms()], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, i64>(1)?)))?;
     let found = rows.collect::<rusqlite::Result<Vec<_>>>()?;
-    let mut end = act.conn.prepare_cached(
+    let mut end = tx.conn.prepare_cached(
         "UPDATE alarms SET left_at = max(?2, entered_at), left_by = 'retired', due_at = NULL, waits_work = NULL,
              finished_at = NULL WHERE id = ?1",
     )?;
     for (alarm, at) in &found {
         end.execute(params![alarm, at])?;
     }
-    act.news.alarms |= !found.is_empty();
+    tx.news.alarms |= !found.is_empty();
     Ok(found.len())
 }
 

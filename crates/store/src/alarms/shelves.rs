@@ -2,16 +2,16 @@
 
 use super::again;
 use crate::{
-    act::Act,
     assets::NamedAsset,
     error::{Result, StoreError},
     meters,
-    readings::Receipt,
+    tx::Tx,
 };
 use rusqlite::{Connection, params, types::Value};
 use serde::{Deserialize, Serialize};
 use std::rc::Rc;
 use tally_core::{
+    batch::Receipt,
     ids::MeterId,
     people::Action,
     time::{DAY, Instant},
@@ -46,51 +46,51 @@ pub struct ShelfRow {
 ///
 /// # Errors
 /// [`StoreError::Invalid`] without a reason, or with an end that is past or more than a year away.
-pub fn shelve(act: &mut Act, code: &str, new: &NewShelf) -> Result<()> {
-    act.require(Action::ShelveAlarms)?;
-    let meter = meters::require(act.conn, code)?;
+pub fn shelve(tx: &mut Tx, code: &str, new: &NewShelf) -> Result<()> {
+    tx.require(Action::ShelveAlarms)?;
+    let meter = meters::require(tx.conn, code)?;
     if new.reason.trim().is_empty() {
         return Err(StoreError::invalid("reason", "say why its alarms are held back"));
     }
-    if new.until <= act.now {
+    if new.until <= tx.now {
         return Err(StoreError::invalid("until", "must lie in the future"));
     }
-    if new.until.since(act.now) > LONGEST_MS {
+    if new.until.since(tx.now) > LONGEST_MS {
         return Err(StoreError::invalid("until", "must lie within a year: what is held longer is no limit any more"));
     }
     // What an earlier shelf held until then answers first.
-    again::before(act, code, act.now, &mut Receipt::default())?;
-    end_now(act, meter.0)?;
-    act.conn.execute(
+    again::before(tx, code, tx.now, &mut Receipt::default())?;
+    end_now(tx, meter.0)?;
+    tx.conn.execute(
         "INSERT INTO shelves (meter_id, from_at, to_at, reason, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?2, ?5)",
-        params![meter, act.now, new.until, new.reason.trim(), act.actor.id],
+        params![meter, tx.now, new.until, new.reason.trim(), tx.actor.id],
     )?;
-    again::end_moved(act, &[meter], "shelf", Some(new.until))?;
-    act.audit("shelved", "meter", code, new)
+    again::end_moved(tx, &[meter], "shelf", Some(new.until))?;
+    tx.audit("shelved", "meter", code, new)
 }
 
 /// Takes a meter off the shelf: what it holds back answers now.
 ///
 /// # Errors
 /// [`StoreError::Conflict`] for a meter that is not shelved.
-pub fn unshelve(act: &mut Act, code: &str) -> Result<()> {
-    act.require(Action::ShelveAlarms)?;
-    let meter = meters::require(act.conn, code)?;
-    again::before(act, code, act.now, &mut Receipt::default())?;
-    if end_now(act, meter.0)? == 0 {
+pub fn unshelve(tx: &mut Tx, code: &str) -> Result<()> {
+    tx.require(Action::ShelveAlarms)?;
+    let meter = meters::require(tx.conn, code)?;
+    again::before(tx, code, tx.now, &mut Receipt::default())?;
+    if end_now(tx, meter.0)? == 0 {
         return Err(StoreError::Conflict(format!("the meter {code} is not shelved")));
     }
-    again::end_moved(act, &[meter], "shelf", Some(act.now))?;
-    act.audit("taken off the shelf", "meter", code, &())?;
-    super::answer_due(act)?;
+    again::end_moved(tx, &[meter], "shelf", Some(tx.now))?;
+    tx.audit("taken off the shelf", "meter", code, &())?;
+    super::answer_due(tx)?;
     Ok(())
 }
 
 /// What has not begun yet or still holds ends now.
-fn end_now(act: &Act, meter: i64) -> Result<usize> {
-    Ok(act.conn.execute(
+fn end_now(tx: &Tx, meter: i64) -> Result<usize> {
+    Ok(tx.conn.execute(
         "UPDATE shelves SET to_at = max(?2, from_at) WHERE meter_id = ?1 AND to_at > ?2",
-        params![meter, act.now],
+        params![meter, tx.now],
     )?)
 }
 

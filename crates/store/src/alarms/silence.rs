@@ -1,6 +1,6 @@
 //! Meters that fall silent: an alarm of its own, found by a job and ended by the next reading.
 
-use crate::{act::Act, error::Result};
+use crate::{error::Result, tx::Tx};
 use rusqlite::{Connection, params};
 use tally_core::{
     ids::MeterId,
@@ -51,27 +51,20 @@ pub fn fell_silent(conn: &Connection, now: Instant) -> Result<Vec<Silent>> {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn note_silence(act: &mut Act, silent: &[Silent]) -> Result<usize> {
+pub fn note_silence(tx: &mut Tx, silent: &[Silent]) -> Result<usize> {
     let mut noted = 0;
-    for one in fell_silent(act.conn, act.now)?.iter().filter(|one| silent.contains(one)) {
-        act.conn
+    for one in fell_silent(tx.conn, tx.now)?.iter().filter(|one| silent.contains(one)) {
+        tx.conn
             .prepare_cached(
                 "INSERT INTO alarms (meter_id, kind, severity, entered_at, value, response, answered_at, recorded_at)
                  VALUES (?1, 'silent', ?2, ?3, ?4, 'record', ?3, ?5)",
             )?
-            .execute(params![one.meter, SEVERITY.strokes(), one.since, one.value, act.now])?;
-        act.meters.forget(&one.code);
-        act.news.alarms = true;
+            .execute(params![one.meter, SEVERITY.strokes(), one.since, one.value, tx.now])?;
+        tx.forget_meter(&one.code);
+        tx.news.alarms = true;
         noted += 1;
     }
     Ok(noted)
-}
-
-/// Whether a meter's silence stands.
-pub(crate) fn stands(conn: &Connection, meter: MeterId) -> Result<bool> {
-    let mut find =
-        conn.prepare_cached("SELECT 1 FROM alarms WHERE meter_id = ?1 AND left_at IS NULL AND kind = 'silent'")?;
-    Ok(find.exists([meter])?)
 }
 
 /// A silent meter was read again: its silence ends with the newest reading, unless that is itself longer ago than it may be.

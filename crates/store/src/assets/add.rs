@@ -2,10 +2,10 @@
 
 use super::{class_id, find, places::place, require_in};
 use crate::{
-    act::Act,
     error::{Result, StoreError},
     people,
     rows::to_json,
+    tx::Tx,
 };
 use rusqlite::params;
 use serde::{Deserialize, Serialize};
@@ -61,10 +61,10 @@ fn no_effect() -> ParentEffect {
 ///
 /// # Errors
 /// [`StoreError::Invalid`] by field, [`StoreError::Conflict`] for a code that is or was taken.
-pub fn add(act: &mut Act, new: &NewAsset) -> Result<AssetId> {
-    act.require(Action::ChangeMasterData)?;
+pub fn add(tx: &mut Tx, new: &NewAsset) -> Result<AssetId> {
+    tx.require(Action::ChangeMasterData)?;
     let code = parse_code(&new.code).map_err(|error| StoreError::invalid("code", error))?;
-    if find(act.conn, &code)?.is_some() {
+    if find(tx.conn, &code)?.is_some() {
         return Err(StoreError::Conflict(format!("there is an asset {code} already")));
     }
     if new.name.trim().is_empty() {
@@ -78,21 +78,21 @@ pub fn add(act: &mut Act, new: &NewAsset) -> Result<AssetId> {
     people::not_negative("replacement_value", new.replacement_value)?;
     people::not_negative("downtime_cost", new.downtime_cost)?;
     let parent = match &new.parent {
-        Some(parent) => Some(require_in(act.conn, parent, "parent")?),
+        Some(parent) => Some(require_in(tx.conn, parent, "parent")?),
         None => None,
     };
     let class = match &new.class {
         Some(class) => Some(
-            class_id(act.conn, class)?
+            class_id(tx.conn, class)?
                 .ok_or_else(|| StoreError::invalid("class", format!("there is no equipment class {class:?}")))?,
         ),
         None => None,
     };
     let crew = match &new.crew {
-        Some(crew) => Some(people::require_crew(act.conn, crew, "crew")?.0),
+        Some(crew) => Some(people::require_crew(tx.conn, crew, "crew")?.0),
         None => None,
     };
-    let mut insert = act.conn.prepare_cached(
+    let mut insert = tx.conn.prepare_cached(
         "INSERT INTO assets (code, name, kind, level, class_id, maker, model, serial, tags, commissioned_at, retired_at,
              replacement_value, downtime_cost, criticality, crew_id, recorded_at, recorded_by)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17)",
@@ -113,21 +113,21 @@ pub fn add(act: &mut Act, new: &NewAsset) -> Result<AssetId> {
         new.downtime_cost,
         new.criticality,
         crew,
-        act.now,
-        act.actor.id,
+        tx.now,
+        tx.actor.id,
     ])?;
-    let id = AssetId(act.conn.last_insert_rowid());
+    let id = AssetId(tx.conn.last_insert_rowid());
     // Its life bounds required time; its place and its effect reach back to the beginning, as its cost may.
     let from = Instant::EARLIEST;
-    place(act, id, parent, from, "added")?;
+    place(tx, id, parent, from, "added")?;
     if new.parent_effect != ParentEffect::No {
-        let mut insert = act.conn.prepare_cached(
+        let mut insert = tx.conn.prepare_cached(
             "INSERT INTO parent_effects (asset_id, from_at, effect, recorded_at, recorded_by)
              VALUES (?1, ?2, ?3, ?4, ?5)",
         )?;
         let effect = to_json(&new.parent_effect);
-        insert.execute(params![id, from, effect, act.now, act.actor.id])?;
+        insert.execute(params![id, from, effect, tx.now, tx.actor.id])?;
     }
-    act.audit("added", "asset", &code, new)?;
+    tx.audit("added", "asset", &code, new)?;
     Ok(id)
 }

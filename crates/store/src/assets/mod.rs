@@ -12,8 +12,8 @@ pub(crate) use places::relocate_now;
 pub use places::{Move, relocate, set_parent_effect};
 
 use crate::{
-    act::Act,
     error::{Result, StoreError},
+    tx::Tx,
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
@@ -63,15 +63,15 @@ pub(crate) fn names(conn: &Connection, ids: impl IntoIterator<Item = AssetId>) -
 ///
 /// # Errors
 /// [`StoreError::Invalid`] for a bad code, [`StoreError::Conflict`] for one that is taken.
-pub fn add_class(act: &mut Act, code: &str, name: &str) -> Result<()> {
-    act.require(Action::ChangeMasterData)?;
+pub fn add_class(tx: &mut Tx, code: &str, name: &str) -> Result<()> {
+    tx.require(Action::ChangeMasterData)?;
     let code = parse_code(code).map_err(|error| StoreError::invalid("code", error))?;
     crate::people::filled("name", name)?;
-    if class_id(act.conn, &code)?.is_some() {
+    if class_id(tx.conn, &code)?.is_some() {
         return Err(StoreError::Conflict(format!("there is an equipment class {code} already")));
     }
-    act.conn.execute("INSERT INTO equipment_classes (code, name) VALUES (?1, ?2)", params![code, name.trim()])?;
-    act.audit("added", "equipment class", &code, &name)
+    tx.conn.execute("INSERT INTO equipment_classes (code, name) VALUES (?1, ?2)", params![code, name.trim()])?;
+    tx.audit("added", "equipment class", &code, &name)
 }
 
 pub(crate) fn class_id(conn: &Connection, code: &str) -> Result<Option<i64>> {
@@ -83,13 +83,13 @@ pub(crate) fn class_id(conn: &Connection, code: &str) -> Result<Option<i64>> {
 ///
 /// # Errors
 /// [`StoreError::Invalid`] for a bad code or one that means another asset.
-pub(crate) fn keep_old_code(act: &Act, asset: AssetId, old: &str, field: &str) -> Result<()> {
+pub(crate) fn keep_old_code(tx: &Tx, asset: AssetId, old: &str, field: &str) -> Result<()> {
     let old = parse_code(old).map_err(|error| StoreError::invalid(field, error))?;
-    match find(act.conn, &old)? {
+    match find(tx.conn, &old)? {
         Some(found) if found == asset => Ok(()),
         Some(_) => Err(StoreError::invalid(field, format!("there is another asset {old}"))),
         None => {
-            let mut insert = act.conn.prepare_cached("INSERT INTO old_asset_codes (code, asset_id) VALUES (?1, ?2)")?;
+            let mut insert = tx.conn.prepare_cached("INSERT INTO old_asset_codes (code, asset_id) VALUES (?1, ?2)")?;
             insert.execute(params![old, asset])?;
             Ok(())
         }
@@ -100,22 +100,22 @@ pub(crate) fn keep_old_code(act: &Act, asset: AssetId, old: &str, field: &str) -
 ///
 /// # Errors
 /// [`StoreError::Invalid`] for a bad code or one that is or was another asset's.
-pub fn rename(act: &mut Act, code: &str, new: &str) -> Result<()> {
-    act.require(Action::ChangeMasterData)?;
-    let asset = require(act.conn, code)?;
+pub fn rename(tx: &mut Tx, code: &str, new: &str) -> Result<()> {
+    tx.require(Action::ChangeMasterData)?;
+    let asset = require(tx.conn, code)?;
     let new = parse_code(new).map_err(|error| StoreError::invalid("new_code", error))?;
-    match find(act.conn, &new)? {
+    match find(tx.conn, &new)? {
         Some(found) if found != asset => {
             return Err(StoreError::invalid("new_code", format!("there is an asset {new} already")));
         }
         _ => {}
     }
-    let current: String = act.conn.query_row("SELECT code FROM assets WHERE id = ?1", [asset.0], |row| row.get(0))?;
+    let current: String = tx.conn.query_row("SELECT code FROM assets WHERE id = ?1", [asset.0], |row| row.get(0))?;
     // A code that comes back is the current one again, no old one.
-    act.conn.execute("DELETE FROM old_asset_codes WHERE code = ?1", [&new])?;
-    act.conn.execute("UPDATE assets SET code = ?2 WHERE id = ?1", params![asset, new])?;
+    tx.conn.execute("DELETE FROM old_asset_codes WHERE code = ?1", [&new])?;
+    tx.conn.execute("UPDATE assets SET code = ?2 WHERE id = ?1", params![asset, new])?;
     if current != new {
-        keep_old_code(act, asset, &current, "code")?;
+        keep_old_code(tx, asset, &current, "code")?;
     }
-    act.audit("code changed", "asset", &new, &serde_json::json!({ "from": current, "to": new }))
+    tx.audit("code changed", "asset", &new, &serde_json::json!({ "from": current, "to": new }))
 }

@@ -2,11 +2,11 @@
 
 use super::{Codebook, list, put, view};
 use crate::{
-    act::Act,
     assets,
     error::{Result, StoreError},
     master::{FieldChange, FieldReason, GivenRow, InPieces, MOST_REFUSED, MasterReceipt, Outcome, RowReport},
     rows::{from_word, word},
+    tx::Tx,
 };
 use rusqlite::Connection;
 use std::{collections::BTreeMap, io::Write};
@@ -178,11 +178,11 @@ impl InPieces for Taking {
         self.all
     }
 
-    fn piece(&mut self, act: &mut Act) -> Result<()> {
-        act.require(Action::ChangeCodebooks)?;
+    fn piece(&mut self, tx: &mut Tx) -> Result<()> {
+        tx.require(Action::ChangeCodebooks)?;
         let Some((key, lines)) = self.books.next() else { return Ok(()) };
         self.done += lines.len();
-        let mut book = open(act, &key)?;
+        let mut book = open(tx, &key)?;
         let mut is_changed = false;
         for (line, given) in lines {
             let path = given.path.iter().map(|(code, _)| code.as_str()).collect::<Vec<_>>().join("/");
@@ -197,12 +197,12 @@ impl InPieces for Taking {
         }
         if is_changed {
             if let Some(class) = book.class.as_deref()
-                && assets::class_id(act.conn, class)?.is_none()
+                && assets::class_id(tx.conn, class)?.is_none()
             {
-                assets::add_class(act, class, class)?;
+                assets::add_class(tx, class, class)?;
                 self.receipt.also_added.push(format!("equipment class {class}"));
             }
-            put(act, &key, &book)?;
+            put(tx, &key, &book)?;
         }
         Ok(())
     }
@@ -212,8 +212,8 @@ impl InPieces for Taking {
     }
 }
 
-fn open(act: &Act, code: &str) -> Result<Codebook> {
-    match view(act.conn, code) {
+fn open(tx: &Tx, code: &str) -> Result<Codebook> {
+    match view(tx.conn, code) {
         Ok(found) => Ok(found.book),
         Err(StoreError::NotFound { .. }) => {
             Ok(Codebook { name: String::new(), class: None, status: Status::Active, problems: vec![] })

@@ -3,11 +3,11 @@
 pub mod file;
 
 use crate::{
-    act::Act,
     assets::class_id,
     base,
     error::{Result, StoreError},
     rows::{from_word, word},
+    tx::Tx,
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
@@ -178,8 +178,8 @@ pub fn view(conn: &Connection, code: &str) -> Result<CodebookView> {
 ///
 /// # Errors
 /// [`StoreError::Invalid`] by field, down to the code at fault.
-pub fn put(act: &mut Act, code: &str, book: &Codebook) -> Result<()> {
-    act.require(Action::ChangeCodebooks)?;
+pub fn put(tx: &mut Tx, code: &str, book: &Codebook) -> Result<()> {
+    tx.require(Action::ChangeCodebooks)?;
     let code = parse_code(code).map_err(|error| StoreError::invalid("code", error))?;
     if book.name.trim().is_empty() {
         return Err(StoreError::invalid("name", "a codebook needs a name"));
@@ -187,21 +187,21 @@ pub fn put(act: &mut Act, code: &str, book: &Codebook) -> Result<()> {
     check(&book.problems).map_err(|error| StoreError::invalid(error.field.clone(), error))?;
     let class = match &book.class {
         Some(class) => Some(
-            class_id(act.conn, class)?
+            class_id(tx.conn, class)?
                 .ok_or_else(|| StoreError::invalid("class", format!("there is no equipment class {class:?}")))?,
         ),
         None => None,
     };
-    act.conn.execute(
+    tx.conn.execute(
         "INSERT INTO codebooks (code, name, class_id, status) VALUES (?1, ?2, ?3, ?4)
          ON CONFLICT (code) DO UPDATE SET name = excluded.name, class_id = excluded.class_id, status = excluded.status",
         params![code, book.name.trim(), class, book.status],
     )?;
-    let id = id_of(act.conn, &code)?.ok_or_else(|| StoreError::not_found("codebook", &code))?;
-    let mut rows = code_rows(act.conn, id)?;
+    let id = id_of(tx.conn, &code)?.ok_or_else(|| StoreError::not_found("codebook", &code))?;
+    let mut rows = code_rows(tx.conn, id)?;
     let existing = rows.iter().map(|row| ((row.parent, row.node.code.clone()), row.id)).collect();
     let mut kept = HashSet::new();
-    put_level(act, &Putting { book: id, existing }, None, CodeLevel::Problem, &book.problems, &mut kept)?;
+    put_level(tx, &Putting { book: id, existing }, None, CodeLevel::Problem, &book.problems, &mut kept)?;
     // Deepest first: a parent can go only when nothing stands below it.
     rows.sort_by_key(|row| std::cmp::Reverse(row.level));
     let mut stand_below: HashSet<i64> = HashSet::new();
@@ -215,9 +215,9 @@ pub fn put(act: &mut Act, code: &str, book: &Codebook) -> Result<()> {
         }
         let sql =
             if stays { "UPDATE codes SET status = 'retired' WHERE id = ?1" } else { "DELETE FROM codes WHERE id = ?1" };
-        act.conn.prepare_cached(sql)?.execute([row.id])?;
+        tx.conn.prepare_cached(sql)?.execute([row.id])?;
     }
-    act.audit("written", "codebook", &code, book)
+    tx.audit("written", "codebook", &code, book)
 }
 
 /// A book being written, with the codes it has by their place.
@@ -227,7 +227,7 @@ struct Putting {
 }
 
 fn put_level(
-    act: &Act,
+    tx: &Tx,
     putting: &Putting,
     parent: Option<i64>,
     level: CodeLevel,
@@ -237,14 +237,14 @@ fn put_level(
     for (place, node) in nodes.iter().enumerate() {
         let id = match putting.existing.get(&(parent, node.code.trim().to_owned())) {
             Some(&id) => {
-                let mut update = act
+                let mut update = tx
                     .conn
                     .prepare_cached("UPDATE codes SET name = ?2, renews = ?3, status = ?4, place = ?5 WHERE id = ?1")?;
                 update.execute(params![id, node.name.trim(), node.renews, node.status, place])?;
                 id
             }
             None => {
-                let mut insert = act.conn.prepare_cached(
+                let mut insert = tx.conn.prepare_cached(
                     "INSERT INTO codes (codebook_id, parent_id, level, code, name, renews, status, place)
                      VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
                 )?;
@@ -258,12 +258,12 @@ fn put_level(
                     node.status,
                     place
                 ])?;
-                act.conn.last_insert_rowid()
+                tx.conn.last_insert_rowid()
             }
         };
         kept.insert(id);
         if let Some(below) = level.below() {
-            put_level(act, putting, Some(id), below, &node.below, kept)?;
+            put_level(tx, putting, Some(id), below, &node.below, kept)?;
         }
     }
     Ok(())

@@ -2,11 +2,11 @@
 
 use super::{NewLadder, newest, set};
 use crate::{
-    act::Act,
     error::{Result, StoreError},
     master::{FieldChange, FieldReason, GivenRow, InPieces, MOST_REFUSED, MasterReceipt, Outcome, RowReport},
     meters,
     rows::{from_json, from_word, word},
+    tx::Tx,
 };
 use rusqlite::Connection;
 use serde::de::DeserializeOwned;
@@ -317,11 +317,11 @@ impl InPieces for Taking {
         self.all
     }
 
-    fn piece(&mut self, act: &mut Act) -> Result<()> {
-        act.require(Action::SetLimits)?;
+    fn piece(&mut self, tx: &mut Tx) -> Result<()> {
+        tx.require(Action::SetLimits)?;
         for (code, given) in self.meters.by_ref().take(PIECE) {
             self.done += given.lines.len();
-            take_meter(act, &code, given, &self.source, &mut self.receipt)?;
+            take_meter(tx, &code, given, &self.source, &mut self.receipt)?;
         }
         Ok(())
     }
@@ -331,10 +331,10 @@ impl InPieces for Taking {
     }
 }
 
-fn take_meter(act: &mut Act, code: &str, given: Given, source: &str, receipt: &mut MasterReceipt) -> Result<()> {
+fn take_meter(tx: &mut Tx, code: &str, given: Given, source: &str, receipt: &mut MasterReceipt) -> Result<()> {
     let report =
         |line: u64, outcome: Outcome| RowReport { line, code: code.into(), outcome, changes: vec![], reasons: vec![] };
-    let Some(meter) = meters::id_of(act.conn, code)? else {
+    let Some(meter) = meters::id_of(tx.conn, code)? else {
         let missing = || FieldReason { field: "meter".into(), reason: format!("there is no meter {code:?}") };
         given.lines.iter().for_each(|line| receipt.refuse(*line, code, vec![missing()]));
         return Ok(());
@@ -349,14 +349,14 @@ fn take_meter(act: &mut Act, code: &str, given: Given, source: &str, receipt: &m
         }
         return Ok(());
     }
-    let before = newest(act.conn, meter)?;
-    let differing = changes(&before, &given.ladder, &meters::rules_of(act.conn, meter)?);
+    let before = newest(tx.conn, meter)?;
+    let differing = changes(&before, &given.ladder, &meters::rules_of(tx.conn, meter)?);
     if before == given.ladder {
         given.lines.iter().for_each(|line| receipt.note(report(*line, Outcome::Unchanged)));
         return Ok(());
     }
     let reason = given.reason.unwrap_or_else(|| format!("From {source}"));
-    match set(act, code, &NewLadder { reason, ladder: given.ladder }) {
+    match set(tx, code, &NewLadder { reason, ladder: given.ladder }) {
         Ok(_) => {
             let outcome = if before.rungs.is_empty() { Outcome::Added } else { Outcome::Changed };
             for (place, line) in given.lines.iter().enumerate() {

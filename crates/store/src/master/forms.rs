@@ -1,6 +1,6 @@
 //! What a cell of master data may hold, and how it is kept.
 
-use super::columns::Kind;
+use super::kind::Kind;
 use crate::{
     error::Result,
     rows::{from_json, to_json},

@@ -2,8 +2,8 @@
 
 use super::MasterReceipt;
 use crate::{
-    act::Act,
     error::{Result, StoreError},
+    tx::Tx,
 };
 
 /// Told before each piece how many of how many rows are done; when it answers `false`, no more are taken.
@@ -21,7 +21,7 @@ pub trait InPieces {
     ///
     /// # Errors
     /// What ends the whole: [`StoreError::MayNot`], SQLite's own.
-    fn piece(&mut self, act: &mut Act) -> Result<()>;
+    fn piece(&mut self, tx: &mut Tx) -> Result<()>;
 
     /// What became of the rows taken until now.
     fn receipt(self) -> MasterReceipt;
@@ -31,12 +31,12 @@ pub trait InPieces {
 ///
 /// # Errors
 /// A piece's, and [`StoreError::Cancelled`] when `watch` says so.
-pub fn whole(act: &mut Act, taking: &mut impl InPieces, watch: &mut Watch) -> Result<()> {
+pub fn whole(tx: &mut Tx, taking: &mut impl InPieces, watch: &mut Watch) -> Result<()> {
     while watch(taking.done(), taking.all()) {
         if taking.done() == taking.all() {
             return Ok(());
         }
-        taking.piece(act)?;
+        taking.piece(tx)?;
     }
     Err(StoreError::Cancelled)
 }

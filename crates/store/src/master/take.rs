@@ -10,10 +10,10 @@ use super::{
     pieces::whole,
 };
 use crate::{
-    act::Act,
     alarms, assets,
     error::{Result, StoreError},
     people, settings,
+    tx::Tx,
 };
 use rusqlite::{Connection, ToSql, types::Value};
 use std::collections::{HashMap, HashSet};
@@ -58,13 +58,13 @@ impl InPieces for Taking {
         self.all
     }
 
-    fn piece(&mut self, act: &mut Act) -> Result<()> {
-        act.require(self.kind.action())?;
+    fn piece(&mut self, tx: &mut Tx) -> Result<()> {
+        tx.require(self.kind.action())?;
         let rows: Vec<Read> = self.rows.by_ref().take(PIECE).collect();
-        let existing = existing(act, self.kind, &rows)?;
+        let existing = existing(tx, self.kind, &rows)?;
         for row in rows {
             let found = existing.get(&row.code).cloned();
-            let report = self.one(act, row, found)?;
+            let report = self.one(tx, row, found)?;
             self.receipt.note(report);
         }
         Ok(())
@@ -80,25 +80,25 @@ impl InPieces for Taking {
 /// # Errors
 /// As [`Taking::of`], [`StoreError::Cancelled`] when `watch` says so, and [`StoreError::MayNot`].
 pub fn take<R: IntoIterator<Item = GivenRow>>(
-    act: &mut Act,
+    tx: &mut Tx,
     kind: Kind,
     given: Given<'_, R>,
     watch: &mut Watch,
 ) -> Result<MasterReceipt> {
-    act.require(kind.action())?;
-    let mut taking = Taking::of(act.conn, kind, given)?;
-    whole(act, &mut taking, watch)?;
+    tx.require(kind.action())?;
+    let mut taking = Taking::of(tx.conn, kind, given)?;
+    whole(tx, &mut taking, watch)?;
     Ok(taking.receipt())
 }
 
 /// What is there of the given codes, old codes of assets too.
-fn existing(act: &Act, kind: Kind, rows: &[Read]) -> Result<HashMap<String, (i64, Vec<String>)>> {
-    let mut find = act.conn.prepare_cached(&format!("SELECT id FROM {} WHERE code = ?1", kind.table()))?;
+fn existing(tx: &Tx, kind: Kind, rows: &[Read]) -> Result<HashMap<String, (i64, Vec<String>)>> {
+    let mut find = tx.conn.prepare_cached(&format!("SELECT id FROM {} WHERE code = ?1", kind.table()))?;
     let mut ids: HashMap<String, i64> = HashMap::new();
     for row in rows {
         let found = crate::rows::optional(find.query_row([&row.code], |found| found.get(0)))?;
         let id = match (found, kind) {
-            (None, Kind::Assets) => assets::find(act.conn, &row.code)?.map(|id| id.0),
+            (None, Kind::Assets) => assets::find(tx.conn, &row.code)?.map(|id| id.0),
             (found, _) => found,
         };
         if let Some(id) = id {
@@ -108,34 +108,34 @@ fn existing(act: &Act, kind: Kind, rows: &[Read]) -> Result<HashMap<String, (i64
     let mut wanted: Vec<i64> = ids.values().copied().collect();
     wanted.sort_unstable();
     wanted.dedup();
-    let texts: HashMap<i64, Vec<String>> = of_codes(act.conn, kind, &wanted)?.into_iter().collect();
+    let texts: HashMap<i64, Vec<String>> = of_codes(tx.conn, kind, &wanted)?.into_iter().collect();
     Ok(ids.into_iter().filter_map(|(code, id)| Some((code, (id, texts.get(&id)?.clone())))).collect())
 }
 
 impl Taking {
-    fn one(&mut self, act: &mut Act, row: Read, found: Option<(i64, Vec<String>)>) -> Result<RowReport> {
+    fn one(&mut self, tx: &mut Tx, row: Read, found: Option<(i64, Vec<String>)>) -> Result<RowReport> {
         let Read { line, code, cells, was } = row;
-        act.conn.prepare_cached("SAVEPOINT one_row")?.execute([])?;
+        tx.conn.prepare_cached("SAVEPOINT one_row")?.execute([])?;
         let mut new_names = Vec::new();
-        let done = self.make(act, &code, cells, &was, found, &mut new_names);
+        let done = self.make(tx, &code, cells, &was, found, &mut new_names);
         let (outcome, changes, reasons) = match done {
             Ok((outcome, changes)) => {
                 self.receipt.also_added.append(&mut new_names);
                 (outcome, changes, vec![])
             }
             Err(error) => {
-                act.conn.prepare_cached("ROLLBACK TO one_row")?.execute([])?;
+                tx.conn.prepare_cached("ROLLBACK TO one_row")?.execute([])?;
                 self.named.retain(|(kind, name)| !new_names.contains(&format!("{} {name}", kind.noun())));
                 (Outcome::Refused, vec![], vec![reason(error)?])
             }
         };
-        act.conn.prepare_cached("RELEASE one_row")?.execute([])?;
+        tx.conn.prepare_cached("RELEASE one_row")?.execute([])?;
         Ok(RowReport { line, code, outcome, changes, reasons })
     }
 
     fn make(
         &mut self,
-        act: &mut Act,
+        tx: &mut Tx,
         code: &str,
         cells: Vec<Option<String>>,
         was: &[(String, String)],
@@ -172,13 +172,14 @@ impl Taking {
                 let both = both.join(" | ");
                 wanted[place] = both;
             }
-            self.name(act, column, &wanted[place], new_names)?;
+            self.name(tx, column, &wanted[place], new_names)?;
         }
         let changed: Vec<(usize, &Column)> =
             columns.iter().enumerate().filter(|(place, _)| wanted[*place] != kept[*place]).collect();
-        let row = Wanted { kind: self.kind, texts: &wanted, minor_digits: self.minor_digits, source: &self.source };
+        let row =
+            Wanted { kind: self.kind, columns, texts: &wanted, minor_digits: self.minor_digits, source: &self.source };
         if is_new {
-            kinds::add(act, &row)?;
+            kinds::add(tx, &row)?;
             return Ok((Outcome::Added, vec![]));
         }
         if changed.is_empty() {
@@ -186,13 +187,13 @@ impl Taking {
         }
         let only_columns: Vec<&Column> = changed.iter().map(|(_, column)| *column).collect();
         // What is checked against the row as it was comes before the row is written.
-        kinds::change(act, id, &row, &only_columns)?;
+        kinds::change(tx, id, &row, &only_columns)?;
         for column in &only_columns {
-            self.keep(act, id, column, &row)?;
+            self.keep(tx, id, column, &row)?;
         }
         if only_columns.iter().any(|column| column.name == "retired_at") {
             // What stands on a meter or an asset that is retired ends with it.
-            alarms::end_retired(act)?;
+            alarms::end_retired(tx)?;
         }
         let changes: Vec<FieldChange> = changed
             .into_iter()
@@ -202,16 +203,16 @@ impl Taking {
                 to: wanted[place].clone(),
             })
             .collect();
-        act.audit("changed", self.kind.noun(), &wanted[0], &changes)?;
+        tx.audit("changed", self.kind.noun(), &wanted[0], &changes)?;
         Ok((Outcome::Changed, changes))
     }
 
-    fn keep(&self, act: &Act, id: i64, column: &Column, row: &Wanted) -> Result<()> {
+    fn keep(&self, tx: &Tx, id: i64, column: &Column, row: &Wanted) -> Result<()> {
         let table = self.kind.table();
         match column.keep {
             Keep::Apart => Ok(()),
             Keep::Own(name) => {
-                let mut update = act.conn.prepare_cached(&format!("UPDATE {table} SET {name} = ?2 WHERE id = ?1"))?;
+                let mut update = tx.conn.prepare_cached(&format!("UPDATE {table} SET {name} = ?2 WHERE id = ?1"))?;
                 let value: Value = row.kept(column.name);
                 update.execute([&id as &dyn ToSql, &value])?;
                 Ok(())
@@ -221,26 +222,26 @@ impl Taking {
                     "UPDATE {table} SET {name} = (SELECT id FROM {} WHERE code = ?2) WHERE id = ?1",
                     of.table()
                 );
-                act.conn.prepare_cached(&sql)?.execute([&id as &dyn ToSql, &row.text(column.name)])?;
+                tx.conn.prepare_cached(&sql)?.execute([&id as &dyn ToSql, &row.text(column.name)])?;
                 Ok(())
             }
         }
     }
 
     /// Sees to it that what a cell names is there. Classes and crews that are not are added by their code.
-    fn name(&mut self, act: &mut Act, column: &Column, code: &str, new_names: &mut Vec<String>) -> Result<()> {
+    fn name(&mut self, tx: &mut Tx, column: &Column, code: &str, new_names: &mut Vec<String>) -> Result<()> {
         let Form::Refers { to } = column.form else { return Ok(()) };
         if code.is_empty() || self.named.contains(&(to, code.to_owned())) {
             return Ok(());
         }
         if to == Kind::Assets {
-            assets::require_in(act.conn, code, column.name)?;
+            assets::require_in(tx.conn, code, column.name)?;
             return Ok(());
         }
         let sql = format!("SELECT 1 FROM {} WHERE code = ?1", to.table());
-        if !act.conn.prepare_cached(&sql)?.exists([code])? {
+        if !tx.conn.prepare_cached(&sql)?.exists([code])? {
             match to {
-                Kind::EquipmentClasses => assets::add_class(act, code, code)?,
+                Kind::EquipmentClasses => assets::add_class(tx, code, code)?,
                 Kind::Crews => {
                     let crew = people::Crew {
                         code: code.into(),
@@ -248,7 +249,7 @@ impl Taking {
                         department: code.into(),
                         weekly_hours: 0.0,
                     };
-                    people::add_crew(act, &crew)?;
+                    people::add_crew(tx, &crew)?;
                 }
                 Kind::Assets | Kind::Meters | Kind::People => {
                     return Err(StoreError::invalid(column.name, format!("there is no {} {code:?}", to.noun())));

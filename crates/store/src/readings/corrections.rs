@@ -1,20 +1,20 @@
 //! A reading is never edited: a person voids it with a reason, or releases one that was kept apart.
 
 use super::{
-    QUARANTINED, Receipt,
-    history::{self, Kept},
+    history::{self, Kept, QUARANTINED},
     ingest,
 };
 use crate::{
-    act::Act,
     alarms,
     error::{Result, StoreError},
     meters,
+    tx::Tx,
 };
 use rusqlite::{Connection, params, types::Value};
 use serde::{Deserialize, Serialize};
 use std::{collections::HashMap, rc::Rc};
 use tally_core::{
+    batch::Receipt,
     ids::MeterId,
     people::Action,
     readings::{Reading, Source},
@@ -50,44 +50,44 @@ pub struct VoidedRow {
 ///
 /// # Errors
 /// [`StoreError::Invalid`] without a reason or for an instant without a reading.
-pub fn void(act: &mut Act, code: &str, voiding: &Voiding) -> Result<()> {
-    act.require(Action::CorrectReadings)?;
-    let meter = meters::require(act.conn, code)?;
+pub fn void(tx: &mut Tx, code: &str, voiding: &Voiding) -> Result<()> {
+    tx.require(Action::CorrectReadings)?;
+    let meter = meters::require(tx.conn, code)?;
     let reason = voiding.reason.trim();
     if reason.is_empty() {
         return Err(StoreError::invalid("reason", "say why the reading does not hold"));
     }
-    let (kept, batch) = take(act, code, meter, voiding.at)?;
-    act.conn.execute(
+    let (kept, batch) = take(tx, code, meter, voiding.at)?;
+    tx.conn.execute(
         "INSERT INTO voided_readings (meter_id, at, value, batch_id, flags, reason, voided_at, voided_by)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
-        params![meter, kept.at, kept.value, batch, kept.flags, reason, act.now, act.actor.id],
+        params![meter, kept.at, kept.value, batch, kept.flags, reason, tx.now, tx.actor.id],
     )?;
-    act.conn.execute(
+    tx.conn.execute(
         "UPDATE late_beyond SET judgement = ?3, judged_at = ?4, judged_by = ?5
          WHERE meter_id = ?1 AND at = ?2 AND judged_at IS NULL",
-        params![meter, kept.at, format!("voided: {reason}"), act.now, act.actor.id],
+        params![meter, kept.at, format!("voided: {reason}"), tx.now, tx.actor.id],
     )?;
-    act.audit("voided a reading", "meter", code, voiding)?;
-    act.news.read(code);
+    tx.audit("voided a reading", "meter", code, voiding)?;
+    tx.news.read(code);
     if kept.flags & QUARANTINED != 0 {
         return Ok(());
     }
     let voided = Reading { at: kept.at, value: kept.value };
-    alarms::remake(act, code, alarms::Cause::Voided(voided), &mut Receipt::default())?;
-    ingest::remake_suspended_by(act, code, voided.at)
+    alarms::remake(tx, code, alarms::Cause::Voided(voided), &mut Receipt::default())?;
+    ingest::remake_suspended_by(tx, code, voided.at)
 }
 
 /// Takes a reading away, for good or to put it back otherwise.
-fn take(act: &mut Act, code: &str, meter: MeterId, at: Instant) -> Result<(Kept, i64)> {
-    let taken = history::take_away(act, meter, at)?
+fn take(tx: &mut Tx, code: &str, meter: MeterId, at: Instant) -> Result<(Kept, i64)> {
+    let taken = history::take_away(tx, meter, at)?
         .ok_or_else(|| StoreError::invalid("at", format!("{code} has no reading at {at}")))?;
-    act.conn
+    tx.conn
         .prepare_cached(
             "INSERT INTO changes (kind, id) SELECT 'running', id FROM meters WHERE id = ?1 AND running_hours = 1",
         )?
         .execute([meter])?;
-    act.meters.forget(code);
+    tx.forget_meter(code);
     Ok(taken)
 }
 
@@ -95,16 +95,16 @@ fn take(act: &mut Act, code: &str, meter: MeterId, at: Instant) -> Result<(Kept,
 ///
 /// # Errors
 /// [`StoreError::Invalid`] for an instant without a reading, or with one that was not kept apart.
-pub fn release(act: &mut Act, code: &str, released: &Release) -> Result<Receipt> {
-    act.require(Action::CorrectReadings)?;
-    let meter = meters::require(act.conn, code)?;
-    let (kept, batch) = take(act, code, meter, released.at)?;
+pub fn release(tx: &mut Tx, code: &str, released: &Release) -> Result<Receipt> {
+    tx.require(Action::CorrectReadings)?;
+    let meter = meters::require(tx.conn, code)?;
+    let (kept, batch) = take(tx, code, meter, released.at)?;
     if kept.flags & QUARANTINED == 0 {
         return Err(StoreError::invalid("at", "this reading was not kept apart"));
     }
-    let receipt = ingest::released(act, code, kept, batch)?;
-    ingest::remake_suspended_by(act, code, released.at)?;
-    act.audit("released a reading", "meter", code, released)?;
+    let receipt = ingest::released(tx, code, kept, batch)?;
+    ingest::remake_suspended_by(tx, code, released.at)?;
+    tx.audit("released a reading", "meter", code, released)?;
     Ok(receipt)
 }
 

@@ -1,6 +1,6 @@
 //! Readings read back: thinned for drawing, or one by one.
 
-use super::{QUARANTINED, history};
+use super::history::{self, QUARANTINED};
 use crate::{
     error::{Result, StoreError},
     meters,

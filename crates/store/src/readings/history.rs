@@ -1,7 +1,7 @@
 //! One history of a meter, wherever its readings are kept: recent ones as rows, older ones sealed into blocks.
 
-use super::{LATE, QUARANTINED, blocks::Block, blocks::FULL};
-use crate::{act::Act, error::Result, rows::optional};
+use super::blocks::{Block, FULL};
+use crate::{error::Result, rows::optional, tx::Tx};
 use rusqlite::{Connection, OptionalExtension, Row, params};
 use std::rc::Rc;
 use tally_core::{
@@ -9,6 +9,10 @@ use tally_core::{
     readings::{Columns, Reading},
     time::{Instant, Span},
 };
+
+/// Flags of a kept reading: it came late; it was kept apart.
+pub(crate) const LATE: u32 = 1;
+pub(crate) const QUARANTINED: u32 = 2;
 
 /// A reading as it is kept.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -314,20 +318,20 @@ pub(crate) fn newest_before(
 }
 
 /// Takes one reading away, wherever it is kept, and says what it was and of which batch.
-pub(crate) fn take_away(act: &Act, meter: MeterId, at: Instant) -> Result<Option<(Kept, i64)>> {
-    let found = act
+pub(crate) fn take_away(tx: &Tx, meter: MeterId, at: Instant) -> Result<Option<(Kept, i64)>> {
+    let found = tx
         .conn
         .prepare_cached("SELECT at, value, flags, batch_id FROM readings WHERE meter_id = ?1 AND at = ?2")?
         .query_row(params![meter, at], |row| Ok((kept(row)?, row.get(3)?)))
         .optional()?;
     if let Some(found) = found {
-        act.conn.prepare_cached("DELETE FROM readings WHERE meter_id = ?1 AND at = ?2")?.execute(params![meter, at])?;
+        tx.conn.prepare_cached("DELETE FROM readings WHERE meter_id = ?1 AND at = ?2")?.execute(params![meter, at])?;
         let (kept, _) = &found;
         let apart = -i64::from(!kept.counts());
-        add_counts(act.conn, meter, Added { readings: -1, rows: -1, apart, revised: true })?;
+        add_counts(tx.conn, meter, Added { readings: -1, rows: -1, apart, revised: true })?;
         return Ok(Some(found));
     }
-    let mut lookup = Lookup::new(act.conn, meter);
+    let mut lookup = Lookup::new(tx.conn, meter);
     let Some(id) = lookup.block_with(at)? else { return Ok(None) };
     let mut block = (*lookup.decoded(id, true)?).clone();
     let Ok(place) = block.at.binary_search(&at.ms()) else { return Ok(None) };
@@ -336,19 +340,19 @@ pub(crate) fn take_away(act: &Act, meter: MeterId, at: Instant) -> Result<Option
     block.value.remove(place);
     block.batch.remove(place);
     block.flags.remove(place);
-    act.conn.execute("DELETE FROM reading_blocks WHERE id = ?1", [id])?;
-    put_blocks(act.conn, meter, &block)?;
-    add_counts(act.conn, meter, Added { readings: -1, revised: true, ..Added::default() })?;
+    tx.conn.execute("DELETE FROM reading_blocks WHERE id = ?1", [id])?;
+    put_blocks(tx.conn, meter, &block)?;
+    add_counts(tx.conn, meter, Added { readings: -1, revised: true, ..Added::default() })?;
     Ok(Some(found))
 }
 
 /// Puts one reading back as a row.
-pub(crate) fn put_row(act: &Act, meter: MeterId, kept: Kept, batch: i64) -> Result<()> {
-    let mut insert = act
+pub(crate) fn put_row(tx: &Tx, meter: MeterId, kept: Kept, batch: i64) -> Result<()> {
+    let mut insert = tx
         .conn
         .prepare_cached("INSERT INTO readings (meter_id, at, value, batch_id, flags) VALUES (?1, ?2, ?3, ?4, ?5)")?;
     insert.execute(params![meter, kept.at, kept.value, batch, kept.flags])?;
-    count(act.conn, meter, 1, usize::from(!kept.counts()), true)
+    count(tx.conn, meter, 1, usize::from(!kept.counts()), true)
 }
 
 fn put_blocks(conn: &Connection, meter: MeterId, all: &Block) -> Result<()> {
@@ -379,8 +383,8 @@ pub fn to_seal(conn: &Connection, most: usize) -> Result<Vec<MeterId>> {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn seal(act: &mut Act, meter: MeterId) -> Result<usize> {
-    let conn = act.conn;
+pub fn seal(tx: &mut Tx, meter: MeterId) -> Result<usize> {
+    let conn = tx.conn;
     let stays: Option<i64> = conn
         .prepare_cached(
             "SELECT at FROM readings WHERE meter_id = ?1 AND flags & 2 = 0 ORDER BY at DESC LIMIT 1 OFFSET ?2",
@@ -434,7 +438,7 @@ pub fn seal(act: &mut Act, meter: MeterId) -> Result<usize> {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn fill_blocks(act: &mut Act, meter: MeterId, readings: &Columns) -> Result<()> {
+pub fn fill_blocks(tx: &mut Tx, meter: MeterId, readings: &Columns) -> Result<()> {
     let count_of = readings.len();
     let all = Block {
         at: readings.at().to_vec(),
@@ -442,9 +446,9 @@ pub fn fill_blocks(act: &mut Act, meter: MeterId, readings: &Columns) -> Result<
         batch: vec![0; count_of],
         flags: vec![0; count_of],
     };
-    put_blocks(act.conn, meter, &all)?;
+    put_blocks(tx.conn, meter, &all)?;
     let readings = i64::try_from(count_of).unwrap_or(i64::MAX);
-    add_counts(act.conn, meter, Added { readings, revised: true, ..Added::default() })
+    add_counts(tx.conn, meter, Added { readings, revised: true, ..Added::default() })
 }
 
 /// Whether a flag says that the reading came late.

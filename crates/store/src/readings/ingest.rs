@@ -1,21 +1,22 @@
 //! Takes batches in: every row is checked, kept, and evaluated, all in the open transaction.
 
 use super::{
-    Batch, Incoming, IncomingValue, LATE, QUARANTINED, Receipt, RefusedRow, Row, exchanges,
-    history::{self, Kept, Lookup},
+    exchanges,
+    history::{self, Kept, LATE, Lookup, QUARANTINED},
 };
 use crate::{
-    act::Act,
     alarms,
     error::{Result, StoreError},
     limits::Running,
     master::Watch,
     meter_states::MeterState,
     tags,
+    tx::Tx,
 };
 use rusqlite::{CachedStatement, Connection, params};
 use std::collections::{BTreeSet, HashMap};
 use tally_core::{
+    batch::{Batch, Incoming, IncomingValue, Receipt, RefusedRow, Row},
     meters::MeterKind,
     people::Action,
     readings::{Accepted, Neighbours, Reading, check},
@@ -29,18 +30,18 @@ use tally_core::{
 /// # Errors
 /// [`StoreError::MayNot`]; [`StoreError::Strict`] when all or nothing was asked and a row is refused. A refused row
 /// otherwise stands in the receipt, and is no error.
-pub fn ingest(act: &mut Act, rows: &[Row], batch: Batch) -> Result<Receipt> {
-    ingest_watched(act, rows, batch, &mut |_, _| true)
+pub fn ingest(tx: &mut Tx, rows: &[Row], batch: Batch) -> Result<Receipt> {
+    ingest_watched(tx, rows, batch, &mut |_, _| true)
 }
 
 /// As [`ingest`], telling `watch` how many rows of how many are done.
 ///
 /// # Errors
 /// As [`ingest`]; and [`StoreError::Cancelled`] when `watch` says so.
-pub fn ingest_watched(act: &mut Act, rows: &[Row], batch: Batch, watch: &mut Watch) -> Result<Receipt> {
-    act.require(Action::SendReadings)?;
-    if !batch.source.may_be_said_by(act.actor.role) {
-        let (role, source) = (act.actor.role.word(), batch.source.word());
+pub fn ingest_watched(tx: &mut Tx, rows: &[Row], batch: Batch, watch: &mut Watch) -> Result<Receipt> {
+    tx.require(Action::SendReadings)?;
+    if !batch.source.may_be_said_by(tx.actor.role) {
+        let (role, source) = (tx.actor.role.word(), batch.source.word());
         return Err(StoreError::NotTheirs(format!("a {role} may not send readings as {source}")));
     }
     let mut receipt = Receipt::default();
@@ -59,24 +60,24 @@ pub fn ingest_watched(act: &mut Act, rows: &[Row], batch: Batch, watch: &mut Wat
         }
     }
     if !names.is_empty() {
-        let batch_id = add_batch(act, batch)?;
+        let batch_id = add_batch(tx, batch)?;
         let mut done = 0;
         let mut stored = Vec::new();
-        for mut meter in by_meter(act, names, by_name)? {
+        for mut meter in by_meter(tx, names, by_name)? {
             if !watch(done, rows.len()) {
                 return Err(StoreError::Cancelled);
             }
             done += meter.rows.len();
             meter.rows.sort_by_key(|(index, _)| rows[*index].as_ref().ok().map(|row| (row.at, *index)));
-            stored.extend(store_meter(act, &meter, rows, batch_id, &mut receipt)?);
+            stored.extend(store_meter(tx, &meter, rows, batch_id, &mut receipt)?);
         }
         // All is kept before anything is evaluated: what suspends another meter's limits may stand anywhere in the batch.
-        let anew = evaluated_too_soon(act, &stored)?;
+        let anew = evaluated_too_soon(tx, &stored)?;
         for meter in &stored {
-            evaluate_meter(act, meter, &mut receipt)?;
+            evaluate_meter(tx, meter, &mut receipt)?;
         }
         for code in anew {
-            alarms::remake(act, &code, alarms::Cause::Came, &mut receipt)?;
+            alarms::remake(tx, &code, alarms::Cause::Came, &mut receipt)?;
         }
     }
     receipt.refused.sort_by_key(|refused| refused.index);
@@ -95,13 +96,13 @@ struct OfMeter {
 }
 
 /// Rows by meter, whatever name an outside system has for it, in the order in which meters come up first.
-fn by_meter(act: &mut Act, names: Vec<&str>, mut by_name: HashMap<&str, Vec<usize>>) -> Result<Vec<OfMeter>> {
+fn by_meter(tx: &mut Tx, names: Vec<&str>, mut by_name: HashMap<&str, Vec<usize>>) -> Result<Vec<OfMeter>> {
     let mut all: Vec<OfMeter> = Vec::new();
     let mut places: HashMap<String, usize> = HashMap::new();
     for name in names {
-        let known = act.meters.get(act.conn, name);
+        let known = tx.meter(name);
         let (code, conversion) = match known {
-            Err(StoreError::NotFound { .. }) => match tags::find(act.conn, name)? {
+            Err(StoreError::NotFound { .. }) => match tags::find(tx.conn, name)? {
                 Some(tagged) => (tagged.meter, tagged.conversion),
                 None => (name.to_owned(), Conversion::SAME),
             },
@@ -119,12 +120,12 @@ fn by_meter(act: &mut Act, names: Vec<&str>, mut by_name: HashMap<&str, Vec<usiz
     Ok(all)
 }
 
-fn add_batch(act: &Act, batch: Batch) -> Result<i64> {
-    let mut insert = act
+fn add_batch(tx: &Tx, batch: Batch) -> Result<i64> {
+    let mut insert = tx
         .conn
         .prepare_cached("INSERT INTO batches (source, name, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4)")?;
-    insert.execute(params![batch.source, batch.name, act.now, act.actor.id])?;
-    Ok(act.conn.last_insert_rowid())
+    insert.execute(params![batch.source, batch.name, tx.now, tx.actor.id])?;
+    Ok(tx.conn.last_insert_rowid())
 }
 
 /// What was kept of one meter.
@@ -138,14 +139,14 @@ struct Stored {
 
 /// Checks and keeps the rows of one meter, in order of time. `None` where nothing was kept.
 fn store_meter(
-    act: &mut Act,
+    tx: &mut Tx,
     of_meter: &OfMeter,
     rows: &[Row],
     batch_id: i64,
     receipt: &mut Receipt,
 ) -> Result<Option<Stored>> {
-    let (conn, now, code) = (act.conn, act.now, of_meter.code.as_str());
-    let meter = match act.meters.get(conn, code) {
+    let (conn, now, code) = (tx.conn, tx.now, of_meter.code.as_str());
+    let meter = match tx.meter(code) {
         Ok(meter) => meter,
         Err(error @ (StoreError::NotFound { .. } | StoreError::Corrupt { .. })) => {
             let reason = match error {
@@ -186,20 +187,20 @@ fn store_meter(
         meter.silent = !alarms::silence_heard(conn, meter.id, newest, now)?;
     }
     drop(statements);
-    act.news.read(code);
+    tx.news.read(code);
     Ok(Some(stored))
 }
 
 /// Meters whose limits were looked at before it was known that something of the batch suspended them.
-fn evaluated_too_soon(act: &mut Act, stored: &[Stored]) -> Result<BTreeSet<String>> {
+fn evaluated_too_soon(tx: &mut Tx, stored: &[Stored]) -> Result<BTreeSet<String>> {
     let mut anew = BTreeSet::new();
     for other in stored {
-        let suspends = act.meters.get(act.conn, &other.code)?.suspends.clone();
+        let suspends = tx.meter(&other.code)?.suspends.clone();
         let first = other.in_order.iter().chain(&other.late).map(|reading| reading.at).min();
         for code in suspends {
             let last = match stored.iter().find(|one| one.code == code) {
                 Some(one) => one.last,
-                None => act.meters.get(act.conn, &code)?.last,
+                None => tx.meter(&code)?.last,
             };
             if last.zip(first).is_some_and(|(last, first)| last.at >= first) {
                 anew.insert(code);
@@ -210,19 +211,19 @@ fn evaluated_too_soon(act: &mut Act, stored: &[Stored]) -> Result<BTreeSet<Strin
 }
 
 /// Makes anew the machines of meters whose limits another meter suspends, after a correction of its reading at an instant.
-pub(super) fn remake_suspended_by(act: &mut Act, code: &str, at: Instant) -> Result<()> {
-    for code in act.meters.get(act.conn, code)?.suspends.clone() {
-        if act.meters.get(act.conn, &code)?.last.is_some_and(|last| last.at >= at) {
-            alarms::remake(act, &code, alarms::Cause::Came, &mut Receipt::default())?;
+pub(super) fn remake_suspended_by(tx: &mut Tx, code: &str, at: Instant) -> Result<()> {
+    for code in tx.meter(code)?.suspends.clone() {
+        if tx.meter(&code)?.last.is_some_and(|last| last.at >= at) {
+            alarms::remake(tx, &code, alarms::Cause::Came, &mut Receipt::default())?;
         }
     }
     Ok(())
 }
 
 /// Lets the ladder of one meter look at what was kept, and does what that sets off.
-fn evaluate_meter(act: &mut Act, stored: &Stored, receipt: &mut Receipt) -> Result<()> {
-    let (conn, code) = (act.conn, stored.code.as_str());
-    let meter = act.meters.get(conn, code)?;
+fn evaluate_meter(tx: &mut Tx, stored: &Stored, receipt: &mut Receipt) -> Result<()> {
+    let (conn, code) = (tx.conn, stored.code.as_str());
+    let meter = tx.meter(code)?;
     if meter.ladder.is_none() {
         return Ok(());
     }
@@ -249,44 +250,44 @@ fn evaluate_meter(act: &mut Act, stored: &Stored, receipt: &mut Receipt) -> Resu
     let hangs = |(newest, ladder): (Reading, &Running)| ladder.hangs_on_the_past(newest);
     let is_in_doubt =
         !stored.late.is_empty() && (meter.gate.is_some() || newest.zip(meter.ladder.as_ref()).is_some_and(hangs));
-    act.news.alarms |= !set_off.is_empty();
+    tx.news.alarms |= !set_off.is_empty();
     for (reading, changed) in set_off {
-        alarms::set_off(act, code, reading, &changed, receipt)?;
+        alarms::set_off(tx, code, reading, &changed, receipt)?;
     }
     if let Some(last) = stored.in_order.last().filter(|_| awaits) {
-        alarms::answer_before(act, code, last.at.plus(1), receipt)?;
+        alarms::answer_before(tx, code, last.at.plus(1), receipt)?;
     }
-    if let Some(ladder) = &mut act.meters.get(conn, code)?.ladder {
+    if let Some(ladder) = &mut tx.meter(code)?.ladder {
         ladder.keep(conn, id)?;
         let beyond = stored.late.iter().filter_map(|one| Some((*one, ladder.beyond(one.value)?.clone())));
         let beyond: Vec<_> = beyond.collect();
         for (reading, rung) in beyond {
-            alarms::note_late(act, id, reading, &rung, alarms::LateKind::Beyond)?;
+            alarms::note_late(tx, id, reading, &rung, alarms::LateKind::Beyond)?;
         }
     }
     if is_in_doubt {
-        act.meters.forget(code);
-        alarms::remake(act, code, alarms::Cause::Came, receipt)?;
+        tx.forget_meter(code);
+        alarms::remake(tx, code, alarms::Cause::Came, receipt)?;
     }
     Ok(())
 }
 
 /// A reading that was kept apart comes in as if it had just been read, its plausible range aside.
-pub(super) fn released(act: &mut Act, code: &str, kept: Kept, batch: i64) -> Result<Receipt> {
-    let conn = act.conn;
-    let meter = act.meters.get(conn, code)?;
+pub(super) fn released(tx: &mut Tx, code: &str, kept: Kept, batch: i64) -> Result<Receipt> {
+    let _conn = tx.conn;
+    let meter = tx.meter(code)?;
     let (id, last) = (meter.id, meter.last);
     let reading = Reading { at: kept.at, value: kept.value };
     let is_late = last.is_some_and(|last| reading.at < last.at);
     let mut receipt = Receipt { accepted: 1, late: usize::from(is_late), ..Receipt::default() };
-    history::put_row(act, id, Kept { flags: if is_late { LATE } else { 0 }, ..kept }, batch)?;
-    act.meters.forget(code);
+    history::put_row(tx, id, Kept { flags: if is_late { LATE } else { 0 }, ..kept }, batch)?;
+    tx.forget_meter(code);
     let stored = match is_late {
         true => Stored { code: code.into(), in_order: vec![], last, late: vec![reading] },
         false => Stored { code: code.into(), in_order: vec![reading], last, late: vec![] },
     };
-    evaluate_meter(act, &stored, &mut receipt)?;
-    act.news.read(code);
+    evaluate_meter(tx, &stored, &mut receipt)?;
+    tx.news.read(code);
     Ok(receipt)
 }
 

@@ -1,8 +1,8 @@
 //! One work order on one page, and the work beside a meter's trend.
 
 use super::{
+    current::{mover, state},
     list::{COLUMNS, JOINS, WorkRow, work_row},
-    states::{mover, state},
 };
 use crate::{
     access::Seen,

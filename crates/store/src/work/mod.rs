@@ -1,13 +1,16 @@
-//! Work orders: raising and changing them, moving them between states, listing them, and one on its page.
+//! Work orders: raising and changing them, where they stand and moving them between states, listing them, and one on its
+//! page.
 
+mod current;
 mod detail;
 mod list;
+mod moves;
 mod raise;
-mod states;
 
+pub(crate) use current::{Current, state};
+pub use current::{Standing, standing};
 pub use detail::{WorkDetail, WorkSpan, WorkWhy, beside_meter, detail};
 pub use list::{Facets, Filter, Page, SortBy, Totals, WorkPage, WorkRow, list};
+pub use moves::{ReadingAfter, StateMove, set_state};
 pub(crate) use raise::{Draft, LadderSource, escalate, insert};
 pub use raise::{NewWork, WorkChange, change, raise};
-pub(crate) use states::{Current, state};
-pub use states::{ReadingAfter, Standing, StateMove, set_state, standing};

@@ -1,11 +1,12 @@
 //! Raising work, for people and for limits, and changing what it says and plans.
 
-use super::states::{log_state, state};
+use super::current::{log_state, state};
 use crate::{
-    act::Act,
     assets,
     error::{Result, StoreError},
-    people, settings, webhooks,
+    people, settings,
+    tx::Tx,
+    webhooks,
 };
 use rusqlite::{Connection, params};
 use serde::{Deserialize, Serialize};
@@ -94,32 +95,32 @@ pub struct WorkChange {
 ///
 /// # Errors
 /// [`StoreError::Invalid`] by field, [`StoreError::NotTheirs`] for a state the person may not raise work in.
-pub fn raise(act: &mut Act, new: &NewWork) -> Result<WorkOrderId> {
-    act.require(Action::RaiseWork)?;
+pub fn raise(tx: &mut Tx, new: &NewWork) -> Result<WorkOrderId> {
+    tx.require(Action::RaiseWork)?;
     if new.title.trim().is_empty() {
         return Err(StoreError::invalid("title", "say in a few words what is to be done"));
     }
     check_rank(new.risk_rank)?;
     check_hours(new.estimated_hours)?;
-    if !work::may_start_in(new.state, act.actor.role) {
-        let (role, state) = (act.actor.role.word(), new.state.word());
+    if !work::may_start_in(new.state, tx.actor.role) {
+        let (role, state) = (tx.actor.role.word(), new.state.word());
         return Err(StoreError::NotTheirs(format!("a {role} may not raise work as {state}")));
     }
-    let raised_at = new.raised_at.unwrap_or(act.now);
-    if raised_at > act.now {
+    let raised_at = new.raised_at.unwrap_or(tx.now);
+    if raised_at > tx.now {
         return Err(StoreError::invalid("raised_at", "lies in the future"));
     }
-    let asset = assets::require_in(act.conn, &new.asset, "asset")?;
+    let asset = assets::require_in(tx.conn, &new.asset, "asset")?;
     let crew = match &new.crew {
-        Some(crew) => Some(people::require_crew(act.conn, crew, "crew")?),
+        Some(crew) => Some(people::require_crew(tx.conn, crew, "crew")?),
         None => None,
     };
     let assignee = match &new.assignee {
-        Some(person) => Some(people::require_person(act.conn, person, "assignee")?.id),
+        Some(person) => Some(people::require_person(tx.conn, person, "assignee")?.id),
         None => None,
     };
     insert(
-        act,
+        tx,
         Draft {
             title: new.title.trim().into(),
             text: new.text.trim().into(),
@@ -156,8 +157,8 @@ fn windows(conn: &Connection) -> Result<RankWindows> {
 }
 
 /// Writes a new work order: the one way there is, for people and for limits.
-pub(crate) fn insert(act: &mut Act, draft: Draft) -> Result<WorkOrderId> {
-    let conn = act.conn;
+pub(crate) fn insert(tx: &mut Tx, draft: Draft) -> Result<WorkOrderId> {
+    let conn = tx.conn;
     let window_end = windows(conn)?.window_end(draft.risk_rank, draft.raised_at);
     let crew = match draft.crew {
         Some(crew) => Some(crew.0),
@@ -183,8 +184,8 @@ pub(crate) fn insert(act: &mut Act, draft: Draft) -> Result<WorkOrderId> {
         draft.ladder.map(|l| l.severity.strokes()),
         draft.ladder.map(|l| l.at),
         draft.raised_at,
-        act.actor.id,
-        act.now,
+        tx.actor.id,
+        tx.now,
         draft.risk_rank,
         window_end,
         draft.target_start,
@@ -195,10 +196,10 @@ pub(crate) fn insert(act: &mut Act, draft: Draft) -> Result<WorkOrderId> {
         draft.state,
     ])?;
     let number = WorkOrderId(conn.last_insert_rowid());
-    log_state(act, number, None, draft.state, draft.raised_at, None)?;
-    act.news.work = true;
+    log_state(tx, number, None, draft.state, draft.raised_at, None)?;
+    tx.news.work = true;
     webhooks::emit(
-        act,
+        tx,
         "work_order",
         &serde_json::json!({ "number": number, "title": draft.title, "risk_rank": draft.risk_rank, "state": draft.state }),
     )?;
@@ -207,18 +208,18 @@ pub(crate) fn insert(act: &mut Act, draft: Draft) -> Result<WorkOrderId> {
 
 /// Makes open work more urgent, because a worse rung of the same side was entered.
 pub(crate) fn escalate(
-    act: &mut Act,
+    tx: &mut Tx,
     work: WorkOrderId,
     severity: Severity,
     rank: u8,
     start: Option<Instant>,
     text: &str,
 ) -> Result<()> {
-    let current = state(act.conn, work)?;
+    let current = state(tx.conn, work)?;
     let tighter = rank < current.risk_rank;
     let window_end =
-        if tighter { windows(act.conn)?.tightened(current.window_end, rank, act.now) } else { current.window_end };
-    act.conn.execute(
+        if tighter { windows(tx.conn)?.tightened(current.window_end, rank, tx.now) } else { current.window_end };
+    tx.conn.execute(
         "UPDATE work_orders SET source_severity = ?2, risk_rank = min(risk_rank, ?3), window_end = ?4,
              target_start = CASE WHEN target_start IS NULL OR ?5 < target_start THEN ifnull(?5, target_start)
                                  ELSE target_start END,
@@ -226,7 +227,7 @@ pub(crate) fn escalate(
          WHERE number = ?1",
         params![work, severity.strokes(), rank, window_end, start, text],
     )?;
-    act.audit(
+    tx.audit(
         "escalated",
         "work order",
         &work.to_string(),
@@ -240,10 +241,10 @@ pub(crate) fn escalate(
 ///
 /// # Errors
 /// [`StoreError::Invalid`] by field.
-pub fn change(act: &mut Act, work: WorkOrderId, to: &WorkChange) -> Result<()> {
-    act.require(Action::PlanWork)?;
-    act.require_seen(work)?;
-    let current = state(act.conn, work)?;
+pub fn change(tx: &mut Tx, work: WorkOrderId, to: &WorkChange) -> Result<()> {
+    tx.require(Action::PlanWork)?;
+    tx.require_seen(work)?;
+    let current = state(tx.conn, work)?;
     if to.title.as_deref().is_some_and(|title| title.trim().is_empty()) {
         return Err(StoreError::invalid("title", "say in a few words what is to be done"));
     }
@@ -255,20 +256,20 @@ pub fn change(act: &mut Act, work: WorkOrderId, to: &WorkChange) -> Result<()> {
         return Err(StoreError::invalid("scheduled_end", "must lie after scheduled_start"));
     }
     let crew = match &to.crew {
-        Some(crew) => Some(people::require_crew(act.conn, crew, "crew")?.0),
+        Some(crew) => Some(people::require_crew(tx.conn, crew, "crew")?.0),
         None => None,
     };
     let assignee = match &to.assignee {
-        Some(person) => Some(people::require_person(act.conn, person, "assignee")?.id.0),
+        Some(person) => Some(people::require_person(tx.conn, person, "assignee")?.id.0),
         None => None,
     };
     let window_end = match to.risk_rank {
         Some(rank) if rank < current.risk_rank => {
-            Some(windows(act.conn)?.tightened(current.window_end, rank, act.now).ms())
+            Some(windows(tx.conn)?.tightened(current.window_end, rank, tx.now).ms())
         }
         _ => None,
     };
-    act.conn.execute(
+    tx.conn.execute(
         "UPDATE work_orders SET title = ifnull(?2, title), text = ifnull(?3, text), kind = ifnull(?4, kind),
              risk_rank = ifnull(?5, risk_rank), window_end = ifnull(?6, window_end), crew_id = ifnull(?7, crew_id),
              department = CASE WHEN ?7 IS NULL THEN department
@@ -295,5 +296,5 @@ pub fn change(act: &mut Act, work: WorkOrderId, to: &WorkChange) -> Result<()> {
             to.reference.as_deref().map(str::trim),
         ],
     )?;
-    act.audit("changed", "work order", &work.to_string(), to)
+    tx.audit("changed", "work order", &work.to_string(), to)
 }

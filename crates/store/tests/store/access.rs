@@ -15,27 +15,27 @@ use tally_store::{
 /// Two crews with a technician each, a requester, and work of every kind of owner.
 fn crews(plant: &Plant) -> Vec<WorkOrderId> {
     plant
-        .write(day(1), |act| {
+        .write(day(1), |tx| {
             for code in ["red", "blue"] {
                 let crew = json!({"code": code, "name": code, "department": "Works", "weekly_hours": 40.0});
-                people::add_crew(act, &serde_json::from_value(crew).unwrap())?;
+                people::add_crew(tx, &serde_json::from_value(crew).unwrap())?;
                 people::add(
-                    act,
+                    tx,
                     &people::Person {
                         crew: Some(code.into()),
                         ..person(&format!("t-{code}"), "technician", Some(4_000))
                     },
                 )?;
             }
-            people::add(act, &person("rita", "requester", None))?;
-            people::add(act, &person("vera", "viewer", None))?;
-            people::add(act, &person("pavel", "planner", None))
+            people::add(tx, &person("rita", "requester", None))?;
+            people::add(tx, &person("vera", "viewer", None))?;
+            people::add(tx, &person("pavel", "planner", None))
         })
         .unwrap();
     let raise = |who: &str, crew: Option<&str>, assignee: Option<&str>| {
         let new = json!({"title": "Look", "kind": "inspection", "asset": "EQ", "risk_rank": 3, "crew": crew, "assignee": assignee});
         let who = if who == "admin" { plant.admin.clone() } else { plant.person(who) };
-        plant.store.write(who, day(2), |act| work::raise(act, &serde_json::from_value(new).unwrap())).unwrap()
+        plant.store.write(who, day(2), |tx| work::raise(tx, &serde_json::from_value(new).unwrap())).unwrap()
     };
     let made = vec![
         raise("admin", Some("red"), None),
@@ -50,7 +50,7 @@ fn crews(plant: &Plant) -> Vec<WorkOrderId> {
         plant.state(made[1], state, day(2)).unwrap();
     }
     let returned = json!({"to": "returned", "question": "Which seal?", "asked": "t-red"});
-    plant.write(day(2), |act| work::set_state(act, made[1], &serde_json::from_value(returned).unwrap())).unwrap();
+    plant.write(day(2), |tx| work::set_state(tx, made[1], &serde_json::from_value(returned).unwrap())).unwrap();
     made
 }
 
@@ -113,8 +113,8 @@ fn nobody_reports_on_or_moves_work_that_is_not_theirs() {
     let made = crews(&plant);
     let entry = json!({"kind": "labour", "quantity": "1"});
     let report = |who: &str, number: WorkOrderId, entry: &Value| {
-        plant.store.write(plant.person(who), day(3), |act| {
-            entries::add(act, number, &serde_json::from_value(entry.clone()).unwrap())
+        plant.store.write(plant.person(who), day(3), |tx| {
+            entries::add(tx, number, &serde_json::from_value(entry.clone()).unwrap())
         })
     };
     let refused = report("t-blue", made[0], &entry).unwrap_err();
@@ -126,7 +126,7 @@ fn nobody_reports_on_or_moves_work_that_is_not_theirs() {
         plant.state(made[0], state, day(3)).unwrap();
     }
     let done = |who: &str| {
-        plant.store.write(plant.person(who), day(4), |act| work::set_state(act, made[0], &move_to(WorkState::Done)))
+        plant.store.write(plant.person(who), day(4), |tx| work::set_state(tx, made[0], &move_to(WorkState::Done)))
     };
     assert!(matches!(done("t-blue"), Err(StoreError::NotTheirs(_))));
     assert!(done("rita").is_err());

@@ -47,7 +47,7 @@ fn shelf(until: Instant) -> NewShelf {
 fn what_a_shelf_holds_back_answers_when_it_ends() {
     let plant = Plant::new();
     plant.set_limits("M-BAR", alert(7), day(1)).unwrap();
-    plant.write(day(2), |act| alarms::shelve(act, "M-BAR", &shelf(day(5)))).unwrap();
+    plant.write(day(2), |tx| alarms::shelve(tx, "M-BAR", &shelf(day(5)))).unwrap();
     plant.send("M-BAR", &[25.0], day(3));
     let held = &of_meter(&plant, "M-BAR")[0];
     assert_eq!((held.response, held.due_at), (ResponseGiven::Held, Some(day(5))));
@@ -63,7 +63,7 @@ fn what_a_shelf_holds_back_answers_when_it_ends() {
     // The same comes of it when a reading passes the end before the clock's job does.
     let other = Plant::new();
     other.set_limits("M-BAR", alert(7), day(1)).unwrap();
-    other.write(day(2), |act| alarms::shelve(act, "M-BAR", &shelf(day(5)))).unwrap();
+    other.write(day(2), |tx| alarms::shelve(tx, "M-BAR", &shelf(day(5)))).unwrap();
     other.send("M-BAR", &[25.0], day(3));
     other.send("M-BAR", &[10.0], day(6));
     let left = &of_meter(&other, "M-BAR")[0];
@@ -74,19 +74,18 @@ fn what_a_shelf_holds_back_answers_when_it_ends() {
 fn a_shelf_is_taken_off_moved_and_refused_without_reason_or_end() {
     let plant = Plant::new();
     plant.set_limits("M-BAR", alert(7), day(1)).unwrap();
-    let refused =
-        |new: NewShelf| plant.write(day(2), |act| alarms::shelve(act, "M-BAR", &new)).unwrap_err().to_string();
+    let refused = |new: NewShelf| plant.write(day(2), |tx| alarms::shelve(tx, "M-BAR", &new)).unwrap_err().to_string();
     assert_eq!(refused(NewShelf { reason: " ".into(), ..shelf(day(5)) }), "reason: say why its alarms are held back");
     assert_eq!(refused(shelf(day(2))), "until: must lie in the future");
     assert!(refused(shelf(at("2028-01-01T00:00:00Z"))).starts_with("until: must lie within a year"));
-    assert!(plant.write(day(2), |act| alarms::unshelve(act, "M-BAR")).is_err(), "it is not shelved");
-    plant.write(day(2), |act| alarms::shelve(act, "M-BAR", &shelf(day(5)))).unwrap();
+    assert!(plant.write(day(2), |tx| alarms::unshelve(tx, "M-BAR")).is_err(), "it is not shelved");
+    plant.write(day(2), |tx| alarms::shelve(tx, "M-BAR", &shelf(day(5)))).unwrap();
     plant.send("M-BAR", &[25.0], day(3));
     // A longer shelf takes the place of the first, and moves when its alarms are due.
-    plant.write(day(4), |act| alarms::shelve(act, "M-BAR", &shelf(day(20)))).unwrap();
+    plant.write(day(4), |tx| alarms::shelve(tx, "M-BAR", &shelf(day(20)))).unwrap();
     assert_eq!(answer_due(&plant, day(6)), []);
     assert_eq!(of_meter(&plant, "M-BAR")[0].due_at, Some(day(20)));
-    plant.write(day(7), |act| alarms::unshelve(act, "M-BAR")).unwrap();
+    plant.write(day(7), |tx| alarms::unshelve(tx, "M-BAR")).unwrap();
     assert_eq!(of_meter(&plant, "M-BAR")[0].response, ResponseGiven::Raised);
 }
 
@@ -138,14 +137,14 @@ fn where_nothing_was_wrong_the_interval_holds_and_dropped_work_is_a_decision() {
     plant.state(first, WorkState::Ready, day(3)).unwrap();
     plant.state(first, WorkState::UnderWay, day(3)).unwrap();
     let nothing = StateMove { verdict: Some(Verdict::NothingWrong), ..StateMove::to(WorkState::Done) };
-    plant.write(day(3), |act| work::set_state(act, first, &nothing)).unwrap();
+    plant.write(day(3), |tx| work::set_state(tx, first, &nothing)).unwrap();
     assert_eq!(plant.send("M-BAR", &[25.0], day(4)).work_orders, []);
     let held = &of_meter(&plant, "M-BAR")[0];
     assert_eq!(held.held_by, Some(HeldBy::RaiseInterval { work_order: first, until: day(9) }));
     assert_eq!((held.due_at, held.after_work), (Some(day(9)), Some(first)), "on the list of repairs that did not hold");
     let second = answer_due(&plant, day(9))[0];
     let dropped = StateMove { note: Some("a new sensor comes".into()), ..StateMove::to(WorkState::Dropped) };
-    plant.write(day(10), |act| work::set_state(act, second, &dropped)).unwrap();
+    plant.write(day(10), |tx| work::set_state(tx, second, &dropped)).unwrap();
     assert_eq!(plant.send("M-BAR", &[26.0], day(20)).work_orders, []);
     assert_eq!(answer_due(&plant, day(40)), [], "it stays quiet until it is left");
     let left_and_entered = plant.send("M-BAR", &[10.0, 25.0], day(41)).work_orders;
@@ -162,7 +161,7 @@ fn a_finish_reported_late_looks_at_what_was_read_since() {
     plant.state(first, WorkState::UnderWay, day(3)).unwrap();
     plant.send("M-BAR", &[26.0], day(5));
     let done = StateMove { at: Some(day(4)), ..StateMove::to(WorkState::Done) };
-    plant.write(day(6), |act| work::set_state(act, first, &done)).unwrap();
+    plant.write(day(6), |tx| work::set_state(tx, first, &done)).unwrap();
     let alarm = &of_meter(&plant, "M-BAR")[0];
     assert_eq!((alarm.response, alarm.answered_at, alarm.after_work), (ResponseGiven::Raised, day(5), Some(first)));
 }
@@ -176,7 +175,7 @@ fn a_finish_takes_the_reading_it_asks_for_and_is_not_half_done_without_it() {
     plant.state(first, WorkState::UnderWay, day(3)).unwrap();
     let done = |value: serde_json::Value, at: Option<Instant>| {
         let to = json!({"to": "done", "readings": [{"meter": "M-BAR", "value": value, "at": at}]});
-        plant.write(day(5), |act| work::set_state(act, first, &serde_json::from_value(to).unwrap()))
+        plant.write(day(5), |tx| work::set_state(tx, first, &serde_json::from_value(to).unwrap()))
     };
     let refused = done(json!("low"), None).unwrap_err().to_string();
     assert_eq!(refused, "readings[0].value: \"low\" is not a number");
@@ -232,7 +231,7 @@ fn an_asset_out_of_use_holds_what_is_below_it_until_it_is_back() {
     plant.set_limits("M-BAR", alert(7), day(1)).unwrap();
     let out = |until: Option<Instant>, reason: &str| {
         let spell = NewOutOfUse { from: None, until, reason: reason.into() };
-        plant.write(day(2), |act| alarms::put_out_of_use(act, "UNIT", &spell))
+        plant.write(day(2), |tx| alarms::put_out_of_use(tx, "UNIT", &spell))
     };
     assert_eq!(out(None, " ").unwrap_err().to_string(), "reason: say why it is out of use");
     assert!(out(Some(day(2)), "x").unwrap_err().to_string().starts_with("until: must lie in the future"));
@@ -244,9 +243,9 @@ fn an_asset_out_of_use_holds_what_is_below_it_until_it_is_back() {
     assert_eq!(answer_due(&plant, day(9)), [], "without an end it lasts");
     let listed = now_of(&plant, Show::Standing, day(9)).out_of_use;
     assert_eq!(listed.iter().map(|one| one.asset.code.as_str()).collect::<Vec<_>>(), ["UNIT"]);
-    plant.write(day(10), |act| alarms::back_in_use(act, "UNIT")).unwrap();
+    plant.write(day(10), |tx| alarms::back_in_use(tx, "UNIT")).unwrap();
     assert_eq!(of_meter(&plant, "M-BAR")[0].response, ResponseGiven::Raised);
-    assert!(plant.write(day(11), |act| alarms::back_in_use(act, "UNIT")).is_err(), "it is in use");
+    assert!(plant.write(day(11), |tx| alarms::back_in_use(tx, "UNIT")).is_err(), "it is in use");
 }
 
 #[test]
@@ -256,7 +255,7 @@ fn a_suspended_ladder_answers_nothing_by_the_clock_until_it_runs_again() {
     ladder["suspended_while"] = json!({"meter": "M-ACC", "below": 0.5});
     plant.set_limits("M-BAR", ladder, day(1)).unwrap();
     plant.send("M-ACC", &[2.0], day(2));
-    plant.write(day(2), |act| alarms::shelve(act, "M-BAR", &shelf(day(5)))).unwrap();
+    plant.write(day(2), |tx| alarms::shelve(tx, "M-BAR", &shelf(day(5)))).unwrap();
     plant.send("M-BAR", &[25.0], day(3));
     plant.send("M-ACC", &[0.1], day(4));
     assert_eq!(answer_due(&plant, day(8)), [], "the shelf is over, but nothing runs");
@@ -273,7 +272,7 @@ fn a_voided_reading_takes_its_alarm_with_it_and_does_not_come_back() {
     let order = plant.send("M-BAR", &[25.0], day(3)).work_orders[0];
     let void = |at| {
         let voiding = Voiding { at, reason: "the hose was off".into() };
-        plant.write(day(4), |act| readings::void(act, "M-BAR", &voiding)).unwrap();
+        plant.write(day(4), |tx| readings::void(tx, "M-BAR", &voiding)).unwrap();
     };
     void(day(3));
     let ended = &of_meter(&plant, "M-BAR")[0];
@@ -293,7 +292,7 @@ fn a_voided_reading_takes_its_alarm_with_it_and_does_not_come_back() {
     plant.ingest(&[reading("M-BAR", day(8), 5.0), reading("M-BAR", day(9), 19.0)], day(9));
     let count = of_meter(&plant, "M-BAR").len();
     let voiding = Voiding { at: day(8), reason: "wrong meter".into() };
-    plant.write(day(10), |act| readings::void(act, "M-BAR", &voiding)).unwrap();
+    plant.write(day(10), |tx| readings::void(tx, "M-BAR", &voiding)).unwrap();
     let stands = &of_meter(&plant, "M-BAR")[0];
     assert_eq!((stands.entered_at, stands.left_at, of_meter(&plant, "M-BAR").len()), (day(10), None, count + 1));
     // A voided reading of an alarm that is long over goes to the list, for a person.
@@ -344,9 +343,7 @@ fn a_retired_meters_alarm_ends_as_retired() {
             zone: None,
             source: "a test",
         };
-        plant.write(now, |act| {
-            tally_store::master::take(act, tally_store::master::Kind::Meters, given, &mut |_, _| true)
-        })
+        plant.write(now, |tx| tally_store::master::take(tx, tally_store::master::Kind::Meters, given, &mut |_, _| true))
     };
     // Ahead: it ends when the day comes, by the clock.
     assert_eq!(retire(day(5), day(3)).unwrap().changed, 1);
@@ -361,9 +358,9 @@ fn a_retired_meters_alarm_ends_as_retired() {
 fn a_silence_is_one_however_old_what_comes_in_is_and_is_looked_at_again() {
     let plant = Plant::new();
     plant
-        .write(day(1), |act| {
+        .write(day(1), |tx| {
             add_meter(
-                act,
+                tx,
                 json!({"code": "M-Q", "asset": "SYS", "kind": "measurement", "unit": "bar",
                 "longest_silence_seconds": 2 * 86_400}),
             )
@@ -371,7 +368,7 @@ fn a_silence_is_one_however_old_what_comes_in_is_and_is_looked_at_again() {
         .unwrap();
     plant.send("M-Q", &[5.0], day(2));
     let look = |now| plant.store.read(|conn| alarms::fell_silent(conn, now)).unwrap();
-    let note = |silent: &[_], now| plant.write(now, |act| alarms::note_silence(act, silent)).unwrap();
+    let note = |silent: &[_], now| plant.write(now, |tx| alarms::note_silence(tx, silent)).unwrap();
     let silent = look(day(10));
     // It was read between the look and the write: there is no silence.
     plant.ingest(&[reading("M-Q", day(10), 5.0)], day(10));
@@ -391,7 +388,7 @@ fn a_released_reading_sent_again_is_a_duplicate() {
     let plant = Plant::new();
     plant.send("M-ACC", &[1.0], day(2));
     plant.send("M-ACC", &[150.0], day(3));
-    plant.write(day(4), |act| readings::release(act, "M-ACC", &Release { at: day(3) })).unwrap();
+    plant.write(day(4), |tx| readings::release(tx, "M-ACC", &Release { at: day(3) })).unwrap();
     let again = plant.ingest(&[reading("M-ACC", day(3), 150.0)], day(4));
     assert_eq!((again.duplicates, again.accepted), (1, 0));
 }
@@ -411,7 +408,7 @@ fn a_rate_and_a_change_go_on_across_an_exchange() {
     plant.set_limits("M-H", ladder, day(2)).unwrap();
     plant.send("M-H", &[110.0], day(2).plus(10 * HOUR));
     let exchange = NewExchange { at: day(2).plus(10 * HOUR + 1), final_value: 110.0, start_value: 3.0 };
-    plant.write(day(3), |act| readings::exchange(act, "M-H", &exchange)).unwrap();
+    plant.write(day(3), |tx| readings::exchange(tx, "M-H", &exchange)).unwrap();
     plant.send("M-H", &[13.0], day(2).plus(20 * HOUR));
     let told: Vec<_> = of_meter(&plant, "M-H").into_iter().map(|one| (one.rung.unwrap(), one.entered_at)).collect();
     assert_eq!(
@@ -444,7 +441,7 @@ fn readings_kept_apart_stop_no_sealing_and_hide_no_reading() {
     plant.ingest(&others, day(20));
     let mut sealed = Vec::new();
     while let Some(meter) = plant.store.read(|conn| readings::to_seal(conn, 1)).unwrap().pop() {
-        assert!(plant.write(day(20), |act| readings::seal(act, meter)).unwrap() > 0, "{meter} has something to seal");
+        assert!(plant.write(day(20), |tx| readings::seal(tx, meter)).unwrap() > 0, "{meter} has something to seal");
         sealed.push(meter);
         assert!(sealed.len() < 9, "it comes to an end");
     }
@@ -461,9 +458,9 @@ fn readings_kept_apart_stop_no_sealing_and_hide_no_reading() {
 fn a_meter_that_is_not_read_for_too_long_is_silent_until_it_is_read() {
     let plant = Plant::new();
     plant
-        .write(day(1), |act| {
+        .write(day(1), |tx| {
             add_meter(
-                act,
+                tx,
                 json!({"code": "M-Q", "asset": "SYS", "kind": "measurement", "unit": "bar",
                 "longest_silence_seconds": 2 * 86_400}),
             )
@@ -474,8 +471,8 @@ fn a_meter_that_is_not_read_for_too_long_is_silent_until_it_is_read() {
     assert!(look(day(4).plus(-1)).is_empty());
     let silent = look(day(5));
     assert_eq!(silent.len(), 1);
-    plant.write(day(5), |act| alarms::note_silence(act, &silent)).unwrap();
-    plant.write(day(5), |act| alarms::note_silence(act, &silent)).unwrap();
+    plant.write(day(5), |tx| alarms::note_silence(tx, &silent)).unwrap();
+    plant.write(day(5), |tx| alarms::note_silence(tx, &silent)).unwrap();
     let alarm = &of_meter(&plant, "M-Q")[0];
     assert_eq!((alarm.kind, alarm.severity, alarm.entered_at), (AlarmKind::Silent, Severity::Notice, day(4)));
     assert_eq!((alarm.side, alarm.ladder_version, alarm.shown.as_str()), (None, None, "5 bar"));
@@ -496,7 +493,7 @@ fn a_late_reading_beyond_a_rung_is_listed_for_a_person() {
     assert_eq!(late.iter().map(|one| (one.value, one.rung.as_str())).collect::<Vec<_>>(), [(30.0, "alert high")]);
     let judge = |words: &str| {
         let judgement = Judgement { judgement: words.into() };
-        plant.write(day(6), |act| alarms::judge_late(act, late[0].id, &judgement))
+        plant.write(day(6), |tx| alarms::judge_late(tx, late[0].id, &judgement))
     };
     assert_eq!(judge(" ").unwrap_err().to_string(), "judgement: say what you make of it");
     judge("a test of the sensor").unwrap();
@@ -522,7 +519,7 @@ fn a_reading_is_voided_with_a_reason_and_one_kept_apart_released() {
     assert_eq!(list(true).len(), 1);
     let void = |at, reason: &str| {
         let voiding = Voiding { at, reason: reason.into() };
-        plant.write(day(4), |act| readings::void(act, "M-ACC", &voiding))
+        plant.write(day(4), |tx| readings::void(tx, "M-ACC", &voiding))
     };
     assert_eq!(void(day(2), "").unwrap_err().to_string(), "reason: say why the reading does not hold");
     assert!(void(day(9), "x").unwrap_err().to_string().starts_with("at: M-ACC has no reading at"));
@@ -534,8 +531,8 @@ fn a_reading_is_voided_with_a_reason_and_one_kept_apart_released() {
     );
     // It may be entered anew; and what lies outside the range counts once a person says so.
     plant.ingest(&[reading("M-ACC", day(2), 2.5)], day(4));
-    assert!(plant.write(day(4), |act| readings::release(act, "M-ACC", &Release { at: day(2) })).is_err());
-    let released = plant.write(day(4), |act| readings::release(act, "M-ACC", &Release { at: day(3) })).unwrap();
+    assert!(plant.write(day(4), |tx| readings::release(tx, "M-ACC", &Release { at: day(2) })).is_err());
+    let released = plant.write(day(4), |tx| readings::release(tx, "M-ACC", &Release { at: day(3) })).unwrap();
     assert_eq!((released.alarms.len(), released.work_orders.len()), (1, 1), "it goes through the ladder");
     assert!(list(true).is_empty());
     assert_eq!(list(false).iter().map(|one| one.value).collect::<Vec<_>>(), [150.0, 2.5, 1.0]);
@@ -548,7 +545,7 @@ fn a_counter_counts_on_across_an_exchange_of_its_device() {
     plant.send("M-H", &[1_010.0], day(3));
     let exchange = |at, last: f64, first: f64| {
         let new = NewExchange { at, final_value: last, start_value: first };
-        plant.write(day(5), |act| readings::exchange(act, "M-H", &new))
+        plant.write(day(5), |tx| readings::exchange(tx, "M-H", &new))
     };
     let refused = exchange(day(4), 900.0, 0.0).unwrap_err().to_string();
     assert!(refused.starts_with("final_value: 900 h is lower than 1010 h"), "{refused}");
@@ -602,16 +599,16 @@ fn a_ladder_looks_away_while_another_meter_says_that_nothing_runs() {
 fn a_changed_danger_rung_waits_for_a_second_engineer() {
     let plant = Plant::new();
     plant
-        .write(day(1), |act| {
-            tally_store::people::add(act, &person("ena", "engineer", None))?;
-            tally_store::people::add(act, &person("edo", "engineer", None))?;
-            let now = settings::get(act.conn())?;
-            settings::set(act, &settings::Settings { second_approval: true, ..now })
+        .write(day(1), |tx| {
+            tally_store::people::add(tx, &person("ena", "engineer", None))?;
+            tally_store::people::add(tx, &person("edo", "engineer", None))?;
+            let now = settings::get(tx.conn())?;
+            settings::set(tx, &settings::Settings { second_approval: true, ..now })
         })
         .unwrap();
     let as_person =
-        |code: &str, now, work: &dyn Fn(&mut tally_store::Act) -> tally_store::Result<limits::LadderReceipt>| {
-            plant.store.write(plant.person(code), now, |act| work(act))
+        |code: &str, now, work: &dyn Fn(&mut tally_store::Tx) -> tally_store::Result<limits::LadderReceipt>| {
+            plant.store.write(plant.person(code), now, |tx| work(tx))
         };
     let danger = || NewLadder {
         reason: "after the seizure".into(),
@@ -619,15 +616,15 @@ fn a_changed_danger_rung_waits_for_a_second_engineer() {
             "response": {"kind": "raise"}}]}))
         .unwrap(),
     };
-    let receipt = as_person("ena", day(2), &|act| limits::set(act, "M-BAR", &danger())).unwrap();
+    let receipt = as_person("ena", day(2), &|tx| limits::set(tx, "M-BAR", &danger())).unwrap();
     assert_eq!((receipt.pending, receipt.number), (true, 0));
     plant.send("M-BAR", &[50.0], day(3));
     assert!(of_meter(&plant, "M-BAR").is_empty(), "it is not live");
     let view = plant.store.read(|conn| limits::view(conn, "M-BAR")).unwrap();
     assert_eq!(view.proposed.as_ref().map(|one| (one.by.as_str(), one.changes.len())), Some(("ena", 1)));
-    let own = as_person("ena", day(4), &|act| limits::approve(act, "M-BAR")).unwrap_err();
+    let own = as_person("ena", day(4), &|tx| limits::approve(tx, "M-BAR")).unwrap_err();
     assert_eq!(own.to_string(), "a second engineer approves what you proposed");
-    let live = as_person("edo", day(4), &|act| limits::approve(act, "M-BAR")).unwrap();
+    let live = as_person("edo", day(4), &|tx| limits::approve(tx, "M-BAR")).unwrap();
     assert_eq!((live.pending, live.number, live.work_orders.len()), (false, 1, 1), "the last reading is evaluated");
     let view = plant.store.read(|conn| limits::view(conn, "M-BAR")).unwrap();
     assert_eq!((view.versions[0].author.as_str(), view.versions[0].approved_by.as_deref()), ("ena", Some("edo")));
@@ -635,10 +632,10 @@ fn a_changed_danger_rung_waits_for_a_second_engineer() {
     // A milder rung needs nobody else; and what is proposed can be turned down.
     let mut with_alert = danger();
     with_alert.ladder.rungs.push(serde_json::from_value(alert(0)["rungs"][0].clone()).unwrap());
-    assert!(!as_person("ena", day(5), &|act| limits::set(act, "M-BAR", &with_alert)).unwrap().pending);
+    assert!(!as_person("ena", day(5), &|tx| limits::set(tx, "M-BAR", &with_alert)).unwrap().pending);
     let gone = NewLadder { reason: "no".into(), ladder: serde_json::from_value(alert(0)).unwrap() };
-    assert!(as_person("ena", day(6), &|act| limits::set(act, "M-BAR", &gone)).unwrap().pending);
-    plant.store.write(plant.person("edo"), day(6), |act| limits::turn_down(act, "M-BAR")).unwrap();
+    assert!(as_person("ena", day(6), &|tx| limits::set(tx, "M-BAR", &gone)).unwrap().pending);
+    plant.store.write(plant.person("edo"), day(6), |tx| limits::turn_down(tx, "M-BAR")).unwrap();
     let told = plant.store.read(|conn| limits::changes_between(conn, "M-BAR", 1, 2)).unwrap();
     assert_eq!(told.changes.iter().map(|one| one.subject.as_str()).collect::<Vec<_>>(), ["alert high"]);
 }
@@ -646,7 +643,7 @@ fn a_changed_danger_rung_waits_for_a_second_engineer() {
 #[test]
 fn people_are_told_with_the_same_words_as_the_work_and_whose_decision_it_is() {
     let plant = Plant::new();
-    plant.write(day(1), |act| tally_store::people::add(act, &person("mara", "manager", None))).unwrap();
+    plant.write(day(1), |tx| tally_store::people::add(tx, &person("mara", "manager", None))).unwrap();
     let rung = |severity: &str, setpoint: f64, response: Value| {
         json!({"side": "high", "severity": severity, "setpoint": setpoint, "deadband": 1.0,
             "what_to_do": "Stop the pump.", "response": response})
@@ -678,7 +675,7 @@ fn people_are_told_with_the_same_words_as_the_work_and_whose_decision_it_is() {
     assert_eq!(order.row.title, messages[2].subject);
     let unsent = plant.store.read(|conn| outbox::unsent(conn, 10)).unwrap();
     assert_eq!(unsent.len(), 4);
-    plant.write(day(4), |act| outbox::sent(act, unsent[0].id, "outbox/1.eml")).unwrap();
+    plant.write(day(4), |tx| outbox::sent(tx, unsent[0].id, "outbox/1.eml")).unwrap();
     assert_eq!(plant.store.read(|conn| outbox::unsent(conn, 10)).unwrap().len(), 3);
 }
 
@@ -687,7 +684,7 @@ fn a_tag_brings_its_readings_to_the_meter_in_the_meters_unit() {
     let plant = Plant::new();
     let tag = |tag: &str, meter: &str, unit: &str| {
         let new = serde_json::from_value(json!({"tag": tag, "meter": meter, "unit": unit})).unwrap();
-        plant.write(day(1), |act| tags::set(act, &new))
+        plant.write(day(1), |tx| tags::set(tx, &new))
     };
     tag("PLC1.P07", "M-BAR", "kPa").unwrap();
     assert_eq!(tag("M-ACC", "M-BAR", "bar").unwrap_err().to_string(), "tag: M-ACC is the code of a meter");
@@ -697,7 +694,7 @@ fn a_tag_brings_its_readings_to_the_meter_in_the_meters_unit() {
     assert_eq!((receipt.accepted, receipt.refused[0].reason.as_str()), (2, "there is no meter \"PLC9\""));
     let values = plant.store.read(|conn| readings::newest(conn, "M-BAR", Instant::LATEST, false, 9)).unwrap();
     assert_eq!(values.iter().map(|one| one.value).collect::<Vec<_>>(), [3.0, 2.5]);
-    plant.write(day(4), |act| tags::remove(act, "PLC1.P07")).unwrap();
+    plant.write(day(4), |tx| tags::remove(tx, "PLC1.P07")).unwrap();
     assert!(plant.store.read(tags::list).unwrap().is_empty());
 }
 
@@ -710,7 +707,7 @@ fn events_wait_for_their_address_with_longer_and_longer_pauses() {
     assert!(due(day(9)).is_empty(), "without an address nothing is written");
     let new = |url: &str, secret: &str| {
         let new = serde_json::from_value(json!({"url": url, "secret": secret})).unwrap();
-        plant.write(day(2), |act| webhooks::add(act, &new))
+        plant.write(day(2), |tx| webhooks::add(tx, &new))
     };
     assert!(new("ftp://x", "0123456789abcdef").is_err());
     assert!(new("http://127.0.0.1:9/", "short").is_err());
@@ -721,34 +718,34 @@ fn events_wait_for_their_address_with_longer_and_longer_pauses() {
     let event: Value = serde_json::from_str(&one.payload).unwrap();
     assert_eq!((event["kind"].as_str(), event["data"]["response"].as_str()), (Some("alarm"), Some("joined")));
     assert_eq!(event["data"]["text"], "Pressure: 25 bar, above 20 bar.");
-    plant.write(day(4), |act| webhooks::tried(act, one.delivery, Some("refused"))).unwrap();
+    plant.write(day(4), |tx| webhooks::tried(tx, one.delivery, Some("refused"))).unwrap();
     assert!(due(day(4).plus(9_999)).is_empty());
     assert_eq!(due(day(4).plus(10_000)).len(), 1, "ten seconds later");
     for attempt in 0..7 {
-        plant.write(day(5 + attempt), |act| webhooks::tried(act, one.delivery, Some("refused"))).unwrap();
+        plant.write(day(5 + attempt), |tx| webhooks::tried(tx, one.delivery, Some("refused"))).unwrap();
     }
     assert!(due(day(30)).is_empty(), "given up after the eighth");
-    plant.write(day(30), |act| webhooks::resend(act, one.delivery)).unwrap();
-    plant.write(day(30), |act| webhooks::tried(act, one.delivery, None)).unwrap();
+    plant.write(day(30), |tx| webhooks::resend(tx, one.delivery)).unwrap();
+    plant.write(day(30), |tx| webhooks::tried(tx, one.delivery, None)).unwrap();
     let listed = plant.store.read(webhooks::list).unwrap();
     assert_eq!((listed[0].delivered, listed[0].waiting, listed[0].failed), (1, 0, 0));
-    plant.write(day(31), |act| webhooks::stop(act, address)).unwrap();
+    plant.write(day(31), |tx| webhooks::stop(tx, address)).unwrap();
     assert!(!plant.store.read(webhooks::list).unwrap()[0].active);
 }
 
 /// Three gearboxes with a meter of one name; the third has limits of its own.
 fn family(plant: &Plant) {
     plant
-        .write(day(1), |act| {
+        .write(day(1), |tx| {
             for n in 1..=3 {
                 let asset = format!("GB{n}");
                 add_asset(
-                    act,
+                    tx,
                     json!({"code": asset, "name": asset, "level": "equipment", "parent": "SITE",
                     "class": "gearbox"}),
                 )?;
                 add_meter(
-                    act,
+                    tx,
                     json!({"code": format!("V{n}"), "asset": asset, "name": "Vibration velocity",
                     "kind": "measurement", "unit": "mm/s"}),
                 )?;
@@ -771,7 +768,7 @@ fn a_family_is_written_once_previewed_and_leaves_what_deviates() {
         .unwrap(),
         also: vec![],
     };
-    let set = |act: &mut tally_store::Act, new: &FamilyLadder| families::set(act, "gearbox", "Vibration velocity", new);
+    let set = |tx: &mut tally_store::Tx, new: &FamilyLadder| families::set(tx, "gearbox", "Vibration velocity", new);
     let fates = |receipt: &families::FamilyReceipt| {
         receipt.rows.iter().map(|row| (row.meter.clone(), row.fate, row.work_orders.len())).collect::<Vec<_>>()
     };
@@ -780,11 +777,11 @@ fn a_family_is_written_once_previewed_and_leaves_what_deviates() {
         ("V2".to_owned(), FamilyFate::Changed, 0),
         ("V3".to_owned(), FamilyFate::KeepsItsOwn, 0),
     ];
-    let trial = plant.store.trial(plant.admin.clone(), day(3), |act| set(act, &ladder(7.1))).unwrap();
+    let trial = plant.store.trial(plant.admin.clone(), day(3), |tx| set(tx, &ladder(7.1))).unwrap();
     assert_eq!(fates(&trial), expected);
     let view = || plant.store.read(|conn| families::view(conn, "gearbox", "Vibration velocity")).unwrap();
     assert_eq!(view().number, 0, "a trial run keeps nothing");
-    let written = plant.write(day(3), |act| set(act, &ladder(7.1))).unwrap();
+    let written = plant.write(day(3), |tx| set(tx, &ladder(7.1))).unwrap();
     assert_eq!(fates(&written), expected, "and says what comes to be");
     let order = plant.order(written.rows[0].work_orders[0], day(3));
     assert_eq!(order.row.title, "Check GB1", "each meter's own words");
@@ -795,11 +792,11 @@ fn a_family_is_written_once_previewed_and_leaves_what_deviates() {
     assert_eq!((row.meters, row.with_limits, row.deviating, row.has_ladder), (3, 3, 1, true));
     // Named, the deviating one gets it too.
     let all = FamilyLadder { also: vec!["V3".into()], ..ladder(6.0) };
-    let receipt = plant.write(day(4), |act| set(act, &all)).unwrap();
+    let receipt = plant.write(day(4), |tx| set(tx, &all)).unwrap();
     assert!(receipt.rows.iter().all(|row| row.fate == FamilyFate::Changed));
     assert!(view().meters.iter().all(|one| !one.deviates));
     let upside_down = FamilyLadder { reason: String::new(), ..ladder(6.0) };
-    assert!(plant.write(day(5), |act| set(act, &upside_down)).is_err());
+    assert!(plant.write(day(5), |tx| set(tx, &upside_down)).is_err());
 }
 
 /// By hand: V1 rises by 0.1 mm/s a day from 4 on day 1 to 5.9 on day 20 and so reaches 7.1 on day 32; V2 stands at 3. Of
@@ -817,7 +814,7 @@ fn a_familys_baseline_proposes_and_its_meters_are_foretold() {
         "severity": "alert", "setpoint": 7.1, "response": {"kind": "raise"}}]}))
     .unwrap();
     let voiding = Voiding { at: day(2), reason: "the family's own".into() };
-    plant.write(day(20), |act| readings::void(act, "V1", &voiding)).unwrap();
+    plant.write(day(20), |tx| readings::void(tx, "V1", &voiding)).unwrap();
     let (proposed, foretold) = plant
         .store
         .tally(|conn, snapshot| {
@@ -860,10 +857,10 @@ fn alarm_performance_adds_up() {
     plant.ingest(&rows, day(4));
     for state in ["ready", "under_way"] {
         let to = serde_json::from_value(json!({ "to": state })).unwrap();
-        plant.write(day(4), |act| tally_store::work::set_state(act, number, &to)).unwrap();
+        plant.write(day(4), |tx| tally_store::work::set_state(tx, number, &to)).unwrap();
     }
     let done = serde_json::from_value(json!({"to": "done", "verdict": "nothing_wrong"})).unwrap();
-    plant.write(day(4), |act| tally_store::work::set_state(act, number, &done)).unwrap();
+    plant.write(day(4), |tx| tally_store::work::set_state(tx, number, &done)).unwrap();
     let january = Span::new(at("2026-01-01T00:00:00Z"), at("2026-02-01T00:00:00Z")).unwrap();
     let of = |chatter| {
         plant
@@ -902,7 +899,7 @@ fn ladders_go_out_and_in_as_a_table() {
             (2..).zip(rows).map(|(line, cells)| tally_store::master::GivenRow { line, cells: Ok(cells), was: vec![] });
         let decimal = tally_core::files::Decimal::Point;
         let mut taking = limits::file::Taking::of(&columns, given, decimal, "file l.csv").unwrap();
-        plant.write(day(2), |act| whole(act, &mut taking, &mut |_, _| true)).unwrap();
+        plant.write(day(2), |tx| whole(tx, &mut taking, &mut |_, _| true)).unwrap();
         taking.receipt()
     };
     let with = |cells: &[(&str, &str)]| {
@@ -946,7 +943,7 @@ fn sealed_readings_are_read_voided_and_joined_by_late_ones_as_if_they_were_rows(
     let seal = || {
         let mut sealed = 0;
         while let Some(meter) = plant.store.read(|conn| readings::to_seal(conn, 1)).unwrap().pop() {
-            sealed += plant.write(day(9), |act| readings::seal(act, meter)).unwrap();
+            sealed += plant.write(day(9), |tx| readings::seal(tx, meter)).unwrap();
         }
         sealed
     };
@@ -966,23 +963,23 @@ fn sealed_readings_are_read_voided_and_joined_by_late_ones_as_if_they_were_rows(
     let expected: Vec<_> = (0..count).map(|n| (minute(n), value(n))).collect();
     assert_eq!(read(), expected);
     // Late rows go into the blocks they fall into.
-    while plant.write(day(9), |act| readings::seal(act, tally_core::ids::MeterId(2))).unwrap() > 0 {}
+    while plant.write(day(9), |tx| readings::seal(tx, tally_core::ids::MeterId(2))).unwrap() > 0 {}
     assert_eq!(read(), expected);
     let voiding = Voiding { at: minute(100), reason: "test".into() };
-    plant.write(day(9), |act| readings::void(act, "M-BAR", &voiding)).unwrap();
+    plant.write(day(9), |tx| readings::void(tx, "M-BAR", &voiding)).unwrap();
     assert_eq!(read().len(), expected.len() - 1);
-    assert!(plant.write(day(9), |act| readings::void(act, "M-BAR", &voiding)).is_err(), "it is gone");
+    assert!(plant.write(day(9), |tx| readings::void(tx, "M-BAR", &voiding)).is_err(), "it is gone");
     let held = plant.store.read(|conn| plant.store.histories().of(conn, tally_core::ids::MeterId(2))).unwrap();
     assert_eq!(held.len(), expected.len() - 1);
 }
 
 fn two_engineers(plant: &Plant) {
     plant
-        .write(day(1), |act| {
-            tally_store::people::add(act, &person("ena", "engineer", None))?;
-            tally_store::people::add(act, &person("edo", "engineer", None))?;
-            let now = settings::get(act.conn())?;
-            settings::set(act, &settings::Settings { second_approval: true, ..now })
+        .write(day(1), |tx| {
+            tally_store::people::add(tx, &person("ena", "engineer", None))?;
+            tally_store::people::add(tx, &person("edo", "engineer", None))?;
+            let now = settings::get(tx.conn())?;
+            settings::set(tx, &settings::Settings { second_approval: true, ..now })
         })
         .unwrap();
 }
@@ -992,15 +989,15 @@ fn a_familys_proposal_leaves_no_trace_until_a_second_engineer_approves() {
     let plant = Plant::new();
     family(&plant);
     two_engineers(&plant);
-    let by = |code: &str, now, work: &dyn Fn(&mut tally_store::Act) -> tally_store::Result<families::FamilyReceipt>| {
-        plant.store.write(plant.person(code), now, |act| work(act))
+    let by = |code: &str, now, work: &dyn Fn(&mut tally_store::Tx) -> tally_store::Result<families::FamilyReceipt>| {
+        plant.store.write(plant.person(code), now, |tx| work(tx))
     };
     const NAME: &str = "Vibration velocity";
     let ladder: FamilyLadder =
         serde_json::from_value(json!({"reason": "by the standard", "also": ["V3"], "ladder": {"rungs": [
         {"side": "high", "severity": "danger", "setpoint": 7.1, "response": {"kind": "raise"}}]}}))
         .unwrap();
-    let proposed = by("ena", day(3), &|act| families::set(act, "gearbox", NAME, &ladder)).unwrap();
+    let proposed = by("ena", day(3), &|tx| families::set(tx, "gearbox", NAME, &ladder)).unwrap();
     assert!(proposed.pending && proposed.number == 0);
     assert!(
         proposed.rows.iter().all(|row| row.fate == FamilyFate::Proposed && row.work_orders.is_empty()),
@@ -1024,13 +1021,13 @@ fn a_familys_proposal_leaves_no_trace_until_a_second_engineer_approves() {
             .unwrap()
     };
     assert_eq!(state(), (0, Some("ena".to_owned()), vec![0, 0, 1], vec![false; 3]));
-    let own = by("ena", day(4), &|act| families::approve(act, "gearbox", NAME)).unwrap_err();
+    let own = by("ena", day(4), &|tx| families::approve(tx, "gearbox", NAME)).unwrap_err();
     assert_eq!(own.to_string(), "a second engineer approves what you proposed");
     // Turned down, it is as if it had never been; proposed again, it is written for all at once.
-    plant.store.write(plant.person("edo"), day(4), |act| families::turn_down(act, "gearbox", NAME)).unwrap();
+    plant.store.write(plant.person("edo"), day(4), |tx| families::turn_down(tx, "gearbox", NAME)).unwrap();
     assert_eq!(state(), (0, None, vec![0, 0, 1], vec![false; 3]));
-    by("ena", day(5), &|act| families::set(act, "gearbox", NAME, &ladder)).unwrap();
-    let live = by("edo", day(6), &|act| families::approve(act, "gearbox", NAME)).unwrap();
+    by("ena", day(5), &|tx| families::set(tx, "gearbox", NAME, &ladder)).unwrap();
+    let live = by("edo", day(6), &|tx| families::approve(tx, "gearbox", NAME)).unwrap();
     assert_eq!((live.pending, live.number), (false, 1));
     assert_eq!(live.rows.iter().map(|row| row.work_orders.len()).sum::<usize>(), 1, "V1 reads 8");
     assert_eq!(state(), (1, None, vec![1, 1, 2], vec![false; 3]));
@@ -1043,18 +1040,18 @@ fn the_second_approval_is_not_gone_round() {
     let danger = json!({"side": "high", "severity": "danger", "setpoint": 30.0, "response": {"kind": "raise"}});
     let write = |who: &str, ladder: Value, now| {
         let new = NewLadder { reason: "r".into(), ladder: serde_json::from_value(ladder).unwrap() };
-        plant.store.write(plant.person(who), now, |act| limits::set(act, "M-BAR", &new)).unwrap()
+        plant.store.write(plant.person(who), now, |tx| limits::set(tx, "M-BAR", &new)).unwrap()
     };
     assert!(write("ena", json!({"rungs": [danger]}), day(2)).pending);
-    plant.store.write(plant.person("edo"), day(2), |act| limits::approve(act, "M-BAR")).unwrap();
+    plant.store.write(plant.person("edo"), day(2), |tx| limits::approve(tx, "M-BAR")).unwrap();
     // Suspended it would be as good as gone.
     let suspended = json!({"rungs": [danger], "suspended_while": {"meter": "M-H", "below": 1e9}});
     assert!(write("ena", suspended, day(3)).pending);
-    plant.store.write(plant.person("edo"), day(3), |act| limits::turn_down(act, "M-BAR")).unwrap();
+    plant.store.write(plant.person("edo"), day(3), |tx| limits::turn_down(tx, "M-BAR")).unwrap();
     // The switch itself is put off by two.
-    let off = |act: &mut tally_store::Act| {
-        let now = settings::get(act.conn())?;
-        settings::set(act, &settings::Settings { second_approval: false, ..now })
+    let off = |tx: &mut tally_store::Tx| {
+        let now = settings::get(tx.conn())?;
+        settings::set(tx, &settings::Settings { second_approval: false, ..now })
     };
     plant.store.write(plant.person("ena"), day(4), off).unwrap();
     let view = || plant.store.read(settings::view).unwrap();
@@ -1080,9 +1077,9 @@ fn a_chain_of_suspensions_does_not_depend_on_the_order_of_rows() {
     let outcome = |turn: usize| {
         let plant = Plant::new();
         plant
-            .write(day(1), |act| {
+            .write(day(1), |tx| {
                 for code in ["A", "B", "C"] {
-                    add_meter(act, json!({"code": code, "asset": "EQ", "kind": "measurement", "unit": "bar"}))?;
+                    add_meter(tx, json!({"code": code, "asset": "EQ", "kind": "measurement", "unit": "bar"}))?;
                 }
                 Ok(())
             })

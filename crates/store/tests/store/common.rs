@@ -1,7 +1,9 @@
 //! A small plant on a real database file, and short words for what the tests do with it.
 
 use serde_json::{Value, json};
+use tally_core::batch::Row;
 use tally_core::{
+    batch::{Batch, Incoming, IncomingValue, Receipt},
     ids::WorkOrderId,
     limits::Ladder,
     readings::Source,
@@ -9,8 +11,7 @@ use tally_core::{
     work::WorkState,
 };
 use tally_store::{
-    Act, Actor, Result, Store, assets, codebooks, limits, meters, people,
-    readings::{self, Batch, Incoming, IncomingValue, Receipt},
+    Actor, Result, Store, Tx, assets, codebooks, limits, meters, people, readings,
     work::{self, StateMove},
 };
 
@@ -34,28 +35,28 @@ impl Plant {
     /// SITE › UNIT › SYS › EQ › SUB › ASM › PART, with a meter M-ACC on PART and a pressure M-BAR on SYS.
     pub fn new() -> Self {
         let plant = Self::empty();
-        plant.write(day(1), |act| {
-            assets::add_class(act, "gearbox", "Gearboxes")?;
+        plant.write(day(1), |tx| {
+            assets::add_class(tx, "gearbox", "Gearboxes")?;
             let line = [
                 ("SITE", "site"), ("UNIT", "unit"), ("SYS", "system"), ("EQ", "equipment"),
                 ("SUB", "equipment"), ("ASM", "part"), ("PART", "part"),
             ];
             let mut parent: Option<&str> = None;
             for (code, level) in line {
-                add_asset(act, json!({
+                add_asset(tx, json!({
                     "code": code, "name": code, "level": level, "parent": parent, "class": "gearbox", "criticality": "A",
                     "parent_effect": {"kind": "yes"},
                 }))?;
                 parent = Some(code);
             }
-            add_meter(act, json!({"code": "M-ACC", "asset": "PART", "name": "Peak acceleration", "kind": "measurement",
+            add_meter(tx, json!({"code": "M-ACC", "asset": "PART", "name": "Peak acceleration", "kind": "measurement",
                 "unit": "[g]", "plausible_low": 0.0, "plausible_high": 100.0}))?;
-            add_meter(act, json!({"code": "M-BAR", "asset": "SYS", "name": "Pressure", "kind": "measurement", "unit": "bar"}))?;
-            add_meter(act, json!({"code": "M-H", "asset": "EQ", "kind": "counter", "unit": "h", "resolution": 0.1,
+            add_meter(tx, json!({"code": "M-BAR", "asset": "SYS", "name": "Pressure", "kind": "measurement", "unit": "bar"}))?;
+            add_meter(tx, json!({"code": "M-H", "asset": "EQ", "kind": "counter", "unit": "h", "resolution": 0.1,
                 "running_hours": true}))?;
-            people::add(act, &person("tess", "technician", Some(4_800)))?;
-            people::add(act, &person("gate", "gateway", None))?;
-            codebooks::put(act, "gearbox", &serde_json::from_value(json!({
+            people::add(tx, &person("tess", "technician", Some(4_800)))?;
+            people::add(tx, &person("gate", "gateway", None))?;
+            codebooks::put(tx, "gearbox", &serde_json::from_value(json!({
                 "name": "Gearboxes", "class": "gearbox", "problems": [
                     {"code": "NOISE", "name": "Noise", "below": [
                         {"code": "BEAR", "name": "Bearing worn", "below": [{"code": "RBEAR", "name": "Replaced", "renews": true}]}]},
@@ -74,7 +75,7 @@ impl Plant {
         Self { _folder: folder, store, admin }
     }
 
-    pub fn write<T>(&self, now: Instant, work: impl FnOnce(&mut Act) -> Result<T>) -> Result<T> {
+    pub fn write<T>(&self, now: Instant, work: impl FnOnce(&mut Tx) -> Result<T>) -> Result<T> {
         self.store.write(self.admin.clone(), now, work)
     }
 
@@ -93,13 +94,13 @@ impl Plant {
         self.ingest(&rows, now)
     }
 
-    pub fn ingest(&self, rows: &[readings::Row], now: Instant) -> Receipt {
-        self.write(now, |act| readings::ingest(act, rows, GATEWAY)).unwrap()
+    pub fn ingest(&self, rows: &[Row], now: Instant) -> Receipt {
+        self.write(now, |tx| readings::ingest(tx, rows, GATEWAY)).unwrap()
     }
 
     pub fn set_limits(&self, meter: &str, ladder: Value, now: Instant) -> Result<limits::LadderReceipt> {
         let ladder: Ladder = serde_json::from_value(ladder).unwrap();
-        self.write(now, |act| limits::set(act, meter, &limits::NewLadder { reason: "test".into(), ladder }))
+        self.write(now, |tx| limits::set(tx, meter, &limits::NewLadder { reason: "test".into(), ladder }))
     }
 
     pub fn order(&self, number: WorkOrderId, now: Instant) -> work::WorkDetail {
@@ -107,7 +108,7 @@ impl Plant {
     }
 
     pub fn state(&self, number: WorkOrderId, to: WorkState, now: Instant) -> Result<()> {
-        self.write(now, |act| work::set_state(act, number, &move_to(to)))
+        self.write(now, |tx| work::set_state(tx, number, &move_to(to)))
     }
 
     /// From raised to done.
@@ -120,7 +121,7 @@ impl Plant {
 
 pub const GATEWAY: Batch = Batch { source: Source::Gateway, name: None, strict: false };
 
-pub fn reading(meter: &str, at: Instant, value: f64) -> readings::Row {
+pub fn reading(meter: &str, at: Instant, value: f64) -> Row {
     Ok(Incoming { meter: meter.into(), at, value: IncomingValue::Number(value) })
 }
 
@@ -128,12 +129,12 @@ pub fn person(code: &str, role: &str, rate: Option<i64>) -> people::Person {
     serde_json::from_value(json!({"code": code, "name": code, "role": role, "crew": null, "rate": rate})).unwrap()
 }
 
-pub fn add_asset(act: &mut Act, asset: Value) -> Result<()> {
-    assets::add(act, &serde_json::from_value(asset).unwrap()).map(|_| ())
+pub fn add_asset(tx: &mut Tx, asset: Value) -> Result<()> {
+    assets::add(tx, &serde_json::from_value(asset).unwrap()).map(|_| ())
 }
 
-pub fn add_meter(act: &mut Act, meter: Value) -> Result<()> {
-    meters::add(act, &serde_json::from_value(meter).unwrap()).map(|_| ())
+pub fn add_meter(tx: &mut Tx, meter: Value) -> Result<()> {
+    meters::add(tx, &serde_json::from_value(meter).unwrap()).map(|_| ())
 }
 
 pub fn move_to(to: WorkState) -> StateMove {

@@ -2,6 +2,7 @@
 
 use crate::common::{GATEWAY, Plant, day, move_to, reading};
 use serde_json::{Value, json};
+use tally_core::batch::Batch;
 use tally_core::{limits::HeldBy, severity::Severity, time::Span, work::WorkState};
 use tally_store::{
     StoreError, alarms,
@@ -184,9 +185,9 @@ fn a_batch_keeps_its_good_rows_and_says_what_is_wrong_with_the_others() {
             (7, "at: no time"),
         ]
     );
-    let strict = readings::Batch { strict: true, ..GATEWAY };
+    let strict = Batch { strict: true, ..GATEWAY };
     let again =
-        plant.write(day(6), |act| readings::ingest(act, &[reading("M-ACC", day(6), 2.0), Err("x".into())], strict));
+        plant.write(day(6), |tx| readings::ingest(tx, &[reading("M-ACC", day(6), 2.0), Err("x".into())], strict));
     assert!(matches!(again, Err(StoreError::Strict(receipt)) if receipt.refused.len() == 1));
     assert_eq!(plant.send("M-ACC", &[2.0], day(6)).duplicates, 0, "nothing of a strict batch was kept");
 }
@@ -196,7 +197,7 @@ fn a_trial_says_what_would_happen_and_keeps_nothing() {
     let plant = Plant::new();
     plant.set_limits("M-ACC", bearing(0), day(1)).unwrap();
     let rows = [reading("M-ACC", day(2), 10.0)];
-    let trial = plant.store.trial(plant.admin.clone(), day(2), |act| readings::ingest(act, &rows, GATEWAY)).unwrap();
+    let trial = plant.store.trial(plant.admin.clone(), day(2), |tx| readings::ingest(tx, &rows, GATEWAY)).unwrap();
     assert_eq!((trial.accepted, trial.alarms.len(), trial.work_orders.len()), (1, 2, 1));
     assert!(all_alarms(&plant, "M-ACC").is_empty());
     assert_eq!(plant.ingest(&rows, day(2)), trial, "and then it happens just so");
@@ -220,9 +221,9 @@ fn the_gateway_sends_readings_and_nothing_else_though_its_readings_raise_work() 
     plant.set_limits("M-ACC", bearing(0), day(1)).unwrap();
     let gate = plant.person("gate");
     let rows = [reading("M-ACC", day(2), 5.0)];
-    let receipt = plant.store.write(gate.clone(), day(2), |act| readings::ingest(act, &rows, GATEWAY)).unwrap();
+    let receipt = plant.store.write(gate.clone(), day(2), |tx| readings::ingest(tx, &rows, GATEWAY)).unwrap();
     assert_eq!(receipt.work_orders.len(), 1);
     let moved =
-        plant.store.write(gate, day(2), |act| work::set_state(act, receipt.work_orders[0], &move_to(WorkState::Ready)));
+        plant.store.write(gate, day(2), |tx| work::set_state(tx, receipt.work_orders[0], &move_to(WorkState::Ready)));
     assert!(matches!(moved, Err(StoreError::NotTheirs(_))), "{moved:?}");
 }

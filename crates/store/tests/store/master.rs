@@ -28,10 +28,10 @@ fn take(plant: &Plant, kind: Kind, csv: &str) -> MasterReceipt {
 
 fn try_take(plant: &Plant, kind: Kind, csv: &str, go_on: bool) -> Result<MasterReceipt, StoreError> {
     let table = Table::open(csv.as_bytes()).unwrap();
-    plant.store.write(plant.admin.clone(), day(20), |act| {
+    plant.store.write(plant.admin.clone(), day(20), |tx| {
         let decimal = table.decimal();
         let given = Given { columns: &table.columns, rows: rows(&table), decimal, zone: None, source: "a test" };
-        master::take(act, kind, given, &mut |_, _| go_on)
+        master::take(tx, kind, given, &mut |_, _| go_on)
     })
 }
 
@@ -135,9 +135,9 @@ fn another_parent_is_a_move_now_with_the_file_as_its_reason() {
 fn effects_and_calendars_change_from_now_on_and_keep_their_past() {
     let plant = Plant::new();
     plant
-        .write(day(2), |act| {
+        .write(day(2), |tx| {
             let new = json!({"code": "early", "name": "Early", "time_zone": "UTC", "hours": []});
-            calendars::add(act, &serde_json::from_value(new).unwrap()).map(|_| ())
+            calendars::add(tx, &serde_json::from_value(new).unwrap()).map(|_| ())
         })
         .unwrap();
     let csv = "code,parent_effect,calendar\nEQ,needs 1 of drives,early\n";
@@ -158,9 +158,9 @@ fn a_commissioning_is_a_date_and_moves_no_place() {
     let place = || plant.store.tally(|conn, snapshot| assets::detail(conn, snapshot, "N", day(20))).unwrap();
     assert_eq!(place().placements[0].from, Instant::EARLIEST);
     let new = json!({"title": "Foundation", "kind": "improvement", "asset": "N", "risk_rank": 3});
-    let number = plant.write(day(2), |act| work::raise(act, &serde_json::from_value(new).unwrap())).unwrap();
+    let number = plant.write(day(2), |tx| work::raise(tx, &serde_json::from_value(new).unwrap())).unwrap();
     let cost = json!({"kind": "service", "quantity": "1", "unit_price": "25000", "description": "Concrete"});
-    plant.write(day(2), |act| entries::add(act, number, &serde_json::from_value(cost).unwrap())).unwrap();
+    plant.write(day(2), |tx| entries::add(tx, number, &serde_json::from_value(cost).unwrap())).unwrap();
     let spent = |code: &str| {
         let q = Question { period: year(), now: day(20), basis: Basis::AsWas };
         let figure = |conn: &_, snapshot: &_| {
@@ -246,10 +246,10 @@ fn a_row_that_somebody_changed_meanwhile_is_left_alone() {
         was: vec![("name".into(), was.into())],
     };
     let give = |row: GivenRow| {
-        plant.store.write(plant.admin.clone(), day(20), |act| {
+        plant.store.write(plant.admin.clone(), day(20), |tx| {
             let decimal = tally_core::files::Decimal::Point;
             let given = Given { columns: &columns, rows: [row], decimal, zone: None, source: "" };
-            master::take(act, Kind::Assets, given, &mut |_, _| true)
+            master::take(tx, Kind::Assets, given, &mut |_, _| true)
         })
     };
     assert_eq!(give(row("EQ", "Drive")).unwrap().changed, 1);
@@ -278,10 +278,10 @@ fn a_million_bad_rows_are_given_up_in_bounded_memory() {
     });
     let receipt = plant
         .store
-        .write(plant.admin.clone(), day(20), |act| {
+        .write(plant.admin.clone(), day(20), |tx| {
             let decimal = tally_core::files::Decimal::Point;
             let given = Given { columns: &columns, rows: bad, decimal, zone: None, source: "" };
-            master::take(act, Kind::Assets, given, &mut |_, _| true)
+            master::take(tx, Kind::Assets, given, &mut |_, _| true)
         })
         .unwrap();
     assert!(receipt.given_up && receipt.refused == 100_000 && receipt.lines.len() == 20_000, "{}", receipt.refused);

@@ -26,7 +26,7 @@ use tally_store::{StoreError, alarms, assets, calendars, downtime, meters, peopl
 #[case::a_taken_code(json!({"code": "EQ", "name": "n", "level": "part"}), "there is an asset EQ already")]
 fn an_asset_that_makes_no_sense_is_refused(#[case] asset: Value, #[case] message: &str) {
     let plant = Plant::new();
-    let error = plant.write(day(2), |act| add_asset(act, asset)).unwrap_err();
+    let error = plant.write(day(2), |tx| add_asset(tx, asset)).unwrap_err();
     assert_eq!(error.to_string(), message);
 }
 
@@ -44,7 +44,7 @@ fn an_asset_that_makes_no_sense_is_refused(#[case] asset: Value, #[case] message
 #[case::no_unit(json!({"code": "X", "asset": "EQ", "kind": "measurement", "unit": " "}), "unit: give a UCUM code, such as mm/s, Cel or 1")]
 fn a_meter_that_makes_no_sense_is_refused(#[case] meter: Value, #[case] message: &str) {
     let plant = Plant::new();
-    let error = plant.write(day(2), |act| add_meter(act, meter)).unwrap_err();
+    let error = plant.write(day(2), |tx| add_meter(tx, meter)).unwrap_err();
     assert_eq!(error.to_string(), message);
 }
 
@@ -94,13 +94,13 @@ fn a_calendar_is_inherited_and_cuts_downtime_to_required_time() {
     let weekdays: Vec<_> = (0..5).map(|day| json!({"weekday": day, "from_minute": 480, "to_minute": 960})).collect();
     let new = json!({"code": "day", "name": "Day shift", "time_zone": "UTC", "hours": weekdays});
     plant
-        .write(day(1), |act| {
-            calendars::add(act, &serde_json::from_value(new).unwrap())?;
-            calendars::assign(act, "UNIT", "day", Instant::EARLIEST)
+        .write(day(1), |tx| {
+            calendars::add(tx, &serde_json::from_value(new).unwrap())?;
+            calendars::assign(tx, "UNIT", "day", Instant::EARLIEST)
         })
         .unwrap();
     let down = json!({"kind": "unplanned", "start": "2026-01-02T14:00:00Z", "end": "2026-01-05T10:00:00Z"});
-    plant.write(day(6), |act| downtime::add_to_asset(act, "PART", &serde_json::from_value(down).unwrap())).unwrap();
+    plant.write(day(6), |tx| downtime::add_to_asset(tx, "PART", &serde_json::from_value(down).unwrap())).unwrap();
     // Friday 14:00 to 16:00 and Monday 08:00 to 10:00.
     assert_eq!(hours(&plant, "PART", Indicator::UnplannedDowntime, day(6)), Some(4.0));
     // Thursday, Friday, Monday whole, Tuesday up to noon: 28 h required.
@@ -108,7 +108,7 @@ fn a_calendar_is_inherited_and_cuts_downtime_to_required_time() {
     // The site above the calendar is required around the clock.
     assert_eq!(hours(&plant, "SITE", Indicator::UnplannedDowntime, day(6)), Some(68.0));
     let wrong = json!({"code": "x", "name": "x", "time_zone": "UTC", "hours": [{"weekday": 9, "from_minute": 0, "to_minute": 1}]});
-    let error = plant.write(day(6), |act| calendars::add(act, &serde_json::from_value(wrong).unwrap())).unwrap_err();
+    let error = plant.write(day(6), |tx| calendars::add(tx, &serde_json::from_value(wrong).unwrap())).unwrap_err();
     assert_eq!(error.to_string(), "hours: weekday 9 is not 0 (Monday) to 6");
 }
 
@@ -119,11 +119,11 @@ fn what_being_down_does_to_the_parent_changes_from_an_instant_on() {
         [("2026-01-02T00:00:00Z", "2026-01-02T10:00:00Z"), ("2026-01-04T00:00:00Z", "2026-01-04T10:00:00Z")]
     {
         let down = json!({"kind": "unplanned", "start": from, "end": to});
-        plant.write(day(6), |act| downtime::add_to_asset(act, "PART", &serde_json::from_value(down).unwrap())).unwrap();
+        plant.write(day(6), |tx| downtime::add_to_asset(tx, "PART", &serde_json::from_value(down).unwrap())).unwrap();
     }
     assert_eq!(hours(&plant, "SITE", Indicator::UnplannedDowntime, day(6)), Some(20.0));
     let from = at("2026-01-03T00:00:00Z");
-    plant.write(day(6), |act| assets::set_parent_effect(act, "PART", &ParentEffect::No, from)).unwrap();
+    plant.write(day(6), |tx| assets::set_parent_effect(tx, "PART", &ParentEffect::No, from)).unwrap();
     assert_eq!(
         hours(&plant, "SITE", Indicator::UnplannedDowntime, day(6)),
         Some(10.0),
@@ -137,12 +137,12 @@ fn an_asset_moves_once_it_has_happened_and_later_moves_come_first() {
     let plant = Plant::new();
     let to =
         |parent: &str, when: Instant| assets::Move { parent: Some(parent.into()), at: when, reason: "rebuilt".into() };
-    let ahead = plant.write(day(3), |act| assets::relocate(act, "PART", &to("EQ", day(4)))).unwrap_err();
+    let ahead = plant.write(day(3), |tx| assets::relocate(tx, "PART", &to("EQ", day(4)))).unwrap_err();
     assert_eq!(ahead.to_string(), "at: a move can be entered once it has happened");
-    plant.write(day(5), |act| assets::relocate(act, "PART", &to("EQ", day(4)))).unwrap();
-    let earlier = plant.write(day(5), |act| assets::relocate(act, "PART", &to("SYS", day(2)))).unwrap_err();
+    plant.write(day(5), |tx| assets::relocate(tx, "PART", &to("EQ", day(4)))).unwrap();
+    let earlier = plant.write(day(5), |tx| assets::relocate(tx, "PART", &to("SYS", day(2)))).unwrap_err();
     assert_eq!(earlier.to_string(), "at: the asset was moved again after that; its later moves come first");
-    plant.write(day(5), |act| assets::relocate(act, "PART", &to("SUB", day(4)))).unwrap();
+    plant.write(day(5), |tx| assets::relocate(tx, "PART", &to("SUB", day(4)))).unwrap();
     let places = plant.store.tally(|conn, snapshot| assets::detail(conn, snapshot, "PART", day(5))).unwrap().placements;
     let parents: Vec<_> = places.iter().map(|p| (p.parent.as_ref().map(|a| a.code.as_str()), p.to)).collect();
     assert_eq!(
@@ -156,9 +156,9 @@ fn an_asset_moves_once_it_has_happened_and_later_moves_come_first() {
 fn the_worst_meter_comes_first_then_the_nearest_and_those_without_limits_last() {
     let plant = Plant::new();
     plant
-        .write(day(1), |act| {
+        .write(day(1), |tx| {
             for code in ["M-FAR", "M-NEAR", "M-BARE"] {
-                add_meter(act, json!({"code": code, "asset": "EQ", "kind": "measurement", "unit": "Cel"}))?;
+                add_meter(tx, json!({"code": code, "asset": "EQ", "kind": "measurement", "unit": "Cel"}))?;
             }
             Ok(())
         })
@@ -217,20 +217,20 @@ fn an_alarm_is_seen_once() {
         json!({"rungs": [{"side": "high", "severity": "alert", "setpoint": 4.0, "response": {"kind": "record"}}]});
     plant.set_limits("M-ACC", limit, day(1)).unwrap();
     let alarm = plant.send("M-ACC", &[5.0], day(2)).alarms[0];
-    plant.write(day(3), |act| alarms::acknowledge(act, &[alarm])).unwrap();
-    plant.write(day(4), |act| alarms::acknowledge(act, &[alarm])).unwrap();
+    plant.write(day(3), |tx| alarms::acknowledge(tx, &[alarm])).unwrap();
+    plant.write(day(4), |tx| alarms::acknowledge(tx, &[alarm])).unwrap();
     let standing = plant.store.read(|conn| alarms::standing(conn, None, 10)).unwrap();
     assert_eq!(standing[0].acknowledged_at, Some(day(3)), "the first one counts");
     let elsewhere = plant.store.read(|conn| alarms::standing(conn, Some(&[99]), 10)).unwrap();
     assert!(elsewhere.is_empty());
-    let unknown = plant.write(day(4), |act| alarms::acknowledge(act, &[tally_core::ids::AlarmId(77)]));
+    let unknown = plant.write(day(4), |tx| alarms::acknowledge(tx, &[tally_core::ids::AlarmId(77)]));
     assert_eq!(unknown.unwrap_err().to_string(), "there is no alarm \"77\"");
 }
 
 #[test]
 fn people_crews_and_settings_are_checked() {
     let plant = Plant::new();
-    let taken = plant.write(day(2), |act| people::add(act, &person("tess", "viewer", None))).unwrap_err();
+    let taken = plant.write(day(2), |tx| people::add(tx, &person("tess", "viewer", None))).unwrap_err();
     assert_eq!(taken.to_string(), "there is a person tess already");
     let listed = plant.store.read(people::list).unwrap();
     assert_eq!(listed.iter().filter(|one| one.role == Role::Technician).count(), 1);
@@ -250,11 +250,11 @@ fn people_crews_and_settings_are_checked() {
             "rank_windows: a milder rank can't have a shorter window",
         ),
     ] {
-        let refused = plant.write(day(2), |act| settings::set(act, &change)).unwrap_err();
+        let refused = plant.write(day(2), |tx| settings::set(tx, &change)).unwrap_err();
         assert_eq!(refused.to_string(), message);
     }
     changed.rank_windows = [1, 2, 3, 4, 5];
-    plant.write(day(2), |act| settings::set(act, &changed)).unwrap();
+    plant.write(day(2), |tx| settings::set(tx, &changed)).unwrap();
     assert_eq!(plant.store.read(settings::get).unwrap(), changed);
 }
 
@@ -262,23 +262,23 @@ fn people_crews_and_settings_are_checked() {
 fn the_fiscal_year_of_the_settings_cuts_the_year_to_date() {
     let plant = Plant::new();
     let number = plant
-        .write(day(2), |act| {
+        .write(day(2), |tx| {
             let new = json!({"title": "t", "kind": "inspection", "asset": "EQ", "risk_rank": 3});
-            tally_store::work::raise(act, &serde_json::from_value(new).unwrap())
+            tally_store::work::raise(tx, &serde_json::from_value(new).unwrap())
         })
         .unwrap();
     for (when, price) in [("2026-01-20T00:00:00Z", "100"), ("2026-02-20T00:00:00Z", "70")] {
         let entry = json!({"kind": "tool", "quantity": "1", "unit_price": price, "description": "d", "at": when});
         plant
-            .write(at("2026-03-01T00:00:00Z"), |act| {
-                tally_store::entries::add(act, number, &serde_json::from_value(entry).unwrap())
+            .write(at("2026-03-01T00:00:00Z"), |tx| {
+                tally_store::entries::add(tx, number, &serde_json::from_value(entry).unwrap())
             })
             .unwrap();
     }
     let now = at("2026-03-01T00:00:00Z");
     assert_eq!(hours(&plant, "SITE", Indicator::CostYtd, now), Some(170.0));
     let february = settings::Settings { fiscal_month: 2, ..plant.store.read(settings::get).unwrap() };
-    plant.write(now, |act| settings::set(act, &february)).unwrap();
+    plant.write(now, |tx| settings::set(tx, &february)).unwrap();
     // The asked period, the calendar year 2026, ends in the fiscal year that starts in February 2026.
     assert_eq!(hours(&plant, "SITE", Indicator::CostYtd, now), Some(70.0));
 }
@@ -304,7 +304,7 @@ fn downtime_is_entered_once_it_has_begun_and_ended_once() {
     let plant = Plant::new();
     let add = |kind: DowntimeKind, start: Instant, end: Option<Instant>| {
         let new = downtime::NewDowntime { kind, asset: None, start, end, note: String::new() };
-        plant.write(day(5), |act| downtime::add_to_asset(act, "EQ", &new))
+        plant.write(day(5), |tx| downtime::add_to_asset(tx, "EQ", &new))
     };
     assert_eq!(add(DowntimeKind::Planned, day(6), None).unwrap_err().to_string(), "start: lies in the future");
     assert_eq!(
@@ -315,8 +315,8 @@ fn downtime_is_entered_once_it_has_begun_and_ended_once() {
     assert_eq!(ahead.to_string(), "end: lies in the future; leave it open until it is over");
     let open = add(DowntimeKind::External, day(4), None).unwrap();
     assert_eq!(hours(&plant, "EQ", Indicator::ExternalDowntime, day(5)), Some(24.0), "open downtime runs up to now");
-    plant.write(day(6), |act| downtime::end(act, open, day(4).plus(3_600_000))).unwrap();
+    plant.write(day(6), |tx| downtime::end(tx, open, day(4).plus(3_600_000))).unwrap();
     assert_eq!(hours(&plant, "EQ", Indicator::ExternalDowntime, day(6)), Some(1.0));
-    let again = plant.write(day(6), |act| downtime::end(act, open, day(5))).unwrap_err();
+    let again = plant.write(day(6), |tx| downtime::end(tx, open, day(5))).unwrap_err();
     assert_eq!(again.to_string(), "this downtime ended at 2026-01-04T13:00:00Z");
 }

@@ -132,14 +132,14 @@ impl Beside {
         match how {
             Completed::Dropped => {
                 let to = work::StateMove { note: Some("no".into()), ..work::StateMove::to(WorkState::Dropped) };
-                self.plant.write(now, |act| work::set_state(act, number, &to)).unwrap();
+                self.plant.write(now, |tx| work::set_state(tx, number, &to)).unwrap();
             }
             Completed::Done(verdict) => {
                 for state in [WorkState::Ready, WorkState::UnderWay] {
                     self.plant.state(number, state, now).unwrap();
                 }
                 let to = work::StateMove { verdict, ..work::StateMove::to(WorkState::Done) };
-                self.plant.write(now, |act| work::set_state(act, number, &to)).unwrap();
+                self.plant.write(now, |tx| work::set_state(tx, number, &to)).unwrap();
             }
         }
         self.done.push(Completion { at: now, how });
@@ -165,29 +165,29 @@ impl Beside {
             Deed::Shelve(hours) if !holds(&self.shelves) => {
                 let until = now.plus(hours * HOUR);
                 let shelf = alarms::NewShelf { until, reason: reason() };
-                self.plant.write(now, |act| alarms::shelve(act, "M-BAR", &shelf)).unwrap();
+                self.plant.write(now, |tx| alarms::shelve(tx, "M-BAR", &shelf)).unwrap();
                 self.shelves.push((Span::new(now, until).unwrap(), reason()));
             }
             Deed::Unshelve => {
                 if Self::end_spell(&mut self.shelves, now) {
-                    self.plant.write(now, |act| alarms::unshelve(act, "M-BAR")).unwrap();
+                    self.plant.write(now, |tx| alarms::unshelve(tx, "M-BAR")).unwrap();
                 }
             }
             Deed::OutOfUse if !holds(&self.out_of_use) => {
                 let spell = alarms::NewOutOfUse { from: None, until: None, reason: reason() };
-                self.plant.write(now, |act| alarms::put_out_of_use(act, "UNIT", &spell)).unwrap();
+                self.plant.write(now, |tx| alarms::put_out_of_use(tx, "UNIT", &spell)).unwrap();
                 self.out_of_use.push((Span::new(now, Instant::LATEST).unwrap(), reason()));
             }
             Deed::BackInUse => {
                 if Self::end_spell(&mut self.out_of_use, now) {
-                    self.plant.write(now, |act| alarms::back_in_use(act, "UNIT")).unwrap();
+                    self.plant.write(now, |tx| alarms::back_in_use(tx, "UNIT")).unwrap();
                 }
             }
             Deed::Shelve(_) | Deed::OutOfUse => {}
             Deed::Void(place) if !self.readings.is_empty() => {
                 let gone = self.readings.remove(place % self.readings.len());
                 let voiding = Voiding { at: gone.at, reason: reason() };
-                self.plant.write(now, |act| readings::void(act, "M-BAR", &voiding)).unwrap();
+                self.plant.write(now, |tx| readings::void(tx, "M-BAR", &voiding)).unwrap();
             }
             Deed::Late(place, value) if !self.readings.is_empty() => {
                 let after = self.readings[place % self.readings.len()].at;
@@ -380,7 +380,7 @@ proptest! {
         let (mut sum, mut shown) = (100.0, 100.0);
         let mut through = Columns::default();
         let mut late: Vec<(usize, NewExchange)> = Vec::new();
-        let note = |new: &NewExchange, now| plant.write(now, |act| readings::exchange(act, "M-H", new)).unwrap();
+        let note = |new: &NewExchange, now| plant.write(now, |tx| readings::exchange(tx, "M-H", new)).unwrap();
         for (n, &(step, exchanged)) in (1..).zip(&steps) {
             let at = day(1).plus(n * 7 * HOUR);
             let end = shown + f64::from(step);
@@ -429,16 +429,16 @@ fn with_a_failure(plant: &Plant, effect: &str) {
     let rows: Vec<_> = (0..).zip(values).map(|(n, value)| reading("M-BAR", day(2).plus(n * DAY), value)).collect();
     plant.ingest(&rows, day(11));
     let number = plant
-        .write(day(11), |act| {
+        .write(day(11), |tx| {
             let new = json!({"title": "Burst", "kind": "corrective_immediate", "asset": "EQ", "risk_rank": 1});
-            tally_store::work::raise(act, &serde_json::from_value(new).unwrap())
+            tally_store::work::raise(tx, &serde_json::from_value(new).unwrap())
         })
         .unwrap();
     plant
-        .write(day(11), |act| {
+        .write(day(11), |tx| {
             let report =
                 json!({"asset": "EQ", "problem": "NOISE", "failed_at": "2026-01-11T00:00:00Z", "effect": effect});
-            tally_store::failures::put(act, number, &serde_json::from_value(report).unwrap())
+            tally_store::failures::put(tx, number, &serde_json::from_value(report).unwrap())
         })
         .unwrap();
 }

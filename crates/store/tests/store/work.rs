@@ -18,11 +18,11 @@ use tally_store::{
 
 fn raise(plant: &Plant, asset: &str, kind: &str, now: Instant) -> WorkOrderId {
     let new = json!({"title": format!("Work on {asset}"), "kind": kind, "asset": asset, "risk_rank": 3});
-    plant.write(now, |act| work::raise(act, &serde_json::from_value(new).unwrap())).unwrap()
+    plant.write(now, |tx| work::raise(tx, &serde_json::from_value(new).unwrap())).unwrap()
 }
 
 fn enter(plant: &Plant, number: WorkOrderId, entry: Value, now: Instant) -> Result<tally_core::ids::EntryId> {
-    plant.write(now, |act| entries::add(act, number, &serde_json::from_value(entry).unwrap()))
+    plant.write(now, |tx| entries::add(tx, number, &serde_json::from_value(entry).unwrap()))
 }
 
 fn costs(plant: &Plant, codes: &[&str], indicator: Indicator, now: Instant) -> Vec<Figure> {
@@ -91,9 +91,8 @@ fn after_closing_only_a_planner_adjusts_and_it_settles_at_once() {
     plant.state(number, WorkState::Closed, day(3)).unwrap();
     let late = json!({"kind": "material", "quantity": "1", "unit_price": "100", "description": "Late bill"});
     let tess = plant.person("tess");
-    let refused = plant
-        .store
-        .write(tess, day(4), |act| entries::add(act, number, &serde_json::from_value(late.clone()).unwrap()));
+    let refused =
+        plant.store.write(tess, day(4), |tx| entries::add(tx, number, &serde_json::from_value(late.clone()).unwrap()));
     assert_eq!(refused.unwrap_err().to_string(), "a technician may not enter cost on closed work");
     enter(&plant, number, late, day(4)).unwrap();
     let entry = &plant.order(number, day(4)).entries[0];
@@ -106,10 +105,10 @@ fn a_correction_is_an_entry_of_the_opposite_sign() {
     let plant = Plant::new();
     let number = raise(&plant, "PART", "inspection", day(2));
     let id = enter(&plant, number, json!({"kind": "labour", "person": "tess", "quantity": "2"}), day(3)).unwrap();
-    plant.write(day(4), |act| entries::reverse(act, number, id, "wrong order")).unwrap();
+    plant.write(day(4), |tx| entries::reverse(tx, number, id, "wrong order")).unwrap();
     let order = plant.order(number, day(4));
     assert_eq!((order.row.cost, order.row.spent_hours, order.entries.len()), (0, 0.0, 2));
-    let again = plant.write(day(4), |act| entries::reverse(act, number, id, "twice"));
+    let again = plant.write(day(4), |tx| entries::reverse(tx, number, id, "twice"));
     assert!(matches!(again, Err(StoreError::Conflict(_))));
     assert_eq!(costs(&plant, &["SITE"], Indicator::CostTotal, day(5))[0].value, Some(0.0));
 }
@@ -148,7 +147,7 @@ fn corrective_work_closes_with_its_problem_and_its_downtime_ended() {
     let number = raise(&plant, "PART", "corrective_deferred", day(2));
     let open = json!({"kind": "unplanned", "start": day(2)});
     let id =
-        plant.write(day(3), |act| downtime::add_to_work(act, number, &serde_json::from_value(open).unwrap())).unwrap();
+        plant.write(day(3), |tx| downtime::add_to_work(tx, number, &serde_json::from_value(open).unwrap())).unwrap();
     plant.do_work(number, day(4));
     let refused = plant.state(number, WorkState::Closed, day(5)).unwrap_err();
     assert_eq!(
@@ -158,14 +157,14 @@ fn corrective_work_closes_with_its_problem_and_its_downtime_ended() {
     let report = |codes: Value| {
         let mut report = json!({"failed_at": day(2), "effect": "critical"});
         report.as_object_mut().unwrap().extend(codes.as_object().unwrap().clone());
-        plant.write(day(5), |act| failures::put(act, number, &serde_json::from_value(report).unwrap()))
+        plant.write(day(5), |tx| failures::put(tx, number, &serde_json::from_value(report).unwrap()))
     };
     let crossed = report(json!({"problem": "NOISE", "cause": "SEAL"})).unwrap_err();
     assert_eq!(crossed.to_string(), "cause: this cause does not belong to the problem");
     report(json!({"problem": "NOISE", "cause": "BEAR", "remedy": "RBEAR"})).unwrap();
     let refused = plant.state(number, WorkState::Closed, day(5)).unwrap_err();
     assert_eq!(refused.to_string(), format!("downtime: downtime {id} has no end yet"));
-    plant.write(day(5), |act| downtime::end(act, id, day(4))).unwrap();
+    plant.write(day(5), |tx| downtime::end(tx, id, day(4))).unwrap();
     plant.state(number, WorkState::Closed, day(5)).unwrap();
     // Two days down, around the clock, for every ancestor.
     for figure in costs(&plant, &["PART", "EQ", "SITE"], Indicator::UnplannedDowntime, day(6)) {
@@ -181,7 +180,7 @@ fn a_change_of_state_is_dated_and_never_before_the_last_one() {
     let dated = |to, when| {
         let mut to = move_to(to);
         to.at = Some(when);
-        plant.write(day(9), |act| work::set_state(act, number, &to))
+        plant.write(day(9), |tx| work::set_state(tx, number, &to))
     };
     dated(WorkState::Ready, day(4)).unwrap();
     let early = dated(WorkState::UnderWay, day(3)).unwrap_err();
@@ -197,23 +196,21 @@ fn a_change_of_state_is_dated_and_never_before_the_last_one() {
 fn a_moved_asset_leaves_its_past_with_the_old_parent() {
     let plant = Plant::new();
     plant
-        .write(day(1), |act| {
-            add_asset(act, json!({"code": "SYS2", "name": "SYS2", "level": "system", "parent": "UNIT"}))
-        })
+        .write(day(1), |tx| add_asset(tx, json!({"code": "SYS2", "name": "SYS2", "level": "system", "parent": "UNIT"})))
         .unwrap();
     let before = raise(&plant, "EQ", "inspection", day(2));
     enter(&plant, before, json!({"kind": "tool", "quantity": "1", "unit_price": "100", "description": "x"}), day(3))
         .unwrap();
     let was = costs(&plant, &["SYS"], Indicator::CostTotal, day(4))[0].value;
     let there = json!({"parent": "SYS2", "at": day(5), "reason": "rebuilt"});
-    plant.write(day(6), |act| assets::relocate(act, "EQ", &serde_json::from_value(there).unwrap())).unwrap();
+    plant.write(day(6), |tx| assets::relocate(tx, "EQ", &serde_json::from_value(there).unwrap())).unwrap();
     enter(&plant, before, json!({"kind": "tool", "quantity": "1", "unit_price": "700", "description": "y"}), day(7))
         .unwrap();
     let values: Vec<_> =
         costs(&plant, &["SYS", "SYS2", "UNIT"], Indicator::CostTotal, day(8)).iter().map(|f| f.value).collect();
     assert_eq!(values, [was, Some(700.0), Some(800.0)]);
     let ring = json!({"parent": "PART", "at": day(7), "reason": "ring"});
-    let refused = plant.write(day(8), |act| assets::relocate(act, "UNIT", &serde_json::from_value(ring).unwrap()));
+    let refused = plant.write(day(8), |tx| assets::relocate(tx, "UNIT", &serde_json::from_value(ring).unwrap()));
     assert!(
         refused.unwrap_err().to_string().starts_with("parent: at 2026-01-07T12:00:00Z the new parent would sit below")
     );
@@ -224,9 +221,9 @@ fn the_snapshot_kept_current_is_the_snapshot_read_anew() {
     let plant = Plant::new();
     let now = day(20);
     plant
-        .write(day(1), |act| {
+        .write(day(1), |tx| {
             let other = json!({"code": "M-H2", "asset": "SUB", "kind": "counter", "unit": "h", "resolution": 0.1, "running_hours": true});
-            crate::common::add_meter(act, other)
+            crate::common::add_meter(tx, other)
         })
         .unwrap();
     plant.send("M-H2", &[5.0, 5.5], day(2));
@@ -234,20 +231,18 @@ fn the_snapshot_kept_current_is_the_snapshot_read_anew() {
     costs(&plant, &["SITE"], Indicator::CostTotal, now);
     let number = raise(&plant, "PART", "corrective_deferred", day(2));
     let id = enter(&plant, number, json!({"kind": "labour", "person": "tess", "quantity": "2"}), day(3)).unwrap();
-    plant.write(day(4), |act| entries::reverse(act, number, id, "oops")).unwrap();
+    plant.write(day(4), |tx| entries::reverse(tx, number, id, "oops")).unwrap();
     enter(&plant, number, json!({"kind": "labour", "person": "tess", "quantity": "4"}), day(4)).unwrap();
     let down = json!({"kind": "unplanned", "start": day(3), "end": day(4)});
-    plant.write(day(5), |act| downtime::add_to_work(act, number, &serde_json::from_value(down).unwrap())).unwrap();
+    plant.write(day(5), |tx| downtime::add_to_work(tx, number, &serde_json::from_value(down).unwrap())).unwrap();
     let report = json!({"problem": "NOISE", "failed_at": day(3), "effect": "critical"});
-    plant.write(day(5), |act| failures::put(act, number, &serde_json::from_value(report).unwrap())).unwrap();
+    plant.write(day(5), |tx| failures::put(tx, number, &serde_json::from_value(report).unwrap())).unwrap();
     plant.do_work(number, day(6));
     plant.send("M-H", &[100.0, 100.5, 101.0], day(7));
     plant.send("M-H", &[120.0], day(9));
     let other = raise(&plant, "EQ", "inspection", day(8));
     plant
-        .write(day(9), |act| {
-            work::change(act, other, &serde_json::from_value(json!({"estimated_hours": 6.0})).unwrap())
-        })
+        .write(day(9), |tx| work::change(tx, other, &serde_json::from_value(json!({"estimated_hours": 6.0})).unwrap()))
         .unwrap();
     let indicators: Vec<Indicator> = tally_core::indicators::CATALOGUE.iter().map(|d| d.id).collect();
     plant
@@ -333,9 +328,9 @@ fn a_used_code_that_is_left_out_is_retired_and_an_unused_one_goes() {
     let plant = Plant::new();
     let number = raise(&plant, "PART", "corrective_deferred", day(2));
     let report = json!({"problem": "NOISE", "cause": "BEAR", "failed_at": day(2), "effect": "degraded"});
-    plant.write(day(3), |act| failures::put(act, number, &serde_json::from_value(report).unwrap())).unwrap();
+    plant.write(day(3), |tx| failures::put(tx, number, &serde_json::from_value(report).unwrap())).unwrap();
     let only_heat = json!({"name": "Gearboxes", "class": "gearbox", "problems": [{"code": "HOT", "name": "Runs hot"}]});
-    plant.write(day(4), |act| codebooks::put(act, "gearbox", &serde_json::from_value(only_heat).unwrap())).unwrap();
+    plant.write(day(4), |tx| codebooks::put(tx, "gearbox", &serde_json::from_value(only_heat).unwrap())).unwrap();
     let view = plant.store.read(|conn| codebooks::view(conn, "gearbox")).unwrap();
     let state: Vec<_> = view.book.problems.iter().map(|p| (p.code.as_str(), p.status)).collect();
     use tally_core::codebooks::Status::{Active, Retired};
@@ -352,7 +347,7 @@ fn facets_totals_and_rows_agree_under_every_filter() {
         let state = ["raised", "planning", "ready"][n % 3];
         let new = json!({"title": format!("Job {n}"), "kind": (["inspection", "improvement"][n % 2]), "asset": "EQ",
             "risk_rank": 1 + n % 5, "estimated_hours": 1.5, "state": state});
-        plant.write(day(1 + n as u32), |act| work::raise(act, &serde_json::from_value(new).unwrap())).unwrap();
+        plant.write(day(1 + n as u32), |tx| work::raise(tx, &serde_json::from_value(new).unwrap())).unwrap();
     }
     let now = day(22);
     let list = |filter: Filter| {
@@ -387,7 +382,7 @@ fn each_asset_of_an_order_has_its_own_failure_report() {
     let plant = Plant::new();
     let number = raise(&plant, "EQ", "corrective_immediate", day(2));
     let put =
-        |report: Value| plant.write(day(4), |act| failures::put(act, number, &serde_json::from_value(report).unwrap()));
+        |report: Value| plant.write(day(4), |tx| failures::put(tx, number, &serde_json::from_value(report).unwrap()));
     let of =
         |asset: &str, effect: &str| json!({"asset": asset, "failed_at": day(2), "effect": effect, "problem": "NOISE"});
     put(of("EQ", "critical")).unwrap();
@@ -407,7 +402,7 @@ fn each_asset_of_an_order_has_its_own_failure_report() {
     assert_eq!(taken, "asset: has a failure report on this work already");
     assert_eq!(onto(part, "ASM").unwrap(), part);
     assert_eq!(told(&plant), [("EQ".to_owned(), degraded.clone()), ("ASM".to_owned(), critical)]);
-    plant.write(day(5), |act| failures::remove(act, number, part)).unwrap();
+    plant.write(day(5), |tx| failures::remove(tx, number, part)).unwrap();
     assert_eq!(told(&plant), [("EQ".to_owned(), degraded)]);
     // Of the two failures of January the tally counts both while both stand.
     put(of("PART", "critical")).unwrap();
@@ -426,14 +421,14 @@ fn work_of_a_limit_that_found_it_asks_what_failed() {
         plant.state(number, state, day(3)).unwrap();
     }
     let done = work::StateMove { verdict: Some(tally_core::work::Verdict::FoundIt), ..move_to(WorkState::Done) };
-    plant.write(day(3), |act| work::set_state(act, number, &done)).unwrap();
+    plant.write(day(3), |tx| work::set_state(tx, number, &done)).unwrap();
     let order = plant.order(number, day(3));
     assert_eq!((order.row.kind.is_corrective(), order.asks_for_failure), (false, true));
     let refused = plant.state(number, WorkState::Closed, day(4)).unwrap_err().to_string();
     assert!(refused.contains("failure"), "{refused}");
     let report =
         json!({"failed_at": day(2), "effect": "incipient", "problem": "NOISE", "cause": "BEAR", "remedy": "RBEAR"});
-    plant.write(day(4), |act| failures::put(act, number, &serde_json::from_value(report).unwrap())).unwrap();
+    plant.write(day(4), |tx| failures::put(tx, number, &serde_json::from_value(report).unwrap())).unwrap();
     plant.state(number, WorkState::Closed, day(4)).unwrap();
     // Found before it failed: it was warned of, and stopped nothing.
     let replacement = costs(&plant, &["PART"], Indicator::UnplannedDowntime, day(5));
@@ -447,7 +442,7 @@ fn what_is_waited_for_changes_without_going_back_first() {
     plant.state(number, WorkState::Planning, day(2)).unwrap();
     let wait = |reason: &str, now| {
         let to = json!({"to": "waiting", "waiting_for": reason});
-        plant.write(now, |act| work::set_state(act, number, &serde_json::from_value(to).unwrap()))
+        plant.write(now, |tx| work::set_state(tx, number, &serde_json::from_value(to).unwrap()))
     };
     wait("parts", day(3)).unwrap();
     assert!(wait("parts", day(4)).is_err(), "nothing would change");
@@ -465,16 +460,16 @@ fn the_cost_of_dropped_work_is_settled_and_can_be_taken_back() {
     let cost = json!({"kind": "material", "quantity": "1", "unit_price": "900", "description": "Seal"});
     let id = enter(&plant, number, cost.clone(), day(3)).unwrap();
     let drop = work::StateMove { note: Some("not needed".into()), ..move_to(WorkState::Dropped) };
-    plant.write(day(4), |act| work::set_state(act, number, &drop)).unwrap();
+    plant.write(day(4), |tx| work::set_state(tx, number, &drop)).unwrap();
     let split = |now| {
         let figure = costs(&plant, &["SITE"], Indicator::CostTotal, now)[0];
         (figure.settled, figure.provisional)
     };
     assert_eq!(split(day(5)), (Some(900), Some(0)), "provisional is what may still change");
     let tess = plant.person("tess");
-    let refused = plant.store.write(tess, day(5), |act| entries::reverse(act, number, id, "went back to the store"));
+    let refused = plant.store.write(tess, day(5), |tx| entries::reverse(tx, number, id, "went back to the store"));
     assert_eq!(refused.unwrap_err().to_string(), "a technician may not enter cost on closed work");
-    plant.write(day(5), |act| entries::reverse(act, number, id, "went back to the store")).unwrap();
+    plant.write(day(5), |tx| entries::reverse(tx, number, id, "went back to the store")).unwrap();
     assert_eq!(split(day(6)), (Some(0), Some(0)));
     assert!(enter(&plant, number, cost, day(6)).is_err(), "nothing more is spent on it");
 }
@@ -486,22 +481,22 @@ fn a_retired_problem_keeps_its_cause_and_remedy_in_reports_that_have_it() {
     let put = |remedy: Option<&str>| {
         let report =
             json!({"failed_at": day(2), "effect": "degraded", "problem": "NOISE", "cause": "BEAR", "remedy": remedy});
-        plant.write(day(4), |act| failures::put(act, number, &serde_json::from_value(report).unwrap()))
+        plant.write(day(4), |tx| failures::put(tx, number, &serde_json::from_value(report).unwrap()))
     };
     put(None).unwrap();
     plant
-        .write(day(5), |act| {
+        .write(day(5), |tx| {
             let book = json!({"name": "Gearboxes", "class": "gearbox", "problems": [
                 {"code": "NOISE", "name": "Noise", "status": "retired", "below": [
                     {"code": "BEAR", "name": "Bearing worn", "below": [{"code": "RBEAR", "name": "Replaced", "renews": true}]}]},
                 {"code": "LEAK", "name": "Leak", "below": [{"code": "SEAL", "name": "Seal worn"}]}]});
-            codebooks::put(act, "gearbox", &serde_json::from_value(book).unwrap())
+            codebooks::put(tx, "gearbox", &serde_json::from_value(book).unwrap())
         })
         .unwrap();
     put(Some("RBEAR")).unwrap();
     let other = raise(&plant, "PART", "corrective_deferred", day(6));
     let report = json!({"failed_at": day(6), "effect": "degraded", "problem": "NOISE"});
-    let refused = plant.write(day(6), |act| failures::put(act, other, &serde_json::from_value(report).unwrap()));
+    let refused = plant.write(day(6), |tx| failures::put(tx, other, &serde_json::from_value(report).unwrap()));
     assert!(refused.unwrap_err().to_string().starts_with("problem: "));
 }
 
@@ -519,21 +514,20 @@ fn whatever_people_do_to_alarms_and_work_is_news() {
     let now = day(3);
     let span = tally_core::time::Span::ALWAYS;
     let alarm = plant.store.read(|conn| alarms::of_meter(conn, "M-ACC", span, 1)).unwrap()[0].id;
-    plant.write(now, |act| alarms::acknowledge(act, &[alarm])).unwrap();
-    plant.write(now, |act| alarms::take_back(act, &[alarm])).unwrap();
+    plant.write(now, |tx| alarms::acknowledge(tx, &[alarm])).unwrap();
+    plant.write(now, |tx| alarms::take_back(tx, &[alarm])).unwrap();
     assert_eq!(*heard.lock().unwrap(), [(true, false, false); 2]);
     heard.lock().unwrap().clear();
     let entry = json!({"kind": "tool", "quantity": "1", "unit_price": "10", "description": "Puller"});
     let entry = enter(&plant, number, entry, now).unwrap();
-    plant.write(now, |act| entries::reverse(act, number, entry, "wrong")).unwrap();
+    plant.write(now, |tx| entries::reverse(tx, number, entry, "wrong")).unwrap();
     let down = json!({"kind": "unplanned", "start": day(2)});
     let down =
-        plant.write(now, |act| downtime::add_to_work(act, number, &serde_json::from_value(down).unwrap())).unwrap();
-    plant.write(now, |act| downtime::end(act, down, now)).unwrap();
+        plant.write(now, |tx| downtime::add_to_work(tx, number, &serde_json::from_value(down).unwrap())).unwrap();
+    plant.write(now, |tx| downtime::end(tx, down, now)).unwrap();
     let failure = json!({"effect": "critical", "failed_at": day(2)});
-    let failure =
-        plant.write(now, |act| failures::put(act, number, &serde_json::from_value(failure).unwrap())).unwrap();
-    plant.write(now, |act| failures::remove(act, number, failure)).unwrap();
+    let failure = plant.write(now, |tx| failures::put(tx, number, &serde_json::from_value(failure).unwrap())).unwrap();
+    plant.write(now, |tx| failures::remove(tx, number, failure)).unwrap();
     plant.state(number, WorkState::Planning, now).unwrap();
     assert_eq!(*heard.lock().unwrap(), [(false, true, false); 7]);
 }

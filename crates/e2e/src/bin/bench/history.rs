@@ -4,14 +4,16 @@ use crate::{limits::calm, median};
 use anyhow::Result;
 use serde_json::json;
 use std::{path::Path, time::Instant as Stopwatch};
+use tally_core::batch::Row;
 use tally_core::{
+    batch::{Batch, Incoming, IncomingValue},
     limits::Ladder,
     readings::{Columns, Reading, Source},
     time::{Instant, Span},
 };
 use tally_store::{
     Stop, Store, assets, families, meters, people,
-    readings::{self, Batch, Histories, Incoming, IncomingValue},
+    readings::{self, Histories},
     replay::{self, Asked, Asking, FinderAsked},
 };
 
@@ -56,7 +58,7 @@ fn ingest_rate(store: &Store, codes: &[String], from: i64, now: Instant) -> Resu
     let admin = store.read(people::first_administrator)?;
     let mut rates = Vec::new();
     for round in 0..30_i64 {
-        let rows: Vec<readings::Row> = (0..1_000_i64)
+        let rows: Vec<Row> = (0..1_000_i64)
             .map(|n| {
                 let at = Instant::from_ms(from + (round * 10 + n / 100) * 60_000);
                 let meter = codes[usize::try_from(n % 100).unwrap_or(0)].clone();
@@ -65,7 +67,7 @@ fn ingest_rate(store: &Store, codes: &[String], from: i64, now: Instant) -> Resu
             .collect();
         let batch = Batch { source: Source::Gateway, name: None, strict: true };
         let start = Stopwatch::now();
-        store.write(admin.clone(), now, |act| readings::ingest(act, &rows, batch))?;
+        store.write(admin.clone(), now, |tx| readings::ingest(tx, &rows, batch))?;
         rates.push(1_000.0 / start.elapsed().as_secs_f64());
     }
     Ok(median(&mut rates))
@@ -76,15 +78,15 @@ pub fn plant(folder: &Path, now: Instant, more: usize) -> Result<(Store, Vec<Str
     let store = Store::open(folder, now)?;
     let admin = store.read(people::first_administrator)?;
     let codes: Vec<String> = (0..more.max(100)).map(|n| format!("M{n:04}")).collect();
-    store.write(admin, now, |act| {
-        assets::add_class(act, "motor", "Motors")?;
+    store.write(admin, now, |tx| {
+        assets::add_class(tx, "motor", "Motors")?;
         let asset = json!({"code": "A", "name": "A", "level": "unit", "class": "motor"});
-        assets::add(act, &serde_json::from_value(asset).unwrap_or_else(|e| unreachable!("{e}")))?;
+        assets::add(tx, &serde_json::from_value(asset).unwrap_or_else(|e| unreachable!("{e}")))?;
         let of_family = (0..FAMILY).map(|n| (format!("F{n:04}"), "Temperature"));
         let plain = codes.iter().map(|code| (code.clone(), code.as_str()));
         for (code, name) in std::iter::once(("LARGE".to_owned(), "Large")).chain(of_family).chain(plain) {
             let new = json!({"code": code, "name": name, "asset": "A", "kind": "measurement", "unit": "Cel"});
-            meters::add(act, &serde_json::from_value(new).unwrap_or_else(|e| unreachable!("{e}")))?;
+            meters::add(tx, &serde_json::from_value(new).unwrap_or_else(|e| unreachable!("{e}")))?;
         }
         Ok::<_, tally_store::StoreError>(())
     })?;
@@ -102,19 +104,19 @@ pub fn bench(small: bool) -> Result<()> {
     let start = Stopwatch::now();
     let large = calm(LARGE);
     let large_id = store.read(|conn| meters::require(conn, "LARGE"))?;
-    store.write(admin.clone(), now, |act| readings::fill_blocks(act, large_id, &large))?;
+    store.write(admin.clone(), now, |tx| readings::fill_blocks(tx, large_id, &large))?;
     let kinds: Vec<Columns> = (0..6).map(|kind| of_kind(kind, 100_000)).collect();
     for (n, code) in full_codes.iter().enumerate() {
-        store.write(admin.clone(), now, |act| {
-            let id = meters::require(act.conn(), code)?;
-            readings::fill_blocks(act, id, &kinds[n % kinds.len()])
+        store.write(admin.clone(), now, |tx| {
+            let id = meters::require(tx.conn(), code)?;
+            readings::fill_blocks(tx, id, &kinds[n % kinds.len()])
         })?;
     }
     let family: Vec<Columns> = (0..6).map(|kind| of_kind(3 * kind, EACH)).collect();
-    store.write(admin.clone(), now, |act| {
+    store.write(admin.clone(), now, |tx| {
         for n in 0..FAMILY {
-            let id = meters::require(act.conn(), &format!("F{n:04}"))?;
-            readings::fill_blocks(act, id, &family[n % family.len()])?;
+            let id = meters::require(tx.conn(), &format!("F{n:04}"))?;
+            readings::fill_blocks(tx, id, &family[n % family.len()])?;
         }
         Ok::<_, tally_store::StoreError>(())
     })?;

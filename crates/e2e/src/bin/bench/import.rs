@@ -42,9 +42,9 @@ fn meters() -> String {
 fn import(store: &Store, admin: &Actor, kind: Kind, csv: &str) -> Result<usize> {
     let table = Table::open(csv.as_bytes())?;
     let rows = table.lines().map(|(line, cells)| GivenRow { line, cells: cells.map(|l| l.cells), was: vec![] });
-    let receipt = store.write(admin.clone(), Instant::parse("2026-01-01T00:00:00Z")?, |act| {
+    let receipt = store.write(admin.clone(), Instant::parse("2026-01-01T00:00:00Z")?, |tx| {
         let given = Given { columns: &table.columns, rows, decimal: table.decimal(), zone: None, source: "bench" };
-        take(act, kind, given, &mut |_, _| true)
+        take(tx, kind, given, &mut |_, _| true)
     });
     let receipt = receipt.map_err(|error: StoreError| anyhow::anyhow!(error))?;
     anyhow::ensure!(receipt.refused == 0, "{:?}", receipt.lines.first());

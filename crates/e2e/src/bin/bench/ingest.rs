@@ -5,11 +5,14 @@ use anyhow::Result;
 use rusqlite::{Connection, params};
 use serde_json::json;
 use std::{path::Path, time::Instant as Stopwatch};
-use tally_core::{limits::Ladder, readings::Source, time::Instant};
-use tally_store::{
-    Actor, Store, assets, limits, meters, people,
-    readings::{self, Batch, Incoming, IncomingValue},
+use tally_core::batch::Row;
+use tally_core::{
+    batch::{Batch, Incoming, IncomingValue},
+    limits::Ladder,
+    readings::Source,
+    time::Instant,
 };
+use tally_store::{Actor, Store, assets, limits, meters, people, readings};
 
 const ROWS: usize = 10_000;
 const METERS: usize = 100;
@@ -57,17 +60,17 @@ fn insert_bare(conn: &mut Connection, rows: &[(usize, i64, f64)]) -> Result<f64>
 }
 
 fn plant(store: &Store, admin: &Actor, now: Instant) -> Result<()> {
-    store.write(admin.clone(), now, |act| {
-        assets::add(act, &serde_json::from_value(json!({"code": "A", "name": "A", "level": "unit"})).unwrap_or_else(|e| unreachable!("{e}")))?;
+    store.write(admin.clone(), now, |tx| {
+        assets::add(tx, &serde_json::from_value(json!({"code": "A", "name": "A", "level": "unit"})).unwrap_or_else(|e| unreachable!("{e}")))?;
         for meter in 0..METERS {
             let new = json!({"code": code(meter), "asset": "A", "kind": "measurement", "unit": "Cel"});
-            meters::add(act, &serde_json::from_value(new).unwrap_or_else(|e| unreachable!("{e}")))?;
+            meters::add(tx, &serde_json::from_value(new).unwrap_or_else(|e| unreachable!("{e}")))?;
             let ladder: Ladder = serde_json::from_value(json!({"raise_interval_seconds": 86_400, "rungs": [
                 {"side": "high", "severity": "alert", "setpoint": 100.0, "deadband": 5.0, "response": {"kind": "record"}},
                 {"side": "high", "severity": "danger", "setpoint": 115.0, "deadband": 5.0, "response": {"kind": "raise"}},
                 {"side": "low", "severity": "alert", "setpoint": 20.0, "deadband": 5.0, "response": {"kind": "raise"}}]}))
             .unwrap_or_else(|e| unreachable!("{e}"));
-            limits::set(act, &code(meter), &limits::NewLadder { reason: "bench".into(), ladder })?;
+            limits::set(tx, &code(meter), &limits::NewLadder { reason: "bench".into(), ladder })?;
         }
         Ok::<_, tally_store::StoreError>(())
     })?;
@@ -75,7 +78,7 @@ fn plant(store: &Store, admin: &Actor, now: Instant) -> Result<()> {
 }
 
 fn ingest(store: &Store, admin: &Actor, now: Instant, rows: &[(usize, i64, f64)]) -> Result<f64> {
-    let rows: Vec<readings::Row> = rows
+    let rows: Vec<Row> = rows
         .iter()
         .map(|(meter, at, value)| {
             Ok(Incoming { meter: code(*meter), at: Instant::from_ms(*at), value: IncomingValue::Number(*value) })
@@ -83,7 +86,7 @@ fn ingest(store: &Store, admin: &Actor, now: Instant, rows: &[(usize, i64, f64)]
         .collect();
     let batch = Batch { source: Source::Gateway, name: None, strict: true };
     let start = Stopwatch::now();
-    let receipt = store.write(admin.clone(), now, |act| readings::ingest(act, &rows, batch))?;
+    let receipt = store.write(admin.clone(), now, |tx| readings::ingest(tx, &rows, batch))?;
     let took = start.elapsed().as_secs_f64();
     anyhow::ensure!(receipt.accepted == ROWS, "{receipt:?}");
     Ok(took)

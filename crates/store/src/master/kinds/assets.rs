@@ -1,16 +1,16 @@
 //! Assets.
 
-use super::Wanted;
+use super::wanted::Wanted;
 use crate::{
-    act::Act,
     assets::{self, NewAsset},
     calendars,
     error::{Result, StoreError},
     master::{
-        Kind,
         columns::Column,
         forms::{Form, effect, parts},
+        kind::Kind,
     },
+    tx::Tx,
 };
 use tally_core::{assets::AssetKind, ids::AssetId, time::Instant};
 
@@ -70,7 +70,7 @@ fn parent_effect(wanted: &Wanted) -> Result<tally_core::assets::ParentEffect> {
     effect(wanted.text("parent_effect")).map_err(|reason| StoreError::invalid("parent_effect", reason))
 }
 
-pub(super) fn add(act: &mut Act, wanted: &Wanted) -> Result<()> {
+pub(super) fn add(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
     let instant = |name: &str| wanted.integer(name).map(Instant::from_ms);
     let level = wanted.choice("level")?.ok_or_else(|| StoreError::invalid("level", "is missing"))?;
     let new = NewAsset {
@@ -92,27 +92,27 @@ pub(super) fn add(act: &mut Act, wanted: &Wanted) -> Result<()> {
         crew: wanted.some("crew"),
         parent_effect: parent_effect(wanted)?,
     };
-    let id = assets::add(act, &new)?;
+    let id = assets::add(tx, &new)?;
     if let Some(calendar) = wanted.some("calendar") {
-        set_calendar(act, id, &new.code, &calendar, Instant::EARLIEST)?;
+        set_calendar(tx, id, &new.code, &calendar, Instant::EARLIEST)?;
     }
     for old in parts(wanted.text("old_codes")) {
-        assets::keep_old_code(act, id, old, "old_codes")?;
+        assets::keep_old_code(tx, id, old, "old_codes")?;
     }
     match wanted.some("new_code") {
-        Some(code) => assets::rename(act, &new.code, &code),
+        Some(code) => assets::rename(tx, &new.code, &code),
         None => Ok(()),
     }
 }
 
-fn set_calendar(act: &mut Act, asset: AssetId, code: &str, calendar: &str, from: Instant) -> Result<()> {
-    calendars::assign_id(act, asset, code, calendar, from).map_err(|error| match error {
+fn set_calendar(tx: &mut Tx, asset: AssetId, code: &str, calendar: &str, from: Instant) -> Result<()> {
+    calendars::assign_id(tx, asset, code, calendar, from).map_err(|error| match error {
         StoreError::NotFound { .. } => StoreError::invalid("calendar", error),
         other => other,
     })
 }
 
-pub(super) fn change(act: &mut Act, id: i64, wanted: &Wanted, changed: &[&Column]) -> Result<()> {
+pub(super) fn change(tx: &mut Tx, id: i64, wanted: &Wanted, changed: &[&Column]) -> Result<()> {
     let (id, code) = (AssetId(id), wanted.text("code"));
     let instant = |name: &str| wanted.integer(name).map(Instant::from_ms);
     if let (Some(from), Some(to)) = (instant("commissioned_at"), instant("retired_at"))
@@ -122,18 +122,18 @@ pub(super) fn change(act: &mut Act, id: i64, wanted: &Wanted, changed: &[&Column
     }
     for column in changed {
         match column.name {
-            "parent" => assets::relocate_now(act, id, wanted.some("parent").as_deref(), wanted.source)?,
-            "parent_effect" => assets::set_parent_effect(act, code, &parent_effect(wanted)?, act.now)?,
+            "parent" => assets::relocate_now(tx, id, wanted.some("parent").as_deref(), wanted.source)?,
+            "parent_effect" => assets::set_parent_effect(tx, code, &parent_effect(wanted)?, tx.now)?,
             "calendar" => match wanted.some("calendar") {
-                Some(calendar) => set_calendar(act, id, code, &calendar, act.now)?,
-                None => calendars::unassign(act, id, code, act.now)?,
+                Some(calendar) => set_calendar(tx, id, code, &calendar, tx.now)?,
+                None => calendars::unassign(tx, id, code, tx.now)?,
             },
             "old_codes" => {
                 for old in parts(wanted.text("old_codes")) {
-                    assets::keep_old_code(act, id, old, "old_codes")?;
+                    assets::keep_old_code(tx, id, old, "old_codes")?;
                 }
             }
-            "new_code" => assets::rename(act, code, wanted.text("new_code"))?,
+            "new_code" => assets::rename(tx, code, wanted.text("new_code"))?,
             _ => {}
         }
     }

@@ -1,17 +1,17 @@
 //! Meters.
 
-use super::Wanted;
+use super::wanted::Wanted;
 use crate::{
-    act::Act,
     assets,
     error::{Result, StoreError},
     master::{
-        Kind,
         columns::Column,
         forms::{Form, parts},
+        kind::Kind,
     },
     meters::{self, NewMeter},
     rows::from_json,
+    tx::Tx,
 };
 use tally_core::{
     ids::MeterId,
@@ -69,7 +69,7 @@ fn rules(wanted: &Wanted) -> Result<Meter> {
     })
 }
 
-pub(super) fn add(act: &mut Act, wanted: &Wanted) -> Result<()> {
+pub(super) fn add(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
     let rules = rules(wanted)?;
     let new = NewMeter {
         code: wanted.text("code").into(),
@@ -87,21 +87,21 @@ pub(super) fn add(act: &mut Act, wanted: &Wanted) -> Result<()> {
         running_hours: wanted.integer("running_hours") == Some(1),
         retired_at: wanted.integer("retired_at").map(Instant::from_ms),
     };
-    meters::add(act, &new).map(|_| ())
+    meters::add(tx, &new).map(|_| ())
 }
 
 /// What was read keeps its meaning: asset, kind and unit stay once there are readings, and grades only grow.
-pub(super) fn change(act: &mut Act, id: i64, wanted: &Wanted, changed: &[&Column]) -> Result<()> {
+pub(super) fn change(tx: &mut Tx, id: i64, wanted: &Wanted, changed: &[&Column]) -> Result<()> {
     let rules = rules(wanted)?;
     meters::check_rules(&rules)?;
-    let has_readings = meters::has_readings(act.conn, MeterId(id))?;
+    let has_readings = meters::has_readings(tx.conn, MeterId(id))?;
     for column in changed.iter().filter(|_| has_readings) {
         if matches!(column.name, "asset" | "kind" | "unit") {
             let reason = "stays as it is once there are readings; add another meter instead";
             return Err(StoreError::invalid(column.name, reason));
         }
         if column.name == "grades" && rules.kind == MeterKind::Grade {
-            let kept: String = act.conn.query_row("SELECT grades FROM meters WHERE id = ?1", [id], |row| row.get(0))?;
+            let kept: String = tx.conn.query_row("SELECT grades FROM meters WHERE id = ?1", [id], |row| row.get(0))?;
             let kept: Vec<String> = from_json("meters", &kept)?;
             if !rules.grades.starts_with(&kept) {
                 let reason = format!("readings use {}; new grades can only follow them", kept.join(" | "));
@@ -110,10 +110,10 @@ pub(super) fn change(act: &mut Act, id: i64, wanted: &Wanted, changed: &[&Column
         }
     }
     if wanted.integer("running_hours") == Some(1) {
-        let asset = assets::require_in(act.conn, wanted.text("asset"), "asset")?;
+        let asset = assets::require_in(tx.conn, wanted.text("asset"), "asset")?;
         let retired_at = wanted.integer("retired_at").map(Instant::from_ms);
-        meters::check_running(act.conn, asset, Some(MeterId(id)), &rules, retired_at)?;
+        meters::check_running(tx.conn, asset, Some(MeterId(id)), &rules, retired_at)?;
     }
-    act.meters.forget(wanted.text("code"));
+    tx.forget_meter(wanted.text("code"));
     Ok(())
 }

@@ -1,11 +1,11 @@
 //! People, crews and equipment classes: short tables with little to them.
 
-use super::Wanted;
+use super::wanted::Wanted;
 use crate::{
-    act::Act,
     error::{Result, StoreError},
-    master::{Kind, columns::Column, forms::Form},
+    master::{columns::Column, forms::Form, kind::Kind},
     people::{self, Crew, Person},
+    tx::Tx,
 };
 use tally_core::people::Role;
 
@@ -43,7 +43,7 @@ pub(super) const CLASSES: &[Column] =
 
 pub(super) const SELECT_CLASSES: &str = "SELECT id, NULL AS asset_id, code, name FROM equipment_classes";
 
-pub(super) fn add_person(act: &mut Act, wanted: &Wanted) -> Result<()> {
+pub(super) fn add_person(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
     let role = wanted.choice("role")?.ok_or_else(|| StoreError::invalid("role", "is missing"))?;
     let person = Person {
         code: wanted.text("code").into(),
@@ -53,30 +53,30 @@ pub(super) fn add_person(act: &mut Act, wanted: &Wanted) -> Result<()> {
         rate: wanted.integer("rate"),
         mail: wanted.some("mail"),
     };
-    let id = people::add(act, &person)?;
+    let id = people::add(tx, &person)?;
     if wanted.text("active") == "no" {
-        act.conn.execute("UPDATE people SET active = 0 WHERE id = ?1", [id.0])?;
+        tx.conn.execute("UPDATE people SET active = 0 WHERE id = ?1", [id.0])?;
     }
     Ok(())
 }
 
-pub(super) fn add_crew(act: &mut Act, wanted: &Wanted) -> Result<()> {
+pub(super) fn add_crew(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
     let crew = Crew {
         code: wanted.text("code").into(),
         name: wanted.text("name").into(),
         department: wanted.text("department").into(),
         weekly_hours: wanted.real("weekly_hours").unwrap_or(0.0),
     };
-    people::add_crew(act, &crew)?;
+    people::add_crew(tx, &crew)?;
     Ok(())
 }
 
 /// Somebody must be left who may change people.
-pub(super) fn change_person(act: &mut Act, id: i64, wanted: &Wanted, changed: &[&Column]) -> Result<()> {
+pub(super) fn change_person(tx: &mut Tx, id: i64, wanted: &Wanted, changed: &[&Column]) -> Result<()> {
     let stays = wanted.choice::<Role>("role")? == Some(Role::Administrator) && wanted.text("active") != "no";
     if let Some(column) = changed.iter().find(|column| matches!(column.name, "role" | "active"))
         && !stays
-        && !people::other_administrator(act.conn, id)?
+        && !people::other_administrator(tx.conn, id)?
     {
         return Err(StoreError::invalid(column.name, "the last administrator must stay one"));
     }

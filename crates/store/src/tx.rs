@@ -1,6 +1,6 @@
 //! Who does something, when, in one open transaction.
 
-use crate::{error::Result, meter_states::MeterStates};
+use crate::{error::Result, memory::Memory, rows::to_json};
 use rusqlite::{Connection, params};
 use serde::Serialize;
 use std::{cell::Cell, collections::BTreeSet};
@@ -39,13 +39,6 @@ impl News {
         *self == Self::default()
     }
 
-    /// Adds what the audit trail says.
-    pub(crate) fn add(&mut self, touched: Touched) {
-        self.alarms |= touched.alarms;
-        self.work |= touched.work;
-        self.setup |= touched.setup;
-    }
-
     /// Takes a meter with new readings down.
     pub(crate) fn read(&mut self, code: &str) {
         if self.meters.len() < 1_000 && !self.meters.contains(code) {
@@ -56,7 +49,7 @@ impl News {
 
 /// What was touched, by what the audit trail calls it: news, whatever else tells of it.
 #[derive(Debug, Clone, Copy, Default)]
-pub(crate) struct Touched {
+struct Touched {
     alarms: bool,
     work: bool,
     setup: bool,
@@ -75,17 +68,31 @@ impl Touched {
 
 /// One open write transaction, with its person and its instant. Everything done through it is kept or none of it.
 #[derive(Debug)]
-pub struct Act<'a> {
+pub struct Tx<'a> {
     pub(crate) conn: &'a Connection,
-    pub(crate) meters: &'a mut MeterStates,
+    pub(crate) memory: &'a mut Memory,
     pub(crate) news: News,
     /// By the audit trail.
-    pub(crate) touched: Cell<Touched>,
+    touched: Cell<Touched>,
     pub actor: Actor,
     pub now: Instant,
 }
 
-impl Act<'_> {
+impl<'a> Tx<'a> {
+    pub(crate) fn new(conn: &'a Connection, memory: &'a mut Memory, actor: Actor, now: Instant) -> Self {
+        Self { conn, memory, news: News::default(), touched: Cell::default(), actor, now }
+    }
+
+    /// What it changed, as far as it has come.
+    pub(crate) fn news(self) -> News {
+        let touched = self.touched.get();
+        let mut news = self.news;
+        news.alarms |= touched.alarms;
+        news.work |= touched.work;
+        news.setup |= touched.setup;
+        news
+    }
+
     /// The open transaction, to look at what it holds so far.
     #[must_use]
     pub fn conn(&self) -> &Connection {
@@ -109,7 +116,7 @@ impl Act<'_> {
         let mut insert = self.conn.prepare_cached(
             "INSERT INTO audit (at, person_id, action, subject_kind, subject, detail) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
         )?;
-        let detail = crate::rows::to_json(detail);
+        let detail = to_json(detail);
         insert.execute(params![self.now, self.actor.id, action, kind, subject, detail])?;
         Ok(())
     }

@@ -1,0 +1,53 @@
+//! Which tables of master data there are.
+
+use serde::{Deserialize, Serialize};
+use tally_core::people::Action;
+use utoipa::ToSchema;
+
+/// A table of master data.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Kind {
+    Assets,
+    EquipmentClasses,
+    Meters,
+    People,
+    Crews,
+}
+
+impl Kind {
+    /// In an order in which each refers only to those before it.
+    pub const ALL: [Self; 5] = [Self::EquipmentClasses, Self::Crews, Self::People, Self::Assets, Self::Meters];
+
+    /// One of them, as errors and the audit trail call it.
+    #[must_use]
+    pub fn noun(self) -> &'static str {
+        match self {
+            Self::Assets => "asset",
+            Self::EquipmentClasses => "equipment class",
+            Self::Meters => "meter",
+            Self::People => "person",
+            Self::Crews => "crew",
+        }
+    }
+
+    /// What somebody must be allowed to do to change it.
+    #[must_use]
+    pub fn action(self) -> Action {
+        match self {
+            Self::Assets | Self::EquipmentClasses | Self::Meters => Action::ChangeMasterData,
+            Self::People => Action::ChangePeople,
+            Self::Crews => Action::ChangeCrews,
+        }
+    }
+
+    pub(crate) fn table(self) -> &'static str {
+        match self {
+            Self::Assets => "assets",
+            Self::EquipmentClasses => "equipment_classes",
+            Self::Meters => "meters",
+            Self::People => "people",
+            Self::Crews => "crews",
+        }
+    }
+}

@@ -1,0 +1,102 @@
+//! Where a work order stands.
+
+use crate::{
+    error::{Result, StoreError},
+    rows::word,
+    tx::Tx,
+};
+use rusqlite::{Connection, params};
+use tally_core::{
+    ids::{AssetId, PersonId, WorkOrderId},
+    time::Instant,
+    work::{Mover, Verdict, WaitingFor, WorkKind, WorkState},
+};
+
+/// What moves and entries hang on.
+pub(crate) struct Current {
+    pub kind: WorkKind,
+    pub asset: AssetId,
+    pub state: WorkState,
+    pub state_since: Instant,
+    pub risk_rank: u8,
+    pub window_end: Instant,
+    pub verdict: Option<Verdict>,
+    pub waiting_from: Option<WorkState>,
+    pub waiting_for: Option<WaitingFor>,
+    pub expected_until: Option<Instant>,
+    pub asked: Option<PersonId>,
+}
+
+pub(crate) fn state(conn: &Connection, work: WorkOrderId) -> Result<Current> {
+    let mut select = conn.prepare_cached(
+        "SELECT kind, asset_id, state, state_since, risk_rank, window_end, waiting_from, waiting_for, expected_until, asked_id,
+             verdict FROM work_orders WHERE number = ?1",
+    )?;
+    let mut rows = select.query([work])?;
+    let row = rows.next()?.ok_or_else(|| StoreError::not_found("work order", work))?;
+    Ok(Current {
+        kind: row.get("kind")?,
+        asset: row.get("asset_id")?,
+        state: row.get("state")?,
+        state_since: row.get("state_since")?,
+        risk_rank: row.get("risk_rank")?,
+        window_end: row.get("window_end")?,
+        waiting_from: row.get("waiting_from")?,
+        waiting_for: row.get("waiting_for")?,
+        expected_until: row.get("expected_until")?,
+        asked: row.get("asked_id")?,
+        verdict: row.get("verdict")?,
+    })
+}
+
+/// Where a work order stands, the meter whose limit raised it, and whose it is.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Standing {
+    pub state: WorkState,
+    pub waiting_from: Option<WorkState>,
+    /// Code.
+    pub source_meter: Option<String>,
+    /// Code.
+    pub crew: Option<String>,
+}
+
+/// Where a work order stands.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn standing(conn: &Connection, work: WorkOrderId) -> Result<Standing> {
+    let current = state(conn, work)?;
+    let mut select = conn.prepare_cached(
+        "SELECT m.code, c.code FROM work_orders w LEFT JOIN meters m ON m.id = w.source_meter_id
+         LEFT JOIN crews c ON c.id = w.crew_id WHERE w.number = ?1",
+    )?;
+    let (source_meter, crew) = select.query_row([work], |row| Ok((row.get(0)?, row.get(1)?)))?;
+    Ok(Standing { state: current.state, waiting_from: current.waiting_from, source_meter, crew })
+}
+
+pub(super) fn mover(act_role: tally_core::people::Role, person: PersonId, current: &Current) -> Mover {
+    Mover {
+        role: act_role,
+        immediate: current.kind == WorkKind::CorrectiveImmediate,
+        waiting_from: current.waiting_from,
+        is_asked: current.asked == Some(person),
+    }
+}
+
+/// Writes a move into the work's history.
+pub(super) fn log_state(
+    tx: &Tx,
+    work: WorkOrderId,
+    from: Option<WorkState>,
+    to: WorkState,
+    at: Instant,
+    note: Option<&str>,
+) -> Result<()> {
+    let mut insert = tx.conn.prepare_cached(
+        "INSERT INTO state_changes (work_order, from_state, to_state, at, note, recorded_at, recorded_by)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
+    )?;
+    let from = from.map(|state| word(&state));
+    insert.execute(params![work, from, to, at, note, tx.now, tx.actor.id])?;
+    Ok(())
+}
