@@ -1,39 +1,23 @@
 //! The rules of the job and the computation, without clock, file, socket or database.
 //!
 //! Where to start:
-//! - a reading on its way in: [`readings`] checks it, [`limits`] evaluates it and decides what it sets off;
-//! - the work that follows: [`work`] says which moves there are and whose they are, [`entries`],
-//!   [`downtime`] and [`failures`] what comes back from it;
-//! - what it adds up to: [`indicators`] is the catalogue, [`tally`] computes it over a [`tally::Snapshot`],
-//!   and every figure can give its [`indicators::Why`];
-//! - what a plant already has in files: [`files`].
+//! - a reading on its way in: [`watch::readings`] checks it, [`watch::limits`] evaluates it and decides what it sets off;
+//! - the work that follows: [`work`] says which moves there are and whose they are, [`work::entries`], [`plant::downtime`]
+//!   and [`codes::failures`] what comes back from it;
+//! - what it adds up to: [`tally::indicators`] is the catalogue, [`tally`] computes it over a [`facts::Snapshot`], and every
+//!   figure can give its [`tally::indicators::Why`];
+//! - what a plant already has in files: [`outside::files`].
 //!
-//! Time and data are passed in. Instants are UTC milliseconds, spans are half-open.
+//! All stands on [`ground`] and [`stats`], which know nothing of the job. Time and data are passed in. Instants are UTC
+//! milliseconds, spans are half-open.
 
-pub mod assets;
-pub mod batch;
-pub mod calc;
-pub mod calendar;
-pub mod charts;
-pub mod codebooks;
-pub mod downtime;
-pub mod entries;
-pub mod failures;
-pub mod files;
-pub mod ids;
-pub mod indicators;
-pub mod limits;
-pub mod meters;
-pub mod money;
-pub mod people;
-pub mod period;
-pub mod readings;
-pub mod severity;
-#[cfg(feature = "sql")]
-pub mod sql;
+pub mod access;
+pub mod codes;
+pub mod facts;
+pub mod ground;
+pub mod outside;
+pub mod plant;
+pub mod stats;
 pub mod tally;
-pub mod texts;
-pub mod time;
-pub mod trend;
-pub mod units;
+pub mod watch;
 pub mod work;

@@ -4,7 +4,7 @@
 #![allow(clippy::unwrap_used, reason = "a test that fails by an unwrap says where")]
 
 use serde_json::{Value, json};
-use tally_core::calc;
+use tally_core::outside::calc;
 
 fn cases(text: &str) -> Vec<Value> {
     let file: Value = serde_json::from_str(text).unwrap();

@@ -1,6 +1,6 @@
 //! The demo's codebooks, from an indented list: a star marks a remedy that renews the item.
 
-use tally_core::codebooks::{CodeNode, Status};
+use tally_core::codes::codebooks::{CodeNode, Status};
 use tally_store::codebooks::Codebook;
 
 const TEXT: &str = include_str!("codebooks.txt");
@@ -52,7 +52,7 @@ mod tests {
         let books = all();
         assert_eq!(books.len(), 15, "one a class");
         for (code, book) in books {
-            tally_core::codebooks::check(&book.problems).unwrap_or_else(|error| panic!("{code}: {error}"));
+            tally_core::codes::codebooks::check(&book.problems).unwrap_or_else(|error| panic!("{code}: {error}"));
             assert!(book.problems.iter().all(|p| p.below.iter().all(|c| !c.below.is_empty())), "{code}");
         }
     }

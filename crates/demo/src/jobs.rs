@@ -2,9 +2,9 @@
 
 use crate::plant::lifts::Lift;
 use tally_core::{
-    downtime::DowntimeKind,
-    failures::{Effect, Noticed},
-    ids::WorkOrderId,
+    codes::failures::{Effect, Noticed},
+    ground::ids::WorkOrderId,
+    plant::downtime::DowntimeKind,
     work::WorkKind,
 };
 

@@ -5,7 +5,7 @@ use jiff::{
     civil::{Date, date},
     tz::TimeZone,
 };
-use tally_core::{calendar::zone, time::Instant};
+use tally_core::ground::{calendar::zone, time::Instant};
 
 /// The day the demo takes for today, unless told otherwise: a Monday in the winter season.
 pub const TODAY: Date = date(2026, 2, 16);

@@ -4,11 +4,15 @@
 
 use std::sync::OnceLock;
 use tally_core::{
-    assets::Basis,
-    indicators::{Figure, Indicator},
-    severity::Severity,
-    tally::{Question, figures},
-    time::{Instant, Span},
+    ground::{
+        severity::Severity,
+        time::{Instant, Span},
+    },
+    plant::assets::Basis,
+    tally::{
+        Question, figures,
+        indicators::{Figure, Indicator},
+    },
     work::WorkState,
 };
 use tally_demo::{
@@ -103,7 +107,7 @@ fn nothing_warned_of_the_bearing_because_its_acceleration_has_no_limit() {
 /// at most 12 % around it, which is ln(1.12) / (ln(13 / 1.1) / 120) = 5.5 days.
 #[test]
 fn a_limit_of_six_g_would_have_caught_the_bearing_more_than_five_weeks_before() {
-    let ladder: tally_core::limits::Ladder = serde_json::from_value(serde_json::json!({
+    let ladder: tally_core::watch::limits::Ladder = serde_json::from_value(serde_json::json!({
         "raise_interval_seconds": 14 * 86_400,
         "rungs": [{"side": "high", "severity": "alert", "setpoint": 6.0, "deadband": 1.0, "response": {"kind": "raise"}}],
     }))
@@ -217,7 +221,7 @@ fn the_bad_batch_of_liners_fails_early() {
 /// at least. New liners are measured every third day, so that each warns before it tears, if only by days.
 #[test]
 fn the_early_failures_of_liners_are_caught_by_their_rate_without_nuisance() {
-    let ladder: tally_core::limits::Ladder = serde_json::from_value(serde_json::json!({
+    let ladder: tally_core::watch::limits::Ladder = serde_json::from_value(serde_json::json!({
         "rungs": [{"side": "high", "severity": "alert", "on": "rate", "over_seconds": 2 * 86_400, "setpoint": 0.0021,
             "response": {"kind": "raise"}}],
     }))

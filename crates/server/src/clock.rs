@@ -1,7 +1,7 @@
 //! The one source of time. Tests and the demo set it.
 
 use std::sync::atomic::{AtomicI64, Ordering};
-use tally_core::time::Instant;
+use tally_core::ground::time::Instant;
 
 /// A clock: the machine's, moved by an offset, or standing still where it was set.
 #[derive(Debug)]

@@ -7,7 +7,7 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use serde::Serialize;
-use tally_core::batch::Receipt;
+use tally_core::watch::batch::Receipt;
 use tally_store::StoreError;
 use utoipa::ToSchema;
 

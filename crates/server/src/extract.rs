@@ -9,7 +9,7 @@ use axum::{
 use serde::{Deserialize, de::DeserializeOwned};
 use serde_json::Value;
 use std::convert::Infallible;
-use tally_core::texts;
+use tally_core::ground::texts;
 use tally_store::{Actor, StoreError};
 use utoipa::IntoParams;
 

@@ -14,8 +14,11 @@ use std::{
     io::{BufReader, BufWriter, Read, Seek, SeekFrom, Write},
 };
 use tally_core::{
-    files::{self, CsvOut, Decimal, Encoding, Table},
-    time::{Instant, Span},
+    ground::time::{Instant, Span},
+    outside::{
+        files,
+        files::{CsvOut, Decimal, Encoding, Table},
+    },
 };
 use tally_store::{
     Actor, Connection, Store, StoreError, codebooks, limits,

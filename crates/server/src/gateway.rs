@@ -6,8 +6,8 @@ use serde::Deserialize;
 use serde_json::Value;
 use std::{path::Path, time::Duration};
 use tally_core::{
-    files::Table,
-    time::{Instant, SECOND},
+    ground::time::{Instant, SECOND},
+    outside::files::Table,
 };
 use tally_demo::gateway::{Fault, Sample, Sending, plan, synthetic};
 

@@ -6,9 +6,9 @@ use serde::{
     de::{SeqAccess, Visitor},
 };
 use tally_core::{
-    batch::{Incoming, IncomingValue, Row},
-    files::{Table, instant, number},
-    time::Instant,
+    ground::time::Instant,
+    outside::files::{Table, instant, number},
+    watch::batch::{Incoming, IncomingValue, Row},
 };
 use tally_store::StoreError;
 
@@ -200,7 +200,7 @@ mod tests {
 
     #[test]
     fn times_without_an_offset_are_those_of_the_named_zone() {
-        let zone = tally_core::calendar::zone("Europe/Vienna").unwrap();
+        let zone = tally_core::ground::calendar::zone("Europe/Vienna").unwrap();
         let local = b"meter;at;value\nM-1;01.01.2026 01:00;1,5\n";
         let named = parse(Format::Csv, local, Some(&zone), usize::MAX).unwrap();
         assert_eq!(named.rows, [Ok(reading(IncomingValue::Number(1.5)))]);

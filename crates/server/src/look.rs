@@ -2,10 +2,13 @@
 
 use crate::error::ApiError;
 use tally_core::{
-    people::Topic,
-    period::{self, Period},
-    tally::Snapshot,
-    time::{DAY, Instant, Span},
+    access::seen::Topic,
+    facts::Snapshot,
+    ground::{
+        period,
+        period::Period,
+        time::{DAY, Instant, Span},
+    },
 };
 use tally_store::{Actor, Connection, Seen, Stop, assets, readings::Histories, replay::Asking};
 

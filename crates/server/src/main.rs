@@ -17,7 +17,10 @@ use std::{
     process::ExitCode,
     sync::Arc,
 };
-use tally_core::{calc, calendar::zone, time::Instant};
+use tally_core::{
+    ground::{calendar::zone, time::Instant},
+    outside::calc,
+};
 use tally_demo::gateway::Fault;
 use tally_store::{Actor, Store, people, settings};
 use tracing_subscriber::EnvFilter;

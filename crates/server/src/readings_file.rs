@@ -2,8 +2,13 @@
 
 use crate::incoming;
 use serde::Serialize;
-use tally_core::batch::Row;
-use tally_core::{batch::Batch, ids::WorkOrderId, readings::Source, time::Instant};
+use tally_core::{
+    ground::{ids::WorkOrderId, time::Instant},
+    watch::{
+        batch::{Batch, Row},
+        readings::Source,
+    },
+};
 use tally_store::{
     StoreError, Tx,
     master::{InPieces, MasterReceipt},

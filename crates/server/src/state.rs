@@ -4,7 +4,7 @@ use crate::{
     Clock, clockwork::duties::Duties, door::origin::Hosts, error::ApiError, extract::Who, jobs::Jobs, look::Look,
 };
 use std::{future::Future, net::SocketAddr, sync::Arc, time::Duration};
-use tally_core::people::{Topic, may_see};
+use tally_core::access::seen::{Topic, may_see};
 use tally_store::{Actor, Connection, News, Stop, Store, StoreError, Tx, people};
 use tokio::sync::{Semaphore, broadcast};
 
@@ -164,7 +164,7 @@ pub(crate) async fn blocking<T: Send + 'static>(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use tally_core::time::Instant;
+    use tally_core::ground::time::Instant;
 
     /// The look goes on until it is told that nobody waits any more.
     #[tokio::test]

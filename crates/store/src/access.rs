@@ -6,8 +6,8 @@ use crate::{
 };
 use rusqlite::Connection;
 use tally_core::{
-    ids::{CrewId, PersonId, WorkOrderId},
-    people::{Whose, WorkSeen},
+    access::seen::{Whose, WorkSeen},
+    ground::ids::{CrewId, PersonId, WorkOrderId},
 };
 
 /// The work that somebody sees; all of it by default.

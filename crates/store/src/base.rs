@@ -5,7 +5,7 @@ use crate::{
     tx::Tx,
 };
 use rusqlite::{Connection, OptionalExtension, params};
-use tally_core::{ids::WorkOrderId, time::Instant};
+use tally_core::ground::{ids::WorkOrderId, time::Instant};
 
 /// What the audit trail calls the settings.
 pub(crate) const SETTINGS: &str = "installation";

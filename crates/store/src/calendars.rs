@@ -10,11 +10,13 @@ use jiff::civil::Date;
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    assets::parse_code,
-    calendar::{Calendar, Season, WeeklyHours},
-    ids::{AssetId, CalendarId},
-    people::Action,
-    time::Instant,
+    access::roles::Action,
+    ground::{
+        calendar::{Calendar, Season, WeeklyHours},
+        ids::{AssetId, CalendarId},
+        time::Instant,
+    },
+    plant::assets::parse_code,
 };
 use utoipa::ToSchema;
 

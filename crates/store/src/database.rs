@@ -15,7 +15,7 @@ use std::{
     path::Path,
     sync::{Arc, Mutex, OnceLock},
 };
-use tally_core::{tally::Snapshot, time::Instant};
+use tally_core::{facts::Snapshot, ground::time::Instant};
 
 /// How many readers may look at once.
 const READERS: usize = 4;
@@ -305,7 +305,7 @@ pub fn synchronous(tx: &Tx) -> Result<i64> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use tally_core::people::Role;
+    use tally_core::access::roles::Role;
 
     fn open(folder: &Path) -> Store {
         Store::open(folder, Instant::from_ms(0)).unwrap()

@@ -9,10 +9,12 @@ use crate::{
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    downtime::DowntimeKind,
-    ids::{DowntimeId, WorkOrderId},
-    people::Action,
-    time::Instant,
+    access::roles::Action,
+    ground::{
+        ids::{DowntimeId, WorkOrderId},
+        time::Instant,
+    },
+    plant::downtime::DowntimeKind,
     work::WorkState,
 };
 use utoipa::ToSchema;

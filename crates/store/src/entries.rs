@@ -11,11 +11,15 @@ use rusqlite::{Connection, OptionalExtension, params};
 use rust_decimal::{Decimal, prelude::ToPrimitive};
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    entries::{EntryKind, cost},
-    ids::{EntryId, WorkOrderId},
-    people::Action,
-    time::{HOUR, Instant},
-    work::WorkState,
+    access::roles::Action,
+    ground::{
+        ids::{EntryId, WorkOrderId},
+        time::{HOUR, Instant},
+    },
+    work::{
+        WorkState,
+        entries::{EntryKind, cost},
+    },
 };
 use utoipa::ToSchema;
 

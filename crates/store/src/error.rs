@@ -2,8 +2,8 @@
 
 use rusqlite::ErrorCode;
 use tally_core::{
-    batch::Receipt,
-    people::{MayNot, MayNotSee},
+    access::{roles::MayNot, seen::MayNotSee},
+    watch::batch::Receipt,
 };
 
 /// Every error of the store. The server decides what a client sees of it.

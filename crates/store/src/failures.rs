@@ -10,11 +10,15 @@ use crate::{
 use rusqlite::{Connection, Row, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    codebooks::CodeLevel,
-    failures::{Effect, Noticed, check_codes},
-    ids::{AssetId, CodeId, FailureId, WorkOrderId},
-    people::Action,
-    time::Instant,
+    access::roles::Action,
+    codes::{
+        codebooks::CodeLevel,
+        failures::{Effect, Noticed, check_codes},
+    },
+    ground::{
+        ids::{AssetId, CodeId, FailureId, WorkOrderId},
+        time::Instant,
+    },
     work::WorkState,
 };
 use utoipa::ToSchema;

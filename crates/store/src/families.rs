@@ -16,15 +16,19 @@ use rusqlite::{Connection, OptionalExtension, params, types::Value};
 use serde::{Deserialize, Serialize};
 use std::rc::Rc;
 use tally_core::{
-    ids::{PersonId, WorkOrderId},
-    limits::{
-        Ladder,
-        changes::{LadderChange, changes, touches_danger},
+    access::roles::Action,
+    ground::{
+        ids::{PersonId, WorkOrderId},
+        severity::Severity,
+        time::{Instant, Span},
     },
-    meters::{Meter, MeterKind},
-    people::Action,
-    severity::Severity,
-    time::{Instant, Span},
+    watch::{
+        limits::{
+            Ladder,
+            changes::{LadderChange, changes, touches_danger},
+        },
+        meters::{Meter, MeterKind},
+    },
 };
 use utoipa::ToSchema;
 

@@ -3,7 +3,7 @@
 use crate::error::Result;
 use rusqlite::Connection;
 use serde::Serialize;
-use tally_core::{ids::WorkOrderId, time::Instant};
+use tally_core::ground::{ids::WorkOrderId, time::Instant};
 use utoipa::ToSchema;
 
 /// A line of history.

@@ -13,10 +13,14 @@ use crate::{
 use rusqlite::{Connection, params};
 use std::collections::{HashMap, HashSet};
 use tally_core::{
-    ids::{AssetId, MeterId},
-    meters::Meter,
-    readings::{Columns, Exchange, Reading, Series, ahead, risen, through},
-    time::{Instant, Span},
+    ground::{
+        ids::{AssetId, MeterId},
+        time::{Instant, Span},
+    },
+    watch::{
+        meters::Meter,
+        readings::{Columns, Exchange, Reading, Series, ahead, risen, through},
+    },
 };
 
 /// One meter ready for its next reading.

@@ -8,7 +8,7 @@ use crate::{
 };
 use rusqlite::{Connection, Row, params};
 use serde::Serialize;
-use tally_core::{
+use tally_core::ground::{
     ids::{MeterId, WorkOrderId},
     time::Instant,
 };

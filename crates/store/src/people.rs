@@ -8,10 +8,12 @@ use crate::{
 use rusqlite::{Connection, OptionalExtension, Row, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    assets::parse_code,
-    ids::{CrewId, PersonId},
-    people::{Action, Role},
-    time::Instant,
+    access::roles::{Action, Role},
+    ground::{
+        ids::{CrewId, PersonId},
+        time::Instant,
+    },
+    plant::assets::parse_code,
 };
 use utoipa::ToSchema;
 

@@ -8,7 +8,7 @@ use crate::{
 };
 use rusqlite::{Connection, params};
 use serde_json::json;
-use tally_core::people::Action;
+use tally_core::access::roles::Action;
 
 /// The largest picture that is kept, in bytes.
 pub const LARGEST: usize = 4 << 20;

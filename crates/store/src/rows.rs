@@ -2,7 +2,7 @@
 
 use crate::error::{Result, StoreError};
 use serde::{Serialize, de::DeserializeOwned};
-pub use tally_core::sql::word;
+pub use tally_core::ground::sql::word;
 
 /// The enum that a word of a file stands for.
 pub fn from_word<T: DeserializeOwned>(table: &'static str, text: String) -> Result<T> {

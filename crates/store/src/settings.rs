@@ -12,9 +12,8 @@ use jiff::tz::TimeZone;
 use rusqlite::{Connection, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    calendar,
-    people::Action,
-    time::Instant,
+    access::roles::Action,
+    ground::{calendar, time::Instant},
     work::{RankWindows, StateLimit},
 };
 use utoipa::ToSchema;

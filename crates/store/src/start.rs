@@ -11,9 +11,11 @@ use crate::{
 use rusqlite::{Connection, params};
 use serde::Serialize;
 use tally_core::{
-    ids::WorkOrderId,
-    readings::FUTURE_TOLERANCE_MS,
-    time::{DAY, Instant, Span},
+    ground::{
+        ids::WorkOrderId,
+        time::{DAY, Instant, Span},
+    },
+    watch::readings::FUTURE_TOLERANCE_MS,
 };
 use utoipa::ToSchema;
 

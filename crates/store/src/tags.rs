@@ -8,7 +8,7 @@ use crate::{
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
-use tally_core::{people::Action, units::Conversion};
+use tally_core::{access::roles::Action, ground::units::Conversion};
 use utoipa::ToSchema;
 
 /// A tag to set.

@@ -14,13 +14,15 @@ use std::{
     rc::Rc,
 };
 use tally_core::{
-    assets::{EffectSpan, Node, Placement, Tree},
-    calendar::zone,
-    ids::{AssetId, DowntimeId, EntryId, FailureId, MeterId, WorkOrderId},
-    indicators::{Figure, Input, RowKind, RowUnit, TraceRow, Why},
-    readings::Columns,
-    tally::{Assignment, DowntimeFact, EntryFact, Fact, Facts, FailureFact, RunningCounter, Snapshot, WorkFact},
-    time::{HOUR, Instant, Span},
+    facts::{Assignment, DowntimeFact, EntryFact, Fact, Facts, FailureFact, RunningCounter, Snapshot, WorkFact},
+    ground::{
+        calendar::zone,
+        ids::{AssetId, DowntimeId, EntryId, FailureId, MeterId, WorkOrderId},
+        time::{HOUR, Instant, Span},
+    },
+    plant::assets::{EffectSpan, Node, Placement, Tree},
+    tally::indicators::{Figure, Input, RowKind, RowUnit, TraceRow, Why},
+    watch::readings::Columns,
 };
 use utoipa::ToSchema;
 
@@ -345,9 +347,9 @@ pub struct WhyPart {
 #[derive(Debug, Clone, Serialize, ToSchema)]
 pub struct WhyView {
     pub asset: NamedAsset,
-    pub indicator: tally_core::indicators::Indicator,
+    pub indicator: tally_core::tally::indicators::Indicator,
     pub name: String,
-    pub unit: tally_core::indicators::Unit,
+    pub unit: tally_core::tally::indicators::Unit,
     pub formula: String,
     pub source: String,
     pub from: Instant,

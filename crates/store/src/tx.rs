@@ -5,9 +5,11 @@ use rusqlite::{Connection, params};
 use serde::Serialize;
 use std::{cell::Cell, collections::BTreeSet};
 use tally_core::{
-    ids::{CrewId, PersonId},
-    people::{Action, Role, may},
-    time::Instant,
+    access::roles::{Action, Role, may},
+    ground::{
+        ids::{CrewId, PersonId},
+        time::Instant,
+    },
 };
 
 /// The person on whose behalf something is done.

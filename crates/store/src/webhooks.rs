@@ -9,8 +9,8 @@ use crate::{
 use rusqlite::{Connection, Row, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    people::Action,
-    time::{Instant, SECOND},
+    access::roles::Action,
+    ground::time::{Instant, SECOND},
 };
 use utoipa::ToSchema;
 

@@ -2,17 +2,20 @@
 //! asset, gives the rows behind its figure.
 
 use super::{
-    EntryFact, FailureFact, Places, Question, Snapshot, WorkFact,
+    Places, Question,
     sums::{Needs, Sums},
     times::Times,
 };
 use crate::{
-    downtime::{DowntimeKind, total_ms, union},
-    failures::Effect,
-    ids::AssetId,
-    indicators::{Figure, Indicator, Why},
-    period,
-    time::{Instant, Span},
+    codes::failures::Effect,
+    facts::{EntryFact, FailureFact, Snapshot, WorkFact},
+    ground::{
+        ids::AssetId,
+        period,
+        time::{Instant, Span},
+    },
+    plant::downtime::{DowntimeKind, total_ms, union},
+    tally::indicators::{Figure, Indicator, Why},
 };
 
 /// Figures of `indicators` for each of `assets`, in both orders. An unknown asset has figures without base.

@@ -4,8 +4,12 @@
 //! parent itself is the parent's *own*; what stood below it only at other times is *formerly here*. So the rows below a
 //! parent, its own and what was formerly here are the parent, for every additive indicator.
 
-use super::{Question, Snapshot};
-use crate::{assets::Basis, downtime::intersection, ids::AssetId, time::Span};
+use super::Question;
+use crate::{
+    facts::Snapshot,
+    ground::{ids::AssetId, time::Span},
+    plant::{assets::Basis, downtime::intersection},
+};
 use std::collections::HashMap;
 
 /// What a row stands for.

@@ -1,8 +1,8 @@
 //! What is asked of the tally.
 
 use crate::{
-    assets::Basis,
-    time::{Instant, Span},
+    ground::time::{Instant, Span},
+    plant::assets::Basis,
 };
 
 /// What is asked of the tally.

@@ -1,21 +1,18 @@
 //! Required time of an asset: its calendar, own or inherited, within its life.
 
 use crate::{
-    assets::{Basis, Tree},
-    calendar::Calendar,
-    downtime::{intersection, union},
-    ids::CalendarId,
-    time::{Instant, Span},
+    facts::Assignment,
+    ground::{
+        calendar::Calendar,
+        ids::CalendarId,
+        time::{Instant, Span},
+    },
+    plant::{
+        assets::{Basis, Tree},
+        downtime::{intersection, union},
+    },
 };
 use std::collections::HashMap;
-
-/// A calendar an asset has from one instant to another.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Assignment {
-    pub calendar: CalendarId,
-    pub from: Instant,
-    pub to: Instant,
-}
 
 /// Works out required time for many assets of one window, each calendar once.
 pub(super) struct RequiredTime<'a> {

@@ -1,10 +1,10 @@
 //! What the passes add up for one asset, and the figures that follow from it.
 
-use super::EntryFact;
 use crate::{
-    entries::EntryKind,
-    indicators::{Figure, Indicator},
-    time::{HOUR, Instant},
+    facts::EntryFact,
+    ground::time::{HOUR, Instant},
+    tally::indicators::{Figure, Indicator},
+    work::entries::EntryKind,
 };
 
 /// Which passes the asked indicators need.

@@ -2,15 +2,19 @@
 
 use super::*;
 use crate::{
-    assets::{Basis, EffectSpan, Node, ParentEffect, Placement, Tree},
-    downtime::DowntimeKind,
-    entries::EntryKind,
-    failures::Effect,
-    ids::{AssetId, DowntimeId, EntryId, FailureId, MeterId, WorkOrderId},
-    indicators::{Figure, Indicator as I},
-    money::Cents,
-    time::{DAY, HOUR, Instant, Span},
-    work::WorkState,
+    codes::failures::Effect,
+    facts::{DowntimeFact, EntryFact, Fact, Facts, FailureFact, RunningCounter, Snapshot, WorkFact},
+    ground::{
+        ids::{AssetId, DowntimeId, EntryId, FailureId, MeterId, WorkOrderId},
+        money::Cents,
+        time::{DAY, HOUR, Instant, Span},
+    },
+    plant::{
+        assets::{Basis, EffectSpan, Node, ParentEffect, Placement, Tree},
+        downtime::DowntimeKind,
+    },
+    tally::indicators::{Figure, Indicator as I},
+    work::{WorkState, entries::EntryKind},
 };
 use proptest::prelude::*;
 
@@ -361,7 +365,7 @@ fn asked(from: i64, length: i64) -> Question {
 }
 
 /// What the rows of a why say the figure is, in the figure's own unit.
-fn from_rows(why: &crate::indicators::Why) -> Option<f64> {
+fn from_rows(why: &crate::tally::indicators::Why) -> Option<f64> {
     let hours = |ms: i64| ms as f64 / HOUR as f64;
     let total = |i: usize| why.parts.get(i).map_or(0, |part| part.total);
     let all: i64 = why.parts.iter().map(|part| part.total).sum();

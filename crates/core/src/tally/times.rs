@@ -1,10 +1,13 @@
 //! Required time and downtime of many assets in one period.
 
-use super::{Question, Snapshot, required::RequiredTime, sums::TimeSums};
+use super::{Question, required::RequiredTime, sums::TimeSums};
 use crate::{
-    downtime::{DowntimeKind, Piece, chain, counted, intersection, total_ms, within},
-    ids::{AssetId, DowntimeId},
-    time::Span,
+    facts::Snapshot,
+    ground::{
+        ids::{AssetId, DowntimeId},
+        time::Span,
+    },
+    plant::downtime::{DowntimeKind, Piece, chain, counted, intersection, total_ms, within},
 };
 use std::collections::HashMap;
 

@@ -1,15 +1,13 @@
 //! The rows behind a figure, found by the passes that add it up.
 
-use super::{
-    FailureFact,
-    compute::{Asked, Pass},
-};
+use super::compute::{Asked, Pass};
 use crate::{
-    downtime::DowntimeKind,
-    entries::EntryKind,
-    failures::Effect,
-    indicators::{Indicator, Input, Part, RowKind, RowUnit, TraceRow, Unit},
-    time::{HOUR, Span},
+    codes::failures::Effect,
+    facts::FailureFact,
+    ground::time::{HOUR, Span},
+    plant::downtime::DowntimeKind,
+    tally::indicators::{Indicator, Input, Part, RowKind, RowUnit, TraceRow, Unit},
+    work::entries::EntryKind,
 };
 use std::collections::HashMap;
 

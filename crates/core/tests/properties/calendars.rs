@@ -2,7 +2,7 @@
 
 use jiff::{civil::date, tz::TimeZone};
 use proptest::prelude::*;
-use tally_core::{
+use tally_core::ground::{
     calendar::{Calendar, Season, WeeklyHours},
     time::{Instant, Span},
 };

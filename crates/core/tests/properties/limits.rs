@@ -2,9 +2,11 @@
 
 use proptest::prelude::*;
 use tally_core::{
-    limits::{Change, Machine, RungSide, RungState, machine::PlainLevel},
-    readings::Reading,
-    time::{Instant, SECOND},
+    ground::time::{Instant, SECOND},
+    watch::{
+        limits::{Change, Machine, RungSide, RungState, machine::PlainLevel},
+        readings::Reading,
+    },
 };
 
 const MINUTE: i64 = 60 * SECOND;

@@ -3,8 +3,8 @@
 use proptest::prelude::*;
 use rust_decimal::Decimal;
 use tally_core::{
-    entries::{EntryKind, cost},
-    money::Cents,
+    ground::money::Cents,
+    work::entries::{EntryKind, cost},
 };
 
 proptest! {

@@ -2,7 +2,7 @@
 
 use jiff::{civil::Date, tz::TimeZone};
 use proptest::prelude::*;
-use tally_core::{
+use tally_core::ground::{
     period::{Period, before},
     time::Instant,
 };

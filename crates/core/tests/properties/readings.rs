@@ -2,9 +2,11 @@
 
 use proptest::prelude::*;
 use tally_core::{
-    meters::{Meter, MeterKind},
-    readings::{Accepted, Neighbours, Reading, check, rise},
-    time::{HOUR, Instant},
+    ground::time::{HOUR, Instant},
+    watch::{
+        meters::{Meter, MeterKind},
+        readings::{Accepted, Neighbours, Reading, check, rise},
+    },
 };
 
 fn counter(rollover_at: Option<f64>) -> Meter {

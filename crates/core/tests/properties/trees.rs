@@ -2,10 +2,14 @@
 
 use proptest::prelude::*;
 use tally_core::{
-    assets::{Basis, EffectSpan, Node, ParentEffect, Placement, Tree},
-    downtime::{DowntimeKind, Piece, chain::reach, counted, total_ms},
-    ids::AssetId,
-    time::{Instant, Span},
+    ground::{
+        ids::AssetId,
+        time::{Instant, Span},
+    },
+    plant::{
+        assets::{Basis, EffectSpan, Node, ParentEffect, Placement, Tree},
+        downtime::{DowntimeKind, Piece, chain::reach, counted, total_ms},
+    },
 };
 
 const END: i64 = 200;

@@ -2,7 +2,7 @@
 
 use super::{Sample, Sending};
 use std::collections::BTreeMap;
-use tally_core::time::Instant;
+use tally_core::ground::time::Instant;
 
 /// Something a gateway does wrong.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -4,7 +4,7 @@ mod faults;
 
 pub use faults::{Fault, plan};
 
-use tally_core::time::Instant;
+use tally_core::ground::time::Instant;
 
 /// One reading as a gateway has it.
 #[derive(Debug, Clone, PartialEq)]

@@ -9,10 +9,11 @@ use crate::{
 use jiff::civil::Date;
 use rust_decimal::Decimal;
 use tally_core::{
-    entries::EntryKind,
-    ids::WorkOrderId,
-    time::{HOUR, Instant},
-    work::{Verdict, WaitingFor, WorkState},
+    ground::{
+        ids::WorkOrderId,
+        time::{HOUR, Instant},
+    },
+    work::{Verdict, WaitingFor, WorkState, entries::EntryKind},
 };
 use tally_store::{
     Result, Tx,

@@ -7,7 +7,7 @@ use crate::{
     plant,
 };
 use jiff::{ToSpan, civil::Date};
-use tally_core::{downtime::DowntimeKind, failures::Effect, work::WorkKind};
+use tally_core::{codes::failures::Effect, plant::downtime::DowntimeKind, work::WorkKind};
 use tally_store::{Result, Tx};
 
 /// About so many days of running in ten years.

@@ -18,12 +18,12 @@ use fastrand::Rng;
 use jiff::{ToSpan, civil::Date, tz::TimeZone};
 use std::collections::{BTreeMap, HashSet};
 use tally_core::{
-    batch::{Batch, Incoming, IncomingValue, Row},
-    calendar::zone,
-    failures::{Effect, Noticed},
-    ids::WorkOrderId,
-    readings::Source,
-    time::Instant,
+    codes::failures::{Effect, Noticed},
+    ground::{calendar::zone, ids::WorkOrderId, time::Instant},
+    watch::{
+        batch::{Batch, Incoming, IncomingValue, Row},
+        readings::Source,
+    },
     work::{WorkKind, WorkState},
 };
 use tally_store::{

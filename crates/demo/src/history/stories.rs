@@ -11,11 +11,13 @@ use jiff::{
     civil::{Date, Weekday},
 };
 use tally_core::{
-    batch::{Batch, Incoming, IncomingValue},
-    downtime::DowntimeKind,
-    failures::Effect,
-    readings::Source,
-    time::HOUR,
+    codes::failures::Effect,
+    ground::time::HOUR,
+    plant::downtime::DowntimeKind,
+    watch::{
+        batch::{Batch, Incoming, IncomingValue},
+        readings::Source,
+    },
     work::{WorkKind, WorkState},
 };
 use tally_store::{

@@ -2,8 +2,8 @@
 
 use super::lifts::Lift;
 use tally_core::{
-    assets::{AssetKind, Criticality, Level, ParentEffect},
-    time::Instant,
+    ground::time::Instant,
+    plant::assets::{AssetKind, Criticality, Level, ParentEffect},
 };
 use tally_store::{Result, Tx, assets};
 
@@ -216,7 +216,7 @@ fn value(tx: &mut Tx, lift: &Lift) -> Result<()> {
     let amount = |minor: i64| format!("{}.{:02}", minor / 100, minor % 100);
     let cells = vec![lift.code.into(), amount(lift.replacement_value), amount(lift.downtime_cost)];
     let rows = [GivenRow { line: 1, cells: Ok(cells), was: vec![] }];
-    let decimal = tally_core::files::Decimal::Point;
+    let decimal = tally_core::outside::files::Decimal::Point;
     let given = Given { columns: &columns, rows, decimal, zone: None, source: "the asset register" };
     take(tx, Kind::Assets, given, &mut |_, _| true).map(|_| ())
 }

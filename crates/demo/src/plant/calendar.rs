@@ -2,7 +2,7 @@
 
 use crate::plan::TIME_ZONE;
 use jiff::civil::{Date, date};
-use tally_core::calendar::{Calendar, Season, WeeklyHours};
+use tally_core::ground::calendar::{Calendar, Season, WeeklyHours};
 
 /// Winter 1 December to 14 April daily 08:00 to 17:00, summer 15 June to 14 October daily 09:00 to 18:00, closed between.
 pub fn seasons(today: Date) -> Calendar {

@@ -2,7 +2,7 @@
 
 use super::lifts::Lift;
 use serde_json::json;
-use tally_core::limits::Ladder;
+use tally_core::watch::limits::Ladder;
 use tally_store::{
     Result, Tx,
     families::{self, FamilyLadder},

@@ -1,7 +1,7 @@
 //! The meters.
 
 use super::lifts::Lift;
-use tally_core::meters::MeterKind;
+use tally_core::watch::meters::MeterKind;
 use tally_store::{
     Result, Tx,
     meters::{self, NewMeter},

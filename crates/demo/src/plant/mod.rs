@@ -13,7 +13,7 @@ pub use limits::set_limits;
 use crate::{codebooks, plan::TIME_ZONE};
 use jiff::civil::Date;
 use lifts::Lift;
-use tally_core::time::Instant;
+use tally_core::ground::time::Instant;
 use tally_store::{Result, Tx, assets as store_assets, calendars, codebooks as store_codebooks, settings};
 
 const CLASSES: &[(&str, &str)] = &[

@@ -1,6 +1,6 @@
 //! Who works there.
 
-use tally_core::people::Role;
+use tally_core::access::roles::Role;
 use tally_store::{
     Result, Tx,
     people::{self, Crew, Person},

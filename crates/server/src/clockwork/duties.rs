@@ -6,7 +6,7 @@ use std::{
     sync::{Mutex, PoisonError},
     time::{Duration, Instant as Moment},
 };
-use tally_core::time::Instant;
+use tally_core::ground::time::Instant;
 use utoipa::ToSchema;
 
 /// One duty.

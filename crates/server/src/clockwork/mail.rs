@@ -5,7 +5,7 @@ use lettre::{
     message::{Mailbox, header::ContentType},
 };
 use std::{io::Write, path::Path};
-use tally_core::{texts::flattened, time::Instant};
+use tally_core::ground::{texts::flattened, time::Instant};
 use tally_store::{
     Actor, Store, StoreError,
     folder::{make_private, private_file},

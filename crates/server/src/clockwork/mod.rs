@@ -10,7 +10,7 @@ pub use webhook::{SIGNATURE, signature};
 
 use crate::{AppState, error::ApiError, state::blocking};
 use std::time::Duration;
-use tally_core::time::Instant;
+use tally_core::ground::time::Instant;
 use tally_store::{Actor, Store, StoreError, Tx, alarms, people, readings};
 
 /// Between two pieces of long work on the writer, so that requests get at it.

@@ -16,7 +16,7 @@ use axum::{
 };
 use rights::Asks;
 use std::time::Duration;
-use tally_core::people::{may, may_see};
+use tally_core::access::{roles::may, seen::may_see};
 use tally_store::StoreError;
 
 /// How long a body may take to arrive.

@@ -1,7 +1,7 @@
 //! What each write asks of a role, before its body is read. What it asks beyond the role, its own function does.
 
 use axum::http::Method;
-use tally_core::people::{Action, Topic};
+use tally_core::access::{roles::Action, seen::Topic};
 
 /// What a route asks of who calls it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -2,7 +2,7 @@
 //! one of them.
 
 use serde_json::{Map, Value, json};
-use tally_core::texts;
+use tally_core::ground::texts;
 
 /// Fields whose texts are codes: a body's schema and the field.
 const CODES: [(&str, &str); 6] = [
@@ -75,7 +75,7 @@ fn others() -> [(&'static str, &'static str, Value); 30] {
     ]
 }
 
-/// A code as [`tally_core::assets::parse_code`] takes it.
+/// A code as [`tally_core::plant::assets::parse_code`] takes it.
 const CODE: &str = "^\\s*[A-Za-z0-9][A-Za-z0-9_.-]{0,63}\\s*$";
 
 /// One line: no control characters (Unicode's Cc).

@@ -16,7 +16,7 @@ use utoipa_axum::{router::OpenApiRouter, routes};
         crate::files::FileKind,
         crate::error::Problem,
         crate::error::FieldError,
-        tally_core::batch::Receipt
+        tally_core::watch::batch::Receipt
     )),
     info(
         title = "Fair Tally",

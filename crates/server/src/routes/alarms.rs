@@ -6,7 +6,7 @@ use crate::{
 };
 use axum::{Json, extract::State};
 use serde::{Deserialize, Serialize};
-use tally_core::{ids::AlarmId, people::Topic};
+use tally_core::{access::seen::Topic, ground::ids::AlarmId};
 use tally_store::alarms::{
     self, AlarmRow, AlarmsNow, Judgement, NewOutOfUse, NewShelf, Show,
     performance::{self, AlarmPerformance, Chatter},

@@ -11,7 +11,7 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use serde::{Deserialize, Serialize};
-use tally_core::{assets::ParentEffect, people::Topic, time::Instant};
+use tally_core::{access::seen::Topic, ground::time::Instant, plant::assets::ParentEffect};
 use tally_store::{
     assets::{self, AssetDetail, AssetNode, Move, NewAsset},
     pictures,

@@ -5,7 +5,7 @@ use crate::{
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::{Deserialize, Serialize};
-use tally_core::{people::Topic, time::Instant};
+use tally_core::{access::seen::Topic, ground::time::Instant};
 use tally_store::calendars::{self, CalendarView, NewCalendar};
 use utoipa::ToSchema;
 

@@ -5,7 +5,7 @@ use crate::{
 };
 use axum::{Json, extract::State};
 use serde::{Deserialize, Serialize};
-use tally_core::time::Instant;
+use tally_core::ground::time::Instant;
 use tally_store::StoreError;
 use utoipa::ToSchema;
 

@@ -7,9 +7,9 @@ use crate::{
 use axum::{Json, extract::State};
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    batch::Receipt,
-    people::Topic,
-    time::{Instant, Span},
+    access::seen::Topic,
+    ground::time::{Instant, Span},
+    watch::batch::Receipt,
 };
 use tally_store::readings::{self, ExchangeRow, NewExchange, ReadingRow, Release, VoidedRow, Voiding};
 use utoipa::{IntoParams, ToSchema};

@@ -6,7 +6,7 @@ use crate::{
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::Deserialize;
-use tally_core::{ids::DowntimeId, time::Instant};
+use tally_core::ground::{ids::DowntimeId, time::Instant};
 use tally_store::downtime::{self, NewDowntime};
 use utoipa::ToSchema;
 

@@ -5,7 +5,7 @@ use crate::{
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::Deserialize;
-use tally_core::people::Topic;
+use tally_core::access::seen::Topic;
 use tally_store::{
     Tx,
     base::{self, Edited},

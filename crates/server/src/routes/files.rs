@@ -14,7 +14,10 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use serde::Deserialize;
-use tally_core::{calendar::zone, people::Topic, texts};
+use tally_core::{
+    access::seen::Topic,
+    ground::{calendar::zone, texts},
+};
 use tally_store::{StoreError, settings};
 use tokio_util::io::ReaderStream;
 use utoipa::IntoParams;

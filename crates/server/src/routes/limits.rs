@@ -6,11 +6,11 @@ use crate::{
 use axum::{Json, extract::State, http::StatusCode};
 use serde::Deserialize;
 use tally_core::{
-    limits::{
+    access::seen::Topic,
+    watch::limits::{
         Ladder, Rung,
         edits::{Edit, edited},
     },
-    people::Topic,
 };
 use tally_store::{
     StoreError, Tx,

@@ -6,7 +6,7 @@ use crate::{
 use axum::{Json, extract::State};
 use serde::Deserialize;
 use std::collections::BTreeMap;
-use tally_core::{calendar::zone, files::Decimal, people::Topic};
+use tally_core::{access::seen::Topic, ground::calendar::zone, outside::files::Decimal};
 use tally_store::master::{self, ChangeRow, Given, GivenRow, Kind, MasterPage, MasterReceipt, Outcome, Query};
 use utoipa::{IntoParams, ToSchema};
 

@@ -6,7 +6,7 @@ use crate::{
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::{Deserialize, Serialize};
-use tally_core::{people::Topic, time::Span};
+use tally_core::{access::seen::Topic, ground::time::Span};
 use tally_store::{
     meters::{self, MeterDetail, MeterPage, NewMeter},
     work::{self, WorkSpan},

@@ -17,7 +17,7 @@ use std::{
     convert::Infallible,
     net::{IpAddr, SocketAddr},
 };
-use tally_core::{ids::WorkOrderId, people::Topic};
+use tally_core::{access::seen::Topic, ground::ids::WorkOrderId};
 use tally_store::{
     StoreError,
     outbox::{self, MessagePage},

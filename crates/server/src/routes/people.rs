@@ -5,7 +5,10 @@ use crate::{
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::Serialize;
-use tally_core::people::{Action, Topic, may};
+use tally_core::access::{
+    roles::{Action, may},
+    seen::Topic,
+};
 use tally_store::people::{self, Crew, Person};
 use utoipa::ToSchema;
 

@@ -5,7 +5,10 @@ use crate::{
 };
 use axum::{Json, extract::State};
 use serde::{Deserialize, Serialize};
-use tally_core::{people::Topic, period::Period, time::Span};
+use tally_core::{
+    access::seen::Topic,
+    ground::{period::Period, time::Span},
+};
 use utoipa::{IntoParams, ToSchema};
 
 #[derive(Debug, Deserialize, IntoParams)]

@@ -14,12 +14,13 @@ use axum::{
 };
 use serde::Deserialize;
 use tally_core::{
-    batch::{Batch, Receipt},
-    files::CsvOut,
-    people::Topic,
-    readings::Source,
-    texts,
-    time::Span,
+    access::seen::Topic,
+    ground::{texts, time::Span},
+    outside::files::CsvOut,
+    watch::{
+        batch::{Batch, Receipt},
+        readings::Source,
+    },
 };
 use tally_store::{
     Connection, StoreError,

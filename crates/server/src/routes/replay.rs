@@ -7,9 +7,9 @@ use crate::{
 use axum::{Json, extract::State};
 use serde::Deserialize;
 use tally_core::{
-    limits::Ladder,
-    people::Topic,
-    time::{Instant, Span},
+    access::seen::Topic,
+    ground::time::{Instant, Span},
+    watch::limits::Ladder,
 };
 use tally_store::{
     StoreError, families,

@@ -4,7 +4,7 @@ use crate::{
     extract::{BasedOn, Body, Params, Who},
 };
 use axum::{Json, extract::State};
-use tally_core::people::Topic;
+use tally_core::access::seen::Topic;
 use tally_store::{
     Tx,
     base::{self, Edited},

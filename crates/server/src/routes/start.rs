@@ -1,6 +1,6 @@
 use crate::{AppState, error::ApiError, extract::Who};
 use axum::{Json, extract::State};
-use tally_core::people::Topic;
+use tally_core::access::seen::Topic;
 use tally_store::start::{self, Start};
 
 /// What a visitor sees first: how far the installation is set up, a risk that stands, a failure nothing warned of.

@@ -9,13 +9,18 @@ use jiff::ToSpan;
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, HashMap};
 use tally_core::{
-    assets::{Basis, Level},
-    ids::AssetId,
-    indicators::{CATALOGUE, Definition, Figure, Indicator, Moved, heat, moved},
-    people::Topic,
-    period::midnight,
-    tally::{Place, PlaceKind, Places, Question, Scope, Way, figures_of, why_of},
-    time::{Instant, Span},
+    access::seen::Topic,
+    ground::{
+        ids::AssetId,
+        period::midnight,
+        time::{Instant, Span},
+    },
+    plant::assets::{Basis, Level},
+    tally::{
+        Place, PlaceKind, Places, Question, Scope, Way, figures_of,
+        indicators::{CATALOGUE, Definition, Figure, Indicator, Moved, heat, moved},
+        why_of,
+    },
 };
 use tally_store::{
     assets,

@@ -6,8 +6,8 @@ use crate::{
 use axum::{Json, extract::State, http::StatusCode};
 use serde::{Deserialize, Serialize, de::DeserializeOwned};
 use tally_core::{
-    ids::{DowntimeId, EntryId, FailureId, WorkOrderId},
-    people::Topic,
+    access::seen::Topic,
+    ground::ids::{DowntimeId, EntryId, FailureId, WorkOrderId},
     work::WorkState,
 };
 use tally_store::{

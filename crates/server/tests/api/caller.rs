@@ -8,7 +8,7 @@ use axum::{
 use fair_tally::{AppState, Clock, app};
 use serde_json::{Value, json};
 use std::sync::Arc;
-use tally_core::time::Instant;
+use tally_core::ground::time::Instant;
 use tally_store::Store;
 use tower::ServiceExt;
 

@@ -6,7 +6,7 @@ use std::{
     collections::{BTreeMap, BTreeSet},
     sync::Arc,
 };
-use tally_core::time::Instant;
+use tally_core::ground::time::Instant;
 use tally_demo::{TODAY, ensure, opening, plan::Size};
 use tally_store::{Store, StoreError, settings};
 use tower::ServiceExt;

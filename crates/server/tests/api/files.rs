@@ -3,7 +3,7 @@
 use crate::caller::Caller;
 use rstest::rstest;
 use serde_json::json;
-use tally_core::time::Instant;
+use tally_core::ground::time::Instant;
 use tally_demo::{TODAY, ensure, opening, plan::Size};
 use tally_store::{Store, StoreError, calendars, people};
 

@@ -4,14 +4,16 @@ use crate::caller::Caller;
 use proptest::prelude::*;
 use serde_json::{Value, json};
 use tally_core::{
-    limits::{
-        Ladder,
-        replay::{Assumptions, Completed, Completion, History, replay},
-        warnings::Past,
+    ground::time::{DAY, Instant, SECOND},
+    watch::{
+        limits::{
+            Ladder,
+            replay::{Assumptions, Completed, Completion, History, replay},
+            warnings::Past,
+        },
+        meters::Meter,
+        readings::{Columns, Reading},
     },
-    meters::Meter,
-    readings::{Columns, Reading},
-    time::{DAY, Instant, SECOND},
 };
 
 /// Seconds between readings: a batch of eight ends less than the five minutes ahead that are taken.

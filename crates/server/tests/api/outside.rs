@@ -7,7 +7,7 @@ use fair_tally::{
 };
 use serde_json::{Value, json};
 use std::{path::Path, sync::Arc, time::Duration};
-use tally_core::time::Instant;
+use tally_core::ground::time::Instant;
 use tally_demo::gateway::Fault;
 use tally_store::Store;
 

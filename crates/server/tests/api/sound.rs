@@ -5,7 +5,7 @@ use fair_tally::{AppState, Clock, app, clockwork};
 use rstest::rstest;
 use serde_json::{Value, json};
 use std::sync::Arc;
-use tally_core::time::{DAY, Instant};
+use tally_core::ground::time::{DAY, Instant};
 use tally_store::{Store, StoreError, Tx, people};
 
 fn now() -> Instant {

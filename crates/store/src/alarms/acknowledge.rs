@@ -5,7 +5,10 @@ use crate::{
     tx::Tx,
 };
 use rusqlite::{Connection, OptionalExtension, params};
-use tally_core::{ids::AlarmId, people::Action, time::SECOND};
+use tally_core::{
+    access::roles::Action,
+    ground::{ids::AlarmId, time::SECOND},
+};
 
 /// Says that alarms have been seen; says of how many that was new.
 ///

@@ -15,11 +15,11 @@ use crate::{
 };
 use rusqlite::{Connection, params};
 use tally_core::{
-    batch::Receipt,
-    ids::{AlarmId, MeterId, WorkOrderId},
-    limits::Waits,
-    readings::Reading,
-    time::{HOUR, Instant},
+    ground::{
+        ids::{AlarmId, MeterId, WorkOrderId},
+        time::{HOUR, Instant},
+    },
+    watch::{batch::Receipt, limits::Waits, readings::Reading},
     work::WorkState,
 };
 

@@ -17,11 +17,15 @@ use crate::{
 use rusqlite::params;
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    batch::Receipt,
-    ids::{AlarmId, WorkOrderId},
-    limits::{Decision, HeldBy, Part, Rung, RungSide, Waits, parts, respond},
-    severity::Severity,
-    time::Instant,
+    ground::{
+        ids::{AlarmId, WorkOrderId},
+        severity::Severity,
+        time::Instant,
+    },
+    watch::{
+        batch::Receipt,
+        limits::{Decision, HeldBy, Part, Rung, RungSide, Waits, parts, respond},
+    },
     work::{WorkKind, WorkState},
 };
 use utoipa::ToSchema;

@@ -8,7 +8,11 @@ use crate::{
 use rusqlite::{Connection, params, types::Value};
 use serde::{Deserialize, Serialize};
 use std::rc::Rc;
-use tally_core::{ids::MeterId, limits::Rung, people::Action, readings::Reading, severity::Severity, time::Instant};
+use tally_core::{
+    access::roles::Action,
+    ground::{ids::MeterId, severity::Severity, time::Instant},
+    watch::{limits::Rung, readings::Reading},
+};
 use utoipa::ToSchema;
 
 /// What is to be judged of the past.

@@ -11,10 +11,12 @@ use rusqlite::{Connection, Row, params, types::Value};
 use serde::{Deserialize, Serialize};
 use std::rc::Rc;
 use tally_core::{
-    ids::{AlarmId, MeterId, WorkOrderId},
-    limits::{HeldBy, Ladder, Rung, RungSide},
-    severity::Severity,
-    time::{DAY, Instant, Span},
+    ground::{
+        ids::{AlarmId, MeterId, WorkOrderId},
+        severity::Severity,
+        time::{DAY, Instant, Span},
+    },
+    watch::limits::{HeldBy, Ladder, Rung, RungSide},
     work::Verdict,
 };
 use utoipa::ToSchema;
@@ -126,7 +128,7 @@ fn alarm(row: &Row) -> Result<AlarmRow> {
     let grades: Vec<String> = from_json("meters", &row.get::<_, String>("grades")?)?;
     let shown = match value.and_then(|value| grades.get(value as usize)) {
         Some(grade) => grade.clone(),
-        None => value.map_or_else(String::new, |value| tally_core::units::quantity(value, &unit)),
+        None => value.map_or_else(String::new, |value| tally_core::ground::units::quantity(value, &unit)),
     };
     let mut given: Vec<Given> = from_json("alarm_answers", &row.get::<_, String>("answers")?)?;
     let mut work_orders: Vec<WorkOrderId> = Vec::new();

@@ -12,10 +12,12 @@ use rusqlite::{Connection, params, types::Value};
 use serde::{Deserialize, Serialize};
 use std::rc::Rc;
 use tally_core::{
-    batch::Receipt,
-    ids::{AssetId, MeterId},
-    people::Action,
-    time::Instant,
+    access::roles::Action,
+    ground::{
+        ids::{AssetId, MeterId},
+        time::Instant,
+    },
+    watch::batch::Receipt,
 };
 use utoipa::ToSchema;
 

@@ -7,11 +7,13 @@ use jiff::{civil::Date, tz::TimeZone};
 use rusqlite::{Connection, params, types::Value};
 use serde::Serialize;
 use std::{collections::HashMap, rc::Rc};
-pub use tally_core::limits::chatter::Chatter;
+pub use tally_core::watch::limits::chatter::Chatter;
 use tally_core::{
-    limits::chatter::ChatterCount,
-    period,
-    time::{DAY, Instant, Span},
+    ground::{
+        period,
+        time::{DAY, Instant, Span},
+    },
+    watch::limits::chatter::ChatterCount,
 };
 use utoipa::ToSchema;
 

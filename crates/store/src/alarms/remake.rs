@@ -11,11 +11,15 @@ use crate::{error::Result, meter_states::looked_at, tx::Tx};
 use rusqlite::{Connection, params};
 use std::collections::HashMap;
 use tally_core::{
-    batch::Receipt,
-    ids::{AlarmId, LadderVersionId, MeterId},
-    limits::{Change, RungState},
-    readings::Reading,
-    time::Instant,
+    ground::{
+        ids::{AlarmId, LadderVersionId, MeterId},
+        time::Instant,
+    },
+    watch::{
+        batch::Receipt,
+        limits::{Change, RungState},
+        readings::Reading,
+    },
 };
 
 /// What made it necessary.

@@ -4,9 +4,11 @@ use super::subject::Subject;
 use crate::{error::Result, meters, rows::word, tx::Tx};
 use rusqlite::{OptionalExtension, params};
 use tally_core::{
-    ids::{MeterId, WorkOrderId},
-    limits::waits_for_a_reading,
-    time::Instant,
+    ground::{
+        ids::{MeterId, WorkOrderId},
+        time::Instant,
+    },
+    watch::limits::waits_for_a_reading,
 };
 
 /// Where a rung would answer by the clock or from an older reading (`read_at`): the work of its side that was finished since

@@ -9,14 +9,16 @@ use crate::{
 };
 use rusqlite::Connection;
 use tally_core::{
-    assets::Criticality,
-    ids::{AssetId, WorkOrderId},
-    limits::{
+    ground::{
+        ids::{AssetId, WorkOrderId},
+        time::{DAY, Instant},
+    },
+    plant::assets::Criticality,
+    watch::limits::{
         Rung,
         respond::rank,
         words::{Names, work_words},
     },
-    time::{DAY, Instant},
 };
 
 /// What a rung has to say, whether in work or in mail.

@@ -8,10 +8,12 @@ use super::{
 use crate::{error::Result, tx::Tx};
 use rusqlite::params;
 use tally_core::{
-    batch::Receipt,
-    limits::{Change, RungOn, Transition},
-    readings::Reading,
-    time::Instant,
+    ground::time::Instant,
+    watch::{
+        batch::Receipt,
+        limits::{Change, RungOn, Transition},
+        readings::Reading,
+    },
 };
 
 /// Writes what changed at a reading, and does what the responding rungs ask for. It is dated by the reading, but never

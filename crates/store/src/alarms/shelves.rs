@@ -11,10 +11,12 @@ use rusqlite::{Connection, params, types::Value};
 use serde::{Deserialize, Serialize};
 use std::rc::Rc;
 use tally_core::{
-    batch::Receipt,
-    ids::MeterId,
-    people::Action,
-    time::{DAY, Instant},
+    access::roles::Action,
+    ground::{
+        ids::MeterId,
+        time::{DAY, Instant},
+    },
+    watch::batch::Receipt,
 };
 use utoipa::ToSchema;
 

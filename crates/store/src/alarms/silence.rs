@@ -2,7 +2,7 @@
 
 use crate::{error::Result, tx::Tx};
 use rusqlite::{Connection, params};
-use tally_core::{
+use tally_core::ground::{
     ids::MeterId,
     severity::Severity,
     time::{Instant, SECOND},

@@ -7,13 +7,15 @@ use crate::{
 };
 use rusqlite::{Connection, OptionalExtension, Row, params};
 use tally_core::{
-    ids::AssetId,
-    limits::{
+    ground::{
+        ids::AssetId,
+        severity::Severity,
+        time::{Instant, SECOND},
+    },
+    watch::limits::{
         AfterFinish, OutOfUse, RaiseIntervalOf, Rung, Situation,
         respond::{LastRaised, OpenWork},
     },
-    severity::Severity,
-    time::{Instant, SECOND},
     work::WorkState,
 };
 

@@ -2,10 +2,14 @@
 
 use crate::{error::Result, meter_states::Gate, tx::Tx};
 use tally_core::{
-    ids::{AlarmId, AssetId, LadderVersionId, MeterId, WorkOrderId},
-    limits::{Ladder, Machine},
-    meters::Meter,
-    time::Instant,
+    ground::{
+        ids::{AlarmId, AssetId, LadderVersionId, MeterId, WorkOrderId},
+        time::Instant,
+    },
+    watch::{
+        limits::{Ladder, Machine},
+        meters::Meter,
+    },
 };
 
 /// What is needed of a meter while its alarms are handled.

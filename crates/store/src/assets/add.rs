@@ -10,10 +10,9 @@ use crate::{
 use rusqlite::params;
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    assets::{AssetKind, Criticality, Level, ParentEffect, parse_code},
-    ids::AssetId,
-    people::Action,
-    time::Instant,
+    access::roles::Action,
+    ground::{ids::AssetId, time::Instant},
+    plant::assets::{AssetKind, Criticality, Level, ParentEffect, parse_code},
 };
 use utoipa::ToSchema;
 

@@ -13,11 +13,9 @@ use std::{
     rc::Rc,
 };
 use tally_core::{
-    assets::{AssetKind, Criticality, Level, ParentEffect},
-    ids::AssetId,
-    severity::Severity,
-    tally::Snapshot,
-    time::Instant,
+    facts::Snapshot,
+    ground::{ids::AssetId, severity::Severity, time::Instant},
+    plant::assets::{AssetKind, Criticality, Level, ParentEffect},
 };
 use utoipa::ToSchema;
 

@@ -18,7 +18,7 @@ use crate::{
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use std::{collections::HashMap, rc::Rc};
-use tally_core::{assets::parse_code, ids::AssetId, people::Action};
+use tally_core::{access::roles::Action, ground::ids::AssetId, plant::assets::parse_code};
 use utoipa::ToSchema;
 
 /// An asset as referred to.

@@ -9,7 +9,11 @@ use crate::{
 };
 use rusqlite::params;
 use serde::{Deserialize, Serialize};
-use tally_core::{assets::ParentEffect, ids::AssetId, people::Action, time::Instant};
+use tally_core::{
+    access::roles::Action,
+    ground::{ids::AssetId, time::Instant},
+    plant::assets::ParentEffect,
+};
 use utoipa::ToSchema;
 
 /// A move of an asset below another parent.

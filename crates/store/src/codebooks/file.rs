@@ -11,10 +11,10 @@ use crate::{
 use rusqlite::Connection;
 use std::{collections::BTreeMap, io::Write};
 use tally_core::{
-    assets::parse_code,
-    codebooks::{CodeLevel, CodeNode, Status},
-    files::CsvOut,
-    people::Action,
+    access::roles::Action,
+    codes::codebooks::{CodeLevel, CodeNode, Status},
+    outside::files::CsvOut,
+    plant::assets::parse_code,
 };
 
 /// The columns, in the order in which files have them.

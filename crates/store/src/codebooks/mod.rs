@@ -13,11 +13,13 @@ use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use std::collections::{HashMap, HashSet};
 use tally_core::{
-    assets::parse_code,
-    codebooks::{CodeLevel, CodeNode, Status, check},
-    failures::Chosen,
-    ids::{AssetId, CodeId, CodebookId},
-    people::Action,
+    access::roles::Action,
+    codes::{
+        codebooks::{CodeLevel, CodeNode, Status, check},
+        failures::Chosen,
+    },
+    ground::ids::{AssetId, CodeId, CodebookId},
+    plant::assets::parse_code,
 };
 use utoipa::ToSchema;
 

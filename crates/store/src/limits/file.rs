@@ -12,9 +12,9 @@ use rusqlite::Connection;
 use serde::de::DeserializeOwned;
 use std::{collections::BTreeMap, io::Write};
 use tally_core::{
-    files::{CsvOut, Decimal, number},
-    limits::{Ladder, Response, Rung, Suspension, changes::changes},
-    people::Action,
+    access::roles::Action,
+    outside::files::{CsvOut, Decimal, number},
+    watch::limits::{Ladder, Response, Rung, Suspension, changes::changes},
 };
 
 /// The columns, in the order in which files have them.

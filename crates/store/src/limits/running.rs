@@ -6,11 +6,15 @@ use crate::{
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use tally_core::{
-    ids::{LadderVersionId, MeterId},
-    limits::{Ladder, Machine, Rung, RungState, Transition},
-    meters::Meter,
-    readings::Reading,
-    time::Instant,
+    ground::{
+        ids::{LadderVersionId, MeterId},
+        time::Instant,
+    },
+    watch::{
+        limits::{Ladder, Machine, Rung, RungState, Transition},
+        meters::Meter,
+        readings::Reading,
+    },
 };
 
 /// The newest version's machine, and where it stands.

@@ -12,10 +12,12 @@ use crate::{
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    batch::Receipt,
-    ids::{MeterId, PersonId},
-    limits::{Ladder, RaiseIntervalOf, Rung, Suspension, changes::touches_danger},
-    people::Action,
+    access::roles::Action,
+    ground::ids::{MeterId, PersonId},
+    watch::{
+        batch::Receipt,
+        limits::{Ladder, RaiseIntervalOf, Rung, Suspension, changes::touches_danger},
+    },
 };
 use utoipa::ToSchema;
 
@@ -60,7 +62,7 @@ pub struct LadderReceipt {
     pub pending: bool,
     pub ended_alarms: usize,
     pub alarms: usize,
-    pub work_orders: Vec<tally_core::ids::WorkOrderId>,
+    pub work_orders: Vec<tally_core::ground::ids::WorkOrderId>,
 }
 
 /// Whether a meter's ladder may be as it is, with the field at fault.

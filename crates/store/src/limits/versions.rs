@@ -8,12 +8,11 @@ use crate::{
 use rusqlite::{Connection, OptionalExtension};
 use serde::Serialize;
 use tally_core::{
-    ids::MeterId,
-    limits::{
+    ground::{ids::MeterId, time::Instant},
+    watch::limits::{
         Ladder,
         changes::{LadderChange, changes},
     },
-    time::Instant,
 };
 use utoipa::ToSchema;
 

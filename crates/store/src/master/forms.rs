@@ -9,10 +9,9 @@ use jiff::tz::TimeZone;
 use rusqlite::types::{Value, ValueRef};
 use serde::Serialize;
 use tally_core::{
-    assets::{ParentEffect, parse_code},
-    files::{Decimal, duration, duration_text, instant, number},
-    texts,
-    time::Instant,
+    ground::{texts, time::Instant},
+    outside::files::{Decimal, duration, duration_text, instant, number},
+    plant::assets::{ParentEffect, parse_code},
 };
 use utoipa::ToSchema;
 

@@ -4,7 +4,7 @@ use super::{Column, FieldReason, Kind, MasterReceipt, columns, forms::Writing, r
 use crate::error::{Result, StoreError};
 use jiff::tz::TimeZone;
 use std::collections::HashMap;
-use tally_core::files::Decimal;
+use tally_core::outside::files::Decimal;
 
 /// A row as it is given: its line, its cells in the order of the columns, and what its fields are believed to hold now.
 #[derive(Debug, Clone)]

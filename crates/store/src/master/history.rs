@@ -4,7 +4,7 @@ use super::{FieldChange, Kind};
 use crate::{error::Result, rows::from_json};
 use rusqlite::{Connection, params};
 use serde::Serialize;
-use tally_core::time::Instant;
+use tally_core::ground::time::Instant;
 use utoipa::ToSchema;
 
 /// One line of the audit trail.

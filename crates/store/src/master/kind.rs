@@ -1,7 +1,7 @@
 //! Which tables of master data there are.
 
 use serde::{Deserialize, Serialize};
-use tally_core::people::Action;
+use tally_core::access::roles::Action;
 use utoipa::ToSchema;
 
 /// A table of master data.

@@ -9,7 +9,7 @@ use crate::{
 use rusqlite::{Connection, ToSql, types::Value};
 use serde::Serialize;
 use std::{collections::BTreeMap, io::Write, rc::Rc};
-use tally_core::files::CsvOut;
+use tally_core::outside::files::CsvOut;
 use utoipa::ToSchema;
 
 /// Which rows, in which order.

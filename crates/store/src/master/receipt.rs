@@ -1,7 +1,7 @@
 //! What became, or would become, of each row.
 
 use serde::{Deserialize, Serialize};
-use tally_core::files::CsvOut;
+use tally_core::outside::files::CsvOut;
 use utoipa::ToSchema;
 
 /// What became of a row.

@@ -11,11 +11,13 @@ use crate::{
 use rusqlite::{Connection, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    assets::parse_code,
-    ids::{AssetId, MeterId},
-    meters::{Meter, MeterError, MeterKind},
-    people::Action,
-    time::Instant,
+    access::roles::Action,
+    ground::{
+        ids::{AssetId, MeterId},
+        time::Instant,
+    },
+    plant::assets::parse_code,
+    watch::meters::{Meter, MeterError, MeterKind},
 };
 use utoipa::ToSchema;
 

@@ -5,7 +5,7 @@ use crate::{
     rows::from_json,
 };
 use rusqlite::{Connection, OptionalExtension, Row};
-use tally_core::{ids::MeterId, meters::Meter};
+use tally_core::{ground::ids::MeterId, watch::meters::Meter};
 
 pub(crate) fn id_of(conn: &Connection, code: &str) -> Result<Option<MeterId>> {
     let mut find = conn.prepare_cached("SELECT id FROM meters WHERE code = ?1")?;

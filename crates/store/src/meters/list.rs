@@ -12,11 +12,15 @@ use rusqlite::{Connection, Row, params, types::Value};
 use serde::Serialize;
 use std::{collections::HashMap, rc::Rc};
 use tally_core::{
-    ids::MeterId,
-    limits::{Ladder, machine::distance_to_nearest},
-    meters::MeterKind,
-    severity::Severity,
-    time::{Instant, Span},
+    ground::{
+        ids::MeterId,
+        severity::Severity,
+        time::{Instant, Span},
+    },
+    watch::{
+        limits::{Ladder, machine::distance_to_nearest},
+        meters::MeterKind,
+    },
 };
 use utoipa::ToSchema;
 

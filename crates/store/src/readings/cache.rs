@@ -8,9 +8,11 @@ use std::{
     sync::{Arc, Mutex, PoisonError},
 };
 use tally_core::{
-    ids::MeterId,
-    readings::Columns,
-    time::{Instant, Span},
+    ground::{
+        ids::MeterId,
+        time::{Instant, Span},
+    },
+    watch::readings::Columns,
 };
 
 /// Readings held at the most: 16 bytes each.

@@ -14,11 +14,12 @@ use rusqlite::{Connection, params, types::Value};
 use serde::{Deserialize, Serialize};
 use std::{collections::HashMap, rc::Rc};
 use tally_core::{
-    batch::Receipt,
-    ids::MeterId,
-    people::Action,
-    readings::{Reading, Source},
-    time::Instant,
+    access::roles::Action,
+    ground::{ids::MeterId, time::Instant},
+    watch::{
+        batch::Receipt,
+        readings::{Reading, Source},
+    },
 };
 use utoipa::ToSchema;
 

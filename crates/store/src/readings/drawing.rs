@@ -8,9 +8,11 @@ use crate::{
 use rusqlite::{Connection, params};
 use serde::Serialize;
 use tally_core::{
-    ids::MeterId,
-    meters::{Meter, MeterKind},
-    time::{Instant, Span},
+    ground::{
+        ids::MeterId,
+        time::{Instant, Span},
+    },
+    watch::meters::{Meter, MeterKind},
 };
 use utoipa::ToSchema;
 

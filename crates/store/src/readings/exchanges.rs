@@ -8,10 +8,14 @@ use crate::{
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::Serialize;
 use tally_core::{
-    ids::MeterId,
-    meters::MeterKind,
-    readings::{Exchange, Reading},
-    time::{Instant, Span},
+    ground::{
+        ids::MeterId,
+        time::{Instant, Span},
+    },
+    watch::{
+        meters::MeterKind,
+        readings::{Exchange, Reading},
+    },
 };
 use utoipa::ToSchema;
 
@@ -103,5 +107,5 @@ pub fn usage(conn: &Connection, code: &str, span: Span) -> Result<f64> {
     let to = lookup.after(span.end())?.map_or(span.end(), |reading| reading.at.plus(1));
     let wide = Span::new(from, to).unwrap_or(span);
     let columns = super::history::columns(conn, meter, wide)?;
-    Ok(tally_core::readings::usage(&rules, &columns, &of(conn, meter)?, span))
+    Ok(tally_core::watch::readings::usage(&rules, &columns, &of(conn, meter)?, span))
 }

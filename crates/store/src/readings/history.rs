@@ -5,9 +5,11 @@ use crate::{error::Result, rows::optional, tx::Tx};
 use rusqlite::{Connection, OptionalExtension, Row, params};
 use std::rc::Rc;
 use tally_core::{
-    ids::MeterId,
-    readings::{Columns, Reading},
-    time::{Instant, Span},
+    ground::{
+        ids::MeterId,
+        time::{Instant, Span},
+    },
+    watch::readings::{Columns, Reading},
 };
 
 /// Flags of a kept reading: it came late; it was kept apart.

@@ -16,12 +16,13 @@ use crate::{
 use rusqlite::{CachedStatement, Connection, params};
 use std::collections::{BTreeSet, HashMap};
 use tally_core::{
-    batch::{Batch, Incoming, IncomingValue, Receipt, RefusedRow, Row},
-    meters::MeterKind,
-    people::Action,
-    readings::{Accepted, Neighbours, Reading, check},
-    time::Instant,
-    units::Conversion,
+    access::roles::Action,
+    ground::{time::Instant, units::Conversion},
+    watch::{
+        batch::{Batch, Incoming, IncomingValue, Receipt, RefusedRow, Row},
+        meters::MeterKind,
+        readings::{Accepted, Neighbours, Reading, check},
+    },
 };
 
 /// Takes a batch: checks each row, stores the good ones, evaluates the limits and does what they set off, all in the

@@ -12,11 +12,13 @@ use crate::{
 use rusqlite::params;
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    batch::Receipt,
-    meters::MeterKind,
-    people::Action,
-    readings::{Neighbours, Reading, check},
-    time::Instant,
+    access::roles::Action,
+    ground::time::Instant,
+    watch::{
+        batch::Receipt,
+        meters::MeterKind,
+        readings::{Neighbours, Reading, check},
+    },
 };
 use utoipa::ToSchema;
 

@@ -4,12 +4,12 @@ use super::{Asked, Asking, given, ladder_of, load, worth};
 use crate::error::{Result, StoreError};
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    limits::{
+    ground::time::Span,
+    watch::limits::{
         Ladder,
         finder::{Best, FinderPoint, Setting, Worth, best, best_of_each, deadbands, find, grid},
         verdict::Judged,
     },
-    time::Span,
 };
 use utoipa::ToSchema;
 

@@ -9,13 +9,13 @@ use crate::{assets::NamedAsset, error::Result};
 use serde::Serialize;
 use std::ops::AddAssign;
 use tally_core::{
-    limits::{
+    ground::time::Span,
+    watch::limits::{
         Ladder,
         finder::{FinderPoint, find},
         replay::{Replay, replay},
         verdict::Judged,
     },
-    time::Span,
 };
 use utoipa::ToSchema;
 

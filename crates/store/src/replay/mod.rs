@@ -22,19 +22,23 @@ use rusqlite::{Connection, params, types::Value};
 use serde::{Deserialize, Serialize};
 use std::{ops::Range, rc::Rc, sync::Arc};
 use tally_core::{
-    assets::Tree,
-    ids::{AssetId, MeterId, WorkOrderId},
-    limits::{
-        Ladder,
-        replay::{Assumptions, History, Spell, WouldBeWork, replay},
-        stretches::{Stretch, stretches},
-        verdict::{Judged, fate},
-        warnings::{JudgedFailure, JudgedWarning, Past, middle},
+    ground::{
+        ids::{AssetId, MeterId, WorkOrderId},
+        severity::Severity,
+        time::{DAY, HOUR, Instant, Span},
     },
-    meters::Meter,
-    readings::{Columns, through},
-    severity::Severity,
-    time::{DAY, HOUR, Instant, Span},
+    plant::assets::Tree,
+    watch::{
+        limits::{
+            Ladder,
+            replay::{Assumptions, History, Spell, WouldBeWork, replay},
+            stretches::{Stretch, stretches},
+            verdict::{Judged, fate},
+            warnings::{JudgedFailure, JudgedWarning, Past, middle},
+        },
+        meters::Meter,
+        readings::{Columns, through},
+    },
 };
 use utoipa::ToSchema;
 
@@ -391,7 +395,7 @@ fn ladder_of(conn: &Connection, code: &str, given: Option<Ladder>, rules: &Meter
 /// So many days in words.
 fn days(ms: i64) -> String {
     let days = ms as f64 / DAY as f64;
-    format!("{} day{}", tally_core::units::number(days), if days == 1.0 { "" } else { "s" })
+    format!("{} day{}", tally_core::ground::units::number(days), if days == 1.0 { "" } else { "s" })
 }
 
 /// In words, what a verdict takes as given.

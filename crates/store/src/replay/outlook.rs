@@ -9,14 +9,16 @@ use crate::{
 };
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    limits::{
-        Ladder,
-        forecast::{self, Line, Reached},
-        proposals::{Choices, MachineGroup, Proposal, Warning, propose, warnings},
+    ground::time::{DAY, Instant, Span},
+    watch::{
+        limits::{
+            Ladder, forecast,
+            forecast::{Line, Reached},
+            proposals::{Choices, MachineGroup, Proposal, Warning, propose, warnings},
+        },
+        meters::{Meter, MeterKind},
+        readings::{Reading, through},
     },
-    meters::{Meter, MeterKind},
-    readings::{Reading, through},
-    time::{DAY, Instant, Span},
 };
 use utoipa::ToSchema;
 

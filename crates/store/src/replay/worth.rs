@@ -4,10 +4,12 @@ use super::{Asking, FailedOf, Loaded};
 use crate::error::Result;
 use std::collections::HashMap;
 use tally_core::{
-    assets::{ParentEffect, Tree},
-    ids::AssetId,
-    limits::finder::Worth,
-    time::{HOUR, Instant},
+    ground::{
+        ids::AssetId,
+        time::{HOUR, Instant},
+    },
+    plant::assets::{ParentEffect, Tree},
+    watch::limits::finder::Worth,
 };
 
 /// Mean cost of such work and of such failures, their downtime among it. None where either is not known.

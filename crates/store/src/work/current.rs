@@ -7,8 +7,10 @@ use crate::{
 };
 use rusqlite::{Connection, params};
 use tally_core::{
-    ids::{AssetId, PersonId, WorkOrderId},
-    time::Instant,
+    ground::{
+        ids::{AssetId, PersonId, WorkOrderId},
+        time::Instant,
+    },
     work::{Mover, Verdict, WaitingFor, WorkKind, WorkState},
 };
 
@@ -74,7 +76,7 @@ pub fn standing(conn: &Connection, work: WorkOrderId) -> Result<Standing> {
     Ok(Standing { state: current.state, waiting_from: current.waiting_from, source_meter, crew })
 }
 
-pub(super) fn mover(act_role: tally_core::people::Role, person: PersonId, current: &Current) -> Mover {
+pub(super) fn mover(act_role: tally_core::access::roles::Role, person: PersonId, current: &Current) -> Mover {
     Mover {
         role: act_role,
         immediate: current.kind == WorkKind::CorrectiveImmediate,

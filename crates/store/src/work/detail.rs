@@ -15,10 +15,13 @@ use crate::{
 use rusqlite::{Connection, params};
 use serde::Serialize;
 use tally_core::{
-    ids::{AssetId, MeterId, WorkOrderId},
-    limits::Ladder,
-    time::Instant,
-    work::{self, Verdict, WorkState},
+    ground::{
+        ids::{AssetId, MeterId, WorkOrderId},
+        time::Instant,
+    },
+    watch::limits::Ladder,
+    work,
+    work::{Verdict, WorkState},
 };
 use utoipa::ToSchema;
 
@@ -175,7 +178,7 @@ pub fn beside_meter(
     conn: &Connection,
     seen: Seen,
     code: &str,
-    span: tally_core::time::Span,
+    span: tally_core::ground::time::Span,
     limit: usize,
 ) -> Result<Vec<WorkSpan>> {
     let MeterId(meter) = crate::meters::require(conn, code)?;

@@ -12,9 +12,11 @@ use rusqlite::{Connection, Row, ToSql, types::Value};
 use serde::{Deserialize, Serialize};
 use std::{collections::BTreeMap, rc::Rc};
 use tally_core::{
-    ids::WorkOrderId,
-    severity::Severity,
-    time::{DAY, HOUR, Instant},
+    ground::{
+        ids::WorkOrderId,
+        severity::Severity,
+        time::{DAY, HOUR, Instant},
+    },
     work::{Standing, StateLimit, WaitingFor, WorkKind, WorkState},
 };
 use utoipa::ToSchema;

@@ -10,13 +10,14 @@ use crate::{
 };
 use rusqlite::params;
 use serde::{Deserialize, Serialize};
-use tally_core::batch::Receipt;
 use tally_core::{
-    batch::{Batch, Incoming, IncomingValue},
-    ids::WorkOrderId,
-    readings::Source,
-    time::Instant,
-    work::{self, AskField, Verdict, WaitingFor, WorkState},
+    ground::{ids::WorkOrderId, time::Instant},
+    watch::{
+        batch::{Batch, Incoming, IncomingValue, Receipt},
+        readings::Source,
+    },
+    work,
+    work::{AskField, Verdict, WaitingFor, WorkState},
 };
 use utoipa::ToSchema;
 

@@ -11,12 +11,15 @@ use crate::{
 use rusqlite::{Connection, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    ids::{AssetId, CrewId, MeterId, PersonId, WorkOrderId},
-    limits::RungSide,
-    people::Action,
-    severity::Severity,
-    time::Instant,
-    work::{self, RankWindows, WorkKind, WorkState},
+    access::roles::Action,
+    ground::{
+        ids::{AssetId, CrewId, MeterId, PersonId, WorkOrderId},
+        severity::Severity,
+        time::Instant,
+    },
+    watch::limits::RungSide,
+    work,
+    work::{RankWindows, WorkKind, WorkState},
 };
 use utoipa::ToSchema;
 

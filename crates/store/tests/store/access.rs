@@ -3,8 +3,8 @@
 use crate::common::{Plant, day, move_to, person};
 use serde_json::{Value, json};
 use tally_core::{
-    ids::{CrewId, PersonId, WorkOrderId},
-    people::Whose,
+    access::seen::Whose,
+    ground::ids::{CrewId, PersonId, WorkOrderId},
     work::WorkState,
 };
 use tally_store::{

@@ -3,10 +3,12 @@
 use crate::common::{Plant, add_asset, add_meter, at, day, person, reading, year};
 use serde_json::{Value, json};
 use tally_core::{
-    ids::WorkOrderId,
-    limits::HeldBy,
-    severity::Severity,
-    time::{HOUR, Instant, Span},
+    ground::{
+        ids::WorkOrderId,
+        severity::Severity,
+        time::{HOUR, Instant, Span},
+    },
+    watch::limits::HeldBy,
     work::{Verdict, WorkState},
 };
 use tally_store::{
@@ -339,7 +341,7 @@ fn a_retired_meters_alarm_ends_as_retired() {
         let given = tally_store::master::Given {
             columns: &columns,
             rows: rows.into_iter(),
-            decimal: tally_core::files::Decimal::Point,
+            decimal: tally_core::outside::files::Decimal::Point,
             zone: None,
             source: "a test",
         };
@@ -810,7 +812,7 @@ fn a_familys_baseline_proposes_and_its_meters_are_foretold() {
     };
     plant.ingest(&[rows("V1", 4.0, 0.1), rows("V2", 3.0, 0.0)].concat(), day(20));
     let span = Span::new(day(1).plus(-HOUR), day(21)).unwrap();
-    let ladder: tally_core::limits::Ladder = serde_json::from_value(json!({"rungs": [{"side": "high",
+    let ladder: tally_core::watch::limits::Ladder = serde_json::from_value(json!({"rungs": [{"side": "high",
         "severity": "alert", "setpoint": 7.1, "response": {"kind": "raise"}}]}))
     .unwrap();
     let voiding = Voiding { at: day(2), reason: "the family's own".into() };
@@ -897,7 +899,7 @@ fn ladders_go_out_and_in_as_a_table() {
     let take = |rows: Vec<Vec<String>>| {
         let given =
             (2..).zip(rows).map(|(line, cells)| tally_store::master::GivenRow { line, cells: Ok(cells), was: vec![] });
-        let decimal = tally_core::files::Decimal::Point;
+        let decimal = tally_core::outside::files::Decimal::Point;
         let mut taking = limits::file::Taking::of(&columns, given, decimal, "file l.csv").unwrap();
         plant.write(day(2), |tx| whole(tx, &mut taking, &mut |_, _| true)).unwrap();
         taking.receipt()
@@ -963,13 +965,13 @@ fn sealed_readings_are_read_voided_and_joined_by_late_ones_as_if_they_were_rows(
     let expected: Vec<_> = (0..count).map(|n| (minute(n), value(n))).collect();
     assert_eq!(read(), expected);
     // Late rows go into the blocks they fall into.
-    while plant.write(day(9), |tx| readings::seal(tx, tally_core::ids::MeterId(2))).unwrap() > 0 {}
+    while plant.write(day(9), |tx| readings::seal(tx, tally_core::ground::ids::MeterId(2))).unwrap() > 0 {}
     assert_eq!(read(), expected);
     let voiding = Voiding { at: minute(100), reason: "test".into() };
     plant.write(day(9), |tx| readings::void(tx, "M-BAR", &voiding)).unwrap();
     assert_eq!(read().len(), expected.len() - 1);
     assert!(plant.write(day(9), |tx| readings::void(tx, "M-BAR", &voiding)).is_err(), "it is gone");
-    let held = plant.store.read(|conn| plant.store.histories().of(conn, tally_core::ids::MeterId(2))).unwrap();
+    let held = plant.store.read(|conn| plant.store.histories().of(conn, tally_core::ground::ids::MeterId(2))).unwrap();
     assert_eq!(held.len(), expected.len() - 1);
 }
 

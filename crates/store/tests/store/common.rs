@@ -1,13 +1,16 @@
 //! A small plant on a real database file, and short words for what the tests do with it.
 
 use serde_json::{Value, json};
-use tally_core::batch::Row;
 use tally_core::{
-    batch::{Batch, Incoming, IncomingValue, Receipt},
-    ids::WorkOrderId,
-    limits::Ladder,
-    readings::Source,
-    time::{Instant, Span},
+    ground::{
+        ids::WorkOrderId,
+        time::{Instant, Span},
+    },
+    watch::{
+        batch::{Batch, Incoming, IncomingValue, Receipt, Row},
+        limits::Ladder,
+        readings::Source,
+    },
     work::WorkState,
 };
 use tally_store::{

@@ -2,8 +2,11 @@
 
 use crate::common::{GATEWAY, Plant, day, move_to, reading};
 use serde_json::{Value, json};
-use tally_core::batch::Batch;
-use tally_core::{limits::HeldBy, severity::Severity, time::Span, work::WorkState};
+use tally_core::{
+    ground::{severity::Severity, time::Span},
+    watch::{batch::Batch, limits::HeldBy},
+    work::WorkState,
+};
 use tally_store::{
     StoreError, alarms,
     alarms::ResponseGiven,

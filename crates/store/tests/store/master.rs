@@ -5,11 +5,10 @@ use proptest::{prelude::*, sample::Index};
 use rstest::rstest;
 use serde_json::json;
 use tally_core::{
-    assets::Basis,
-    files::Table,
-    indicators::Indicator,
-    tally::{Question, figures},
-    time::{Instant, Span},
+    ground::time::{Instant, Span},
+    outside::files::Table,
+    plant::assets::Basis,
+    tally::{Question, figures, indicators::Indicator},
 };
 use tally_store::{
     StoreError, assets, calendars, entries,
@@ -247,7 +246,7 @@ fn a_row_that_somebody_changed_meanwhile_is_left_alone() {
     };
     let give = |row: GivenRow| {
         plant.store.write(plant.admin.clone(), day(20), |tx| {
-            let decimal = tally_core::files::Decimal::Point;
+            let decimal = tally_core::outside::files::Decimal::Point;
             let given = Given { columns: &columns, rows: [row], decimal, zone: None, source: "" };
             master::take(tx, Kind::Assets, given, &mut |_, _| true)
         })
@@ -279,7 +278,7 @@ fn a_million_bad_rows_are_given_up_in_bounded_memory() {
     let receipt = plant
         .store
         .write(plant.admin.clone(), day(20), |tx| {
-            let decimal = tally_core::files::Decimal::Point;
+            let decimal = tally_core::outside::files::Decimal::Point;
             let given = Given { columns: &columns, rows: bad, decimal, zone: None, source: "" };
             master::take(tx, Kind::Assets, given, &mut |_, _| true)
         })
@@ -383,7 +382,7 @@ fn running_hours_are_checked_however_they_are_set_and_follow_one_another() {
     assert_eq!(told(second), ("running_hours".into(), "the asset has a running-hours counter already".into()));
     let hours = || {
         let window = Span::new(day(1), day(20)).unwrap();
-        let of = |conn: &_, snapshot: &tally_core::tally::Snapshot| {
+        let of = |conn: &_, snapshot: &tally_core::facts::Snapshot| {
             Ok::<_, StoreError>(snapshot.running_ms(assets::require(conn, "EQ")?, window))
         };
         plant.store.tally(of).unwrap().map(|ms| ms / 3_600_000)

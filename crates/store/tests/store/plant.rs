@@ -4,13 +4,16 @@ use crate::common::{Plant, add_asset, add_meter, at, day, person, reading, year}
 use rstest::rstest;
 use serde_json::{Value, json};
 use tally_core::{
-    assets::{Basis, ParentEffect},
-    downtime::DowntimeKind,
-    indicators::Indicator,
-    people::Role,
-    severity::Severity,
-    tally::{Question, figures},
-    time::{Instant, Span},
+    access::roles::Role,
+    ground::{
+        severity::Severity,
+        time::{Instant, Span},
+    },
+    plant::{
+        assets::{Basis, ParentEffect},
+        downtime::DowntimeKind,
+    },
+    tally::{Question, figures, indicators::Indicator},
 };
 use tally_store::{StoreError, alarms, assets, calendars, downtime, meters, people, readings, search, settings};
 
@@ -223,7 +226,7 @@ fn an_alarm_is_seen_once() {
     assert_eq!(standing[0].acknowledged_at, Some(day(3)), "the first one counts");
     let elsewhere = plant.store.read(|conn| alarms::standing(conn, Some(&[99]), 10)).unwrap();
     assert!(elsewhere.is_empty());
-    let unknown = plant.write(day(4), |tx| alarms::acknowledge(tx, &[tally_core::ids::AlarmId(77)]));
+    let unknown = plant.write(day(4), |tx| alarms::acknowledge(tx, &[tally_core::ground::ids::AlarmId(77)]));
     assert_eq!(unknown.unwrap_err().to_string(), "there is no alarm \"77\"");
 }
 

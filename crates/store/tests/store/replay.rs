@@ -4,15 +4,19 @@ use crate::common::{Plant, at, day, reading};
 use proptest::prelude::*;
 use serde_json::json;
 use tally_core::{
-    ids::WorkOrderId,
-    limits::{
-        Ladder, RungSide,
-        replay::{Assumptions, Completed, Completion, History, Replay, replay},
-        warnings::{Past, WarningVerdict},
+    ground::{
+        ids::WorkOrderId,
+        time::{DAY, HOUR, Instant, Span},
     },
-    meters::Meter,
-    readings::{Columns, Reading},
-    time::{DAY, HOUR, Instant, Span},
+    watch::{
+        limits::{
+            Ladder, RungSide,
+            replay::{Assumptions, Completed, Completion, History, Replay, replay},
+            warnings::{Past, WarningVerdict},
+        },
+        meters::Meter,
+        readings::{Columns, Reading},
+    },
     work::{Verdict, WorkState},
 };
 use tally_store::{
@@ -255,7 +259,8 @@ impl Beside {
 
     /// The rung of an alarm under the newest version.
     fn rung(&self, alarm: &alarms::AlarmRow) -> usize {
-        let same = |rung: &tally_core::limits::Rung| Some(rung.side) == alarm.side && rung.severity == alarm.severity;
+        let same =
+            |rung: &tally_core::watch::limits::Rung| Some(rung.side) == alarm.side && rung.severity == alarm.severity;
         self.ladder.rungs.iter().position(same).unwrap()
     }
 
@@ -474,7 +479,7 @@ fn a_failure_below_the_meters_asset_is_caught_with_its_warning() {
     assert_eq!((view.usual_work.from, view.usual_work.of), (0, "assumed"));
     assert!(view.warnings.iter().all(|warning| warning.verdict != WarningVerdict::Nuisance));
     // At danger or above nothing warned; the horizon may be too short as well.
-    let danger = Asked { least: Some(tally_core::severity::Severity::Danger), ..Asked::default() };
+    let danger = Asked { least: Some(tally_core::ground::severity::Severity::Danger), ..Asked::default() };
     assert_eq!(play(&plant, ladder(7, 0), &danger).unwrap().missed, 1);
     // Problems that the meter can't see are no failures of its.
     let other = Asked { problems: Some(vec!["LEAK".into()]), ..Asked::default() };

@@ -4,11 +4,13 @@ use crate::common::{Plant, add_asset, at, day, move_to, year};
 use serde_json::{Value, json};
 use std::sync::{Arc, Mutex};
 use tally_core::{
-    assets::Basis,
-    ids::WorkOrderId,
-    indicators::{Figure, Indicator},
-    tally::{Question, figures, why},
-    time::Instant,
+    ground::{ids::WorkOrderId, time::Instant},
+    plant::assets::Basis,
+    tally::{
+        Question, figures,
+        indicators::{Figure, Indicator},
+        why,
+    },
     work::{WorkKind, WorkState},
 };
 use tally_store::{
@@ -21,7 +23,7 @@ fn raise(plant: &Plant, asset: &str, kind: &str, now: Instant) -> WorkOrderId {
     plant.write(now, |tx| work::raise(tx, &serde_json::from_value(new).unwrap())).unwrap()
 }
 
-fn enter(plant: &Plant, number: WorkOrderId, entry: Value, now: Instant) -> Result<tally_core::ids::EntryId> {
+fn enter(plant: &Plant, number: WorkOrderId, entry: Value, now: Instant) -> Result<tally_core::ground::ids::EntryId> {
     plant.write(now, |tx| entries::add(tx, number, &serde_json::from_value(entry).unwrap()))
 }
 
@@ -244,7 +246,7 @@ fn the_snapshot_kept_current_is_the_snapshot_read_anew() {
     plant
         .write(day(9), |tx| work::change(tx, other, &serde_json::from_value(json!({"estimated_hours": 6.0})).unwrap()))
         .unwrap();
-    let indicators: Vec<Indicator> = tally_core::indicators::CATALOGUE.iter().map(|d| d.id).collect();
+    let indicators: Vec<Indicator> = tally_core::tally::indicators::CATALOGUE.iter().map(|d| d.id).collect();
     plant
         .store
         .tally(|conn, kept| {
@@ -333,7 +335,7 @@ fn a_used_code_that_is_left_out_is_retired_and_an_unused_one_goes() {
     plant.write(day(4), |tx| codebooks::put(tx, "gearbox", &serde_json::from_value(only_heat).unwrap())).unwrap();
     let view = plant.store.read(|conn| codebooks::view(conn, "gearbox")).unwrap();
     let state: Vec<_> = view.book.problems.iter().map(|p| (p.code.as_str(), p.status)).collect();
-    use tally_core::codebooks::Status::{Active, Retired};
+    use tally_core::codes::codebooks::Status::{Active, Retired};
     assert_eq!(state, [("NOISE", Retired), ("HOT", Active)]);
     assert_eq!(view.used.get("NOISE/BEAR"), Some(&1));
     assert_eq!(plant.order(number, at("2026-02-01T00:00:00Z")).failures[0].problem.clone().unwrap().name, "Noise");
@@ -395,7 +397,7 @@ fn each_asset_of_an_order_has_its_own_failure_report() {
     let (critical, degraded) = (String::from("\"critical\""), String::from("\"degraded\""));
     assert_eq!(told(&plant), [("EQ".to_owned(), degraded.clone()), ("PART".to_owned(), critical.clone())]);
     // The wrong asset is put right, but not onto one that has a report.
-    let onto = |id: tally_core::ids::FailureId, asset: &str| {
+    let onto = |id: tally_core::ground::ids::FailureId, asset: &str| {
         put(json!({"id": id, "asset": asset, "failed_at": day(2), "effect": "critical"}))
     };
     let taken = onto(part, "EQ").unwrap_err().to_string();
@@ -512,7 +514,7 @@ fn whatever_people_do_to_alarms_and_work_is_news() {
     let hearing = heard.clone();
     plant.store.tell(move |news: News| hearing.lock().unwrap().push((news.alarms, news.work, news.setup)));
     let now = day(3);
-    let span = tally_core::time::Span::ALWAYS;
+    let span = tally_core::ground::time::Span::ALWAYS;
     let alarm = plant.store.read(|conn| alarms::of_meter(conn, "M-ACC", span, 1)).unwrap()[0].id;
     plant.write(now, |tx| alarms::acknowledge(tx, &[alarm])).unwrap();
     plant.write(now, |tx| alarms::take_back(tx, &[alarm])).unwrap();

@@ -7,7 +7,7 @@ use crate::{
 };
 use anyhow::{Context, Result};
 use serde_json::json;
-use tally_core::time::Instant;
+use tally_core::ground::time::Instant;
 use tally_e2e::{Browser, Server};
 use tally_store::{meters, people, readings};
 

@@ -4,12 +4,13 @@ use crate::{limits::calm, median};
 use anyhow::Result;
 use serde_json::json;
 use std::{path::Path, time::Instant as Stopwatch};
-use tally_core::batch::Row;
 use tally_core::{
-    batch::{Batch, Incoming, IncomingValue},
-    limits::Ladder,
-    readings::{Columns, Reading, Source},
-    time::{Instant, Span},
+    ground::time::{Instant, Span},
+    watch::{
+        batch::{Batch, Incoming, IncomingValue, Row},
+        limits::Ladder,
+        readings::{Columns, Reading, Source},
+    },
 };
 use tally_store::{
     Stop, Store, assets, families, meters, people,

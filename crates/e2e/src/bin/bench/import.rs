@@ -4,7 +4,7 @@ use crate::median;
 use anyhow::Result;
 use rusqlite::{Connection, params};
 use std::time::Instant as Stopwatch;
-use tally_core::{files::Table, time::Instant};
+use tally_core::{ground::time::Instant, outside::files::Table};
 use tally_store::{
     Actor, Store, StoreError,
     master::{Given, GivenRow, Kind, take},

@@ -5,12 +5,13 @@ use anyhow::Result;
 use rusqlite::{Connection, params};
 use serde_json::json;
 use std::{path::Path, time::Instant as Stopwatch};
-use tally_core::batch::Row;
 use tally_core::{
-    batch::{Batch, Incoming, IncomingValue},
-    limits::Ladder,
-    readings::Source,
-    time::Instant,
+    ground::time::Instant,
+    watch::{
+        batch::{Batch, Incoming, IncomingValue, Row},
+        limits::Ladder,
+        readings::Source,
+    },
 };
 use tally_store::{Actor, Store, assets, limits, meters, people, readings};
 

@@ -4,15 +4,17 @@ use crate::{ROUNDS, median};
 use serde_json::json;
 use std::{hint::black_box, time::Instant as Stopwatch};
 use tally_core::{
-    limits::{
-        Ladder,
-        finder::{Setting, find, grid},
-        replay::{Assumptions, History, replay},
-        warnings::Past,
+    ground::time::Instant,
+    watch::{
+        limits::{
+            Ladder,
+            finder::{Setting, find, grid},
+            replay::{Assumptions, History, replay},
+            warnings::Past,
+        },
+        meters::Meter,
+        readings::{Columns, Reading},
     },
-    meters::Meter,
-    readings::{Columns, Reading},
-    time::Instant,
 };
 
 /// Five years of a reading a minute.

@@ -5,11 +5,16 @@ use anyhow::Result;
 use rusqlite::Connection;
 use std::{collections::HashMap, time::Instant as Stopwatch};
 use tally_core::{
-    assets::Basis,
-    ids::AssetId,
-    indicators::{CATALOGUE, Indicator},
-    tally::{Question, Snapshot, figures},
-    time::{DAY, Instant, Span},
+    facts::Snapshot,
+    ground::{
+        ids::AssetId,
+        time::{DAY, Instant, Span},
+    },
+    plant::assets::Basis,
+    tally::{
+        Question, figures,
+        indicators::{CATALOGUE, Indicator},
+    },
 };
 use tally_demo::{TODAY, ensure, opening, plan::Size};
 use tally_store::{Store, StoreError};

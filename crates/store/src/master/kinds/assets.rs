@@ -12,7 +12,10 @@ use crate::{
     },
     tx::Tx,
 };
-use tally_core::{assets::AssetKind, ids::AssetId, time::Instant};
+use tally_core::{
+    ground::{ids::AssetId, time::Instant},
+    plant::assets::AssetKind,
+};
 
 const KINDS: Form = Form::Choice { words: &["position", "item"] };
 const LEVELS: Form = Form::Choice { words: &["site", "unit", "system", "equipment", "part"] };
@@ -66,7 +69,7 @@ pub(super) const SELECT: &str = "SELECT a.id, a.id AS asset_id, a.code, a.name, 
      LEFT JOIN asset_calendars f ON f.asset_id = a.id AND f.to_at IS NULL
      LEFT JOIN calendars k ON k.id = f.calendar_id";
 
-fn parent_effect(wanted: &Wanted) -> Result<tally_core::assets::ParentEffect> {
+fn parent_effect(wanted: &Wanted) -> Result<tally_core::plant::assets::ParentEffect> {
     effect(wanted.text("parent_effect")).map_err(|reason| StoreError::invalid("parent_effect", reason))
 }
 

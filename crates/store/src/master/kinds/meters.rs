@@ -14,9 +14,8 @@ use crate::{
     tx::Tx,
 };
 use tally_core::{
-    ids::MeterId,
-    meters::{Meter, MeterKind},
-    time::Instant,
+    ground::{ids::MeterId, time::Instant},
+    watch::meters::{Meter, MeterKind},
 };
 
 const KINDS: Form = Form::Choice { words: &["counter", "measurement", "grade"] };

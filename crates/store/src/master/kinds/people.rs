@@ -7,7 +7,7 @@ use crate::{
     people::{self, Crew, Person},
     tx::Tx,
 };
-use tally_core::people::Role;
+use tally_core::access::roles::Role;
 
 const ROLES: Form = Form::Choice {
     words: &["engineer", "planner", "technician", "requester", "manager", "viewer", "gateway", "administrator"],

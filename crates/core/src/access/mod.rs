@@ -1,0 +1,6 @@
+//! Who may do what ([`roles`]) and see what ([`seen`]).
+
+pub mod roles;
+pub mod seen;
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,166 @@
+//! Codebooks: the problems, their causes and their remedies of one equipment class.
+//!
+//! Patterned on ISO 14224 annex B (failure modes, mechanisms, causes, maintenance activities), in own words.
+
+use crate::ground::texts;
+use serde::{Deserialize, Serialize};
+use std::collections::HashSet;
+
+/// A codebook or a code may be used while active; retired ones stay in the history.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum Status {
+    Draft,
+    #[default]
+    Active,
+    Retired,
+}
+
+crate::kept_as_words!(Status);
+
+/// How deep a code stands: problems at the top, causes below, remedies at the bottom.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum CodeLevel {
+    Problem,
+    Cause,
+    Remedy,
+}
+
+crate::kept_as_words!(CodeLevel);
+
+impl CodeLevel {
+    /// The level below.
+    #[must_use]
+    pub fn below(self) -> Option<Self> {
+        match self {
+            Self::Problem => Some(Self::Cause),
+            Self::Cause => Some(Self::Remedy),
+            Self::Remedy => None,
+        }
+    }
+
+    /// The word for it.
+    #[must_use]
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Problem => "problem",
+            Self::Cause => "cause",
+            Self::Remedy => "remedy",
+        }
+    }
+}
+
+/// One code with what stands below it, as edited and exchanged.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct CodeNode {
+    /// Short, unique within its parent, kept when the name changes.
+    pub code: String,
+    pub name: String,
+    /// A remedy that makes the item as new: a lifetime ends and begins.
+    #[serde(default)]
+    pub renews: bool,
+    #[serde(default)]
+    pub status: Status,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[cfg_attr(feature = "schema", schema(no_recursion))]
+    pub below: Vec<CodeNode>,
+}
+
+/// What is wrong with a codebook, and where.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("{reason}")]
+pub struct CodebookError {
+    /// A path into the problems, such as `problems[2].below[0].code`.
+    pub field: String,
+    pub reason: String,
+}
+
+/// Whether problems, causes and remedies are all named, none twice in its place, and none below a remedy.
+///
+/// # Errors
+/// The first [`CodebookError`], top down.
+pub fn check(problems: &[CodeNode]) -> Result<(), CodebookError> {
+    let codes = count(problems);
+    if codes > MOST_CODES {
+        let reason = format!("{codes} codes are more than anybody chooses among; {MOST_CODES} are the most");
+        return Err(CodebookError { field: "problems".into(), reason });
+    }
+    check_level(problems, CodeLevel::Problem, "problems")
+}
+
+/// Codes of one book at the most: nobody chooses well among more.
+pub const MOST_CODES: usize = 5_000;
+
+fn count(nodes: &[CodeNode]) -> usize {
+    nodes.iter().map(|node| 1 + count(&node.below)).sum()
+}
+
+fn check_level(nodes: &[CodeNode], level: CodeLevel, path: &str) -> Result<(), CodebookError> {
+    let wrong = |index: usize, field: &str, reason: String| {
+        Err(CodebookError { field: format!("{path}[{index}].{field}"), reason })
+    };
+    let mut seen = HashSet::new();
+    for (index, node) in nodes.iter().enumerate() {
+        let code = node.code.trim();
+        if code.is_empty() || code.len() > 32 {
+            return wrong(index, "code", format!("a {} needs a code of 1 to 32 letters", level.word()));
+        }
+        if node.name.trim().is_empty() {
+            return wrong(index, "name", format!("the {} {code} needs a name", level.word()));
+        }
+        for (field, text) in [("code", &node.code), ("name", &node.name)] {
+            if let Err(error) = texts::line(text) {
+                return wrong(index, field, error.to_string());
+            }
+        }
+        if !seen.insert(code) {
+            return wrong(index, "code", format!("the {} {code} stands twice in its place", level.word()));
+        }
+        if node.renews && level != CodeLevel::Remedy {
+            return wrong(
+                index,
+                "renews",
+                format!("only a remedy can renew the item, not the {} {code}", level.word()),
+            );
+        }
+        match level.below() {
+            Some(below) => check_level(&node.below, below, &format!("{path}[{index}].below"))?,
+            None if !node.below.is_empty() => {
+                return wrong(index, "below", format!("nothing can stand below the remedy {code}"));
+            }
+            None => {}
+        }
+    }
+    Ok(())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn node(code: &str, below: Vec<CodeNode>) -> CodeNode {
+        CodeNode { code: code.into(), name: code.into(), renews: false, status: Status::Active, below }
+    }
+
+    #[test]
+    fn the_same_code_may_stand_below_two_problems_but_not_twice_below_one() {
+        let cause = |code| node(code, vec![]);
+        let book = [node("LEAK", vec![cause("SEAL")]), node("NOISE", vec![cause("SEAL")])];
+        assert_eq!(check(&book), Ok(()));
+        let error = check(&[node("LEAK", vec![cause("SEAL"), cause("SEAL")])]).unwrap_err();
+        assert_eq!(error.field, "problems[0].below[1].code");
+        assert_eq!(error.to_string(), "the cause SEAL stands twice in its place");
+    }
+
+    #[test]
+    fn only_a_remedy_renews_and_nothing_stands_below_it() {
+        let renewing = CodeNode { renews: true, ..node("LEAK", vec![]) };
+        assert_eq!(check(&[renewing]).unwrap_err().field, "problems[0].renews");
+        let deep = node("P", vec![node("C", vec![node("R", vec![node("X", vec![])])])]);
+        assert_eq!(check(&[deep]).unwrap_err().to_string(), "nothing can stand below the remedy R");
+    }
+}

@@ -1,0 +1,14 @@
+//! What everything stands on: ids, instants and spans, calendars and periods, money, units, severities, texts; and how they
+//! stand in a database.
+
+pub mod calendar;
+pub mod ids;
+pub mod money;
+pub mod period;
+pub mod severity;
+#[cfg(feature = "sql")]
+pub mod sql;
+pub mod texts;
+pub mod time;
+pub mod units;
+mod words;

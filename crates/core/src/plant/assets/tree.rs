@@ -1,0 +1,299 @@
+//! Placements over time, and questions to them.
+
+use super::ParentEffect;
+use crate::ground::{
+    ids::AssetId,
+    time::{Instant, Span},
+};
+use serde::{Deserialize, Serialize};
+use std::collections::HashMap;
+
+/// Where an asset sits from one instant to another; the last one is open.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Placement {
+    pub parent: Option<AssetId>,
+    pub from: Instant,
+    /// [`Instant::LATEST`] while it lasts.
+    pub to: Instant,
+}
+
+/// What being down does to the parent, from one instant to another.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct EffectSpan {
+    pub effect: ParentEffect,
+    pub from: Instant,
+    pub to: Instant,
+}
+
+/// One asset with its places in time.
+#[derive(Debug, Clone)]
+pub struct Node {
+    pub id: AssetId,
+    /// Ascending, without gaps or overlaps.
+    pub placements: Vec<Placement>,
+    /// Ascending; where none stands the effect is *no*.
+    pub effects: Vec<EffectSpan>,
+    /// From commissioned to retired.
+    pub life: Span,
+}
+
+/// Which tree a roll-up follows.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum Basis {
+    /// Each event counts for the ancestors its asset had at that instant.
+    #[default]
+    AsWas,
+    /// Each event counts for the ancestors its asset has today.
+    AsIs,
+}
+
+/// Why an asset can't be put there.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+pub enum MoveError {
+    #[error("asset {0} is not in the tree")]
+    Unknown(AssetId),
+    #[error("at {at} the new parent would sit below the asset itself")]
+    Cycle { at: Instant },
+}
+
+#[derive(Debug, Clone, Copy)]
+struct Place {
+    from: Instant,
+    to: Instant,
+    parent: Option<usize>,
+}
+
+/// All assets by dense index, in the order they were given.
+#[derive(Debug, Clone, Default)]
+pub struct Tree {
+    nodes: Vec<Node>,
+    by_id: HashMap<AssetId, usize>,
+    // The placements again with their parents by index: a roll-up asks for them once an event and level.
+    places: Vec<Vec<Place>>,
+    // Every asset that ever sat below the asset of that index: a superset to look through, whatever the instant.
+    ever_children: Vec<Vec<usize>>,
+}
+
+impl Tree {
+    /// Parents that are not among `nodes` are taken as none. The first placement reaches back to the beginning, whenever the
+    /// asset was commissioned: what it cost before counts for all above it.
+    #[must_use]
+    pub fn new(mut nodes: Vec<Node>) -> Self {
+        for first in nodes.iter_mut().filter_map(|node| node.placements.first_mut()) {
+            first.from = Instant::EARLIEST;
+        }
+        let by_id: HashMap<AssetId, usize> = nodes.iter().enumerate().map(|(i, n)| (n.id, i)).collect();
+        let place = |p: &Placement| Place {
+            from: p.from,
+            to: p.to,
+            parent: p.parent.and_then(|parent| by_id.get(&parent).copied()),
+        };
+        let places: Vec<Vec<Place>> = nodes.iter().map(|n| n.placements.iter().map(place).collect()).collect();
+        let mut ever_children: Vec<Vec<usize>> = vec![Vec::new(); nodes.len()];
+        for (index, places) in places.iter().enumerate() {
+            for parent in places.iter().filter_map(|p| p.parent) {
+                if ever_children[parent].last() != Some(&index) {
+                    ever_children[parent].push(index);
+                }
+            }
+        }
+        Self { nodes, by_id, places, ever_children }
+    }
+
+    /// How many assets there are.
+    #[must_use]
+    pub fn len(&self) -> usize {
+        self.nodes.len()
+    }
+
+    /// Whether there are none.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.nodes.is_empty()
+    }
+
+    /// The node at that index.
+    #[must_use]
+    pub fn node(&self, index: usize) -> &Node {
+        &self.nodes[index]
+    }
+
+    /// The dense index of an asset.
+    #[must_use]
+    pub fn index(&self, id: AssetId) -> Option<usize> {
+        self.by_id.get(&id).copied()
+    }
+
+    /// The parent at that instant.
+    #[must_use]
+    pub fn parent_at(&self, index: usize, at: Instant) -> Option<usize> {
+        let places = &self.places[index];
+        let after = places.partition_point(|p| p.from <= at);
+        let place = places.get(after.checked_sub(1)?)?;
+        if at < place.to { place.parent } else { None }
+    }
+
+    /// The asset and its ancestors at that instant, upwards.
+    pub fn line_at(&self, index: usize, at: Instant) -> impl Iterator<Item = usize> {
+        std::iter::successors(Some(index), move |&below| self.parent_at(below, at))
+    }
+
+    /// The children at that instant, in the order the assets were given.
+    pub fn children_at(&self, index: usize, at: Instant) -> impl Iterator<Item = usize> {
+        self.ever_children[index].iter().copied().filter(move |&child| self.parent_at(child, at) == Some(index))
+    }
+
+    /// The asset and all below it at that instant, parents before children.
+    #[must_use]
+    pub fn below(&self, index: usize, at: Instant) -> Vec<usize> {
+        let mut found = vec![index];
+        let mut next = 0;
+        while let Some(&parent) = found.get(next) {
+            found.extend(self.children_at(parent, at));
+            next += 1;
+        }
+        found
+    }
+
+    /// Every asset that sat below this one at some instant of the window.
+    pub fn children_during(&self, index: usize, window: Span) -> impl Iterator<Item = usize> {
+        self.ever_children[index].iter().copied().filter(move |&child| {
+            let mut places = self.places[child].iter();
+            places.any(|p| p.parent == Some(index) && p.from < window.end() && p.to > window.start())
+        })
+    }
+
+    /// Every asset that was a root at some instant of the window, in the order the assets were given.
+    pub fn roots_during(&self, window: Span) -> impl Iterator<Item = usize> {
+        (0..self.nodes.len()).filter(move |&index| {
+            let mut spans = self.spans_below(index, None);
+            spans.any(|span| span.clip(window).is_some())
+        })
+    }
+
+    /// When the asset sat right below `parent`, or was a root without it.
+    pub fn spans_below(&self, index: usize, parent: Option<usize>) -> impl Iterator<Item = Span> {
+        let places = self.places[index].iter().filter(move |place| place.parent == parent);
+        places.filter_map(|place| Span::new(place.from, place.to).ok())
+    }
+
+    /// What the asset's being down does to its parent at that instant.
+    #[must_use]
+    pub fn effect_at(&self, index: usize, at: Instant) -> &ParentEffect {
+        self.nodes[index].effects.iter().find(|e| e.from <= at && at < e.to).map_or(&ParentEffect::No, |e| &e.effect)
+    }
+
+    /// The instants strictly inside `window` at which some placement, effect or life of an asset changes, ascending.
+    #[must_use]
+    pub fn changes_in(&self, window: Span) -> Vec<Instant> {
+        inside(
+            window,
+            self.nodes.iter().flat_map(|node| {
+                let places = node.placements.iter().map(|p| p.from);
+                let effects = node.effects.iter().flat_map(|e| [e.from, e.to]);
+                places.chain(effects).chain([node.life.start(), node.life.end()])
+            }),
+        )
+    }
+
+    /// The instants strictly inside `window` at which the life of an asset begins or ends, ascending.
+    #[must_use]
+    pub fn lives_in(&self, window: Span) -> Vec<Instant> {
+        inside(window, self.nodes.iter().flat_map(|node| [node.life.start(), node.life.end()]))
+    }
+
+    /// Whether `asset` may sit below `parent` from `at` on, whatever else moves later.
+    ///
+    /// # Errors
+    /// [`MoveError`] when either is unknown, or at some instant from `at` on the new parent sits below the asset.
+    pub fn check_move(&self, asset: AssetId, parent: Option<AssetId>, at: Instant) -> Result<(), MoveError> {
+        let index = self.index(asset).ok_or(MoveError::Unknown(asset))?;
+        let Some(parent) = parent else { return Ok(()) };
+        let parent = self.index(parent).ok_or(MoveError::Unknown(parent))?;
+        // Only where the line above the parent changes can a cycle begin.
+        let mut instants = vec![at];
+        instants.extend(self.nodes.iter().flat_map(|n| &n.placements).map(|p| p.from).filter(|&from| from > at));
+        instants.sort_unstable();
+        instants.dedup();
+        match instants.into_iter().find(|&at| self.line_at(parent, at).any(|above| above == index)) {
+            Some(at) => Err(MoveError::Cycle { at }),
+            None => Ok(()),
+        }
+    }
+}
+
+/// Those strictly inside a window, ascending, each once.
+fn inside(window: Span, instants: impl Iterator<Item = Instant>) -> Vec<Instant> {
+    let mut found: Vec<Instant> = instants.filter(|&at| window.start() < at && at < window.end()).collect();
+    found.sort_unstable();
+    found.dedup();
+    found
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn at(ms: i64) -> Instant {
+        Instant::from_ms(ms)
+    }
+
+    fn node(id: i64, placements: &[(Option<i64>, i64, i64)]) -> Node {
+        Node {
+            id: AssetId(id),
+            placements: placements
+                .iter()
+                .map(|&(parent, from, to)| Placement { parent: parent.map(AssetId), from: at(from), to: at(to) })
+                .collect(),
+            effects: vec![],
+            life: Span::ALWAYS,
+        }
+    }
+
+    /// 1 is the root, 2 and 3 below it; 4 moves from 2 to 3 at 100, and 5 sits below 4.
+    fn moved() -> Tree {
+        Tree::new(vec![
+            node(1, &[(None, 0, 1000)]),
+            node(2, &[(Some(1), 0, 1000)]),
+            node(3, &[(Some(1), 0, 1000)]),
+            node(4, &[(Some(2), 0, 100), (Some(3), 100, 1000)]),
+            node(5, &[(Some(4), 0, 1000)]),
+        ])
+    }
+
+    #[test]
+    fn the_line_above_an_asset_is_that_of_the_instant() {
+        let tree = moved();
+        let line = |ms| tree.line_at(4, at(ms)).map(|i| tree.node(i).id.0).collect::<Vec<_>>();
+        assert_eq!(line(99), [5, 4, 2, 1]);
+        assert_eq!(line(100), [5, 4, 3, 1], "a move counts from its instant on");
+        assert_eq!(tree.children_at(1, at(50)).collect::<Vec<_>>(), [3]);
+        assert_eq!(tree.children_at(1, at(100)).count(), 0);
+        let window = Span::new(at(50), at(101)).unwrap();
+        assert_eq!(tree.children_during(1, window).collect::<Vec<_>>(), [3]);
+        assert_eq!(tree.changes_in(window), [at(100)]);
+    }
+
+    #[test]
+    fn the_first_place_reaches_back_to_the_beginning() {
+        let tree = Tree::new(vec![node(1, &[(None, 500, 1000)]), node(2, &[(Some(1), 500, 700), (None, 700, 1000)])]);
+        assert_eq!(tree.parent_at(1, at(-9)), Some(0));
+        assert_eq!(tree.spans_below(1, Some(0)).collect::<Vec<_>>(), [Span::new(Instant::EARLIEST, at(700)).unwrap()]);
+        assert_eq!(tree.roots_during(Span::new(at(600), at(700)).unwrap()).collect::<Vec<_>>(), [0]);
+        assert_eq!(tree.roots_during(Span::new(at(600), at(701)).unwrap()).collect::<Vec<_>>(), [0, 1]);
+    }
+
+    #[test]
+    fn a_move_that_would_close_a_ring_is_refused_at_its_instant() {
+        let tree = moved();
+        // 2 below 5: fine once 4 has left 2, a ring before.
+        assert_eq!(tree.check_move(AssetId(2), Some(AssetId(5)), at(100)), Ok(()));
+        assert_eq!(tree.check_move(AssetId(2), Some(AssetId(5)), at(99)), Err(MoveError::Cycle { at: at(99) }));
+        // 3 below 5 at 50 would be fine for a while, and a ring from 100 on.
+        assert_eq!(tree.check_move(AssetId(3), Some(AssetId(5)), at(50)), Err(MoveError::Cycle { at: at(100) }));
+        assert_eq!(tree.check_move(AssetId(1), Some(AssetId(1)), at(50)), Err(MoveError::Cycle { at: at(50) }));
+        assert_eq!(tree.check_move(AssetId(9), None, at(50)), Err(MoveError::Unknown(AssetId(9))));
+    }
+}

@@ -1,0 +1,375 @@
+//! The catalogue of indicators, and the shape of a figure and its why. [`crate::tally`] computes them.
+//!
+//! Clause and metric numbers of standards are from memory; the note stands in [`Definition::source`] wherever shown.
+
+mod compare;
+
+pub use compare::{Moved, heat, moved};
+
+use crate::ground::{
+    ids::{AssetId, WorkOrderId},
+    time::{HOUR, Instant},
+};
+use serde::{Deserialize, Serialize};
+
+/// A named figure.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum Indicator {
+    CostTotal,
+    CostLabour,
+    CostMaterial,
+    CostService,
+    CostTool,
+    CostYtd,
+    CostLife,
+    UnplannedDowntime,
+    PlannedDowntime,
+    ExternalDowntime,
+    Availability,
+    Failures,
+    Mtbf,
+    Mttr,
+    OpenWork,
+    OpenHours,
+}
+
+/// What a figure is counted in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum Unit {
+    /// Minor units of the installation's currency.
+    Money,
+    Hours,
+    /// 0 to 1.
+    Share,
+    Count,
+}
+
+/// Which way is better.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum Direction {
+    Lower,
+    Higher,
+    Neither,
+}
+
+/// How a parent's figure follows from what is below it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum RollUp {
+    /// Its own plus its children's.
+    Additive,
+    /// From the intervals at that node, never summed over children.
+    Union,
+    /// Of two figures at the same node, never a mean of ratios.
+    Ratio,
+}
+
+/// An indicator's entry in the catalogue.
+#[derive(Debug, Clone, Copy, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Definition {
+    pub id: Indicator,
+    pub name: &'static str,
+    pub unit: Unit,
+    /// In words.
+    pub formula: &'static str,
+    pub source: &'static str,
+    pub direction: Direction,
+    pub roll_up: RollUp,
+}
+
+const COST_SOURCE: &str = "common practice";
+
+macro_rules! define {
+    ($id:ident, $name:literal, $unit:ident, $direction:ident, $roll_up:ident, $formula:expr, $source:expr) => {
+        Definition {
+            id: Indicator::$id,
+            name: $name,
+            unit: Unit::$unit,
+            formula: $formula,
+            source: $source,
+            direction: Direction::$direction,
+            roll_up: RollUp::$roll_up,
+        }
+    };
+}
+
+/// All indicators there are, in the order they are offered.
+pub const CATALOGUE: &[Definition] = &[
+    define!(
+        CostTotal,
+        "Cost",
+        Money,
+        Lower,
+        Additive,
+        "Labour, material, service and tool entries dated in the period; settled and provisional apart",
+        COST_SOURCE
+    ),
+    define!(CostLabour, "Labour", Money, Lower, Additive, "Labour entries dated in the period", COST_SOURCE),
+    define!(CostMaterial, "Material", Money, Lower, Additive, "Material entries dated in the period", COST_SOURCE),
+    define!(CostService, "Services", Money, Lower, Additive, "Service entries dated in the period", COST_SOURCE),
+    define!(CostTool, "Tools", Money, Lower, Additive, "Tool entries dated in the period", COST_SOURCE),
+    define!(
+        CostYtd,
+        "Cost, year to date",
+        Money,
+        Lower,
+        Additive,
+        "Entries dated from the start of the fiscal year in which the period ends, up to the period's end",
+        COST_SOURCE
+    ),
+    define!(
+        CostLife,
+        "Cost, life",
+        Money,
+        Lower,
+        Additive,
+        "Entries dated from the beginning up to the period's end",
+        COST_SOURCE
+    ),
+    define!(
+        UnplannedDowntime,
+        "Unplanned downtime",
+        Hours,
+        Lower,
+        Union,
+        "Hours of required time in which the asset was down unplanned, by its own downtime or by what puts it down; \
+         overlaps once",
+        "EN 13306 (terms); common practice"
+    ),
+    define!(
+        PlannedDowntime,
+        "Planned downtime",
+        Hours,
+        Lower,
+        Union,
+        "Hours of required time in which the asset was down as planned and not unplanned at once",
+        "EN 13306 (terms); common practice"
+    ),
+    define!(
+        ExternalDowntime,
+        "External downtime",
+        Hours,
+        Neither,
+        Union,
+        "Hours of required time in which only weather, power or a third party kept the asset down",
+        "EN 13306 (terms); common practice"
+    ),
+    define!(
+        Availability,
+        "Availability",
+        Share,
+        Higher,
+        Ratio,
+        "(required − external − unplanned − planned downtime) ÷ (required − external downtime)",
+        "EN 15341:2007, T group; ISO 14224 (from memory)"
+    ),
+    define!(
+        Failures,
+        "Failures",
+        Count,
+        Lower,
+        Additive,
+        "Failure reports, critical and degraded, with failed-at in the period; incipient ones apart",
+        "EN 13306; ISO 14224 (from memory)"
+    ),
+    define!(
+        Mtbf,
+        "MTBF",
+        Hours,
+        Higher,
+        Ratio,
+        "Operating time ÷ critical failures; operating time by a running-hours counter where the asset has one, \
+         else required time − all downtime",
+        "EN 13306; SMRP 3.5.1 (from memory)"
+    ),
+    define!(
+        Mttr,
+        "MTTR",
+        Hours,
+        Lower,
+        Ratio,
+        "Time to restore of the critical failures that had downtime, waiting included and not cut to calendars ÷ \
+         their number",
+        "EN 15341; SMRP 3.5.2 (from memory)"
+    ),
+    define!(
+        OpenWork,
+        "Open work",
+        Count,
+        Lower,
+        Additive,
+        "Work orders neither done, returned, closed nor dropped at the end of the period",
+        "EN 13306 (backlog)"
+    ),
+    define!(
+        OpenHours,
+        "Open hours",
+        Hours,
+        Lower,
+        Additive,
+        "Estimated minus spent hours of open work at the end of the period, never below 0 for one order",
+        "EN 13306 (backlog)"
+    ),
+];
+
+impl Indicator {
+    /// The entry in the catalogue.
+    #[must_use]
+    pub fn definition(self) -> &'static Definition {
+        CATALOGUE.iter().find(|d| d.id == self).expect("the catalogue test holds an entry for each indicator")
+    }
+
+    /// The indicator of that id, as it stands in links.
+    #[must_use]
+    pub fn parse(id: &str) -> Option<Self> {
+        serde_json::from_value(serde_json::Value::String(id.into())).ok()
+    }
+}
+
+/// The value of an indicator at one asset.
+#[derive(Debug, Clone, Copy, PartialEq, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Figure {
+    /// In the indicator's unit, money in minor units; `None` is "no base".
+    pub value: Option<f64>,
+    /// Money of closed work.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub settled: Option<i64>,
+    /// Money of work that is not closed yet.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub provisional: Option<i64>,
+    /// With no failure, the mean time between failures is at least this.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub at_least: Option<f64>,
+    /// Incipient failures, which are not in the count.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub incipient: Option<i64>,
+}
+
+impl Figure {
+    /// A plain number.
+    #[must_use]
+    pub fn of(value: f64) -> Self {
+        Self { value: Some(value), ..Self::default() }
+    }
+
+    /// Milliseconds as hours.
+    #[must_use]
+    pub fn hours(ms: i64) -> Self {
+        Self::of(ms as f64 / HOUR as f64)
+    }
+
+    /// A quotient; no base where the denominator is zero.
+    #[must_use]
+    pub fn ratio(numerator: f64, denominator: f64) -> Self {
+        Self { value: (denominator != 0.0).then(|| numerator / denominator), ..Self::default() }
+    }
+}
+
+/// What kind of row stands behind a figure.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum RowKind {
+    Entry,
+    Downtime,
+    Failure,
+    WorkOrder,
+}
+
+/// What the amounts of rows are counted in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum RowUnit {
+    Money,
+    /// Milliseconds.
+    Ms,
+    Count,
+}
+
+/// One row behind a figure, with what it adds.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct TraceRow {
+    pub kind: RowKind,
+    pub id: i64,
+    pub asset: AssetId,
+    pub work_order: Option<WorkOrderId>,
+    pub at: Instant,
+    /// What it adds to the part's total.
+    pub amount: i64,
+    /// What it would add if nothing overlapped and nothing were cut, where that is another figure.
+    pub whole: Option<i64>,
+    pub settled: Option<bool>,
+}
+
+/// A group of rows that add up to one total exactly.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Part {
+    pub name: String,
+    pub unit: RowUnit,
+    pub total: i64,
+    pub rows: Vec<TraceRow>,
+}
+
+impl Part {
+    /// A part whose total is the sum of its rows.
+    #[must_use]
+    pub fn of(name: &str, unit: RowUnit, rows: Vec<TraceRow>) -> Self {
+        Self { name: name.into(), unit, total: rows.iter().map(|row| row.amount).sum(), rows }
+    }
+}
+
+/// A value that goes into the formula and has no rows.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Input {
+    pub name: String,
+    pub value: f64,
+    pub unit: Unit,
+    /// Where it is from.
+    pub note: String,
+}
+
+/// All that a figure is made of.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Why {
+    pub indicator: Indicator,
+    pub figure: Figure,
+    pub inputs: Vec<Input>,
+    pub parts: Vec<Part>,
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_indicator_stands_in_the_catalogue_once_and_is_found_by_its_id() {
+        for definition in CATALOGUE {
+            let id = serde_json::to_value(definition.id).unwrap();
+            assert_eq!(Indicator::parse(id.as_str().unwrap()), Some(definition.id));
+            assert_eq!(CATALOGUE.iter().filter(|d| d.id == definition.id).count(), 1);
+            assert!(!definition.formula.is_empty() && !definition.source.is_empty());
+        }
+        assert_eq!(CATALOGUE.last().map(|d| d.id as usize + 1), Some(CATALOGUE.len()), "none left out");
+        assert_eq!(Indicator::parse("cost"), None);
+    }
+
+    #[test]
+    fn a_zero_denominator_is_no_base() {
+        assert_eq!(Figure::ratio(5.0, 0.0).value, None);
+        assert_eq!(Figure::ratio(0.0, 4.0).value, Some(0.0));
+    }
+}

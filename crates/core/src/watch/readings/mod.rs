@@ -1,0 +1,13 @@
+//! Readings: as [`columns`], checked on their way in ([`check`]), and how a counter goes on ([`counters`]).
+
+mod check;
+mod columns;
+mod counters;
+mod source;
+#[cfg(test)]
+mod tests;
+
+pub use check::{Accepted, FUTURE_TOLERANCE_MS, Neighbours, Refused, check};
+pub use columns::{Columns, Reading, Series};
+pub use counters::{Exchange, ahead, rise, risen, through, usage};
+pub use source::Source;

@@ -1,0 +1,17 @@
+//! Work: its [`states`] and the [`moves`] between them, what [`closing`] needs, how long it may stand in a state
+//! ([`state_limits`]) and by when it is to be done ([`windows`]), and what is spent on it ([`entries`]).
+
+mod closing;
+pub mod entries;
+mod moves;
+mod state_limits;
+mod states;
+#[cfg(test)]
+mod tests;
+mod windows;
+
+pub use closing::{NotClosable, asks_for_failure, check_close};
+pub use moves::{Ask, AskField, MoveRefused, Mover, OfferedMove, asks, check_move, may_start_in, moves, offered};
+pub use state_limits::{Standing, StateLimit};
+pub use states::{Verdict, WaitingFor, WorkKind, WorkState};
+pub use windows::RankWindows;

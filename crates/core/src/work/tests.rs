@@ -1,0 +1,159 @@
+use super::*;
+use crate::{
+    access::roles::Role,
+    ground::time::{DAY, Instant},
+};
+use WorkState as S;
+
+fn mover(role: Role) -> Mover {
+    Mover { role, immediate: false, waiting_from: None, is_asked: false }
+}
+
+#[test]
+fn every_move_there_is_and_whose() {
+    // rules.md §4, written out: from, to, who besides the administrator.
+    let plan = [Role::Engineer, Role::Planner];
+    let work = [Role::Engineer, Role::Planner, Role::Technician];
+    let table: Vec<(S, S, &[Role])> = vec![
+        (S::Raised, S::Planning, &plan),
+        (S::Raised, S::Ready, &plan),
+        (S::Raised, S::Dropped, &plan),
+        (S::Planning, S::Waiting, &work),
+        (S::Ready, S::Waiting, &work),
+        (S::Scheduled, S::Waiting, &work),
+        (S::UnderWay, S::Waiting, &work),
+        (S::Waiting, S::Waiting, &work),
+        (S::Planning, S::Ready, &plan),
+        (S::Ready, S::Planning, &plan),
+        (S::Ready, S::Scheduled, &plan),
+        (S::Scheduled, S::Ready, &plan),
+        (S::Ready, S::UnderWay, &work),
+        (S::Scheduled, S::UnderWay, &work),
+        (S::UnderWay, S::Done, &work),
+        (S::UnderWay, S::Ready, &work),
+        (S::Done, S::Returned, &plan),
+        (S::Done, S::Closed, &plan),
+        (S::Done, S::UnderWay, &plan),
+        (S::Returned, S::Done, &plan),
+        (S::Returned, S::UnderWay, &plan),
+        (S::Planning, S::Dropped, &plan),
+        (S::Waiting, S::Dropped, &plan),
+        (S::Ready, S::Dropped, &plan),
+        (S::Scheduled, S::Dropped, &plan),
+        (S::UnderWay, S::Dropped, &plan),
+    ];
+    for from in S::ALL {
+        for to in S::ALL {
+            let row = table.iter().find(|(f, t, _)| (*f, *t) == (from, to));
+            for role in Role::ALL {
+                let expected = row.is_some_and(|(_, _, who)| role == Role::Administrator || who.contains(&role));
+                assert_eq!(check_move(from, to, mover(role)).is_ok(), expected, "{role:?}: {from:?} to {to:?}");
+            }
+        }
+    }
+}
+
+#[test]
+fn waiting_goes_back_to_where_it_came_from() {
+    let technician = Mover { waiting_from: Some(S::Scheduled), ..mover(Role::Technician) };
+    assert_eq!(moves(S::Waiting, technician), [S::Waiting, S::Scheduled], "or for another reason");
+    assert_eq!(
+        check_move(S::Waiting, S::Ready, technician),
+        Err(MoveRefused::NoSuchMove { from: S::Waiting, to: S::Ready })
+    );
+}
+
+#[test]
+fn immediate_work_starts_at_once_and_the_asked_person_answers() {
+    let technician = Mover { immediate: true, ..mover(Role::Technician) };
+    assert_eq!(moves(S::Raised, technician), [S::UnderWay]);
+    let asked = Mover { is_asked: true, ..mover(Role::Technician) };
+    assert_eq!(moves(S::Returned, asked), [S::UnderWay, S::Done]);
+    let refusal = check_move(S::Done, S::Closed, mover(Role::Technician)).unwrap_err();
+    assert_eq!(refusal.to_string(), "a technician may not move work from done to closed");
+}
+
+#[test]
+fn a_move_says_what_it_asks_for_and_which_is_the_way_ahead() {
+    use AskField as F;
+    let planner = mover(Role::Planner);
+    let offered = |from, by_alarm, meters| offered(from, planner, by_alarm, meters);
+    let fields = |one: &OfferedMove| one.asks.iter().map(|ask| (ask.field, ask.required)).collect::<Vec<_>>();
+    let at_work = offered(S::UnderWay, true, false);
+    let ahead: Vec<S> = at_work.iter().filter(|one| one.ahead).map(|one| one.to).collect();
+    assert_eq!((at_work.len(), ahead), (4, vec![S::Done]), "{at_work:?}");
+    let way = |from, mover| super::offered(from, mover, false, false).iter().find(|one| one.ahead).map(|one| one.to);
+    let waiting = Mover { waiting_from: Some(S::Planning), ..planner };
+    for (from, mover, to) in [
+        (S::Raised, planner, Some(S::Planning)),
+        (S::Planning, planner, Some(S::Ready)),
+        (S::Waiting, waiting, Some(S::Planning)),
+        (S::Ready, planner, Some(S::Scheduled)),
+        (S::Scheduled, planner, Some(S::UnderWay)),
+        (S::Done, planner, Some(S::Closed)),
+        (S::Returned, planner, Some(S::Done)),
+        (S::Closed, planner, None),
+    ] {
+        assert_eq!(way(from, mover), to, "{from:?}");
+    }
+    let done = at_work.iter().find(|one| one.to == S::Done).unwrap();
+    assert_eq!(fields(done), [(F::At, false), (F::Verdict, false), (F::Note, false)]);
+    let plain = offered(S::UnderWay, false, true);
+    let done = plain.iter().find(|one| one.to == S::Done).unwrap();
+    assert_eq!(fields(done), [(F::At, false), (F::Readings, false), (F::Note, false)]);
+    for one in offered(S::Done, false, false) {
+        assert_eq!((one.ends, one.asks.is_empty()), (one.to == S::Closed, one.to == S::UnderWay), "{one:?}");
+    }
+    let dropped = asks(S::Dropped, false, false);
+    assert_eq!(dropped, [Ask { field: F::Note, required: true }]);
+}
+
+#[test]
+fn corrective_work_closes_with_a_problem_and_its_downtime_ended() {
+    assert_eq!(check_close(WorkKind::CorrectiveDeferred, None, false, None), Err(NotClosable::NoProblem));
+    assert_eq!(check_close(WorkKind::ConditionBased, None, false, None), Ok(()));
+    assert_eq!(check_close(WorkKind::Inspection, None, true, Some(3)), Err(NotClosable::DowntimeOpen(3)));
+}
+
+#[test]
+fn condition_based_work_that_found_it_says_what() {
+    let close = |kind, verdict| check_close(kind, Some(verdict), false, None);
+    assert_eq!(close(WorkKind::ConditionBased, Verdict::FoundIt), Err(NotClosable::NothingFound));
+    assert_eq!(check_close(WorkKind::ConditionBased, Some(Verdict::FoundIt), true, None), Ok(()));
+    for other in [Verdict::NothingWrong, Verdict::Other] {
+        assert_eq!(close(WorkKind::ConditionBased, other), Ok(()));
+    }
+    assert_eq!(close(WorkKind::Inspection, Verdict::FoundIt), Ok(()), "it was not raised by a condition");
+}
+
+#[test]
+fn a_limit_looks_at_its_own_work_only_and_counts_whole_time() {
+    let day = |n: i64| Instant::from_ms(n * DAY);
+    let parts = WaitingFor::Parts;
+    let work = Standing {
+        state: S::Waiting,
+        since: day(0),
+        waiting_for: Some(parts),
+        is_dated: false,
+        rank: 3,
+        crew: Some("mech"),
+    };
+    let exceeded = |work, now| StateLimit::first_settings().iter().filter(|l| l.is_exceeded(work, now)).count();
+    assert_eq!(exceeded(work, day(21)), 0, "21 days are allowed");
+    assert_eq!(exceeded(work, day(21).plus(1)), 1);
+    assert_eq!(exceeded(Standing { waiting_for: Some(WaitingFor::Outage), ..work }, day(99)), 0);
+    let ready = Standing { state: S::Ready, ..work };
+    assert_eq!((exceeded(ready, day(15)), exceeded(Standing { is_dated: true, ..ready }, day(15))), (1, 0));
+    let narrow = StateLimit { rank: Some(1), crew: Some("elec".into()), ..StateLimit::of(S::Ready, 1) };
+    assert!(!narrow.is_exceeded(ready, day(9)));
+    assert!(narrow.is_exceeded(Standing { rank: 1, crew: Some("elec"), ..ready }, day(9)));
+}
+
+#[test]
+fn a_tightened_window_never_ends_later() {
+    let day = |n: i64| Instant::from_ms(n * DAY);
+    let windows = RankWindows::default();
+    assert_eq!(windows.window_end(3, day(0)), day(28));
+    assert_eq!(windows.tightened(day(28), 2, day(10)), day(17));
+    assert_eq!(windows.tightened(day(28), 2, day(25)), day(28));
+}
