@@ -15,7 +15,7 @@ pub use plan::{TODAY, opening};
 
 use jiff::civil::Date;
 use plan::Size;
-use tally_store::{Result, Store, people, settings};
+use tally_store::{Result, Store, access::people, plant::settings};
 
 const KEY: &str = "demo_today";
 

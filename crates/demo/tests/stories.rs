@@ -19,7 +19,14 @@ use tally_demo::{
     TODAY, ensure, opening,
     plan::{self, Size, before},
 };
-use tally_store::{Result, Stop, Store, StoreError, alarms, assets, codebooks, families, meters, people, replay, work};
+use tally_store::{
+    Result, Stop, Store, StoreError,
+    access::people,
+    codes::codebooks,
+    plant::assets,
+    watch::{alarms, families, meters, replay},
+    work,
+};
 
 type Made = OnceLock<(tempfile::TempDir, Store)>;
 
@@ -95,7 +102,7 @@ fn nothing_warned_of_the_bearing_because_its_acceleration_has_no_limit() {
             // The plan: from 1.1 g growing by the same share each day to 13 g; 4 g would have been passed 57 days before.
             let span = Span::new(at("2025-11-30T00:00:00Z"), at("2025-12-03T00:00:00Z")).unwrap();
             let mut values = Vec::new();
-            tally_store::readings::raw(conn, "G1-DRV-GBX-ACC", span, |_, value, _| values.push(value))?;
+            tally_store::watch::readings::raw(conn, "G1-DRV-GBX-ACC", span, |_, value, _| values.push(value))?;
             assert!(values.iter().all(|value| (3.4..5.0).contains(value)), "{values:?}");
             Ok::<_, StoreError>(())
         })

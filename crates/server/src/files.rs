@@ -21,9 +21,13 @@ use tally_core::{
     },
 };
 use tally_store::{
-    Actor, Connection, Store, StoreError, codebooks, limits,
-    master::{self, Given, GivenRow, InPieces, MasterReceipt, Query, Watch},
-    readings,
+    Actor, Connection, Store, StoreError,
+    codes::codebooks,
+    plant::{
+        master,
+        master::{Given, GivenRow, InPieces, MasterReceipt, Query, Watch},
+    },
+    watch::{limits, readings},
 };
 use utoipa::ToSchema;
 

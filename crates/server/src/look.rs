@@ -10,7 +10,11 @@ use tally_core::{
         time::{DAY, Instant, Span},
     },
 };
-use tally_store::{Actor, Connection, Seen, Stop, assets, readings::Histories, replay::Asking};
+use tally_store::{
+    Actor, Connection, Seen, Stop,
+    plant::assets,
+    watch::{readings::Histories, replay::Asking},
+};
 
 /// One look.
 #[derive(Debug)]

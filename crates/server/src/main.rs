@@ -22,7 +22,7 @@ use tally_core::{
     outside::calc,
 };
 use tally_demo::gateway::Fault;
-use tally_store::{Actor, Store, people, settings};
+use tally_store::{Actor, Store, access::people, plant::settings};
 use tracing_subscriber::EnvFilter;
 
 /// Limits that raise work, and a tally that shows what it adds up to.
@@ -349,7 +349,7 @@ fn export(kind: FileKind, file: Option<&Path>, on: &On) -> Result<()> {
 
 /// A kept demo goes on after the last thing that was done in it.
 fn resume(store: &Store, opening: Instant) -> Result<Instant> {
-    let last = store.read(tally_store::history::last_recorded)?;
+    let last = store.read(tally_store::work::history::last_recorded)?;
     let kept: Option<String> = store.read(|conn| settings::kept(conn, "demo_today"))?;
     let made = kept.and_then(|day| day.parse().ok()).map_or(opening, tally_demo::opening);
     Ok(last.map_or(made, |last| made.max(last.plus(1_000))))

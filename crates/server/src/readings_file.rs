@@ -11,8 +11,8 @@ use tally_core::{
 };
 use tally_store::{
     StoreError, Tx,
-    master::{InPieces, MasterReceipt},
-    readings,
+    plant::master::{InPieces, MasterReceipt},
+    watch::readings,
 };
 use utoipa::ToSchema;
 

@@ -5,7 +5,7 @@ use crate::{
 };
 use std::{future::Future, net::SocketAddr, sync::Arc, time::Duration};
 use tally_core::access::seen::{Topic, may_see};
-use tally_store::{Actor, Connection, News, Stop, Store, StoreError, Tx, people};
+use tally_store::{Actor, Connection, News, Stop, Store, StoreError, Tx, access::people};
 use tokio::sync::{Semaphore, broadcast};
 
 /// Shared by all handlers.

@@ -125,7 +125,7 @@ mod tests {
             state.unwrap_err().to_string()
         };
         let said = read("SELECT 'lost'");
-        assert!(said.contains("\"lost\" is no crate::work::WorkState"), "{said}");
+        assert!(said.contains("\"lost\" is no WorkState"), "{said}");
         let conn = Connection::open_in_memory().unwrap();
         let five = conn.query_row("SELECT 5", [], |row| row.get::<_, Severity>(0)).unwrap_err().to_string();
         assert!(five.contains("\"5\" is no severity"), "{five}");

@@ -17,10 +17,10 @@ use tally_core::{
 };
 use tally_store::{
     Result, Tx,
-    downtime::{self, NewDowntime},
-    entries::{self, NewEntry},
-    failures::{self, NewFailure},
-    work::{self, StateMove},
+    codes::{failures, failures::NewFailure},
+    plant::{downtime, downtime::NewDowntime},
+    work,
+    work::{StateMove, entries, entries::NewEntry},
 };
 
 impl Player {

@@ -27,8 +27,11 @@ use tally_core::{
     work::{WorkKind, WorkState},
 };
 use tally_store::{
-    Actor, Result, Store, StoreError, Tx, alarms, people, readings,
-    work::{self, NewWork},
+    Actor, Result, Store, StoreError, Tx,
+    access::people,
+    watch::{alarms, readings},
+    work,
+    work::NewWork,
 };
 
 const SEED: u64 = 20_260_216;

@@ -22,11 +22,10 @@ use tally_core::{
 };
 use tally_store::{
     Result, Tx,
-    alarms::{self, NewShelf},
-    assets,
-    downtime::{self, NewDowntime},
-    readings,
-    work::{self, StateMove},
+    plant::{assets, downtime, downtime::NewDowntime},
+    watch::{alarms, alarms::NewShelf, readings},
+    work,
+    work::StateMove,
 };
 
 const CORRECTIVE: WorkKind = WorkKind::CorrectiveImmediate;

@@ -5,7 +5,7 @@ use tally_core::{
     ground::time::Instant,
     plant::assets::{AssetKind, Criticality, Level, ParentEffect},
 };
-use tally_store::{Result, Tx, assets};
+use tally_store::{Result, Tx, plant::assets};
 
 use Criticality::{A, B, C};
 use Level::{Equipment, Part, Site, System, Unit};
@@ -211,7 +211,7 @@ pub fn add(tx: &mut Tx, lifts: &[Lift], since: Instant) -> Result<()> {
 
 /// What a lift would cost anew, and an hour without it.
 fn value(tx: &mut Tx, lift: &Lift) -> Result<()> {
-    use tally_store::master::{Given, GivenRow, Kind, take};
+    use tally_store::plant::master::{Given, GivenRow, Kind, take};
     let columns = ["code", "replacement_value", "downtime_cost"].map(String::from);
     let amount = |minor: i64| format!("{}.{:02}", minor / 100, minor % 100);
     let cells = vec![lift.code.into(), amount(lift.replacement_value), amount(lift.downtime_cost)];

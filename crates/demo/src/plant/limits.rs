@@ -5,8 +5,7 @@ use serde_json::json;
 use tally_core::watch::limits::Ladder;
 use tally_store::{
     Result, Tx,
-    families::{self, FamilyLadder},
-    limits,
+    watch::{families, families::FamilyLadder, limits},
 };
 
 /// Who is told, and who decides.

@@ -4,7 +4,7 @@ use super::lifts::Lift;
 use tally_core::watch::meters::MeterKind;
 use tally_store::{
     Result, Tx,
-    meters::{self, NewMeter},
+    watch::{meters, meters::NewMeter},
 };
 
 fn meter(code: &str, asset: &str, name: &str, kind: MeterKind, unit: &str) -> NewMeter {

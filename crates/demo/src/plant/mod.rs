@@ -14,7 +14,11 @@ use crate::{codebooks, plan::TIME_ZONE};
 use jiff::civil::Date;
 use lifts::Lift;
 use tally_core::ground::time::Instant;
-use tally_store::{Result, Tx, assets as store_assets, calendars, codebooks as store_codebooks, settings};
+use tally_store::{
+    Result, Tx,
+    codes::codebooks as store_codebooks,
+    plant::{assets as store_assets, calendars, settings},
+};
 
 const CLASSES: &[(&str, &str)] = &[
     ("motor", "Electric motors"),

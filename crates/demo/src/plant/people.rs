@@ -3,7 +3,10 @@
 use tally_core::access::roles::Role;
 use tally_store::{
     Result, Tx,
-    people::{self, Crew, Person},
+    access::{
+        people,
+        people::{Crew, Person},
+    },
 };
 
 /// Code, name, department, weekly hours.

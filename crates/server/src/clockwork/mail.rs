@@ -8,8 +8,10 @@ use std::{io::Write, path::Path};
 use tally_core::ground::{texts::flattened, time::Instant};
 use tally_store::{
     Actor, Store, StoreError,
-    folder::{make_private, private_file},
-    outbox, people, settings,
+    access::people,
+    ground::folder::{make_private, private_file},
+    outside::outbox,
+    plant::settings,
 };
 
 /// Messages written at one go.

@@ -11,7 +11,11 @@ pub use webhook::{SIGNATURE, signature};
 use crate::{AppState, error::ApiError, state::blocking};
 use std::time::Duration;
 use tally_core::ground::time::Instant;
-use tally_store::{Actor, Store, StoreError, Tx, alarms, people, readings};
+use tally_store::{
+    Actor, Store, StoreError, Tx,
+    access::people,
+    watch::{alarms, readings},
+};
 
 /// Between two pieces of long work on the writer, so that requests get at it.
 pub const BREATH: Duration = Duration::from_millis(20);

@@ -5,8 +5,8 @@ use hmac::{Hmac, KeyInit, Mac};
 use sha2::Sha256;
 use std::{collections::BTreeMap, fmt::Write, sync::OnceLock, time::Duration};
 use tally_store::{
-    people,
-    webhooks::{self, Due},
+    access::people,
+    outside::{webhooks, webhooks::Due},
 };
 use tokio::task::JoinSet;
 

@@ -7,9 +7,12 @@ use crate::{
 use axum::{Json, extract::State};
 use serde::{Deserialize, Serialize};
 use tally_core::{access::seen::Topic, ground::ids::AlarmId};
-use tally_store::alarms::{
-    self, AlarmRow, AlarmsNow, Judgement, NewOutOfUse, NewShelf, Show,
-    performance::{self, AlarmPerformance, Chatter},
+use tally_store::watch::{
+    alarms,
+    alarms::{
+        AlarmRow, AlarmsNow, Judgement, NewOutOfUse, NewShelf, Show, performance,
+        performance::{AlarmPerformance, Chatter},
+    },
 };
 use utoipa::{IntoParams, ToSchema};
 

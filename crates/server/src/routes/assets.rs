@@ -12,8 +12,9 @@ use axum::{
 };
 use serde::{Deserialize, Serialize};
 use tally_core::{access::seen::Topic, ground::time::Instant, plant::assets::ParentEffect};
-use tally_store::{
-    assets::{self, AssetDetail, AssetNode, Move, NewAsset},
+use tally_store::plant::{
+    assets,
+    assets::{AssetDetail, AssetNode, Move, NewAsset},
     pictures,
 };
 use utoipa::{IntoParams, ToSchema};

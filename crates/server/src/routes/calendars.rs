@@ -6,7 +6,10 @@ use crate::{
 use axum::{Json, extract::State, http::StatusCode};
 use serde::{Deserialize, Serialize};
 use tally_core::{access::seen::Topic, ground::time::Instant};
-use tally_store::calendars::{self, CalendarView, NewCalendar};
+use tally_store::plant::{
+    calendars,
+    calendars::{CalendarView, NewCalendar},
+};
 use utoipa::ToSchema;
 
 /// Adds an operating calendar.

@@ -7,8 +7,11 @@ use axum::{Json, extract::State};
 use tally_core::access::seen::Topic;
 use tally_store::{
     Tx,
-    base::{self, Edited},
-    codebooks::{self, Codebook, CodebookRow, CodebookView},
+    codes::{
+        codebooks,
+        codebooks::{Codebook, CodebookRow, CodebookView},
+    },
+    ground::{base, base::Edited},
 };
 
 /// The codebooks there are.

@@ -11,7 +11,10 @@ use tally_core::{
     ground::time::{Instant, Span},
     watch::batch::Receipt,
 };
-use tally_store::readings::{self, ExchangeRow, NewExchange, ReadingRow, Release, VoidedRow, Voiding};
+use tally_store::watch::{
+    readings,
+    readings::{ExchangeRow, NewExchange, ReadingRow, Release, VoidedRow, Voiding},
+};
 use utoipa::{IntoParams, ToSchema};
 
 /// Readings listed at the most.

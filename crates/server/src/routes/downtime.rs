@@ -7,7 +7,7 @@ use crate::{
 use axum::{Json, extract::State, http::StatusCode};
 use serde::Deserialize;
 use tally_core::ground::{ids::DowntimeId, time::Instant};
-use tally_store::downtime::{self, NewDowntime};
+use tally_store::plant::{downtime, downtime::NewDowntime};
 use utoipa::ToSchema;
 
 /// Reports downtime on an asset, without work.

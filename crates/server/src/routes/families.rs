@@ -8,8 +8,11 @@ use serde::Deserialize;
 use tally_core::access::seen::Topic;
 use tally_store::{
     Tx,
-    base::{self, Edited},
-    families::{self, FamilyLadder, FamilyReceipt, FamilyRow, FamilyView},
+    ground::{base, base::Edited},
+    watch::{
+        families,
+        families::{FamilyLadder, FamilyReceipt, FamilyRow, FamilyView},
+    },
 };
 use utoipa::IntoParams;
 

@@ -18,7 +18,7 @@ use tally_core::{
     access::seen::Topic,
     ground::{calendar::zone, texts},
 };
-use tally_store::{StoreError, settings};
+use tally_store::{StoreError, plant::settings};
 use tokio_util::io::ReaderStream;
 use utoipa::IntoParams;
 

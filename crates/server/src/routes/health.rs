@@ -1,7 +1,7 @@
 use crate::{AppState, clockwork::Standing, state::blocking};
 use axum::{Json, extract::State, http::StatusCode};
 use serde::Serialize;
-use tally_store::{StoreError, people, settings};
+use tally_store::{StoreError, access::people, plant::settings};
 use utoipa::ToSchema;
 
 /// Whether the server does all that it should.

@@ -14,8 +14,11 @@ use tally_core::{
 };
 use tally_store::{
     StoreError, Tx,
-    base::{self, Edited},
-    limits::{self, LadderChanges, LadderReceipt, LadderView, NewLadder},
+    ground::{base, base::Edited},
+    watch::{
+        limits,
+        limits::{LadderChanges, LadderReceipt, LadderView, NewLadder},
+    },
 };
 use utoipa::{IntoParams, ToSchema};
 

@@ -7,7 +7,10 @@ use axum::{Json, extract::State};
 use serde::Deserialize;
 use std::collections::BTreeMap;
 use tally_core::{access::seen::Topic, ground::calendar::zone, outside::files::Decimal};
-use tally_store::master::{self, ChangeRow, Given, GivenRow, Kind, MasterPage, MasterReceipt, Outcome, Query};
+use tally_store::plant::{
+    master,
+    master::{ChangeRow, Given, GivenRow, Kind, MasterPage, MasterReceipt, Outcome, Query},
+};
 use utoipa::{IntoParams, ToSchema};
 
 #[derive(Debug, Deserialize, IntoParams)]
@@ -123,7 +126,7 @@ pub async fn take(
     let many = body.rows.len() > 1;
     let dry_run = params.dry_run;
     let work = move |tx: &mut tally_store::Tx| {
-        let settings = tally_store::settings::get(tx.conn())?;
+        let settings = tally_store::plant::settings::get(tx.conn())?;
         let zone = zone(&settings.time_zone).ok();
         let rows = (0..).zip(body.rows).map(|(place, row)| GivenRow {
             line: place,

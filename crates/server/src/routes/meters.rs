@@ -8,8 +8,12 @@ use axum::{Json, extract::State, http::StatusCode};
 use serde::{Deserialize, Serialize};
 use tally_core::{access::seen::Topic, ground::time::Span};
 use tally_store::{
-    meters::{self, MeterDetail, MeterPage, NewMeter},
-    work::{self, WorkSpan},
+    watch::{
+        meters,
+        meters::{MeterDetail, MeterPage, NewMeter},
+    },
+    work,
+    work::WorkSpan,
 };
 use utoipa::{IntoParams, ToSchema};
 

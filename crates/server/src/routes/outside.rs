@@ -20,9 +20,14 @@ use std::{
 use tally_core::{access::seen::Topic, ground::ids::WorkOrderId};
 use tally_store::{
     StoreError,
-    outbox::{self, MessagePage},
-    tags::{self, NewTag, TagRow},
-    webhooks::{self, DeliveryRow, NewWebhook, WebhookRow},
+    outside::{
+        outbox,
+        outbox::MessagePage,
+        tags,
+        tags::{NewTag, TagRow},
+        webhooks,
+        webhooks::{DeliveryRow, NewWebhook, WebhookRow},
+    },
 };
 use tokio_stream::{Stream, StreamExt, wrappers::BroadcastStream};
 use utoipa::{IntoParams, ToSchema};

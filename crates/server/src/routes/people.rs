@@ -9,7 +9,10 @@ use tally_core::access::{
     roles::{Action, may},
     seen::Topic,
 };
-use tally_store::people::{self, Crew, Person};
+use tally_store::access::{
+    people,
+    people::{Crew, Person},
+};
 use utoipa::ToSchema;
 
 /// Everybody, and who is asking.

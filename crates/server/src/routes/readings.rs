@@ -24,7 +24,7 @@ use tally_core::{
 };
 use tally_store::{
     Connection, StoreError,
-    readings::{self, Series},
+    watch::{readings, readings::Series},
 };
 use utoipa::IntoParams;
 

@@ -12,10 +12,13 @@ use tally_core::{
     watch::limits::Ladder,
 };
 use tally_store::{
-    StoreError, families,
-    replay::{
-        self, Asked, FinderAsked, FinderView, ForecastView, ManyReplay, MeterForecast, ProposalsAsked, ProposalsView,
-        ReplayView,
+    StoreError,
+    watch::{
+        families, replay,
+        replay::{
+            Asked, FinderAsked, FinderView, ForecastView, ManyReplay, MeterForecast, ProposalsAsked, ProposalsView,
+            ReplayView,
+        },
     },
 };
 use utoipa::ToSchema;

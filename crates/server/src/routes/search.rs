@@ -6,7 +6,7 @@ use crate::{
 use axum::{Json, extract::State};
 use serde::Deserialize;
 use tally_core::access::seen::Topic;
-use tally_store::search::{self, Hit};
+use tally_store::lists::{search, search::Hit};
 use utoipa::IntoParams;
 
 #[derive(Debug, Deserialize, IntoParams)]

@@ -7,8 +7,11 @@ use axum::{Json, extract::State};
 use tally_core::access::seen::Topic;
 use tally_store::{
     Tx,
-    base::{self, Edited},
-    settings::{self, Settings, SettingsView},
+    ground::{base, base::Edited},
+    plant::{
+        settings,
+        settings::{Settings, SettingsView},
+    },
 };
 
 /// What holds for the whole installation.

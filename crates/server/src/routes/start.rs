@@ -1,7 +1,7 @@
 use crate::{AppState, error::ApiError, extract::Who};
 use axum::{Json, extract::State};
 use tally_core::access::seen::Topic;
-use tally_store::start::{self, Start};
+use tally_store::lists::{start, start::Start};
 
 /// What a visitor sees first: how far the installation is set up, a risk that stands, a failure nothing warned of.
 #[utoipa::path(get, path = "/start", responses((status = 200, body = Start)))]

@@ -23,7 +23,7 @@ use tally_core::{
     },
 };
 use tally_store::{
-    assets,
+    plant::assets,
     tally::{WhyView, describe},
 };
 use utoipa::{IntoParams, ToSchema};

@@ -11,12 +11,12 @@ use tally_core::{
     work::WorkState,
 };
 use tally_store::{
-    Tx, assets,
-    base::{self, Edited},
-    downtime::{self, NewDowntime},
-    entries::{self, NewEntry},
-    failures::{self, NewFailure},
-    work::{self, Filter, NewWork, Page, SortBy, StateMove, WorkChange, WorkDetail, WorkPage},
+    Tx,
+    codes::{failures, failures::NewFailure},
+    ground::{base, base::Edited},
+    plant::{assets, downtime, downtime::NewDowntime},
+    work,
+    work::{Filter, NewWork, Page, SortBy, StateMove, WorkChange, WorkDetail, WorkPage, entries, entries::NewEntry},
 };
 use utoipa::{IntoParams, ToSchema};
 

@@ -8,7 +8,7 @@ use std::{
 };
 use tally_core::ground::time::Instant;
 use tally_demo::{TODAY, ensure, opening, plan::Size};
-use tally_store::{Store, StoreError, settings};
+use tally_store::{Store, StoreError, plant::settings};
 use tower::ServiceExt;
 
 struct Demo {

@@ -5,7 +5,7 @@ use rstest::rstest;
 use serde_json::json;
 use tally_core::ground::time::Instant;
 use tally_demo::{TODAY, ensure, opening, plan::Size};
-use tally_store::{Store, StoreError, calendars, people};
+use tally_store::{Store, StoreError, access::people, plant::calendars};
 
 use fair_tally::{
     Clock,

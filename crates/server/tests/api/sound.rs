@@ -6,7 +6,7 @@ use rstest::rstest;
 use serde_json::{Value, json};
 use std::sync::Arc;
 use tally_core::ground::time::{DAY, Instant};
-use tally_store::{Store, StoreError, Tx, people};
+use tally_store::{Store, StoreError, Tx, access::people};
 
 fn now() -> Instant {
     Instant::parse("2026-03-01T00:00:00Z").unwrap()

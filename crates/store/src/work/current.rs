@@ -1,6 +1,6 @@
 //! Where a work order stands.
 
-use crate::{
+use crate::ground::{
     error::{Result, StoreError},
     rows::word,
     tx::Tx,

@@ -5,12 +5,19 @@ use super::{
     list::{COLUMNS, JOINS, WorkRow, work_row},
 };
 use crate::{
-    access::Seen,
-    alarms::{self, AlarmRow, WaitingMeter},
-    assets::NamedAsset,
-    base, codebooks, downtime, entries,
-    error::{Result, StoreError},
-    failures, history, limits, settings,
+    access::seen::Seen,
+    codes::{codebooks, failures},
+    ground::{
+        base,
+        error::{Result, StoreError},
+    },
+    plant::{assets::NamedAsset, downtime, settings},
+    watch::{
+        alarms,
+        alarms::{AlarmRow, WaitingMeter},
+        limits,
+    },
+    work::{entries, history},
 };
 use rusqlite::{Connection, params};
 use serde::Serialize;
@@ -181,7 +188,7 @@ pub fn beside_meter(
     span: tally_core::ground::time::Span,
     limit: usize,
 ) -> Result<Vec<WorkSpan>> {
-    let MeterId(meter) = crate::meters::require(conn, code)?;
+    let MeterId(meter) = crate::watch::meters::require(conn, code)?;
     let mut select = conn.prepare_cached(&format!(
         "SELECT w.number, w.title, w.raised_at, w.state, w.state_since, ifnull(w.source_meter_id = ?1, 0) AS own,
              c.name AS problem, f.failed_at

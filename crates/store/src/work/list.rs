@@ -1,12 +1,13 @@
 //! The list of work, filtered, sorted and in parts, with facets and totals.
 
 use crate::{
-    access::Seen,
-    assets::NamedAsset,
-    error::{Result, StoreError},
-    facet::FacetValue,
-    rows::word,
-    settings,
+    access::seen::Seen,
+    ground::{
+        error::{Result, StoreError},
+        rows::word,
+    },
+    lists::facet::FacetValue,
+    plant::{assets::NamedAsset, settings},
 };
 use rusqlite::{Connection, Row, ToSql, types::Value};
 use serde::{Deserialize, Serialize};

@@ -1,8 +1,10 @@
-//! Work orders: raising and changing them, where they stand and moving them between states, listing them, and one on its
-//! page.
+//! Work orders: raising and changing them, where they stand and moving them between states, listing them, one on its page
+//! with its [`history`], and what is spent on it ([`entries`]).
 
 mod current;
 mod detail;
+pub mod entries;
+pub mod history;
 mod list;
 mod moves;
 mod raise;

@@ -2,11 +2,13 @@
 
 use super::current::{Current, log_state, mover, standing, state};
 use crate::{
-    alarms,
-    error::{Result, StoreError},
-    people, readings,
-    tx::Tx,
-    webhooks,
+    access::people,
+    ground::{
+        error::{Result, StoreError},
+        tx::Tx,
+    },
+    outside::webhooks,
+    watch::{alarms, readings},
 };
 use rusqlite::params;
 use serde::{Deserialize, Serialize};
@@ -181,7 +183,7 @@ fn close(tx: &Tx, work: WorkOrderId, current: &Current, at: Instant) -> Result<(
         .conn
         .prepare_cached("SELECT 1 FROM failure_reports WHERE work_order = ?1 AND problem_id IS NOT NULL")?
         .exists([work])?;
-    let open_downtime: Option<i64> = crate::rows::optional(
+    let open_downtime: Option<i64> = crate::ground::rows::optional(
         tx.conn
             .prepare_cached("SELECT id FROM downtimes WHERE work_order = ?1 AND end_at IS NULL LIMIT 1")?
             .query_row([work], |row| row.get(0)),

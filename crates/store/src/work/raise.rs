@@ -2,11 +2,13 @@
 
 use super::current::{log_state, state};
 use crate::{
-    assets,
-    error::{Result, StoreError},
-    people, settings,
-    tx::Tx,
-    webhooks,
+    access::people,
+    ground::{
+        error::{Result, StoreError},
+        tx::Tx,
+    },
+    outside::webhooks,
+    plant::{assets, settings},
 };
 use rusqlite::{Connection, params};
 use serde::{Deserialize, Serialize};

@@ -8,8 +8,11 @@ use tally_core::{
     work::WorkState,
 };
 use tally_store::{
-    Actor, Seen, StoreError, entries, people, search, start,
-    work::{self, Filter, Page},
+    Actor, Seen, StoreError,
+    access::people,
+    lists::{search, start},
+    work,
+    work::{Filter, Page, entries},
 };
 
 /// Two crews with a technician each, a requester, and work of every kind of owner.

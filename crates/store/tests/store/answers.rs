@@ -12,15 +12,25 @@ use tally_core::{
     work::{Verdict, WorkState},
 };
 use tally_store::{
-    Stop, StoreError, alarms,
-    alarms::{AlarmKind, AlarmRow, Judgement, LateKind, NewOutOfUse, NewShelf, ResponseGiven, Show, performance},
-    families::{self, FamilyFate, FamilyLadder},
-    limits::{self, NewLadder},
-    master::{InPieces, whole},
-    outbox,
-    readings::{self, NewExchange, Release, Voiding},
-    replay, settings, tags, webhooks,
-    work::{self, StateMove},
+    Stop, StoreError,
+    outside::{outbox, tags, webhooks},
+    plant::{
+        master::{InPieces, whole},
+        settings,
+    },
+    watch::{
+        alarms,
+        alarms::{AlarmKind, AlarmRow, Judgement, LateKind, NewOutOfUse, NewShelf, ResponseGiven, Show, performance},
+        families,
+        families::{FamilyFate, FamilyLadder},
+        limits,
+        limits::NewLadder,
+        readings,
+        readings::{NewExchange, Release, Voiding},
+        replay,
+    },
+    work,
+    work::StateMove,
 };
 
 /// Alert at 20 bar, left below 18, raising work; a raise interval of so many days.
@@ -337,15 +347,17 @@ fn a_retired_meters_alarm_ends_as_retired() {
     let retire = |at: Instant, now| {
         let columns = ["code".to_owned(), "retired_at".to_owned()];
         let cells = Ok(vec!["M-BAR".to_owned(), at.to_string()]);
-        let rows = [tally_store::master::GivenRow { line: 1, cells, was: vec![] }];
-        let given = tally_store::master::Given {
+        let rows = [tally_store::plant::master::GivenRow { line: 1, cells, was: vec![] }];
+        let given = tally_store::plant::master::Given {
             columns: &columns,
             rows: rows.into_iter(),
             decimal: tally_core::outside::files::Decimal::Point,
             zone: None,
             source: "a test",
         };
-        plant.write(now, |tx| tally_store::master::take(tx, tally_store::master::Kind::Meters, given, &mut |_, _| true))
+        plant.write(now, |tx| {
+            tally_store::plant::master::take(tx, tally_store::plant::master::Kind::Meters, given, &mut |_, _| true)
+        })
     };
     // Ahead: it ends when the day comes, by the clock.
     assert_eq!(retire(day(5), day(3)).unwrap().changed, 1);
@@ -448,7 +460,7 @@ fn readings_kept_apart_stop_no_sealing_and_hide_no_reading() {
         assert!(sealed.len() < 9, "it comes to an end");
     }
     assert_eq!(sealed.len(), 2);
-    let detail = plant.store.read(|conn| tally_store::meters::detail(conn, "M-ACC", day(20))).unwrap();
+    let detail = plant.store.read(|conn| tally_store::watch::meters::detail(conn, "M-ACC", day(20))).unwrap();
     assert_eq!(detail.row.last.map(|last| last.at), Some(minute(4_699)));
     // Sealed readings are listed like any others.
     let listed = plant.store.read(|conn| readings::newest(conn, "M-BAR", minute(1_000), false, 3)).unwrap();
@@ -602,8 +614,8 @@ fn a_changed_danger_rung_waits_for_a_second_engineer() {
     let plant = Plant::new();
     plant
         .write(day(1), |tx| {
-            tally_store::people::add(tx, &person("ena", "engineer", None))?;
-            tally_store::people::add(tx, &person("edo", "engineer", None))?;
+            tally_store::access::people::add(tx, &person("ena", "engineer", None))?;
+            tally_store::access::people::add(tx, &person("edo", "engineer", None))?;
             let now = settings::get(tx.conn())?;
             settings::set(tx, &settings::Settings { second_approval: true, ..now })
         })
@@ -645,7 +657,7 @@ fn a_changed_danger_rung_waits_for_a_second_engineer() {
 #[test]
 fn people_are_told_with_the_same_words_as_the_work_and_whose_decision_it_is() {
     let plant = Plant::new();
-    plant.write(day(1), |tx| tally_store::people::add(tx, &person("mara", "manager", None))).unwrap();
+    plant.write(day(1), |tx| tally_store::access::people::add(tx, &person("mara", "manager", None))).unwrap();
     let rung = |severity: &str, setpoint: f64, response: Value| {
         json!({"side": "high", "severity": severity, "setpoint": setpoint, "deadband": 1.0,
             "what_to_do": "Stop the pump.", "response": response})
@@ -897,8 +909,11 @@ fn ladders_go_out_and_in_as_a_table() {
     let columns: Vec<String> = lines.next().unwrap().split(',').map(String::from).collect();
     let rung: Vec<String> = lines.next().unwrap().split(',').map(String::from).collect();
     let take = |rows: Vec<Vec<String>>| {
-        let given =
-            (2..).zip(rows).map(|(line, cells)| tally_store::master::GivenRow { line, cells: Ok(cells), was: vec![] });
+        let given = (2..).zip(rows).map(|(line, cells)| tally_store::plant::master::GivenRow {
+            line,
+            cells: Ok(cells),
+            was: vec![],
+        });
         let decimal = tally_core::outside::files::Decimal::Point;
         let mut taking = limits::file::Taking::of(&columns, given, decimal, "file l.csv").unwrap();
         plant.write(day(2), |tx| whole(tx, &mut taking, &mut |_, _| true)).unwrap();
@@ -978,8 +993,8 @@ fn sealed_readings_are_read_voided_and_joined_by_late_ones_as_if_they_were_rows(
 fn two_engineers(plant: &Plant) {
     plant
         .write(day(1), |tx| {
-            tally_store::people::add(tx, &person("ena", "engineer", None))?;
-            tally_store::people::add(tx, &person("edo", "engineer", None))?;
+            tally_store::access::people::add(tx, &person("ena", "engineer", None))?;
+            tally_store::access::people::add(tx, &person("edo", "engineer", None))?;
             let now = settings::get(tx.conn())?;
             settings::set(tx, &settings::Settings { second_approval: true, ..now })
         })

@@ -14,8 +14,13 @@ use tally_core::{
     work::WorkState,
 };
 use tally_store::{
-    Actor, Result, Store, Tx, assets, codebooks, limits, meters, people, readings,
-    work::{self, StateMove},
+    Actor, Result, Store, Tx,
+    access::people,
+    codes::codebooks,
+    plant::assets,
+    watch::{limits, meters, readings},
+    work,
+    work::StateMove,
 };
 
 pub struct Plant {

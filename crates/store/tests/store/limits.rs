@@ -8,10 +8,9 @@ use tally_core::{
     work::WorkState,
 };
 use tally_store::{
-    StoreError, alarms,
-    alarms::ResponseGiven,
-    readings,
-    work::{self},
+    StoreError,
+    watch::{alarms, alarms::ResponseGiven, readings},
+    work,
 };
 
 /// 4 / 9 / 15 g, left below 1.5 g; start within 14 days at the first rung, 4 at the worst. Own numbers.
@@ -214,7 +213,7 @@ fn a_rung_out_of_order_is_refused_by_its_field_and_nothing_changes() {
         {"side": "high", "severity": "danger", "setpoint": 4.0, "response": {"kind": "raise"}}]});
     let error = plant.set_limits("M-ACC", wrong, day(1)).unwrap_err();
     assert_eq!(error.to_string(), "rungs[1].setpoint: danger high at 4 must lie above alert high at 9");
-    let view = plant.store.read(|conn| tally_store::limits::view(conn, "M-ACC")).unwrap();
+    let view = plant.store.read(|conn| tally_store::watch::limits::view(conn, "M-ACC")).unwrap();
     assert_eq!(view.number, 0);
 }
 

@@ -11,9 +11,13 @@ use tally_core::{
     tally::{Question, figures, indicators::Indicator},
 };
 use tally_store::{
-    StoreError, assets, calendars, entries,
-    master::{self, Given, GivenRow, Kind, MasterReceipt, Outcome, Query},
+    StoreError,
+    plant::{
+        assets, calendars, master,
+        master::{Given, GivenRow, Kind, MasterReceipt, Outcome, Query},
+    },
     work,
+    work::entries,
 };
 
 fn rows<'a>(table: &'a Table<'a>) -> impl Iterator<Item = GivenRow> {

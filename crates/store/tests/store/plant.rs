@@ -15,7 +15,13 @@ use tally_core::{
     },
     tally::{Question, figures, indicators::Indicator},
 };
-use tally_store::{StoreError, alarms, assets, calendars, downtime, meters, people, readings, search, settings};
+use tally_store::{
+    StoreError,
+    access::people,
+    lists::search,
+    plant::{assets, calendars, downtime, settings},
+    watch::{alarms, meters, readings},
+};
 
 #[rstest]
 #[case::no_name(json!({"code": "X", "name": " ", "level": "part"}), "name: an asset needs a name")]
@@ -274,7 +280,7 @@ fn the_fiscal_year_of_the_settings_cuts_the_year_to_date() {
         let entry = json!({"kind": "tool", "quantity": "1", "unit_price": price, "description": "d", "at": when});
         plant
             .write(at("2026-03-01T00:00:00Z"), |tx| {
-                tally_store::entries::add(tx, number, &serde_json::from_value(entry).unwrap())
+                tally_store::work::entries::add(tx, number, &serde_json::from_value(entry).unwrap())
             })
             .unwrap();
     }

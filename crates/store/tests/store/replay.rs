@@ -20,10 +20,14 @@ use tally_core::{
     work::{Verdict, WorkState},
 };
 use tally_store::{
-    Stop, StoreError, alarms,
-    alarms::ResponseGiven,
-    readings::{self, NewExchange, Voiding},
-    replay::{Asked, Asking, FinderAsked, finder, of_meter},
+    Stop, StoreError,
+    watch::{
+        alarms,
+        alarms::ResponseGiven,
+        readings,
+        readings::{NewExchange, Voiding},
+        replay::{Asked, Asking, FinderAsked, finder, of_meter},
+    },
     work,
 };
 
@@ -443,7 +447,7 @@ fn with_a_failure(plant: &Plant, effect: &str) {
         .write(day(11), |tx| {
             let report =
                 json!({"asset": "EQ", "problem": "NOISE", "failed_at": "2026-01-11T00:00:00Z", "effect": effect});
-            tally_store::failures::put(tx, number, &serde_json::from_value(report).unwrap())
+            tally_store::codes::failures::put(tx, number, &serde_json::from_value(report).unwrap())
         })
         .unwrap();
 }
@@ -460,7 +464,7 @@ fn play(
     plant: &Plant,
     ladder: serde_json::Value,
     asked: &Asked,
-) -> Result<tally_store::replay::ReplayView, StoreError> {
+) -> Result<tally_store::watch::replay::ReplayView, StoreError> {
     let span = Span::new(day(1), at("2026-03-01T00:00:00Z")).unwrap();
     let ladder: Ladder = serde_json::from_value(ladder).unwrap();
     asking(plant, |asking| of_meter(asking, "M-BAR", span, Some(ladder), asked, None))

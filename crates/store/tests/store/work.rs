@@ -14,8 +14,14 @@ use tally_core::{
     work::{WorkKind, WorkState},
 };
 use tally_store::{
-    News, Result, StoreError, alarms, assets, codebooks, downtime, entries, failures, tally,
-    work::{self, Filter},
+    News, Result, StoreError,
+    codes::{codebooks, failures},
+    facts,
+    plant::{assets, downtime},
+    tally,
+    watch::alarms,
+    work,
+    work::{Filter, entries},
 };
 
 fn raise(plant: &Plant, asset: &str, kind: &str, now: Instant) -> WorkOrderId {
@@ -250,7 +256,7 @@ fn the_snapshot_kept_current_is_the_snapshot_read_anew() {
     plant
         .store
         .tally(|conn, kept| {
-            let fresh = tally::load(conn)?;
+            let fresh = facts::load(conn)?;
             assert_eq!(kept.change, fresh.change);
             let ids: Vec<_> = (0..fresh.tree.len()).map(|i| fresh.tree.node(i).id).collect();
             let q = Question { period: year(), now, basis: Basis::AsWas };

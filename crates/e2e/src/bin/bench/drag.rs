@@ -9,7 +9,10 @@ use anyhow::{Context, Result};
 use serde_json::json;
 use tally_core::ground::time::Instant;
 use tally_e2e::{Browser, Server};
-use tally_store::{meters, people, readings};
+use tally_store::{
+    access::people,
+    watch::{meters, readings},
+};
 
 /// Moves the alert rung's setpoint as typing or dragging does, again and again, each time waiting for the verdict to be
 /// another and for the frame that shows it. Answers how long each took, in milliseconds.

@@ -13,9 +13,15 @@ use tally_core::{
     },
 };
 use tally_store::{
-    Stop, Store, assets, families, meters, people,
-    readings::{self, Histories},
-    replay::{self, Asked, Asking, FinderAsked},
+    Stop, Store,
+    access::people,
+    plant::assets,
+    watch::{
+        families, meters, readings,
+        readings::Histories,
+        replay,
+        replay::{Asked, Asking, FinderAsked},
+    },
 };
 
 pub const LARGE: usize = 2_600_000;

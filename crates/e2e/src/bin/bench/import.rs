@@ -7,8 +7,8 @@ use std::time::Instant as Stopwatch;
 use tally_core::{ground::time::Instant, outside::files::Table};
 use tally_store::{
     Actor, Store, StoreError,
-    master::{Given, GivenRow, Kind, take},
-    people,
+    access::people,
+    plant::master::{Given, GivenRow, Kind, take},
 };
 
 const ASSETS: usize = 20_000;

@@ -13,7 +13,12 @@ use tally_core::{
         readings::Source,
     },
 };
-use tally_store::{Actor, Store, assets, limits, meters, people, readings};
+use tally_store::{
+    Actor, Store,
+    access::people,
+    plant::assets,
+    watch::{limits, meters, readings},
+};
 
 const ROWS: usize = 10_000;
 const METERS: usize = 100;

@@ -1,0 +1,4 @@
+//! People, and which work they see.
+
+pub mod people;
+pub mod seen;

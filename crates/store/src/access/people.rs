@@ -1,0 +1,230 @@
+//! People and crews.
+
+use crate::ground::{
+    error::{Result, StoreError},
+    rows::{from_word, word},
+    tx::{Actor, Tx},
+};
+use rusqlite::{Connection, OptionalExtension, Row, params};
+use serde::{Deserialize, Serialize};
+use tally_core::{
+    access::roles::{Action, Role},
+    ground::{
+        ids::{CrewId, PersonId},
+        time::Instant,
+    },
+    plant::assets::parse_code,
+};
+use utoipa::ToSchema;
+
+/// A person as listed.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct Person {
+    pub code: String,
+    pub name: String,
+    pub role: Role,
+    /// Code of the crew.
+    pub crew: Option<String>,
+    /// Minor units per hour.
+    pub rate: Option<i64>,
+    /// Where messages go.
+    #[serde(default)]
+    pub mail: Option<String>,
+}
+
+/// A crew as listed.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Crew {
+    pub code: String,
+    pub name: String,
+    pub department: String,
+    pub weekly_hours: f64,
+}
+
+/// The first administrator's code, for an installation that has no people yet.
+const FIRST: &str = "admin";
+
+pub(crate) fn ensure_administrator(conn: &Connection, now: Instant) -> Result<()> {
+    let added = conn.execute(
+        "INSERT INTO people (code, name, role) SELECT ?1, 'Administrator', ?2
+         WHERE NOT EXISTS (SELECT 1 FROM people WHERE role = ?2)",
+        params![FIRST, Role::Administrator],
+    )?;
+    if added > 0 {
+        conn.execute(
+            "INSERT INTO audit (at, person_id, action, subject_kind, subject, detail)
+             SELECT ?1, id, 'added', 'person', code, 'null' FROM people WHERE code = ?2",
+            params![now, FIRST],
+        )?;
+    }
+    Ok(())
+}
+
+fn actor(row: &Row) -> rusqlite::Result<(i64, String, String, Option<i64>)> {
+    Ok((row.get("id")?, row.get("code")?, row.get("role")?, row.get("crew_id")?))
+}
+
+/// Who acts when nobody is named.
+///
+/// # Errors
+/// SQLite's own.
+pub fn first_administrator(conn: &Connection) -> Result<Actor> {
+    let found = conn
+        .query_row(
+            "SELECT id, code, role, crew_id FROM people WHERE role = ?1 AND active = 1 ORDER BY id LIMIT 1",
+            [word(&Role::Administrator)],
+            actor,
+        )
+        .optional()?;
+    to_actor(found.ok_or_else(|| StoreError::not_found("person", "administrator"))?)
+}
+
+/// The person of that code.
+///
+/// # Errors
+/// [`StoreError::NotFound`] for an unknown or inactive one.
+pub fn by_code(conn: &Connection, code: &str) -> Result<Actor> {
+    let mut find = conn.prepare_cached("SELECT id, code, role, crew_id FROM people WHERE code = ?1 AND active = 1")?;
+    let found = find.query_row([code], actor).optional()?;
+    to_actor(found.ok_or_else(|| StoreError::not_found("person", code))?)
+}
+
+fn to_actor((id, code, role, crew): (i64, String, String, Option<i64>)) -> Result<Actor> {
+    Ok(Actor { id: PersonId(id), code, role: from_word("people", role)?, crew: crew.map(CrewId) })
+}
+
+/// All active people, by name.
+///
+/// # Errors
+/// SQLite's own.
+pub fn list(conn: &Connection) -> Result<Vec<Person>> {
+    let mut select = conn.prepare_cached(
+        "SELECT p.code, p.name, p.role, c.code AS crew, p.rate, p.mail FROM people p LEFT JOIN crews c ON c.id = p.crew_id
+         WHERE p.active = 1 ORDER BY p.name, p.id",
+    )?;
+    let mut rows = select.query([])?;
+    let mut people = Vec::new();
+    while let Some(row) = rows.next()? {
+        people.push(Person {
+            code: row.get("code")?,
+            name: row.get("name")?,
+            role: row.get("role")?,
+            crew: row.get("crew")?,
+            rate: row.get("rate")?,
+            mail: row.get("mail")?,
+        });
+    }
+    Ok(people)
+}
+
+/// All crews, by name.
+///
+/// # Errors
+/// SQLite's own.
+pub fn crews(conn: &Connection) -> Result<Vec<Crew>> {
+    let mut select = conn.prepare_cached("SELECT code, name, department, weekly_hours FROM crews ORDER BY name, id")?;
+    let crews = select.query_map([], |row| {
+        Ok(Crew {
+            code: row.get("code")?,
+            name: row.get("name")?,
+            department: row.get("department")?,
+            weekly_hours: row.get("weekly_hours")?,
+        })
+    })?;
+    Ok(crews.collect::<rusqlite::Result<_>>()?)
+}
+
+/// Adds a crew.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for a bad code, [`StoreError::Conflict`] for one that is taken.
+pub fn add_crew(tx: &mut Tx, crew: &Crew) -> Result<CrewId> {
+    tx.require(Action::ChangeCrews)?;
+    let code = parse_code(&crew.code).map_err(|error| StoreError::invalid("code", error))?;
+    filled("name", &crew.name)?;
+    filled("department", &crew.department)?;
+    if crew_id(tx.conn, &code)?.is_some() {
+        return Err(StoreError::Conflict(format!("there is a crew {code} already")));
+    }
+    if !(crew.weekly_hours.is_finite() && (0.0..=100_000.0).contains(&crew.weekly_hours)) {
+        return Err(StoreError::invalid("weekly_hours", "must be a number of hours, 0 or more"));
+    }
+    tx.conn.execute(
+        "INSERT INTO crews (code, name, department, weekly_hours) VALUES (?1, ?2, ?3, ?4)",
+        params![code, crew.name.trim(), crew.department.trim(), crew.weekly_hours],
+    )?;
+    let id = CrewId(tx.conn.last_insert_rowid());
+    tx.audit("added", "crew", &code, crew)?;
+    Ok(id)
+}
+
+/// Adds a person.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for a bad code or an unknown crew, [`StoreError::Conflict`] for a code that is taken.
+pub fn add(tx: &mut Tx, person: &Person) -> Result<PersonId> {
+    tx.require(Action::ChangePeople)?;
+    let code = parse_code(&person.code).map_err(|error| StoreError::invalid("code", error))?;
+    filled("name", &person.name)?;
+    let taken = tx.conn.prepare_cached("SELECT 1 FROM people WHERE code = ?1")?.exists([&code])?;
+    if taken {
+        return Err(StoreError::Conflict(format!("there is a person {code} already")));
+    }
+    not_negative("rate", person.rate)?;
+    let crew = match &person.crew {
+        Some(crew) => Some(require_crew(tx.conn, crew, "crew")?),
+        None => None,
+    };
+    tx.conn.execute(
+        "INSERT INTO people (code, name, role, crew_id, rate, mail) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
+        params![code, person.name.trim(), person.role, crew, person.rate, person.mail],
+    )?;
+    let id = PersonId(tx.conn.last_insert_rowid());
+    tx.audit("added", "person", &code, person)?;
+    Ok(id)
+}
+
+/// Refuses a name or the like that says nothing.
+pub(crate) fn filled(field: &str, text: &str) -> Result<()> {
+    if text.trim().is_empty() {
+        return Err(StoreError::invalid(field, "is missing"));
+    }
+    Ok(())
+}
+
+/// Refuses money below nothing.
+pub(crate) fn not_negative(field: &str, cents: Option<i64>) -> Result<()> {
+    if cents.is_some_and(|cents| cents < 0) {
+        return Err(StoreError::invalid(field, "can't be negative"));
+    }
+    Ok(())
+}
+
+/// Whether an active administrator is left besides that person.
+pub(crate) fn other_administrator(conn: &Connection, person: i64) -> Result<bool> {
+    let mut find = conn.prepare_cached("SELECT 1 FROM people WHERE role = ?1 AND active = 1 AND id <> ?2")?;
+    Ok(find.exists(params![Role::Administrator, person])?)
+}
+
+pub(crate) fn crew_id(conn: &Connection, code: &str) -> Result<Option<CrewId>> {
+    let mut find = conn.prepare_cached("SELECT id FROM crews WHERE code = ?1")?;
+    Ok(find.query_row([code], |row| row.get(0)).optional()?.map(CrewId))
+}
+
+/// The crew a field names.
+pub(crate) fn require_crew(conn: &Connection, code: &str, field: &str) -> Result<CrewId> {
+    crew_id(conn, code)?.ok_or_else(|| StoreError::invalid(field, format!("there is no crew {code:?}")))
+}
+
+/// The person a field names.
+pub(crate) fn require_person(conn: &Connection, code: &str, field: &str) -> Result<Actor> {
+    by_code(conn, code).map_err(|error| match error {
+        StoreError::NotFound { .. } => StoreError::invalid(field, format!("there is no person {code:?}")),
+        other => other,
+    })
+}
+
+/// What an hour of that person costs, in minor units.
+pub(crate) fn rate(conn: &Connection, person: PersonId) -> Result<Option<i64>> {
+    Ok(conn.query_row("SELECT rate FROM people WHERE id = ?1", [person.0], |row| row.get(0))?)
+}

@@ -1,0 +1,219 @@
+//! Failure reports on work.
+
+use crate::{
+    codes::codebooks,
+    ground::{
+        error::{Result, StoreError},
+        tx::Tx,
+    },
+    plant::{assets, assets::NamedAsset},
+    work,
+};
+use rusqlite::{Connection, Row, params};
+use serde::{Deserialize, Serialize};
+use tally_core::{
+    access::roles::Action,
+    codes::{
+        codebooks::CodeLevel,
+        failures::{Effect, Noticed, check_codes},
+    },
+    ground::{
+        ids::{AssetId, CodeId, FailureId, WorkOrderId},
+        time::Instant,
+    },
+    work::WorkState,
+};
+use utoipa::ToSchema;
+
+/// What failed, and how it is coded: one report for each asset of an order. Putting it again for the same asset replaces it.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct NewFailure {
+    /// The report that is corrected, maybe in its asset; without it that of the asset, or a new one.
+    #[serde(default)]
+    pub id: Option<FailureId>,
+    /// Code of the failed asset; the order's where none is given.
+    pub asset: Option<String>,
+    /// Code of the codebook; the one of the failed asset's class where none is given.
+    pub codebook: Option<String>,
+    pub problem: Option<String>,
+    pub cause: Option<String>,
+    pub remedy: Option<String>,
+    pub failed_at: Instant,
+    pub noticed: Option<Noticed>,
+    pub effect: Effect,
+}
+
+/// A code with its name.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct NamedCode {
+    pub code: String,
+    pub name: String,
+}
+
+/// A failure report as shown.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct FailureRow {
+    pub id: FailureId,
+    pub asset: NamedAsset,
+    pub codebook: Option<String>,
+    pub problem: Option<NamedCode>,
+    pub cause: Option<NamedCode>,
+    pub remedy: Option<NamedCode>,
+    pub failed_at: Instant,
+    pub noticed: Option<Noticed>,
+    pub effect: Effect,
+    pub recorded_by: String,
+    pub recorded_at: Instant,
+}
+
+/// Reports what failed on a work order, or corrects the report.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for a cause of another problem or a remedy of another cause; [`StoreError::Conflict`] on
+/// closed or dropped work.
+pub fn put(tx: &mut Tx, number: WorkOrderId, new: &NewFailure) -> Result<FailureId> {
+    let current = reportable(tx, number)?;
+    let asset = match &new.asset {
+        Some(code) => assets::require_in(tx.conn, code, "asset")?,
+        None => current.asset,
+    };
+    if new.failed_at > tx.now {
+        return Err(StoreError::invalid("failed_at", "lies in the future"));
+    }
+    let given = |text: &Option<String>| text.as_deref().map(str::trim).filter(|t| !t.is_empty()).map(str::to_owned);
+    let (problem, cause, remedy) = (given(&new.problem), given(&new.cause), given(&new.remedy));
+    let any = problem.is_some() || cause.is_some() || remedy.is_some();
+    let book = if any { Some(codebooks::book_for(tx.conn, new.codebook.as_deref(), asset)?) } else { None };
+    let had = codes_of(tx.conn, number, new.id, asset)?;
+    let choose = |level, parent, code: &Option<String>| match (book, code) {
+        (Some(book), Some(code)) => codebooks::choose(tx.conn, book, level, parent, code, &had).map(Some),
+        _ => Ok(None),
+    };
+    let problem = choose(CodeLevel::Problem, None, &problem)?;
+    let cause = choose(CodeLevel::Cause, problem.map(|p| p.id), &cause)?;
+    let remedy = choose(CodeLevel::Remedy, cause.map(|c| c.id), &remedy)?;
+    check_codes(problem, cause, remedy).map_err(|error| StoreError::invalid(error.field(), error))?;
+    if let Some(id) = new.id {
+        // The report goes with its asset.
+        let moved = tx.conn.execute(
+            "UPDATE failure_reports SET asset_id = ?3 WHERE id = ?1 AND work_order = ?2
+                 AND NOT EXISTS (SELECT 1 FROM failure_reports o WHERE o.work_order = ?2 AND o.asset_id = ?3 AND o.id <> ?1)",
+            params![id, number, asset],
+        )?;
+        if moved == 0 {
+            let known = tx
+                .conn
+                .prepare("SELECT 1 FROM failure_reports WHERE id = ?1 AND work_order = ?2")?
+                .exists([id.0, number.0])?;
+            return Err(match known {
+                true => StoreError::invalid("asset", "has a failure report on this work already"),
+                false => StoreError::not_found("failure report", id),
+            });
+        }
+    }
+    let coded = remedy.is_some().then_some(tx.now.ms());
+    let id: i64 = tx.conn.query_row(
+        "INSERT INTO failure_reports (work_order, asset_id, codebook_id, problem_id, cause_id, remedy_id, failed_at,
+             noticed, effect, coded_at, recorded_at, recorded_by)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12)
+         ON CONFLICT (work_order, asset_id) DO UPDATE SET codebook_id = excluded.codebook_id,
+             problem_id = excluded.problem_id, cause_id = excluded.cause_id, remedy_id = excluded.remedy_id,
+             failed_at = excluded.failed_at, noticed = excluded.noticed, effect = excluded.effect,
+             coded_at = CASE WHEN excluded.coded_at IS NULL THEN NULL ELSE ifnull(coded_at, excluded.coded_at) END,
+             recorded_at = excluded.recorded_at, recorded_by = excluded.recorded_by
+         RETURNING id",
+        params![
+            number,
+            asset,
+            book,
+            problem.map(|p| p.id),
+            cause.map(|c| c.id),
+            remedy.map(|r| r.id),
+            new.failed_at,
+            new.noticed,
+            new.effect,
+            coded,
+            tx.now,
+            tx.actor.id,
+        ],
+        |row| row.get(0),
+    )?;
+    tx.audit("failure reported", "work order", &number.to_string(), new)?;
+    Ok(FailureId(id))
+}
+
+/// Work whose codes may still change, and that this person sees.
+fn reportable(tx: &Tx, number: WorkOrderId) -> Result<work::Current> {
+    tx.require(Action::ReportOnWork)?;
+    tx.require_seen(number)?;
+    let current = work::state(tx.conn, number)?;
+    if matches!(current.state, WorkState::Closed | WorkState::Dropped) {
+        return Err(StoreError::Conflict(format!("this work is {}; its codes stay as they are", current.state.word())));
+    }
+    Ok(current)
+}
+
+/// The codes a report has: retired meanwhile, they may stay.
+fn codes_of(conn: &Connection, number: WorkOrderId, id: Option<FailureId>, asset: AssetId) -> Result<Vec<CodeId>> {
+    let mut select = conn.prepare_cached(
+        "SELECT problem_id, cause_id, remedy_id FROM failure_reports
+         WHERE work_order = ?1 AND CASE WHEN ?2 IS NULL THEN asset_id = ?3 ELSE id = ?2 END",
+    )?;
+    let mut rows = select.query(params![number, id, asset])?;
+    let Some(row) = rows.next()? else { return Ok(Vec::new()) };
+    let ids = [row.get::<_, Option<i64>>(0)?, row.get(1)?, row.get(2)?];
+    Ok(ids.into_iter().flatten().map(CodeId).collect())
+}
+
+/// Takes a report back that should not be there.
+///
+/// # Errors
+/// [`StoreError::NotFound`]; [`StoreError::Conflict`] on closed or dropped work.
+pub fn remove(tx: &mut Tx, number: WorkOrderId, id: FailureId) -> Result<()> {
+    reportable(tx, number)?;
+    let gone = tx.conn.execute("DELETE FROM failure_reports WHERE id = ?1 AND work_order = ?2", [id.0, number.0])?;
+    if gone == 0 {
+        return Err(StoreError::not_found("failure report", id));
+    }
+    tx.audit("failure report taken back", "work order", &number.to_string(), &id)
+}
+
+/// The failure reports of a work order, in the order in which things failed.
+pub(crate) fn of_work(conn: &Connection, number: WorkOrderId) -> Result<Vec<FailureRow>> {
+    let mut select = conn.prepare_cached(
+        "SELECT f.*, a.code AS asset, a.name AS asset_name, b.code AS codebook, r.name AS recorder,
+             p.code AS p_code, p.name AS p_name, c.code AS c_code, c.name AS c_name, m.code AS m_code, m.name AS m_name
+         FROM failure_reports f JOIN assets a ON a.id = f.asset_id JOIN people r ON r.id = f.recorded_by
+         LEFT JOIN codebooks b ON b.id = f.codebook_id LEFT JOIN codes p ON p.id = f.problem_id
+         LEFT JOIN codes c ON c.id = f.cause_id LEFT JOIN codes m ON m.id = f.remedy_id WHERE f.work_order = ?1
+         ORDER BY f.failed_at, f.id",
+    )?;
+    let mut rows = select.query([number])?;
+    let mut reports = Vec::new();
+    while let Some(row) = rows.next()? {
+        reports.push(report(row)?);
+    }
+    Ok(reports)
+}
+
+fn report(row: &Row) -> Result<FailureRow> {
+    let named = |code: &str, name: &str| -> rusqlite::Result<Option<NamedCode>> {
+        Ok(match (row.get(code)?, row.get(name)?) {
+            (Some(code), Some(name)) => Some(NamedCode { code, name }),
+            _ => None,
+        })
+    };
+    Ok(FailureRow {
+        id: row.get("id")?,
+        asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
+        codebook: row.get("codebook")?,
+        problem: named("p_code", "p_name")?,
+        cause: named("c_code", "c_name")?,
+        remedy: named("m_code", "m_name")?,
+        failed_at: row.get("failed_at")?,
+        noticed: row.get("noticed")?,
+        effect: row.get("effect")?,
+        recorded_by: row.get("recorder")?,
+        recorded_at: row.get("recorded_at")?,
+    })
+}

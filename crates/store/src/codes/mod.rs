@@ -1,0 +1,4 @@
+//! Codebooks, and failures coded by them.
+
+pub mod codebooks;
+pub mod failures;

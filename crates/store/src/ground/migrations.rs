@@ -1,0 +1,109 @@
+//! The schema, in numbered steps that only go forward.
+
+use crate::ground::error::{Result, StoreError};
+use rusqlite::Connection;
+use rusqlite_migration::{M, Migrations};
+
+const STEPS: &[M] = &[
+    M::up(include_str!("migrations/0001_thread.sql")),
+    M::up(include_str!("migrations/0002_setup.sql")),
+    M::up(include_str!("migrations/0003_answers.sql")),
+    M::up(include_str!("migrations/0004_mended.sql")),
+    M::up(include_str!("migrations/0005_sound.sql")),
+];
+
+/// Brings a database up to the latest version of the schema, row by row where its tables changed.
+///
+/// # Errors
+/// [`StoreError::Newer`] for one that is beyond it.
+pub(crate) fn to_latest(conn: &mut Connection) -> Result<()> {
+    Migrations::from_slice(STEPS).to_latest(conn).map_err(|error| match error {
+        rusqlite_migration::Error::MigrationDefinition(
+            rusqlite_migration::MigrationDefinitionError::DatabaseTooFarAhead,
+        ) => StoreError::Newer,
+        rusqlite_migration::Error::RusqliteError { err, .. } => StoreError::Sqlite(err),
+        other => StoreError::corrupt("schema", other),
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use std::collections::BTreeMap;
+
+    /// A value that fits a column: 1 for ids, counts and instants, words and JSON where a step reads them.
+    fn fitting(table: &str, column: &str, kind: &str) -> String {
+        match (table, column, kind) {
+            ("alarms", "kind", _) => "'limit'",
+            ("alarms" | "earlier_answers", "response", _) => "'raised'",
+            ("work_orders", "state", _) => "'dropped'",
+            ("work_orders", "source", _) => "'ladder'",
+            ("people", "role", _) => "'administrator'",
+            (_, "definition" | "held_by" | "before" | "after" | "detail", "TEXT") => "'{}'",
+            (_, "side", "TEXT") => "'high'",
+            (_, _, "TEXT") => "'x'",
+            (_, _, "BLOB") => "x'00'",
+            _ => "1",
+        }
+        .into()
+    }
+
+    fn tables(conn: &Connection) -> Vec<String> {
+        let mut select = conn
+            .prepare("SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite_%' ORDER BY name")
+            .unwrap();
+        select.query_map([], |row| row.get(0)).unwrap().map(|name| name.unwrap()).collect()
+    }
+
+    /// One row in every table, each with the id 1, so that all references hold.
+    fn fill(conn: &Connection) {
+        conn.execute_batch("PRAGMA foreign_keys = OFF; PRAGMA ignore_check_constraints = ON").unwrap();
+        for table in tables(conn) {
+            let mut select = conn.prepare(&format!("SELECT name, type FROM pragma_table_info('{table}')")).unwrap();
+            let columns: Vec<(String, String)> = select
+                .query_map([], |row| Ok((row.get(0)?, row.get(1)?)))
+                .unwrap()
+                .map(|column| column.unwrap())
+                .collect();
+            let names: Vec<&str> = columns.iter().map(|(name, _)| name.as_str()).collect();
+            let values: Vec<String> = columns.iter().map(|(name, kind)| fitting(&table, name, kind)).collect();
+            // Triggers write rows of their own into some tables.
+            let insert = format!("INSERT OR IGNORE INTO {table} ({}) VALUES ({})", names.join(", "), values.join(", "));
+            conn.execute(&insert, []).unwrap_or_else(|error| panic!("{insert}: {error}"));
+        }
+    }
+
+    fn counts(conn: &Connection) -> BTreeMap<String, i64> {
+        let count = |table: String| {
+            let rows = conn.query_row(&format!("SELECT count(*) FROM {table}"), [], |row| row.get(0)).unwrap();
+            (table, rows)
+        };
+        tables(conn).into_iter().map(count).collect()
+    }
+
+    #[test]
+    fn every_version_comes_up_to_the_latest_and_keeps_a_row_of_every_table() {
+        for older in 1..=STEPS.len() {
+            let mut conn = Connection::open_in_memory().unwrap();
+            Migrations::from_slice(STEPS).to_version(&mut conn, older).unwrap();
+            fill(&conn);
+            let before = counts(&conn);
+            assert!(before.values().all(|rows| *rows > 0), "{before:?}");
+            to_latest(&mut conn).unwrap();
+            let after = counts(&conn);
+            for (table, rows) in &before {
+                // What earlier answers there were stand with the newest since step 4.
+                let kept = if table == "earlier_answers" { "alarm_answers" } else { table };
+                assert!(after.get(kept).is_some_and(|kept| kept >= rows), "{table} from version {older}: {after:?}");
+            }
+            if before.contains_key("earlier_answers") {
+                assert_eq!(after["alarm_answers"], 2, "the earlier answer and the newest, each with its work");
+            }
+            let broken: i64 =
+                conn.query_row("SELECT count(*) FROM pragma_foreign_key_check", [], |row| row.get(0)).unwrap();
+            assert_eq!(broken, 0, "references from version {older}");
+            let settled: Option<i64> = conn.query_row("SELECT settled_at FROM entries", [], |row| row.get(0)).unwrap();
+            assert_eq!(settled, Some(1), "cost of dropped work from version {older}");
+        }
+    }
+}

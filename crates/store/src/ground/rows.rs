@@ -1,0 +1,29 @@
+//! Small helpers between SQL values and the core's types.
+
+use crate::ground::error::{Result, StoreError};
+use serde::{Serialize, de::DeserializeOwned};
+pub use tally_core::ground::sql::word;
+
+/// The enum that a word of a file stands for.
+pub fn from_word<T: DeserializeOwned>(table: &'static str, text: String) -> Result<T> {
+    serde_json::from_value(serde_json::Value::String(text)).map_err(|error| StoreError::corrupt(table, error))
+}
+
+/// A kept JSON document.
+pub fn from_json<T: DeserializeOwned>(table: &'static str, text: &str) -> Result<T> {
+    serde_json::from_str(text).map_err(|error| StoreError::corrupt(table, error))
+}
+
+/// A document to keep.
+pub fn to_json<T: Serialize>(value: &T) -> String {
+    serde_json::to_string(value).expect("documents are plain data with string keys")
+}
+
+/// One value, or `None` where no row is found.
+pub fn optional<T>(result: rusqlite::Result<T>) -> rusqlite::Result<Option<T>> {
+    match result {
+        Ok(value) => Ok(Some(value)),
+        Err(rusqlite::Error::QueryReturnedNoRows) => Ok(None),
+        Err(error) => Err(error),
+    }
+}

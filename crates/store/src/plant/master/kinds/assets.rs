@@ -1,0 +1,149 @@
+//! Assets.
+
+use super::wanted::Wanted;
+use crate::{
+    ground::{
+        error::{Result, StoreError},
+        tx::Tx,
+    },
+    plant::{
+        assets,
+        assets::NewAsset,
+        calendars,
+        master::{
+            columns::Column,
+            forms::{Form, effect, parts},
+            kind::Kind,
+        },
+    },
+};
+use tally_core::{
+    ground::{ids::AssetId, time::Instant},
+    plant::assets::AssetKind,
+};
+
+const KINDS: Form = Form::Choice { words: &["position", "item"] };
+const LEVELS: Form = Form::Choice { words: &["site", "unit", "system", "equipment", "part"] };
+const CRITICALITIES: Form = Form::Choice { words: &["A", "B", "C"] };
+
+pub(super) const COLUMNS: &[Column] = &[
+    Column::new("code", "Code", Form::Code).required().apart(),
+    Column::new("name", "Name", Form::Text).required(),
+    Column::new("kind", "Kind", KINDS)
+        .default("position")
+        .hint("position: a place that stays; item: a piece that moves")
+        .many(),
+    Column::new("level", "Level", LEVELS).required().many(),
+    Column::new("parent", "Parent", Form::Refers { to: Kind::Assets })
+        .hint("empty at the top of the tree")
+        .apart()
+        .many(),
+    Column::new("class", "Equipment class", Form::Refers { to: Kind::EquipmentClasses })
+        .id("class_id", Kind::EquipmentClasses)
+        .many(),
+    Column::new("criticality", "Criticality", CRITICALITIES).many(),
+    Column::new("crew", "Crew", Form::Refers { to: Kind::Crews }).id("crew_id", Kind::Crews).many(),
+    Column::new("parent_effect", "Being down, to the parent", Form::Effect)
+        .default("no")
+        .hint("no, yes, or such as: needs 1 of tension pumps")
+        .apart()
+        .many(),
+    Column::new("calendar", "Calendar", Form::Calendar).hint("empty: that of the parent").apart().many(),
+    Column::new("maker", "Maker", Form::Text).many(),
+    Column::new("model", "Model", Form::Text).many(),
+    Column::new("serial", "Serial number", Form::Text),
+    Column::new("tags", "Tags", Form::List).hint("with | between").many(),
+    Column::new("commissioned_at", "Commissioned", Form::Instant).many(),
+    Column::new("retired_at", "Retired", Form::Instant).many(),
+    Column::new("replacement_value", "Replacement value", Form::Money).many(),
+    Column::new("downtime_cost", "Cost per hour down", Form::Money).many(),
+    Column::new("old_codes", "Old codes", Form::List).hint("with | between; none is taken away").apart(),
+    Column::new("new_code", "New code", Form::Code).hint("the old one is kept and still found").apart().taken_in_only(),
+];
+
+pub(super) const SELECT: &str = "SELECT a.id, a.id AS asset_id, a.code, a.name, a.kind, a.level, p.code AS parent,
+        c.code AS class, a.criticality, w.code AS crew, e.effect AS parent_effect, k.code AS calendar, a.maker, a.model,
+        a.serial, a.tags, a.commissioned_at, a.retired_at, a.replacement_value, a.downtime_cost,
+        (SELECT json_group_array(o.code ORDER BY o.code) FROM old_asset_codes o WHERE o.asset_id = a.id) AS old_codes
+     FROM assets a
+     LEFT JOIN placements l ON l.asset_id = a.id AND l.to_at IS NULL
+     LEFT JOIN assets p ON p.id = l.parent_id
+     LEFT JOIN equipment_classes c ON c.id = a.class_id
+     LEFT JOIN crews w ON w.id = a.crew_id
+     LEFT JOIN parent_effects e ON e.asset_id = a.id AND e.to_at IS NULL
+     LEFT JOIN asset_calendars f ON f.asset_id = a.id AND f.to_at IS NULL
+     LEFT JOIN calendars k ON k.id = f.calendar_id";
+
+fn parent_effect(wanted: &Wanted) -> Result<tally_core::plant::assets::ParentEffect> {
+    effect(wanted.text("parent_effect")).map_err(|reason| StoreError::invalid("parent_effect", reason))
+}
+
+pub(super) fn add(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
+    let instant = |name: &str| wanted.integer(name).map(Instant::from_ms);
+    let level = wanted.choice("level")?.ok_or_else(|| StoreError::invalid("level", "is missing"))?;
+    let new = NewAsset {
+        code: wanted.text("code").into(),
+        name: wanted.text("name").into(),
+        kind: wanted.choice("kind")?.unwrap_or(AssetKind::Position),
+        level,
+        parent: wanted.some("parent"),
+        class: wanted.some("class"),
+        maker: wanted.some("maker"),
+        model: wanted.some("model"),
+        serial: wanted.some("serial"),
+        tags: parts(wanted.text("tags")).into_iter().map(String::from).collect(),
+        commissioned_at: instant("commissioned_at"),
+        retired_at: instant("retired_at"),
+        replacement_value: wanted.integer("replacement_value"),
+        downtime_cost: wanted.integer("downtime_cost"),
+        criticality: wanted.choice("criticality")?,
+        crew: wanted.some("crew"),
+        parent_effect: parent_effect(wanted)?,
+    };
+    let id = assets::add(tx, &new)?;
+    if let Some(calendar) = wanted.some("calendar") {
+        set_calendar(tx, id, &new.code, &calendar, Instant::EARLIEST)?;
+    }
+    for old in parts(wanted.text("old_codes")) {
+        assets::keep_old_code(tx, id, old, "old_codes")?;
+    }
+    match wanted.some("new_code") {
+        Some(code) => assets::rename(tx, &new.code, &code),
+        None => Ok(()),
+    }
+}
+
+fn set_calendar(tx: &mut Tx, asset: AssetId, code: &str, calendar: &str, from: Instant) -> Result<()> {
+    calendars::assign_id(tx, asset, code, calendar, from).map_err(|error| match error {
+        StoreError::NotFound { .. } => StoreError::invalid("calendar", error),
+        other => other,
+    })
+}
+
+pub(super) fn change(tx: &mut Tx, id: i64, wanted: &Wanted, changed: &[&Column]) -> Result<()> {
+    let (id, code) = (AssetId(id), wanted.text("code"));
+    let instant = |name: &str| wanted.integer(name).map(Instant::from_ms);
+    if let (Some(from), Some(to)) = (instant("commissioned_at"), instant("retired_at"))
+        && from >= to
+    {
+        return Err(StoreError::invalid("retired_at", "must lie after commissioned_at"));
+    }
+    for column in changed {
+        match column.name {
+            "parent" => assets::relocate_now(tx, id, wanted.some("parent").as_deref(), wanted.source)?,
+            "parent_effect" => assets::set_parent_effect(tx, code, &parent_effect(wanted)?, tx.now)?,
+            "calendar" => match wanted.some("calendar") {
+                Some(calendar) => set_calendar(tx, id, code, &calendar, tx.now)?,
+                None => calendars::unassign(tx, id, code, tx.now)?,
+            },
+            "old_codes" => {
+                for old in parts(wanted.text("old_codes")) {
+                    assets::keep_old_code(tx, id, old, "old_codes")?;
+                }
+            }
+            "new_code" => assets::rename(tx, code, wanted.text("new_code"))?,
+            _ => {}
+        }
+    }
+    Ok(())
+}

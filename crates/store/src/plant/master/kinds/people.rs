@@ -1,0 +1,89 @@
+//! People, crews and equipment classes: short tables with little to them.
+
+use super::wanted::Wanted;
+use crate::{
+    access::{
+        people,
+        people::{Crew, Person},
+    },
+    ground::{
+        error::{Result, StoreError},
+        tx::Tx,
+    },
+    plant::master::{columns::Column, forms::Form, kind::Kind},
+};
+use tally_core::access::roles::Role;
+
+const ROLES: Form = Form::Choice {
+    words: &["engineer", "planner", "technician", "requester", "manager", "viewer", "gateway", "administrator"],
+};
+
+pub(super) const PEOPLE: &[Column] = &[
+    Column::new("code", "Code", Form::Code).required().apart(),
+    Column::new("name", "Name", Form::Text).required(),
+    Column::new("role", "Role", ROLES).required().many(),
+    Column::new("crew", "Crew", Form::Refers { to: Kind::Crews }).id("crew_id", Kind::Crews).many(),
+    Column::new("rate", "Cost per hour", Form::Money).many(),
+    Column::new("mail", "Mail", Form::Text).hint("where messages go; read here without it"),
+    Column::new("active", "Active", Form::YesNo).default("yes").hint("no for somebody who has left").many(),
+];
+
+pub(super) const SELECT_PEOPLE: &str = "SELECT p.id, NULL AS asset_id, p.code, p.name, p.role, c.code AS crew, p.rate,
+        p.mail, p.active FROM people p LEFT JOIN crews c ON c.id = p.crew_id";
+
+pub(super) const CREWS: &[Column] = &[
+    Column::new("code", "Code", Form::Code).required().apart(),
+    Column::new("name", "Name", Form::Text).required(),
+    Column::new("department", "Department", Form::Text).required().many(),
+    Column::new("weekly_hours", "Hours a week", Form::Number)
+        .default("0")
+        .hint("what the crew can do in a week")
+        .many(),
+];
+
+pub(super) const SELECT_CREWS: &str = "SELECT id, NULL AS asset_id, code, name, department, weekly_hours FROM crews";
+
+pub(super) const CLASSES: &[Column] =
+    &[Column::new("code", "Code", Form::Code).required().apart(), Column::new("name", "Name", Form::Text).required()];
+
+pub(super) const SELECT_CLASSES: &str = "SELECT id, NULL AS asset_id, code, name FROM equipment_classes";
+
+pub(super) fn add_person(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
+    let role = wanted.choice("role")?.ok_or_else(|| StoreError::invalid("role", "is missing"))?;
+    let person = Person {
+        code: wanted.text("code").into(),
+        name: wanted.text("name").into(),
+        role,
+        crew: wanted.some("crew"),
+        rate: wanted.integer("rate"),
+        mail: wanted.some("mail"),
+    };
+    let id = people::add(tx, &person)?;
+    if wanted.text("active") == "no" {
+        tx.conn.execute("UPDATE people SET active = 0 WHERE id = ?1", [id.0])?;
+    }
+    Ok(())
+}
+
+pub(super) fn add_crew(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
+    let crew = Crew {
+        code: wanted.text("code").into(),
+        name: wanted.text("name").into(),
+        department: wanted.text("department").into(),
+        weekly_hours: wanted.real("weekly_hours").unwrap_or(0.0),
+    };
+    people::add_crew(tx, &crew)?;
+    Ok(())
+}
+
+/// Somebody must be left who may change people.
+pub(super) fn change_person(tx: &mut Tx, id: i64, wanted: &Wanted, changed: &[&Column]) -> Result<()> {
+    let stays = wanted.choice::<Role>("role")? == Some(Role::Administrator) && wanted.text("active") != "no";
+    if let Some(column) = changed.iter().find(|column| matches!(column.name, "role" | "active"))
+        && !stays
+        && !people::other_administrator(tx.conn, id)?
+    {
+        return Err(StoreError::invalid(column.name, "the last administrator must stay one"));
+    }
+    Ok(())
+}

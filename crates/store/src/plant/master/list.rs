@@ -1,0 +1,217 @@
+//! Looking at master data: a page of rows, filtered and sorted, and all of it as a file.
+
+use super::{Column, Form, Kind, columns, kinds};
+use crate::{
+    ground::error::{Result, StoreError},
+    lists::facet::FacetValue,
+    plant::settings,
+};
+use rusqlite::{Connection, ToSql, types::Value};
+use serde::Serialize;
+use std::{collections::BTreeMap, io::Write, rc::Rc};
+use tally_core::outside::files::CsvOut;
+use utoipa::ToSchema;
+
+/// Which rows, in which order.
+#[derive(Debug, Clone, Default)]
+pub struct Query {
+    /// Ids of the assets whose rows are asked for; all without it.
+    pub scope: Option<Vec<i64>>,
+    /// In code or name.
+    pub text: Option<String>,
+    /// Column and value; an empty value asks for rows without one.
+    pub filters: Vec<(String, String)>,
+    /// A column's name; the code without it.
+    pub sort: Option<String>,
+    pub descending: bool,
+    /// Rows that are retired or not active, too.
+    pub all: bool,
+    pub offset: usize,
+    pub limit: usize,
+}
+
+/// A row, by column.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct MasterRow {
+    pub values: BTreeMap<&'static str, String>,
+}
+
+/// The values of one column.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct Facet {
+    pub column: &'static str,
+    pub label: &'static str,
+    pub values: Vec<FacetValue>,
+}
+
+/// A part of a table of master data.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct MasterPage {
+    pub columns: Vec<Column>,
+    pub rows: Vec<MasterRow>,
+    /// How many there are in all.
+    pub total: i64,
+    pub facets: Vec<Facet>,
+    pub next_cursor: Option<String>,
+}
+
+fn listed(kind: Kind) -> impl Iterator<Item = &'static Column> {
+    columns(kind).iter().filter(|column| column.listed)
+}
+
+fn column(kind: Kind, name: &str, field: &str) -> Result<&'static Column> {
+    listed(kind)
+        .find(|column| column.name == name)
+        .ok_or_else(|| StoreError::invalid(field, format!("there is no column {name:?}")))
+}
+
+struct Narrowed {
+    sql: String,
+    values: Vec<Box<dyn ToSql>>,
+}
+
+/// The rows of a query as a table `t`. Only names of columns reach the text; all values are bound.
+fn narrow(conn: &Connection, kind: Kind, query: &Query, except: Option<&str>) -> Result<Narrowed> {
+    let mut sql = format!("FROM ({}) t WHERE 1", kinds::select(kind));
+    let mut values: Vec<Box<dyn ToSql>> = Vec::new();
+    if let Some(scope) = &query.scope {
+        let ids: Vec<Value> = scope.iter().map(|id| Value::from(*id)).collect();
+        values.push(Box::new(Rc::new(ids)));
+        sql.push_str(&format!(" AND t.asset_id IN rarray(?{})", values.len()));
+    }
+    if let Some(text) = query.text.as_ref().filter(|text| !text.trim().is_empty()) {
+        values.push(Box::new(text.trim().to_lowercase()));
+        sql.push_str(&format!(" AND instr(lower(t.code || ' ' || t.name), ?{}) > 0", values.len()));
+    }
+    if !query.all {
+        sql.push_str(match kind {
+            Kind::Assets | Kind::Meters => " AND t.retired_at IS NULL",
+            Kind::People => " AND t.active = 1",
+            Kind::EquipmentClasses | Kind::Crews => "",
+        });
+    }
+    let digits = settings::get(conn)?.minor_digits;
+    for (name, value) in query.filters.iter().filter(|(name, _)| Some(name.as_str()) != except) {
+        let column = column(kind, name, "filter")?;
+        match column.form.keep(value, digits) {
+            Value::Null => sql.push_str(&format!(" AND t.{} IS NULL", column.name)),
+            kept => {
+                values.push(Box::new(kept));
+                sql.push_str(&format!(" AND t.{} = ?{}", column.name, values.len()));
+            }
+        }
+    }
+    Ok(Narrowed { sql, values })
+}
+
+impl Narrowed {
+    fn params(&self) -> Vec<&dyn ToSql> {
+        self.values.iter().map(AsRef::as_ref).collect()
+    }
+}
+
+/// Whether a filter on the column is worth offering.
+fn has_facet(column: &Column) -> bool {
+    match column.form {
+        Form::Choice { .. } | Form::YesNo | Form::Calendar => true,
+        Form::Refers { to } => to != Kind::Assets,
+        _ => column.name == "unit",
+    }
+}
+
+/// One page.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for a column that is none.
+pub fn list(conn: &Connection, kind: Kind, query: &Query) -> Result<MasterPage> {
+    let narrowed = narrow(conn, kind, query, None)?;
+    let count = format!("SELECT count(*) {}", narrowed.sql);
+    let total: i64 = conn.prepare_cached(&count)?.query_row(&*narrowed.params(), |row| row.get(0))?;
+    let mut rows = Vec::new();
+    each(conn, kind, query, |_, texts| {
+        rows.push(MasterRow { values: listed(kind).map(|column| column.name).zip(texts).collect() });
+        Ok(())
+    })?;
+    let mut facets = Vec::new();
+    for column in listed(kind).filter(|column| has_facet(column)) {
+        let others = narrow(conn, kind, query, Some(column.name))?;
+        let sql = format!(
+            "SELECT t.{0} AS value, count(*) AS count {1} GROUP BY t.{0} ORDER BY count(*) DESC, t.{0} LIMIT 60",
+            column.name, others.sql
+        );
+        let digits = settings::get(conn)?.minor_digits;
+        let mut select = conn.prepare_cached(&sql)?;
+        let mut found = select.query(&*others.params())?;
+        let mut values = Vec::new();
+        while let Some(row) = found.next()? {
+            values.push(FacetValue { value: column.form.show(row.get_ref(0)?, digits)?, count: row.get(1)? });
+        }
+        facets.push(Facet { column: column.name, label: column.label, values });
+    }
+    let next = query.offset + rows.len();
+    let more = (next as i64) < total;
+    Ok(MasterPage { columns: columns(kind).to_vec(), rows, total, facets, next_cursor: more.then(|| next.to_string()) })
+}
+
+/// Every row of the query: its id and tidy texts, one a listed column.
+fn each(
+    conn: &Connection,
+    kind: Kind,
+    query: &Query,
+    mut take: impl FnMut(i64, Vec<String>) -> Result<()>,
+) -> Result<()> {
+    let narrowed = narrow(conn, kind, query, None)?;
+    let sort = match &query.sort {
+        Some(name) => column(kind, name, "sort")?.name,
+        None => "code",
+    };
+    let direction = if query.descending { "DESC" } else { "ASC" };
+    let sql = format!(
+        "SELECT * {} ORDER BY t.{sort} IS NULL, t.{sort} {direction}, t.code LIMIT {} OFFSET {}",
+        narrowed.sql, query.limit, query.offset
+    );
+    let digits = settings::get(conn)?.minor_digits;
+    let mut select = conn.prepare_cached(&sql)?;
+    let places = listed(kind).map(|column| select.column_index(column.name)).collect::<rusqlite::Result<Vec<_>>>()?;
+    let mut rows = select.query(&*narrowed.params())?;
+    while let Some(row) = rows.next()? {
+        let texts = listed(kind).zip(&places).map(|(column, place)| column.form.show(row.get_ref(*place)?, digits));
+        take(row.get("id")?, texts.collect::<Result<_>>()?)?;
+    }
+    Ok(())
+}
+
+/// Rows of the given codes: id and tidy texts, one a column, those that are only taken in left empty.
+pub(super) fn of_codes(conn: &Connection, kind: Kind, ids: &[i64]) -> Result<Vec<(i64, Vec<String>)>> {
+    let values: Rc<Vec<Value>> = Rc::new(ids.iter().map(|id| Value::from(*id)).collect());
+    let digits = settings::get(conn)?.minor_digits;
+    let mut select =
+        conn.prepare_cached(&format!("SELECT * FROM ({}) t WHERE t.id IN rarray(?1)", kinds::select(kind)))?;
+    let places = columns(kind)
+        .iter()
+        .map(|column| column.listed.then(|| select.column_index(column.name)).transpose())
+        .collect::<rusqlite::Result<Vec<_>>>()?;
+    let mut rows = select.query([values])?;
+    let mut found = Vec::new();
+    while let Some(row) = rows.next()? {
+        let texts = columns(kind).iter().zip(&places).map(|(column, place)| match place {
+            Some(place) => column.form.show(row.get_ref(*place)?, digits),
+            None => Ok(String::new()),
+        });
+        found.push((row.get("id")?, texts.collect::<Result<_>>()?));
+    }
+    Ok(found)
+}
+
+/// Writes all rows of a query as CSV with a head line, parents not before children but by code.
+///
+/// # Errors
+/// SQLite's own, and the writer's.
+pub fn export(conn: &Connection, kind: Kind, query: &Query, to: &mut impl Write) -> Result<()> {
+    let query = Query { limit: usize::MAX >> 1, offset: 0, ..query.clone() };
+    let mut csv = CsvOut::new(to);
+    let written = |result: csv::Result<()>| result.map_err(|error| StoreError::File(error.to_string()));
+    written(csv.line(listed(kind).map(|column| column.name)))?;
+    each(conn, kind, &query, |_, texts| written(csv.line(texts)))?;
+    csv.flush().map_err(|error| StoreError::File(error.to_string()))
+}

@@ -1,0 +1,8 @@
+//! The plant: assets, calendars, downtime, settings, pictures, and all of its tables as rows of text.
+
+pub mod assets;
+pub mod calendars;
+pub mod downtime;
+pub mod master;
+pub mod pictures;
+pub mod settings;

@@ -1,0 +1,245 @@
+//! What holds for the whole installation.
+
+use crate::{
+    access::people,
+    ground::{
+        base,
+        base::SETTINGS,
+        error::{Result, StoreError},
+        rows::{from_json, optional, to_json},
+        tx::Tx,
+    },
+    plant::master::FieldChange,
+};
+use jiff::tz::TimeZone;
+use rusqlite::{Connection, params};
+use serde::{Deserialize, Serialize};
+use tally_core::{
+    access::roles::Action,
+    ground::{calendar, time::Instant},
+    work::{RankWindows, StateLimit},
+};
+use utoipa::ToSchema;
+
+/// Settings with their first values.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct Settings {
+    /// Name of the installation, shown at the top.
+    pub name: String,
+    /// ISO 4217 code.
+    pub currency: String,
+    /// Digits of a minor unit: 2 for most currencies.
+    pub minor_digits: u8,
+    /// Month, 1 to 12, in which the fiscal year starts.
+    pub fiscal_month: u8,
+    /// IANA name; periods are cut in it.
+    pub time_zone: String,
+    /// Days in which work of rank 1 to 5 must be done.
+    pub rank_windows: [u16; 5],
+    /// How long work may stay in a state.
+    #[serde(default = "StateLimit::first_settings")]
+    pub state_limits: Vec<StateLimit>,
+    /// Whether a changed danger rung needs a second engineer.
+    #[serde(default)]
+    pub second_approval: bool,
+}
+
+impl Default for Settings {
+    fn default() -> Self {
+        Self {
+            name: "Fair Tally".into(),
+            currency: "EUR".into(),
+            minor_digits: 2,
+            fiscal_month: 1,
+            time_zone: "UTC".into(),
+            rank_windows: RankWindows::default().0,
+            state_limits: StateLimit::first_settings(),
+            second_approval: false,
+        }
+    }
+}
+
+/// That danger rungs shall need no second engineer any more, as proposed by one engineer: it takes another.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct ProposedOff {
+    /// Code of who proposed it.
+    pub by: String,
+    pub by_name: String,
+    pub at: Instant,
+}
+
+/// The settings with what waits for a second engineer.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct SettingsView {
+    #[serde(flatten)]
+    pub settings: Settings,
+    pub second_approval_off: Option<ProposedOff>,
+    /// The number of the last change, to be given back as what a write is based on.
+    pub change: i64,
+}
+
+const PROPOSED_OFF: &str = "second_approval_off";
+
+/// The settings in force, with what waits for a second engineer.
+///
+/// # Errors
+/// [`StoreError::Corrupt`] for a row that can't be read.
+pub fn view(conn: &Connection) -> Result<SettingsView> {
+    let (second_approval_off, change) = (kept(conn, PROPOSED_OFF)?, base::version(conn, base::Edited::Settings)?);
+    Ok(SettingsView { settings: get(conn)?, second_approval_off, change })
+}
+
+/// A second engineer's yes to that none is needed any more.
+///
+/// # Errors
+/// [`StoreError::NotFound`] where nothing is proposed, [`StoreError::NotTheirs`] for whoever proposed it.
+pub fn approve_off(tx: &mut Tx) -> Result<()> {
+    tx.require(Action::SetLimits)?;
+    let proposed = proposed_off(tx)?;
+    if proposed.by == tx.actor.code {
+        return Err(StoreError::NotTheirs("a second engineer approves what you proposed".into()));
+    }
+    forget(tx, PROPOSED_OFF)?;
+    let before = get(tx.conn)?;
+    let after = Settings { second_approval: false, ..before.clone() };
+    put(tx, SETTINGS, &after)?;
+    tx.audit("changed", "settings", SETTINGS, &changes(&before, &after))
+}
+
+/// Takes that proposal back, or turns it down.
+///
+/// # Errors
+/// [`StoreError::NotFound`] where nothing is proposed.
+pub fn turn_down_off(tx: &mut Tx) -> Result<()> {
+    tx.require(Action::SetLimits)?;
+    let proposed = proposed_off(tx)?;
+    forget(tx, PROPOSED_OFF)?;
+    tx.audit("turned down", "settings", PROPOSED_OFF, &proposed)
+}
+
+fn proposed_off(tx: &Tx) -> Result<ProposedOff> {
+    kept(tx.conn, PROPOSED_OFF)?.ok_or_else(|| StoreError::not_found("proposal", PROPOSED_OFF))
+}
+
+fn forget(tx: &Tx, key: &str) -> Result<()> {
+    tx.conn.execute("DELETE FROM settings WHERE key = ?1", [key])?;
+    Ok(())
+}
+
+/// The settings in force.
+///
+/// # Errors
+/// [`StoreError::Corrupt`] for a row that can't be read.
+pub fn get(conn: &Connection) -> Result<Settings> {
+    let text: Option<String> = optional(
+        conn.prepare_cached("SELECT value FROM settings WHERE key = ?1")?.query_row([SETTINGS], |row| row.get(0)),
+    )?;
+    text.map_or_else(|| Ok(Settings::default()), |text| from_json("settings", &text))
+}
+
+/// Replaces the settings. That danger rungs need no second engineer any more is only proposed: it takes another.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for a currency that is no ISO code, an unknown zone, a month beyond 12 or windows that fall.
+pub fn set(tx: &mut Tx, settings: &Settings) -> Result<()> {
+    tx.require(Action::ChangeMasterData)?;
+    if settings.currency.len() != 3 || !settings.currency.chars().all(|c| c.is_ascii_uppercase()) {
+        return Err(StoreError::invalid("currency", "use an ISO 4217 code of three capitals"));
+    }
+    calendar::zone(&settings.time_zone).map_err(|error| StoreError::invalid("time_zone", error))?;
+    if !(1..=12).contains(&settings.fiscal_month) {
+        return Err(StoreError::invalid("fiscal_month", "must be 1 to 12"));
+    }
+    if settings.minor_digits > 4 {
+        return Err(StoreError::invalid("minor_digits", "must be 0 to 4"));
+    }
+    if !settings.rank_windows.is_sorted() {
+        return Err(StoreError::invalid("rank_windows", "a milder rank can't have a shorter window"));
+    }
+    if settings.name.trim().is_empty() {
+        return Err(StoreError::invalid("name", "the installation needs a name"));
+    }
+    if settings.rank_windows[0] == 0 {
+        return Err(StoreError::invalid("rank_windows", "a window has at least one day"));
+    }
+    if settings.state_limits.len() > MOST_STATE_LIMITS {
+        return Err(StoreError::invalid("state_limits", format!("at most {MOST_STATE_LIMITS} limits")));
+    }
+    for (place, limit) in settings.state_limits.iter().enumerate() {
+        let field = |name: &str| format!("state_limits[{place}].{name}");
+        if limit.days == 0 {
+            return Err(StoreError::invalid(field("days"), "a limit has at least one day"));
+        }
+        if limit.rank.is_some_and(|rank| !(1..=5).contains(&rank)) {
+            return Err(StoreError::invalid(field("rank"), "must be 1 to 5"));
+        }
+        if let Some(crew) = &limit.crew {
+            people::require_crew(tx.conn, crew, &field("crew"))?;
+        }
+    }
+    let before = get(tx.conn)?;
+    let entries = tx.conn.prepare("SELECT 1 FROM entries LIMIT 1")?.exists([])?;
+    if entries && (settings.currency != before.currency || settings.minor_digits != before.minor_digits) {
+        return Err(StoreError::invalid("currency", "stays as it is once there are entries, which are written in it"));
+    }
+    let ends = before.second_approval && !settings.second_approval;
+    let after = Settings { second_approval: settings.second_approval || ends, ..settings.clone() };
+    if ends {
+        // Whoever may do without a second engineer is not to decide that alone.
+        let by_name = tx.conn.query_row("SELECT name FROM people WHERE id = ?1", [tx.actor.id.0], |row| row.get(0))?;
+        let proposed = ProposedOff { by: tx.actor.code.clone(), by_name, at: tx.now };
+        put(tx, PROPOSED_OFF, &proposed)?;
+        tx.audit("proposed", "settings", PROPOSED_OFF, &proposed)?;
+    }
+    put(tx, SETTINGS, &after)?;
+    tx.audit("changed", "settings", SETTINGS, &changes(&before, &after))
+}
+
+/// The installation's time zone.
+///
+/// # Errors
+/// SQLite's own, and [`StoreError::Corrupt`].
+pub fn time_zone(conn: &Connection) -> Result<TimeZone> {
+    calendar::zone(&get(conn)?.time_zone).map_err(|error| StoreError::corrupt("settings", error))
+}
+
+/// Limits on states at the most: every list of work asks each of them.
+const MOST_STATE_LIMITS: usize = 100;
+
+/// What differs, field by field.
+fn changes(before: &Settings, after: &Settings) -> Vec<FieldChange> {
+    let fields = |settings: &Settings| match serde_json::to_value(settings) {
+        Ok(serde_json::Value::Object(fields)) => fields,
+        other => unreachable!("settings are written as an object, not {other:?}"),
+    };
+    let text = |value: Option<&serde_json::Value>| match value {
+        Some(serde_json::Value::String(text)) => text.clone(),
+        Some(other) => other.to_string(),
+        None => String::new(),
+    };
+    let before = fields(before);
+    let differs = fields(after).into_iter().filter(|(field, value)| before.get(field) != Some(value));
+    differs.map(|(field, to)| FieldChange { from: text(before.get(&field)), to: text(Some(&to)), field }).collect()
+}
+
+/// Keeps a value of the program's own, such as the demo's day.
+///
+/// # Errors
+/// SQLite's own.
+pub fn put(tx: &mut Tx, key: &str, value: &impl Serialize) -> Result<()> {
+    tx.conn.execute(
+        "INSERT INTO settings (key, value) VALUES (?1, ?2) ON CONFLICT (key) DO UPDATE SET value = excluded.value",
+        params![key, to_json(value)],
+    )?;
+    Ok(())
+}
+
+/// A value of the program's own.
+///
+/// # Errors
+/// SQLite's own, and [`StoreError::Corrupt`].
+pub fn kept<T: serde::de::DeserializeOwned>(conn: &Connection, key: &str) -> Result<Option<T>> {
+    let text: Option<String> =
+        optional(conn.query_row("SELECT value FROM settings WHERE key = ?1", [key], |row| row.get(0)))?;
+    text.map(|text| from_json("settings", &text)).transpose()
+}

@@ -1,0 +1,510 @@
+//! The database: one writer and several readers, and the facts that are kept in memory beside it.
+
+use crate::{
+    access::people,
+    facts,
+    ground::{
+        error::{Result, StoreError},
+        folder,
+        folder::Folder,
+        memory::Memory,
+        migrations,
+        pool::{Pool, Stop, lock, look, prepare},
+        tx::{Actor, News, Tx},
+    },
+    watch::readings::Histories,
+};
+use rusqlite::{Connection, TransactionBehavior, backup::Backup};
+use std::{
+    path::Path,
+    sync::{Arc, Mutex, OnceLock},
+};
+use tally_core::{facts::Snapshot, ground::time::Instant};
+
+/// How many readers may look at once.
+const READERS: usize = 4;
+
+/// The data of one installation.
+#[derive(Debug)]
+pub struct Store {
+    writer: Mutex<Writer>,
+    readers: Pool,
+    /// Read at the first question, then kept current. Looks take a handle and let go.
+    snapshot: Mutex<Option<Arc<Snapshot>>>,
+    histories: Histories,
+    /// Who is told what a kept transaction changed.
+    tell: OnceLock<Tell>,
+    folder: Folder,
+}
+
+/// A copy of a store, on disk as long as it is held.
+#[derive(Debug)]
+pub struct Aside {
+    pub store: Store,
+    _folder: tempfile::TempDir,
+}
+
+/// Told after a transaction was kept.
+struct Tell(Box<dyn Fn(News) + Send + Sync>);
+
+impl std::fmt::Debug for Tell {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("Tell")
+    }
+}
+
+#[derive(Debug)]
+struct Writer {
+    conn: Connection,
+    memory: Memory,
+    /// SQLite's count of what other processes wrote: what is remembered is true for one of them.
+    others: i64,
+}
+
+impl Store {
+    /// Opens the data in `folder`, making both where there are none, and brings an older database up to date. A database
+    /// without people gets its first administrator.
+    ///
+    /// # Errors
+    /// [`StoreError::Newer`] for a database of a newer version, [`StoreError::Folder`] when the folder can't be made,
+    /// [`StoreError::Empty`] and [`StoreError::WithoutLog`] for a file that is not the whole of it.
+    pub fn open(folder: &Path, now: Instant) -> Result<Self> {
+        Self::enter(Folder::enter(folder)?, now)
+    }
+
+    /// As [`Self::open`], for a server: no other one may be in the folder.
+    ///
+    /// # Errors
+    /// As [`Self::open`], and [`StoreError::InUse`].
+    pub fn open_alone(folder: &Path, now: Instant) -> Result<Self> {
+        let entered = Folder::enter(folder)?;
+        if !entered.is_ours() {
+            return Err(StoreError::InUse { path: folder.display().to_string() });
+        }
+        Self::enter(entered, now)
+    }
+
+    fn enter(folder: Folder, now: Instant) -> Result<Self> {
+        let mut conn = folder.connect()?;
+        prepare(&conn)?;
+        conn.pragma_update(None, "journal_mode", "WAL")?;
+        migrations::to_latest(&mut conn)?;
+        if folder.is_ours() {
+            // The snapshot is read whole at start, so what changed before is of no use to it.
+            conn.execute("DELETE FROM changes WHERE seq < (SELECT max(seq) FROM changes)", [])?;
+        }
+        people::ensure_administrator(&conn, now)?;
+        folder.mark(&conn)?;
+        let readers = Pool::new(folder.database(), READERS)?;
+        let writer = Mutex::new(Writer { conn, memory: Memory::default(), others: 0 });
+        let (snapshot, histories) = (Mutex::default(), Histories::default());
+        Ok(Self { writer, readers, snapshot, histories, tell: OnceLock::new(), folder })
+    }
+
+    /// Writes everything into the database file, so that it is whole without its log until somebody writes again.
+    ///
+    /// # Errors
+    /// SQLite's own.
+    pub fn close(&self) -> Result<()> {
+        self.folder.leave(&lock(&self.writer).conn)
+    }
+
+    /// A copy of all there is, to try things on; it goes when it is dropped.
+    ///
+    /// # Errors
+    /// SQLite's own, and [`StoreError::Folder`].
+    pub fn copy(&self, now: Instant) -> Result<Aside> {
+        let beside = self.path().parent().unwrap_or(Path::new("."));
+        let failed = |source| StoreError::Folder { path: beside.display().to_string(), source };
+        let folder = tempfile::Builder::new().prefix("trial-").tempdir_in(beside).map_err(failed)?;
+        let mut to = Connection::open(folder.path().join("fair-tally.db"))?;
+        let from = self.readers.another()?;
+        // In one step, which sees one state of the data however much is written meanwhile.
+        Backup::new(&from, &mut to)?.step(-1)?;
+        folder::unmark(&to)?;
+        drop(to);
+        Ok(Aside { store: Self::open(folder.path(), now)?, _folder: folder })
+    }
+
+    /// Writes the log into the database file, so that it does not grow for ever under looks that overlap.
+    ///
+    /// # Errors
+    /// SQLite's own.
+    pub fn checkpoint(&self) -> Result<()> {
+        let conn = Connection::open(self.folder.database())?;
+        prepare(&conn)?;
+        folder::checkpoint(&conn)
+    }
+
+    /// Where the database file is.
+    #[must_use]
+    pub fn path(&self) -> &Path {
+        self.folder.database()
+    }
+
+    /// From now on tells `tell` what each kept transaction changed. The first one to be told stays.
+    pub fn tell(&self, tell: impl Fn(News) + Send + Sync + 'static) {
+        self.tell.set(Tell(Box::new(tell))).ok();
+    }
+
+    /// Histories that were looked at.
+    #[must_use]
+    pub fn histories(&self) -> &Histories {
+        &self.histories
+    }
+
+    /// Does `work` in one transaction. When it answers `Ok`, all of it survives a crash at any moment after; when it
+    /// answers an error, or panics, nothing of it is kept.
+    ///
+    /// # Errors
+    /// What `work` answers, or SQLite's own.
+    pub fn write<T, E: From<StoreError>>(
+        &self,
+        actor: Actor,
+        now: Instant,
+        work: impl FnOnce(&mut Tx) -> Result<T, E>,
+    ) -> Result<T, E> {
+        let mut writer = lock(&self.writer);
+        let Writer { conn, memory, others } = &mut *writer;
+        // What is remembered is true for kept transactions only. A panic forgets all of it.
+        let mut remembered = std::mem::take(memory);
+        let open = conn.transaction_with_behavior(TransactionBehavior::Immediate).map_err(StoreError::from)?;
+        let version = open.pragma_query_value(None, "data_version", |row| row.get(0)).map_err(StoreError::from)?;
+        if std::mem::replace(others, version) != version {
+            remembered = Memory::default();
+        }
+        remembered.begin();
+        let mut tx = Tx::new(&open, &mut remembered, actor, now);
+        let done = work(&mut tx).map(|done| (done, tx.news()));
+        let kept = match done {
+            Ok(done) => open.commit().map(|()| done).map_err(|error| StoreError::from(error).into()),
+            Err(error) => {
+                drop(open);
+                Err(error)
+            }
+        };
+        if kept.is_err() {
+            remembered.take_back();
+        }
+        *memory = remembered;
+        let (done, news) = kept?;
+        drop(writer);
+        if !news.is_empty()
+            && let Some(tell) = self.tell.get()
+        {
+            tell.0(news);
+        }
+        Ok(done)
+    }
+
+    /// Does `work` and takes all of it back: a trial run by the very code that does it.
+    ///
+    /// # Errors
+    /// What `work` answers, or SQLite's own.
+    pub fn trial<T, E: From<StoreError>>(
+        &self,
+        actor: Actor,
+        now: Instant,
+        work: impl FnOnce(&mut Tx) -> Result<T, E>,
+    ) -> Result<T, E> {
+        let mut writer = lock(&self.writer);
+        let open = writer.conn.transaction_with_behavior(TransactionBehavior::Immediate).map_err(StoreError::from)?;
+        // What the trial remembers never was: it has a memory of its own, which goes with it.
+        let done = work(&mut Tx::new(&open, &mut Memory::default(), actor, now))?;
+        open.rollback().map_err(StoreError::from)?;
+        Ok(done)
+    }
+
+    /// Looks with the tally's snapshot at hand, as current as the database.
+    ///
+    /// # Errors
+    /// What `look` answers, or SQLite's own.
+    pub fn tally<T, E: From<StoreError>>(
+        &self,
+        look: impl FnOnce(&Connection, &Snapshot) -> Result<T, E>,
+    ) -> Result<T, E> {
+        self.tally_until(&Stop::default(), look)
+    }
+
+    /// As [`Self::tally`], for as long as it is wanted.
+    ///
+    /// # Errors
+    /// As [`Self::tally`], and [`StoreError::Stopped`].
+    pub fn tally_until<T, E: From<StoreError>>(
+        &self,
+        stop: &Stop,
+        look: impl FnOnce(&Connection, &Snapshot) -> Result<T, E>,
+    ) -> Result<T, E> {
+        self.read_until(stop, |conn| {
+            let snapshot = self.current(conn)?;
+            stop.check()?;
+            look(conn, &snapshot)
+        })
+    }
+
+    /// A handle to the facts, at least as new as what the connection sees. Where a look still has the ones before, they
+    /// stay as they are for it.
+    fn current(&self, conn: &Connection) -> Result<Arc<Snapshot>> {
+        let newest = facts::newest_change(conn)?;
+        let mut kept = lock(&self.snapshot);
+        let current = match kept.take() {
+            Some(snapshot) if snapshot.change >= newest => snapshot,
+            Some(mut snapshot) => {
+                facts::refresh(conn, Arc::make_mut(&mut snapshot))?;
+                snapshot
+            }
+            None => Arc::new(facts::load(conn)?),
+        };
+        Ok(kept.insert(current).clone())
+    }
+
+    /// Looks, with a connection that cannot write.
+    ///
+    /// # Errors
+    /// What `look` answers, or SQLite's own.
+    pub fn read<T, E: From<StoreError>>(&self, look: impl FnOnce(&Connection) -> Result<T, E>) -> Result<T, E> {
+        self.read_until(&Stop::default(), look)
+    }
+
+    /// As [`Self::read`], for as long as it is wanted.
+    ///
+    /// # Errors
+    /// As [`Self::read`], and [`StoreError::Stopped`].
+    pub fn read_until<T, E: From<StoreError>>(
+        &self,
+        stop: &Stop,
+        work: impl FnOnce(&Connection) -> Result<T, E>,
+    ) -> Result<T, E> {
+        look(&self.readers.take(), stop, work)
+    }
+
+    /// As [`Self::tally_until`], on a connection of its own: for long looks, so that they take none away from short ones.
+    ///
+    /// # Errors
+    /// As [`Self::tally_until`].
+    pub fn tally_aside<T, E: From<StoreError>>(
+        &self,
+        stop: &Stop,
+        work: impl FnOnce(&Connection, &Snapshot) -> Result<T, E>,
+    ) -> Result<T, E> {
+        look(&self.readers.another()?, stop, |conn| work(conn, &*self.current(conn)?))
+    }
+}
+
+impl Drop for Store {
+    fn drop(&mut self) {
+        // A mark that stays is no harm: the log stays with it.
+        self.close().ok();
+    }
+}
+
+/// How carefully the writer's commits are kept: 2 is FULL, which survives a crash of the machine.
+///
+/// # Errors
+/// SQLite's own.
+pub fn synchronous(tx: &Tx) -> Result<i64> {
+    Ok(tx.conn.pragma_query_value(None, "synchronous", |row| row.get(0))?)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use tally_core::access::roles::Role;
+
+    fn open(folder: &Path) -> Store {
+        Store::open(folder, Instant::from_ms(0)).unwrap()
+    }
+
+    fn administrator(store: &Store) -> Actor {
+        store.read(people::first_administrator).unwrap()
+    }
+
+    #[test]
+    fn an_empty_folder_starts_with_an_administrator_and_full_synchronous() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = open(folder.path());
+        let admin = administrator(&store);
+        assert_eq!(admin.role, Role::Administrator);
+        let level = store.write(admin, Instant::from_ms(0), |tx| synchronous(tx)).unwrap();
+        assert_eq!(level, 2, "FULL");
+    }
+
+    #[test]
+    fn a_reader_cannot_write_and_a_failed_write_leaves_nothing() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = open(folder.path());
+        let refused = store.read(|conn| Ok::<_, StoreError>(conn.execute("DELETE FROM people", [])?));
+        assert!(matches!(refused, Err(StoreError::Sqlite(_))), "{refused:?}");
+        let admin = administrator(&store);
+        let failed: Result<()> = store.write(admin, Instant::from_ms(0), |tx| {
+            tx.conn.execute("INSERT INTO settings (key, value) VALUES ('x', '1')", [])?;
+            Err(StoreError::Conflict("on second thought".into()))
+        });
+        assert!(failed.is_err());
+        let kept: i64 = store
+            .read(|conn| {
+                Ok::<_, StoreError>(conn.query_row("SELECT count(*) FROM settings WHERE key = 'x'", [], |r| r.get(0))?)
+            })
+            .unwrap();
+        assert_eq!(kept, 0);
+    }
+
+    #[test]
+    fn looks_that_panic_leave_the_readers_free() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = open(folder.path());
+        for _ in 0..=READERS {
+            let look = || store.read(|_| -> Result<()> { panic!("a defect") });
+            assert!(std::panic::catch_unwind(std::panic::AssertUnwindSafe(look)).is_err());
+        }
+        assert_eq!(administrator(&store).code, "admin");
+    }
+
+    #[test]
+    fn a_database_of_a_newer_version_is_refused() {
+        let folder = tempfile::tempdir().unwrap();
+        drop(open(folder.path()));
+        let conn = Connection::open(folder.path().join("fair-tally.db")).unwrap();
+        conn.pragma_update(None, "user_version", 99).unwrap();
+        drop(conn);
+        let error = Store::open(folder.path(), Instant::from_ms(0)).unwrap_err();
+        assert_eq!(
+            error.to_string(),
+            "this data folder was written by a newer version of Fair Tally; use that version or a newer one"
+        );
+    }
+
+    /// The mark is in the file as long as the store is open, so a copy of the file alone says that its log is missing.
+    #[test]
+    fn a_copy_without_its_log_is_refused_and_after_a_clean_end_the_file_is_all() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = open(folder.path());
+        let admin = administrator(&store);
+        let add = |tx: &mut Tx| -> Result<()> {
+            tx.conn.execute("INSERT INTO crews (code, name, department) VALUES ('day', 'Day', '')", [])?;
+            Ok(())
+        };
+        store.write(admin, Instant::from_ms(0), add).unwrap();
+        let copied = |files: &[&str]| {
+            let copy = tempfile::tempdir().unwrap();
+            for file in files {
+                std::fs::copy(folder.path().join(file), copy.path().join(file)).unwrap();
+            }
+            let crews = Store::open(copy.path(), Instant::from_ms(0)).and_then(|store| {
+                store.read(|conn| Ok(conn.query_row("SELECT count(*) FROM crews", [], |row| row.get::<_, i64>(0))?))
+            });
+            crews.map_err(|error| error.to_string())
+        };
+        let refused = copied(&["fair-tally.db"]).unwrap_err();
+        assert!(refused.contains("was copied while a server used it"), "{refused}");
+        assert_eq!(copied(&["fair-tally.db", "fair-tally.db-wal"]), Ok(1));
+        drop(store);
+        assert_eq!(copied(&["fair-tally.db"]), Ok(1));
+        std::fs::write(folder.path().join("fair-tally.db"), "").unwrap();
+        let refused = copied(&["fair-tally.db"]).unwrap_err();
+        assert!(refused.contains("is empty"), "{refused}");
+    }
+
+    #[test]
+    fn one_server_a_folder() {
+        let folder = tempfile::tempdir().unwrap();
+        let first = Store::open_alone(folder.path(), Instant::from_ms(0)).unwrap();
+        let second = Store::open_alone(folder.path(), Instant::from_ms(0)).unwrap_err().to_string();
+        assert!(second.contains("another Fair Tally is at work in"), "{second}");
+        // The command line looks in all the same, and takes no mark away.
+        drop(open(folder.path()));
+        let mark = first.read(|conn| {
+            Ok::<_, StoreError>(
+                conn.query_row("SELECT value FROM settings WHERE key = 'in_use'", [], |row| row.get::<_, String>(0))?,
+            )
+        });
+        assert_eq!(mark.unwrap(), "true");
+        drop(first);
+        drop(Store::open_alone(folder.path(), Instant::from_ms(0)).unwrap());
+    }
+
+    /// Fifty quick looks and a write are done while a slow look that began before them still looks.
+    #[test]
+    fn nobody_waits_for_a_slow_look() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = open(folder.path());
+        let admin = administrator(&store);
+        let (begun, has_begun) = std::sync::mpsc::channel();
+        let (done, is_done) = std::sync::mpsc::channel::<()>();
+        let quick = std::thread::scope(|scope| {
+            let slow = scope.spawn({
+                let store = &store;
+                move || {
+                    store.tally(|_, snapshot| -> Result<i64> {
+                        begun.send(()).unwrap();
+                        is_done
+                            .recv_timeout(std::time::Duration::from_secs(60))
+                            .expect("the others waited for this one");
+                        Ok(snapshot.change)
+                    })
+                }
+            });
+            has_begun.recv().unwrap();
+            let add = |tx: &mut Tx| crate::plant::assets::add_class(tx, "pump", "Pumps");
+            store.write(admin.clone(), Instant::from_ms(0), add).unwrap();
+            let change = |tx: &mut Tx| -> Result<()> {
+                tx.conn.execute("INSERT INTO changes (kind, id) VALUES ('tree', 0)", [])?;
+                Ok(())
+            };
+            store.write(admin, Instant::from_ms(0), change).unwrap();
+            let looks: Vec<_> = (0..50)
+                .map(|_| scope.spawn(|| store.tally(|_, snapshot| Ok::<_, StoreError>(snapshot.change)).unwrap()))
+                .collect();
+            let quick: Vec<i64> = looks.into_iter().map(|look| look.join().unwrap()).collect();
+            done.send(()).unwrap();
+            (slow.join().unwrap().unwrap(), quick)
+        });
+        assert!(quick.1.iter().all(|change| *change > quick.0), "the quick ones see the write, the slow one does not");
+    }
+
+    #[test]
+    fn a_refused_write_forgets_only_the_meters_it_touched() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = open(folder.path());
+        let admin = administrator(&store);
+        let now = Instant::from_ms(0);
+        store
+            .write(admin.clone(), now, |tx| {
+                let asset = |code: &str| serde_json::json!({"code": code, "name": code, "level": "site"});
+                crate::plant::assets::add(tx, &serde_json::from_value(asset("SITE")).unwrap())?;
+                for code in ["A", "B"] {
+                    let meter =
+                        serde_json::json!({"code": code, "asset": "SITE", "kind": "measurement", "unit": "bar"});
+                    crate::watch::meters::add(tx, &serde_json::from_value(meter).unwrap())?;
+                }
+                Ok::<_, StoreError>(())
+            })
+            .unwrap();
+        let touch = |codes: &[&str], fails: bool| {
+            store.write(admin.clone(), now, |tx| {
+                for code in codes {
+                    tx.meter(code)?;
+                }
+                if fails { Err(StoreError::Cancelled) } else { Ok(()) }
+            })
+        };
+        touch(&["A", "B"], false).unwrap();
+        touch(&["B"], true).unwrap_err();
+        let remembered = |code| lock(&store.writer).memory.of::<crate::watch::meter_states::MeterStates>().knows(code);
+        assert!(remembered("A") && !remembered("B"));
+    }
+
+    #[test]
+    fn a_look_that_is_not_wanted_any_more_ends() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = open(folder.path());
+        let stop = Stop::default();
+        let counted = |conn: &Connection| -> Result<i64> {
+            stop.set();
+            let endless = "WITH RECURSIVE n(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM n) SELECT count(*) FROM n";
+            Ok(conn.query_row(endless, [], |row| row.get(0))?)
+        };
+        assert!(matches!(store.read_until(&stop, counted), Err(StoreError::Stopped)));
+        assert_eq!(administrator(&store).code, "admin", "the reader is as good as before");
+    }
+}

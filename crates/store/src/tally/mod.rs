@@ -1,0 +1,5 @@
+//! The tally: what a figure is made of.
+
+mod why;
+
+pub use why::{WhyPart, WhyRow, WhyView, describe};

@@ -1,0 +1,150 @@
+//! Assets out of use for a while: a dated spell, set by a person with a reason. Alarms on the asset and all below it are held
+//! until it ends; then what still stands answers.
+
+use super::again;
+use crate::{
+    facts,
+    ground::{
+        error::{Result, StoreError},
+        tx::Tx,
+    },
+    plant::{assets, assets::NamedAsset},
+    watch::meters,
+};
+use rusqlite::{Connection, params, types::Value};
+use serde::{Deserialize, Serialize};
+use std::rc::Rc;
+use tally_core::{
+    access::roles::Action,
+    ground::{
+        ids::{AssetId, MeterId},
+        time::Instant,
+    },
+    watch::batch::Receipt,
+};
+use utoipa::ToSchema;
+
+/// A spell to set.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct NewOutOfUse {
+    /// Now without it.
+    pub from: Option<Instant>,
+    /// Open without it: it lasts until somebody ends it.
+    pub until: Option<Instant>,
+    pub reason: String,
+}
+
+/// A spell as listed.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct OutOfUseRow {
+    pub asset: NamedAsset,
+    pub from: Instant,
+    pub until: Option<Instant>,
+    pub reason: String,
+    pub by: String,
+}
+
+/// Puts an asset out of use. A spell that holds then already gets the new end and reason.
+///
+/// # Errors
+/// [`StoreError::Invalid`] without a reason, or with an end before its beginning or now.
+pub fn put_out_of_use(tx: &mut Tx, code: &str, new: &NewOutOfUse) -> Result<()> {
+    tx.require(Action::ShelveAlarms)?;
+    let asset = assets::require(tx.conn, code)?;
+    let from = new.from.unwrap_or(tx.now);
+    if new.reason.trim().is_empty() {
+        return Err(StoreError::invalid("reason", "say why it is out of use"));
+    }
+    if new.until.is_some_and(|until| until <= from.max(tx.now)) {
+        return Err(StoreError::invalid("until", "must lie in the future, and after its beginning"));
+    }
+    let meters = meters_below(tx, asset)?;
+    answer_first(tx, &meters)?;
+    end_from(tx, asset, from)?;
+    tx.conn.execute(
+        "INSERT INTO out_of_use (asset_id, from_at, to_at, reason, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
+        params![
+            asset,
+            from,
+            new.until,
+            new.reason.trim(),
+            tx.now,
+            tx.actor.id
+        ],
+    )?;
+    again::end_moved(tx, &meters, "out_of_use", new.until)?;
+    tx.audit("put out of use", "asset", code, new)
+}
+
+/// Takes an asset back into use: what its alarms held back answers now.
+///
+/// # Errors
+/// [`StoreError::Conflict`] for one that is in use.
+pub fn back_in_use(tx: &mut Tx, code: &str) -> Result<()> {
+    tx.require(Action::ShelveAlarms)?;
+    let asset = assets::require(tx.conn, code)?;
+    let meters = meters_below(tx, asset)?;
+    answer_first(tx, &meters)?;
+    if end_from(tx, asset, tx.now)? == 0 {
+        return Err(StoreError::Conflict(format!("the asset {code} is in use")));
+    }
+    again::end_moved(tx, &meters, "out_of_use", Some(tx.now))?;
+    tx.audit("taken back into use", "asset", code, &())?;
+    super::answer_due(tx)?;
+    Ok(())
+}
+
+/// Spells that hold at that instant end there; later ones go.
+fn end_from(tx: &Tx, asset: AssetId, from: Instant) -> Result<usize> {
+    let gone = tx.conn.execute("DELETE FROM out_of_use WHERE asset_id = ?1 AND from_at >= ?2", params![asset, from])?;
+    let ended = tx.conn.execute(
+        "UPDATE out_of_use SET to_at = ?2 WHERE asset_id = ?1 AND from_at < ?2 AND (to_at IS NULL OR to_at > ?2)",
+        params![asset, from],
+    )?;
+    Ok(gone + ended)
+}
+
+/// What an earlier spell held until then answers first.
+fn answer_first(tx: &mut Tx, meters: &[MeterId]) -> Result<()> {
+    for meter in meters {
+        let code = meters::code_of(tx.conn, *meter)?;
+        again::before(tx, &code, tx.now, &mut Receipt::default())?;
+    }
+    Ok(())
+}
+
+/// Meters of an asset and of all below it now that have an alarm standing.
+fn meters_below(tx: &Tx, asset: AssetId) -> Result<Vec<MeterId>> {
+    let tree = facts::load_tree(tx.conn)?;
+    let below = tree.index(asset).map_or_else(Vec::new, |index| tree.below(index, tx.now));
+    let ids: Vec<Value> = below.into_iter().map(|index| Value::from(tree.node(index).id.0)).collect();
+    let mut select = tx.conn.prepare_cached(
+        "SELECT DISTINCT m.id FROM meters m JOIN alarms al ON al.meter_id = m.id AND al.left_at IS NULL
+         WHERE m.asset_id IN rarray(?1)",
+    )?;
+    let rows = select.query_map([Rc::new(ids)], |row| row.get(0))?;
+    Ok(rows.collect::<rusqlite::Result<_>>()?)
+}
+
+/// Spells that hold at an instant or begin later, of one asset or of a scope, by asset and time.
+///
+/// # Errors
+/// SQLite's own.
+pub fn out_of_use(conn: &Connection, scope: Option<&[i64]>, now: Instant) -> Result<Vec<OutOfUseRow>> {
+    let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
+    let mut select = conn.prepare_cached(
+        "SELECT a.code, a.name, o.from_at, o.to_at, o.reason, p.name AS person
+         FROM out_of_use o JOIN assets a ON a.id = o.asset_id JOIN people p ON p.id = o.recorded_by
+         WHERE (o.to_at IS NULL OR o.to_at > ?1) AND (?2 OR o.asset_id IN rarray(?3)) ORDER BY a.name, o.from_at",
+    )?;
+    let rows = select.query_map(params![now, scope.is_none(), ids], |row| {
+        Ok(OutOfUseRow {
+            asset: NamedAsset { code: row.get(0)?, name: row.get(1)? },
+            from: row.get("from_at")?,
+            until: row.get("to_at")?,
+            reason: row.get("reason")?,
+            by: row.get("person")?,
+        })
+    })?;
+    Ok(rows.collect::<rusqlite::Result<_>>()?)
+}

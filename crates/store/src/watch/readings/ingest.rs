@@ -1,0 +1,407 @@
+//! Takes batches in: every row is checked, kept, and evaluated, all in the open transaction.
+
+use super::{
+    exchanges,
+    history::{self, Kept, LATE, Lookup, QUARANTINED},
+};
+use crate::{
+    ground::{
+        error::{Result, StoreError},
+        tx::Tx,
+    },
+    outside::tags,
+    plant::master::Watch,
+    watch::{alarms, limits::Running, meter_states::MeterState},
+};
+use rusqlite::{CachedStatement, Connection, params};
+use std::collections::{BTreeSet, HashMap};
+use tally_core::{
+    access::roles::Action,
+    ground::{time::Instant, units::Conversion},
+    watch::{
+        batch::{Batch, Incoming, IncomingValue, Receipt, RefusedRow, Row},
+        meters::MeterKind,
+        readings::{Accepted, Neighbours, Reading, check},
+    },
+};
+
+/// Takes a batch: checks each row, stores the good ones, evaluates the limits and does what they set off, all in the
+/// open transaction. Rows are taken meter by meter in order of time, whatever their order in the batch.
+///
+/// # Errors
+/// [`StoreError::MayNot`]; [`StoreError::Strict`] when all or nothing was asked and a row is refused. A refused row
+/// otherwise stands in the receipt, and is no error.
+pub fn ingest(tx: &mut Tx, rows: &[Row], batch: Batch) -> Result<Receipt> {
+    ingest_watched(tx, rows, batch, &mut |_, _| true)
+}
+
+/// As [`ingest`], telling `watch` how many rows of how many are done.
+///
+/// # Errors
+/// As [`ingest`]; and [`StoreError::Cancelled`] when `watch` says so.
+pub fn ingest_watched(tx: &mut Tx, rows: &[Row], batch: Batch, watch: &mut Watch) -> Result<Receipt> {
+    tx.require(Action::SendReadings)?;
+    if !batch.source.may_be_said_by(tx.actor.role) {
+        let (role, source) = (tx.actor.role.word(), batch.source.word());
+        return Err(StoreError::NotTheirs(format!("a {role} may not send readings as {source}")));
+    }
+    let mut receipt = Receipt::default();
+    let mut by_name: HashMap<&str, Vec<usize>> = HashMap::new();
+    let mut names: Vec<&str> = Vec::new();
+    for (index, row) in rows.iter().enumerate() {
+        match row {
+            Ok(incoming) => {
+                let of_name = by_name.entry(&incoming.meter).or_insert_with(|| {
+                    names.push(&incoming.meter);
+                    Vec::new()
+                });
+                of_name.push(index);
+            }
+            Err(reason) => receipt.refused.push(RefusedRow { index, reason: reason.clone() }),
+        }
+    }
+    if !names.is_empty() {
+        let batch_id = add_batch(tx, batch)?;
+        let mut done = 0;
+        let mut stored = Vec::new();
+        for mut meter in by_meter(tx, names, by_name)? {
+            if !watch(done, rows.len()) {
+                return Err(StoreError::Cancelled);
+            }
+            done += meter.rows.len();
+            meter.rows.sort_by_key(|(index, _)| rows[*index].as_ref().ok().map(|row| (row.at, *index)));
+            stored.extend(store_meter(tx, &meter, rows, batch_id, &mut receipt)?);
+        }
+        // All is kept before anything is evaluated: what suspends another meter's limits may stand anywhere in the batch.
+        let anew = evaluated_too_soon(tx, &stored)?;
+        for meter in &stored {
+            evaluate_meter(tx, meter, &mut receipt)?;
+        }
+        for code in anew {
+            alarms::remake(tx, &code, alarms::Cause::Came, &mut receipt)?;
+        }
+    }
+    receipt.refused.sort_by_key(|refused| refused.index);
+    receipt.work_orders.sort_unstable();
+    receipt.work_orders.dedup();
+    if batch.strict && !receipt.refused.is_empty() {
+        return Err(StoreError::Strict(Box::new(receipt.told())));
+    }
+    Ok(receipt)
+}
+
+/// The rows of one meter, by their places, each with how its value becomes the meter's.
+struct OfMeter {
+    code: String,
+    rows: Vec<(usize, Conversion)>,
+}
+
+/// Rows by meter, whatever name an outside system has for it, in the order in which meters come up first.
+fn by_meter(tx: &mut Tx, names: Vec<&str>, mut by_name: HashMap<&str, Vec<usize>>) -> Result<Vec<OfMeter>> {
+    let mut all: Vec<OfMeter> = Vec::new();
+    let mut places: HashMap<String, usize> = HashMap::new();
+    for name in names {
+        let known = tx.meter(name);
+        let (code, conversion) = match known {
+            Err(StoreError::NotFound { .. }) => match tags::find(tx.conn, name)? {
+                Some(tagged) => (tagged.meter, tagged.conversion),
+                None => (name.to_owned(), Conversion::SAME),
+            },
+            // What can't be read of a meter is that meter's alone: its rows are refused where they are kept.
+            Ok(_) | Err(StoreError::Corrupt { .. }) => (name.to_owned(), Conversion::SAME),
+            Err(error) => return Err(error),
+        };
+        let place = *places.entry(code.clone()).or_insert_with(|| {
+            all.push(OfMeter { code, rows: Vec::new() });
+            all.len() - 1
+        });
+        let indexes = by_name.remove(name).unwrap_or_default();
+        all[place].rows.extend(indexes.into_iter().map(|index| (index, conversion)));
+    }
+    Ok(all)
+}
+
+fn add_batch(tx: &Tx, batch: Batch) -> Result<i64> {
+    let mut insert = tx
+        .conn
+        .prepare_cached("INSERT INTO batches (source, name, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4)")?;
+    insert.execute(params![batch.source, batch.name, tx.now, tx.actor.id])?;
+    Ok(tx.conn.last_insert_rowid())
+}
+
+/// What was kept of one meter.
+struct Stored {
+    code: String,
+    /// In order of time, with what was evaluated last before them.
+    in_order: Vec<Reading>,
+    last: Option<Reading>,
+    late: Vec<Reading>,
+}
+
+/// Checks and keeps the rows of one meter, in order of time. `None` where nothing was kept.
+fn store_meter(
+    tx: &mut Tx,
+    of_meter: &OfMeter,
+    rows: &[Row],
+    batch_id: i64,
+    receipt: &mut Receipt,
+) -> Result<Option<Stored>> {
+    let (conn, now, code) = (tx.conn, tx.now, of_meter.code.as_str());
+    let meter = match tx.meter(code) {
+        Ok(meter) => meter,
+        Err(error @ (StoreError::NotFound { .. } | StoreError::Corrupt { .. })) => {
+            let reason = match error {
+                StoreError::NotFound { .. } => format!("there is no meter {code:?}"),
+                unreadable => format!("the meter {code} can't be read: {unreadable}"),
+            };
+            let refused = |(index, _): &(usize, Conversion)| RefusedRow { index: *index, reason: reason.clone() };
+            receipt.refused.extend(of_meter.rows.iter().map(refused));
+            return Ok(None);
+        }
+        Err(error) => return Err(error),
+    };
+    let mut statements = Statements::new(conn, meter)?;
+    let mut stored = Stored { code: code.into(), in_order: Vec::new(), last: meter.last, late: Vec::new() };
+    let mut apart = 0;
+    for &(index, conversion) in &of_meter.rows {
+        let Ok(incoming) = &rows[index] else { continue };
+        match take_row(&mut statements, meter, incoming, conversion, batch_id, now)? {
+            Outcome::Refused(reason) => receipt.refused.push(RefusedRow { index, reason }),
+            Outcome::Duplicate => receipt.duplicates += 1,
+            Outcome::Kept(reading, Accepted::InOrder) => stored.in_order.push(reading),
+            Outcome::Kept(reading, Accepted::Late) => stored.late.push(reading),
+            Outcome::Kept(_, Accepted::Quarantined) => apart += 1,
+        }
+    }
+    let kept = stored.in_order.len() + stored.late.len() + apart;
+    receipt.accepted += kept;
+    receipt.late += stored.late.len();
+    receipt.quarantined += apart;
+    if kept == 0 {
+        return Ok(None);
+    }
+    history::count(conn, meter.id, kept, apart, kept > stored.in_order.len())?;
+    if meter.running_hours {
+        conn.prepare_cached("INSERT INTO changes (kind, id) VALUES ('running', ?1)")?.execute([meter.id])?;
+    }
+    if let (true, Some(newest)) = (meter.silent, meter.newest_stored) {
+        meter.silent = !alarms::silence_heard(conn, meter.id, newest, now)?;
+    }
+    drop(statements);
+    tx.news.read(code);
+    Ok(Some(stored))
+}
+
+/// Meters whose limits were looked at before it was known that something of the batch suspended them.
+fn evaluated_too_soon(tx: &mut Tx, stored: &[Stored]) -> Result<BTreeSet<String>> {
+    let mut anew = BTreeSet::new();
+    for other in stored {
+        let suspends = tx.meter(&other.code)?.suspends.clone();
+        let first = other.in_order.iter().chain(&other.late).map(|reading| reading.at).min();
+        for code in suspends {
+            let last = match stored.iter().find(|one| one.code == code) {
+                Some(one) => one.last,
+                None => tx.meter(&code)?.last,
+            };
+            if last.zip(first).is_some_and(|(last, first)| last.at >= first) {
+                anew.insert(code);
+            }
+        }
+    }
+    Ok(anew)
+}
+
+/// Makes anew the machines of meters whose limits another meter suspends, after a correction of its reading at an instant.
+pub(super) fn remake_suspended_by(tx: &mut Tx, code: &str, at: Instant) -> Result<()> {
+    for code in tx.meter(code)?.suspends.clone() {
+        if tx.meter(&code)?.last.is_some_and(|last| last.at >= at) {
+            alarms::remake(tx, &code, alarms::Cause::Came, &mut Receipt::default())?;
+        }
+    }
+    Ok(())
+}
+
+/// Lets the ladder of one meter look at what was kept, and does what that sets off.
+fn evaluate_meter(tx: &mut Tx, stored: &Stored, receipt: &mut Receipt) -> Result<()> {
+    let (conn, code) = (tx.conn, stored.code.as_str());
+    let meter = tx.meter(code)?;
+    if meter.ladder.is_none() {
+        return Ok(());
+    }
+    // How a counter goes on is counted from what was evaluated before.
+    let newest = std::mem::replace(&mut meter.last, stored.last);
+    let (mut set_off, mut changed) = (Vec::new(), Vec::new());
+    for &reading in &stored.in_order {
+        let through = meter.go_on(reading);
+        meter.last = Some(reading);
+        let runs = match &meter.gate {
+            Some(gate) => gate.runs(conn, reading.at)?,
+            None => true,
+        };
+        if let (true, Some(ladder)) = (runs, &mut meter.ladder) {
+            ladder.step(reading, through, &mut changed);
+        }
+        if !changed.is_empty() {
+            set_off.push((reading, std::mem::take(&mut changed)));
+        }
+    }
+    meter.last = newest;
+    let (id, awaits) = (meter.id, meter.awaits);
+    // While it is suspended the newest reading is not the newest that was looked at.
+    let hangs = |(newest, ladder): (Reading, &Running)| ladder.hangs_on_the_past(newest);
+    let is_in_doubt =
+        !stored.late.is_empty() && (meter.gate.is_some() || newest.zip(meter.ladder.as_ref()).is_some_and(hangs));
+    tx.news.alarms |= !set_off.is_empty();
+    for (reading, changed) in set_off {
+        alarms::set_off(tx, code, reading, &changed, receipt)?;
+    }
+    if let Some(last) = stored.in_order.last().filter(|_| awaits) {
+        alarms::answer_before(tx, code, last.at.plus(1), receipt)?;
+    }
+    if let Some(ladder) = &mut tx.meter(code)?.ladder {
+        ladder.keep(conn, id)?;
+        let beyond = stored.late.iter().filter_map(|one| Some((*one, ladder.beyond(one.value)?.clone())));
+        let beyond: Vec<_> = beyond.collect();
+        for (reading, rung) in beyond {
+            alarms::note_late(tx, id, reading, &rung, alarms::LateKind::Beyond)?;
+        }
+    }
+    if is_in_doubt {
+        tx.forget_meter(code);
+        alarms::remake(tx, code, alarms::Cause::Came, receipt)?;
+    }
+    Ok(())
+}
+
+/// A reading that was kept apart comes in as if it had just been read, its plausible range aside.
+pub(super) fn released(tx: &mut Tx, code: &str, kept: Kept, batch: i64) -> Result<Receipt> {
+    let _conn = tx.conn;
+    let meter = tx.meter(code)?;
+    let (id, last) = (meter.id, meter.last);
+    let reading = Reading { at: kept.at, value: kept.value };
+    let is_late = last.is_some_and(|last| reading.at < last.at);
+    let mut receipt = Receipt { accepted: 1, late: usize::from(is_late), ..Receipt::default() };
+    history::put_row(tx, id, Kept { flags: if is_late { LATE } else { 0 }, ..kept }, batch)?;
+    tx.forget_meter(code);
+    let stored = match is_late {
+        true => Stored { code: code.into(), in_order: vec![], last, late: vec![reading] },
+        false => Stored { code: code.into(), in_order: vec![reading], last, late: vec![] },
+    };
+    evaluate_meter(tx, &stored, &mut receipt)?;
+    tx.news.read(code);
+    Ok(receipt)
+}
+
+enum Outcome {
+    Kept(Reading, Accepted),
+    Duplicate,
+    Refused(String),
+}
+
+struct Statements<'c> {
+    conn: &'c Connection,
+    insert: CachedStatement<'c>,
+    around: Lookup<'c>,
+}
+
+impl<'c> Statements<'c> {
+    fn new(conn: &'c Connection, meter: &MeterState) -> Result<Self> {
+        Ok(Self {
+            conn,
+            insert: conn.prepare_cached(
+                "INSERT INTO readings (meter_id, at, value, batch_id, flags) VALUES (?1, ?2, ?3, ?4, ?5)",
+            )?,
+            around: Lookup::new(conn, meter.id),
+        })
+    }
+
+    /// The nearest values on either side that a counter counts from, exchanges of the device among them.
+    fn neighbours(&mut self, meter: &MeterState, at: Instant) -> Result<(Option<Reading>, Option<Reading>)> {
+        let (before, after) = (self.around.before(at)?, self.around.after(at)?);
+        if meter.exchanges.is_empty() {
+            return Ok((before, after));
+        }
+        let before = exchanges::based_on(self.conn, meter.id, before, at)?;
+        Ok((before, exchanges::first_of(after, exchanges::after(self.conn, meter.id, at)?)))
+    }
+}
+
+fn take_row(
+    statements: &mut Statements,
+    meter: &mut MeterState,
+    incoming: &Incoming,
+    conversion: Conversion,
+    batch_id: i64,
+    now: Instant,
+) -> Result<Outcome> {
+    let value = match value_of(meter, &incoming.value) {
+        Ok(value) => conversion.apply(value),
+        Err(reason) => return Ok(Outcome::Refused(reason)),
+    };
+    let reading = Reading { at: incoming.at, value };
+    if meter.retired_at.is_some_and(|at| reading.at >= at) {
+        return Ok(Outcome::Refused(format!("the meter {} is retired", meter.code)));
+    }
+    let id = meter.id.0;
+    if meter.has_voided
+        && statements
+            .conn
+            .prepare_cached("SELECT 1 FROM voided_readings WHERE meter_id = ?1 AND at = ?2 AND value = ?3")?
+            .exists(params![id, reading.at, value])?
+    {
+        return Ok(Outcome::Duplicate);
+    }
+    let is_newest = meter.newest_stored.is_none_or(|newest| reading.at > newest);
+    let newest_evaluated = meter.last.map(|last| last.at);
+    let mut around = Neighbours { before: meter.last, after: None, newest_evaluated };
+    let counts = meter.rules.kind == MeterKind::Counter;
+    if !is_newest && let Some(kept) = statements.around.at(reading.at)? {
+        return Ok(if kept.value == value {
+            Outcome::Duplicate
+        } else {
+            Outcome::Refused(format!(
+                "conflict: at {} the value {} is kept already, not {}",
+                reading.at,
+                meter.rules.shown(kept.value),
+                meter.rules.shown(value)
+            ))
+        });
+    }
+    if counts && (!is_newest || meter.exchanged_at() > newest_evaluated) {
+        (around.before, around.after) = statements.neighbours(meter, reading.at)?;
+    }
+    let accepted = match check(&meter.rules, reading, around, now) {
+        Ok(accepted) => accepted,
+        Err(refused) => return Ok(Outcome::Refused(refused.to_string())),
+    };
+    let flags = match accepted {
+        Accepted::InOrder => 0,
+        Accepted::Late => LATE,
+        Accepted::Quarantined => QUARANTINED,
+    };
+    statements.insert.execute(params![id, reading.at, value, batch_id, flags])?;
+    if is_newest {
+        meter.newest_stored = Some(reading.at);
+    }
+    if accepted == Accepted::InOrder {
+        meter.last = Some(reading);
+    }
+    Ok(Outcome::Kept(reading, accepted))
+}
+
+fn value_of(meter: &MeterState, value: &IncomingValue) -> std::result::Result<f64, String> {
+    match value {
+        IncomingValue::Number(value) if meter.rules.kind == MeterKind::Grade => {
+            // A place only where no name reads so.
+            Ok(meter.rules.grade_of_number(*value).map_or(*value, |place| place as f64))
+        }
+        IncomingValue::Number(value) => Ok(*value),
+        IncomingValue::Name(name) if meter.rules.kind == MeterKind::Grade => {
+            let place = meter.rules.grade_of(name);
+            place
+                .map(|place| place as f64)
+                .ok_or_else(|| format!("{name:?} is none of the named values: {}", meter.rules.grades.join(", ")))
+        }
+        IncomingValue::Name(text) => Err(format!("{text:?} is not a number")),
+    }
+}

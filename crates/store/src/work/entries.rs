@@ -1,0 +1,238 @@
+//! Entries: what was spent on work. A correction is a reversing entry, never a change.
+
+use crate::{
+    access::people,
+    ground::{
+        error::{Result, StoreError},
+        tx::Tx,
+    },
+    plant::{assets, assets::NamedAsset},
+    work,
+};
+use rusqlite::{Connection, OptionalExtension, params};
+use rust_decimal::{Decimal, prelude::ToPrimitive};
+use serde::{Deserialize, Serialize};
+use tally_core::{
+    access::roles::Action,
+    ground::{
+        ids::{EntryId, WorkOrderId},
+        time::{HOUR, Instant},
+    },
+    work::{
+        WorkState,
+        entries::{EntryKind, cost},
+    },
+};
+use utoipa::ToSchema;
+
+/// A line to enter. For labour `quantity` is hours, and the price the person's rate where none is given.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct NewEntry {
+    pub kind: EntryKind,
+    /// Code of the asset it was spent on; the order's where none is given.
+    pub asset: Option<String>,
+    /// Code of the person, for labour; who enters it where none is given.
+    pub person: Option<String>,
+    #[schema(value_type = String, example = "7.5")]
+    pub quantity: Decimal,
+    /// Minor units each; may have a fraction.
+    #[schema(value_type = Option<String>, example = "4800")]
+    pub unit_price: Option<Decimal>,
+    #[serde(default)]
+    pub description: String,
+    /// When it was spent; now where none is given.
+    pub at: Option<Instant>,
+}
+
+/// An entry as listed.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct EntryRow {
+    pub id: EntryId,
+    pub kind: EntryKind,
+    pub asset: NamedAsset,
+    pub person: Option<String>,
+    pub quantity: String,
+    pub unit_price: String,
+    /// Minor units.
+    pub amount: i64,
+    pub description: String,
+    pub at: Instant,
+    /// When it was settled; provisional without.
+    pub settled_at: Option<Instant>,
+    pub adjustment: bool,
+    /// The entry that this one takes back.
+    pub reverses: Option<EntryId>,
+    /// It was taken back.
+    pub reversed: bool,
+    pub recorded_by: String,
+    pub recorded_at: Instant,
+}
+
+/// Reports a line of cost on work. On closed work it is an adjustment, a planner's to make, and settled at once.
+///
+/// # Errors
+/// [`StoreError::Invalid`] by field; [`StoreError::Conflict`] on dropped work.
+pub fn add(tx: &mut Tx, number: WorkOrderId, new: &NewEntry) -> Result<EntryId> {
+    tx.require_seen(number)?;
+    let current = work::state(tx.conn, number)?;
+    let adjustment = may_report(tx, current.state)?;
+    let asset = match &new.asset {
+        Some(code) => assets::require_in(tx.conn, code, "asset")?,
+        None => current.asset,
+    };
+    let at = new.at.unwrap_or(tx.now);
+    if at > tx.now {
+        return Err(StoreError::invalid("at", "lies in the future"));
+    }
+    let person = match (&new.person, new.kind) {
+        (Some(code), _) => Some(people::require_person(tx.conn, code, "person")?.id),
+        (None, EntryKind::Labour) => Some(tx.actor.id),
+        (None, _) => None,
+    };
+    let unit_price = match (new.unit_price, person, new.kind) {
+        (Some(price), _, _) => price,
+        (None, Some(person), EntryKind::Labour) => match people::rate(tx.conn, person)? {
+            Some(rate) => Decimal::from(rate),
+            None => return Err(StoreError::invalid("unit_price", "this person has no rate; give one")),
+        },
+        (None, _, _) => return Err(StoreError::invalid("unit_price", "give a price")),
+    };
+    if new.kind != EntryKind::Labour && new.description.trim().is_empty() {
+        return Err(StoreError::invalid("description", "say what it was"));
+    }
+    let amount = cost(new.kind, new.quantity, unit_price).map_err(|error| StoreError::invalid(error.field(), error))?;
+    let hours_ms = match new.kind {
+        EntryKind::Labour => (new.quantity * Decimal::from(HOUR)).round().to_i64().unwrap_or(0),
+        _ => 0,
+    };
+    let mut insert = tx.conn.prepare_cached(
+        "INSERT INTO entries (work_order, asset_id, kind, at, person_id, quantity, unit_price, amount, hours_ms,
+             description, adjustment, settled_at, recorded_at, recorded_by)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14)",
+    )?;
+    insert.execute(params![
+        number,
+        asset,
+        new.kind,
+        at,
+        person,
+        new.quantity.normalize().to_string(),
+        unit_price.normalize().to_string(),
+        amount.0,
+        hours_ms,
+        new.description.trim(),
+        adjustment,
+        adjustment.then_some(tx.now),
+        tx.now,
+        tx.actor.id,
+    ])?;
+    let id = EntryId(tx.conn.last_insert_rowid());
+    add_to_sums(tx, number, amount.0, hours_ms)?;
+    Ok(id)
+}
+
+/// Whether what is reported now is an adjustment.
+fn may_report(tx: &Tx, state: WorkState) -> Result<bool> {
+    match state {
+        WorkState::Dropped => Err(StoreError::Conflict("this work was dropped; nothing can be reported on it".into())),
+        WorkState::Closed => tx.require(Action::AdjustClosedWork).map(|()| true),
+        _ => tx.require(Action::ReportOnWork).map(|()| false),
+    }
+}
+
+/// As [`may_report`]; what was spent on dropped work can be taken back, by whoever may adjust closed work.
+fn may_take_back(tx: &Tx, state: WorkState) -> Result<bool> {
+    match state {
+        WorkState::Dropped => tx.require(Action::AdjustClosedWork).map(|()| true),
+        other => may_report(tx, other),
+    }
+}
+
+fn add_to_sums(tx: &Tx, number: WorkOrderId, amount: i64, hours_ms: i64) -> Result<()> {
+    tx.touch("work order");
+    let mut update = tx
+        .conn
+        .prepare_cached("UPDATE work_orders SET cost = cost + ?2, spent_ms = spent_ms + ?3 WHERE number = ?1")?;
+    update.execute(params![number, amount, hours_ms])?;
+    Ok(())
+}
+
+/// Takes an entry back by a line of the opposite sign, dated like it.
+///
+/// # Errors
+/// [`StoreError::Conflict`] for one that was taken back already, or is itself a reversal.
+pub fn reverse(tx: &mut Tx, number: WorkOrderId, entry: EntryId, reason: &str) -> Result<EntryId> {
+    tx.require_seen(number)?;
+    let current = work::state(tx.conn, number)?;
+    let adjustment = may_take_back(tx, current.state)?;
+    if reason.trim().is_empty() {
+        return Err(StoreError::invalid("reason", "say why the entry is taken back"));
+    }
+    let found = tx
+        .conn
+        .query_row(
+            "SELECT reverses, amount, hours_ms, EXISTS (SELECT 1 FROM entries r WHERE r.reverses = e.id)
+             FROM entries e WHERE id = ?1 AND work_order = ?2",
+            params![entry, number],
+            |row| {
+                Ok((
+                    row.get::<_, Option<i64>>(0)?,
+                    row.get::<_, i64>(1)?,
+                    row.get::<_, i64>(2)?,
+                    row.get::<_, bool>(3)?,
+                ))
+            },
+        )
+        .optional()?;
+    let (reverses, amount, hours_ms, reversed) = found.ok_or_else(|| StoreError::not_found("entry", entry))?;
+    if reversed || reverses.is_some() {
+        return Err(StoreError::Conflict(format!("entry {entry} was taken back already, or takes one back itself")));
+    }
+    tx.conn.execute(
+        "INSERT INTO entries (work_order, asset_id, kind, at, person_id, quantity, unit_price, amount, hours_ms,
+             description, reverses, adjustment, settled_at, recorded_at, recorded_by)
+         SELECT work_order, asset_id, kind, at, person_id, '-' || quantity, unit_price, -amount, -hours_ms,
+             ?2, id, ?3, ?4, ?5, ?6 FROM entries WHERE id = ?1",
+        params![entry, reason.trim(), adjustment, adjustment.then_some(tx.now), tx.now, tx.actor.id],
+    )?;
+    let id = EntryId(tx.conn.last_insert_rowid());
+    add_to_sums(tx, number, -amount, -hours_ms)?;
+    tx.audit(
+        "entry reversed",
+        "work order",
+        &number.to_string(),
+        &serde_json::json!({ "entry": entry, "reason": reason }),
+    )?;
+    Ok(id)
+}
+
+pub(crate) fn of_work(conn: &Connection, number: WorkOrderId) -> Result<Vec<EntryRow>> {
+    let mut select = conn.prepare_cached(
+        "SELECT e.*, a.code AS asset, a.name AS asset_name, p.name AS person, r.name AS recorder,
+             EXISTS (SELECT 1 FROM entries b WHERE b.reverses = e.id) AS reversed
+         FROM entries e JOIN assets a ON a.id = e.asset_id JOIN people r ON r.id = e.recorded_by
+         LEFT JOIN people p ON p.id = e.person_id WHERE e.work_order = ?1 ORDER BY e.at, e.id",
+    )?;
+    let mut rows = select.query([number])?;
+    let mut entries = Vec::new();
+    while let Some(row) = rows.next()? {
+        entries.push(EntryRow {
+            id: row.get("id")?,
+            kind: row.get("kind")?,
+            asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
+            person: row.get("person")?,
+            quantity: row.get("quantity")?,
+            unit_price: row.get("unit_price")?,
+            amount: row.get("amount")?,
+            description: row.get("description")?,
+            at: row.get("at")?,
+            settled_at: row.get("settled_at")?,
+            adjustment: row.get("adjustment")?,
+            reverses: row.get("reverses")?,
+            reversed: row.get("reversed")?,
+            recorded_by: row.get("recorder")?,
+            recorded_at: row.get("recorded_at")?,
+        });
+    }
+    Ok(entries)
+}
