@@ -1,34 +1,23 @@
 //! The server: routes, static files, the generated description of the API. Handlers extract, call and map the error;
 //! the rules are in `tally-core`, the rows in `tally-store`.
 
-pub mod clock;
-pub mod clockwork;
-mod door;
-mod error;
-mod extract;
-pub mod files;
-pub mod gateway;
-pub mod incoming;
-pub mod jobs;
-mod look;
+mod access;
+pub mod duties;
+mod ground;
 pub mod openapi;
-mod readings_file;
-pub mod receiver;
+pub mod outside;
 mod routes;
-pub mod serve;
-mod state;
-mod web;
 
-pub use clock::Clock;
-pub use state::AppState;
+use access::door;
+pub use access::{door::LARGEST_BATCH, origin::Hosts};
+pub use ground::{clock::Clock, serve, state::AppState};
+use ground::{error, web};
 
 use axum::{
     Router, extract::DefaultBodyLimit, http::header, middleware::from_fn_with_state, response::IntoResponse,
     routing::get,
 };
 use tower_http::{catch_panic::CatchPanicLayer, compression::CompressionLayer, trace::TraceLayer};
-
-pub use door::{Hosts, LARGEST_BATCH};
 
 /// Everything the server answers.
 pub fn app(state: AppState) -> Router {
@@ -40,7 +29,7 @@ pub fn app(state: AppState) -> Router {
         .merge(api.route_layer(from_fn_with_state(state.clone(), door::enter)))
         .route("/api/v1/openapi.json", get(move || std::future::ready((json, description.clone()).into_response())))
         .route("/api/{*rest}", axum::routing::any(error::no_such_route))
-        .route("/healthz", get(routes::health::healthz))
+        .route("/healthz", get(routes::ground::health::healthz))
         .fallback(web::file)
         .method_not_allowed_fallback(error::no_such_method)
         // The door bounds what it reads, by route.

@@ -1,27 +1,32 @@
-//! Handlers by resource. All routes stand in [`crate::openapi`].
+//! Handlers, by the folders of the house and by resource in them.
 //!
-//! To add one: a function here with its `utoipa::path`, its request and answer beside it, and a line there.
+//! To add one: a function with its `utoipa::path`, its request and answer beside it, and a line in its folder's `routes`.
 
-pub mod alarms;
-pub mod assets;
-pub mod calendars;
-pub mod clock;
-pub mod codebooks;
-pub mod corrections;
-pub mod downtime;
-pub mod families;
-pub mod files;
-pub mod health;
-pub mod limits;
-pub mod master;
-pub mod meters;
-pub mod outside;
-pub mod people;
-pub mod period;
-pub mod readings;
-pub mod replay;
-pub mod search;
-pub mod settings;
-pub mod start;
-pub mod tally;
-pub mod work_orders;
+mod access;
+mod codes;
+pub mod ground;
+mod lists;
+mod outside;
+mod plant;
+mod tally;
+mod watch;
+mod work;
+
+use crate::AppState;
+use utoipa_axum::router::OpenApiRouter;
+
+/// All routes of the API.
+pub fn routes() -> OpenApiRouter<AppState> {
+    let all = [
+        ground::routes(),
+        access::routes(),
+        plant::routes(),
+        watch::routes(),
+        work::routes(),
+        codes::routes(),
+        tally::routes(),
+        lists::routes(),
+        outside::routes(),
+    ];
+    all.into_iter().fold(OpenApiRouter::new(), OpenApiRouter::merge)
+}

@@ -9,8 +9,11 @@ use tally_store::{Store, StoreError, access::people, plant::calendars};
 
 use fair_tally::{
     Clock,
-    files::{self, Doing, Export, FileKind, Import, Parsed},
-    incoming::Format,
+    outside::{
+        files,
+        files::{Doing, Export, FileKind, Import, Parsed},
+        incoming::Format,
+    },
 };
 
 fn sample(name: &str) -> Vec<u8> {

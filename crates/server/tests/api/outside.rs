@@ -1,9 +1,8 @@
 //! The ways to the outside, over real sockets: the gateway stand-in, the receiver, mail files, and what browsers are told.
 
 use fair_tally::{
-    AppState, Clock, app, clockwork,
-    gateway::{self, Gateway},
-    receiver,
+    AppState, Clock, app, duties as clockwork,
+    outside::{gateway, gateway::Gateway, receiver},
 };
 use serde_json::{Value, json};
 use std::{path::Path, sync::Arc, time::Duration};

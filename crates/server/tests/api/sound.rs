@@ -1,7 +1,7 @@
 //! What an attacker or an accident sends, in process: refused by name, and everybody else goes on.
 
 use crate::caller::Caller;
-use fair_tally::{AppState, Clock, app, clockwork};
+use fair_tally::{AppState, Clock, app, duties as clockwork};
 use rstest::rstest;
 use serde_json::{Value, json};
 use std::sync::Arc;

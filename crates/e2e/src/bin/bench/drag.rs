@@ -3,7 +3,7 @@
 use crate::{
     history::{LARGE, plant},
     limits::calm,
-    median,
+    measure::median,
 };
 use anyhow::{Context, Result};
 use serde_json::json;

@@ -1,6 +1,6 @@
 //! A large history: sealed blocks written directly, then loaded, added to, and asked about.
 
-use crate::{limits::calm, median};
+use crate::{limits::calm, measure::median};
 use anyhow::Result;
 use serde_json::json;
 use std::{path::Path, time::Instant as Stopwatch};

@@ -1,6 +1,6 @@
 //! A plant's files taken in, beside bare inserts of the same rows.
 
-use crate::median;
+use crate::measure::median;
 use anyhow::Result;
 use rusqlite::{Connection, params};
 use std::time::Instant as Stopwatch;

@@ -1,6 +1,6 @@
 //! Readings taken in, beside bare inserts of the same rows.
 
-use crate::{ROUNDS, median};
+use crate::measure::{ROUNDS, median};
 use anyhow::Result;
 use rusqlite::{Connection, params};
 use serde_json::json;

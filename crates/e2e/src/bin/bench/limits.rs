@@ -1,6 +1,6 @@
 //! The replay loop and the finder, beside summing the same values in order.
 
-use crate::{ROUNDS, median};
+use crate::measure::{ROUNDS, median};
 use serde_json::json;
 use std::{hint::black_box, time::Instant as Stopwatch};
 use tally_core::{

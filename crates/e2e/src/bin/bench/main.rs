@@ -5,17 +5,11 @@ mod history;
 mod import;
 mod ingest;
 mod limits;
+mod measure;
 mod screens;
 mod tally;
 
 use anyhow::Result;
-
-const ROUNDS: usize = 11;
-
-fn median(times: &mut [f64]) -> f64 {
-    times.sort_by(f64::total_cmp);
-    times[times.len() / 2]
-}
 
 #[tokio::main(flavor = "current_thread")]
 async fn main() -> Result<()> {

@@ -1,6 +1,6 @@
 //! What each screen asks for, over HTTP on the whole demo.
 
-use crate::{ROUNDS, median};
+use crate::measure::{ROUNDS, median};
 use anyhow::{Context, Result};
 use std::time::Instant as Stopwatch;
 use tally_e2e::Server;

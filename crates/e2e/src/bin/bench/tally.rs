@@ -1,6 +1,6 @@
 //! The tally of the whole demo for a year, beside plain SQL for the same answer.
 
-use crate::{ROUNDS, median};
+use crate::measure::{ROUNDS, median};
 use anyhow::Result;
 use rusqlite::Connection;
 use std::{collections::HashMap, time::Instant as Stopwatch};

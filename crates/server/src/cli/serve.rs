@@ -1,0 +1,105 @@
+//! Starting the application, with the plant's own data or with the demo.
+
+use anyhow::{Context, Result};
+use clap::ValueEnum;
+use fair_tally::{AppState, Clock, Hosts, app, duties, serve};
+use jiff::civil::Date;
+use std::{
+    io::Write,
+    net::{Ipv4Addr, SocketAddr},
+    path::PathBuf,
+    sync::Arc,
+};
+use tally_core::ground::time::Instant;
+use tally_store::{Store, plant::settings, work::history};
+use tracing_subscriber::EnvFilter;
+
+#[derive(Debug, clap::Args)]
+pub struct Serve {
+    /// Folder of the data; made where there is none.
+    #[arg(long, env = "FAIR_TALLY_DATA")]
+    data: PathBuf,
+    /// Port on 127.0.0.1; 0 takes a free one and prints it.
+    #[arg(long, env = "FAIR_TALLY_PORT", default_value_t = 8420)]
+    port: u16,
+    /// Another name by which this server may be asked, beside those of the machine itself; may be given several times.
+    #[arg(long, env = "FAIR_TALLY_HOST", value_delimiter = ',')]
+    host: Vec<String>,
+    /// Lets the clock stand at this instant until PUT /api/v1/clock sets it: for tests.
+    #[arg(long, value_parser = Instant::parse)]
+    clock: Option<Instant>,
+}
+
+#[derive(Debug, Clone, Copy, ValueEnum)]
+pub enum Size {
+    Small,
+    Full,
+}
+
+/// A kept demo goes on after the last thing that was done in it.
+pub(super) fn resume(store: &Store, opening: Instant) -> Result<Instant> {
+    let last = store.read(history::last_recorded)?;
+    let kept: Option<String> = store.read(|conn| settings::kept(conn, "demo_today"))?;
+    let made = kept.and_then(|day| day.parse().ok()).map_or(opening, tally_demo::opening);
+    Ok(last.map_or(made, |last| made.max(last.plus(1_000))))
+}
+
+fn open(options: &Serve, now: Instant) -> Result<Store> {
+    Store::open_alone(&options.data, now).with_context(|| format!("opening {}", options.data.display()))
+}
+
+#[tokio::main]
+async fn run(store: Store, clock: Clock, options: &Serve) -> Result<()> {
+    let mut state = AppState::new(Arc::new(store), clock);
+    state.hosts = Arc::new(Hosts::with(options.host.iter().cloned()));
+    // Until there is sign-in, nobody but this machine may ask.
+    let address = SocketAddr::from((Ipv4Addr::LOCALHOST, options.port));
+    let listener = tokio::net::TcpListener::bind(address)
+        .await
+        .with_context(|| format!("port {} is taken; choose another with --port", options.port))?;
+    let address = listener.local_addr()?;
+    state.address = Some(address);
+    println!("Fair Tally is at http://{address}");
+    std::io::stdout().flush()?;
+    duties::begin(&state);
+    serve::serve(listener, app(state.clone()), serve::HEAD_WITHIN, serve::asked_to_end()).await;
+    // From here on the database file is whole without its log.
+    state.store.close().context("closing the database")
+}
+
+/// Serves the plant's own data.
+pub fn own(options: &Serve) -> Result<()> {
+    log();
+    let clock = options.clock.map_or_else(Clock::system, Clock::standing_at);
+    let store = open(options, clock.now())?;
+    run(store, clock, options)
+}
+
+/// Serves the demo plant, made the first time.
+pub fn demo(serve: &Serve, today: Date, size: Size) -> Result<()> {
+    log();
+    let opening = tally_demo::opening(today);
+    let store = open(serve, opening)?;
+    let size = match size {
+        Size::Small => tally_demo::plan::Size::Small,
+        Size::Full => tally_demo::plan::Size::Full,
+    };
+    tally_demo::ensure(&store, today, size, |share| {
+        print!("\rmaking the demo plant: {:3.0} %", share * 100.0);
+        // A terminal that is gone is no reason to stop.
+        std::io::stdout().flush().ok();
+        if share >= 1.0 {
+            println!();
+        }
+    })?;
+    let clock = match serve.clock {
+        Some(at) => Clock::standing_at(at),
+        None => Clock::starting_at(resume(&store, opening)?),
+    };
+    run(store, clock, serve)
+}
+
+fn log() {
+    let filter = EnvFilter::try_from_default_env().unwrap_or_else(|_| EnvFilter::new("info,tower_http=warn"));
+    tracing_subscriber::fmt().with_env_filter(filter).with_writer(std::io::stderr).init();
+}

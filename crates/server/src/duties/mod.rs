@@ -1,0 +1,163 @@
+//! What happens by the clock and not by a request: alarms that are due answer again, silent meters are noticed, mail and
+//! webhooks go out, old readings are sealed. Each duty is a task of its own, so that one that waits or fails holds up no other.
+
+mod mail;
+pub(crate) mod standing;
+mod webhook;
+
+pub use standing::{Duties, Standing};
+pub use webhook::{SIGNATURE, signature};
+
+use crate::{
+    AppState,
+    ground::{error::ApiError, state::blocking},
+};
+use std::time::Duration;
+use tally_core::ground::time::Instant;
+use tally_store::{
+    Actor, Store, StoreError, Tx,
+    access::people,
+    watch::{alarms, readings},
+};
+
+/// Between two pieces of long work on the writer, so that requests get at it.
+pub const BREATH: Duration = Duration::from_millis(20);
+
+/// Blocks sealed at one go.
+const BLOCKS_AT_ONCE: usize = 50;
+
+/// The log is written into the database file when it is larger than that.
+const LARGEST_LOG: u64 = 64 << 20;
+
+/// Something that is done again and again.
+struct Duty {
+    name: &'static str,
+    every: Duration,
+    work: Work,
+}
+
+enum Work {
+    /// On a thread that may block.
+    Store(fn(&Store, Instant) -> Result<(), StoreError>),
+    Webhooks,
+}
+
+/// All there are.
+const DUTIES: [Duty; 7] = [
+    Duty { name: "end what is retired", every: Duration::from_secs(1), work: Work::Store(end_retired) },
+    Duty { name: "answer again", every: Duration::from_secs(1), work: Work::Store(answer_due) },
+    // One seek a meter.
+    Duty { name: "notice silence", every: Duration::from_secs(15), work: Work::Store(notice_silence) },
+    Duty { name: "send mail", every: Duration::from_secs(1), work: Work::Store(mail::send) },
+    Duty { name: "seal readings", every: Duration::from_secs(1), work: Work::Store(seal) },
+    Duty { name: "empty the log", every: Duration::from_secs(60), work: Work::Store(empty_log) },
+    Duty { name: "deliver events", every: Duration::from_secs(1), work: Work::Webhooks },
+];
+
+/// The first administrator acts for the clock.
+fn tx<T>(store: &Store, now: Instant, work: impl FnOnce(&mut Tx) -> Result<T, StoreError>) -> Result<T, StoreError> {
+    let actor: Actor = store.read(people::first_administrator)?;
+    store.write(actor, now, work)
+}
+
+fn answer_due(store: &Store, now: Instant) -> Result<(), StoreError> {
+    let due = store.read(alarms::next_due)?;
+    if due.is_some_and(|due| due <= now) {
+        let receipt = tx(store, now, alarms::answer_due)?;
+        tracing::info!(work_orders = ?receipt.work_orders, "alarms answered again");
+    }
+    Ok(())
+}
+
+/// What stands on meters and assets that are retired by now ends.
+fn end_retired(store: &Store, now: Instant) -> Result<(), StoreError> {
+    if store.read(|conn| alarms::retired_stand(conn, now))? {
+        tx(store, now, alarms::end_retired)?;
+    }
+    Ok(())
+}
+
+fn notice_silence(store: &Store, now: Instant) -> Result<(), StoreError> {
+    let silent = store.read(|conn| alarms::fell_silent(conn, now))?;
+    if !silent.is_empty() {
+        let meters = tx(store, now, |tx| alarms::note_silence(tx, &silent))?;
+        tracing::info!(meters, "meters fell silent");
+    }
+    Ok(())
+}
+
+/// Seals old rows block by block; each is a transaction of its own. A meter whose rows can't be read is passed over.
+fn seal(store: &Store, now: Instant) -> Result<(), StoreError> {
+    let meters = store.read(|conn| readings::to_seal(conn, BLOCKS_AT_ONCE))?;
+    let mut failed = None;
+    for meter in meters {
+        if let Err(error) = tx(store, now, |tx| readings::seal(tx, meter)) {
+            tracing::error!(?meter, ?error, "readings can't be sealed");
+            failed = Some(error);
+        }
+        std::thread::sleep(BREATH);
+    }
+    failed.map_or(Ok(()), Err)
+}
+
+fn empty_log(store: &Store, _: Instant) -> Result<(), StoreError> {
+    let log = store.path().with_extension("db-wal");
+    if std::fs::metadata(log).is_ok_and(|log| log.len() > LARGEST_LOG) {
+        store.checkpoint()?;
+    }
+    Ok(())
+}
+
+impl Duty {
+    async fn once(&self, state: &AppState) -> Result<(), ApiError> {
+        match self.work {
+            Work::Webhooks => webhook::deliver(state).await,
+            Work::Store(work) => {
+                let state = state.clone();
+                blocking(move || Ok(work(&state.store, state.clock.now())?)).await
+            }
+        }
+    }
+
+    /// Does it until the server ends. What fails, or panics, is said and tried again.
+    async fn again_and_again(&'static self, state: AppState) {
+        let mut every = tokio::time::interval(self.every);
+        every.set_missed_tick_behavior(tokio::time::MissedTickBehavior::Delay);
+        loop {
+            every.tick().await;
+            let doing = state.clone();
+            let done = match tokio::spawn(async move { self.once(&doing).await }).await {
+                Ok(Ok(())) => Ok(()),
+                Ok(Err(error)) => Err(format!("{error:?}")),
+                Err(panicked) => Err(panicked.to_string()),
+            };
+            if let Err(error) = &done {
+                tracing::error!(duty = self.name, error, "a duty failed; it is tried again");
+            }
+            state.duties.note(self.name, done, state.clock.now());
+        }
+    }
+}
+
+impl AppState {
+    /// Does what is due by the clock at this moment. Used when the clock is set.
+    ///
+    /// # Errors
+    /// What the store answers.
+    pub async fn tick(&self) -> Result<(), ApiError> {
+        for duty in DUTIES.iter().filter(|duty| matches!(duty.work, Work::Store(_))) {
+            if !matches!(duty.name, "seal readings" | "empty the log") {
+                duty.once(self).await?;
+            }
+        }
+        Ok(())
+    }
+}
+
+/// Begins every duty; they end with the runtime.
+pub fn begin(state: &AppState) {
+    for duty in &DUTIES {
+        state.duties.begin(duty.name, duty.every);
+        tokio::spawn(duty.again_and_again(state.clone()));
+    }
+}

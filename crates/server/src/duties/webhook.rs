@@ -1,0 +1,114 @@
+//! Delivers events to their addresses, signed.
+
+use crate::{
+    AppState,
+    ground::{error::ApiError, state::blocking},
+};
+use hmac::{Hmac, KeyInit, Mac};
+use sha2::Sha256;
+use std::{collections::BTreeMap, fmt::Write, sync::OnceLock, time::Duration};
+use tally_store::{
+    access::people,
+    outside::{webhooks, webhooks::Due},
+};
+use tokio::task::JoinSet;
+
+/// Header with the signature of the body.
+pub const SIGNATURE: &str = "x-fair-tally-signature";
+/// Header with the event's id: the same when it is sent again.
+const EVENT: &str = "x-fair-tally-event";
+
+/// Deliveries tried at one go.
+const AT_ONCE: usize = 100;
+
+/// `sha256=` and the HMAC (RFC 2104) of the body in hexadecimal, by the secret of the address.
+pub fn signature(secret: &str, body: &[u8]) -> String {
+    let mut mac = Hmac::<Sha256>::new_from_slice(secret.as_bytes()).expect("a key of any length is taken");
+    mac.update(body);
+    mac.finalize().into_bytes().iter().fold(String::from("sha256="), |mut text, byte| {
+        write!(text, "{byte:02x}").expect("a string takes everything");
+        text
+    })
+}
+
+/// How long a receiver may take.
+const WITHIN: Duration = Duration::from_secs(10);
+
+/// Follows nobody elsewhere: a receiver that moved has to be given its new address.
+fn client() -> &'static reqwest::Client {
+    static CLIENT: OnceLock<reqwest::Client> = OnceLock::new();
+    CLIENT.get_or_init(|| {
+        let client = reqwest::Client::builder().timeout(WITHIN).redirect(reqwest::redirect::Policy::none());
+        client.build().unwrap_or_default()
+    })
+}
+
+/// Sends what is due. Receivers are told side by side, each one thing after the other; one that does not answer is left
+/// alone until the next time.
+pub(super) async fn deliver(state: &AppState) -> Result<(), ApiError> {
+    let looking = state.clone();
+    let due = blocking(move || {
+        let now = looking.clock.now();
+        Ok(looking.store.read(|conn| webhooks::due(conn, now, AT_ONCE))?)
+    })
+    .await?;
+    let mut by_url: BTreeMap<String, Vec<Due>> = BTreeMap::new();
+    for one in due {
+        by_url.entry(one.url.clone()).or_default().push(one);
+    }
+    let mut receivers = JoinSet::new();
+    for waiting in by_url.into_values() {
+        receivers.spawn(tell(state.clone(), waiting));
+    }
+    let mut told = Ok(());
+    while let Some(one) = receivers.join_next().await {
+        told = told.and(one.unwrap_or_else(|panicked| Err(ApiError::bad("webhook", panicked))));
+    }
+    told
+}
+
+async fn tell(state: AppState, waiting: Vec<Due>) -> Result<(), ApiError> {
+    for one in waiting {
+        let error = send(&one).await.err();
+        let (noting, is_out) = (state.clone(), error.is_some());
+        blocking(move || {
+            let (store, now) = (&noting.store, noting.clock.now());
+            let actor = store.read(people::first_administrator)?;
+            Ok(store.write(actor, now, |tx| webhooks::tried(tx, one.delivery, error.as_deref()))?)
+        })
+        .await?;
+        if is_out {
+            break;
+        }
+    }
+    Ok(())
+}
+
+async fn send(one: &Due) -> Result<(), String> {
+    let request = client()
+        .post(&one.url)
+        .header(reqwest::header::CONTENT_TYPE, "application/json")
+        .header(EVENT, one.event.to_string())
+        .header(SIGNATURE, signature(&one.secret, one.payload.as_bytes()))
+        .body(one.payload.clone());
+    let answer = request.send().await.map_err(|error| error.to_string())?;
+    match answer.status() {
+        status if status.is_success() => Ok(()),
+        status if status.is_redirection() => Err(format!("answered {status}; it is not followed elsewhere")),
+        status => Err(format!("answered {status}")),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// RFC 4231, test case 2 (key "Jefe"), from memory.
+    #[test]
+    fn the_signature_is_that_of_the_standard() {
+        assert_eq!(
+            signature("Jefe", b"what do ya want for nothing?"),
+            "sha256=5bdcc146bf60754e6a042426089575c75a003f089d2739839dec58b964ec3843"
+        );
+    }
+}

@@ -1,0 +1,10 @@
+//! What every handler stands on: the clock, the state of the server with its [`look`]s, what is taken from requests
+//! ([`extract`]), what is answered when something is wrong ([`error`]), the web's files, and serving all of it.
+
+pub mod clock;
+pub mod error;
+pub mod extract;
+pub mod look;
+pub mod serve;
+pub mod state;
+pub mod web;

@@ -1,0 +1,204 @@
+//! What every handler has: the store and the clock.
+
+use crate::{
+    Clock,
+    access::origin::Hosts,
+    duties::standing::Duties,
+    ground::{error::ApiError, extract::Who, look::Look},
+    outside::imports::Imports,
+};
+use std::{future::Future, net::SocketAddr, sync::Arc, time::Duration};
+use tally_core::access::seen::{Topic, may_see};
+use tally_store::{Actor, Connection, News, Stop, Store, StoreError, Tx, access::people};
+use tokio::sync::{Semaphore, broadcast};
+
+/// Shared by all handlers.
+#[derive(Debug, Clone)]
+pub struct AppState {
+    pub store: Arc<Store>,
+    pub clock: Arc<Clock>,
+    pub imports: Imports,
+    pub duties: Arc<Duties>,
+    /// Where it listens, once it does.
+    pub address: Option<SocketAddr>,
+    /// Names by which this server may be asked.
+    pub hosts: Arc<Hosts>,
+    /// What kept transactions changed, for whoever listens.
+    pub live: broadcast::Sender<News>,
+    /// Room for long looks, which have connections of their own.
+    long: Arc<Semaphore>,
+}
+
+/// News that a slow listener may be behind by, before it misses some.
+const LIVE_BACKLOG: usize = 256;
+
+/// How long a look may take.
+const LOOK_WITHIN: Duration = Duration::from_secs(30);
+
+/// How long a long look may take: a file of everything.
+const LONG_WITHIN: Duration = Duration::from_secs(600);
+
+/// Long looks at one time.
+const LONG_LOOKS: usize = 2;
+
+/// Ends a look when it is dropped: its time is up, or its client has gone.
+struct Wanted(Stop);
+
+impl Drop for Wanted {
+    fn drop(&mut self) {
+        self.0.set();
+    }
+}
+
+/// Waits for a look as long as it may take, and as long as somebody waits for it.
+async fn wanted<T>(
+    within: Duration,
+    stop: Stop,
+    look: impl Future<Output = Result<T, ApiError>>,
+) -> Result<T, ApiError> {
+    let _wanted = Wanted(stop);
+    tokio::time::timeout(within, look).await.unwrap_or_else(|_elapsed| Err(StoreError::Stopped.into()))
+}
+
+impl AppState {
+    /// The state a server starts with.
+    #[must_use]
+    pub fn new(store: Arc<Store>, clock: Clock) -> Self {
+        let (live, _) = broadcast::channel(LIVE_BACKLOG);
+        let tell = live.clone();
+        // Nobody may be listening.
+        store.tell(move |news| drop(tell.send(news)));
+        let (imports, duties, hosts) = (Imports::default(), Arc::default(), Arc::default());
+        let (clock, long) = (Arc::new(clock), Arc::new(Semaphore::new(LONG_LOOKS)));
+        Self { store, clock, imports, duties, address: None, hosts, live, long }
+    }
+
+    /// The person of that code; the first administrator without one.
+    pub(crate) fn person(&self, code: Option<&str>) -> Result<Actor, ApiError> {
+        let actor = self.store.read(|conn| match code {
+            Some(code) => people::by_code(conn, code).map_err(|error| match error {
+                StoreError::NotFound { .. } => StoreError::NotTheirs(format!("x-person names nobody: {code:?}")),
+                other => other,
+            }),
+            None => people::first_administrator(conn),
+        });
+        Ok(actor?)
+    }
+
+    /// Looks on a thread that may block, if the person may look at that at all.
+    pub async fn look<T: Send + 'static>(
+        &self,
+        who: Who,
+        topic: Topic,
+        look: impl FnOnce(&Look) -> Result<T, ApiError> + Send + 'static,
+    ) -> Result<T, ApiError> {
+        let (state, stop) = (self.clone(), Stop::default());
+        let ended = stop.clone();
+        let work = move || {
+            let (now, histories, actor) = (state.clock.now(), state.store.histories(), &who.0);
+            may_see(actor.role, topic).map_err(StoreError::from)?;
+            let look =
+                |conn: &Connection, snapshot: &_| look(&Look { conn, snapshot, now, actor, histories, stop: &stop });
+            state.store.tally_until(&stop, look)
+        };
+        wanted(LOOK_WITHIN, ended, blocking(work)).await
+    }
+
+    /// As [`Self::look`], for looks at much: few at a time, each on a connection of its own, so that they hold up none of
+    /// the others.
+    pub async fn look_long<T: Send + 'static>(
+        &self,
+        who: Who,
+        topic: Topic,
+        look: impl FnOnce(&Look) -> Result<T, ApiError> + Send + 'static,
+    ) -> Result<T, ApiError> {
+        let (state, stop) = (self.clone(), Stop::default());
+        let ended = stop.clone();
+        let work = async move {
+            may_see(who.0.role, topic).map_err(StoreError::from)?;
+            let room = state.long.clone().acquire_owned().await;
+            blocking(move || {
+                let _room = room;
+                let (now, histories, actor) = (state.clock.now(), state.store.histories(), &who.0);
+                let look = |conn: &Connection, snapshot: &_| {
+                    look(&Look { conn, snapshot, now, actor, histories, stop: &stop })
+                };
+                state.store.tally_aside(&stop, look)
+            })
+            .await
+        };
+        wanted(LONG_WITHIN, ended, work).await
+    }
+
+    /// Writes in one transaction on a thread that may block.
+    pub async fn write<T: Send + 'static>(
+        &self,
+        who: Who,
+        work: impl FnOnce(&mut Tx) -> Result<T, StoreError> + Send + 'static,
+    ) -> Result<T, ApiError> {
+        self.tx(who, false, work).await
+    }
+
+    /// Writes, or does it and takes it back: a trial run by the very code that does it.
+    pub async fn tx<T: Send + 'static>(
+        &self,
+        who: Who,
+        trial: bool,
+        work: impl FnOnce(&mut Tx) -> Result<T, StoreError> + Send + 'static,
+    ) -> Result<T, ApiError> {
+        let state = self.clone();
+        blocking(move || {
+            let now = state.clock.now();
+            Ok(if trial { state.store.trial(who.0, now, work) } else { state.store.write(who.0, now, work) }?)
+        })
+        .await
+    }
+}
+
+pub(crate) async fn blocking<T: Send + 'static>(
+    work: impl FnOnce() -> Result<T, ApiError> + Send + 'static,
+) -> Result<T, ApiError> {
+    match tokio::task::spawn_blocking(work).await {
+        Ok(answer) => answer,
+        // The handler's own panic: the connection is closed and the log says where.
+        Err(panicked) => std::panic::resume_unwind(panicked.into_panic()),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use tally_core::ground::time::Instant;
+
+    /// The look goes on until it is told that nobody waits any more.
+    #[tokio::test]
+    async fn a_look_ends_when_its_client_has_gone() {
+        let folder = tempfile::tempdir().unwrap();
+        let now = Instant::from_ms(0);
+        let state = AppState::new(Arc::new(Store::open(folder.path(), now).unwrap()), Clock::standing_at(now));
+        let who = Who(state.person(None).unwrap());
+        for is_long in [false, true] {
+            let (begun, has_begun) = tokio::sync::oneshot::channel();
+            let (ended, has_ended) = tokio::sync::oneshot::channel();
+            let look = move |look: &Look| {
+                begun.send(()).unwrap();
+                let endless = "WITH RECURSIVE n(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM n) SELECT count(*) FROM n";
+                let counted: Result<i64, _> = look.conn.query_row(endless, [], |row| row.get(0));
+                ended.send(StoreError::from(counted.unwrap_err())).unwrap();
+                Ok(())
+            };
+            let asked = state.clone();
+            let who = who.clone();
+            let client = tokio::spawn(async move {
+                if is_long {
+                    asked.look_long(who, Topic::Plant, look).await
+                } else {
+                    asked.look(who, Topic::Plant, look).await
+                }
+            });
+            has_begun.await.unwrap();
+            client.abort();
+            assert!(matches!(has_ended.await.unwrap(), StoreError::Stopped));
+        }
+    }
+}

@@ -1,0 +1,361 @@
+//! Files in and out: which kinds there are, and what becomes of a file's bytes. Used by the routes and the command line.
+
+use crate::{
+    Clock,
+    duties::BREATH,
+    outside::{
+        incoming,
+        incoming::Format,
+        readings_file::{ReadingsTaken, ReadingsTaking},
+    },
+};
+use clap::ValueEnum;
+use jiff::tz::TimeZone;
+use serde::{Deserialize, Serialize};
+use std::{
+    fs::File,
+    io::{BufReader, BufWriter, Read, Seek, SeekFrom, Write},
+};
+use tally_core::{
+    ground::time::{Instant, Span},
+    outside::{
+        files,
+        files::{CsvOut, Decimal, Encoding, Table},
+    },
+};
+use tally_store::{
+    Actor, Connection, Store, StoreError,
+    codes::codebooks,
+    plant::{
+        master,
+        master::{Given, GivenRow, InPieces, MasterReceipt, Query, Watch},
+    },
+    watch::{limits, readings},
+};
+use utoipa::ToSchema;
+
+/// What a file holds.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema, ValueEnum)]
+#[serde(rename_all = "kebab-case")]
+pub enum FileKind {
+    EquipmentClasses,
+    Crews,
+    People,
+    Assets,
+    Meters,
+    Codebooks,
+    Limits,
+    Readings,
+}
+
+impl FileKind {
+    /// The table of master data it fills, if it is one.
+    fn master(self) -> Option<master::Kind> {
+        match self {
+            Self::EquipmentClasses => Some(master::Kind::EquipmentClasses),
+            Self::Crews => Some(master::Kind::Crews),
+            Self::People => Some(master::Kind::People),
+            Self::Assets => Some(master::Kind::Assets),
+            Self::Meters => Some(master::Kind::Meters),
+            Self::Codebooks | Self::Limits | Self::Readings => None,
+        }
+    }
+}
+
+/// How the file turned out to be written.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+pub struct FileRead {
+    pub encoding: Encoding,
+    /// `,`, `;` or a tab.
+    #[schema(value_type = String)]
+    pub delimiter: char,
+}
+
+/// How far an import is, in rows.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+pub struct Progress {
+    pub done: usize,
+    /// 0 before it is known.
+    pub all: usize,
+}
+
+/// What became, or would become, of a file.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct ImportReceipt {
+    #[serde(flatten)]
+    pub receipt: MasterReceipt,
+    /// For CSV.
+    pub file: Option<FileRead>,
+    /// For readings.
+    pub readings: Option<ReadingsTaken>,
+    /// How far it was when it was cancelled. What was taken is kept; sent again, the file goes on from there.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub stopped: Option<Progress>,
+}
+
+/// How to take a file.
+#[derive(Debug, Clone)]
+pub struct Import {
+    pub kind: FileKind,
+    pub format: Format,
+    /// Of times without an offset.
+    pub zone: Option<TimeZone>,
+    /// The file's name.
+    pub name: Option<String>,
+}
+
+/// A file taken apart, before anything is locked.
+#[derive(Debug)]
+pub struct Parsed {
+    /// For CSV.
+    file: Option<FileRead>,
+    rows: ParsedRows,
+}
+
+#[derive(Debug)]
+enum ParsedRows {
+    Readings(incoming::Rows),
+    Table { columns: Vec<String>, rows: Vec<GivenRow>, decimal: Decimal },
+}
+
+/// Rows above which a trial is run on a copy of the data, so that nobody waits for it.
+const TRIED_ASIDE: usize = 2_000;
+
+impl Parsed {
+    /// Takes a file apart.
+    ///
+    /// # Errors
+    /// [`StoreError::Invalid`] for a file that can't be read at all.
+    pub fn of(import: &Import, bytes: &[u8]) -> Result<Self, StoreError> {
+        let unreadable = |error| StoreError::invalid("file", error);
+        let is_csv = import.kind != FileKind::Readings || import.format == Format::Csv;
+        let table = is_csv.then(|| Table::open(bytes)).transpose().map_err(unreadable);
+        let file = |table: &Table| FileRead { encoding: table.encoding, delimiter: table.delimiter };
+        if import.kind == FileKind::Readings {
+            let file = table.ok().flatten().as_ref().map(file);
+            let rows = incoming::parse(import.format, bytes, import.zone.as_ref(), master::MOST_REFUSED)?;
+            return Ok(Self { file, rows: ParsedRows::Readings(rows) });
+        }
+        let table = table?.ok_or_else(|| StoreError::invalid("file", "is no CSV"))?;
+        let given = |(line, cells): (u64, Result<files::Line, String>)| GivenRow {
+            line,
+            cells: cells.map(|line| line.cells),
+            was: vec![],
+        };
+        let rows = table.lines().map(given).collect();
+        let file = Some(file(&table));
+        let decimal = table.decimal();
+        Ok(Self { file, rows: ParsedRows::Table { columns: table.columns, rows, decimal } })
+    }
+
+    fn len(&self) -> usize {
+        match &self.rows {
+            ParsedRows::Readings(found) => found.rows.len(),
+            ParsedRows::Table { rows, .. } => rows.len(),
+        }
+    }
+}
+
+/// On whose behalf a file is taken, and by which clock.
+#[derive(Debug)]
+pub struct Doing<'a> {
+    pub actor: Actor,
+    pub clock: &'a Clock,
+}
+
+/// Takes a file: what is good of it, with what became of every line; or says what would become of it.
+///
+/// It is taken in pieces, assets from the root down and readings from the oldest on, each kept when it is done, so that
+/// others write in between; where it is cancelled, what was taken until then stays, and the file can be sent again. A trial
+/// of many rows is run on a copy.
+///
+/// # Errors
+/// What the rows' own functions answer; [`StoreError::Cancelled`] when `watch` says so before anything is kept.
+pub fn import(
+    store: &Store,
+    doing: &Doing,
+    import: &Import,
+    parsed: Parsed,
+    trial: bool,
+    watch: &mut Watch,
+) -> Result<ImportReceipt, StoreError> {
+    if trial && parsed.len() > TRIED_ASIDE {
+        let aside = store.copy(doing.clock.now())?;
+        return take(&aside.store, doing, import, parsed, false, watch);
+    }
+    take(store, doing, import, parsed, trial, watch)
+}
+
+fn take(
+    store: &Store,
+    doing: &Doing,
+    import: &Import,
+    parsed: Parsed,
+    trial: bool,
+    watch: &mut Watch,
+) -> Result<ImportReceipt, StoreError> {
+    let file = parsed.file;
+    let source = || import.name.as_deref().map_or_else(|| "a file".to_owned(), |name| format!("file {name}"));
+    let mut run = Run { store, doing, trial, watch };
+    let (stopped, receipt) = match (parsed.rows, import.kind.master()) {
+        (ParsedRows::Readings(found), _) => {
+            let mut taking = ReadingsTaking::of(found, import.name.as_deref());
+            let stopped = run.pieces(&mut taking)?;
+            let readings = Some(taking.set_off());
+            return Ok(ImportReceipt { receipt: taking.receipt(), file, readings, stopped });
+        }
+        (ParsedRows::Table { columns, rows, decimal }, Some(kind)) => {
+            let (zone, source) = (import.zone.as_ref(), &*source());
+            let given = Given { columns: &columns, rows, decimal, zone, source };
+            run.receipt(store.read(|conn| master::Taking::of(conn, kind, given))?)?
+        }
+        (ParsedRows::Table { columns, rows, decimal }, None) if import.kind == FileKind::Limits => {
+            run.receipt(limits::file::Taking::of(&columns, rows, decimal, &source())?)?
+        }
+        (ParsedRows::Table { columns, rows, .. }, None) => run.receipt(codebooks::file::Taking::of(&columns, rows)?)?,
+    };
+    Ok(ImportReceipt { receipt, file, readings: None, stopped })
+}
+
+/// Takes pieces.
+struct Run<'a, 'w> {
+    store: &'a Store,
+    doing: &'a Doing<'a>,
+    trial: bool,
+    watch: &'a mut Watch<'w>,
+}
+
+impl Run<'_, '_> {
+    /// Answers how far it was when it was cancelled.
+    fn pieces(&mut self, taking: &mut impl InPieces) -> Result<Option<Progress>, StoreError> {
+        let acting = || (self.doing.actor.clone(), self.doing.clock.now());
+        if self.trial {
+            let (actor, now) = acting();
+            self.store.trial(actor, now, |tx| master::whole(tx, taking, self.watch))?;
+            return Ok(None);
+        }
+        loop {
+            let progress = Progress { done: taking.done(), all: taking.all() };
+            if !(self.watch)(progress.done, progress.all) {
+                return if progress.done == 0 { Err(StoreError::Cancelled) } else { Ok(Some(progress)) };
+            }
+            if progress.done == progress.all {
+                return Ok(None);
+            }
+            let (actor, now) = acting();
+            self.store.write(actor, now, |tx| taking.piece(tx))?;
+            // Who waits for the writer gets at it before the next piece.
+            std::thread::sleep(BREATH);
+        }
+    }
+
+    fn receipt(&mut self, mut taking: impl InPieces) -> Result<(Option<Progress>, MasterReceipt), StoreError> {
+        let stopped = self.pieces(&mut taking)?;
+        Ok((stopped, taking.receipt()))
+    }
+}
+
+/// Which rows to write out.
+#[derive(Debug, Clone, Default)]
+pub struct Export {
+    /// Ids of assets; all without it.
+    pub scope: Option<Vec<i64>>,
+    /// Of readings; all without it.
+    pub span: Option<Span>,
+}
+
+/// Writes all rows of a kind as CSV. Answers the codes of meters of which something can't be read; all else is written.
+///
+/// # Errors
+/// SQLite's own, and the writer's.
+pub fn export(
+    conn: &Connection,
+    kind: FileKind,
+    which: &Export,
+    to: &mut impl Write,
+) -> Result<Vec<String>, StoreError> {
+    match kind.master() {
+        Some(kind) => {
+            let query = Query { scope: which.scope.clone(), all: true, ..Query::default() };
+            master::export(conn, kind, &query, to)?;
+        }
+        None if kind == FileKind::Codebooks => codebooks::file::export(conn, to)?,
+        None if kind == FileKind::Limits => limits::file::export(conn, to)?,
+        None => {
+            let failed = |error: csv::Error| StoreError::File(error.to_string());
+            let mut csv = CsvOut::new(to);
+            csv.line(["meter", "at", "value"]).map_err(failed)?;
+            let line = |meter: &str, at: Instant, value: &str| {
+                csv.line([meter, at.to_string().as_str(), value]).map_err(failed)
+            };
+            let unreadable = readings::each(conn, which.scope.as_deref(), which.span.unwrap_or(Span::ALWAYS), line)?;
+            csv.flush().map_err(|error| StoreError::File(error.to_string()))?;
+            return Ok(unreadable);
+        }
+    }
+    Ok(Vec::new())
+}
+
+/// CSV as JSON rows: a list of objects, or one object a line. Line by line, whatever their number.
+///
+/// # Errors
+/// The reader's and the writer's.
+pub fn csv_to_json(csv: impl Read, lines: bool, to: &mut impl Write) -> Result<(), StoreError> {
+    let failed = |error: std::io::Error| StoreError::File(error.to_string());
+    let unreadable = |error: csv::Error| StoreError::File(error.to_string());
+    let mut reader = csv::Reader::from_reader(csv);
+    let columns = reader.headers().map_err(unreadable)?.clone();
+    if !lines {
+        to.write_all(b"[").map_err(failed)?;
+    }
+    for (place, record) in reader.records().enumerate() {
+        let record = record.map_err(unreadable)?;
+        let cells = columns.iter().zip(record.iter().map(files::unguarded)).map(|(column, cell)| {
+            let number =
+                if column == "value" { cell.parse().ok().and_then(serde_json::Number::from_f64) } else { None };
+            let value = number.map_or_else(|| serde_json::Value::String(cell.into()), serde_json::Value::Number);
+            (column.to_owned(), value)
+        });
+        let object: serde_json::Map<String, serde_json::Value> = cells.collect();
+        if place > 0 && !lines {
+            to.write_all(b",\n").map_err(failed)?;
+        }
+        serde_json::to_writer(&mut *to, &object).map_err(|error| StoreError::File(error.to_string()))?;
+        if lines {
+            to.write_all(b"\n").map_err(failed)?;
+        }
+    }
+    if !lines {
+        to.write_all(b"]\n").map_err(failed)?;
+    }
+    Ok(())
+}
+
+/// What was written out.
+#[derive(Debug)]
+pub struct Exported {
+    /// From its beginning.
+    pub file: File,
+    /// Codes of meters of which something can't be read.
+    pub unreadable: Vec<String>,
+}
+
+/// Writes all rows of a kind as CSV, JSON or NDJSON into a file without a name, so that no look stays open as long as a
+/// client takes to read it.
+///
+/// # Errors
+/// As [`export`].
+pub fn export_aside(conn: &Connection, kind: FileKind, which: &Export, form: Format) -> Result<Exported, StoreError> {
+    let failed = |error: std::io::Error| StoreError::File(error.to_string());
+    let begun = |mut file: File| file.seek(SeekFrom::Start(0)).map(|_| file).map_err(failed);
+    let written = |file: BufWriter<File>| file.into_inner().map_err(|error| failed(error.into_error())).and_then(begun);
+    let mut csv = BufWriter::new(tempfile::tempfile().map_err(failed)?);
+    let unreadable = export(conn, kind, which, &mut csv)?;
+    let csv = written(csv)?;
+    if form == Format::Csv {
+        return Ok(Exported { file: csv, unreadable });
+    }
+    let mut json = BufWriter::new(tempfile::tempfile().map_err(failed)?);
+    csv_to_json(BufReader::new(csv), form == Format::NdJson, &mut json)?;
+    Ok(Exported { file: written(json)?, unreadable })
+}

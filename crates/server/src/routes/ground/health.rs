@@ -1,0 +1,39 @@
+use crate::{AppState, duties::Standing, ground::state::blocking};
+use axum::{Json, extract::State, http::StatusCode};
+use serde::Serialize;
+use tally_store::{StoreError, access::people, plant::settings};
+use utoipa::ToSchema;
+
+/// Whether the server does all that it should.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Health {
+    /// `ok` or `failing`.
+    pub status: &'static str,
+    /// Why nothing can be written, where it can't.
+    pub writes: Option<String>,
+    /// What is done by the clock.
+    pub duties: Vec<Standing>,
+}
+
+/// Key under which a trial write is kept.
+const TRIED: &str = "health";
+
+/// Says how the server is: it looks, writes, and reads off what is done by the clock.
+pub async fn healthz(State(state): State<AppState>) -> (StatusCode, Json<Health>) {
+    let trying = state.clone();
+    let wrote = blocking(move || {
+        let (store, now) = (&trying.store, trying.clock.now());
+        let actor = store.read(people::first_administrator)?;
+        Ok(store.write(actor, now, |tx| settings::put(tx, TRIED, &now))?)
+    })
+    .await;
+    let full = |error: &_| matches!(error, crate::ground::error::ApiError::Store(StoreError::Full));
+    let writes = wrote.err().map(|error| match full(&error) {
+        true => "the disk is full".to_owned(),
+        false => "a trial write failed; the log says why".to_owned(),
+    });
+    let duties = state.duties.standing();
+    let is_ok = writes.is_none() && duties.iter().all(|duty| duty.error.is_none() && !duty.is_late);
+    let (code, status) = if is_ok { (StatusCode::OK, "ok") } else { (StatusCode::SERVICE_UNAVAILABLE, "failing") };
+    (code, Json(Health { status, writes, duties }))
+}

@@ -1,0 +1,354 @@
+use crate::{
+    AppState,
+    ground::{
+        error::ApiError,
+        extract::{Params, Who},
+        look::{Asked, Look},
+    },
+};
+use axum::{Json, extract::State};
+use jiff::ToSpan;
+use serde::{Deserialize, Serialize};
+use std::collections::{BTreeMap, HashMap};
+use tally_core::{
+    access::seen::Topic,
+    ground::{
+        ids::AssetId,
+        period::midnight,
+        time::{Instant, Span},
+    },
+    plant::assets::{Basis, Level},
+    tally::{
+        Place, PlaceKind, Places, Question, Scope, Way, figures_of,
+        indicators::{CATALOGUE, Definition, Figure, Indicator, Moved, heat, moved},
+        why_of,
+    },
+};
+use tally_store::{
+    plant::assets,
+    tally::{WhyView, describe},
+};
+use utoipa::{IntoParams, ToSchema};
+
+/// The catalogue of indicators.
+#[utoipa::path(get, path = "/indicators", responses((status = 200, body = Vec<Definition>)))]
+pub async fn indicators() -> Json<&'static [Definition]> {
+    Json(CATALOGUE)
+}
+
+/// What the rows of a tally are.
+#[derive(Debug, Clone, Copy, Default, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum By {
+    /// The scope and what is below it.
+    #[default]
+    Children,
+    /// The scope, month by month.
+    Month,
+}
+
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct TallyParams {
+    /// Code of the asset; the roots without it.
+    scope: Option<String>,
+    /// Codes of the rows it stands in, from the outermost, with `/` between: only what was while it stood there. Each stands
+    /// right below the one before; with a `/` in front, the outermost only counts while it was a root.
+    under: Option<String>,
+    from: Option<String>,
+    to: Option<String>,
+    period: Option<String>,
+    #[serde(default)]
+    #[param(inline)]
+    basis: Basis,
+    /// Ids with commas between; all without it.
+    indicators: Option<String>,
+    #[serde(default)]
+    #[param(inline)]
+    by: By,
+    /// Levels below the scope; 1 without it.
+    depth: Option<u32>,
+    /// Adds the rows that make the scope's figures.
+    #[serde(default)]
+    why: bool,
+    /// Of the scope's own, or of what was formerly below it, instead of all of it.
+    #[param(inline)]
+    part: Option<TallyRowKind>,
+    /// Rows of a why at the most.
+    most: Option<usize>,
+}
+
+/// What a row of a tally stands for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum TallyRowKind {
+    /// An asset with all below it, while it stood there.
+    Asset,
+    /// What is booked on the parent row's asset itself; additive figures only.
+    Own,
+    /// What stood below the parent row's asset, but not in the period; additive figures only.
+    FormerlyHere,
+}
+
+impl From<PlaceKind> for TallyRowKind {
+    fn from(kind: PlaceKind) -> Self {
+        match kind {
+            PlaceKind::Asset => Self::Asset,
+            PlaceKind::Own => Self::Own,
+            PlaceKind::FormerlyHere => Self::FormerlyHere,
+        }
+    }
+}
+
+/// Figures of one asset, or of one month of the scope.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct TallyRow {
+    pub kind: TallyRowKind,
+    /// Code of the asset; of the parent row's for its own and for what was formerly here, empty for the whole's.
+    pub asset: String,
+    pub name: String,
+    pub level: Option<Level>,
+    /// Code of the parent row's asset.
+    pub parent: Option<String>,
+    pub has_children: bool,
+    /// Levels below the scope.
+    pub depth: u32,
+    /// When it came within the period, or left, where it did not stand there throughout.
+    pub came_at: Option<Instant>,
+    pub left_at: Option<Instant>,
+    pub retired_at: Option<Instant>,
+    /// The month, such as `2026-03`, for rows by month.
+    pub month: Option<String>,
+    /// By indicator id.
+    pub figures: BTreeMap<String, Figure>,
+    /// The same in the period before.
+    pub before: BTreeMap<String, Figure>,
+    /// How far each moved against it, where it did.
+    pub moved: BTreeMap<String, Moved>,
+    /// How much each stands out among the rows of its parent, 0 to 1; only what does.
+    pub heat: BTreeMap<String, f64>,
+}
+
+/// A tally.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct TallyBody {
+    pub span: Span,
+    pub before: Option<Span>,
+    pub basis: Basis,
+    pub rows: Vec<TallyRow>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub why: Vec<WhyView>,
+    /// The change of the database that this is true for.
+    pub change: i64,
+}
+
+/// Indicators for each asset of a scope, or for each month, in a period and the one before.
+#[utoipa::path(get, path = "/tally", params(TallyParams), responses((status = 200, body = TallyBody)))]
+pub async fn get(
+    State(state): State<AppState>,
+    who: Who,
+    Params(params): Params<TallyParams>,
+) -> Result<Json<TallyBody>, ApiError> {
+    state.look(who, Topic::Figures, move |look| tally(look, &params).map(Json)).await
+}
+
+fn asked_indicators(list: Option<&str>) -> Result<Vec<Indicator>, ApiError> {
+    let Some(list) = list.filter(|list| !list.is_empty()) else {
+        return Ok(CATALOGUE.iter().map(|definition| definition.id).collect());
+    };
+    let unknown = |id: &str| ApiError::bad("indicators", format!("there is no indicator {id:?}"));
+    list.split(',').map(|id| Indicator::parse(id.trim()).ok_or_else(|| unknown(id))).collect()
+}
+
+/// The rows that a scope stands in.
+fn way(look: &Look, params: &TallyParams) -> Result<Way, ApiError> {
+    let under = params.under.as_deref().unwrap_or_default();
+    if !under.is_empty() && params.scope.as_deref().unwrap_or_default().is_empty() {
+        return Err(ApiError::bad("under", "says where the scope stands, and there is no scope"));
+    }
+    let codes = under.split('/').filter(|code| !code.is_empty());
+    let through = codes.map(|code| assets::require(look.conn, code)).collect::<Result<_, _>>()?;
+    Ok(Way { through, from_root: under.starts_with('/') })
+}
+
+fn tally(look: &Look, params: &TallyParams) -> Result<TallyBody, ApiError> {
+    let asked = look.period(params.period.as_deref(), params.from.as_deref(), params.to.as_deref())?;
+    let indicators = asked_indicators(params.indicators.as_deref())?;
+    let asset = |code: &Option<String>| -> Result<Option<AssetId>, ApiError> {
+        let code = code.as_deref().filter(|code| !code.is_empty());
+        Ok(code.map(|code| assets::require(look.conn, code)).transpose()?)
+    };
+    let depth = match params.by {
+        By::Children => params.depth.unwrap_or(1),
+        By::Month => 0,
+    };
+    // What has its own figures apart has rows below it.
+    let depth = if params.part.is_some() { depth.max(1) } else { depth };
+    let scope = Scope { asset: asset(&params.scope)?, under: way(look, params)?, depth };
+    let question = |period| Question { period, now: look.now, basis: params.basis };
+    let places = Places::new(look.snapshot, scope, question(asked.span))
+        .ok_or_else(|| ApiError::bad("scope", "the asset is not in the tree"))?;
+    let rows = match params.by {
+        By::Children => by_children(look, &places, &indicators, asked, question)?,
+        By::Month => by_month(look, &places, &indicators, asked, question)?,
+    };
+    let mut whys = Vec::new();
+    if params.why {
+        let kind = params.part.unwrap_or(TallyRowKind::Asset);
+        let list = places.list();
+        let of_scope = |row: &Place| if kind == TallyRowKind::Asset { row.depth == 0 } else { row.parent == Some(0) };
+        let which = list.iter().position(|row| TallyRowKind::from(row.kind) == kind && of_scope(row));
+        if let Some((place, id)) = which.and_then(|place| Some((place, id_of(look, &places, place)?))) {
+            // Whose work the rows are is not for everybody; what they come to is.
+            let most = if look.seen().is_all() { params.most.unwrap_or(200).clamp(1, 5_000) } else { 0 };
+            for indicator in &indicators {
+                if let Some(found) = why_of(look.snapshot, &places, place, *indicator, question(asked.span)) {
+                    whys.push(describe(look.conn, found, id, asked.span, look.snapshot.change, most)?);
+                }
+            }
+        }
+    }
+    let (span, before) = (asked.span, asked.before);
+    Ok(TallyBody { span, before, basis: params.basis, rows, why: whys, change: look.snapshot.change })
+}
+
+/// The asset of a row; for its own and what was formerly here that of its parent.
+fn id_of(look: &Look, places: &Places, place: usize) -> Option<AssetId> {
+    let row = places.list().get(place)?;
+    let index = match row.kind {
+        PlaceKind::Asset => places.index(place),
+        PlaceKind::Own | PlaceKind::FormerlyHere => places.index(row.parent?),
+    };
+    Some(look.snapshot.tree.node(index?).id)
+}
+
+/// An indicator as it stands in links.
+fn id(indicator: Indicator) -> String {
+    match serde_json::to_value(indicator) {
+        Ok(serde_json::Value::String(id)) => id,
+        other => unreachable!("an indicator is written as its id, not {other:?}"),
+    }
+}
+
+fn named(indicators: &[Indicator], figures: Vec<Figure>) -> BTreeMap<String, Figure> {
+    indicators.iter().copied().map(id).zip(figures).collect()
+}
+
+/// The rows without their figures.
+fn named_rows(look: &Look, places: &Places, q: Question) -> Result<Vec<TallyRow>, ApiError> {
+    let ids: Vec<Option<AssetId>> = (0..places.list().len()).map(|place| id_of(look, places, place)).collect();
+    let named = assets::described(look.conn, ids.iter().flatten().copied())?;
+    let code = |place: Option<usize>| named.get(&ids[place?]?).map(|node| node.code.clone());
+    let stood = places.stood(look.snapshot, q);
+    let passed = q.period.end().min(look.now);
+    let rows = places.list().iter().enumerate().map(|(place, row)| {
+        let node = ids[place].and_then(|id| named.get(&id));
+        let (first, last) = (stood[place].first(), stood[place].last());
+        TallyRow {
+            kind: row.kind.into(),
+            asset: node.map_or_else(String::new, |node| node.code.clone()),
+            name: node.map_or_else(String::new, |node| node.name.clone()),
+            level: node.map(|node| node.level),
+            parent: code(row.parent),
+            has_children: places.has_children(look.snapshot, place, q),
+            depth: row.depth,
+            came_at: first.map(|span| span.start()).filter(|start| *start > q.period.start()),
+            left_at: last.map(|span| span.end()).filter(|end| *end < passed),
+            retired_at: node.filter(|_| row.kind == PlaceKind::Asset).and_then(|node| node.retired_at),
+            month: None,
+            figures: BTreeMap::new(),
+            before: BTreeMap::new(),
+            moved: BTreeMap::new(),
+            heat: BTreeMap::new(),
+        }
+    });
+    Ok(rows.collect())
+}
+
+fn by_children(
+    look: &Look,
+    places: &Places,
+    indicators: &[Indicator],
+    asked: Asked,
+    question: impl Fn(Span) -> Question,
+) -> Result<Vec<TallyRow>, ApiError> {
+    let now = figures_of(look.snapshot, places, indicators, question(asked.span));
+    let before = match asked.before {
+        Some(span) => figures_of(look.snapshot, places, indicators, question(span)),
+        None => vec![Vec::new(); places.list().len()],
+    };
+    let rows = named_rows(look, places, question(asked.span))?;
+    let says_something =
+        |figures: &[Figure]| figures.iter().any(|figure| figure.value.is_some_and(|value| value != 0.0));
+    let with_figures = rows.into_iter().zip(now.into_iter().zip(before));
+    // What is no asset has a row where it comes to something.
+    let shown = with_figures.filter(|(row, (now, before))| {
+        row.kind == TallyRowKind::Asset || says_something(now) || says_something(before)
+    });
+    let rows = shown.map(|(row, (now, before))| TallyRow {
+        moved: moves(indicators, &now, &before),
+        figures: named(indicators, now),
+        before: named(indicators, before),
+        ..row
+    });
+    let mut rows: Vec<TallyRow> = rows.collect();
+    stand_out(&mut rows, indicators);
+    Ok(rows)
+}
+
+fn moves(indicators: &[Indicator], now: &[Figure], before: &[Figure]) -> BTreeMap<String, Moved> {
+    let pairs = indicators.iter().zip(now.iter().zip(before));
+    pairs.filter_map(|(one, (now, before))| Some((id(*one), moved(one.definition(), now, before)?))).collect()
+}
+
+/// Says of each row how much it stands out among those of its parent.
+fn stand_out(rows: &mut [TallyRow], indicators: &[Indicator]) {
+    let mut siblings: HashMap<(u32, Option<String>), Vec<usize>> = HashMap::new();
+    for (place, row) in rows.iter().enumerate() {
+        siblings.entry((row.depth, row.parent.clone())).or_default().push(place);
+    }
+    for places in siblings.values() {
+        for one in indicators {
+            let key = id(*one);
+            let values: Vec<Option<f64>> = places.iter().map(|place| rows[*place].figures[&key].value).collect();
+            for (place, heat) in places.iter().zip(heat(one.definition(), &values)).filter(|(_, heat)| *heat > 0.0) {
+                rows[*place].heat.insert(key.clone(), heat);
+            }
+        }
+    }
+}
+
+/// Months shown at the most: twenty years.
+const MOST_MONTHS: usize = 240;
+
+fn by_month(
+    look: &Look,
+    places: &Places,
+    indicators: &[Indicator],
+    asked: Asked,
+    question: impl Fn(Span) -> Question,
+) -> Result<Vec<TallyRow>, ApiError> {
+    let zone = &look.snapshot.zone;
+    let mut rows = Vec::new();
+    let mut month = asked.span.start().in_zone(zone).date().first_of_month();
+    while rows.len() < MOST_MONTHS {
+        look.stop.check()?;
+        let next = month.saturating_add(1.month());
+        let (start, end) = (midnight(month, zone), midnight(next, zone));
+        if start >= asked.span.end() {
+            break;
+        }
+        if let Some(part) = Span::new(start, end).ok().and_then(|whole| whole.clip(asked.span)) {
+            let figures = figures_of(look.snapshot, places, indicators, question(part)).into_iter().next();
+            if let Some(scope) = named_rows(look, places, question(part))?.into_iter().next() {
+                rows.push(TallyRow {
+                    month: Some(format!("{:04}-{:02}", month.year(), month.month())),
+                    figures: named(indicators, figures.unwrap_or_default()),
+                    ..scope
+                });
+            }
+        }
+        month = next;
+    }
+    Ok(rows)
+}

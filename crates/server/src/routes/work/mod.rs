@@ -1,0 +1,19 @@
+//! Work orders, and what is reported on them.
+
+pub mod orders;
+
+use crate::AppState;
+use utoipa_axum::{router::OpenApiRouter, routes};
+
+/// Its routes.
+pub fn routes() -> OpenApiRouter<AppState> {
+    OpenApiRouter::new()
+        .routes(routes!(orders::list, orders::raise))
+        .routes(routes!(orders::one, orders::change))
+        .routes(routes!(orders::set_state))
+        .routes(routes!(orders::add_entry))
+        .routes(routes!(orders::reverse_entry))
+        .routes(routes!(orders::add_downtime))
+        .routes(routes!(orders::put_failure))
+        .routes(routes!(orders::remove_failure))
+}
