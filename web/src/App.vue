@@ -10,9 +10,9 @@ import { dateTime } from './common/format'
 import { installation, now, useInstallation } from './common/installation'
 import ProblemNote from './common/ProblemNote.vue'
 import { useAddress } from './common/useAddress'
-import { useLive } from './common/useLive'
+import { useLive } from './common/live/useLive'
 import { useWhy } from './common/useWhy'
-import UndoBar from './common/UndoBar.vue'
+import UndoBar from './common/change/UndoBar.vue'
 
 const { ready, error, refetch } = useInstallation()
 const { asked } = useWhy()

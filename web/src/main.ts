@@ -6,7 +6,7 @@ import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { createApp } from 'vue'
 import App from './App.vue'
 import { Problem } from './common/api'
-import { arrive } from './common/arrive'
+import { arrive } from './common/fields/arrive'
 import { router } from './router'
 
 const queryClient = new QueryClient({

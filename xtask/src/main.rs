@@ -1,6 +1,7 @@
 //! The project's own commands. Each sets up what it needs.
 
 mod shell;
+mod words;
 
 use anyhow::{Result, bail};
 use clap::{Parser, Subcommand};
@@ -142,6 +143,8 @@ fn shots() -> Result<()> {
 fn generate() -> Result<()> {
     packages()?;
     let text = shell::output(cargo().args(["run", "--quiet", "--package", "fair-tally", "--", "openapi"]))?;
-    std::fs::write(root().join("web/src/generated/openapi.json"), text)?;
+    let generated = root().join("web/src/generated");
+    std::fs::write(generated.join("words.ts"), words::module(std::str::from_utf8(&text)?)?)?;
+    std::fs::write(generated.join("openapi.json"), text)?;
     run(npm().args(["run", "types"]))
 }

@@ -7,11 +7,13 @@ mod ground;
 pub mod openapi;
 pub mod outside;
 mod routes;
+mod state;
 
 use access::door;
 pub use access::{door::LARGEST_BATCH, origin::Hosts};
-pub use ground::{clock::Clock, serve, state::AppState};
+pub use ground::{clock::Clock, serve};
 use ground::{error, web};
+pub use state::AppState;
 
 use axum::{
     Router, extract::DefaultBodyLimit, http::header, middleware::from_fn_with_state, response::IntoResponse,

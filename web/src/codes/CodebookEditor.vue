@@ -5,9 +5,9 @@ import 'element-plus/es/components/message/style/css'
 import { computed, ref } from 'vue'
 import { answer, api, type CodebookView, type CodeNode } from '../common/api'
 import ProblemNote from '../common/ProblemNote.vue'
-import NewerNote from '../common/NewerNote.vue'
-import { useChange } from '../common/useChange'
-import { useDraft } from '../common/useDraft'
+import NewerNote from '../common/draft/NewerNote.vue'
+import { useChange } from '../common/change/useChange'
+import { useDraft } from '../common/draft/useDraft'
 import CodeBranch from './CodeBranch.vue'
 
 const props = defineProps<{ view: CodebookView }>()

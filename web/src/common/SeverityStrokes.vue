@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Severity } from './api'
-import { severities } from './format'
+import { severities } from '../generated/words'
 
 const props = defineProps<{
   /** None draws nothing, but keeps its place. */

@@ -1,4 +1,4 @@
-import type { Definition, Figure, Severity, WorkKind, WorkState } from './api'
+import type { Definition, Figure, WorkKind, WorkState } from './api'
 import { installation } from './installation'
 
 /** What `make` makes of a key, made once: making a format takes a hundred times as long as using it. */
@@ -168,8 +168,6 @@ export const kindWords: Record<WorkKind, string> = {
   inspection: 'inspection',
   improvement: 'improvement',
 }
-
-export const severities: Severity[] = ['notice', 'alert', 'serious', 'danger']
 
 /** So many of something: `1,200 work orders`. */
 export const count = (n: number, one: string, many: string) => `${whole.format(n)} ${n === 1 ? one : many}`

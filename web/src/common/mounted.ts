@@ -3,7 +3,7 @@ import { flushPromises, mount } from '@vue/test-utils'
 import type { Component } from 'vue'
 import { createMemoryHistory, createRouter } from 'vue-router'
 import { api } from './api'
-import { arrive } from './arrive'
+import { arrive } from './fields/arrive'
 
 /** What was asked of the server: method, path and body. */
 export interface Asked {

@@ -3430,6 +3430,8 @@ export interface components {
              * @description The number of the last change, to be given back as what a write is based on.
              */
             change: number;
+            /** @description States that a limit can be set on. */
+            limited_states: components["schemas"]["WorkState"][];
             second_approval_off?: components["schemas"]["ProposedOff"] | null;
         };
         /**

@@ -6,7 +6,7 @@ import { Problem, answer, api } from '../common/api'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
-import { useChange } from '../common/useChange'
+import { useChange } from '../common/change/useChange'
 import { readWeek, weekText } from './week'
 
 const props = defineProps<{

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, useId } from 'vue'
 import { answer, api } from '../common/api'
-import FormField from '../common/FormField.vue'
+import FormField from '../common/fields/FormField.vue'
 import type { Column } from './kinds'
 
 const props = defineProps<{

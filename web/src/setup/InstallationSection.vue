@@ -1,19 +1,19 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { type Settings, type WorkState, answer, api } from '../common/api'
+import { type Settings, answer, api } from '../common/api'
 import { stateWords } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
-import NewerNote from '../common/NewerNote.vue'
-import { useChange } from '../common/useChange'
-import { useDraft } from '../common/useDraft'
-import ProposedVersion from '../watch/ProposedVersion.vue'
+import NewerNote from '../common/draft/NewerNote.vue'
+import { useChange } from '../common/change/useChange'
+import { useDraft } from '../common/draft/useDraft'
+import ProposedVersion from '../common/approval/ProposedVersion.vue'
 import ChangeList from './ChangeList.vue'
 
 const view = useQuery({ queryKey: ['settings'], queryFn: () => answer(api.GET('/api/v1/settings')) })
 type SettingsView = NonNullable<typeof view.data.value>
-const settingsOf = ({ second_approval_off, change, ...settings }: SettingsView): Settings => {
-  void [second_approval_off, change]
+const settingsOf = ({ second_approval_off, limited_states, change, ...settings }: SettingsView): Settings => {
+  void [second_approval_off, limited_states, change]
   return JSON.parse(JSON.stringify({ state_limits: [], ...settings }))
 }
 const {
@@ -37,16 +37,6 @@ const reasons = {
   people: 'for people',
   other: 'for something else',
 }
-const limited: WorkState[] = [
-  'raised',
-  'planning',
-  'waiting',
-  'ready',
-  'scheduled',
-  'under_way',
-  'done',
-  'returned',
-]
 const months = Array.from({ length: 12 }, (_, month) =>
   new Intl.DateTimeFormat('en-GB', { month: 'long' }).format(new Date(2026, month, 1)),
 )
@@ -163,7 +153,9 @@ const addLimit = () => given.value.state_limits?.push({ state: 'planning', days:
         <tr v-for="(limit, index) in given.state_limits" :key="index" data-test="state-limit">
           <td>
             <select v-model="limit.state" class="line" :aria-label="`State of limit ${index + 1}`">
-              <option v-for="state in limited" :key="state" :value="state">{{ stateWords[state] }}</option>
+              <option v-for="state in view.data.value?.limited_states" :key="state" :value="state">
+                {{ stateWords[state] }}
+              </option>
             </select>
           </td>
           <td class="num">

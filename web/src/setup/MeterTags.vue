@@ -3,11 +3,11 @@ import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { answer, api } from '../common/api'
 import { plain, unit } from '../common/format'
-import FormField from '../common/FormField.vue'
+import FormField from '../common/fields/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import { askToEnd } from '../common/ask'
-import { useChange } from '../common/useChange'
+import { useChange } from '../common/change/useChange'
 
 const { to } = useAddress()
 const { data, error } = useQuery({ queryKey: ['tags'], queryFn: () => answer(api.GET('/api/v1/tags')) })

@@ -4,9 +4,9 @@ import { computed, ref } from 'vue'
 import { answer, api } from '../common/api'
 import { dateTime, fromLocal, toLocal } from '../common/format'
 import { now } from '../common/installation'
-import FormField from '../common/FormField.vue'
+import FormField from '../common/fields/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
-import { useOutOfUse } from '../watch/useOutOfUse'
+import { useOutOfUse } from '../common/useOutOfUse'
 
 const props = defineProps<{
   /** Of the asset. */

@@ -4,9 +4,9 @@ import { computed, ref } from 'vue'
 import { answer, api } from '../common/api'
 import { askToEnd } from '../common/ask'
 import { dateTime } from '../common/format'
-import FormField from '../common/FormField.vue'
+import FormField from '../common/fields/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
-import { useChange } from '../common/useChange'
+import { useChange } from '../common/change/useChange'
 
 const { data, error } = useQuery({
   queryKey: ['webhooks'],

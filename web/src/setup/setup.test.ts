@@ -4,7 +4,7 @@ import { fromInput, shown, toInput } from './cells'
 import { effectWords } from './effect'
 import type { Column, MasterReceipt } from './kinds'
 import { isTable, sections, tables } from './kinds'
-import { lastChange } from '../common/undo'
+import { lastChange } from '../common/change/undo'
 import { offerUndo, rowsBefore } from './undo'
 
 const column = (kind: string) => ({ name: 'x', label: 'X', form: { kind } }) as unknown as Column

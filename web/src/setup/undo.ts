@@ -1,5 +1,5 @@
 import { answer, api } from '../common/api'
-import { lastChange } from '../common/undo'
+import { lastChange } from '../common/change/undo'
 import type { Kind, MasterReceipt, Values } from './kinds'
 
 /** What gives the rows of a receipt what they were, if they still are what they became. */

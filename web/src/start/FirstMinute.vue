@@ -6,7 +6,7 @@ import { answer, api } from '../common/api'
 import { ago, date, dateTime, duration, money, moneyShort, reading } from '../common/format'
 import { installation, now } from '../common/installation'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
-import Sparkline from '../common/Sparkline.vue'
+import Sparkline from '../common/chart/Sparkline.vue'
 import { FIRST_PERIOD, useAddress } from '../common/useAddress'
 
 const props = defineProps<{ start: components['schemas']['Start'] }>()

@@ -1,3 +1,4 @@
+import { rowKinds } from '../generated/words'
 import type { Definition, TallyRow } from '../common/api'
 import { installation } from '../common/installation'
 
@@ -33,10 +34,9 @@ export function columns(catalogue: Definition[]): Column[] {
 /** Orders rows of one parent: by an indicator, those without a base last, or by name. */
 export function sorter(id: string, descending: boolean) {
   const value = (row: TallyRow) => row.figures[id]?.value ?? row.figures[id]?.at_least ?? null
-  const rest = ['asset', 'own', 'formerly_here']
   return (a: TallyRow, b: TallyRow) => {
     // The rest of a parent stands below its children.
-    if (a.kind !== b.kind) return rest.indexOf(a.kind) - rest.indexOf(b.kind)
+    if (a.kind !== b.kind) return rowKinds.indexOf(a.kind) - rowKinds.indexOf(b.kind)
     if (!id) return a.name.localeCompare(b.name, 'en', { numeric: true })
     const [left, right] = [value(a), value(b)]
     if (left == null || right == null) return Number(left == null) - Number(right == null)

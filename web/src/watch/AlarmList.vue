@@ -4,7 +4,7 @@ import { answer, api } from '../common/api'
 import { dateTime } from '../common/format'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
-import { afterWords, heldWords, leftWords, reached, responseWords } from './words'
+import { afterWords, heldWords, leftWords, reached, responseWords } from '../common/alarms'
 
 const props = defineProps<{
   /** Code. */

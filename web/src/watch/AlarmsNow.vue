@@ -15,7 +15,7 @@ import WatchNav from './WatchNav.vue'
 import UnconfirmedRepairs from './UnconfirmedRepairs.vue'
 import OutOfUseNow from './OutOfUseNow.vue'
 import { useAcknowledge } from './useAcknowledge'
-import { afterWords, heldWords, momentOf, reached, responseWords } from './words'
+import { afterWords, heldWords, momentOf, reached, responseWords } from '../common/alarms'
 
 type Show =
   | 'standing'

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { ForecastView } from '../common/api'
 import { date } from '../common/format'
-import { type Range, type View, xOf, yOf } from './geometry'
+import { type Range, type View, xOf, yOf } from '../common/chart/geometry'
 
 const props = defineProps<{
   forecast: ForecastView

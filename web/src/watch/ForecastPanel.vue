@@ -9,7 +9,7 @@ import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { usePaced } from '../common/usePaced'
 import { slopeWords } from './forecast'
 import GivenLines from './GivenLines.vue'
-import type { View } from './geometry'
+import type { View } from '../common/chart/geometry'
 import { rungName } from './ladder'
 
 const props = defineProps<{

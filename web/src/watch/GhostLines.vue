@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { Proposal } from '../common/api'
 import { plain } from '../common/format'
-import { LEFT, RIGHT, type Range, yOf } from './geometry'
+import { LEFT, RIGHT, type Range, yOf } from '../common/chart/geometry'
 import { methodWords } from './methods'
 
 const props = defineProps<{

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { ProblemCount, Severity } from '../common/api'
 import FacetMenu from '../common/FacetMenu.vue'
-import { severities } from '../common/format'
+import { severities } from '../generated/words'
 import { CALM, HORIZON, LEAD, useJudging } from './useJudging'
 
 const props = defineProps<{

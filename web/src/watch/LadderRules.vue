@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Ladder, Problem } from '../common/api'
-import FormField from '../common/FormField.vue'
+import FormField from '../common/fields/FormField.vue'
 
 /** What holds for all rungs of a ladder, folded away: it is seldom changed. */
 defineProps<{ problem?: Problem }>()

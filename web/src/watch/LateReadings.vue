@@ -6,7 +6,7 @@ import EmptyState from '../common/EmptyState.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
-import { useChange } from '../common/useChange'
+import { useChange } from '../common/change/useChange'
 
 defineProps<{ late: LateRow[] }>()
 const { to } = useAddress()

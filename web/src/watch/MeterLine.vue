@@ -4,7 +4,7 @@ import type { MeterRow } from '../common/api'
 import { ago, dateTime, plain, reading, unit } from '../common/format'
 import { now } from '../common/installation'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
-import Sparkline from '../common/Sparkline.vue'
+import Sparkline from '../common/chart/Sparkline.vue'
 import { useAddress } from '../common/useAddress'
 
 const props = defineProps<{ meter: MeterRow }>()

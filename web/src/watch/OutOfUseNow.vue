@@ -4,7 +4,7 @@ import { dateTime } from '../common/format'
 import EmptyState from '../common/EmptyState.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
-import { useOutOfUse } from './useOutOfUse'
+import { useOutOfUse } from '../common/useOutOfUse'
 
 defineProps<{ spells: AlarmsNow['out_of_use'] }>()
 const { to } = useAddress()

@@ -5,7 +5,7 @@ import { computed, ref, toRef, watch } from 'vue'
 import type { Ladder, MachineGroup, MeterDetail, Proposal, ProposalsView } from '../common/api'
 import { date, plain, unit } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
-import type { View } from './geometry'
+import type { View } from '../common/chart/geometry'
 import { editedRung, moveRung, onValue, rungName } from './ladder'
 import { machineWords, methodWords, pWords } from './methods'
 

@@ -6,7 +6,7 @@ import { answer, api, type MeterDetail } from '../common/api'
 import { fromLocal, toLocal, unit } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
-import { givenValue } from './given'
+import { givenValue } from '../common/fields/given'
 
 const props = defineProps<{ meter: MeterDetail }>()
 const emit = defineEmits<{ close: [] }>()

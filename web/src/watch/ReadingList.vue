@@ -4,9 +4,9 @@ import { ref } from 'vue'
 import { answer, api, type MeterDetail, type ReadingRow } from '../common/api'
 import { dateTime, fromLocal, reading, toLocal } from '../common/format'
 import { now } from '../common/installation'
-import FormField from '../common/FormField.vue'
+import FormField from '../common/fields/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
-import { useChange } from '../common/useChange'
+import { useChange } from '../common/change/useChange'
 
 const props = defineProps<{ meter: MeterDetail }>()
 

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import type { Ladder } from '../common/api'
 import { plain } from '../common/format'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
-import { LEFT, RIGHT, type Range, valueAt, yOf } from './geometry'
+import { LEFT, RIGHT, type Range, valueAt, yOf } from '../common/chart/geometry'
 import { moveRung, onValue, tidy } from './ladder'
 
 const props = defineProps<{

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { Problem } from '../common/api'
-import FormField from '../common/FormField.vue'
+import FormField from '../common/fields/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 
 const props = defineProps<{

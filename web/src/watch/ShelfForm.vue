@@ -3,9 +3,9 @@ import { ref } from 'vue'
 import { answer, api } from '../common/api'
 import { fromLocal, toLocal } from '../common/format'
 import { now } from '../common/installation'
-import FormField from '../common/FormField.vue'
+import FormField from '../common/fields/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
-import { useChange } from '../common/useChange'
+import { useChange } from '../common/change/useChange'
 
 const props = defineProps<{
   /** Code of the meter. */

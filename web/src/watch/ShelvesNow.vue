@@ -4,7 +4,7 @@ import { dateTime } from '../common/format'
 import EmptyState from '../common/EmptyState.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
-import { useChange } from '../common/useChange'
+import { useChange } from '../common/change/useChange'
 
 defineProps<{ shelves: ShelfRow[] }>()
 const { to } = useAddress()

@@ -5,7 +5,7 @@ import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
 import { useAcknowledge } from './useAcknowledge'
-import { momentOf, reached, responseWords } from './words'
+import { momentOf, reached, responseWords } from '../common/alarms'
 
 defineProps<{ alarms: AlarmRow[] }>()
 const emit = defineEmits<{ seen: [] }>()

@@ -8,7 +8,7 @@ import { answer, api, type Ladder } from '../common/api'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
-import type { View } from './geometry'
+import type { View } from '../common/chart/geometry'
 import { type Axis, LANE, alarmBars, failureMarks, workBars, wouldBeBars, wouldBeWork } from './lanes'
 
 const props = defineProps<{

@@ -14,7 +14,7 @@ import {
 import { date, unit } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import ForecastLine from './ForecastLine.vue'
-import { LEFT, RIGHT, type View } from './geometry'
+import { LEFT, RIGHT, type View } from '../common/chart/geometry'
 import GhostLines from './GhostLines.vue'
 import OtherMeter from './OtherMeter.vue'
 import { onValue } from './ladder'

@@ -7,9 +7,9 @@ import EmptyState from '../common/EmptyState.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
-import { useChange } from '../common/useChange'
-import AfterValue from './AfterValue.vue'
-import { givenValue } from './given'
+import { useChange } from '../common/change/useChange'
+import ReadingValue from '../common/fields/ReadingValue.vue'
+import { givenValue } from '../common/fields/given'
 
 type Repair = AlarmsNow['unconfirmed'][number]
 defineProps<{ repairs: Repair[] }>()
@@ -75,7 +75,7 @@ const { mutate, error, isPending } = useChange(
             @submit.prevent="mutate(row)"
             @keydown.esc.stop="entering = undefined"
           >
-            <AfterValue v-model="value" :grades="row.grades" :label="`${row.meter_name} now`" />
+            <ReadingValue v-model="value" :grades="row.grades" :label="`${row.meter_name} now`" />
             <span class="quiet">{{ unit(row.unit) }}</span>
             <ElButton native-type="submit" type="primary" :loading="isPending">Keep</ElButton>
           </form>

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { ref, watch } from 'vue'
 import { answer, api, type LadderView } from '../common/api'
 import { date } from '../common/format'
-import ChangeLines from './ChangeLines.vue'
+import ChangeLines from '../common/approval/ChangeLines.vue'
 
 const props = defineProps<{
   /** Code. */

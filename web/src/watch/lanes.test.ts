@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { AlarmRow, WorkSpan, Ladder, ReplayView } from '../common/api'
-import { LEFT, RIGHT } from './geometry'
+import { LEFT, RIGHT } from '../common/chart/geometry'
 import { LANE, alarmBars, failureMarks, workBars, wouldBeBars, wouldBeWork } from './lanes'
 
 const day = (n: number) => new Date(Date.UTC(2026, 0, 1) + (n - 1) * 86_400_000).toISOString()

@@ -1,6 +1,7 @@
 import type { AlarmRow, Ladder, WorkSpan, ReplayView } from '../common/api'
-import { dateTime, severities } from '../common/format'
-import { type View, xOf } from './geometry'
+import { dateTime } from '../common/format'
+import { severities } from '../generated/words'
+import { type View, xOf } from '../common/chart/geometry'
 
 /** The height of a lane, and the room a mark's words need, in pixels. */
 export const LANE = 24

@@ -4,7 +4,7 @@ import { afterEach, expect, test, vi } from 'vitest'
 import { h } from 'vue'
 import type { AlarmRow } from '../common/api'
 import { mounted, served } from '../common/mounted'
-import { lastChange } from '../common/undo'
+import { lastChange } from '../common/change/undo'
 import { useAcknowledge } from './useAcknowledge'
 
 const alarm = (id: number, name: string) =>

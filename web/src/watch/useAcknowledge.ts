@@ -1,6 +1,6 @@
 import { answer, api, type AlarmRow } from '../common/api'
-import { lastChange } from '../common/undo'
-import { useChange } from '../common/useChange'
+import { lastChange } from '../common/change/undo'
+import { useChange } from '../common/change/useChange'
 
 /** Acknowledges alarms, and offers to take that back. `within` is where the offer stands. */
 export function useAcknowledge(within: string, then?: () => void) {

@@ -1,6 +1,6 @@
 import { computed } from 'vue'
 import type { Severity } from '../common/api'
-import { severities } from '../common/format'
+import { severities } from '../generated/words'
 import { useAddress } from '../common/useAddress'
 
 /** Days before a failure in which a warning counts, unless the address says otherwise. */

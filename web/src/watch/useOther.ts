@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { type Ref, computed } from 'vue'
 import { answer, api, type MeterDetail } from '../common/api'
 import { useAddress } from '../common/useAddress'
-import type { View } from './geometry'
+import type { View } from '../common/chart/geometry'
 
 /** Another meter's readings, to be laid over a trend. */
 export interface OtherSeries {

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { type MaybeRefOrGetter, type Ref, computed, shallowRef, toValue, watch } from 'vue'
 import { answer, api, type Ladder } from '../common/api'
 import { usePaced } from '../common/usePaced'
-import type { View } from './geometry'
+import type { View } from '../common/chart/geometry'
 import { useJudging } from './useJudging'
 
 /**

@@ -6,9 +6,9 @@ import { CanvasRenderer } from 'echarts/renderers'
 import { type Ref, computed, onBeforeUnmount, watch } from 'vue'
 import type { MeterDetail } from '../common/api'
 import { dateTime, plain, reading } from '../common/format'
-import { ticks } from '../common/ticks'
+import { ticks } from '../common/chart/ticks'
 import type { OtherSeries } from './useOther'
-import { BOTTOM, LEFT, RIGHT, type Range, TOP, type View, broken, rangeOf } from './geometry'
+import { BOTTOM, LEFT, RIGHT, type Range, TOP, type View, broken, rangeOf } from '../common/chart/geometry'
 
 use([LineChart, GridComponent, TooltipComponent, DataZoomComponent, CanvasRenderer])
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { type Ladder, Problem, type Rung } from '../common/api'
-import { BOTTOM, LEFT, RIGHT, TOP, broken, rangeOf, valueAt, xOf, yOf } from './geometry'
+import { BOTTOM, LEFT, RIGHT, TOP, broken, rangeOf, valueAt, xOf, yOf } from '../common/chart/geometry'
 import { emptyLadder, moveRung, sameLadder, shownBeside, tidy } from './ladder'
 
 const high = (severity: Rung['severity'], setpoint: number) =>

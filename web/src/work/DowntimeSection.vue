@@ -5,7 +5,7 @@ import { answer, api, type WorkDetail } from '../common/api'
 import { dateTime, duration, fromLocal, toLocal } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
-import { useChange } from '../common/useChange'
+import { useChange } from '../common/change/useChange'
 
 const props = defineProps<{ work: WorkDetail }>()
 

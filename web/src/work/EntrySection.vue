@@ -5,7 +5,7 @@ import { date, fromLocal, money, toLocal } from '../common/format'
 import { installation, now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { usePeople } from '../common/usePeople'
-import { useChange } from '../common/useChange'
+import { useChange } from '../common/change/useChange'
 
 const props = defineProps<{ work: WorkDetail }>()
 

@@ -2,10 +2,10 @@
 import { useQuery } from '@tanstack/vue-query'
 import { reactive } from 'vue'
 import { answer, api, type WorkDetail } from '../common/api'
-import AssetField from '../common/AssetField.vue'
+import AssetField from '../common/fields/AssetField.vue'
 import { fromLocal, toLocal } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
-import { useChange } from '../common/useChange'
+import { useChange } from '../common/change/useChange'
 import CodeChoice from './CodeChoice.vue'
 
 const props = defineProps<{

@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import { answer, api, type WorkDetail } from '../common/api'
 import { dateTime } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
-import { useChange } from '../common/useChange'
+import { useChange } from '../common/change/useChange'
 import FailureForm from './FailureForm.vue'
 
 const props = defineProps<{ work: WorkDetail }>()

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { answer, api, type Rung } from '../common/api'
 import { date } from '../common/format'
-import { rangeOf } from '../watch/geometry'
+import { rangeOf } from '../common/chart/geometry'
 
 const props = defineProps<{
   /** Code. */

@@ -2,7 +2,7 @@
 import { ref } from 'vue'
 import { answer, api, type WorkDetail } from '../common/api'
 import ProblemNote from '../common/ProblemNote.vue'
-import { useChange } from '../common/useChange'
+import { useChange } from '../common/change/useChange'
 
 const props = defineProps<{ work: WorkDetail }>()
 const editing = ref(false)

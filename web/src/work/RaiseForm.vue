@@ -5,8 +5,8 @@ import { answer, api, type WorkKind } from '../common/api'
 import { kindWords } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
-import AssetField from '../common/AssetField.vue'
-import { useChange } from '../common/useChange'
+import AssetField from '../common/fields/AssetField.vue'
+import { useChange } from '../common/change/useChange'
 
 const emit = defineEmits<{ close: [] }>()
 const { scope, to } = useAddress()

@@ -4,10 +4,10 @@ import { answer, api, type WorkDetail, type WorkState } from '../common/api'
 import { fromLocal, stateWords, toLocal, unit } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
-import AfterValue from '../watch/AfterValue.vue'
-import { givenValue } from '../watch/given'
+import ReadingValue from '../common/fields/ReadingValue.vue'
+import { givenValue } from '../common/fields/given'
 import { usePeople } from '../common/usePeople'
-import { useChange } from '../common/useChange'
+import { useChange } from '../common/change/useChange'
 
 const props = defineProps<{ work: WorkDetail }>()
 
@@ -149,7 +149,7 @@ function press(move: Move) {
         <label v-for="one in isAsked('readings') ? work.waiting_meters : []" :key="one.meter" class="field">
           {{ one.meter_name }} now
           <span class="after">
-            <AfterValue
+            <ReadingValue
               :model-value="given.readings[one.meter] ?? ''"
               :grades="one.grades"
               :label="`${one.meter_name} now`"

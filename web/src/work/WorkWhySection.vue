@@ -4,7 +4,7 @@ import type { WorkDetail } from '../common/api'
 import { dateTime, plain, unit } from '../common/format'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
-import { heldWords, leftWords, responseWords } from '../watch/words'
+import { heldWords, leftWords, responseWords } from '../common/alarms'
 import MomentChart from './MomentChart.vue'
 
 const props = defineProps<{ why: NonNullable<WorkDetail['why']>; number: number }>()

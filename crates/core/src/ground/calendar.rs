@@ -1,8 +1,8 @@
 //! Operating calendars: when an asset is required to run.
 
-use crate::{
-    ground::time::{Instant, Span},
-    plant::downtime,
+use crate::ground::{
+    spans::union,
+    time::{Instant, Span},
 };
 use jiff::{
     ToSpan,
@@ -122,7 +122,7 @@ impl Calendar {
             }
             date = date.saturating_add(1.day());
         }
-        Ok(downtime::union(spans))
+        Ok(union(spans))
     }
 
     fn hours_on(&self, date: Date) -> impl Iterator<Item = &WeeklyHours> {

@@ -5,9 +5,9 @@
 use crate::{
     ground::{
         calendar::{Calendar, WeeklyHours},
+        spans::{intersection, total_ms, union},
         time::{Instant, SECOND, Span},
     },
-    plant::downtime::{intersection, total_ms, union},
     stats::{charts, events, tolerance, trend},
     watch::{
         limits::{Change, Machine, RungSide, machine::PlainLevel},

@@ -12,9 +12,10 @@ use crate::{
     ground::{
         ids::AssetId,
         period,
+        spans::{total_ms, union},
         time::{Instant, Span},
     },
-    plant::downtime::{DowntimeKind, total_ms, union},
+    plant::downtime::DowntimeKind,
     tally::indicators::{Figure, Indicator, Why},
 };
 

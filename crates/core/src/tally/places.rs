@@ -7,8 +7,8 @@
 use super::Question;
 use crate::{
     facts::Snapshot,
-    ground::{ids::AssetId, time::Span},
-    plant::{assets::Basis, downtime::intersection},
+    ground::{ids::AssetId, spans::intersection, time::Span},
+    plant::assets::Basis,
 };
 use std::collections::HashMap;
 

@@ -5,12 +5,10 @@ use crate::{
     ground::{
         calendar::Calendar,
         ids::CalendarId,
+        spans::{intersection, union},
         time::{Instant, Span},
     },
-    plant::{
-        assets::{Basis, Tree},
-        downtime::{intersection, union},
-    },
+    plant::assets::{Basis, Tree},
 };
 use std::collections::HashMap;
 

@@ -5,9 +5,10 @@ use crate::{
     facts::Snapshot,
     ground::{
         ids::{AssetId, DowntimeId},
+        spans::{intersection, total_ms},
         time::Span,
     },
-    plant::downtime::{DowntimeKind, Piece, chain, counted, intersection, total_ms, within},
+    plant::downtime::{DowntimeKind, Piece, chain, counted, within},
 };
 use std::collections::HashMap;
 

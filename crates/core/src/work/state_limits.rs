@@ -38,6 +38,12 @@ pub struct Standing<'a> {
 }
 
 impl StateLimit {
+    /// The states that a limit can be set on: those that work leaves again.
+    #[must_use]
+    pub fn states() -> Vec<WorkState> {
+        WorkState::ALL.into_iter().filter(|state| !state.is_over()).collect()
+    }
+
     /// A limit on all work of a state.
     #[must_use]
     pub fn of(state: WorkState, days: u16) -> Self {

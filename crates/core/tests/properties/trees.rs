@@ -4,11 +4,12 @@ use proptest::prelude::*;
 use tally_core::{
     ground::{
         ids::AssetId,
+        spans::total_ms,
         time::{Instant, Span},
     },
     plant::{
         assets::{Basis, EffectSpan, Node, ParentEffect, Placement, Tree},
-        downtime::{DowntimeKind, Piece, chain::reach, counted, total_ms},
+        downtime::{DowntimeKind, Piece, chain::reach, counted},
     },
 };
 

@@ -4,7 +4,8 @@
 use crate::{
     AppState,
     access::{origin, rights},
-    ground::{error::ApiError, extract::Who, state::blocking},
+    ground::{error::ApiError, extract::Who},
+    state::blocking,
 };
 use axum::{
     body::{Body, to_bytes},

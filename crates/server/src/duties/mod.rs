@@ -8,10 +8,7 @@ mod webhook;
 pub use standing::{Duties, Standing};
 pub use webhook::{SIGNATURE, signature};
 
-use crate::{
-    AppState,
-    ground::{error::ApiError, state::blocking},
-};
+use crate::{AppState, ground::error::ApiError, state::blocking};
 use std::time::Duration;
 use tally_core::ground::time::Instant;
 use tally_store::{

@@ -1,9 +1,6 @@
 //! Delivers events to their addresses, signed.
 
-use crate::{
-    AppState,
-    ground::{error::ApiError, state::blocking},
-};
+use crate::{AppState, ground::error::ApiError, state::blocking};
 use hmac::{Hmac, KeyInit, Mac};
 use sha2::Sha256;
 use std::{collections::BTreeMap, fmt::Write, sync::OnceLock, time::Duration};

@@ -1,4 +1,4 @@
-//! What every handler stands on: the clock, the state of the server with its [`look`]s, what is taken from requests
+//! What every handler stands on: the clock, what a [`look`] has at hand, what is taken from requests
 //! ([`extract`]), what is answered when something is wrong ([`error`]), the web's files, and serving all of it.
 
 pub mod clock;
@@ -6,5 +6,4 @@ pub mod error;
 pub mod extract;
 pub mod look;
 pub mod serve;
-pub mod state;
 pub mod web;

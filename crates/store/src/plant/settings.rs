@@ -17,7 +17,7 @@ use serde::{Deserialize, Serialize};
 use tally_core::{
     access::roles::Action,
     ground::{calendar, time::Instant},
-    work::{RankWindows, StateLimit},
+    work::{RankWindows, StateLimit, WorkState},
 };
 use utoipa::ToSchema;
 
@@ -74,6 +74,8 @@ pub struct SettingsView {
     #[serde(flatten)]
     pub settings: Settings,
     pub second_approval_off: Option<ProposedOff>,
+    /// States that a limit can be set on.
+    pub limited_states: Vec<WorkState>,
     /// The number of the last change, to be given back as what a write is based on.
     pub change: i64,
 }
@@ -86,7 +88,7 @@ const PROPOSED_OFF: &str = "second_approval_off";
 /// [`StoreError::Corrupt`] for a row that can't be read.
 pub fn view(conn: &Connection) -> Result<SettingsView> {
     let (second_approval_off, change) = (kept(conn, PROPOSED_OFF)?, base::version(conn, base::Edited::Settings)?);
-    Ok(SettingsView { settings: get(conn)?, second_approval_off, change })
+    Ok(SettingsView { settings: get(conn)?, second_approval_off, limited_states: StateLimit::states(), change })
 }
 
 /// A second engineer's yes to that none is needed any more.
@@ -167,6 +169,9 @@ pub fn set(tx: &mut Tx, settings: &Settings) -> Result<()> {
     }
     for (place, limit) in settings.state_limits.iter().enumerate() {
         let field = |name: &str| format!("state_limits[{place}].{name}");
+        if limit.state.is_over() {
+            return Err(StoreError::invalid(field("state"), "work stays there: no limit can be set on it"));
+        }
         if limit.days == 0 {
             return Err(StoreError::invalid(field("days"), "a limit has at least one day"));
         }

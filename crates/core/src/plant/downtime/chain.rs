@@ -122,10 +122,10 @@ impl Group {
 mod tests {
     use super::*;
     use crate::{
-        ground::ids::AssetId,
+        ground::{ids::AssetId, spans::total_ms},
         plant::{
             assets::{EffectSpan, Node, Placement},
-            downtime::{DowntimeKind, counted, total_ms},
+            downtime::{DowntimeKind, counted},
         },
     };
     use proptest::prelude::*;

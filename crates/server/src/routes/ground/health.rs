@@ -1,4 +1,4 @@
-use crate::{AppState, duties::Standing, ground::state::blocking};
+use crate::{AppState, duties::Standing, state::blocking};
 use axum::{Json, extract::State, http::StatusCode};
 use serde::Serialize;
 use tally_store::{StoreError, access::people, plant::settings};

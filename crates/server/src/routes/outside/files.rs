@@ -3,13 +3,13 @@ use crate::{
     ground::{
         error::ApiError,
         extract::{Accept, Params, Segment, Who},
-        state::blocking,
     },
     outside::{
         files,
         files::{Doing, Export, FileKind, Import, ImportReceipt, Parsed, Progress},
         incoming::Format,
     },
+    state::blocking,
 };
 use axum::{
     Json,

@@ -5,8 +5,8 @@ use crate::{
     ground::{
         error::ApiError,
         extract::{Params, Who},
-        state::blocking,
     },
+    state::blocking,
 };
 use axum::{
     extract::State,

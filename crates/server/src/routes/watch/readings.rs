@@ -3,12 +3,12 @@ use crate::{
     ground::{
         error::ApiError,
         extract::{Accept, Params, Segment, Who},
-        state::blocking,
     },
     outside::{
         incoming,
         incoming::{Format, ReadingBody},
     },
+    state::blocking,
 };
 use axum::{
     Json,

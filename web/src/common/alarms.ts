@@ -1,5 +1,5 @@
-import type { AlarmRow } from '../common/api'
-import { dateTime } from '../common/format'
+import type { AlarmRow } from './api'
+import { dateTime } from './format'
 
 /** What an alarm did, before the number of its work order if it has one. */
 export const responseWords: Record<AlarmRow['response'], string> = {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { LadderChange } from '../common/api'
+import type { LadderChange } from '../api'
 
 defineProps<{ changes: LadderChange[] }>()
 

@@ -1,5 +1,5 @@
-import { answer, api } from '../common/api'
-import { useChange } from '../common/useChange'
+import { answer, api } from './api'
+import { useChange } from './change/useChange'
 
 /** Puts assets out of use, and takes them back. */
 export function useOutOfUse(done?: () => void) {

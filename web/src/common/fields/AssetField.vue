@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed } from 'vue'
 import FormField from './FormField.vue'
-import { answer, api } from './api'
+import { answer, api } from '../api'
 
 defineProps<{
   /** What is wrong with it, if anything. */

@@ -1,4 +1,4 @@
-import { fromLocal, toLocal } from './format'
+import { fromLocal, toLocal } from '../format'
 
 export interface Tick {
   at: number

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useRoute } from 'vue-router'
 import { watch } from 'vue'
-import ProblemNote from './ProblemNote.vue'
+import ProblemNote from '../ProblemNote.vue'
 import { lastChange } from './undo'
 import { useChange } from './useChange'
 

@@ -16,7 +16,7 @@ interface Given<Theirs, Mine> {
 }
 
 /** The dialog is loaded when somebody is asked. */
-const ask = async (name: string) => (await import('./ask')).askToLeave(name)
+const ask = async (name: string) => (await import('../ask')).askToLeave(name)
 
 /**
  * Something that is edited as a whole. What a colleague saves meanwhile shows at once where nothing was typed, and beside the

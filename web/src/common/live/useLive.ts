@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { useDocumentVisibility, useEventListener, useThrottleFn } from '@vueuse/core'
 import { onBeforeUnmount, watch } from 'vue'
-import { person } from './api'
+import { person } from '../api'
 import { type News, anything, isOld, joined, nothing } from './news'
 
 /** However fast readings come, what is shown is read again no oftener than this, in milliseconds. */

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, expect, test } from 'vitest'
-import { installation } from './installation'
+import { installation } from '../installation'
 import { ticks } from './ticks'
 
 const before = installation.value

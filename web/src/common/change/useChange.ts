@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { Problem } from './api'
+import { Problem } from '../api'
 
 /**
  * A change on the server after which everything shown is read again. `problem` names the fields at fault.

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { type LadderView } from '../common/api'
-import { date } from '../common/format'
-import ProblemNote from '../common/ProblemNote.vue'
-import { useChange } from '../common/useChange'
-import { usePeople } from '../common/usePeople'
+import { type LadderView } from '../api'
+import { date } from '../format'
+import ProblemNote from '../ProblemNote.vue'
+import { useChange } from '../change/useChange'
+import { usePeople } from '../usePeople'
 import ChangeLines from './ChangeLines.vue'
 
 const props = defineProps<{

@@ -1,0 +1,8 @@
+// Generated from the description of the API.
+import type { components } from './api'
+
+type Schemas = components['schemas']
+
+export const severities: readonly Schemas['Severity'][] = ['notice', 'alert', 'serious', 'danger']
+
+export const rowKinds: readonly Schemas['TallyRowKind'][] = ['asset', 'own', 'formerly_here']
