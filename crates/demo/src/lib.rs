@@ -24,11 +24,11 @@ const KEY: &str = "demo_today";
 /// # Errors
 /// The store's own; a folder that holds other data is a conflict.
 pub fn ensure(store: &Store, today: Date, size: Size, progress: impl FnMut(f64)) -> Result<()> {
-    let kept: Option<String> = store.read(|conn| settings::kept(conn, KEY))?;
+    let kept: Option<String> = store.read(opening(today), |view| settings::kept(view, KEY))?;
     if kept.is_some() {
         return Ok(());
     }
-    let admin = store.read(people::first_administrator)?;
+    let admin = store.read(opening(today), |view| people::first_administrator(view))?;
     history::play(store, admin.clone(), today, size, progress)?;
     store.write(admin, opening(today), |tx| settings::put(tx, KEY, &today.to_string()))
 }

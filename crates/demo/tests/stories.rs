@@ -20,7 +20,7 @@ use tally_demo::{
     plan::{self, Size, before},
 };
 use tally_store::{
-    Result, Stop, Store, StoreError,
+    Result, Store, StoreError, View,
     access::people,
     codes::codebooks,
     plant::assets,
@@ -59,8 +59,9 @@ fn figure(code: &str, indicator: Indicator, from: &str, to: &str) -> Figure {
 
 fn figure_as(basis: Basis, code: &str, indicator: Indicator, from: &str, to: &str) -> Figure {
     demo()
-        .tally(|conn, snapshot| {
-            let id = assets::require(conn, code)?;
+        .read(Instant::LATEST, |view| {
+            let snapshot = view.facts()?;
+            let id = assets::require(view, code)?;
             let period = Span::new(at(from), at(to)).unwrap();
             let q = Question { period, now: opening(TODAY), basis };
             Ok::<_, StoreError>(figures(snapshot, &[id], &[indicator], q)[0][0])
@@ -95,14 +96,14 @@ fn the_bearings_cost_is_what_was_planned() {
 #[test]
 fn nothing_warned_of_the_bearing_because_its_acceleration_has_no_limit() {
     demo()
-        .read(|conn| {
-            let meter = meters::detail(conn, "G1-DRV-GBX-ACC", opening(TODAY))?;
+        .read(opening(TODAY), |view| {
+            let meter = meters::detail(view, "G1-DRV-GBX-ACC")?;
             assert!(!meter.row.has_ladder);
-            assert!(alarms::of_meter(conn, "G1-DRV-GBX-ACC", Span::ALWAYS, 10)?.is_empty());
+            assert!(alarms::of_meter(view, "G1-DRV-GBX-ACC", Span::ALWAYS, 10)?.is_empty());
             // The plan: from 1.1 g growing by the same share each day to 13 g; 4 g would have been passed 57 days before.
             let span = Span::new(at("2025-11-30T00:00:00Z"), at("2025-12-03T00:00:00Z")).unwrap();
             let mut values = Vec::new();
-            tally_store::watch::readings::raw(conn, "G1-DRV-GBX-ACC", span, |_, value, _| values.push(value))?;
+            tally_store::watch::readings::raw(view, "G1-DRV-GBX-ACC", span, |_, value, _| values.push(value))?;
             assert!(values.iter().all(|value| (3.4..5.0).contains(value)), "{values:?}");
             Ok::<_, StoreError>(())
         })
@@ -120,17 +121,14 @@ fn a_limit_of_six_g_would_have_caught_the_bearing_more_than_five_weeks_before() 
     }))
     .unwrap();
     let span = Span::new(at("2025-02-16T00:00:00Z"), opening(TODAY)).unwrap();
-    let asked = replay::Asked { horizon_days: Some(60), ..replay::Asked::default() };
+    let asked = replay::JudgedBy { horizon_days: Some(60), ..replay::JudgedBy::default() };
     let (played, within_30_days, found) = demo()
-        .tally(|conn, snapshot| {
-            let histories = demo().histories();
-            let asking =
-                replay::Asking { conn, tree: &snapshot.tree, histories, now: opening(TODAY), stop: &Stop::default() };
+        .read(opening(TODAY), |view| {
             let (meter, given) = ("G1-DRV-GBX-ACC", Some(ladder.clone()));
             let which = replay::FinderAsked { rung: 0, steps: Some(50), compare_deadbands: false };
-            let found = replay::finder(&asking, meter, span, given.clone(), &which, &asked)?;
-            let within = replay::of_meter(&asking, meter, span, given.clone(), &replay::Asked::default(), None)?;
-            Ok::<_, StoreError>((replay::of_meter(&asking, meter, span, given, &asked, None)?, within, found))
+            let found = replay::finder(view, meter, span, given.clone(), &which, &asked)?;
+            let within = replay::of_meter(view, meter, span, given.clone(), &replay::JudgedBy::default(), None)?;
+            Ok::<_, StoreError>((replay::of_meter(view, meter, span, given, &asked, None)?, within, found))
         })
         .unwrap();
     assert_eq!(
@@ -158,12 +156,12 @@ fn a_limit_of_six_g_would_have_caught_the_bearing_more_than_five_weeks_before() 
 #[test]
 fn the_pressure_stands_below_its_limit_with_work_under_planning() {
     demo()
-        .read(|conn| {
-            let standing = alarms::standing(conn, None, 100)?;
+        .read(Instant::LATEST, |view| {
+            let standing = alarms::standing(view, None, 100)?;
             let pressure = standing.iter().find(|alarm| alarm.meter == "G1-TEN-PRS").unwrap();
             assert_eq!((pressure.severity, pressure.side.map_or("", |side| side.word())), (Severity::Alert, "low"));
             let number = pressure.work_order.unwrap();
-            assert_eq!(work::standing(conn, number)?.state, WorkState::Planning);
+            assert_eq!(work::standing(view, number)?.state, WorkState::Planning);
             Ok::<_, StoreError>(())
         })
         .unwrap();
@@ -235,13 +233,10 @@ fn the_early_failures_of_liners_are_caught_by_their_rate_without_nuisance() {
     .unwrap();
     let span = Span::new(at("2025-02-16T00:00:00Z"), opening(TODAY)).unwrap();
     let played = demo()
-        .tally(|conn, snapshot| {
-            let histories = demo().histories();
-            let asking =
-                replay::Asking { conn, tree: &snapshot.tree, histories, now: opening(TODAY), stop: &Stop::default() };
+        .read(opening(TODAY), |view| {
             // A season: the batch was fitted 61 days before the first tore.
-            let asked = replay::Asked { horizon_days: Some(60), ..replay::Asked::default() };
-            families::replay_of(&asking, "sheaves", "Liner wear", span, Some(ladder), &asked)
+            let asked = replay::JudgedBy { horizon_days: Some(60), ..replay::JudgedBy::default() };
+            families::replay_of(view, "sheaves", "Liner wear", span, Some(ladder), &asked)
         })
         .unwrap();
     assert_eq!((played.sums.caught, played.sums.missed, played.sums.nuisance), (6, 0, 0), "{:?}", {
@@ -268,10 +263,10 @@ fn readjusting_the_valve_does_not_last_and_replacing_it_does() {
 #[test]
 fn a_chattering_sensor_raises_little_work_and_nothing_is_found() {
     demo()
-        .read(|conn| {
+        .read(Instant::LATEST, |view| {
             let from = at(&format!("{}T00:00:00Z", before(TODAY, *plan::SENSOR_CHATTERS.end())));
             let to = at(&format!("{}T00:00:00Z", before(TODAY, *plan::SENSOR_CHATTERS.start() - 1)));
-            let alarms = alarms::of_meter(conn, "C2-RET-BWH-VIB", Span::new(from, to).unwrap(), 1_000)?;
+            let alarms = alarms::of_meter(view, "C2-RET-BWH-VIB", Span::new(from, to).unwrap(), 1_000)?;
             let mut orders: Vec<_> = alarms.iter().filter_map(|alarm| alarm.work_order).collect();
             orders.sort_unstable();
             orders.dedup();
@@ -284,43 +279,40 @@ fn a_chattering_sensor_raises_little_work_and_nothing_is_found() {
 #[test]
 fn the_whole_plant_is_as_large_as_it_is_said_to_be() {
     demo()
-        .tally(|conn, snapshot| {
-            let nodes = assets::nodes(conn, snapshot, None, 9, &[], opening(TODAY))?;
+        .read(opening(TODAY), |view| {
+            let nodes = assets::nodes(view, None, 9, &[])?;
             assert!((850..950).contains(&nodes.len()), "{} assets", nodes.len());
-            let readings: i64 = conn.query_row("SELECT count(*) FROM readings", [], |row| row.get(0))?;
-            assert!((900_000..1_200_000).contains(&readings), "{readings} readings");
             let page = work::Page { limit: 1, ..work::Page::default() };
-            let all = work::list(conn, &work::Filter::default(), &page, opening(TODAY))?;
+            let all = work::list(view, &work::Filter::default(), &page)?;
             assert!((8_500..10_500).contains(&all.totals.count), "{:?}", all.totals);
             assert!(all.totals.over_limit > 5, "{:?}", all.totals);
-            let crews = people::crews(conn)?;
-            let people = people::list(conn)?;
+            let crews = people::crews(view)?;
+            let people = people::list(view)?;
             assert_eq!((crews.len(), people.iter().filter(|p| p.crew.is_some()).count()), (5, 26));
             let coded: std::collections::HashSet<_> =
-                codebooks::list(conn)?.into_iter().filter_map(|book| book.class).collect();
+                codebooks::list(view)?.into_iter().filter_map(|book| book.class).collect();
             assert!(coded.len() >= 12, "{coded:?}");
             Ok::<_, StoreError>(())
         })
         .unwrap();
+    let database = rusqlite::Connection::open(demo().path()).unwrap();
+    let readings: i64 = database.query_row("SELECT count(*) FROM readings", [], |row| row.get(0)).unwrap();
+    assert!((900_000..1_200_000).contains(&readings), "{readings} readings");
 }
 
 #[test]
 fn the_plant_has_what_a_lift_has() {
     small()
-        .tally(|conn, snapshot| {
-            let nodes = assets::nodes(conn, snapshot, Some("G1"), 9, &[], opening(TODAY))?;
+        .read(opening(TODAY), |view| {
+            let nodes = assets::nodes(view, Some("G1"), 9, &[])?;
             // The lift, what stands in its stations, a motor with two bearings, towers with two assemblies, cabins with
             // grip and door.
             assert_eq!(nodes.len(), 1 + 47 + 3 + 18 * 3 + 72 * 3);
-            assert_eq!(codebooks::list(conn)?.len(), 15);
+            assert_eq!(codebooks::list(view)?.len(), 15);
             // 6 counters, 13 measurements, 2 bearing temperatures, 2 grades, a liner a side, a grip a cabin.
-            assert_eq!(meters::list(conn, None, None, Span::ALWAYS, None, 500)?.total, 6 + 13 + 2 + 2 + 36 + 72);
-            let all = work::list(
-                conn,
-                &work::Filter::default(),
-                &work::Page { limit: 1, ..work::Page::default() },
-                opening(TODAY),
-            )?;
+            assert_eq!(meters::list(view, None, None, Span::ALWAYS, None, 500)?.total, 6 + 13 + 2 + 2 + 36 + 72);
+            let page = work::Page { limit: 1, ..work::Page::default() };
+            let all = work::list(view, &work::Filter::default(), &page)?;
             assert!(all.totals.count > 250, "{:?}", all.totals);
             assert!(all.facets.state.iter().any(|f| f.value == "waiting" && f.count >= 3), "{:?}", all.facets.state);
             Ok::<_, StoreError>(())
@@ -332,14 +324,14 @@ fn the_plant_has_what_a_lift_has() {
 fn the_same_day_gives_the_same_plant() {
     let (_folder, again) = make(Size::Small);
     let content = |store: &Store| -> Vec<i64> {
-        let counts = |conn: &tally_store::Connection| -> Result<Vec<i64>> {
+        let counts = |view: &View| -> Result<Vec<i64>> {
             let page = work::Page { limit: 1, ..work::Page::default() };
-            let totals = work::list(conn, &work::Filter::default(), &page, opening(TODAY))?.totals;
-            let readings = meters::list(conn, None, None, Span::ALWAYS, None, 500)?;
+            let totals = work::list(view, &work::Filter::default(), &page)?.totals;
+            let readings = meters::list(view, None, None, Span::ALWAYS, None, 500)?;
             let last: f64 = readings.meters.iter().filter_map(|m| m.last).map(|l| l.value).sum();
             Ok(vec![totals.count, totals.cost, (totals.spent_hours * 100.0) as i64, (last * 1000.0) as i64])
         };
-        store.read(counts).unwrap()
+        store.read(opening(TODAY), counts).unwrap()
     };
     assert_eq!(content(small()), content(&again));
     ensure(&again, TODAY, Size::Small, |_| panic!("a folder that holds the plant is left as it is")).unwrap();

@@ -4,12 +4,12 @@ use crate::{
     Clock,
     access::origin::Hosts,
     duties::standing::Duties,
-    ground::{error::ApiError, extract::Who, look::Look},
+    ground::{error::ApiError, extract::Who},
     outside::imports::Imports,
 };
 use std::{future::Future, net::SocketAddr, sync::Arc, time::Duration};
-use tally_core::access::seen::{Topic, may_see};
-use tally_store::{Actor, Connection, News, Stop, Store, StoreError, Tx, access::people};
+use tally_core::access::seen::Topic;
+use tally_store::{Actor, Looker, News, Stop, Store, StoreError, Tx, View, Viewer, access::people};
 use tokio::sync::{Semaphore, broadcast};
 
 /// Shared by all handlers.
@@ -75,14 +75,18 @@ impl AppState {
 
     /// The person of that code; the first administrator without one.
     pub(crate) fn person(&self, code: Option<&str>) -> Result<Actor, ApiError> {
-        let actor = self.store.read(|conn| match code {
-            Some(code) => people::by_code(conn, code).map_err(|error| match error {
+        let actor = self.store.read(self.clock.now(), |view| match code {
+            Some(code) => people::by_code(view, code).map_err(|error| match error {
                 StoreError::NotFound { .. } => StoreError::NotTheirs(format!("x-person names nobody: {code:?}")),
                 other => other,
             }),
-            None => people::first_administrator(conn),
+            None => people::first_administrator(view),
         });
         Ok(actor?)
+    }
+
+    fn looker(&self, who: &Who, stop: Stop) -> Looker {
+        Looker { viewer: Viewer::from(&who.0), now: self.clock.now(), stop }
     }
 
     /// Looks on a thread that may block, if the person may look at that at all.
@@ -90,18 +94,15 @@ impl AppState {
         &self,
         who: Who,
         topic: Topic,
-        look: impl FnOnce(&Look) -> Result<T, ApiError> + Send + 'static,
+        look: impl FnOnce(&View) -> Result<T, ApiError> + Send + 'static,
     ) -> Result<T, ApiError> {
         let (state, stop) = (self.clone(), Stop::default());
-        let ended = stop.clone();
+        let looker = self.looker(&who, stop.clone());
         let work = move || {
-            let (now, histories, actor) = (state.clock.now(), state.store.histories(), &who.0);
-            may_see(actor.role, topic).map_err(StoreError::from)?;
-            let look =
-                |conn: &Connection, snapshot: &_| look(&Look { conn, snapshot, now, actor, histories, stop: &stop });
-            state.store.tally_until(&stop, look)
+            looker.viewer.require_topic(topic)?;
+            state.store.look(looker, look)
         };
-        wanted(LOOK_WITHIN, ended, blocking(work)).await
+        wanted(LOOK_WITHIN, stop, blocking(work)).await
     }
 
     /// As [`Self::look`], for looks at much: few at a time, each on a connection of its own, so that they hold up none of
@@ -110,20 +111,16 @@ impl AppState {
         &self,
         who: Who,
         topic: Topic,
-        look: impl FnOnce(&Look) -> Result<T, ApiError> + Send + 'static,
+        look: impl FnOnce(&View) -> Result<T, ApiError> + Send + 'static,
     ) -> Result<T, ApiError> {
         let (state, stop) = (self.clone(), Stop::default());
         let ended = stop.clone();
         let work = async move {
-            may_see(who.0.role, topic).map_err(StoreError::from)?;
+            Viewer::from(&who.0).require_topic(topic)?;
             let room = state.long.clone().acquire_owned().await;
             blocking(move || {
                 let _room = room;
-                let (now, histories, actor) = (state.clock.now(), state.store.histories(), &who.0);
-                let look = |conn: &Connection, snapshot: &_| {
-                    look(&Look { conn, snapshot, now, actor, histories, stop: &stop })
-                };
-                state.store.tally_aside(&stop, look)
+                state.store.look_aside(state.looker(&who, stop), look)
             })
             .await
         };
@@ -180,11 +177,15 @@ mod tests {
         for is_long in [false, true] {
             let (begun, has_begun) = tokio::sync::oneshot::channel();
             let (ended, has_ended) = tokio::sync::oneshot::channel();
-            let look = move |look: &Look| {
+            let look = move |view: &View| {
                 begun.send(()).unwrap();
-                let endless = "WITH RECURSIVE n(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM n) SELECT count(*) FROM n";
-                let counted: Result<i64, _> = look.conn.query_row(endless, [], |row| row.get(0));
-                ended.send(StoreError::from(counted.unwrap_err())).unwrap();
+                // As a loop between one meter and the next would.
+                let mut counted = Ok(());
+                while counted.is_ok() {
+                    counted = view.go_on();
+                    std::thread::yield_now();
+                }
+                ended.send(counted.unwrap_err()).unwrap();
                 Ok(())
             };
             let asked = state.clone();

@@ -7,12 +7,13 @@ use crate::{
         error::{Result, StoreError},
         folder,
         folder::Folder,
+        histories::Histories,
         memory::Memory,
-        migrations,
-        pool::{Pool, Stop, lock, look, prepare},
+        migrations, pool,
+        pool::{Pool, lock, prepare},
         tx::{Actor, News, Tx},
+        view::{Looker, Shared, View},
     },
-    watch::readings::Histories,
 };
 use rusqlite::{Connection, TransactionBehavior, backup::Backup};
 use std::{
@@ -147,12 +148,6 @@ impl Store {
         self.tell.set(Tell(Box::new(tell))).ok();
     }
 
-    /// Histories that were looked at.
-    #[must_use]
-    pub fn histories(&self) -> &Histories {
-        &self.histories
-    }
-
     /// Does `work` in one transaction. When it answers `Ok`, all of it survives a crash at any moment after; when it
     /// answers an error, or panics, nothing of it is kept.
     ///
@@ -215,36 +210,52 @@ impl Store {
         Ok(done)
     }
 
-    /// Looks with the tally's snapshot at hand, as current as the database.
+    /// Looks, with a connection that cannot write, as one that sees everything at that instant.
     ///
     /// # Errors
     /// What `look` answers, or SQLite's own.
-    pub fn tally<T, E: From<StoreError>>(
-        &self,
-        look: impl FnOnce(&Connection, &Snapshot) -> Result<T, E>,
-    ) -> Result<T, E> {
-        self.tally_until(&Stop::default(), look)
+    pub fn read<T, E: From<StoreError>>(&self, now: Instant, look: impl FnOnce(&View) -> Result<T, E>) -> Result<T, E> {
+        self.look(Looker::all(now), look)
     }
 
-    /// As [`Self::tally`], for as long as it is wanted.
+    /// Looks for somebody, as long as it is wanted.
     ///
     /// # Errors
-    /// As [`Self::tally`], and [`StoreError::Stopped`].
-    pub fn tally_until<T, E: From<StoreError>>(
+    /// What `look` answers, SQLite's own, and [`StoreError::Stopped`].
+    pub fn look<T, E: From<StoreError>>(
         &self,
-        stop: &Stop,
-        look: impl FnOnce(&Connection, &Snapshot) -> Result<T, E>,
+        looker: Looker,
+        look: impl FnOnce(&View) -> Result<T, E>,
     ) -> Result<T, E> {
-        self.read_until(stop, |conn| {
-            let snapshot = self.current(conn)?;
-            stop.check()?;
-            look(conn, &snapshot)
-        })
+        self.through(&self.readers.take(), looker, look)
     }
 
-    /// A handle to the facts, at least as new as what the connection sees. Where a look still has the ones before, they
-    /// stay as they are for it.
-    fn current(&self, conn: &Connection) -> Result<Arc<Snapshot>> {
+    /// As [`Self::look`], on a connection of its own: for long looks, so that they take none away from short ones.
+    ///
+    /// # Errors
+    /// As [`Self::look`].
+    pub fn look_aside<T, E: From<StoreError>>(
+        &self,
+        looker: Looker,
+        look: impl FnOnce(&View) -> Result<T, E>,
+    ) -> Result<T, E> {
+        self.through(&self.readers.another()?, looker, look)
+    }
+
+    fn through<T, E: From<StoreError>>(
+        &self,
+        conn: &Connection,
+        looker: Looker,
+        look: impl FnOnce(&View) -> Result<T, E>,
+    ) -> Result<T, E> {
+        let stop = looker.stop.clone();
+        pool::look(conn, &stop, |conn| look(&View::new(conn, &self.histories, self, looker)))
+    }
+}
+
+impl Shared for Store {
+    /// Where a look still has the facts before, they stay as they are for it.
+    fn facts(&self, conn: &Connection) -> Result<Arc<Snapshot>> {
         let newest = facts::newest_change(conn)?;
         let mut kept = lock(&self.snapshot);
         let current = match kept.take() {
@@ -257,38 +268,6 @@ impl Store {
         };
         Ok(kept.insert(current).clone())
     }
-
-    /// Looks, with a connection that cannot write.
-    ///
-    /// # Errors
-    /// What `look` answers, or SQLite's own.
-    pub fn read<T, E: From<StoreError>>(&self, look: impl FnOnce(&Connection) -> Result<T, E>) -> Result<T, E> {
-        self.read_until(&Stop::default(), look)
-    }
-
-    /// As [`Self::read`], for as long as it is wanted.
-    ///
-    /// # Errors
-    /// As [`Self::read`], and [`StoreError::Stopped`].
-    pub fn read_until<T, E: From<StoreError>>(
-        &self,
-        stop: &Stop,
-        work: impl FnOnce(&Connection) -> Result<T, E>,
-    ) -> Result<T, E> {
-        look(&self.readers.take(), stop, work)
-    }
-
-    /// As [`Self::tally_until`], on a connection of its own: for long looks, so that they take none away from short ones.
-    ///
-    /// # Errors
-    /// As [`Self::tally_until`].
-    pub fn tally_aside<T, E: From<StoreError>>(
-        &self,
-        stop: &Stop,
-        work: impl FnOnce(&Connection, &Snapshot) -> Result<T, E>,
-    ) -> Result<T, E> {
-        look(&self.readers.another()?, stop, |conn| work(conn, &*self.current(conn)?))
-    }
 }
 
 impl Drop for Store {
@@ -296,6 +275,14 @@ impl Drop for Store {
         // A mark that stays is no harm: the log stays with it.
         self.close().ok();
     }
+}
+
+/// Lets the database grow to so many pages and no further: what a full disk does.
+///
+/// # Errors
+/// SQLite's own.
+pub fn bound(tx: &Tx, pages: u32) -> Result<()> {
+    Ok(tx.conn.query_row(&format!("PRAGMA max_page_count = {pages}"), [], |_| Ok(()))?)
 }
 
 /// How carefully the writer's commits are kept: 2 is FULL, which survives a crash of the machine.
@@ -309,6 +296,7 @@ pub fn synchronous(tx: &Tx) -> Result<i64> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::ground::pool::Stop;
     use tally_core::access::roles::Role;
 
     fn open(folder: &Path) -> Store {
@@ -316,7 +304,7 @@ mod tests {
     }
 
     fn administrator(store: &Store) -> Actor {
-        store.read(people::first_administrator).unwrap()
+        store.read(Instant::LATEST, |view| people::first_administrator(view)).unwrap()
     }
 
     #[test]
@@ -333,7 +321,8 @@ mod tests {
     fn a_reader_cannot_write_and_a_failed_write_leaves_nothing() {
         let folder = tempfile::tempdir().unwrap();
         let store = open(folder.path());
-        let refused = store.read(|conn| Ok::<_, StoreError>(conn.execute("DELETE FROM people", [])?));
+        let refused = store
+            .read(Instant::LATEST, |View { conn, .. }| Ok::<_, StoreError>(conn.execute("DELETE FROM people", [])?));
         assert!(matches!(refused, Err(StoreError::Sqlite(_))), "{refused:?}");
         let admin = administrator(&store);
         let failed: Result<()> = store.write(admin, Instant::from_ms(0), |tx| {
@@ -342,7 +331,7 @@ mod tests {
         });
         assert!(failed.is_err());
         let kept: i64 = store
-            .read(|conn| {
+            .read(Instant::LATEST, |View { conn, .. }| {
                 Ok::<_, StoreError>(conn.query_row("SELECT count(*) FROM settings WHERE key = 'x'", [], |r| r.get(0))?)
             })
             .unwrap();
@@ -354,7 +343,7 @@ mod tests {
         let folder = tempfile::tempdir().unwrap();
         let store = open(folder.path());
         for _ in 0..=READERS {
-            let look = || store.read(|_| -> Result<()> { panic!("a defect") });
+            let look = || store.read(Instant::LATEST, |_| -> Result<()> { panic!("a defect") });
             assert!(std::panic::catch_unwind(std::panic::AssertUnwindSafe(look)).is_err());
         }
         assert_eq!(administrator(&store).code, "admin");
@@ -391,7 +380,9 @@ mod tests {
                 std::fs::copy(folder.path().join(file), copy.path().join(file)).unwrap();
             }
             let crews = Store::open(copy.path(), Instant::from_ms(0)).and_then(|store| {
-                store.read(|conn| Ok(conn.query_row("SELECT count(*) FROM crews", [], |row| row.get::<_, i64>(0))?))
+                store.read(Instant::LATEST, |View { conn, .. }| {
+                    Ok(conn.query_row("SELECT count(*) FROM crews", [], |row| row.get::<_, i64>(0))?)
+                })
             });
             crews.map_err(|error| error.to_string())
         };
@@ -413,7 +404,7 @@ mod tests {
         assert!(second.contains("another Fair Tally is at work in"), "{second}");
         // The command line looks in all the same, and takes no mark away.
         drop(open(folder.path()));
-        let mark = first.read(|conn| {
+        let mark = first.read(Instant::LATEST, |View { conn, .. }| {
             Ok::<_, StoreError>(
                 conn.query_row("SELECT value FROM settings WHERE key = 'in_use'", [], |row| row.get::<_, String>(0))?,
             )
@@ -435,7 +426,8 @@ mod tests {
             let slow = scope.spawn({
                 let store = &store;
                 move || {
-                    store.tally(|_, snapshot| -> Result<i64> {
+                    store.read(Instant::LATEST, |view| -> Result<i64> {
+                        let snapshot = view.facts()?;
                         begun.send(()).unwrap();
                         is_done
                             .recv_timeout(std::time::Duration::from_secs(60))
@@ -453,7 +445,16 @@ mod tests {
             };
             store.write(admin, Instant::from_ms(0), change).unwrap();
             let looks: Vec<_> = (0..50)
-                .map(|_| scope.spawn(|| store.tally(|_, snapshot| Ok::<_, StoreError>(snapshot.change)).unwrap()))
+                .map(|_| {
+                    scope.spawn(|| {
+                        store
+                            .read(Instant::LATEST, |view| {
+                                let snapshot = view.facts()?;
+                                Ok::<_, StoreError>(snapshot.change)
+                            })
+                            .unwrap()
+                    })
+                })
                 .collect();
             let quick: Vec<i64> = looks.into_iter().map(|look| look.join().unwrap()).collect();
             done.send(()).unwrap();
@@ -499,12 +500,15 @@ mod tests {
         let folder = tempfile::tempdir().unwrap();
         let store = open(folder.path());
         let stop = Stop::default();
-        let counted = |conn: &Connection| -> Result<i64> {
+        let counted = |view: &View| -> Result<i64> {
             stop.set();
             let endless = "WITH RECURSIVE n(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM n) SELECT count(*) FROM n";
-            Ok(conn.query_row(endless, [], |row| row.get(0))?)
+            Ok(view.conn.query_row(endless, [], |row| row.get(0))?)
         };
-        assert!(matches!(store.read_until(&stop, counted), Err(StoreError::Stopped)));
+        assert!(matches!(
+            store.look(Looker { stop: stop.clone(), ..Looker::all(Instant::LATEST) }, counted),
+            Err(StoreError::Stopped)
+        ));
         assert_eq!(administrator(&store).code, "admin", "the reader is as good as before");
     }
 }

@@ -1538,27 +1538,6 @@ export interface components {
          * @enum {string}
          */
         AskField: "waiting_for" | "expected_until" | "question" | "asked" | "at" | "verdict" | "readings" | "note";
-        /** @description What is asked besides the ladder. */
-        Asked: {
-            /**
-             * Format: double
-             * @description Days between spells that still make one warning; 7 without it.
-             */
-            calm_days?: number | null;
-            /**
-             * Format: int32
-             * @description Days before a failure in which a warning counts, and after a warning in which a failure does; 30 without it.
-             */
-            horizon_days?: number | null;
-            /**
-             * Format: double
-             * @description Days that it takes to act: a shorter warning is too late; 1 without it.
-             */
-            lead_days?: number | null;
-            least?: components["schemas"]["Severity"] | null;
-            /** @description Codes of the problems that this meter can see; all without it. */
-            problems?: string[] | null;
-        };
         /** @description One asset with its place and what it stands for. */
         AssetDetail: components["schemas"]["AssetNode"] & {
             /** @description From the root down to the parent: code and name. */
@@ -2145,7 +2124,7 @@ export interface components {
             steps?: number | null;
         };
         /** @description A rung to move over the past. */
-        FinderBody: components["schemas"]["Past"] & components["schemas"]["Asked"] & components["schemas"]["FinderAsked"] & {
+        FinderBody: components["schemas"]["Past"] & components["schemas"]["JudgedBy"] & components["schemas"]["FinderAsked"] & {
             ladder?: components["schemas"]["Ladder"] | null;
         };
         /** @description What one setting would have come to. */
@@ -2289,6 +2268,27 @@ export interface components {
         };
         /** Format: date-time */
         Instant: string;
+        /** @description What is asked besides the ladder. */
+        JudgedBy: {
+            /**
+             * Format: double
+             * @description Days between spells that still make one warning; 7 without it.
+             */
+            calm_days?: number | null;
+            /**
+             * Format: int32
+             * @description Days before a failure in which a warning counts, and after a warning in which a failure does; 30 without it.
+             */
+            horizon_days?: number | null;
+            /**
+             * Format: double
+             * @description Days that it takes to act: a shorter warning is too late; 1 without it.
+             */
+            lead_days?: number | null;
+            least?: components["schemas"]["Severity"] | null;
+            /** @description Codes of the problems that this meter can see; all without it. */
+            problems?: string[] | null;
+        };
         /** @description A failure, and the warning before it. */
         JudgedFailure: {
             at: components["schemas"]["Instant"];
@@ -3172,7 +3172,7 @@ export interface components {
             work_order: components["schemas"]["WorkOrderId"];
         };
         /** @description A ladder to run over the past; the meter's newest where none is given. */
-        ReplayBody: components["schemas"]["Past"] & components["schemas"]["Asked"] & {
+        ReplayBody: components["schemas"]["Past"] & components["schemas"]["JudgedBy"] & {
             ladder?: components["schemas"]["Ladder"] | null;
         };
         /** @description Counts of what a ladder would have done. */

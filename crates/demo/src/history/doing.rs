@@ -30,7 +30,7 @@ impl Player {
             Step::Plan(number) => {
                 self.as_person(tx, "corwin");
                 // Work that was begun at once needs no plan any more.
-                if work::standing(tx.conn(), number)?.state == WorkState::Raised {
+                if work::standing(tx, number)?.state == WorkState::Raised {
                     move_to(tx, number, WorkState::Planning)?;
                 }
                 Ok(())
@@ -38,7 +38,7 @@ impl Player {
             Step::Ready(number) => {
                 self.as_person(tx, "corwin");
                 tx.now = self.at(day, 8, 10);
-                if work::standing(tx.conn(), number)?.state == WorkState::Planning {
+                if work::standing(tx, number)?.state == WorkState::Planning {
                     move_to(tx, number, WorkState::Ready)?;
                 }
                 Ok(())
@@ -62,7 +62,7 @@ impl Player {
     }
 
     pub(super) fn start(&mut self, tx: &mut Tx, day: Date, number: WorkOrderId, job: Job) -> Result<()> {
-        let standing = work::standing(tx.conn(), number)?;
+        let standing = work::standing(tx, number)?;
         self.as_person(tx, "corwin");
         let mut state = standing.state;
         if let Some(back) = standing.waiting_from {

@@ -57,9 +57,9 @@ pub fn play(store: &Store, admin: Actor, today: Date, size: Size, mut progress: 
         plant::build(tx, lifts, today, local(first.saturating_sub(8.years()), 0))?;
         plant::set_limits(tx, lifts)
     })?;
-    let actors = store.read(|conn| {
-        let people = people::list(conn)?;
-        people.into_iter().map(|p| Ok((p.code.clone(), people::by_code(conn, &p.code)?))).collect::<Result<_>>()
+    let actors = store.read(local(first, 6), |view| {
+        let people = people::list(view)?;
+        people.into_iter().map(|p| Ok((p.code.clone(), people::by_code(view, &p.code)?))).collect::<Result<_>>()
     })?;
     let signals = (SEED..).zip(lifts).map(|(seed, lift)| Signals::new(seed, *lift, today)).collect();
     let mut player = Player {
@@ -168,7 +168,7 @@ impl Player {
         for number in receipt.work_orders.into_iter().chain(again.work_orders) {
             // A joined order is being seen to already.
             if self.taken_up.insert(number)
-                && let Some(meter) = work::standing(tx.conn(), number)?.source_meter
+                && let Some(meter) = work::standing(tx, number)?.source_meter
             {
                 self.take_up(day, number, meter);
             }

@@ -107,7 +107,7 @@ impl Player {
         }
         self.as_person(tx, "aveline");
         tx.now = self.at(day, 7, 40);
-        let standing = alarms::standing(tx.conn(), None, 1_000)?;
+        let standing = alarms::standing(tx, None, 1_000)?;
         let unseen = standing.into_iter().filter(|alarm| alarm.acknowledged_at.is_none());
         let unseen: Vec<_> = unseen.map(|alarm| alarm.id).collect();
         alarms::acknowledge(tx, &unseen).map(|_seen| ())

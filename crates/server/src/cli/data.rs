@@ -31,11 +31,11 @@ pub struct On {
 fn acting(on: &On) -> Result<(Store, Actor, Instant)> {
     let system = Clock::system().now();
     let store = Store::open(&on.data, system).with_context(|| format!("opening {}", on.data.display()))?;
-    let is_demo: Option<String> = store.read(|conn| settings::kept(conn, "demo_today"))?;
+    let is_demo: Option<String> = store.read(system, |view| settings::kept(view, "demo_today"))?;
     let now = if is_demo.is_some() { resume(&store, Instant::EARLIEST)? } else { system };
-    let actor = store.read(|conn| match &on.person {
-        Some(code) => people::by_code(conn, code),
-        None => people::first_administrator(conn),
+    let actor = store.read(now, |view| match &on.person {
+        Some(code) => people::by_code(view, code),
+        None => people::first_administrator(view),
     })?;
     Ok((store, actor, now))
 }
@@ -51,7 +51,7 @@ pub fn import(kind: FileKind, file: &Path, on: &On, keep: bool, time_zone: Optio
     let name = file.file_name().map(|name| name.to_string_lossy().into_owned());
     let zone = match time_zone {
         Some(name) => zone(name)?,
-        None => store.read(settings::time_zone)?,
+        None => store.read(now, |view| settings::time_zone(view))?,
     };
     let import = files::Import { kind, format, zone: Some(zone), name };
     let started = std::time::Instant::now();
@@ -90,13 +90,13 @@ pub fn import(kind: FileKind, file: &Path, on: &On, keep: bool, time_zone: Optio
 }
 
 pub fn export(kind: FileKind, file: Option<&Path>, on: &On) -> Result<()> {
-    let (store, _, _) = acting(on)?;
+    let (store, _, now) = acting(on)?;
     let form = match file.and_then(Path::extension).and_then(|ending| ending.to_str()) {
         Some("json") => Format::Json,
         Some("ndjson") => Format::NdJson,
         _ => Format::Csv,
     };
-    let exported = store.read(|conn| files::export_aside(conn, kind, &files::Export::default(), form))?;
+    let exported = store.read(now, |view| files::export_aside(view, kind, &files::Export::default(), form))?;
     let mut written = exported.file;
     match file {
         None => std::io::copy(&mut written, &mut std::io::stdout()).context("writing"),

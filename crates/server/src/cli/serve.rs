@@ -38,8 +38,8 @@ pub enum Size {
 
 /// A kept demo goes on after the last thing that was done in it.
 pub(super) fn resume(store: &Store, opening: Instant) -> Result<Instant> {
-    let last = store.read(history::last_recorded)?;
-    let kept: Option<String> = store.read(|conn| settings::kept(conn, "demo_today"))?;
+    let last = store.read(opening, |view| history::last_recorded(view))?;
+    let kept: Option<String> = store.read(opening, |view| settings::kept(view, "demo_today"))?;
     let made = kept.and_then(|day| day.parse().ok()).map_or(opening, tally_demo::opening);
     Ok(last.map_or(made, |last| made.max(last.plus(1_000))))
 }

@@ -42,14 +42,14 @@ fn written(message: &outbox::Message, from: &str) -> Result<Vec<u8>, String> {
 /// Writes the files of all messages that are not sent yet. A file is named by its message, so that one that was written
 /// before a crash is written again and not twice.
 pub(super) fn send(store: &Store, now: Instant) -> Result<(), StoreError> {
-    let waiting = store.read(|conn| outbox::unsent(conn, AT_ONCE))?;
+    let waiting = store.read(now, |view| outbox::unsent(view, AT_ONCE))?;
     if waiting.is_empty() {
         return Ok(());
     }
     let folder = store.path().parent().unwrap_or(Path::new(".")).join("outbox");
     let failed = |source| StoreError::Folder { path: folder.display().to_string(), source };
     make_private(&folder)?;
-    let from = store.read(settings::get)?.name;
+    let from = store.read(now, |view| settings::get(view))?.name;
     let mut tried: Vec<(i64, Result<String, String>)> = Vec::new();
     for message in waiting {
         match written(&message, &from) {
@@ -65,7 +65,7 @@ pub(super) fn send(store: &Store, now: Instant) -> Result<(), StoreError> {
             }
         }
     }
-    let actor: Actor = store.read(people::first_administrator)?;
+    let actor: Actor = store.read(now, |view| people::first_administrator(view))?;
     store.write(actor, now, |tx| {
         tried.iter().try_for_each(|(id, tried)| match tried {
             Ok(file) => outbox::sent(tx, *id, file),

@@ -53,12 +53,12 @@ const DUTIES: [Duty; 7] = [
 
 /// The first administrator acts for the clock.
 fn tx<T>(store: &Store, now: Instant, work: impl FnOnce(&mut Tx) -> Result<T, StoreError>) -> Result<T, StoreError> {
-    let actor: Actor = store.read(people::first_administrator)?;
+    let actor: Actor = store.read(now, |view| people::first_administrator(view))?;
     store.write(actor, now, work)
 }
 
 fn answer_due(store: &Store, now: Instant) -> Result<(), StoreError> {
-    let due = store.read(alarms::next_due)?;
+    let due = store.read(now, |view| alarms::next_due(view))?;
     if due.is_some_and(|due| due <= now) {
         let receipt = tx(store, now, alarms::answer_due)?;
         tracing::info!(work_orders = ?receipt.work_orders, "alarms answered again");
@@ -68,14 +68,14 @@ fn answer_due(store: &Store, now: Instant) -> Result<(), StoreError> {
 
 /// What stands on meters and assets that are retired by now ends.
 fn end_retired(store: &Store, now: Instant) -> Result<(), StoreError> {
-    if store.read(|conn| alarms::retired_stand(conn, now))? {
+    if store.read(now, alarms::retired_stand)? {
         tx(store, now, alarms::end_retired)?;
     }
     Ok(())
 }
 
 fn notice_silence(store: &Store, now: Instant) -> Result<(), StoreError> {
-    let silent = store.read(|conn| alarms::fell_silent(conn, now))?;
+    let silent = store.read(now, alarms::fell_silent)?;
     if !silent.is_empty() {
         let meters = tx(store, now, |tx| alarms::note_silence(tx, &silent))?;
         tracing::info!(meters, "meters fell silent");
@@ -85,7 +85,7 @@ fn notice_silence(store: &Store, now: Instant) -> Result<(), StoreError> {
 
 /// Seals old rows block by block; each is a transaction of its own. A meter whose rows can't be read is passed over.
 fn seal(store: &Store, now: Instant) -> Result<(), StoreError> {
-    let meters = store.read(|conn| readings::to_seal(conn, BLOCKS_AT_ONCE))?;
+    let meters = store.read(now, |view| readings::to_seal(view, BLOCKS_AT_ONCE))?;
     let mut failed = None;
     for meter in meters {
         if let Err(error) = tx(store, now, |tx| readings::seal(tx, meter)) {

@@ -46,7 +46,7 @@ pub(super) async fn deliver(state: &AppState) -> Result<(), ApiError> {
     let looking = state.clone();
     let due = blocking(move || {
         let now = looking.clock.now();
-        Ok(looking.store.read(|conn| webhooks::due(conn, now, AT_ONCE))?)
+        Ok(looking.store.read(now, |view| webhooks::due(view, AT_ONCE))?)
     })
     .await?;
     let mut by_url: BTreeMap<String, Vec<Due>> = BTreeMap::new();
@@ -70,7 +70,7 @@ async fn tell(state: AppState, waiting: Vec<Due>) -> Result<(), ApiError> {
         let (noting, is_out) = (state.clone(), error.is_some());
         blocking(move || {
             let (store, now) = (&noting.store, noting.clock.now());
-            let actor = store.read(people::first_administrator)?;
+            let actor = store.read(now, |view| people::first_administrator(view))?;
             Ok(store.write(actor, now, |tx| webhooks::tried(tx, one.delivery, error.as_deref()))?)
         })
         .await?;

@@ -24,7 +24,7 @@ use tally_core::{
     },
 };
 use tally_store::{
-    Actor, Connection, Store, StoreError,
+    Actor, Store, StoreError, View,
     codes::codebooks,
     plant::{
         master,
@@ -207,7 +207,7 @@ fn take(
         (ParsedRows::Table { columns, rows, decimal }, Some(kind)) => {
             let (zone, source) = (import.zone.as_ref(), &*source());
             let given = Given { columns: &columns, rows, decimal, zone, source };
-            run.receipt(store.read(|conn| master::Taking::of(conn, kind, given))?)?
+            run.receipt(store.read(doing.clock.now(), |view| master::Taking::of(view, kind, given))?)?
         }
         (ParsedRows::Table { columns, rows, decimal }, None) if import.kind == FileKind::Limits => {
             run.receipt(limits::file::Taking::of(&columns, rows, decimal, &source())?)?
@@ -268,19 +268,14 @@ pub struct Export {
 ///
 /// # Errors
 /// SQLite's own, and the writer's.
-pub fn export(
-    conn: &Connection,
-    kind: FileKind,
-    which: &Export,
-    to: &mut impl Write,
-) -> Result<Vec<String>, StoreError> {
+pub fn export(view: &View, kind: FileKind, which: &Export, to: &mut impl Write) -> Result<Vec<String>, StoreError> {
     match kind.master() {
         Some(kind) => {
             let query = Query { scope: which.scope.clone(), all: true, ..Query::default() };
-            master::export(conn, kind, &query, to)?;
+            master::export(view, kind, &query, to)?;
         }
-        None if kind == FileKind::Codebooks => codebooks::file::export(conn, to)?,
-        None if kind == FileKind::Limits => limits::file::export(conn, to)?,
+        None if kind == FileKind::Codebooks => codebooks::file::export(view, to)?,
+        None if kind == FileKind::Limits => limits::file::export(view, to)?,
         None => {
             let failed = |error: csv::Error| StoreError::File(error.to_string());
             let mut csv = CsvOut::new(to);
@@ -288,7 +283,7 @@ pub fn export(
             let line = |meter: &str, at: Instant, value: &str| {
                 csv.line([meter, at.to_string().as_str(), value]).map_err(failed)
             };
-            let unreadable = readings::each(conn, which.scope.as_deref(), which.span.unwrap_or(Span::ALWAYS), line)?;
+            let unreadable = readings::each(view, which.scope.as_deref(), which.span.unwrap_or(Span::ALWAYS), line)?;
             csv.flush().map_err(|error| StoreError::File(error.to_string()))?;
             return Ok(unreadable);
         }
@@ -345,12 +340,12 @@ pub struct Exported {
 ///
 /// # Errors
 /// As [`export`].
-pub fn export_aside(conn: &Connection, kind: FileKind, which: &Export, form: Format) -> Result<Exported, StoreError> {
+pub fn export_aside(view: &View, kind: FileKind, which: &Export, form: Format) -> Result<Exported, StoreError> {
     let failed = |error: std::io::Error| StoreError::File(error.to_string());
     let begun = |mut file: File| file.seek(SeekFrom::Start(0)).map(|_| file).map_err(failed);
     let written = |file: BufWriter<File>| file.into_inner().map_err(|error| failed(error.into_error())).and_then(begun);
     let mut csv = BufWriter::new(tempfile::tempfile().map_err(failed)?);
-    let unreadable = export(conn, kind, which, &mut csv)?;
+    let unreadable = export(view, kind, which, &mut csv)?;
     let csv = written(csv)?;
     if form == Format::Csv {
         return Ok(Exported { file: csv, unreadable });

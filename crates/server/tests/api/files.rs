@@ -235,15 +235,15 @@ fn the_demo_written_out_makes_the_same_plant_elsewhere() {
     let (from, to) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
     let (demo, other) = (open(&from, now), open(&to, now));
     ensure(&demo, TODAY, Size::Small, |_| ()).unwrap();
-    let admin = other.read(people::first_administrator).unwrap();
+    let admin = other.read(Instant::LATEST, |view| people::first_administrator(view)).unwrap();
     // Calendars have no file; they are carried over as they are.
-    for one in demo.read(calendars::list).unwrap() {
+    for one in demo.read(Instant::LATEST, |view| calendars::list(view)).unwrap() {
         let new = calendars::NewCalendar { code: one.code, name: one.name, calendar: one.calendar };
         other.write(admin.clone(), now, |tx| calendars::add(tx, &new)).unwrap();
     }
     let written = |store: &Store, kind| {
         let mut csv = Vec::new();
-        store.read(|conn| files::export(conn, kind, &Export::default(), &mut csv)).unwrap();
+        store.read(Instant::LATEST, |view| files::export(view, kind, &Export::default(), &mut csv)).unwrap();
         String::from_utf8(csv).unwrap()
     };
     for kind in [

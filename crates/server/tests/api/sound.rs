@@ -13,12 +13,12 @@ fn now() -> Instant {
 }
 
 fn write<T>(store: &Store, work: impl FnOnce(&mut Tx) -> Result<T, StoreError>) -> T {
-    let admin = store.read(people::first_administrator).unwrap();
+    let admin = store.read(Instant::LATEST, |view| people::first_administrator(view)).unwrap();
     store.write(admin, now(), work).unwrap()
 }
 
 fn sql(store: &Store, sql: &str) {
-    write(store, |tx| Ok(tx.conn().execute_batch(sql)?));
+    rusqlite::Connection::open(store.path()).unwrap().execute_batch(sql).unwrap();
 }
 
 #[tokio::test]
@@ -231,8 +231,8 @@ async fn what_can_not_be_read_of_a_meter_is_that_meters_alone() {
 #[tokio::test]
 async fn a_full_disk_is_said_and_ends_by_itself() {
     let (caller, store) = Caller::with_store().await;
-    let bound = |pages: i64| {
-        write(&store, |tx| Ok(tx.conn().query_row(&format!("PRAGMA max_page_count = {pages}"), [], |_| Ok(()))?));
+    let bound = |pages: u32| {
+        write(&store, |tx| tally_store::bound(tx, pages));
     };
     bound(1);
     let text = "x".repeat(19_000);

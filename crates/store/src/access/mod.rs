@@ -1,4 +1,3 @@
-//! People, and which work they see.
+//! People and crews.
 
 pub mod people;
-pub mod seen;

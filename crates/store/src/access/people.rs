@@ -3,6 +3,7 @@
 use crate::ground::{
     error::{Result, StoreError},
     rows::{from_word, word},
+    sql::Rows,
     tx::{Actor, Tx},
 };
 use rusqlite::{Connection, OptionalExtension, Row, params};
@@ -68,7 +69,8 @@ fn actor(row: &Row) -> rusqlite::Result<(i64, String, String, Option<i64>)> {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn first_administrator(conn: &Connection) -> Result<Actor> {
+pub fn first_administrator(rows: &dyn Rows) -> Result<Actor> {
+    let conn = rows.sql().conn;
     let found = conn
         .query_row(
             "SELECT id, code, role, crew_id FROM people WHERE role = ?1 AND active = 1 ORDER BY id LIMIT 1",
@@ -83,7 +85,8 @@ pub fn first_administrator(conn: &Connection) -> Result<Actor> {
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown or inactive one.
-pub fn by_code(conn: &Connection, code: &str) -> Result<Actor> {
+pub fn by_code(rows: &dyn Rows, code: &str) -> Result<Actor> {
+    let conn = rows.sql().conn;
     let mut find = conn.prepare_cached("SELECT id, code, role, crew_id FROM people WHERE code = ?1 AND active = 1")?;
     let found = find.query_row([code], actor).optional()?;
     to_actor(found.ok_or_else(|| StoreError::not_found("person", code))?)
@@ -97,7 +100,8 @@ fn to_actor((id, code, role, crew): (i64, String, String, Option<i64>)) -> Resul
 ///
 /// # Errors
 /// SQLite's own.
-pub fn list(conn: &Connection) -> Result<Vec<Person>> {
+pub fn list(rows: &dyn Rows) -> Result<Vec<Person>> {
+    let conn = rows.sql().conn;
     let mut select = conn.prepare_cached(
         "SELECT p.code, p.name, p.role, c.code AS crew, p.rate, p.mail FROM people p LEFT JOIN crews c ON c.id = p.crew_id
          WHERE p.active = 1 ORDER BY p.name, p.id",
@@ -121,7 +125,8 @@ pub fn list(conn: &Connection) -> Result<Vec<Person>> {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn crews(conn: &Connection) -> Result<Vec<Crew>> {
+pub fn crews(rows: &dyn Rows) -> Result<Vec<Crew>> {
+    let conn = rows.sql().conn;
     let mut select = conn.prepare_cached("SELECT code, name, department, weekly_hours FROM crews ORDER BY name, id")?;
     let crews = select.query_map([], |row| {
         Ok(Crew {

@@ -4,6 +4,7 @@ use crate::{
     ground::{
         error::{Result, StoreError},
         rows::from_json,
+        sql::Rows,
     },
     plant::settings,
     watch::readings::{exchanges, history},
@@ -37,7 +38,8 @@ pub fn newest_change(conn: &Connection) -> Result<i64> {
 ///
 /// # Errors
 /// SQLite's own, and [`StoreError::Corrupt`].
-pub fn load(conn: &Connection) -> Result<Snapshot> {
+pub fn load(rows: &dyn Rows) -> Result<Snapshot> {
+    let conn = rows.sql().conn;
     let mut snapshot = Snapshot { change: newest_change(conn)?, ..Snapshot::default() };
     reload_tree(conn, &mut snapshot)?;
     snapshot.entries.apply(entries(conn, None)?);

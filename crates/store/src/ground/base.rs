@@ -2,6 +2,7 @@
 
 use crate::ground::{
     error::{Result, StoreError},
+    sql::Rows,
     tx::Tx,
 };
 use rusqlite::{Connection, OptionalExtension, params};
@@ -69,7 +70,8 @@ fn last(conn: &Connection, edited: Edited) -> Result<Option<Last>> {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn version(conn: &Connection, edited: Edited) -> Result<i64> {
+pub fn version(rows: &dyn Rows, edited: Edited) -> Result<i64> {
+    let conn = rows.sql().conn;
     Ok(last(conn, edited)?.map_or(0, |last| last.version))
 }
 

@@ -1,6 +1,11 @@
 //! Who does something, when, in one open transaction.
 
-use crate::ground::{error::Result, memory::Memory, rows::to_json};
+use crate::ground::{
+    error::Result,
+    memory::Memory,
+    rows::to_json,
+    sql::{Rows, Sql},
+};
 use rusqlite::{Connection, params};
 use serde::Serialize;
 use std::{cell::Cell, collections::BTreeSet};
@@ -80,6 +85,12 @@ pub struct Tx<'a> {
     pub now: Instant,
 }
 
+impl Rows for Tx<'_> {
+    fn sql(&self) -> Sql<'_> {
+        Sql { conn: self.conn }
+    }
+}
+
 impl<'a> Tx<'a> {
     pub(crate) fn new(conn: &'a Connection, memory: &'a mut Memory, actor: Actor, now: Instant) -> Self {
         Self { conn, memory, news: News::default(), touched: Cell::default(), actor, now }
@@ -93,12 +104,6 @@ impl<'a> Tx<'a> {
         news.work |= touched.work;
         news.setup |= touched.setup;
         news
-    }
-
-    /// The open transaction, to look at what it holds so far.
-    #[must_use]
-    pub fn conn(&self) -> &Connection {
-        self.conn
     }
 
     /// # Errors

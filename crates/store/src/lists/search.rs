@@ -1,8 +1,9 @@
 //! The jump box: assets, meters, work, codebooks and their codes by a few letters.
 
-use crate::{access::seen::Seen, ground::error::Result};
-use rusqlite::{Connection, params};
+use crate::ground::{error::Result, view::View};
+use rusqlite::params;
 use serde::Serialize;
+use tally_core::access::seen::Topic;
 use utoipa::ToSchema;
 
 /// Something that was found.
@@ -22,13 +23,14 @@ pub struct Hit {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn find(conn: &Connection, text: &str, work: Option<Seen>, meters: bool, limit: usize) -> Result<Vec<Hit>> {
+pub fn find(view: &View, text: &str, limit: usize) -> Result<Vec<Hit>> {
+    let conn = view.conn;
     let text = text.trim();
     if text.is_empty() {
         return Ok(Vec::new());
     }
     let mut hits = Vec::new();
-    let of_work = work.map_or_else(|| "0".to_owned(), |seen| seen.condition("w"));
+    let of_work = if view.viewer.sees(Topic::Work) { view.viewer.condition("w") } else { "0".into() };
     for sql in [
         "SELECT 'asset', code, name, NULL FROM assets
          WHERE retired_at IS NULL AND instr(lower(code || ' ' || name), lower(?1)) > 0
@@ -37,7 +39,7 @@ pub fn find(conn: &Connection, text: &str, work: Option<Seen>, meters: bool, lim
             "SELECT 'meter', m.code, m.name, a.name FROM meters m JOIN assets a ON a.id = m.asset_id
              WHERE {} AND m.retired_at IS NULL AND instr(lower(m.code || ' ' || m.name || ' ' || a.name), lower(?1)) > 0
              ORDER BY instr(lower(m.code), lower(?1)) <> 1, length(m.name), m.code LIMIT ?2",
-            u8::from(meters)
+            u8::from(view.viewer.sees(Topic::Meters))
         ),
         &format!(
             "SELECT 'work_order', CAST(w.number AS TEXT), w.title, a.name FROM work_orders w

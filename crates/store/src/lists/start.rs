@@ -1,14 +1,14 @@
 //! What a visitor sees first: a risk that stands now, and a failure that no limit could warn of.
 
 use crate::{
-    access::seen::Seen,
-    ground::{error::Result, rows::optional},
+    ground::{error::Result, rows::optional, view::View},
     plant::assets::NamedAsset,
     watch::{alarms, alarms::AlarmRow, meters},
 };
 use rusqlite::{Connection, params};
 use serde::Serialize;
 use tally_core::{
+    access::seen::Topic,
     ground::{
         ids::WorkOrderId,
         time::{DAY, Instant, Span},
@@ -78,12 +78,15 @@ const DRAWN: i64 = 180;
 ///
 /// # Errors
 /// SQLite's own.
-pub fn start(conn: &Connection, meters: bool, seen: Seen, now: Instant) -> Result<Start> {
+pub fn start(view: &View) -> Result<Start> {
+    let conn = view.conn;
+    let now = view.now;
+    let meters = view.viewer.sees(Topic::Meters);
     Ok(Start {
         counts: counts(conn)?,
         ahead: if meters { ahead(conn, now)? } else { None },
         risk: if meters { risk(conn, now)? } else { None },
-        lesson: if meters && seen.is_all() { lesson(conn, now)? } else { None },
+        lesson: if meters && view.viewer.sees_all_work() { lesson(conn, now)? } else { None },
     })
 }
 

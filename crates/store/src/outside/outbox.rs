@@ -5,10 +5,11 @@ use crate::{
     access::people,
     ground::{
         error::{Result, StoreError},
+        sql::Rows,
         tx::Tx,
     },
 };
-use rusqlite::{Connection, Row, params};
+use rusqlite::{Row, params};
 use serde::Serialize;
 use tally_core::ground::{
     ids::{MeterId, WorkOrderId},
@@ -96,7 +97,8 @@ pub struct MessagePage {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn list(conn: &Connection, work: Option<WorkOrderId>, before: Option<i64>, limit: usize) -> Result<MessagePage> {
+pub fn list(rows: &dyn Rows, work: Option<WorkOrderId>, before: Option<i64>, limit: usize) -> Result<MessagePage> {
+    let conn = rows.sql().conn;
     let work = work.map(|work| work.0);
     let mut select = conn.prepare_cached(&format!(
         "{SELECT} WHERE (?1 IS NULL OR o.work_order = ?1) AND o.id < ?2 ORDER BY o.id DESC LIMIT ?3"
@@ -114,7 +116,8 @@ pub fn list(conn: &Connection, work: Option<WorkOrderId>, before: Option<i64>, l
 ///
 /// # Errors
 /// SQLite's own.
-pub fn unsent(conn: &Connection, limit: usize) -> Result<Vec<Message>> {
+pub fn unsent(rows: &dyn Rows, limit: usize) -> Result<Vec<Message>> {
+    let conn = rows.sql().conn;
     let mut select =
         conn.prepare_cached(&format!("{SELECT} WHERE o.sent_at IS NULL AND o.failed IS NULL ORDER BY o.id LIMIT ?1"))?;
     Ok(select.query_map([limit], message)?.collect::<rusqlite::Result<_>>()?)

@@ -3,6 +3,7 @@
 use crate::{
     ground::{
         error::{Result, StoreError},
+        sql::Rows,
         tx::Tx,
     },
     plant::assets::NamedAsset,
@@ -87,7 +88,8 @@ pub fn remove(tx: &mut Tx, tag: &str) -> Result<()> {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn list(conn: &Connection) -> Result<Vec<TagRow>> {
+pub fn list(rows: &dyn Rows) -> Result<Vec<TagRow>> {
+    let conn = rows.sql().conn;
     let mut select = conn.prepare_cached(
         "SELECT t.tag, m.code, m.name, a.code, a.name, t.unit, m.unit FROM meter_tags t
          JOIN meters m ON m.id = t.meter_id JOIN assets a ON a.id = m.asset_id ORDER BY t.tag",

@@ -4,9 +4,11 @@
 use crate::ground::{
     error::{Result, StoreError},
     rows::to_json,
+    sql::Rows,
     tx::Tx,
+    view::View,
 };
-use rusqlite::{Connection, Row, params};
+use rusqlite::{Row, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
     access::roles::Action,
@@ -140,7 +142,8 @@ pub fn stop(tx: &mut Tx, id: i64) -> Result<()> {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn list(conn: &Connection) -> Result<Vec<WebhookRow>> {
+pub fn list(rows: &dyn Rows) -> Result<Vec<WebhookRow>> {
+    let conn = rows.sql().conn;
     let mut select = conn.prepare_cached(
         "SELECT w.id, w.url, w.active, ifnull(sum(d.next_at IS NOT NULL), 0),
                 ifnull(sum(d.next_at IS NULL AND d.delivered_at IS NULL), 0), ifnull(sum(d.delivered_at IS NOT NULL), 0)
@@ -177,7 +180,8 @@ fn delivery(row: &Row) -> rusqlite::Result<DeliveryRow> {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn log(conn: &Connection, limit: usize) -> Result<Vec<DeliveryRow>> {
+pub fn log(rows: &dyn Rows, limit: usize) -> Result<Vec<DeliveryRow>> {
+    let conn = rows.sql().conn;
     let mut select = conn.prepare_cached(
         "SELECT d.*, w.url, e.kind, e.at FROM deliveries d JOIN webhooks w ON w.id = d.webhook_id
          JOIN events e ON e.id = d.event_id ORDER BY d.id DESC LIMIT ?1",
@@ -189,7 +193,9 @@ pub fn log(conn: &Connection, limit: usize) -> Result<Vec<DeliveryRow>> {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn due(conn: &Connection, now: Instant, limit: usize) -> Result<Vec<Due>> {
+pub fn due(view: &View, limit: usize) -> Result<Vec<Due>> {
+    let conn = view.conn;
+    let now = view.now;
     let mut select = conn.prepare_cached(
         "SELECT d.id, d.event_id, e.kind, w.url, w.secret,
                 json_object('id', e.id, 'kind', e.kind, 'at', e.at, 'data', json(e.payload)) AS payload

@@ -4,12 +4,13 @@ use crate::{
     ground::{
         error::{Result, StoreError},
         rows::{from_json, to_json},
+        sql::Rows,
         tx::Tx,
     },
     plant::assets,
 };
 use jiff::civil::Date;
-use rusqlite::{Connection, OptionalExtension, params};
+use rusqlite::{OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
     access::roles::Action,
@@ -93,7 +94,8 @@ pub struct CalendarView {
 ///
 /// # Errors
 /// SQLite's own, and [`StoreError::Corrupt`].
-pub fn list(conn: &Connection) -> Result<Vec<CalendarView>> {
+pub fn list(rows: &dyn Rows) -> Result<Vec<CalendarView>> {
+    let conn = rows.sql().conn;
     let mut select = conn.prepare_cached(
         "SELECT c.code, c.name, c.definition,
              (SELECT count(*) FROM asset_calendars s WHERE s.calendar_id = c.id AND s.to_at IS NULL) AS assets

@@ -4,6 +4,7 @@ use crate::{
     ground::{
         error::{Result, StoreError},
         rows::optional,
+        sql::Rows,
         tx::Tx,
     },
     plant::assets,
@@ -63,7 +64,8 @@ pub fn remove(tx: &mut Tx, code: &str) -> Result<()> {
 ///
 /// # Errors
 /// [`StoreError::NotFound`] where there is none.
-pub fn get(conn: &Connection, code: &str) -> Result<(String, Vec<u8>)> {
+pub fn get(rows: &dyn Rows, code: &str) -> Result<(String, Vec<u8>)> {
+    let conn = rows.sql().conn;
     let asset = assets::require(conn, code)?;
     let found = conn.query_row("SELECT media_type, bytes FROM pictures WHERE asset_id = ?1", [asset.0], |row| {
         Ok((row.get::<_, String>(0)?, row.get::<_, Vec<u8>>(1)?))

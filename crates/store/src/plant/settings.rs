@@ -7,12 +7,13 @@ use crate::{
         base::SETTINGS,
         error::{Result, StoreError},
         rows::{from_json, optional, to_json},
+        sql::Rows,
         tx::Tx,
     },
     plant::master::FieldChange,
 };
 use jiff::tz::TimeZone;
-use rusqlite::{Connection, params};
+use rusqlite::params;
 use serde::{Deserialize, Serialize};
 use tally_core::{
     access::roles::Action,
@@ -86,7 +87,8 @@ const PROPOSED_OFF: &str = "second_approval_off";
 ///
 /// # Errors
 /// [`StoreError::Corrupt`] for a row that can't be read.
-pub fn view(conn: &Connection) -> Result<SettingsView> {
+pub fn view(rows: &dyn Rows) -> Result<SettingsView> {
+    let conn = rows.sql().conn;
     let (second_approval_off, change) = (kept(conn, PROPOSED_OFF)?, base::version(conn, base::Edited::Settings)?);
     Ok(SettingsView { settings: get(conn)?, second_approval_off, limited_states: StateLimit::states(), change })
 }
@@ -132,7 +134,8 @@ fn forget(tx: &Tx, key: &str) -> Result<()> {
 ///
 /// # Errors
 /// [`StoreError::Corrupt`] for a row that can't be read.
-pub fn get(conn: &Connection) -> Result<Settings> {
+pub fn get(rows: &dyn Rows) -> Result<Settings> {
+    let conn = rows.sql().conn;
     let text: Option<String> = optional(
         conn.prepare_cached("SELECT value FROM settings WHERE key = ?1")?.query_row([SETTINGS], |row| row.get(0)),
     )?;
@@ -204,7 +207,8 @@ pub fn set(tx: &mut Tx, settings: &Settings) -> Result<()> {
 ///
 /// # Errors
 /// SQLite's own, and [`StoreError::Corrupt`].
-pub fn time_zone(conn: &Connection) -> Result<TimeZone> {
+pub fn time_zone(rows: &dyn Rows) -> Result<TimeZone> {
+    let conn = rows.sql().conn;
     calendar::zone(&get(conn)?.time_zone).map_err(|error| StoreError::corrupt("settings", error))
 }
 
@@ -243,7 +247,8 @@ pub fn put(tx: &mut Tx, key: &str, value: &impl Serialize) -> Result<()> {
 ///
 /// # Errors
 /// SQLite's own, and [`StoreError::Corrupt`].
-pub fn kept<T: serde::de::DeserializeOwned>(conn: &Connection, key: &str) -> Result<Option<T>> {
+pub fn kept<T: serde::de::DeserializeOwned>(rows: &dyn Rows, key: &str) -> Result<Option<T>> {
+    let conn = rows.sql().conn;
     let text: Option<String> =
         optional(conn.query_row("SELECT value FROM settings WHERE key = ?1", [key], |row| row.get(0)))?;
     text.map(|text| from_json("settings", &text)).transpose()

@@ -1,7 +1,10 @@
 //! What a figure is made of, in words and links.
 
 use crate::{
-    ground::error::{Result, StoreError},
+    ground::{
+        error::{Result, StoreError},
+        sql::Rows,
+    },
     plant::{assets, assets::NamedAsset},
 };
 use rusqlite::{Connection, types::Value};
@@ -67,14 +70,8 @@ pub struct WhyView {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn describe(
-    conn: &Connection,
-    why: Why,
-    asset: AssetId,
-    period: Span,
-    change: i64,
-    most: usize,
-) -> Result<WhyView> {
+pub fn describe(rows: &dyn Rows, why: Why, asset: AssetId, period: Span, change: i64, most: usize) -> Result<WhyView> {
+    let conn = rows.sql().conn;
     let mut parts = Vec::new();
     for part in why.parts {
         let mut rows = part.rows;

@@ -4,16 +4,16 @@ use crate::{
     ground::{
         error::{Result, StoreError},
         rows::{from_json, to_json},
+        sql::Rows,
         tx::Tx,
+        view::View,
     },
     plant::{assets::NamedAsset, settings},
     watch::{
         limits,
         limits::NewLadder,
         meters, replay,
-        replay::{
-            Asked, Asking, FinderAsked, FinderView, ManyReplay, Member, MeterForecast, ProposalsAsked, ProposalsView,
-        },
+        replay::{FinderAsked, FinderView, JudgedBy, ManyReplay, Member, MeterForecast, ProposalsAsked, ProposalsView},
     },
 };
 use rusqlite::{Connection, OptionalExtension, params, types::Value};
@@ -172,7 +172,8 @@ struct Written {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn list(conn: &Connection, scope: Option<&[i64]>) -> Result<Vec<FamilyRow>> {
+pub fn list(rows: &dyn Rows, scope: Option<&[i64]>) -> Result<Vec<FamilyRow>> {
+    let conn = rows.sql().conn;
     let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
     let mut select = conn.prepare_cached(
         "SELECT c.code AS class, c.name AS class_name, m.name, min(m.kind) AS kind, min(m.unit) AS unit,
@@ -258,7 +259,8 @@ fn written(conn: &Connection, class: i64, name: &str) -> Result<Option<Written>>
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown class or a name none of its meters has.
-pub fn view(conn: &Connection, class: &str, name: &str) -> Result<FamilyView> {
+pub fn view(rows: &dyn Rows, class: &str, name: &str) -> Result<FamilyView> {
+    let conn = rows.sql().conn;
     let (class_id, class_name) = class_of(conn, class)?;
     let found = members(conn, class_id, name)?;
     let family = written(conn, class_id, name)?;
@@ -520,12 +522,12 @@ fn proposed_view(
     Ok(Some(Box::new(ProposedFamily { ladder, reason, also, at, by, by_name, changes })))
 }
 
-fn to_run(asking: &Asking, class: &str, name: &str, ladder: Option<Ladder>) -> Result<(Vec<Member>, Ladder)> {
-    let (class_id, _) = class_of(asking.conn, class)?;
-    let found = members(asking.conn, class_id, name)?;
+fn to_run(view: &View, class: &str, name: &str, ladder: Option<Ladder>) -> Result<(Vec<Member>, Ladder)> {
+    let (class_id, _) = class_of(view.conn, class)?;
+    let found = members(view.conn, class_id, name)?;
     let ladder = match ladder {
         Some(ladder) => ladder,
-        None => written(asking.conn, class_id, name)?.map(|family| family.ladder).unwrap_or_default(),
+        None => written(view.conn, class_id, name)?.map(|family| family.ladder).unwrap_or_default(),
     };
     ladder.check(&found[0].rules).map_err(|error| StoreError::invalid(format!("ladder.{}", error.field()), error))?;
     let members = found.into_iter().map(|one| Member { code: one.code, asset: one.asset });
@@ -537,15 +539,15 @@ fn to_run(asking: &Asking, class: &str, name: &str, ladder: Option<Ladder>) -> R
 /// # Errors
 /// As [`view`]; [`StoreError::Invalid`] for a ladder that can't be.
 pub fn replay_of(
-    asking: &Asking,
+    view: &View,
     class: &str,
     name: &str,
     span: Span,
     ladder: Option<Ladder>,
-    asked: &Asked,
+    asked: &JudgedBy,
 ) -> Result<ManyReplay> {
-    let (members, ladder) = to_run(asking, class, name, ladder)?;
-    replay::of_many(asking, &members, span, &ladder, asked)
+    let (members, ladder) = to_run(view, class, name, ladder)?;
+    replay::of_many(view, &members, span, &ladder, asked)
 }
 
 /// What each of many settings of one rung would have come to on all meters of a family.
@@ -553,31 +555,25 @@ pub fn replay_of(
 /// # Errors
 /// As [`replay_of`].
 pub fn finder_of(
-    asking: &Asking,
+    view: &View,
     class: &str,
     name: &str,
     span: Span,
     ladder: Option<Ladder>,
     which: &FinderAsked,
-    asked: &Asked,
+    asked: &JudgedBy,
 ) -> Result<FinderView> {
-    let (members, ladder) = to_run(asking, class, name, ladder)?;
-    replay::find_many(asking, &members, span, &ladder, which, asked)
+    let (members, ladder) = to_run(view, class, name, ladder)?;
+    replay::find_many(view, &members, span, &ladder, which, asked)
 }
 
 /// Setpoints that the baseline windows of a family's meters speak for together.
 ///
 /// # Errors
 /// As [`view`], and as for one meter.
-pub fn proposals_of(
-    asking: &Asking,
-    class: &str,
-    name: &str,
-    span: Span,
-    asked: &ProposalsAsked,
-) -> Result<ProposalsView> {
-    let (members, _) = to_run(asking, class, name, None)?;
-    replay::proposals_of_many(asking, &members, span, asked)
+pub fn proposals_of(view: &View, class: &str, name: &str, span: Span, asked: &ProposalsAsked) -> Result<ProposalsView> {
+    let (members, _) = to_run(view, class, name, None)?;
+    replay::proposals_of_many(view, &members, span, asked)
 }
 
 /// Meters of a family that get to a rung of the ladder given (or of the family's), the soonest first.
@@ -585,12 +581,12 @@ pub fn proposals_of(
 /// # Errors
 /// As [`replay_of`].
 pub fn forecast_of(
-    asking: &Asking,
+    view: &View,
     class: &str,
     name: &str,
     span: Span,
     ladder: Option<Ladder>,
 ) -> Result<Vec<MeterForecast>> {
-    let (members, ladder) = to_run(asking, class, name, ladder)?;
-    replay::forecast_many(asking, &members, span, &ladder)
+    let (members, ladder) = to_run(view, class, name, ladder)?;
+    replay::forecast_many(view, &members, span, &ladder)
 }

@@ -3,6 +3,7 @@
 use crate::ground::{
     error::{Result, StoreError},
     rows::word,
+    sql::Rows,
     tx::Tx,
 };
 use rusqlite::{Connection, params};
@@ -66,7 +67,8 @@ pub struct Standing {
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn standing(conn: &Connection, work: WorkOrderId) -> Result<Standing> {
+pub fn standing(rows: &dyn Rows, work: WorkOrderId) -> Result<Standing> {
+    let conn = rows.sql().conn;
     let current = state(conn, work)?;
     let mut select = conn.prepare_cached(
         "SELECT m.code, c.code FROM work_orders w LEFT JOIN meters m ON m.id = w.source_meter_id

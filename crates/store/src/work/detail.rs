@@ -5,13 +5,13 @@ use super::{
     list::{COLUMNS, JOINS, WorkRow, work_row},
 };
 use crate::{
-    access::seen::Seen,
     codes::{codebooks, failures},
     ground::{
         base,
         error::{Result, StoreError},
+        view::View,
     },
-    plant::{assets::NamedAsset, downtime, settings},
+    plant::{assets, assets::NamedAsset, downtime, settings},
     watch::{
         alarms,
         alarms::{AlarmRow, WaitingMeter},
@@ -19,11 +19,11 @@ use crate::{
     },
     work::{entries, history},
 };
-use rusqlite::{Connection, params};
+use rusqlite::params;
 use serde::Serialize;
 use tally_core::{
     ground::{
-        ids::{AssetId, MeterId, WorkOrderId},
+        ids::{MeterId, WorkOrderId},
         time::Instant,
     },
     watch::limits::Ladder,
@@ -86,19 +86,16 @@ pub struct WorkDetail {
     pub history: Vec<history::Event>,
 }
 
-/// One work order on one page, as `viewer` may move it.
+/// One work order on one page, as who looks may move it.
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn detail(
-    conn: &Connection,
-    number: WorkOrderId,
-    viewer: &crate::Actor,
-    above: impl FnOnce(AssetId) -> Result<Vec<NamedAsset>>,
-    now: Instant,
-) -> Result<WorkDetail> {
-    Seen::from(viewer).require(conn, number)?;
+pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
+    let conn = view.conn;
+    let now = view.now;
+    view.viewer.require(conn, number)?;
     let current = state(conn, number)?;
+    let (role, person) = view.viewer.mover();
     let mut select = conn.prepare_cached(&format!(
         "SELECT {COLUMNS}, r.name AS raiser, q.name AS asked, m.code AS meter, m.name AS meter_name, m.unit
          FROM work_orders w {JOINS} JOIN people r ON r.id = w.raised_by LEFT JOIN people q ON q.id = w.asked_id
@@ -140,14 +137,9 @@ pub fn detail(
         asked: row.get("asked")?,
         verdict: row.get("verdict")?,
         reference: row.get("reference")?,
-        above: above(current.asset)?,
+        above: assets::above(view, current.asset)?,
         change: base::version(conn, base::Edited::State(number))?,
-        moves: work::offered(
-            current.state,
-            mover(viewer.role, viewer.id, &current),
-            why.is_some(),
-            !waiting_meters.is_empty(),
-        ),
+        moves: work::offered(current.state, mover(role, person, &current), why.is_some(), !waiting_meters.is_empty()),
         is_over: current.state.is_over(),
         why,
         settled,
@@ -182,12 +174,12 @@ pub struct WorkSpan {
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown meter.
 pub fn beside_meter(
-    conn: &Connection,
-    seen: Seen,
+    view: &View,
     code: &str,
     span: tally_core::ground::time::Span,
     limit: usize,
 ) -> Result<Vec<WorkSpan>> {
+    let conn = view.conn;
     let MeterId(meter) = crate::watch::meters::require(conn, code)?;
     let mut select = conn.prepare_cached(&format!(
         "SELECT w.number, w.title, w.raised_at, w.state, w.state_since, ifnull(w.source_meter_id = ?1, 0) AS own,
@@ -197,7 +189,7 @@ pub fn beside_meter(
          LEFT JOIN codes c ON c.id = f.problem_id
          WHERE w.asset_id = (SELECT asset_id FROM meters WHERE id = ?1) AND w.raised_at < ?3 AND {}
          ORDER BY w.raised_at DESC LIMIT ?2",
-        seen.condition("w")
+        view.viewer.condition("w")
     ))?;
     let mut rows = select.query(params![meter, limit, span.end().ms()])?;
     let mut spans = Vec::new();

@@ -1,6 +1,6 @@
 //! What happened to a work order, from its state changes and the audit trail.
 
-use crate::ground::error::Result;
+use crate::ground::{error::Result, sql::Rows};
 use rusqlite::Connection;
 use serde::Serialize;
 use tally_core::ground::{ids::WorkOrderId, time::Instant};
@@ -48,7 +48,8 @@ pub(crate) fn of_work(conn: &Connection, work: WorkOrderId) -> Result<Vec<Event>
 ///
 /// # Errors
 /// SQLite's own.
-pub fn last_recorded(conn: &Connection) -> Result<Option<Instant>> {
+pub fn last_recorded(rows: &dyn Rows) -> Result<Option<Instant>> {
+    let conn = rows.sql().conn;
     let last: Option<i64> = conn.query_row(
         "SELECT max(at) FROM (SELECT max(at) AS at FROM audit UNION ALL SELECT max(recorded_at) FROM state_changes
              UNION ALL SELECT max(recorded_at) FROM batches UNION ALL SELECT max(recorded_at) FROM entries)",

@@ -1,10 +1,11 @@
 //! The list of work, filtered, sorted and in parts, with facets and totals.
 
 use crate::{
-    access::seen::Seen,
     ground::{
         error::{Result, StoreError},
         rows::word,
+        view::View,
+        viewer::Viewer,
     },
     lists::facet::FacetValue,
     plant::{assets::NamedAsset, settings},
@@ -53,8 +54,6 @@ pub struct WorkRow {
 /// How the list is filtered.
 #[derive(Debug, Clone, Default)]
 pub struct Filter {
-    /// The work that is seen at all.
-    pub seen: Seen,
     /// Asset ids; `None` for all.
     pub scope: Option<Vec<i64>>,
     /// Any of these; all where empty.
@@ -225,7 +224,7 @@ fn over_limit(limits: &[StateLimit], now: Instant) -> String {
     format!("({})", any.join(" OR "))
 }
 
-fn conditions(filter: &Filter, limits: &[StateLimit], now: Instant) -> Conditions {
+fn conditions(filter: &Filter, viewer: Viewer, limits: &[StateLimit], now: Instant) -> Conditions {
     let facets = [
         (FACETS[0], filter.states.iter().map(word).collect()),
         (FACETS[1], filter.kinds.iter().map(word).collect()),
@@ -233,7 +232,7 @@ fn conditions(filter: &Filter, limits: &[StateLimit], now: Instant) -> Condition
         (FACETS[3], filter.crews.clone()),
         (FACETS[4], filter.sources.clone()),
     ];
-    let mut base = filter.seen.condition("w");
+    let mut base = viewer.condition("w");
     let mut bound: Vec<Bound> = Vec::new();
     if let Some(scope) = &filter.scope {
         base.push_str(" AND w.asset_id IN rarray(:scope)");
@@ -276,9 +275,11 @@ fn named<'a>(bound: impl IntoIterator<Item = &'a Bound>) -> Vec<(&'static str, &
 ///
 /// # Errors
 /// [`StoreError::Invalid`] for a cursor that is none.
-pub fn list(conn: &Connection, filter: &Filter, page: &Page, now: Instant) -> Result<WorkPage> {
+pub fn list(view: &View, filter: &Filter, page: &Page) -> Result<WorkPage> {
+    let conn = view.conn;
+    let now = view.now;
     let limits = settings::get(conn)?.state_limits;
-    let conditions = conditions(filter, &limits, now);
+    let conditions = conditions(filter, view.viewer, &limits, now);
     let (column, order, beyond) = match page.descending {
         true => (page.sort.column(), "DESC", "<"),
         false => (page.sort.column(), "ASC", ">"),

@@ -2,13 +2,9 @@
 
 use crate::common::{Plant, day, move_to, person};
 use serde_json::{Value, json};
-use tally_core::{
-    access::seen::Whose,
-    ground::ids::{CrewId, PersonId, WorkOrderId},
-    work::WorkState,
-};
+use tally_core::{access::seen::Whose, ground::ids::WorkOrderId, work::WorkState};
 use tally_store::{
-    Actor, Seen, StoreError,
+    Actor, Looker, StoreError, Viewer,
     access::people,
     lists::{search, start},
     work,
@@ -48,7 +44,7 @@ fn crews(plant: &Plant) -> Vec<WorkOrderId> {
         raise("rita", Some("blue"), None),
         raise("t-red", Some("blue"), None),
     ];
-    // Asked of somebody of another crew.
+    // JudgedBy of somebody of another crew.
     for state in [WorkState::Ready, WorkState::UnderWay, WorkState::Done] {
         plant.state(made[1], state, day(2)).unwrap();
     }
@@ -59,19 +55,10 @@ fn crews(plant: &Plant) -> Vec<WorkOrderId> {
 
 fn whose(plant: &Plant, number: WorkOrderId) -> Whose {
     let select = "SELECT crew_id, assignee_id, raised_by, asked_id FROM work_orders WHERE number = ?1";
-    plant
-        .store
-        .read(|conn| {
-            Ok::<_, StoreError>(conn.query_row(select, [number.0], |row| {
-                Ok(Whose {
-                    crew: row.get::<_, Option<i64>>(0)?.map(CrewId),
-                    assignee: row.get::<_, Option<i64>>(1)?.map(PersonId),
-                    raised_by: PersonId(row.get(2)?),
-                    asked: row.get::<_, Option<i64>>(3)?.map(PersonId),
-                })
-            })?)
-        })
-        .unwrap()
+    let whose = plant.database().query_row(select, [number], |row| {
+        Ok(Whose { crew: row.get(0)?, assignee: row.get(1)?, raised_by: row.get(2)?, asked: row.get(3)? })
+    });
+    whose.unwrap()
 }
 
 #[test]
@@ -81,29 +68,31 @@ fn every_door_to_work_shows_what_the_rule_says() {
     let mut counts = Vec::new();
     for code in ["admin", "pavel", "t-red", "t-blue", "rita", "vera"] {
         let who: Actor = if code == "admin" { plant.admin.clone() } else { plant.person(code) };
-        let seen = Seen::from(&who);
+        let looker = || Looker { viewer: Viewer::from(&who), ..Looker::all(day(3)) };
         let expected: Vec<WorkOrderId> = made
             .iter()
             .copied()
             .filter(|number| who.role.sees_work().includes(whose(&plant, *number), who.id, who.crew))
             .collect();
         // Listed, counted, opened, found and to do.
-        let filter = Filter { seen, ..Filter::default() };
-        let listed =
-            plant.store.read(|conn| work::list(conn, &filter, &Page { limit: 50, ..Page::default() }, day(3))).unwrap();
+        let filter = Filter::default();
+        let listed = plant
+            .store
+            .look(looker(), |view| work::list(view, &filter, &Page { limit: 50, ..Page::default() }))
+            .unwrap();
         let mut numbers: Vec<WorkOrderId> = listed.work_orders.iter().map(|row| row.number).collect();
         numbers.sort();
         assert_eq!(numbers, expected, "{code}");
         assert_eq!(listed.totals.count, expected.len() as i64, "{code}");
         for number in &made {
-            let opened = plant.store.read(|conn| work::detail(conn, *number, &who, |_| Ok(vec![]), day(3)));
+            let opened = plant.store.look(looker(), |view| work::detail(view, *number));
             assert_eq!(opened.is_ok(), expected.contains(number), "{code} opens {number}");
             let text = number.0.to_string();
-            let hits = plant.store.read(|conn| search::find(conn, &text, Some(seen), true, 9)).unwrap();
+            let hits = plant.store.look(looker(), |view| search::find(view, &text, 9)).unwrap();
             let found = hits.iter().any(|hit| hit.kind == "work_order" && hit.code == text);
             assert_eq!(found, expected.contains(number), "{code} finds {number}: {hits:?}");
         }
-        plant.store.read(|conn| start::start(conn, true, seen, day(3))).unwrap();
+        plant.store.look(looker(), start::start).unwrap();
         counts.push(expected.len());
     }
     // By hand: all, all, red's two with those assigned to, asked of, raised by t-red or of no crew; blue's and of no crew; Rita's.

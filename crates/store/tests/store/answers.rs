@@ -12,7 +12,7 @@ use tally_core::{
     work::{Verdict, WorkState},
 };
 use tally_store::{
-    Stop, StoreError,
+    StoreError,
     outside::{outbox, tags, webhooks},
     plant::{
         master::{InPieces, whole},
@@ -40,7 +40,7 @@ fn alert(interval_days: u32) -> Value {
 }
 
 fn of_meter(plant: &Plant, meter: &str) -> Vec<AlarmRow> {
-    plant.store.read(|conn| alarms::of_meter(conn, meter, Span::ALWAYS, 100)).unwrap()
+    plant.store.read(Instant::LATEST, |view| alarms::of_meter(view, meter, Span::ALWAYS, 100)).unwrap()
 }
 
 fn answer_due(plant: &Plant, now: Instant) -> Vec<WorkOrderId> {
@@ -48,7 +48,7 @@ fn answer_due(plant: &Plant, now: Instant) -> Vec<WorkOrderId> {
 }
 
 fn now_of(plant: &Plant, show: Show, now: Instant) -> alarms::AlarmsNow {
-    plant.store.read(|conn| alarms::now(conn, None, show, now, 100)).unwrap()
+    plant.store.read(now, |view| alarms::now(view, None, show, 100)).unwrap()
 }
 
 fn shelf(until: Instant) -> NewShelf {
@@ -214,7 +214,7 @@ fn a_jump_raises_from_the_worst_rung_that_makes_work_and_the_milder_wait_with_it
     assert_eq!(by_severity(Severity::Serious).response, ResponseGiven::Raised);
     let alert = by_severity(Severity::Alert);
     assert_eq!((alert.response, alert.work_order), (ResponseGiven::Recorded, Some(order)));
-    assert_eq!(plant.store.read(|conn| outbox::list(conn, None, None, 9)).unwrap().messages.len(), 1);
+    assert_eq!(plant.store.read(Instant::LATEST, |view| outbox::list(view, None, None, 9)).unwrap().messages.len(), 1);
     // Half a repair: the serious rung is left, the alert stands and answers for itself.
     plant.do_work(order, day(3));
     plant.send("M-BAR", &[25.0], day(4));
@@ -296,7 +296,13 @@ fn a_voided_reading_takes_its_alarm_with_it_and_does_not_come_back() {
     // Sent again it stays voided; another value at that instant is another reading.
     let again = plant.ingest(&[reading("M-BAR", day(3), 25.0)], day(6));
     assert_eq!((again.accepted, again.duplicates), (0, 1));
-    let raw = || plant.store.read(|conn| readings::newest(conn, "M-BAR", Instant::LATEST, false, 9)).unwrap().len();
+    let raw = || {
+        plant
+            .store
+            .read(Instant::LATEST, |view| readings::newest(view, "M-BAR", Instant::LATEST, false, 9))
+            .unwrap()
+            .len()
+    };
     assert_eq!(raw(), 1);
     assert_eq!(plant.ingest(&[reading("M-BAR", day(3), 12.0)], day(6)).accepted, 1);
     // A reading that hid a rung is voided: what stands now gets its alarm, dated by the act, and answers once.
@@ -362,7 +368,7 @@ fn a_retired_meters_alarm_ends_as_retired() {
     // Ahead: it ends when the day comes, by the clock.
     assert_eq!(retire(day(5), day(3)).unwrap().changed, 1);
     assert_eq!(of_meter(&plant, "M-BAR")[0].left_at, None);
-    assert!(plant.store.read(|conn| alarms::retired_stand(conn, day(6))).unwrap());
+    assert!(plant.store.read(day(6), |view| alarms::retired_stand(view)).unwrap());
     assert_eq!(plant.write(day(6), alarms::end_retired).unwrap(), 1);
     let ended = &of_meter(&plant, "M-BAR")[0];
     assert_eq!((ended.left_at, ended.left_by.as_deref()), (Some(day(5)), Some("retired")));
@@ -381,7 +387,7 @@ fn a_silence_is_one_however_old_what_comes_in_is_and_is_looked_at_again() {
         })
         .unwrap();
     plant.send("M-Q", &[5.0], day(2));
-    let look = |now| plant.store.read(|conn| alarms::fell_silent(conn, now)).unwrap();
+    let look = |now| plant.store.read(now, |view| alarms::fell_silent(view)).unwrap();
     let note = |silent: &[_], now| plant.write(now, |tx| alarms::note_silence(tx, silent)).unwrap();
     let silent = look(day(10));
     // It was read between the look and the write: there is no silence.
@@ -431,11 +437,8 @@ fn a_rate_and_a_change_go_on_across_an_exchange() {
         "20 more than the baseline, at 1 an hour"
     );
     // A forecast goes on as well: 24 a day, whatever the device reads.
-    let foretold = plant.store.tally(|conn, snapshot| {
-        let histories = plant.store.histories();
-        let asking = replay::Asking { conn, tree: &snapshot.tree, histories, now: day(3), stop: &Stop::default() };
-        replay::forecast(&asking, "M-H", Span::new(day(1), day(4)).unwrap(), None)
-    });
+    let foretold =
+        plant.store.read(day(3), |view| replay::forecast(view, "M-H", Span::new(day(1), day(4)).unwrap(), None));
     let foretold = foretold.unwrap();
     assert!((foretold.use_per_day.unwrap() - 24.0).abs() < 1e-9, "{foretold:?}");
     assert!((foretold.line.unwrap().slope - 24.0).abs() < 1e-6, "{foretold:?}");
@@ -454,16 +457,17 @@ fn readings_kept_apart_stop_no_sealing_and_hide_no_reading() {
     let others: Vec<_> = (0..5_000).map(|n| reading("M-BAR", minute(n), 1.0)).collect();
     plant.ingest(&others, day(20));
     let mut sealed = Vec::new();
-    while let Some(meter) = plant.store.read(|conn| readings::to_seal(conn, 1)).unwrap().pop() {
+    while let Some(meter) = plant.store.read(Instant::LATEST, |view| readings::to_seal(view, 1)).unwrap().pop() {
         assert!(plant.write(day(20), |tx| readings::seal(tx, meter)).unwrap() > 0, "{meter} has something to seal");
         sealed.push(meter);
         assert!(sealed.len() < 9, "it comes to an end");
     }
     assert_eq!(sealed.len(), 2);
-    let detail = plant.store.read(|conn| tally_store::watch::meters::detail(conn, "M-ACC", day(20))).unwrap();
+    let detail = plant.store.read(day(20), |view| tally_store::watch::meters::detail(view, "M-ACC")).unwrap();
     assert_eq!(detail.row.last.map(|last| last.at), Some(minute(4_699)));
     // Sealed readings are listed like any others.
-    let listed = plant.store.read(|conn| readings::newest(conn, "M-BAR", minute(1_000), false, 3)).unwrap();
+    let listed =
+        plant.store.read(Instant::LATEST, |view| readings::newest(view, "M-BAR", minute(1_000), false, 3)).unwrap();
     let told: Vec<_> = listed.iter().map(|one| (one.at, one.source.is_some())).collect();
     assert_eq!(told, [(minute(999), true), (minute(998), true), (minute(997), true)]);
 }
@@ -481,7 +485,7 @@ fn a_meter_that_is_not_read_for_too_long_is_silent_until_it_is_read() {
         })
         .unwrap();
     plant.send("M-Q", &[5.0], day(2));
-    let look = |now| plant.store.read(|conn| alarms::fell_silent(conn, now)).unwrap();
+    let look = |now| plant.store.read(now, |view| alarms::fell_silent(view)).unwrap();
     assert!(look(day(4).plus(-1)).is_empty());
     let silent = look(day(5));
     assert_eq!(silent.len(), 1);
@@ -529,7 +533,9 @@ fn a_reading_is_voided_with_a_reason_and_one_kept_apart_released() {
     plant.send("M-ACC", &[1.0, 2.0], day(2));
     let receipt = plant.send("M-ACC", &[150.0], day(3));
     assert_eq!((receipt.quarantined, receipt.alarms.len()), (1, 0));
-    let list = |apart| plant.store.read(|conn| readings::newest(conn, "M-ACC", Instant::LATEST, apart, 10)).unwrap();
+    let list = |apart| {
+        plant.store.read(Instant::LATEST, |view| readings::newest(view, "M-ACC", Instant::LATEST, apart, 10)).unwrap()
+    };
     assert_eq!(list(true).len(), 1);
     let void = |at, reason: &str| {
         let voiding = Voiding { at, reason: reason.into() };
@@ -538,7 +544,7 @@ fn a_reading_is_voided_with_a_reason_and_one_kept_apart_released() {
     assert_eq!(void(day(2), "").unwrap_err().to_string(), "reason: say why the reading does not hold");
     assert!(void(day(9), "x").unwrap_err().to_string().starts_with("at: M-ACC has no reading at"));
     void(day(2), "sensor knocked").unwrap();
-    let voided = plant.store.read(|conn| readings::voided(conn, "M-ACC", 10)).unwrap();
+    let voided = plant.store.read(Instant::LATEST, |view| readings::voided(view, "M-ACC", 10)).unwrap();
     assert_eq!(
         voided.iter().map(|one| (one.value, one.reason.as_str())).collect::<Vec<_>>(),
         [(2.0, "sensor knocked")]
@@ -573,11 +579,14 @@ fn a_counter_counts_on_across_an_exchange_of_its_device() {
         "a rise of 68 h in 24 h is more than 24.1 h at 1 per hour, the greatest believed"
     );
     // 1000 → 1010 → 1020, exchanged for 5 → 12: 27 hours, and half of the first day's.
-    let used = |from, to| plant.store.read(|conn| readings::usage(conn, "M-H", Span::new(from, to).unwrap())).unwrap();
+    let used = |from, to| {
+        plant.store.read(Instant::LATEST, |view| readings::usage(view, "M-H", Span::new(from, to).unwrap())).unwrap()
+    };
     assert_eq!(used(day(2), day(6)), 27.0);
     assert_eq!(used(day(2).plus(12 * HOUR), day(3)), 5.0);
     // The tally counts the same hours.
-    let hours = plant.store.tally(|_, snapshot| {
+    let hours = plant.store.read(Instant::LATEST, |view| {
+        let snapshot = view.facts()?;
         // The only running counter is that of EQ.
         let counters = snapshot.running.values().flatten();
         Ok::<_, StoreError>(counters.last().and_then(|counter| counter.readings.last()).map(|last| last.1))
@@ -616,7 +625,7 @@ fn a_changed_danger_rung_waits_for_a_second_engineer() {
         .write(day(1), |tx| {
             tally_store::access::people::add(tx, &person("ena", "engineer", None))?;
             tally_store::access::people::add(tx, &person("edo", "engineer", None))?;
-            let now = settings::get(tx.conn())?;
+            let now = settings::get(tx)?;
             settings::set(tx, &settings::Settings { second_approval: true, ..now })
         })
         .unwrap();
@@ -634,13 +643,13 @@ fn a_changed_danger_rung_waits_for_a_second_engineer() {
     assert_eq!((receipt.pending, receipt.number), (true, 0));
     plant.send("M-BAR", &[50.0], day(3));
     assert!(of_meter(&plant, "M-BAR").is_empty(), "it is not live");
-    let view = plant.store.read(|conn| limits::view(conn, "M-BAR")).unwrap();
+    let view = plant.store.read(Instant::LATEST, |view| limits::view(view, "M-BAR")).unwrap();
     assert_eq!(view.proposed.as_ref().map(|one| (one.by.as_str(), one.changes.len())), Some(("ena", 1)));
     let own = as_person("ena", day(4), &|tx| limits::approve(tx, "M-BAR")).unwrap_err();
     assert_eq!(own.to_string(), "a second engineer approves what you proposed");
     let live = as_person("edo", day(4), &|tx| limits::approve(tx, "M-BAR")).unwrap();
     assert_eq!((live.pending, live.number, live.work_orders.len()), (false, 1, 1), "the last reading is evaluated");
-    let view = plant.store.read(|conn| limits::view(conn, "M-BAR")).unwrap();
+    let view = plant.store.read(Instant::LATEST, |view| limits::view(view, "M-BAR")).unwrap();
     assert_eq!((view.versions[0].author.as_str(), view.versions[0].approved_by.as_deref()), ("ena", Some("edo")));
     assert!(view.proposed.is_none());
     // A milder rung needs nobody else; and what is proposed can be turned down.
@@ -650,7 +659,7 @@ fn a_changed_danger_rung_waits_for_a_second_engineer() {
     let gone = NewLadder { reason: "no".into(), ladder: serde_json::from_value(alert(0)).unwrap() };
     assert!(as_person("ena", day(6), &|tx| limits::set(tx, "M-BAR", &gone)).unwrap().pending);
     plant.store.write(plant.person("edo"), day(6), |tx| limits::turn_down(tx, "M-BAR")).unwrap();
-    let told = plant.store.read(|conn| limits::changes_between(conn, "M-BAR", 1, 2)).unwrap();
+    let told = plant.store.read(Instant::LATEST, |view| limits::changes_between(view, "M-BAR", 1, 2)).unwrap();
     assert_eq!(told.changes.iter().map(|one| one.subject.as_str()).collect::<Vec<_>>(), ["alert high"]);
 }
 
@@ -671,7 +680,7 @@ fn people_are_told_with_the_same_words_as_the_work_and_whose_decision_it_is() {
     plant.send("M-BAR", &[12.0], day(2));
     let raised = plant.send("M-BAR", &[22.0], day(3)).work_orders[0];
     plant.send("M-BAR", &[35.0], day(4));
-    let messages = plant.store.read(|conn| outbox::list(conn, None, None, 10)).unwrap().messages;
+    let messages = plant.store.read(Instant::LATEST, |view| outbox::list(view, None, None, 10)).unwrap().messages;
     let told: Vec<_> =
         messages.iter().rev().map(|one| (one.person.as_str(), one.work_order, one.subject.as_str())).collect();
     assert_eq!(
@@ -687,10 +696,10 @@ fn people_are_told_with_the_same_words_as_the_work_and_whose_decision_it_is() {
     assert_eq!(messages[2].body, "Stop the pump.\nPressure: 22 bar, above 20 bar.");
     assert_eq!(order.text, format!("{}\n{}", messages[2].body, messages[0].body), "escalated with the danger's words");
     assert_eq!(order.row.title, messages[2].subject);
-    let unsent = plant.store.read(|conn| outbox::unsent(conn, 10)).unwrap();
+    let unsent = plant.store.read(Instant::LATEST, |view| outbox::unsent(view, 10)).unwrap();
     assert_eq!(unsent.len(), 4);
     plant.write(day(4), |tx| outbox::sent(tx, unsent[0].id, "outbox/1.eml")).unwrap();
-    assert_eq!(plant.store.read(|conn| outbox::unsent(conn, 10)).unwrap().len(), 3);
+    assert_eq!(plant.store.read(Instant::LATEST, |view| outbox::unsent(view, 10)).unwrap().len(), 3);
 }
 
 #[test]
@@ -706,10 +715,11 @@ fn a_tag_brings_its_readings_to_the_meter_in_the_meters_unit() {
     let rows = [reading("PLC1.P07", day(2), 250.0), reading("M-BAR", day(3), 3.0), reading("PLC9", day(2), 1.0)];
     let receipt = plant.ingest(&rows, day(3));
     assert_eq!((receipt.accepted, receipt.refused[0].reason.as_str()), (2, "there is no meter \"PLC9\""));
-    let values = plant.store.read(|conn| readings::newest(conn, "M-BAR", Instant::LATEST, false, 9)).unwrap();
+    let values =
+        plant.store.read(Instant::LATEST, |view| readings::newest(view, "M-BAR", Instant::LATEST, false, 9)).unwrap();
     assert_eq!(values.iter().map(|one| one.value).collect::<Vec<_>>(), [3.0, 2.5]);
     plant.write(day(4), |tx| tags::remove(tx, "PLC1.P07")).unwrap();
-    assert!(plant.store.read(tags::list).unwrap().is_empty());
+    assert!(plant.store.read(Instant::LATEST, |view| tags::list(view)).unwrap().is_empty());
 }
 
 #[test]
@@ -717,7 +727,7 @@ fn events_wait_for_their_address_with_longer_and_longer_pauses() {
     let plant = Plant::new();
     plant.set_limits("M-BAR", alert(7), day(1)).unwrap();
     plant.send("M-BAR", &[25.0], day(2));
-    let due = |now| plant.store.read(|conn| webhooks::due(conn, now, 10)).unwrap();
+    let due = |now| plant.store.read(now, |view| webhooks::due(view, 10)).unwrap();
     assert!(due(day(9)).is_empty(), "without an address nothing is written");
     let new = |url: &str, secret: &str| {
         let new = serde_json::from_value(json!({"url": url, "secret": secret})).unwrap();
@@ -741,10 +751,10 @@ fn events_wait_for_their_address_with_longer_and_longer_pauses() {
     assert!(due(day(30)).is_empty(), "given up after the eighth");
     plant.write(day(30), |tx| webhooks::resend(tx, one.delivery)).unwrap();
     plant.write(day(30), |tx| webhooks::tried(tx, one.delivery, None)).unwrap();
-    let listed = plant.store.read(webhooks::list).unwrap();
+    let listed = plant.store.read(Instant::LATEST, |view| webhooks::list(view)).unwrap();
     assert_eq!((listed[0].delivered, listed[0].waiting, listed[0].failed), (1, 0, 0));
     plant.write(day(31), |tx| webhooks::stop(tx, address)).unwrap();
-    assert!(!plant.store.read(webhooks::list).unwrap()[0].active);
+    assert!(!plant.store.read(Instant::LATEST, |view| webhooks::list(view)).unwrap()[0].active);
 }
 
 /// Three gearboxes with a meter of one name; the third has limits of its own.
@@ -793,7 +803,8 @@ fn a_family_is_written_once_previewed_and_leaves_what_deviates() {
     ];
     let trial = plant.store.trial(plant.admin.clone(), day(3), |tx| set(tx, &ladder(7.1))).unwrap();
     assert_eq!(fates(&trial), expected);
-    let view = || plant.store.read(|conn| families::view(conn, "gearbox", "Vibration velocity")).unwrap();
+    let view =
+        || plant.store.read(Instant::LATEST, |view| families::view(view, "gearbox", "Vibration velocity")).unwrap();
     assert_eq!(view().number, 0, "a trial run keeps nothing");
     let written = plant.write(day(3), |tx| set(tx, &ladder(7.1))).unwrap();
     assert_eq!(fates(&written), expected, "and says what comes to be");
@@ -801,7 +812,7 @@ fn a_family_is_written_once_previewed_and_leaves_what_deviates() {
     assert_eq!(order.row.title, "Check GB1", "each meter's own words");
     let deviating: Vec<_> = view().meters.iter().filter(|one| one.deviates).map(|one| one.meter.clone()).collect();
     assert_eq!(deviating, ["V3"]);
-    let listed = plant.store.read(|conn| families::list(conn, None)).unwrap();
+    let listed = plant.store.read(Instant::LATEST, |view| families::list(view, None)).unwrap();
     let row = listed.iter().find(|one| one.name == "Vibration velocity").unwrap();
     assert_eq!((row.meters, row.with_limits, row.deviating, row.has_ladder), (3, 3, 1, true));
     // Named, the deviating one gets it too.
@@ -831,13 +842,11 @@ fn a_familys_baseline_proposes_and_its_meters_are_foretold() {
     plant.write(day(20), |tx| readings::void(tx, "V1", &voiding)).unwrap();
     let (proposed, foretold) = plant
         .store
-        .tally(|conn, snapshot| {
-            let histories = plant.store.histories();
-            let asking = replay::Asking { conn, tree: &snapshot.tree, histories, now: day(20), stop: &Stop::default() };
+        .read(day(20), |view| {
             let asked = replay::ProposalsAsked::default();
             Ok::<_, StoreError>((
-                families::proposals_of(&asking, "gearbox", "Vibration velocity", span, &asked)?,
-                families::forecast_of(&asking, "gearbox", "Vibration velocity", span, Some(ladder))?,
+                families::proposals_of(view, "gearbox", "Vibration velocity", span, &asked)?,
+                families::forecast_of(view, "gearbox", "Vibration velocity", span, Some(ladder))?,
             ))
         })
         .unwrap();
@@ -879,8 +888,8 @@ fn alarm_performance_adds_up() {
     let of = |chatter| {
         plant
             .store
-            .read(|conn| {
-                performance::of(conn, None, january, chatter, &jiff::tz::TimeZone::UTC, at("2026-03-01T00:00:00Z"))
+            .read(at("2026-03-01T00:00:00Z"), |view| {
+                performance::of(view, None, january, chatter, &jiff::tz::TimeZone::UTC)
             })
             .unwrap()
     };
@@ -903,7 +912,7 @@ fn ladders_go_out_and_in_as_a_table() {
     let plant = Plant::new();
     plant.set_limits("M-BAR", alert(7), day(1)).unwrap();
     let mut csv = Vec::new();
-    plant.store.read(|conn| limits::file::export(conn, &mut csv)).unwrap();
+    plant.store.read(Instant::LATEST, |view| limits::file::export(view, &mut csv)).unwrap();
     let text = String::from_utf8(csv).unwrap();
     let mut lines = text.lines();
     let columns: Vec<String> = lines.next().unwrap().split(',').map(String::from).collect();
@@ -936,7 +945,7 @@ fn ladders_go_out_and_in_as_a_table() {
     assert_eq!((receipt.changed, receipt.refused), (2, 2), "{:?}", receipt.lines);
     let reasons: Vec<_> = receipt.lines.iter().flat_map(|line| &line.reasons).map(|one| one.field.as_str()).collect();
     assert_eq!(reasons, ["setpoint", "meter"]);
-    let ladder = plant.store.read(|conn| limits::view(conn, "M-BAR")).unwrap();
+    let ladder = plant.store.read(Instant::LATEST, |view| limits::view(view, "M-BAR")).unwrap();
     assert_eq!(
         (ladder.number, ladder.ladder.rungs.len(), ladder.versions[0].reason.as_str()),
         (2, 2, "From file l.csv")
@@ -944,7 +953,7 @@ fn ladders_go_out_and_in_as_a_table() {
     // Rungs that make no sense together leave the ladder as it is.
     let wrong = take(vec![with(&[("setpoint", "22")]), with(&[("severity", "danger"), ("setpoint", "21")])]);
     assert_eq!(wrong.refused, 2);
-    assert_eq!(plant.store.read(|conn| limits::view(conn, "M-BAR")).unwrap().number, 2);
+    assert_eq!(plant.store.read(Instant::LATEST, |view| limits::view(view, "M-BAR")).unwrap().number, 2);
 }
 
 /// Sealed or not, there is one history: what is asked of it is the same before and after.
@@ -959,7 +968,7 @@ fn sealed_readings_are_read_voided_and_joined_by_late_ones_as_if_they_were_rows(
     plant.ingest(&rows, day(9));
     let seal = || {
         let mut sealed = 0;
-        while let Some(meter) = plant.store.read(|conn| readings::to_seal(conn, 1)).unwrap().pop() {
+        while let Some(meter) = plant.store.read(Instant::LATEST, |view| readings::to_seal(view, 1)).unwrap().pop() {
             sealed += plant.write(day(9), |tx| readings::seal(tx, meter)).unwrap();
         }
         sealed
@@ -974,7 +983,10 @@ fn sealed_readings_are_read_voided_and_joined_by_late_ones_as_if_they_were_rows(
     assert!(conflict.refused[0].reason.starts_with("conflict: at"), "{conflict:?}");
     let read = || {
         let mut all = Vec::new();
-        plant.store.read(|conn| readings::raw(conn, "M-BAR", year(), |at, value, _| all.push((at, value)))).unwrap();
+        plant
+            .store
+            .read(Instant::LATEST, |view| readings::raw(view, "M-BAR", year(), |at, value, _| all.push((at, value))))
+            .unwrap();
         all
     };
     let expected: Vec<_> = (0..count).map(|n| (minute(n), value(n))).collect();
@@ -986,7 +998,8 @@ fn sealed_readings_are_read_voided_and_joined_by_late_ones_as_if_they_were_rows(
     plant.write(day(9), |tx| readings::void(tx, "M-BAR", &voiding)).unwrap();
     assert_eq!(read().len(), expected.len() - 1);
     assert!(plant.write(day(9), |tx| readings::void(tx, "M-BAR", &voiding)).is_err(), "it is gone");
-    let held = plant.store.read(|conn| plant.store.histories().of(conn, tally_core::ground::ids::MeterId(2))).unwrap();
+    let held =
+        plant.store.read(Instant::LATEST, |view| readings::whole(view, tally_core::ground::ids::MeterId(2))).unwrap();
     assert_eq!(held.len(), expected.len() - 1);
 }
 
@@ -995,7 +1008,7 @@ fn two_engineers(plant: &Plant) {
         .write(day(1), |tx| {
             tally_store::access::people::add(tx, &person("ena", "engineer", None))?;
             tally_store::access::people::add(tx, &person("edo", "engineer", None))?;
-            let now = settings::get(tx.conn())?;
+            let now = settings::get(tx)?;
             settings::set(tx, &settings::Settings { second_approval: true, ..now })
         })
         .unwrap();
@@ -1023,11 +1036,11 @@ fn a_familys_proposal_leaves_no_trace_until_a_second_engineer_approves() {
     let state = || {
         plant
             .store
-            .read(|conn| {
-                let family = families::view(conn, "gearbox", NAME)?;
-                let versions = ["V1", "V2", "V3"].map(|meter| limits::view(conn, meter).map(|one| one.versions.len()));
+            .read(Instant::LATEST, |view| {
+                let family = families::view(view, "gearbox", NAME)?;
+                let versions = ["V1", "V2", "V3"].map(|meter| limits::view(view, meter).map(|one| one.versions.len()));
                 let pending =
-                    ["V1", "V2", "V3"].map(|meter| limits::view(conn, meter).map(|one| one.proposed.is_some()));
+                    ["V1", "V2", "V3"].map(|meter| limits::view(view, meter).map(|one| one.proposed.is_some()));
                 Ok::<_, StoreError>((
                     family.number,
                     family.proposed.map(|one| one.by),
@@ -1067,11 +1080,11 @@ fn the_second_approval_is_not_gone_round() {
     plant.store.write(plant.person("edo"), day(3), |tx| limits::turn_down(tx, "M-BAR")).unwrap();
     // The switch itself is put off by two.
     let off = |tx: &mut tally_store::Tx| {
-        let now = settings::get(tx.conn())?;
+        let now = settings::get(tx)?;
         settings::set(tx, &settings::Settings { second_approval: false, ..now })
     };
     plant.store.write(plant.person("ena"), day(4), off).unwrap();
-    let view = || plant.store.read(settings::view).unwrap();
+    let view = || plant.store.read(Instant::LATEST, |view| settings::view(view)).unwrap();
     assert_eq!(
         (view().settings.second_approval, view().second_approval_off.map(|one| one.by)),
         (true, Some("ena".to_owned()))

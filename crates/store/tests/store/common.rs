@@ -79,8 +79,13 @@ impl Plant {
     pub fn empty() -> Self {
         let folder = tempfile::tempdir().unwrap();
         let store = Store::open(folder.path(), day(1)).unwrap();
-        let admin = store.read(people::first_administrator).unwrap();
+        let admin = store.read(Instant::LATEST, |view| people::first_administrator(view)).unwrap();
         Self { _folder: folder, store, admin }
+    }
+
+    /// A way of its own to the rows.
+    pub fn database(&self) -> rusqlite::Connection {
+        rusqlite::Connection::open(self.store.path()).unwrap()
     }
 
     pub fn write<T>(&self, now: Instant, work: impl FnOnce(&mut Tx) -> Result<T>) -> Result<T> {
@@ -88,7 +93,7 @@ impl Plant {
     }
 
     pub fn person(&self, code: &str) -> Actor {
-        self.store.read(|conn| people::by_code(conn, code)).unwrap()
+        self.store.read(Instant::LATEST, |view| people::by_code(view, code)).unwrap()
     }
 
     /// Sends readings one hour apart, ending at `now`.
@@ -112,7 +117,7 @@ impl Plant {
     }
 
     pub fn order(&self, number: WorkOrderId, now: Instant) -> work::WorkDetail {
-        self.store.read(|conn| work::detail(conn, number, &self.admin, |_| Ok(vec![]), now)).unwrap()
+        self.store.read(now, |view| work::detail(view, number)).unwrap()
     }
 
     pub fn state(&self, number: WorkOrderId, to: WorkState, now: Instant) -> Result<()> {

@@ -3,7 +3,10 @@
 use crate::common::{GATEWAY, Plant, day, move_to, reading};
 use serde_json::{Value, json};
 use tally_core::{
-    ground::{severity::Severity, time::Span},
+    ground::{
+        severity::Severity,
+        time::{Instant, Span},
+    },
     watch::{batch::Batch, limits::HeldBy},
     work::WorkState,
 };
@@ -24,7 +27,7 @@ fn bearing(raise_interval_days: u32) -> Value {
 }
 
 fn all_alarms(plant: &Plant, meter: &str) -> Vec<alarms::AlarmRow> {
-    plant.store.read(|conn| alarms::of_meter(conn, meter, Span::ALWAYS, 100)).unwrap()
+    plant.store.read(Instant::LATEST, |view| alarms::of_meter(view, meter, Span::ALWAYS, 100)).unwrap()
 }
 
 #[test]
@@ -213,7 +216,7 @@ fn a_rung_out_of_order_is_refused_by_its_field_and_nothing_changes() {
         {"side": "high", "severity": "danger", "setpoint": 4.0, "response": {"kind": "raise"}}]});
     let error = plant.set_limits("M-ACC", wrong, day(1)).unwrap_err();
     assert_eq!(error.to_string(), "rungs[1].setpoint: danger high at 4 must lie above alert high at 9");
-    let view = plant.store.read(|conn| tally_store::watch::limits::view(conn, "M-ACC")).unwrap();
+    let view = plant.store.read(Instant::LATEST, |view| tally_store::watch::limits::view(view, "M-ACC")).unwrap();
     assert_eq!(view.number, 0);
 }
 

@@ -11,7 +11,7 @@ use tally_core::{
     tally::{Question, figures, indicators::Indicator},
 };
 use tally_store::{
-    StoreError,
+    StoreError, View,
     plant::{
         assets, calendars, master,
         master::{Given, GivenRow, Kind, MasterReceipt, Outcome, Query},
@@ -41,7 +41,7 @@ fn try_take(plant: &Plant, kind: Kind, csv: &str, go_on: bool) -> Result<MasterR
 fn export(plant: &Plant, kind: Kind) -> String {
     let mut csv = Vec::new();
     let query = Query { all: true, ..Query::default() };
-    plant.store.read(|conn| master::export(conn, kind, &query, &mut csv)).unwrap();
+    plant.store.read(Instant::LATEST, |view| master::export(view, kind, &query, &mut csv)).unwrap();
     String::from_utf8(csv).unwrap()
 }
 
@@ -66,7 +66,8 @@ fn a_row_adds_changes_or_leaves_and_says_so() {
     );
     let again = take(&plant, Kind::Assets, csv);
     assert_eq!((again.unchanged, again.lines.len()), (3, 0), "{again:?}");
-    let history = plant.store.read(|conn| master::history(conn, Some(Kind::Assets), Some("EQ"), 10)).unwrap();
+    let history =
+        plant.store.read(Instant::LATEST, |view| master::history(view, Some(Kind::Assets), Some("EQ"), 10)).unwrap();
     assert_eq!((history[0].action.as_str(), &history[0].changes), ("changed", &changed.changes));
     assert_eq!(history[0].person, "Administrator");
 }
@@ -108,16 +109,17 @@ fn a_new_code_keeps_the_old_one_and_files_with_it_still_fit() {
     assert_eq!(take(&plant, Kind::Assets, "code,new_code\nEQ,DRIVE\n").changed, 1);
     let receipt = take(&plant, Kind::Assets, "code,name\nEQ,Main drive\n");
     assert_eq!((receipt.changed, receipt.lines[0].changes[0].field.as_str()), (1, "name"), "{receipt:?}");
-    let detail = plant.store.tally(|conn, snapshot| assets::detail(conn, snapshot, "EQ", day(20))).unwrap();
+    let detail = plant.store.read(day(20), |view| assets::detail(view, "EQ")).unwrap();
     assert_eq!((detail.node.code.as_str(), detail.old_codes), ("DRIVE", vec!["EQ".to_owned()]));
     assert!(export(&plant, Kind::Assets).contains("DRIVE,Main drive"));
     // What was done under the old code is still its history.
-    let history = plant.store.read(|conn| master::history(conn, Some(Kind::Assets), Some("DRIVE"), 10)).unwrap();
+    let history =
+        plant.store.read(Instant::LATEST, |view| master::history(view, Some(Kind::Assets), Some("DRIVE"), 10)).unwrap();
     let actions: Vec<&str> = history.iter().map(|change| change.action.as_str()).collect();
     assert_eq!(actions, ["changed", "changed", "code changed", "added"]);
     // Given back its first code, the other is the old one.
     take(&plant, Kind::Assets, "code,new_code\nDRIVE,EQ\n");
-    let detail = plant.store.tally(|conn, snapshot| assets::detail(conn, snapshot, "DRIVE", day(20))).unwrap();
+    let detail = plant.store.read(day(20), |view| assets::detail(view, "DRIVE")).unwrap();
     assert_eq!((detail.node.code.as_str(), detail.old_codes), ("EQ", vec!["DRIVE".to_owned()]));
 }
 
@@ -125,7 +127,7 @@ fn a_new_code_keeps_the_old_one_and_files_with_it_still_fit() {
 fn another_parent_is_a_move_now_with_the_file_as_its_reason() {
     let plant = Plant::new();
     assert_eq!(take(&plant, Kind::Assets, "code,parent\nPART,SYS\n").changed, 1);
-    let detail = plant.store.tally(|conn, snapshot| assets::detail(conn, snapshot, "PART", day(20))).unwrap();
+    let detail = plant.store.read(day(20), |view| assets::detail(view, "PART")).unwrap();
     let places: Vec<_> = detail
         .placements
         .iter()
@@ -145,7 +147,7 @@ fn effects_and_calendars_change_from_now_on_and_keep_their_past() {
         .unwrap();
     let csv = "code,parent_effect,calendar\nEQ,needs 1 of drives,early\n";
     assert_eq!(take(&plant, Kind::Assets, csv).changed, 1);
-    let detail = plant.store.tally(|conn, snapshot| assets::detail(conn, snapshot, "EQ", day(20))).unwrap();
+    let detail = plant.store.read(day(20), |view| assets::detail(view, "EQ")).unwrap();
     assert_eq!(detail.effects.len(), 2);
     assert_eq!((detail.effects[0].to, detail.effects[1].from), (Some(day(20)), day(20)));
     assert_eq!(detail.calendars[0].from, day(20));
@@ -158,7 +160,7 @@ fn effects_and_calendars_change_from_now_on_and_keep_their_past() {
 fn a_commissioning_is_a_date_and_moves_no_place() {
     let plant = Plant::new();
     take(&plant, Kind::Assets, "code,name,level,parent,commissioned_at\nN,N,part,SYS,2026-01-05T00:00:00Z\n");
-    let place = || plant.store.tally(|conn, snapshot| assets::detail(conn, snapshot, "N", day(20))).unwrap();
+    let place = || plant.store.read(day(20), |view| assets::detail(view, "N")).unwrap();
     assert_eq!(place().placements[0].from, Instant::EARLIEST);
     let new = json!({"title": "Foundation", "kind": "improvement", "asset": "N", "risk_rank": 3});
     let number = plant.write(day(2), |tx| work::raise(tx, &serde_json::from_value(new).unwrap())).unwrap();
@@ -166,12 +168,11 @@ fn a_commissioning_is_a_date_and_moves_no_place() {
     plant.write(day(2), |tx| entries::add(tx, number, &serde_json::from_value(cost).unwrap())).unwrap();
     let spent = |code: &str| {
         let q = Question { period: year(), now: day(20), basis: Basis::AsWas };
-        let figure = |conn: &_, snapshot: &_| {
-            Ok::<_, StoreError>(
-                figures(snapshot, &[assets::require(conn, code)?], &[Indicator::CostTotal], q)[0][0].value,
-            )
+        let figure = |view: &View| {
+            let asset = assets::require(view, code)?;
+            Ok::<_, StoreError>(figures(view.facts()?, &[asset], &[Indicator::CostTotal], q)[0][0].value)
         };
-        plant.store.tally(figure).unwrap()
+        plant.store.read(day(20), figure).unwrap()
     };
     // Spent before it ran, it is its site's, whatever date is filled in.
     for commissioned in ["2025-06-01T00:00:00Z", "2026-01-21T00:00:00Z", ""] {
@@ -300,7 +301,8 @@ fn a_list_is_narrowed_sorted_and_taken_in_parts() {
         Kind::Assets,
         "code,name,level,parent,criticality,replacement_value\nZ,Zinc bath,part,SYS,C,10\nY,Yoke,part,SYS,,2000\n",
     );
-    let list = |query: Query| plant.store.read(|conn| master::list(conn, Kind::Assets, &query)).unwrap();
+    let list =
+        |query: Query| plant.store.read(Instant::LATEST, |view| master::list(view, Kind::Assets, &query)).unwrap();
     let codes = |page: &master::MasterPage| page.rows.iter().map(|row| row.values["code"].clone()).collect::<Vec<_>>();
     let by_value = Query { sort: Some("replacement_value".into()), descending: true, limit: 2, ..Query::default() };
     assert_eq!(codes(&list(by_value)), ["Y", "Z"]);
@@ -313,7 +315,7 @@ fn a_list_is_narrowed_sorted_and_taken_in_parts() {
     assert_eq!(counts, [("A", 7), ("", 1), ("C", 1)], "counted under the other filters");
     assert_eq!(codes(&list(Query { text: Some("ZINC".into()), limit: 9, ..Query::default() })), ["Z"]);
     let wrong = Query { sort: Some("id; DROP TABLE assets".into()), limit: 9, ..Query::default() };
-    assert!(plant.store.read(|conn| master::list(conn, Kind::Assets, &wrong)).is_err());
+    assert!(plant.store.read(Instant::LATEST, |view| master::list(view, Kind::Assets, &wrong)).is_err());
 }
 
 /// A forest below SITE: each row's parent is an earlier one, or SITE.
@@ -386,10 +388,8 @@ fn running_hours_are_checked_however_they_are_set_and_follow_one_another() {
     assert_eq!(told(second), ("running_hours".into(), "the asset has a running-hours counter already".into()));
     let hours = || {
         let window = Span::new(day(1), day(20)).unwrap();
-        let of = |conn: &_, snapshot: &tally_core::facts::Snapshot| {
-            Ok::<_, StoreError>(snapshot.running_ms(assets::require(conn, "EQ")?, window))
-        };
-        plant.store.tally(of).unwrap().map(|ms| ms / 3_600_000)
+        let of = |view: &View| Ok::<_, StoreError>(view.facts()?.running_ms(assets::require(view, "EQ")?, window));
+        plant.store.read(day(20), of).unwrap().map(|ms| ms / 3_600_000)
     };
     plant.send("M-H", &[100.0], day(2));
     plant.send("M-H", &[110.0], day(3));

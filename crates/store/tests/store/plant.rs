@@ -65,8 +65,7 @@ fn a_tree_is_answered_level_by_level_with_what_stands_below() {
     plant.set_limits("M-ACC", danger, day(1)).unwrap();
     plant.send("M-ACC", &[5.0], day(2));
     let open = |scope: Option<&str>, depth, open: &[&str]| -> Vec<String> {
-        let nodes =
-            plant.store.tally(|conn, snapshot| assets::nodes(conn, snapshot, scope, depth, open, day(3))).unwrap();
+        let nodes = plant.store.read(day(3), |view| assets::nodes(view, scope, depth, open)).unwrap();
         nodes.into_iter().map(|node| node.code).collect()
     };
     let codes = |scope, depth| open(scope, depth, &[]);
@@ -76,10 +75,9 @@ fn a_tree_is_answered_level_by_level_with_what_stands_below() {
     // What stands open further down comes with it, where all above it is open too.
     assert_eq!(open(None, 0, &["SITE", "UNIT", "GONE"]), ["SITE", "UNIT", "SYS"]);
     assert_eq!(open(None, 1, &["SYS"]), ["SITE", "UNIT"], "not reached");
-    let site =
-        plant.store.tally(|conn, snapshot| assets::nodes(conn, snapshot, None, 0, &[], day(3))).unwrap().remove(0);
+    let site = plant.store.read(day(3), |view| assets::nodes(view, None, 0, &[])).unwrap().remove(0);
     assert_eq!((site.worst_severity, site.open_work, site.has_children), (Some(Severity::Danger), 1, true));
-    let part = plant.store.tally(|conn, snapshot| assets::detail(conn, snapshot, "PART", day(3))).unwrap();
+    let part = plant.store.read(day(3), |view| assets::detail(view, "PART")).unwrap();
     let above: Vec<_> = part.above.iter().map(|asset| asset.code.as_str()).collect();
     assert_eq!(above, ["SITE", "UNIT", "SYS", "EQ", "SUB", "ASM"]);
     assert_eq!(part.placements.len(), 1);
@@ -88,8 +86,9 @@ fn a_tree_is_answered_level_by_level_with_what_stands_below() {
 fn hours(plant: &Plant, code: &str, indicator: Indicator, now: Instant) -> Option<f64> {
     plant
         .store
-        .tally(|conn, snapshot| {
-            let id = assets::require(conn, code)?;
+        .read(Instant::LATEST, |view| {
+            let snapshot = view.facts()?;
+            let id = assets::require(view, code)?;
             let q = Question { period: year(), now, basis: Basis::AsWas };
             Ok::<_, StoreError>(figures(snapshot, &[id], &[indicator], q)[0][0].value)
         })
@@ -152,7 +151,7 @@ fn an_asset_moves_once_it_has_happened_and_later_moves_come_first() {
     let earlier = plant.write(day(5), |tx| assets::relocate(tx, "PART", &to("SYS", day(2)))).unwrap_err();
     assert_eq!(earlier.to_string(), "at: the asset was moved again after that; its later moves come first");
     plant.write(day(5), |tx| assets::relocate(tx, "PART", &to("SUB", day(4)))).unwrap();
-    let places = plant.store.tally(|conn, snapshot| assets::detail(conn, snapshot, "PART", day(5))).unwrap().placements;
+    let places = plant.store.read(day(5), |view| assets::detail(view, "PART")).unwrap().placements;
     let parents: Vec<_> = places.iter().map(|p| (p.parent.as_ref().map(|a| a.code.as_str()), p.to)).collect();
     assert_eq!(
         parents,
@@ -182,7 +181,7 @@ fn the_worst_meter_comes_first_then_the_nearest_and_those_without_limits_last() 
     }
     let span = Span::new(day(1), day(3)).unwrap();
     let page = |cursor: Option<&str>, limit| {
-        plant.store.read(|conn| meters::list(conn, None, None, span, cursor, limit)).unwrap()
+        plant.store.read(Instant::LATEST, |view| meters::list(view, None, None, span, cursor, limit)).unwrap()
     };
     let first = page(None, 3);
     let codes: Vec<_> = first.meters.iter().map(|m| m.code.as_str()).collect();
@@ -194,7 +193,8 @@ fn the_worst_meter_comes_first_then_the_nearest_and_those_without_limits_last() 
     let rest = page(first.next_cursor.as_deref(), 3);
     assert_eq!(rest.meters.len(), 3);
     assert!(rest.next_cursor.is_none());
-    let found = plant.store.read(|conn| meters::list(conn, None, Some("near"), span, None, 9)).unwrap();
+    let found =
+        plant.store.read(Instant::LATEST, |view| meters::list(view, None, Some("near"), span, None, 9)).unwrap();
     assert_eq!(found.total, 1);
 }
 
@@ -206,7 +206,7 @@ fn a_series_is_thinned_and_quarantined_readings_are_apart() {
     rows.push(reading("M-ACC", day(3), 150.0));
     plant.ingest(&rows, day(4));
     let span = Span::new(day(2), day(4)).unwrap();
-    let series = plant.store.read(|conn| readings::series(conn, "M-ACC", span, 40)).unwrap();
+    let series = plant.store.read(Instant::LATEST, |view| readings::series(view, "M-ACC", span, 40)).unwrap();
     assert_eq!((series.of, series.quarantined.len()), (1_000, 1));
     assert!(series.points.len() <= 42 && series.points.len() > 10, "{}", series.points.len());
     let (low, high) = (
@@ -215,7 +215,7 @@ fn a_series_is_thinned_and_quarantined_readings_are_apart() {
     );
     assert_eq!((low, high), (1.0, 7.0), "the extremes are kept, the implausible value is not among them");
     let mut raw = 0;
-    plant.store.read(|conn| readings::raw(conn, "M-ACC", span, |_, _, _| raw += 1)).unwrap();
+    plant.store.read(Instant::LATEST, |view| readings::raw(view, "M-ACC", span, |_, _, _| raw += 1)).unwrap();
     assert_eq!(raw, 1_001);
 }
 
@@ -228,9 +228,9 @@ fn an_alarm_is_seen_once() {
     let alarm = plant.send("M-ACC", &[5.0], day(2)).alarms[0];
     plant.write(day(3), |tx| alarms::acknowledge(tx, &[alarm])).unwrap();
     plant.write(day(4), |tx| alarms::acknowledge(tx, &[alarm])).unwrap();
-    let standing = plant.store.read(|conn| alarms::standing(conn, None, 10)).unwrap();
+    let standing = plant.store.read(Instant::LATEST, |view| alarms::standing(view, None, 10)).unwrap();
     assert_eq!(standing[0].acknowledged_at, Some(day(3)), "the first one counts");
-    let elsewhere = plant.store.read(|conn| alarms::standing(conn, Some(&[99]), 10)).unwrap();
+    let elsewhere = plant.store.read(Instant::LATEST, |view| alarms::standing(view, Some(&[99]), 10)).unwrap();
     assert!(elsewhere.is_empty());
     let unknown = plant.write(day(4), |tx| alarms::acknowledge(tx, &[tally_core::ground::ids::AlarmId(77)]));
     assert_eq!(unknown.unwrap_err().to_string(), "there is no alarm \"77\"");
@@ -241,9 +241,9 @@ fn people_crews_and_settings_are_checked() {
     let plant = Plant::new();
     let taken = plant.write(day(2), |tx| people::add(tx, &person("tess", "viewer", None))).unwrap_err();
     assert_eq!(taken.to_string(), "there is a person tess already");
-    let listed = plant.store.read(people::list).unwrap();
+    let listed = plant.store.read(Instant::LATEST, |view| people::list(view)).unwrap();
     assert_eq!(listed.iter().filter(|one| one.role == Role::Technician).count(), 1);
-    let mut changed = plant.store.read(settings::get).unwrap();
+    let mut changed = plant.store.read(Instant::LATEST, |view| settings::get(view)).unwrap();
     for (change, message) in [
         (
             settings::Settings { currency: "euro".into(), ..changed.clone() },
@@ -264,7 +264,7 @@ fn people_crews_and_settings_are_checked() {
     }
     changed.rank_windows = [1, 2, 3, 4, 5];
     plant.write(day(2), |tx| settings::set(tx, &changed)).unwrap();
-    assert_eq!(plant.store.read(settings::get).unwrap(), changed);
+    assert_eq!(plant.store.read(Instant::LATEST, |view| settings::get(view)).unwrap(), changed);
 }
 
 #[test]
@@ -286,7 +286,10 @@ fn the_fiscal_year_of_the_settings_cuts_the_year_to_date() {
     }
     let now = at("2026-03-01T00:00:00Z");
     assert_eq!(hours(&plant, "SITE", Indicator::CostYtd, now), Some(170.0));
-    let february = settings::Settings { fiscal_month: 2, ..plant.store.read(settings::get).unwrap() };
+    let february = settings::Settings {
+        fiscal_month: 2,
+        ..plant.store.read(Instant::LATEST, |view| settings::get(view)).unwrap()
+    };
     plant.write(now, |tx| settings::set(tx, &february)).unwrap();
     // The asked period, the calendar year 2026, ends in the fiscal year that starts in February 2026.
     assert_eq!(hours(&plant, "SITE", Indicator::CostYtd, now), Some(70.0));
@@ -296,8 +299,7 @@ fn the_fiscal_year_of_the_settings_cuts_the_year_to_date() {
 fn a_few_letters_find_assets_meters_work_and_codebooks() {
     let plant = Plant::new();
     let find = |text: &str| -> Vec<String> {
-        let hits =
-            plant.store.read(|conn| search::find(conn, text, Some(tally_store::Seen::default()), true, 5)).unwrap();
+        let hits = plant.store.read(Instant::LATEST, |view| search::find(view, text, 5)).unwrap();
         hits.into_iter().map(|hit| format!("{} {}", hit.kind, hit.code)).collect()
     };
     assert_eq!(find("peak"), ["meter M-ACC"]);

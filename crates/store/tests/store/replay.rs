@@ -20,13 +20,13 @@ use tally_core::{
     work::{Verdict, WorkState},
 };
 use tally_store::{
-    Stop, StoreError,
+    StoreError, View,
     watch::{
         alarms,
         alarms::ResponseGiven,
         readings,
         readings::{NewExchange, Voiding},
-        replay::{Asked, Asking, FinderAsked, finder, of_meter},
+        replay::{FinderAsked, JudgedBy, finder, of_meter},
     },
     work,
 };
@@ -134,7 +134,7 @@ impl Beside {
     /// Ends the oldest work that is open, as of now.
     fn end_one(&mut self, how: Completed, now: Instant) {
         let number = WorkOrderId(1_001 + i64::try_from(self.done.len()).unwrap());
-        if self.plant.store.read(|conn| work::standing(conn, number)).is_err() {
+        if self.plant.store.read(Instant::LATEST, |view| work::standing(view, number)).is_err() {
             return;
         }
         match how {
@@ -204,7 +204,7 @@ impl Beside {
                     || self
                         .plant
                         .store
-                        .read(|conn| readings::voided(conn, "M-BAR", 99))
+                        .read(Instant::LATEST, |view| readings::voided(view, "M-BAR", 99))
                         .unwrap()
                         .iter()
                         .any(|v| v.at == late.at);
@@ -258,7 +258,7 @@ impl Beside {
     }
 
     fn alarms(&self) -> Vec<alarms::AlarmRow> {
-        self.plant.store.read(|conn| alarms::of_meter(conn, "M-BAR", Span::ALWAYS, 1_000)).unwrap()
+        self.plant.store.read(Instant::LATEST, |view| alarms::of_meter(view, "M-BAR", Span::ALWAYS, 1_000)).unwrap()
     }
 
     /// The rung of an alarm under the newest version.
@@ -415,7 +415,7 @@ proptest! {
         let (meter, past) = (Meter::measurement("h"), Past::default());
         let ladder: Ladder = serde_json::from_value(given).unwrap();
         let wanted = replay(&ladder, &History::of(&meter, &through, until, &past), &Assumptions::default());
-        let live = plant.store.read(|conn| alarms::of_meter(conn, "M-H", Span::ALWAYS, 1_000)).unwrap();
+        let live = plant.store.read(Instant::LATEST, |view| alarms::of_meter(view, "M-H", Span::ALWAYS, 1_000)).unwrap();
         let rung = |alarm: &alarms::AlarmRow| usize::from(alarm.side == Some(RungSide::High));
         let mut live: Vec<_> = live.iter().map(|alarm| (rung(alarm), alarm.entered_at, alarm.left_at)).collect();
         live.sort();
@@ -453,17 +453,14 @@ fn with_a_failure(plant: &Plant, effect: &str) {
 }
 
 /// Asks about the past on the first of March.
-fn asking<T>(plant: &Plant, ask: impl FnOnce(&Asking) -> Result<T, StoreError>) -> Result<T, StoreError> {
-    plant.store.tally(|conn, snapshot| {
-        let histories = plant.store.histories();
-        ask(&Asking { conn, tree: &snapshot.tree, histories, now: at("2026-03-01T00:00:00Z"), stop: &Stop::default() })
-    })
+fn asking<T>(plant: &Plant, ask: impl FnOnce(&View) -> Result<T, StoreError>) -> Result<T, StoreError> {
+    plant.store.read(at("2026-03-01T00:00:00Z"), ask)
 }
 
 fn play(
     plant: &Plant,
     ladder: serde_json::Value,
-    asked: &Asked,
+    asked: &JudgedBy,
 ) -> Result<tally_store::watch::replay::ReplayView, StoreError> {
     let span = Span::new(day(1), at("2026-03-01T00:00:00Z")).unwrap();
     let ladder: Ladder = serde_json::from_value(ladder).unwrap();
@@ -475,7 +472,7 @@ fn play(
 fn a_failure_below_the_meters_asset_is_caught_with_its_warning() {
     let plant = Plant::new();
     with_a_failure(&plant, "critical");
-    let view = play(&plant, ladder(7, 0), &Asked::default()).unwrap();
+    let view = play(&plant, ladder(7, 0), &JudgedBy::default()).unwrap();
     assert_eq!((view.caught, view.missed, view.nuisance), (1, 0, 0), "{:?}", view.warnings);
     assert_eq!(view.failures[0].judged.warning_ms, Some(7 * DAY / 2));
     assert_eq!((view.failures[0].title.as_str(), view.failures[0].problem.as_deref()), ("Burst", Some("NOISE")));
@@ -483,10 +480,10 @@ fn a_failure_below_the_meters_asset_is_caught_with_its_warning() {
     assert_eq!((view.usual_work.from, view.usual_work.of), (0, "assumed"));
     assert!(view.warnings.iter().all(|warning| warning.verdict != WarningVerdict::Nuisance));
     // At danger or above nothing warned; the horizon may be too short as well.
-    let danger = Asked { least: Some(tally_core::ground::severity::Severity::Danger), ..Asked::default() };
+    let danger = JudgedBy { least: Some(tally_core::ground::severity::Severity::Danger), ..JudgedBy::default() };
     assert_eq!(play(&plant, ladder(7, 0), &danger).unwrap().missed, 1);
     // Problems that the meter can't see are no failures of its.
-    let other = Asked { problems: Some(vec!["LEAK".into()]), ..Asked::default() };
+    let other = JudgedBy { problems: Some(vec!["LEAK".into()]), ..JudgedBy::default() };
     let blind = play(&plant, ladder(7, 0), &other).unwrap();
     assert_eq!((blind.caught, blind.missed), (0, 0));
     // They are offered all the same, with their counts.
@@ -504,7 +501,7 @@ fn many_alarms_are_drawn_as_few_and_counted_as_many() {
     let span = Span::new(day(1), at("2026-03-01T00:00:00Z")).unwrap();
     let played = |drawn: Option<Span>| {
         let ladder: Ladder = serde_json::from_value(ladder(7, 0)).unwrap();
-        asking(&plant, |asking| of_meter(asking, "M-BAR", span, Some(ladder), &Asked::default(), drawn)).unwrap()
+        asking(&plant, |asking| of_meter(asking, "M-BAR", span, Some(ladder), &JudgedBy::default(), drawn)).unwrap()
     };
     // A 300th of 59 days is 4.7 hours, and an hour lies between one alarm and the next.
     let whole = played(None);
@@ -520,7 +517,7 @@ fn many_alarms_are_drawn_as_few_and_counted_as_many() {
 fn an_incipient_failure_is_none_to_warn_of() {
     let plant = Plant::new();
     with_a_failure(&plant, "incipient");
-    let view = play(&plant, ladder(7, 0), &Asked::default()).unwrap();
+    let view = play(&plant, ladder(7, 0), &JudgedBy::default()).unwrap();
     assert_eq!((view.caught, view.missed), (0, 0));
 }
 
@@ -530,17 +527,14 @@ fn a_ladder_that_cannot_be_is_refused_by_field_and_nothing_is_written() {
     with_a_failure(&plant, "critical");
     let mut wrong = ladder(7, 0);
     wrong["rungs"][1]["setpoint"] = json!(10.0);
-    let error = play(&plant, wrong, &Asked::default()).unwrap_err();
+    let error = play(&plant, wrong, &JudgedBy::default()).unwrap_err();
     assert!(error.to_string().starts_with("ladder.rungs[1].setpoint: danger high at 10 must lie above"), "{error}");
-    play(&plant, ladder(7, 0), &Asked::default()).unwrap();
-    let (alarms, versions): (i64, i64) = plant
-        .store
-        .read(|conn| {
-            let count = |table: &str| conn.query_row(&format!("SELECT count(*) FROM {table}"), [], |row| row.get(0));
-            Ok::<_, StoreError>((count("alarms")?, count("ladder_versions")?))
-        })
-        .unwrap();
-    assert_eq!((alarms, versions), (0, 0));
+    play(&plant, ladder(7, 0), &JudgedBy::default()).unwrap();
+    let database = plant.database();
+    let count = |table: &str| -> i64 {
+        database.query_row(&format!("SELECT count(*) FROM {table}"), [], |row| row.get(0)).unwrap()
+    };
+    assert_eq!((count("alarms"), count("ladder_versions")), (0, 0));
 }
 
 /// Readings from 10 to 26: the grid of three setpoints is 14, 18, 22; entered on days 4, 6 and 8 at noon.
@@ -553,7 +547,7 @@ fn the_finder_sweeps_the_range_that_was_read() {
     let find = |rung| {
         asking(&plant, |asking| {
             let which = FinderAsked { rung, steps: Some(3), compare_deadbands: false };
-            finder(asking, "M-BAR", span, Some(ladder.clone()), &which, &Asked::default())
+            finder(asking, "M-BAR", span, Some(ladder.clone()), &which, &JudgedBy::default())
         })
     };
     let found = find(0).unwrap();

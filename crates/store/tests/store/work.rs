@@ -36,8 +36,9 @@ fn enter(plant: &Plant, number: WorkOrderId, entry: Value, now: Instant) -> Resu
 fn costs(plant: &Plant, codes: &[&str], indicator: Indicator, now: Instant) -> Vec<Figure> {
     plant
         .store
-        .tally(|conn, snapshot| {
-            let ids = codes.iter().map(|code| assets::require(conn, code)).collect::<Result<Vec<_>>>()?;
+        .read(Instant::LATEST, |view| {
+            let snapshot = view.facts()?;
+            let ids = codes.iter().map(|code| assets::require(view, code)).collect::<Result<Vec<_>>>()?;
             let q = Question { period: year(), now, basis: Basis::AsWas };
             Ok::<_, StoreError>(figures(snapshot, &ids, &[indicator], q).into_iter().map(|row| row[0]).collect())
         })
@@ -255,13 +256,14 @@ fn the_snapshot_kept_current_is_the_snapshot_read_anew() {
     let indicators: Vec<Indicator> = tally_core::tally::indicators::CATALOGUE.iter().map(|d| d.id).collect();
     plant
         .store
-        .tally(|conn, kept| {
-            let fresh = facts::load(conn)?;
+        .read(Instant::LATEST, |view| {
+            let kept = view.facts()?;
+            let fresh = facts::load(view)?;
             assert_eq!(kept.change, fresh.change);
             let ids: Vec<_> = (0..fresh.tree.len()).map(|i| fresh.tree.node(i).id).collect();
             let q = Question { period: year(), now, basis: Basis::AsWas };
             assert_eq!(figures(kept, &ids, &indicators, q), figures(&fresh, &ids, &indicators, q));
-            let eq = assets::require(conn, "EQ")?;
+            let eq = assets::require(view, "EQ")?;
             let mtbf = why(kept, eq, Indicator::Mtbf, q).unwrap();
             assert_eq!(mtbf.inputs[0].name, "Operating time", "by the running-hours counter");
             assert!((mtbf.figure.value.unwrap() - 20.0).abs() < 1e-9);
@@ -281,11 +283,12 @@ fn a_why_has_words_and_adds_up_when_it_is_cut_short() {
     }
     plant
         .store
-        .tally(|conn, snapshot| {
-            let unit = assets::require(conn, "UNIT")?;
+        .read(Instant::LATEST, |view| {
+            let snapshot = view.facts()?;
+            let unit = assets::require(view, "UNIT")?;
             let q = Question { period: year(), now: day(4), basis: Basis::AsWas };
             let found = why(snapshot, unit, Indicator::CostTotal, q).unwrap();
-            let view = tally::describe(conn, found, unit, year(), snapshot.change, 2)?;
+            let view = tally::describe(view, found, unit, year(), snapshot.change, 2)?;
             let part = &view.parts[0];
             assert_eq!((part.total, part.rows.len(), part.more_rows), (1_500, 2, 3));
             assert_eq!(part.rows.iter().map(|r| r.amount).sum::<i64>() + part.more_amount, part.total);
@@ -305,7 +308,7 @@ fn a_list_comes_in_parts_with_facets_and_totals_of_all_of_it() {
     raise(&plant, "EQ", "improvement", day(9));
     let list = |filter: &work::Filter, cursor| {
         let page = work::Page { sort: work::SortBy::Cost, descending: true, cursor, limit: 3 };
-        plant.store.read(|conn| work::list(conn, filter, &page, day(60))).unwrap()
+        plant.store.read(day(60), |view| work::list(view, filter, &page)).unwrap()
     };
     let filter = work::Filter { kinds: vec![WorkKind::Inspection], ..work::Filter::default() };
     let (mut seen, mut cursor) = (Vec::new(), None);
@@ -327,7 +330,7 @@ fn a_list_comes_in_parts_with_facets_and_totals_of_all_of_it() {
     let text = work::Filter { text: Some("eq".into()), ..work::Filter::default() };
     assert_eq!(list(&text, None).work_orders.len(), 1);
     let bad = work::Page { cursor: Some("x".into()), ..work::Page::default() };
-    let refused = plant.store.read(|conn| work::list(conn, &filter, &bad, day(9)));
+    let refused = plant.store.read(day(9), |view| work::list(view, &filter, &bad));
     assert_eq!(refused.unwrap_err().to_string(), "cursor: is none of this list");
 }
 
@@ -339,7 +342,7 @@ fn a_used_code_that_is_left_out_is_retired_and_an_unused_one_goes() {
     plant.write(day(3), |tx| failures::put(tx, number, &serde_json::from_value(report).unwrap())).unwrap();
     let only_heat = json!({"name": "Gearboxes", "class": "gearbox", "problems": [{"code": "HOT", "name": "Runs hot"}]});
     plant.write(day(4), |tx| codebooks::put(tx, "gearbox", &serde_json::from_value(only_heat).unwrap())).unwrap();
-    let view = plant.store.read(|conn| codebooks::view(conn, "gearbox")).unwrap();
+    let view = plant.store.read(Instant::LATEST, |view| codebooks::view(view, "gearbox")).unwrap();
     let state: Vec<_> = view.book.problems.iter().map(|p| (p.code.as_str(), p.status)).collect();
     use tally_core::codes::codebooks::Status::{Active, Retired};
     assert_eq!(state, [("NOISE", Retired), ("HOT", Active)]);
@@ -360,7 +363,7 @@ fn facets_totals_and_rows_agree_under_every_filter() {
     let now = day(22);
     let list = |filter: Filter| {
         let page = work::Page { limit: 100, ..work::Page::default() };
-        plant.store.read(|conn| work::list(conn, &filter, &page, now)).unwrap()
+        plant.store.read(now, |view| work::list(view, &filter, &page)).unwrap()
     };
     let filters = [
         Filter::default(),
@@ -521,7 +524,7 @@ fn whatever_people_do_to_alarms_and_work_is_news() {
     plant.store.tell(move |news: News| hearing.lock().unwrap().push((news.alarms, news.work, news.setup)));
     let now = day(3);
     let span = tally_core::ground::time::Span::ALWAYS;
-    let alarm = plant.store.read(|conn| alarms::of_meter(conn, "M-ACC", span, 1)).unwrap()[0].id;
+    let alarm = plant.store.read(Instant::LATEST, |view| alarms::of_meter(view, "M-ACC", span, 1)).unwrap()[0].id;
     plant.write(now, |tx| alarms::acknowledge(tx, &[alarm])).unwrap();
     plant.write(now, |tx| alarms::take_back(tx, &[alarm])).unwrap();
     assert_eq!(*heard.lock().unwrap(), [(true, false, false); 2]);

@@ -36,8 +36,8 @@ pub async fn bench() -> Result<()> {
     let now = Instant::parse("2026-01-01T00:00:00Z")?;
     {
         let (store, _) = plant(folder.path(), now, 0)?;
-        let admin = store.read(people::first_administrator)?;
-        let large = store.read(|conn| meters::require(conn, "LARGE"))?;
+        let admin = store.read(Instant::LATEST, |view| people::first_administrator(view))?;
+        let large = store.read(Instant::LATEST, |view| meters::require(view, "LARGE"))?;
         store.write(admin, now, |act| readings::fill_blocks(act, large, &calm(LARGE)))?;
     }
     let server = Server::serve_release(folder.path())?;

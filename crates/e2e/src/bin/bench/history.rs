@@ -13,14 +13,12 @@ use tally_core::{
     },
 };
 use tally_store::{
-    Stop, Store,
+    Store,
     access::people,
     plant::assets,
     watch::{
-        families, meters, readings,
-        readings::Histories,
-        replay,
-        replay::{Asked, Asking, FinderAsked},
+        families, meters, readings, replay,
+        replay::{FinderAsked, JudgedBy},
     },
 };
 
@@ -62,7 +60,7 @@ fn ladder() -> Ladder {
 
 /// Rates of taking in batches of 1,000 readings of 100 meters: so many a second, in the middle.
 fn ingest_rate(store: &Store, codes: &[String], from: i64, now: Instant) -> Result<f64> {
-    let admin = store.read(people::first_administrator)?;
+    let admin = store.read(Instant::LATEST, |view| people::first_administrator(view))?;
     let mut rates = Vec::new();
     for round in 0..30_i64 {
         let rows: Vec<Row> = (0..1_000_i64)
@@ -83,7 +81,7 @@ fn ingest_rate(store: &Store, codes: &[String], from: i64, now: Instant) -> Resu
 /// A plant with a large meter, a family of meters, and `more` meters of 100,000 readings.
 pub fn plant(folder: &Path, now: Instant, more: usize) -> Result<(Store, Vec<String>)> {
     let store = Store::open(folder, now)?;
-    let admin = store.read(people::first_administrator)?;
+    let admin = store.read(Instant::LATEST, |view| people::first_administrator(view))?;
     let codes: Vec<String> = (0..more.max(100)).map(|n| format!("M{n:04}")).collect();
     store.write(admin, now, |tx| {
         assets::add_class(tx, "motor", "Motors")?;
@@ -107,22 +105,22 @@ pub fn bench(small: bool) -> Result<()> {
     let (bare, full) = (tempfile::tempdir()?, tempfile::tempdir()?);
     let (empty, codes) = plant(bare.path(), now, 100)?;
     let (store, full_codes) = plant(full.path(), now, more)?;
-    let admin = store.read(people::first_administrator)?;
+    let admin = store.read(Instant::LATEST, |view| people::first_administrator(view))?;
     let start = Stopwatch::now();
     let large = calm(LARGE);
-    let large_id = store.read(|conn| meters::require(conn, "LARGE"))?;
+    let large_id = store.read(Instant::LATEST, |view| meters::require(view, "LARGE"))?;
     store.write(admin.clone(), now, |tx| readings::fill_blocks(tx, large_id, &large))?;
     let kinds: Vec<Columns> = (0..6).map(|kind| of_kind(kind, 100_000)).collect();
     for (n, code) in full_codes.iter().enumerate() {
         store.write(admin.clone(), now, |tx| {
-            let id = meters::require(tx.conn(), code)?;
+            let id = meters::require(tx, code)?;
             readings::fill_blocks(tx, id, &kinds[n % kinds.len()])
         })?;
     }
     let family: Vec<Columns> = (0..6).map(|kind| of_kind(3 * kind, EACH)).collect();
     store.write(admin.clone(), now, |tx| {
         for n in 0..FAMILY {
-            let id = meters::require(tx.conn(), &format!("F{n:04}"))?;
+            let id = meters::require(tx, &format!("F{n:04}"))?;
             readings::fill_blocks(tx, id, &family[n % family.len()])?;
         }
         Ok::<_, tally_store::StoreError>(())
@@ -133,13 +131,11 @@ pub fn bench(small: bool) -> Result<()> {
         total as f64 / 1e6,
         start.elapsed().as_secs_f64()
     );
-    let bytes: i64 = store.read(|conn| {
-        Ok::<_, tally_store::StoreError>(conn.query_row(
-            "SELECT sum(length(columns)) FROM reading_blocks WHERE meter_id > ?1 + 1000",
-            [large_id.0],
-            |row| row.get(0),
-        )?)
-    })?;
+    let bytes: i64 = rusqlite::Connection::open(store.path())?.query_row(
+        "SELECT sum(length(columns)) FROM reading_blocks WHERE meter_id > ?1 + 1000",
+        [large_id.0],
+        |row| row.get(0),
+    )?;
     let of_kinds = (full_codes.len() * 100_000) as f64;
     println!("  {:.2} bytes a reading of the demo's kinds of meters; wanted at most 6", bytes as f64 / of_kinds);
     println!("  {:.2} bytes a reading on disk, all told", size(store.path()) as f64 / total as f64);
@@ -154,9 +150,10 @@ pub fn bench(small: bool) -> Result<()> {
     );
     let mut cold = Vec::new();
     for _ in 0..ROUNDS {
-        let histories = Histories::default();
+        // A store of its own, which remembers nothing yet.
+        let fresh = Store::open(store.path().parent().unwrap_or(store.path()), now)?;
         let start = Stopwatch::now();
-        let read = store.read(|conn| histories.of(conn, large_id))?;
+        let read = fresh.read(now, |view| readings::whole(view, large_id))?;
         cold.push(start.elapsed().as_secs_f64() * 1e3);
         anyhow::ensure!(read.len() == LARGE);
     }
@@ -167,12 +164,10 @@ pub fn bench(small: bool) -> Result<()> {
 /// What an engineer waits for, in process: the network and the drawing come on top.
 fn asked(store: &Store) -> Result<()> {
     let now = Instant::parse("2026-01-01T00:00:00Z")?;
-    let histories = Histories::default();
     let (mut drags, mut finders, mut families_ms) = (Vec::new(), Vec::new(), Vec::new());
     for round in 0..=ROUNDS {
-        store.tally(|conn, snapshot| {
-            let asking = Asking { conn, tree: &snapshot.tree, histories: &histories, now, stop: &Stop::default() };
-            let asked = Asked::default();
+        store.read(now, |view| {
+            let asked = JudgedBy::default();
             let timed = |times: &mut Vec<f64>, work: &dyn Fn() -> tally_store::Result<()>| {
                 let start = Stopwatch::now();
                 work()?;
@@ -182,14 +177,14 @@ fn asked(store: &Store) -> Result<()> {
                 Ok::<_, tally_store::StoreError>(())
             };
             timed(&mut drags, &|| {
-                replay::of_meter(&asking, "LARGE", Span::ALWAYS, Some(ladder()), &asked, None).map(|_| ())
+                replay::of_meter(view, "LARGE", Span::ALWAYS, Some(ladder()), &asked, None).map(|_| ())
             })?;
             let which = FinderAsked { rung: 0, steps: Some(50), compare_deadbands: false };
             timed(&mut finders, &|| {
-                replay::finder(&asking, "LARGE", Span::ALWAYS, Some(ladder()), &which, &asked).map(|_| ())
+                replay::finder(view, "LARGE", Span::ALWAYS, Some(ladder()), &which, &asked).map(|_| ())
             })?;
             timed(&mut families_ms, &|| {
-                families::replay_of(&asking, "motor", "Temperature", Span::ALWAYS, Some(ladder()), &asked).map(|_| ())
+                families::replay_of(view, "motor", "Temperature", Span::ALWAYS, Some(ladder()), &asked).map(|_| ())
             })
         })?;
     }

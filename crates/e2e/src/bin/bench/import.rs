@@ -76,7 +76,7 @@ pub fn bench() -> Result<()> {
     for _ in 0..ROUNDS {
         let folder = tempfile::tempdir()?;
         let store = Store::open(folder.path(), Instant::parse("2026-01-01T00:00:00Z")?)?;
-        let admin = store.read(people::first_administrator)?;
+        let admin = store.read(Instant::LATEST, |view| people::first_administrator(view))?;
         bares.push(bare(folder.path(), &[&assets, &meters])?);
         let start = Stopwatch::now();
         let added = import(&store, &admin, Kind::Assets, &assets)? + import(&store, &admin, Kind::Meters, &meters)?;

@@ -110,7 +110,7 @@ pub fn bench() -> Result<()> {
     let folder = tempfile::tempdir()?;
     let now = Instant::parse("2026-01-01T00:00:00Z")?;
     let store = Store::open(folder.path(), now)?;
-    let admin = store.read(people::first_administrator)?;
+    let admin = store.read(Instant::LATEST, |view| people::first_administrator(view))?;
     plant(&store, &admin, now)?;
     let mut conn = bare(folder.path(), "as_sent.db")?;
     let mut sorted_conn = bare(folder.path(), "sorted.db")?;
@@ -147,7 +147,7 @@ pub async fn over_http() -> Result<()> {
     let now = Instant::parse("2026-01-01T00:00:00Z")?;
     {
         let store = Store::open(folder.path(), now)?;
-        let admin = store.read(people::first_administrator)?;
+        let admin = store.read(Instant::LATEST, |view| people::first_administrator(view))?;
         plant(&store, &admin, now)?;
     }
     let server = tally_e2e::Server::serve_release(folder.path())?;

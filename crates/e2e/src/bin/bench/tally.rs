@@ -66,10 +66,11 @@ pub fn bench() -> Result<()> {
     let year = Span::new(now.plus(-365 * DAY), now)?;
     let (sql, sql_time) = by_sql(store.path(), year)?;
     let start = Stopwatch::now();
-    store.tally(|_, _| Ok::<_, StoreError>(()))?;
+    store.read(Instant::LATEST, |view| view.facts().map(|_| ()))?;
     let read = start.elapsed().as_secs_f64();
     let all: Vec<Indicator> = CATALOGUE.iter().map(|definition| definition.id).collect();
-    let (assets, (costs, cost_time), (_, all_time)) = store.tally(|_, snapshot| {
+    let (assets, (costs, cost_time), (_, all_time)) = store.read(Instant::LATEST, |view| {
+        let snapshot = view.facts()?;
         let q = Question { period: year, now: Instant::LATEST, basis: Basis::AsWas };
         let cost = by_tally(snapshot, &[Indicator::CostTotal], q);
         Ok::<_, StoreError>((snapshot.tree.len(), cost, by_tally(snapshot, &all, Question { now, ..q })))

@@ -31,18 +31,18 @@ pub struct People {
 /// The people there are; what they earn and where their mail goes only for those who may see it.
 #[utoipa::path(get, path = "/people", responses((status = 200, body = People)))]
 pub async fn list(State(state): State<AppState>, who: Who) -> Result<Json<People>, ApiError> {
+    let (role, acting) = (who.0.role, who.0.code.clone());
     state
-        .look(who, Topic::Plant, |look| {
-            let mut people = people::list(look.conn)?;
-            if !look.sees(Topic::Pay) {
+        .look(who, Topic::Plant, move |view| {
+            let mut people = people::list(view)?;
+            if !view.viewer.sees(Topic::Pay) {
                 for person in &mut people {
                     (person.rate, person.mail) = (None, None);
                 }
             }
-            let role = look.actor.role;
             Ok(Json(People {
                 people,
-                acting: look.actor.code.clone(),
+                acting,
                 sees: Topic::ALL.into_iter().filter(|topic| role.sees(*topic)).collect(),
                 may: Action::ALL.into_iter().filter(|action| may(role, *action).is_ok()).collect(),
             }))
@@ -63,7 +63,7 @@ pub async fn add(
 /// The crews there are.
 #[utoipa::path(get, path = "/crews", responses((status = 200, body = Vec<Crew>)))]
 pub async fn crews(State(state): State<AppState>, who: Who) -> Result<Json<Vec<Crew>>, ApiError> {
-    state.look(who, Topic::Plant, |look| Ok(Json(people::crews(look.conn)?))).await
+    state.look(who, Topic::Plant, |view| Ok(Json(people::crews(view)?))).await
 }
 
 /// Adds a crew.

@@ -19,7 +19,7 @@ use tally_store::{
 /// The codebooks there are.
 #[utoipa::path(get, path = "/codebooks", responses((status = 200, body = Vec<CodebookRow>)))]
 pub async fn list(State(state): State<AppState>, who: Who) -> Result<Json<Vec<CodebookRow>>, ApiError> {
-    state.look(who, Topic::Codes, |look| Ok(Json(codebooks::list(look.conn)?))).await
+    state.look(who, Topic::Codes, |view| Ok(Json(codebooks::list(view)?))).await
 }
 
 /// One codebook: its problems, their causes and remedies, and how often each was used.
@@ -30,7 +30,7 @@ pub async fn one(
     who: Who,
     Segment(code): Segment<String>,
 ) -> Result<Json<CodebookView>, ApiError> {
-    state.look(who, Topic::Codes, move |look| Ok(Json(codebooks::view(look.conn, &code)?))).await
+    state.look(who, Topic::Codes, move |view| Ok(Json(codebooks::view(view, &code)?))).await
 }
 
 /// Writes a codebook whole.

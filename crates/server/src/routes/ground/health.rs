@@ -23,7 +23,7 @@ pub async fn healthz(State(state): State<AppState>) -> (StatusCode, Json<Health>
     let trying = state.clone();
     let wrote = blocking(move || {
         let (store, now) = (&trying.store, trying.clock.now());
-        let actor = store.read(people::first_administrator)?;
+        let actor = store.read(now, |view| people::first_administrator(view))?;
         Ok(store.write(actor, now, |tx| settings::put(tx, TRIED, &now))?)
     })
     .await;

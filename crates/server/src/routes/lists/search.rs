@@ -28,11 +28,5 @@ pub async fn find(
     who: Who,
     Params(params): Params<SearchParams>,
 ) -> Result<Json<Vec<Hit>>, ApiError> {
-    state
-        .look(who, Topic::Plant, move |look| {
-            let seen = look.sees(Topic::Work).then(|| look.seen());
-            let found = search::find(look.conn, &params.q, seen, look.sees(Topic::Meters), MOST)?;
-            Ok(Json(found))
-        })
-        .await
+    state.look(who, Topic::Plant, move |view| Ok(Json(search::find(view, &params.q, MOST)?))).await
 }

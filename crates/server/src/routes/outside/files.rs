@@ -3,6 +3,7 @@ use crate::{
     ground::{
         error::ApiError,
         extract::{Accept, Params, Segment, Who},
+        look,
     },
     outside::{
         files,
@@ -68,7 +69,7 @@ pub async fn import(
     let work = move || {
         let mut import = import;
         if import.zone.is_none() {
-            import.zone = Some(state.store.read(settings::time_zone)?);
+            import.zone = Some(state.store.read(state.clock.now(), |view| settings::time_zone(view))?);
         }
         let parsed = Parsed::of(&import, &body)?;
         drop(body);
@@ -154,12 +155,12 @@ pub async fn export(
         _ => return Err(ApiError::bad("file", format!("{form:?} is none of csv, json, ndjson"))),
     };
     let written = state
-        .look_long(who, Topic::Office, move |look| {
+        .look_long(who, Topic::Office, move |view| {
             let asks = params.period.is_some() || params.from.is_some() || params.to.is_some();
-            let period = || look.period(params.period.as_deref(), params.from.as_deref(), params.to.as_deref());
+            let period = || look::period(view, params.period.as_deref(), params.from.as_deref(), params.to.as_deref());
             let span = asks.then(period).transpose()?.map(|asked| asked.span);
-            let which = Export { scope: look.scope(params.scope.as_deref())?, span };
-            Ok(files::export_aside(look.conn, kind, &which, form)?)
+            let which = Export { scope: look::scope(view, params.scope.as_deref())?, span };
+            Ok(files::export_aside(view, kind, &which, form)?)
         })
         .await?;
     let body = Body::from_stream(ReaderStream::new(tokio::fs::File::from_std(written.file)));

@@ -30,9 +30,9 @@ pub async fn outbox(
     Params(params): Params<OutboxParams>,
 ) -> Result<Json<MessagePage>, ApiError> {
     state
-        .look(who, Topic::Office, move |look| {
+        .look(who, Topic::Office, move |view| {
             let (work, limit) = (params.work_order.map(WorkOrderId), params.limit.unwrap_or(50).clamp(1, 500));
-            Ok(Json(outbox::list(look.conn, work, params.cursor, limit)?))
+            Ok(Json(outbox::list(view, work, params.cursor, limit)?))
         })
         .await
 }

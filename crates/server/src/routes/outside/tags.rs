@@ -17,7 +17,7 @@ use tally_store::outside::{
 /// Names that outside systems have for meters.
 #[utoipa::path(get, path = "/tags", responses((status = 200, body = Vec<TagRow>)))]
 pub async fn tags(State(state): State<AppState>, who: Who) -> Result<Json<Vec<TagRow>>, ApiError> {
-    state.look(who, Topic::Office, |look| Ok(Json(tags::list(look.conn)?))).await
+    state.look(who, Topic::Office, |view| Ok(Json(tags::list(view)?))).await
 }
 
 /// Sets what a tag stands for.

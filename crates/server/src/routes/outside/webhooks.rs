@@ -36,8 +36,8 @@ pub struct Webhooks {
 #[utoipa::path(get, path = "/webhooks", responses((status = 200, body = Webhooks)))]
 pub async fn webhooks(State(state): State<AppState>, who: Who) -> Result<Json<Webhooks>, ApiError> {
     state
-        .look(who, Topic::Webhooks, |look| {
-            Ok(Json(Webhooks { webhooks: webhooks::list(look.conn)?, deliveries: webhooks::log(look.conn, 200)? }))
+        .look(who, Topic::Webhooks, |view| {
+            Ok(Json(Webhooks { webhooks: webhooks::list(view)?, deliveries: webhooks::log(view, 200)? }))
         })
         .await
 }

@@ -43,14 +43,14 @@ pub async fn list(
     Params(params): Params<TreeParams>,
 ) -> Result<Json<Vec<AssetNode>>, ApiError> {
     state
-        .look(who, Topic::Plant, move |look| {
+        .look(who, Topic::Plant, move |view| {
             let (depth, scope) = (params.depth.unwrap_or(1), params.scope.as_deref());
             let open = params.open.as_deref().unwrap_or_default();
             let open: Vec<&str> = open.split(',').filter(|code| !code.is_empty()).collect();
             if open.len() > MOST_OPEN {
                 return Err(ApiError::bad("open", format!("at most {MOST_OPEN} codes")));
             }
-            Ok(Json(assets::nodes(look.conn, look.snapshot, scope, depth, &open, look.now)?))
+            Ok(Json(assets::nodes(view, scope, depth, &open)?))
         })
         .await
 }
@@ -72,9 +72,7 @@ pub async fn one(
     who: Who,
     Segment(code): Segment<String>,
 ) -> Result<Json<AssetDetail>, ApiError> {
-    state
-        .look(who, Topic::Plant, move |look| Ok(Json(assets::detail(look.conn, look.snapshot, &code, look.now)?)))
-        .await
+    state.look(who, Topic::Plant, move |view| Ok(Json(assets::detail(view, &code)?))).await
 }
 
 /// Moves an asset, now or from a past instant on.
@@ -116,7 +114,7 @@ pub async fn picture(
     who: Who,
     Segment(code): Segment<String>,
 ) -> Result<Response, ApiError> {
-    let (media_type, bytes) = state.look(who, Topic::Plant, move |look| Ok(pictures::get(look.conn, &code)?)).await?;
+    let (media_type, bytes) = state.look(who, Topic::Plant, move |view| Ok(pictures::get(view, &code)?)).await?;
     Ok(([(header::CONTENT_TYPE, media_type), (header::CACHE_CONTROL, "no-cache".into())], bytes).into_response())
 }
 

@@ -27,7 +27,7 @@ pub async fn add(
 /// The operating calendars there are.
 #[utoipa::path(get, path = "/calendars", responses((status = 200, body = Vec<CalendarView>)))]
 pub async fn list(State(state): State<AppState>, who: Who) -> Result<Json<Vec<CalendarView>>, ApiError> {
-    state.look(who, Topic::Plant, |look| Ok(Json(calendars::list(look.conn)?))).await
+    state.look(who, Topic::Plant, |view| Ok(Json(calendars::list(view)?))).await
 }
 
 /// Writes a calendar anew, for all time.

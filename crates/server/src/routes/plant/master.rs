@@ -3,6 +3,7 @@ use crate::{
     ground::{
         error::ApiError,
         extract::{Body, Params, Segment, Who},
+        look,
     },
 };
 use axum::{Json, extract::State};
@@ -57,7 +58,7 @@ pub async fn list(
         Kind::Assets | Kind::EquipmentClasses | Kind::Crews => Topic::Plant,
     };
     state
-        .look(who, topic, move |look| {
+        .look(who, topic, move |view| {
             let parts = params.filter.as_deref().unwrap_or_default().split(',').filter(|part| !part.is_empty());
             let filters = parts
                 .map(|part| part.split_once(':').map(|(column, value)| (column.to_owned(), value.to_owned())))
@@ -69,7 +70,7 @@ pub async fn list(
             let offset = params.cursor.as_deref().map_or(Ok(0), str::parse::<u32>);
             let query = Query {
                 scope: match kind {
-                    Kind::Assets | Kind::Meters => look.scope(params.scope.as_deref())?,
+                    Kind::Assets | Kind::Meters => look::scope(view, params.scope.as_deref())?,
                     _ => None,
                 },
                 text: params.text,
@@ -80,7 +81,7 @@ pub async fn list(
                 offset: offset.map_err(|error| ApiError::bad("cursor", error))? as usize,
                 limit: params.limit.unwrap_or(100).clamp(1, 500),
             };
-            Ok(Json(master::list(look.conn, kind, &query)?))
+            Ok(Json(master::list(view, kind, &query)?))
         })
         .await
 }
@@ -128,7 +129,7 @@ pub async fn take(
     let many = body.rows.len() > 1;
     let dry_run = params.dry_run;
     let work = move |tx: &mut tally_store::Tx| {
-        let settings = tally_store::plant::settings::get(tx.conn())?;
+        let settings = tally_store::plant::settings::get(tx)?;
         let zone = zone(&settings.time_zone).ok();
         let rows = (0..).zip(body.rows).map(|(place, row)| GivenRow {
             line: place,
@@ -168,9 +169,9 @@ pub async fn history(
     Params(params): Params<HistoryParams>,
 ) -> Result<Json<Vec<ChangeRow>>, ApiError> {
     state
-        .look(who, Topic::Office, move |look| {
+        .look(who, Topic::Office, move |view| {
             let limit = params.limit.unwrap_or(100).clamp(1, 1_000);
-            Ok(Json(master::history(look.conn, params.kind, params.code.as_deref(), limit)?))
+            Ok(Json(master::history(view, params.kind, params.code.as_deref(), limit)?))
         })
         .await
 }

@@ -19,7 +19,7 @@ use tally_store::{
 /// What holds for the whole installation.
 #[utoipa::path(get, path = "/settings", responses((status = 200, body = SettingsView)))]
 pub async fn get(State(state): State<AppState>, who: Who) -> Result<Json<SettingsView>, ApiError> {
-    state.look(who, Topic::Plant, |look| Ok(Json(settings::view(look.conn)?))).await
+    state.look(who, Topic::Plant, |view| Ok(Json(settings::view(view)?))).await
 }
 
 /// Replaces it. That danger rungs need no second engineer any more is only proposed.
@@ -33,7 +33,7 @@ pub async fn put(
     let set = move |tx: &mut Tx| {
         base::require(tx, Edited::Settings, based.based_on)?;
         settings::set(tx, &body)?;
-        settings::view(tx.conn()).map(Json)
+        settings::view(tx).map(Json)
     };
     state.write(who, set).await
 }
@@ -43,7 +43,7 @@ pub async fn put(
 pub async fn approve_off(State(state): State<AppState>, who: Who) -> Result<Json<SettingsView>, ApiError> {
     let approve = |tx: &mut Tx| {
         settings::approve_off(tx)?;
-        settings::view(tx.conn()).map(Json)
+        settings::view(tx).map(Json)
     };
     state.write(who, approve).await
 }
@@ -53,7 +53,7 @@ pub async fn approve_off(State(state): State<AppState>, who: Who) -> Result<Json
 pub async fn turn_down_off(State(state): State<AppState>, who: Who) -> Result<Json<SettingsView>, ApiError> {
     let turn_down = |tx: &mut Tx| {
         settings::turn_down_off(tx)?;
-        settings::view(tx.conn()).map(Json)
+        settings::view(tx).map(Json)
     };
     state.write(who, turn_down).await
 }

@@ -3,7 +3,7 @@ use crate::{
     ground::{
         error::ApiError,
         extract::{Params, Who},
-        look::{Asked, Look},
+        look::{self, AskedPeriod},
     },
 };
 use axum::{Json, extract::State};
@@ -12,6 +12,7 @@ use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, HashMap};
 use tally_core::{
     access::seen::Topic,
+    facts::Snapshot,
     ground::{
         ids::AssetId,
         period::midnight,
@@ -25,6 +26,7 @@ use tally_core::{
     },
 };
 use tally_store::{
+    View,
     plant::assets,
     tally::{WhyView, describe},
 };
@@ -149,7 +151,7 @@ pub async fn get(
     who: Who,
     Params(params): Params<TallyParams>,
 ) -> Result<Json<TallyBody>, ApiError> {
-    state.look(who, Topic::Figures, move |look| tally(look, &params).map(Json)).await
+    state.look(who, Topic::Figures, move |view| tally(view, &params).map(Json)).await
 }
 
 fn asked_indicators(list: Option<&str>) -> Result<Vec<Indicator>, ApiError> {
@@ -161,22 +163,22 @@ fn asked_indicators(list: Option<&str>) -> Result<Vec<Indicator>, ApiError> {
 }
 
 /// The rows that a scope stands in.
-fn way(look: &Look, params: &TallyParams) -> Result<Way, ApiError> {
+fn way(view: &View, params: &TallyParams) -> Result<Way, ApiError> {
     let under = params.under.as_deref().unwrap_or_default();
     if !under.is_empty() && params.scope.as_deref().unwrap_or_default().is_empty() {
         return Err(ApiError::bad("under", "says where the scope stands, and there is no scope"));
     }
     let codes = under.split('/').filter(|code| !code.is_empty());
-    let through = codes.map(|code| assets::require(look.conn, code)).collect::<Result<_, _>>()?;
+    let through = codes.map(|code| assets::require(view, code)).collect::<Result<_, _>>()?;
     Ok(Way { through, from_root: under.starts_with('/') })
 }
 
-fn tally(look: &Look, params: &TallyParams) -> Result<TallyBody, ApiError> {
-    let asked = look.period(params.period.as_deref(), params.from.as_deref(), params.to.as_deref())?;
+fn tally(view: &View, params: &TallyParams) -> Result<TallyBody, ApiError> {
+    let asked = look::period(view, params.period.as_deref(), params.from.as_deref(), params.to.as_deref())?;
     let indicators = asked_indicators(params.indicators.as_deref())?;
     let asset = |code: &Option<String>| -> Result<Option<AssetId>, ApiError> {
         let code = code.as_deref().filter(|code| !code.is_empty());
-        Ok(code.map(|code| assets::require(look.conn, code)).transpose()?)
+        Ok(code.map(|code| assets::require(view, code)).transpose()?)
     };
     let depth = match params.by {
         By::Children => params.depth.unwrap_or(1),
@@ -184,13 +186,14 @@ fn tally(look: &Look, params: &TallyParams) -> Result<TallyBody, ApiError> {
     };
     // What has its own figures apart has rows below it.
     let depth = if params.part.is_some() { depth.max(1) } else { depth };
-    let scope = Scope { asset: asset(&params.scope)?, under: way(look, params)?, depth };
-    let question = |period| Question { period, now: look.now, basis: params.basis };
-    let places = Places::new(look.snapshot, scope, question(asked.span))
+    let scope = Scope { asset: asset(&params.scope)?, under: way(view, params)?, depth };
+    let question = |period| Question { period, now: view.now, basis: params.basis };
+    let facts = view.facts()?;
+    let places = Places::new(facts, scope, question(asked.span))
         .ok_or_else(|| ApiError::bad("scope", "the asset is not in the tree"))?;
     let rows = match params.by {
-        By::Children => by_children(look, &places, &indicators, asked, question)?,
-        By::Month => by_month(look, &places, &indicators, asked, question)?,
+        By::Children => by_children(view, &places, &indicators, asked, question)?,
+        By::Month => by_month(view, &places, &indicators, asked, question)?,
     };
     let mut whys = Vec::new();
     if params.why {
@@ -198,28 +201,28 @@ fn tally(look: &Look, params: &TallyParams) -> Result<TallyBody, ApiError> {
         let list = places.list();
         let of_scope = |row: &Place| if kind == TallyRowKind::Asset { row.depth == 0 } else { row.parent == Some(0) };
         let which = list.iter().position(|row| TallyRowKind::from(row.kind) == kind && of_scope(row));
-        if let Some((place, id)) = which.and_then(|place| Some((place, id_of(look, &places, place)?))) {
+        if let Some((place, id)) = which.and_then(|place| Some((place, id_of(facts, &places, place)?))) {
             // Whose work the rows are is not for everybody; what they come to is.
-            let most = if look.seen().is_all() { params.most.unwrap_or(200).clamp(1, 5_000) } else { 0 };
+            let most = if view.viewer.sees_all_work() { params.most.unwrap_or(200).clamp(1, 5_000) } else { 0 };
             for indicator in &indicators {
-                if let Some(found) = why_of(look.snapshot, &places, place, *indicator, question(asked.span)) {
-                    whys.push(describe(look.conn, found, id, asked.span, look.snapshot.change, most)?);
+                if let Some(found) = why_of(view.facts()?, &places, place, *indicator, question(asked.span)) {
+                    whys.push(describe(view, found, id, asked.span, view.facts()?.change, most)?);
                 }
             }
         }
     }
     let (span, before) = (asked.span, asked.before);
-    Ok(TallyBody { span, before, basis: params.basis, rows, why: whys, change: look.snapshot.change })
+    Ok(TallyBody { span, before, basis: params.basis, rows, why: whys, change: view.facts()?.change })
 }
 
 /// The asset of a row; for its own and what was formerly here that of its parent.
-fn id_of(look: &Look, places: &Places, place: usize) -> Option<AssetId> {
+fn id_of(facts: &Snapshot, places: &Places, place: usize) -> Option<AssetId> {
     let row = places.list().get(place)?;
     let index = match row.kind {
         PlaceKind::Asset => places.index(place),
         PlaceKind::Own | PlaceKind::FormerlyHere => places.index(row.parent?),
     };
-    Some(look.snapshot.tree.node(index?).id)
+    Some(facts.tree.node(index?).id)
 }
 
 /// An indicator as it stands in links.
@@ -235,12 +238,13 @@ fn named(indicators: &[Indicator], figures: Vec<Figure>) -> BTreeMap<String, Fig
 }
 
 /// The rows without their figures.
-fn named_rows(look: &Look, places: &Places, q: Question) -> Result<Vec<TallyRow>, ApiError> {
-    let ids: Vec<Option<AssetId>> = (0..places.list().len()).map(|place| id_of(look, places, place)).collect();
-    let named = assets::described(look.conn, ids.iter().flatten().copied())?;
+fn named_rows(view: &View, places: &Places, q: Question) -> Result<Vec<TallyRow>, ApiError> {
+    let facts = view.facts()?;
+    let ids: Vec<Option<AssetId>> = (0..places.list().len()).map(|place| id_of(facts, places, place)).collect();
+    let named = assets::described(view, ids.iter().flatten().copied())?;
     let code = |place: Option<usize>| named.get(&ids[place?]?).map(|node| node.code.clone());
-    let stood = places.stood(look.snapshot, q);
-    let passed = q.period.end().min(look.now);
+    let stood = places.stood(facts, q);
+    let passed = q.period.end().min(view.now);
     let rows = places.list().iter().enumerate().map(|(place, row)| {
         let node = ids[place].and_then(|id| named.get(&id));
         let (first, last) = (stood[place].first(), stood[place].last());
@@ -250,7 +254,7 @@ fn named_rows(look: &Look, places: &Places, q: Question) -> Result<Vec<TallyRow>
             name: node.map_or_else(String::new, |node| node.name.clone()),
             level: node.map(|node| node.level),
             parent: code(row.parent),
-            has_children: places.has_children(look.snapshot, place, q),
+            has_children: places.has_children(facts, place, q),
             depth: row.depth,
             came_at: first.map(|span| span.start()).filter(|start| *start > q.period.start()),
             left_at: last.map(|span| span.end()).filter(|end| *end < passed),
@@ -266,18 +270,18 @@ fn named_rows(look: &Look, places: &Places, q: Question) -> Result<Vec<TallyRow>
 }
 
 fn by_children(
-    look: &Look,
+    view: &View,
     places: &Places,
     indicators: &[Indicator],
-    asked: Asked,
+    asked: AskedPeriod,
     question: impl Fn(Span) -> Question,
 ) -> Result<Vec<TallyRow>, ApiError> {
-    let now = figures_of(look.snapshot, places, indicators, question(asked.span));
+    let now = figures_of(view.facts()?, places, indicators, question(asked.span));
     let before = match asked.before {
-        Some(span) => figures_of(look.snapshot, places, indicators, question(span)),
+        Some(span) => figures_of(view.facts()?, places, indicators, question(span)),
         None => vec![Vec::new(); places.list().len()],
     };
-    let rows = named_rows(look, places, question(asked.span))?;
+    let rows = named_rows(view, places, question(asked.span))?;
     let says_something =
         |figures: &[Figure]| figures.iter().any(|figure| figure.value.is_some_and(|value| value != 0.0));
     let with_figures = rows.into_iter().zip(now.into_iter().zip(before));
@@ -322,25 +326,25 @@ fn stand_out(rows: &mut [TallyRow], indicators: &[Indicator]) {
 const MOST_MONTHS: usize = 240;
 
 fn by_month(
-    look: &Look,
+    view: &View,
     places: &Places,
     indicators: &[Indicator],
-    asked: Asked,
+    asked: AskedPeriod,
     question: impl Fn(Span) -> Question,
 ) -> Result<Vec<TallyRow>, ApiError> {
-    let zone = &look.snapshot.zone;
+    let zone = &view.facts()?.zone;
     let mut rows = Vec::new();
     let mut month = asked.span.start().in_zone(zone).date().first_of_month();
     while rows.len() < MOST_MONTHS {
-        look.stop.check()?;
+        view.go_on()?;
         let next = month.saturating_add(1.month());
         let (start, end) = (midnight(month, zone), midnight(next, zone));
         if start >= asked.span.end() {
             break;
         }
         if let Some(part) = Span::new(start, end).ok().and_then(|whole| whole.clip(asked.span)) {
-            let figures = figures_of(look.snapshot, places, indicators, question(part)).into_iter().next();
-            if let Some(scope) = named_rows(look, places, question(part))?.into_iter().next() {
+            let figures = figures_of(view.facts()?, places, indicators, question(part)).into_iter().next();
+            if let Some(scope) = named_rows(view, places, question(part))?.into_iter().next() {
                 rows.push(TallyRow {
                     month: Some(format!("{:04}-{:02}", month.year(), month.month())),
                     figures: named(indicators, figures.unwrap_or_default()),

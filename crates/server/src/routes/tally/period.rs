@@ -3,12 +3,14 @@ use crate::{
     ground::{
         error::ApiError,
         extract::{Params, Who},
+        look,
     },
 };
 use axum::{Json, extract::State};
 use serde::{Deserialize, Serialize};
 use tally_core::{
     access::seen::Topic,
+    facts::Snapshot,
     ground::{period::Period, time::Span},
 };
 use utoipa::{IntoParams, ToSchema};
@@ -41,16 +43,16 @@ pub async fn get(
     Params(params): Params<PeriodParams>,
 ) -> Result<Json<PeriodBody>, ApiError> {
     state
-        .look(who, Topic::Plant, move |look| {
-            let asked = look.period(Some(&params.period), None, None)?;
+        .look(who, Topic::Plant, move |view| {
+            let asked = look::period(view, Some(&params.period), None, None)?;
             let period = Period::parse(&params.period).map_err(|error| ApiError::bad("period", error))?;
-            let zone = &look.snapshot.zone;
+            let Snapshot { zone, fiscal_month, .. } = view.facts()?;
             Ok(Json(PeriodBody {
                 period: period.to_string(),
                 span: asked.span,
                 before: asked.before,
-                earlier: period.step(-1, look.now, zone, look.snapshot.fiscal_month).to_string(),
-                later: period.step(1, look.now, zone, look.snapshot.fiscal_month).to_string(),
+                earlier: period.step(-1, view.now, zone, *fiscal_month).to_string(),
+                later: period.step(1, view.now, zone, *fiscal_month).to_string(),
                 time_zone: zone.iana_name().unwrap_or("UTC").into(),
             }))
         })

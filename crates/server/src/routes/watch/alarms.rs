@@ -4,6 +4,7 @@ use crate::{
     ground::{
         error::ApiError,
         extract::{Body, Params, Segment, Who},
+        look,
     },
 };
 use axum::{Json, extract::State};
@@ -31,9 +32,9 @@ pub async fn of_meter(
     Params(params): Params<SpanParams>,
 ) -> Result<Json<Vec<AlarmRow>>, ApiError> {
     state
-        .look(who, Topic::Meters, move |look| {
-            let span = params.span(look)?;
-            Ok(Json(alarms::of_meter(look.conn, &code, span, MOST)?))
+        .look(who, Topic::Meters, move |view| {
+            let span = params.span(view)?;
+            Ok(Json(alarms::of_meter(view, &code, span, MOST)?))
         })
         .await
 }
@@ -55,10 +56,10 @@ pub async fn now(
     Params(params): Params<NowParams>,
 ) -> Result<Json<AlarmsNow>, ApiError> {
     state
-        .look(who, Topic::Meters, move |look| {
-            let scope = look.scope(params.scope.as_deref())?;
+        .look(who, Topic::Meters, move |view| {
+            let scope = look::scope(view, params.scope.as_deref())?;
             let show = params.show.unwrap_or_default();
-            Ok(Json(alarms::now(look.conn, scope.as_deref(), show, look.now, MOST)?))
+            Ok(Json(alarms::now(view, scope.as_deref(), show, MOST)?))
         })
         .await
 }
@@ -85,15 +86,15 @@ pub async fn performance(
     Params(params): Params<PerformanceParams>,
 ) -> Result<Json<AlarmPerformance>, ApiError> {
     state
-        .look(who, Topic::Meters, move |look| {
-            let scope = look.scope(params.scope.as_deref())?;
-            let span = look.period(params.period.as_deref(), params.from.as_deref(), params.to.as_deref())?.span;
+        .look(who, Topic::Meters, move |view| {
+            let scope = look::scope(view, params.scope.as_deref())?;
+            let span = look::period(view, params.period.as_deref(), params.from.as_deref(), params.to.as_deref())?.span;
             let usual = Chatter::default();
             let chatter = Chatter {
                 entries: params.chatter_entries.unwrap_or(usual.entries).clamp(2, 1_000),
                 seconds: params.chatter_seconds.unwrap_or(usual.seconds).clamp(1, 31_536_000),
             };
-            Ok(Json(performance::of(look.conn, scope.as_deref(), span, chatter, &look.snapshot.zone, look.now)?))
+            Ok(Json(performance::of(view, scope.as_deref(), span, chatter, &view.facts()?.zone)?))
         })
         .await
 }

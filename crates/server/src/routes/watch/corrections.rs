@@ -52,12 +52,12 @@ pub async fn list(
     Params(params): Params<ListParams>,
 ) -> Result<Json<ReadingList>, ApiError> {
     state
-        .look(who, Topic::Meters, move |look| {
+        .look(who, Topic::Meters, move |view| {
             let (before, limit) = (params.before.unwrap_or(Instant::LATEST), params.limit.unwrap_or(50).clamp(1, MOST));
             Ok(Json(ReadingList {
-                readings: readings::newest(look.conn, &code, before, params.apart, limit)?,
-                voided: readings::voided(look.conn, &code, MOST)?,
-                exchanges: readings::exchange_list(look.conn, &code)?,
+                readings: readings::newest(view, &code, before, params.apart, limit)?,
+                voided: readings::voided(view, &code, MOST)?,
+                exchanges: readings::exchange_list(view, &code)?,
             }))
         })
         .await
@@ -118,9 +118,9 @@ pub async fn usage(
     Params(params): Params<SpanParams>,
 ) -> Result<Json<Usage>, ApiError> {
     state
-        .look(who, Topic::Meters, move |look| {
-            let span = params.span(look)?;
-            Ok(Json(Usage { span, usage: readings::usage(look.conn, &code, span)? }))
+        .look(who, Topic::Meters, move |view| {
+            let span = params.span(view)?;
+            Ok(Json(Usage { span, usage: readings::usage(view, &code, span)? }))
         })
         .await
 }

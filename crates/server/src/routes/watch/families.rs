@@ -3,6 +3,7 @@ use crate::{
     ground::{
         error::ApiError,
         extract::{Body, Params, Segment, Who},
+        look,
     },
 };
 use axum::{Json, extract::State, http::StatusCode};
@@ -32,9 +33,9 @@ pub async fn list(
     Params(params): Params<ListParams>,
 ) -> Result<Json<Vec<FamilyRow>>, ApiError> {
     state
-        .look(who, Topic::Meters, move |look| {
-            let scope = look.scope(params.scope.as_deref())?;
-            Ok(Json(families::list(look.conn, scope.as_deref())?))
+        .look(who, Topic::Meters, move |view| {
+            let scope = look::scope(view, params.scope.as_deref())?;
+            Ok(Json(families::list(view, scope.as_deref())?))
         })
         .await
 }
@@ -47,7 +48,7 @@ pub async fn one(
     who: Who,
     Segment((class, name)): Segment<(String, String)>,
 ) -> Result<Json<FamilyView>, ApiError> {
-    state.look(who, Topic::Meters, move |look| Ok(Json(families::view(look.conn, &class, &name)?))).await
+    state.look(who, Topic::Meters, move |view| Ok(Json(families::view(view, &class, &name)?))).await
 }
 
 #[derive(Debug, Deserialize, IntoParams)]

@@ -32,7 +32,7 @@ pub async fn get(
     who: Who,
     Segment(code): Segment<String>,
 ) -> Result<Json<LadderView>, ApiError> {
-    state.look(who, Topic::Meters, move |look| Ok(Json(limits::view(look.conn, &code)?))).await
+    state.look(who, Topic::Meters, move |view| Ok(Json(limits::view(view, &code)?))).await
 }
 
 /// An edit of a ladder that is not saved yet.
@@ -113,8 +113,6 @@ pub async fn changes(
     Params(params): Params<ChangesParams>,
 ) -> Result<Json<LadderChanges>, ApiError> {
     state
-        .look(who, Topic::Meters, move |look| {
-            Ok(Json(limits::changes_between(look.conn, &code, params.from, params.to)?))
-        })
+        .look(who, Topic::Meters, move |view| Ok(Json(limits::changes_between(view, &code, params.from, params.to)?)))
         .await
 }

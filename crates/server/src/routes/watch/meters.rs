@@ -3,13 +3,14 @@ use crate::{
     ground::{
         error::ApiError,
         extract::{Body, Params, Segment, Who},
-        look::Look,
+        look,
     },
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::{Deserialize, Serialize};
 use tally_core::{access::seen::Topic, ground::time::Span};
 use tally_store::{
+    View,
     watch::{
         meters,
         meters::{MeterDetail, MeterPage, NewMeter},
@@ -40,12 +41,12 @@ pub async fn list(
     Params(params): Params<MeterParams>,
 ) -> Result<Json<MeterPage>, ApiError> {
     state
-        .look(who, Topic::Meters, move |look| {
-            let scope = look.scope(params.scope.as_deref())?;
-            let spark = look.period(params.period.as_deref(), None, None)?.span;
+        .look(who, Topic::Meters, move |view| {
+            let scope = look::scope(view, params.scope.as_deref())?;
+            let spark = look::period(view, params.period.as_deref(), None, None)?.span;
             let limit = params.limit.unwrap_or(60).clamp(1, 500);
             let text = params.text.as_deref().map(str::trim).filter(|text| !text.is_empty());
-            Ok(Json(meters::list(look.conn, scope.as_deref(), text, spark, params.cursor.as_deref(), limit)?))
+            Ok(Json(meters::list(view, scope.as_deref(), text, spark, params.cursor.as_deref(), limit)?))
         })
         .await
 }
@@ -67,7 +68,7 @@ pub async fn one(
     who: Who,
     Segment(code): Segment<String>,
 ) -> Result<Json<MeterDetail>, ApiError> {
-    state.look(who, Topic::Meters, move |look| Ok(Json(meters::detail(look.conn, &code, look.now)?))).await
+    state.look(who, Topic::Meters, move |view| Ok(Json(meters::detail(view, &code)?))).await
 }
 
 #[derive(Debug, Deserialize, IntoParams)]
@@ -80,8 +81,8 @@ pub struct SpanParams {
 
 impl SpanParams {
     /// The span they ask for.
-    pub fn span(&self, look: &Look) -> Result<Span, ApiError> {
-        Ok(look.period(self.period.as_deref(), self.from.as_deref(), self.to.as_deref())?.span)
+    pub fn span(&self, view: &View) -> Result<Span, ApiError> {
+        Ok(look::period(view, self.period.as_deref(), self.from.as_deref(), self.to.as_deref())?.span)
     }
 }
 
@@ -104,9 +105,9 @@ pub async fn lanes(
     Params(params): Params<SpanParams>,
 ) -> Result<Json<Lanes>, ApiError> {
     state
-        .look(who, Topic::Meters, move |look| {
-            let span = params.span(look)?;
-            Ok(Json(Lanes { work: work::beside_meter(look.conn, look.seen(), &code, span, MOST_WORK)? }))
+        .look(who, Topic::Meters, move |view| {
+            let span = params.span(view)?;
+            Ok(Json(Lanes { work: work::beside_meter(view, &code, span, MOST_WORK)? }))
         })
         .await
 }

@@ -3,6 +3,7 @@ use crate::{
     ground::{
         error::ApiError,
         extract::{Accept, Params, Segment, Who},
+        look,
     },
     outside::{
         incoming,
@@ -28,7 +29,7 @@ use tally_core::{
     },
 };
 use tally_store::{
-    Connection, StoreError,
+    StoreError, View,
     watch::{readings, readings::Series},
 };
 use utoipa::IntoParams;
@@ -54,25 +55,25 @@ pub async fn of_meter(
     Params(params): Params<SeriesParams>,
 ) -> Result<Response, ApiError> {
     state
-        .look(who, Topic::Meters, move |look| {
-            let span = look.period(params.period.as_deref(), params.from.as_deref(), params.to.as_deref())?.span;
+        .look(who, Topic::Meters, move |view| {
+            let span = look::period(view, params.period.as_deref(), params.from.as_deref(), params.to.as_deref())?.span;
             if accept.csv() {
-                let csv = csv_of(look.conn, &code, span)?;
+                let csv = csv_of(view, &code, span)?;
                 return Ok(([(header::CONTENT_TYPE, "text/csv; charset=utf-8")], csv).into_response());
             }
             let points = params.points.unwrap_or(800).clamp(2, 20_000);
-            Ok(Json(readings::series(look.conn, &code, span, points)?).into_response())
+            Ok(Json(readings::series(view, &code, span, points)?).into_response())
         })
         .await
 }
 
 /// A meter's readings as the import takes them.
-fn csv_of(conn: &Connection, code: &str, span: Span) -> Result<Vec<u8>, StoreError> {
+fn csv_of(view: &View, code: &str, span: Span) -> Result<Vec<u8>, StoreError> {
     let failed = |error: csv::Error| StoreError::File(error.to_string());
     let mut csv = CsvOut::new(Vec::new());
     csv.line(["meter", "at", "value"]).map_err(failed)?;
     let mut written = Ok(());
-    readings::raw(conn, code, span, |at, _, value| {
+    readings::raw(view, code, span, |at, _, value| {
         if written.is_ok() {
             written = csv.line([code, at.to_string().as_str(), value]).map_err(failed);
         }

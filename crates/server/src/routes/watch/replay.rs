@@ -3,7 +3,7 @@ use crate::{
     ground::{
         error::ApiError,
         extract::{Body, Segment, Who},
-        look::Look,
+        look,
     },
 };
 use axum::{Json, extract::State};
@@ -14,11 +14,11 @@ use tally_core::{
     watch::limits::Ladder,
 };
 use tally_store::{
-    StoreError,
+    StoreError, View,
     watch::{
         families, replay,
         replay::{
-            Asked, FinderAsked, FinderView, ForecastView, ManyReplay, MeterForecast, ProposalsAsked, ProposalsView,
+            FinderAsked, FinderView, ForecastView, JudgedBy, ManyReplay, MeterForecast, ProposalsAsked, ProposalsView,
             ReplayView,
         },
     },
@@ -34,8 +34,8 @@ pub struct Past {
 }
 
 impl Past {
-    fn span(&self, look: &Look) -> Result<Span, ApiError> {
-        Ok(look.period(self.period.as_deref(), self.from.as_deref(), self.to.as_deref())?.span)
+    fn span(&self, view: &View) -> Result<Span, ApiError> {
+        Ok(look::period(view, self.period.as_deref(), self.from.as_deref(), self.to.as_deref())?.span)
     }
 }
 
@@ -46,7 +46,7 @@ pub struct ReplayBody {
     past: Past,
     ladder: Option<Ladder>,
     #[serde(flatten)]
-    asked: Asked,
+    asked: JudgedBy,
 }
 
 /// A ladder to run over a meter's past, and which part of that is drawn: all of it without.
@@ -74,12 +74,12 @@ pub async fn replay(
     Body(body): Body<MeterReplayBody>,
 ) -> Result<Json<ReplayView>, ApiError> {
     state
-        .look(who, Topic::Meters, move |look| {
+        .look(who, Topic::Meters, move |view| {
             let MeterReplayBody { replay: ReplayBody { past, ladder, asked }, drawn } = body;
             let drawn = drawn.map(|drawn| Span::new(drawn.from, drawn.to)).transpose();
             let drawn = drawn.map_err(|error| StoreError::invalid("drawn.to", error))?;
-            let span = past.span(look)?;
-            Ok(Json(replay::of_meter(&look.asking(), &code, span, ladder, &asked, drawn)?))
+            let span = past.span(view)?;
+            Ok(Json(replay::of_meter(view, &code, span, ladder, &asked, drawn)?))
         })
         .await
 }
@@ -91,7 +91,7 @@ pub struct FinderBody {
     past: Past,
     ladder: Option<Ladder>,
     #[serde(flatten)]
-    asked: Asked,
+    asked: JudgedBy,
     #[serde(flatten)]
     which: FinderAsked,
 }
@@ -106,9 +106,9 @@ pub async fn finder(
     Body(body): Body<FinderBody>,
 ) -> Result<Json<FinderView>, ApiError> {
     state
-        .look_long(who, Topic::Meters, move |look| {
-            let span = body.past.span(look)?;
-            Ok(Json(replay::finder(&look.asking(), &code, span, body.ladder, &body.which, &body.asked)?))
+        .look_long(who, Topic::Meters, move |view| {
+            let span = body.past.span(view)?;
+            Ok(Json(replay::finder(view, &code, span, body.ladder, &body.which, &body.asked)?))
         })
         .await
 }
@@ -124,9 +124,9 @@ pub async fn of_family(
     Body(body): Body<ReplayBody>,
 ) -> Result<Json<ManyReplay>, ApiError> {
     state
-        .look_long(who, Topic::Meters, move |look| {
-            let span = body.past.span(look)?;
-            Ok(Json(families::replay_of(&look.asking(), &class, &name, span, body.ladder, &body.asked)?))
+        .look_long(who, Topic::Meters, move |view| {
+            let span = body.past.span(view)?;
+            Ok(Json(families::replay_of(view, &class, &name, span, body.ladder, &body.asked)?))
         })
         .await
 }
@@ -142,10 +142,10 @@ pub async fn finder_of_family(
     Body(body): Body<FinderBody>,
 ) -> Result<Json<FinderView>, ApiError> {
     state
-        .look_long(who, Topic::Meters, move |look| {
-            let span = body.past.span(look)?;
+        .look_long(who, Topic::Meters, move |view| {
+            let span = body.past.span(view)?;
             let (ladder, which) = (body.ladder, &body.which);
-            Ok(Json(families::finder_of(&look.asking(), &class, &name, span, ladder, which, &body.asked)?))
+            Ok(Json(families::finder_of(view, &class, &name, span, ladder, which, &body.asked)?))
         })
         .await
 }
@@ -169,9 +169,9 @@ pub async fn proposals(
     Body(body): Body<ProposalsBody>,
 ) -> Result<Json<ProposalsView>, ApiError> {
     state
-        .look(who, Topic::Meters, move |look| {
-            let span = body.past.span(look)?;
-            Ok(Json(replay::proposals(&look.asking(), &code, span, &body.asked)?))
+        .look(who, Topic::Meters, move |view| {
+            let span = body.past.span(view)?;
+            Ok(Json(replay::proposals(view, &code, span, &body.asked)?))
         })
         .await
 }
@@ -194,9 +194,9 @@ pub async fn forecast(
     Body(body): Body<ForecastBody>,
 ) -> Result<Json<ForecastView>, ApiError> {
     state
-        .look(who, Topic::Meters, move |look| {
-            let span = body.past.span(look)?;
-            Ok(Json(replay::forecast(&look.asking(), &code, span, body.ladder)?))
+        .look(who, Topic::Meters, move |view| {
+            let span = body.past.span(view)?;
+            Ok(Json(replay::forecast(view, &code, span, body.ladder)?))
         })
         .await
 }
@@ -212,9 +212,9 @@ pub async fn proposals_of_family(
     Body(body): Body<ProposalsBody>,
 ) -> Result<Json<ProposalsView>, ApiError> {
     state
-        .look_long(who, Topic::Meters, move |look| {
-            let span = body.past.span(look)?;
-            Ok(Json(families::proposals_of(&look.asking(), &class, &name, span, &body.asked)?))
+        .look_long(who, Topic::Meters, move |view| {
+            let span = body.past.span(view)?;
+            Ok(Json(families::proposals_of(view, &class, &name, span, &body.asked)?))
         })
         .await
 }
@@ -230,9 +230,9 @@ pub async fn forecast_of_family(
     Body(body): Body<ForecastBody>,
 ) -> Result<Json<Vec<MeterForecast>>, ApiError> {
     state
-        .look_long(who, Topic::Meters, move |look| {
-            let span = body.past.span(look)?;
-            Ok(Json(families::forecast_of(&look.asking(), &class, &name, span, body.ladder)?))
+        .look_long(who, Topic::Meters, move |view| {
+            let span = body.past.span(view)?;
+            Ok(Json(families::forecast_of(view, &class, &name, span, body.ladder)?))
         })
         .await
 }

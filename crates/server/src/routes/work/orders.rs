@@ -3,6 +3,7 @@ use crate::{
     ground::{
         error::ApiError,
         extract::{BasedOn, Body, Params, Segment, Who},
+        look,
     },
 };
 use axum::{Json, extract::State, http::StatusCode};
@@ -16,7 +17,7 @@ use tally_store::{
     Tx,
     codes::{failures, failures::NewFailure},
     ground::{base, base::Edited},
-    plant::{assets, downtime, downtime::NewDowntime},
+    plant::{downtime, downtime::NewDowntime},
     work,
     work::{Filter, NewWork, Page, SortBy, StateMove, WorkChange, WorkDetail, WorkPage, entries, entries::NewEntry},
 };
@@ -84,7 +85,7 @@ pub async fn list(
     Params(params): Params<ListParams>,
 ) -> Result<Json<WorkPage>, ApiError> {
     state
-        .look(who, Topic::Work, move |look| {
+        .look(who, Topic::Work, move |view| {
             for (field, list) in [
                 ("state", &params.state),
                 ("kind", &params.kind),
@@ -100,8 +101,7 @@ pub async fn list(
                 .map(|word| word.parse().map_err(|error| ApiError::bad("rank", error)))
                 .collect::<Result<_, _>>()?;
             let filter = Filter {
-                seen: look.seen(),
-                scope: look.scope(params.scope.as_deref())?,
+                scope: look::scope(view, params.scope.as_deref())?,
                 states: states(params.state.as_deref())?,
                 kinds: enums("kind", params.kind.as_deref())?,
                 ranks,
@@ -117,7 +117,7 @@ pub async fn list(
                 cursor: params.cursor,
                 limit: params.limit.unwrap_or(60).clamp(1, 500),
             };
-            Ok(Json(work::list(look.conn, &filter, &page, look.now)?))
+            Ok(Json(work::list(view, &filter, &page)?))
         })
         .await
 }
@@ -147,12 +147,7 @@ pub async fn one(
     who: Who,
     Segment(number): Segment<WorkOrderId>,
 ) -> Result<Json<WorkDetail>, ApiError> {
-    state
-        .look(who, Topic::Work, move |look| {
-            let above = |asset| assets::above(look.conn, look.snapshot, asset, look.now);
-            Ok(Json(work::detail(look.conn, number, look.actor, above, look.now)?))
-        })
-        .await
+    state.look(who, Topic::Work, move |view| Ok(Json(work::detail(view, number)?))).await
 }
 
 /// Changes what work says and plans.

@@ -5,6 +5,7 @@ use crate::{
     ground::{
         error::{Result, StoreError},
         rows::{from_word, word},
+        sql::Rows,
         tx::Tx,
     },
     plant::{
@@ -12,7 +13,6 @@ use crate::{
         master::{FieldChange, FieldReason, GivenRow, InPieces, MOST_REFUSED, MasterReceipt, Outcome, RowReport},
     },
 };
-use rusqlite::Connection;
 use std::{collections::BTreeMap, io::Write};
 use tally_core::{
     access::roles::Action,
@@ -40,7 +40,8 @@ pub const COLUMNS: [&str; 11] = [
 ///
 /// # Errors
 /// SQLite's own, and the writer's.
-pub fn export(conn: &Connection, to: &mut impl Write) -> Result<()> {
+pub fn export(rows: &dyn Rows, to: &mut impl Write) -> Result<()> {
+    let conn = rows.sql().conn;
     let mut csv = CsvOut::new(to);
     let written = |result: csv::Result<()>| result.map_err(|error| StoreError::File(error.to_string()));
     written(csv.line(COLUMNS))?;

@@ -7,6 +7,7 @@ use crate::{
         base,
         error::{Result, StoreError},
         rows::{from_word, word},
+        sql::Rows,
         tx::Tx,
     },
     plant::assets::class_id,
@@ -67,7 +68,8 @@ pub struct CodebookView {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn list(conn: &Connection) -> Result<Vec<CodebookRow>> {
+pub fn list(rows: &dyn Rows) -> Result<Vec<CodebookRow>> {
+    let conn = rows.sql().conn;
     let mut select = conn.prepare_cached(
         "SELECT b.code, b.name, b.status, k.code AS class, k.name AS class_name,
              ifnull(sum(c.level = 'problem'), 0) AS problems, ifnull(sum(c.level = 'cause'), 0) AS causes,
@@ -158,7 +160,8 @@ fn assemble(rows: &ByParent, parent: Option<i64>, path: &str, used: &mut HashMap
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn view(conn: &Connection, code: &str) -> Result<CodebookView> {
+pub fn view(rows: &dyn Rows, code: &str) -> Result<CodebookView> {
+    let conn = rows.sql().conn;
     let id = id_of(conn, code)?.ok_or_else(|| StoreError::not_found("codebook", code))?;
     let (name, status, class): (String, String, Option<String>) = conn.query_row(
         "SELECT b.name, b.status, k.code FROM codebooks b LEFT JOIN equipment_classes k ON k.id = b.class_id

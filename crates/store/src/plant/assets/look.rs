@@ -5,6 +5,8 @@ use crate::{
     ground::{
         error::{Result, StoreError},
         rows::from_json,
+        sql::Rows,
+        view::View,
     },
     plant::pictures,
 };
@@ -119,7 +121,8 @@ fn marks(conn: &Connection, snapshot: &Snapshot, now: Instant) -> Result<(Vec<Op
 ///
 /// # Errors
 /// SQLite's own.
-pub fn described(conn: &Connection, ids: impl IntoIterator<Item = AssetId>) -> Result<HashMap<AssetId, AssetNode>> {
+pub fn described(rows: &dyn Rows, ids: impl IntoIterator<Item = AssetId>) -> Result<HashMap<AssetId, AssetNode>> {
+    let conn = rows.sql().conn;
     let ids: Vec<i64> = ids.into_iter().map(|id| id.0).collect();
     Ok(describe(conn, &ids)?.into_iter().map(|(id, node)| (AssetId(id), node)).collect())
 }
@@ -129,14 +132,10 @@ pub fn described(conn: &Connection, ids: impl IntoIterator<Item = AssetId>) -> R
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown scope.
-pub fn nodes(
-    conn: &Connection,
-    snapshot: &Snapshot,
-    scope: Option<&str>,
-    depth: u32,
-    open: &[&str],
-    now: Instant,
-) -> Result<Vec<AssetNode>> {
+pub fn nodes(view: &View, scope: Option<&str>, depth: u32, open: &[&str]) -> Result<Vec<AssetNode>> {
+    let conn = view.conn;
+    let now = view.now;
+    let snapshot = view.facts()?;
     let tree = &snapshot.tree;
     let tops: Vec<usize> = match scope {
         Some(code) => {
@@ -212,7 +211,10 @@ fn describe(conn: &Connection, ids: &[i64]) -> Result<HashMap<i64, AssetNode>> {
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown scope.
-pub fn in_scope(conn: &Connection, snapshot: &Snapshot, scope: Option<&str>, now: Instant) -> Result<Option<Vec<i64>>> {
+pub fn in_scope(view: &View, scope: Option<&str>) -> Result<Option<Vec<i64>>> {
+    let conn = view.conn;
+    let now = view.now;
+    let snapshot = view.facts()?;
     let Some(code) = scope else { return Ok(None) };
     let tree = &snapshot.tree;
     let index = tree.index(require(conn, code)?).ok_or_else(|| StoreError::not_found("asset", code))?;
@@ -224,7 +226,10 @@ pub fn in_scope(conn: &Connection, snapshot: &Snapshot, scope: Option<&str>, now
 ///
 /// # Errors
 /// SQLite's own.
-pub fn above(conn: &Connection, snapshot: &Snapshot, asset: AssetId, now: Instant) -> Result<Vec<NamedAsset>> {
+pub fn above(view: &View, asset: AssetId) -> Result<Vec<NamedAsset>> {
+    let conn = view.conn;
+    let now = view.now;
+    let snapshot = view.facts()?;
     let Some(index) = snapshot.tree.index(asset) else { return Ok(Vec::new()) };
     let line = snapshot.tree.line_at(index, now).skip(1);
     let line: Vec<AssetId> = line.map(|above| snapshot.tree.node(above).id).collect();
@@ -236,16 +241,17 @@ pub fn above(conn: &Connection, snapshot: &Snapshot, asset: AssetId, now: Instan
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn detail(conn: &Connection, snapshot: &Snapshot, code: &str, now: Instant) -> Result<AssetDetail> {
+pub fn detail(view: &View, code: &str) -> Result<AssetDetail> {
+    let conn = view.conn;
     let id = require(conn, code)?;
     let current: String = conn.query_row("SELECT code FROM assets WHERE id = ?1", [id.0], |row| row.get(0))?;
-    let mut found = nodes(conn, snapshot, Some(&current), 0, &[], now)?;
+    let mut found = nodes(view, Some(&current), 0, &[])?;
     let node = match found.pop() {
         Some(node) => node,
         // Retired assets are left out of the tree but can still be looked at.
         None => describe(conn, &[id.0])?.remove(&id.0).ok_or_else(|| StoreError::not_found("asset", code))?,
     };
-    let above = above(conn, snapshot, id, now)?;
+    let above = above(view, id)?;
     let placements = {
         let mut select = conn.prepare_cached(
             "SELECT pl.from_at, pl.to_at, pl.reason, p.code, p.name FROM placements pl

@@ -13,6 +13,7 @@ pub use places::{Move, relocate, set_parent_effect};
 
 use crate::ground::{
     error::{Result, StoreError},
+    sql::Rows,
     tx::Tx,
 };
 use rusqlite::{Connection, OptionalExtension, params};
@@ -39,7 +40,8 @@ pub(crate) fn find(conn: &Connection, code: &str) -> Result<Option<AssetId>> {
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn require(conn: &Connection, code: &str) -> Result<AssetId> {
+pub fn require(rows: &dyn Rows, code: &str) -> Result<AssetId> {
+    let conn = rows.sql().conn;
     find(conn, code)?.ok_or_else(|| StoreError::not_found("asset", code))
 }
 

@@ -1,8 +1,8 @@
 //! Who changed what of master data, and when.
 
 use super::{FieldChange, Kind};
-use crate::ground::{error::Result, rows::from_json};
-use rusqlite::{Connection, params};
+use crate::ground::{error::Result, rows::from_json, sql::Rows};
+use rusqlite::params;
 use serde::Serialize;
 use tally_core::ground::time::Instant;
 use utoipa::ToSchema;
@@ -26,7 +26,8 @@ pub struct ChangeRow {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn history(conn: &Connection, kind: Option<Kind>, code: Option<&str>, limit: usize) -> Result<Vec<ChangeRow>> {
+pub fn history(rows: &dyn Rows, kind: Option<Kind>, code: Option<&str>, limit: usize) -> Result<Vec<ChangeRow>> {
+    let conn = rows.sql().conn;
     let mut select = conn.prepare_cached(
         "SELECT t.at, p.name AS person, t.action, t.subject_kind, t.subject, t.detail
          FROM audit t JOIN people p ON p.id = t.person_id

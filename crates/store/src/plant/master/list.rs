@@ -2,7 +2,10 @@
 
 use super::{Column, Form, Kind, columns, kinds};
 use crate::{
-    ground::error::{Result, StoreError},
+    ground::{
+        error::{Result, StoreError},
+        sql::Rows,
+    },
     lists::facet::FacetValue,
     plant::settings,
 };
@@ -123,7 +126,8 @@ fn has_facet(column: &Column) -> bool {
 ///
 /// # Errors
 /// [`StoreError::Invalid`] for a column that is none.
-pub fn list(conn: &Connection, kind: Kind, query: &Query) -> Result<MasterPage> {
+pub fn list(rows: &dyn Rows, kind: Kind, query: &Query) -> Result<MasterPage> {
+    let conn = rows.sql().conn;
     let narrowed = narrow(conn, kind, query, None)?;
     let count = format!("SELECT count(*) {}", narrowed.sql);
     let total: i64 = conn.prepare_cached(&count)?.query_row(&*narrowed.params(), |row| row.get(0))?;
@@ -207,7 +211,8 @@ pub(super) fn of_codes(conn: &Connection, kind: Kind, ids: &[i64]) -> Result<Vec
 ///
 /// # Errors
 /// SQLite's own, and the writer's.
-pub fn export(conn: &Connection, kind: Kind, query: &Query, to: &mut impl Write) -> Result<()> {
+pub fn export(rows: &dyn Rows, kind: Kind, query: &Query, to: &mut impl Write) -> Result<()> {
+    let conn = rows.sql().conn;
     let query = Query { limit: usize::MAX >> 1, offset: 0, ..query.clone() };
     let mut csv = CsvOut::new(to);
     let written = |result: csv::Result<()>| result.map_err(|error| StoreError::File(error.to_string()));

@@ -13,12 +13,13 @@ use crate::{
     access::people,
     ground::{
         error::{Result, StoreError},
+        sql::Rows,
         tx::Tx,
     },
     plant::{assets, settings},
     watch::alarms,
 };
-use rusqlite::{Connection, ToSql, types::Value};
+use rusqlite::{ToSql, types::Value};
 use std::collections::{HashMap, HashSet};
 
 /// Rows taken in one piece.
@@ -43,7 +44,8 @@ impl Taking {
     ///
     /// # Errors
     /// [`StoreError::Invalid`] when the source has no column of codes, and SQLite's own.
-    pub fn of(conn: &Connection, kind: Kind, given: Given<'_, impl IntoIterator<Item = GivenRow>>) -> Result<Self> {
+    pub fn of(rows: &dyn Rows, kind: Kind, given: Given<'_, impl IntoIterator<Item = GivenRow>>) -> Result<Self> {
+        let conn = rows.sql().conn;
         let mut receipt = MasterReceipt::default();
         let (minor_digits, source) = (settings::get(conn)?.minor_digits, given.source.to_owned());
         let rows = ordered(kind, given, minor_digits, &mut receipt)?;

@@ -7,7 +7,7 @@ use super::{
     subject::{Entered, Subject},
 };
 use crate::{
-    ground::{error::Result, tx::Tx},
+    ground::{error::Result, sql::Rows, tx::Tx},
     watch::{
         meter_states::{LookedAt, looked_at},
         meters,
@@ -28,7 +28,8 @@ use tally_core::{
 ///
 /// # Errors
 /// SQLite's own.
-pub fn next_due(conn: &Connection) -> Result<Option<Instant>> {
+pub fn next_due(rows: &dyn Rows) -> Result<Option<Instant>> {
+    let conn = rows.sql().conn;
     let mut least =
         conn.prepare_cached("SELECT min(due_at) FROM alarms WHERE left_at IS NULL AND due_at IS NOT NULL")?;
     Ok(least.query_row([], |row| row.get::<_, Option<i64>>(0))?.map(Instant::from_ms))

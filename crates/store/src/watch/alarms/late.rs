@@ -3,11 +3,12 @@
 use crate::{
     ground::{
         error::{Result, StoreError},
+        sql::Rows,
         tx::Tx,
     },
     plant::assets::NamedAsset,
 };
-use rusqlite::{Connection, params, types::Value};
+use rusqlite::{params, types::Value};
 use serde::{Deserialize, Serialize};
 use std::rc::Rc;
 use tally_core::{
@@ -71,7 +72,8 @@ pub fn note_late(tx: &Tx, meter: MeterId, reading: Reading, rung: &Rung, what: L
 ///
 /// # Errors
 /// SQLite's own.
-pub fn late(conn: &Connection, scope: Option<&[i64]>, limit: usize) -> Result<Vec<LateRow>> {
+pub fn late(rows: &dyn Rows, scope: Option<&[i64]>, limit: usize) -> Result<Vec<LateRow>> {
+    let conn = rows.sql().conn;
     let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
     let mut select = conn.prepare_cached(
         "SELECT l.*, m.code AS meter, m.name AS meter_name, m.unit, a.code AS asset, a.name AS asset_name

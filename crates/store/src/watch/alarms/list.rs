@@ -7,7 +7,7 @@ use super::{
     shelves::{self, ShelfRow},
 };
 use crate::{
-    ground::{error::Result, rows::from_json},
+    ground::{error::Result, rows::from_json, sql::Rows, view::View},
     plant::assets::NamedAsset,
     watch::{meters, readings::history},
 };
@@ -188,7 +188,8 @@ fn collect(mut rows: rusqlite::Rows) -> Result<Vec<AlarmRow>> {
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown meter.
-pub fn of_meter(conn: &Connection, code: &str, span: Span, limit: usize) -> Result<Vec<AlarmRow>> {
+pub fn of_meter(rows: &dyn Rows, code: &str, span: Span, limit: usize) -> Result<Vec<AlarmRow>> {
+    let conn = rows.sql().conn;
     let MeterId(meter) = meters::require(conn, code)?;
     let mut select = conn.prepare_cached(&format!(
         "{SELECT} WHERE al.meter_id = ?1 AND al.entered_at < ?3 AND (al.left_at IS NULL OR al.left_at >= ?2)
@@ -201,7 +202,8 @@ pub fn of_meter(conn: &Connection, code: &str, span: Span, limit: usize) -> Resu
 ///
 /// # Errors
 /// SQLite's own.
-pub fn standing(conn: &Connection, scope: Option<&[i64]>, limit: usize) -> Result<Vec<AlarmRow>> {
+pub fn standing(rows: &dyn Rows, scope: Option<&[i64]>, limit: usize) -> Result<Vec<AlarmRow>> {
+    let conn = rows.sql().conn;
     let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
     let mut select = conn.prepare_cached(&format!(
         "{SELECT} WHERE al.left_at IS NULL AND (?1 OR m.asset_id IN rarray(?2))
@@ -368,7 +370,9 @@ pub struct AlarmsNow {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn now(conn: &Connection, scope: Option<&[i64]>, show: Show, now: Instant, limit: usize) -> Result<AlarmsNow> {
+pub fn now(view: &View, scope: Option<&[i64]>, show: Show, limit: usize) -> Result<AlarmsNow> {
+    let conn = view.conn;
+    let now = view.now;
     let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
     let stale = now.plus(-STALE_MS).ms();
     let sums = [Show::Unacknowledged, Show::Held, Show::Stale, Show::Silent, Show::NotHeld]
@@ -395,7 +399,7 @@ pub fn now(conn: &Connection, scope: Option<&[i64]>, show: Show, now: Instant, l
         "{REPAIRS} AND (?1 OR m.asset_id IN rarray(?2)) GROUP BY m.id ORDER BY finished_at, m.code LIMIT ?3"
     ))?;
     let unconfirmed = repairs(conn, select.query(params![scope.is_none(), ids, limit])?)?;
-    let out_of_use = out_of_use::out_of_use(conn, scope, now)?;
+    let out_of_use = out_of_use::out_of_use(view, scope)?;
     (counts.shelved, counts.late, counts.unconfirmed) = (shelves.len(), late.len(), unconfirmed.len());
     let mut select = conn.prepare_cached(&format!(
         "{SELECT} WHERE al.left_at IS NULL AND (?1 OR m.asset_id IN rarray(?2)) AND ?3 IS NOT NULL AND {}

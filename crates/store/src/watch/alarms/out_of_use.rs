@@ -7,11 +7,12 @@ use crate::{
     ground::{
         error::{Result, StoreError},
         tx::Tx,
+        view::View,
     },
     plant::{assets, assets::NamedAsset},
     watch::meters,
 };
-use rusqlite::{Connection, params, types::Value};
+use rusqlite::{params, types::Value};
 use serde::{Deserialize, Serialize};
 use std::rc::Rc;
 use tally_core::{
@@ -130,7 +131,9 @@ fn meters_below(tx: &Tx, asset: AssetId) -> Result<Vec<MeterId>> {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn out_of_use(conn: &Connection, scope: Option<&[i64]>, now: Instant) -> Result<Vec<OutOfUseRow>> {
+pub fn out_of_use(view: &View, scope: Option<&[i64]>) -> Result<Vec<OutOfUseRow>> {
+    let conn = view.conn;
+    let now = view.now;
     let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
     let mut select = conn.prepare_cached(
         "SELECT a.code, a.name, o.from_at, o.to_at, o.reason, p.name AS person

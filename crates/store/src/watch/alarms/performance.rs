@@ -2,7 +2,10 @@
 //! alarm asks for a response, so rungs that only record are left out, and what stands with its work open is not stale.
 
 use super::list::STALE_MS;
-use crate::{ground::error::Result, plant::assets::NamedAsset};
+use crate::{
+    ground::{error::Result, view::View},
+    plant::assets::NamedAsset,
+};
 use jiff::{civil::Date, tz::TimeZone};
 use rusqlite::{Connection, params, types::Value};
 use serde::Serialize;
@@ -78,13 +81,14 @@ const MOST_DAYS: usize = 400;
 /// # Errors
 /// SQLite's own.
 pub fn of(
-    conn: &Connection,
+    view: &View,
     scope: Option<&[i64]>,
     span: Span,
     chatter: Chatter,
     zone: &TimeZone,
-    now: Instant,
 ) -> Result<AlarmPerformance> {
+    let conn = view.conn;
+    let now = view.now;
     let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
     let until = span.end().min(now);
     let days = (until.since(span.start()) as f64 / DAY as f64).max(0.0);

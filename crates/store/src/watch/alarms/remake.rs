@@ -8,7 +8,7 @@ use super::{
     subject::Subject,
 };
 use crate::{
-    ground::{error::Result, tx::Tx},
+    ground::{error::Result, tx::Tx, view::View},
     watch::meter_states::looked_at,
 };
 use rusqlite::{Connection, params};
@@ -168,6 +168,8 @@ const RETIRED: &str = "SELECT al.id, min(ifnull(m.retired_at, a.retired_at), ifn
 ///
 /// # Errors
 /// SQLite's own.
-pub fn retired_stand(conn: &Connection, now: Instant) -> Result<bool> {
+pub fn retired_stand(view: &View) -> Result<bool> {
+    let conn = view.conn;
+    let now = view.now;
     Ok(conn.prepare_cached(RETIRED)?.exists([now.ms()])?)
 }

@@ -1,6 +1,6 @@
 //! Meters that fall silent: an alarm of its own, found by a job and ended by the next reading.
 
-use crate::ground::{error::Result, tx::Tx};
+use crate::ground::{error::Result, tx::Tx, view::View};
 use rusqlite::{Connection, params};
 use tally_core::ground::{
     ids::MeterId,
@@ -25,7 +25,11 @@ pub struct Silent {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn fell_silent(conn: &Connection, now: Instant) -> Result<Vec<Silent>> {
+pub fn fell_silent(view: &View) -> Result<Vec<Silent>> {
+    silent(view.conn, view.now)
+}
+
+fn silent(conn: &Connection, now: Instant) -> Result<Vec<Silent>> {
     let mut select = conn.prepare_cached(
         "SELECT m.id, m.code, m.longest_silence_s, m.recorded_at, r.at, r.value
          FROM meters m JOIN assets a ON a.id = m.asset_id
@@ -53,7 +57,7 @@ pub fn fell_silent(conn: &Connection, now: Instant) -> Result<Vec<Silent>> {
 /// SQLite's own.
 pub fn note_silence(tx: &mut Tx, silent: &[Silent]) -> Result<usize> {
     let mut noted = 0;
-    for one in fell_silent(tx.conn, tx.now)?.iter().filter(|one| silent.contains(one)) {
+    for one in self::silent(tx.conn, tx.now)?.iter().filter(|one| silent.contains(one)) {
         tx.conn
             .prepare_cached(
                 "INSERT INTO alarms (meter_id, kind, severity, entered_at, value, response, answered_at, recorded_at)

@@ -5,12 +5,12 @@ use crate::{
     ground::{
         error::{Result, StoreError},
         rows::{from_json, from_word, word},
+        sql::Rows,
         tx::Tx,
     },
     plant::master::{FieldChange, FieldReason, GivenRow, InPieces, MOST_REFUSED, MasterReceipt, Outcome, RowReport},
     watch::meters,
 };
-use rusqlite::Connection;
 use serde::de::DeserializeOwned;
 use std::{collections::BTreeMap, io::Write};
 use tally_core::{
@@ -105,7 +105,8 @@ fn cells_of(code: &str, ladder: &Ladder, rung: &Rung) -> Vec<String> {
 ///
 /// # Errors
 /// SQLite's own, and the writer's.
-pub fn export(conn: &Connection, to: &mut impl Write) -> Result<()> {
+pub fn export(rows: &dyn Rows, to: &mut impl Write) -> Result<()> {
+    let conn = rows.sql().conn;
     let mut csv = CsvOut::new(to);
     let written = |result: csv::Result<()>| result.map_err(|error| StoreError::File(error.to_string()));
     written(csv.line(COLUMNS))?;

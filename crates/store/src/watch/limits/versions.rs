@@ -4,6 +4,7 @@ use crate::{
     ground::{
         error::{Result, StoreError},
         rows::from_json,
+        sql::Rows,
     },
     watch::meters,
 };
@@ -66,7 +67,8 @@ pub struct LadderChanges {
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown meter or version.
-pub fn changes_between(conn: &Connection, code: &str, from: i64, to: i64) -> Result<LadderChanges> {
+pub fn changes_between(rows: &dyn Rows, code: &str, from: i64, to: i64) -> Result<LadderChanges> {
+    let conn = rows.sql().conn;
     let meter = meters::require(conn, code)?;
     let of = |number| if number == 0 { Ok(Ladder::default()) } else { version(conn, meter, number) };
     let rules = meters::rules_of(conn, meter)?;
@@ -97,7 +99,8 @@ pub(crate) fn newest(conn: &Connection, meter: MeterId) -> Result<Ladder> {
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown meter.
-pub fn view(conn: &Connection, code: &str) -> Result<LadderView> {
+pub fn view(rows: &dyn Rows, code: &str) -> Result<LadderView> {
+    let conn = rows.sql().conn;
     let meter = meters::require(conn, code)?;
     let mut select = conn.prepare_cached(
         "SELECT v.number, v.starts_at, v.reason, p.name, s.name AS second FROM ladder_versions v

@@ -3,6 +3,7 @@
 use crate::ground::{
     error::{Result, StoreError},
     rows::from_json,
+    sql::Rows,
 };
 use rusqlite::{Connection, OptionalExtension, Row};
 use tally_core::{ground::ids::MeterId, watch::meters::Meter};
@@ -16,7 +17,8 @@ pub(crate) fn id_of(conn: &Connection, code: &str) -> Result<Option<MeterId>> {
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn require(conn: &Connection, code: &str) -> Result<MeterId> {
+pub fn require(rows: &dyn Rows, code: &str) -> Result<MeterId> {
+    let conn = rows.sql().conn;
     id_of(conn, code)?.ok_or_else(|| StoreError::not_found("meter", code))
 }
 

@@ -5,6 +5,8 @@ use crate::{
     ground::{
         error::{Result, StoreError},
         rows::from_json,
+        sql::Rows,
+        view::View,
     },
     plant::assets::NamedAsset,
     watch::{alarms, alarms::ShelfRow, readings::history},
@@ -142,13 +144,14 @@ fn meter_row(conn: &Connection, row: &Row) -> Result<(i64, MeterRow)> {
 /// # Errors
 /// [`StoreError::Invalid`] for a cursor that is none.
 pub fn list(
-    conn: &Connection,
+    rows: &dyn Rows,
     scope: Option<&[i64]>,
     text: Option<&str>,
     spark: Span,
     cursor: Option<&str>,
     limit: usize,
 ) -> Result<MeterPage> {
+    let conn = rows.sql().conn;
     let start: usize = match cursor {
         Some(cursor) => cursor
             .parse()
@@ -239,7 +242,9 @@ fn fill_from_blocks(
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn detail(conn: &Connection, code: &str, now: Instant) -> Result<MeterDetail> {
+pub fn detail(view: &View, code: &str) -> Result<MeterDetail> {
+    let conn = view.conn;
+    let now = view.now;
     let id = require(conn, code)?;
     let mut select = conn.prepare_cached(&format!("{SELECT} WHERE m.id = ?1"))?;
     let mut rows = select.query([id])?;

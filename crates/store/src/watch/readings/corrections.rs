@@ -7,11 +7,12 @@ use super::{
 use crate::{
     ground::{
         error::{Result, StoreError},
+        sql::Rows,
         tx::Tx,
     },
     watch::{alarms, meters},
 };
-use rusqlite::{Connection, params, types::Value};
+use rusqlite::{params, types::Value};
 use serde::{Deserialize, Serialize};
 use std::{collections::HashMap, rc::Rc};
 use tally_core::{
@@ -129,7 +130,8 @@ pub struct ReadingRow {
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown meter.
-pub fn newest(conn: &Connection, code: &str, before: Instant, apart: bool, limit: usize) -> Result<Vec<ReadingRow>> {
+pub fn newest(rows: &dyn Rows, code: &str, before: Instant, apart: bool, limit: usize) -> Result<Vec<ReadingRow>> {
+    let conn = rows.sql().conn;
     let meter = meters::require(conn, code)?;
     let found = history::newest_before(conn, meter, before, apart, limit)?;
     let ids: Rc<Vec<Value>> = Rc::new(found.iter().map(|(_, batch)| Value::from(*batch)).collect());
@@ -176,7 +178,8 @@ struct FromBatch {
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown meter.
-pub fn voided(conn: &Connection, code: &str, limit: usize) -> Result<Vec<VoidedRow>> {
+pub fn voided(rows: &dyn Rows, code: &str, limit: usize) -> Result<Vec<VoidedRow>> {
+    let conn = rows.sql().conn;
     let meter = meters::require(conn, code)?;
     let mut select = conn.prepare_cached(
         "SELECT v.at, v.value, v.reason, p.name, v.voided_at FROM voided_readings v JOIN people p ON p.id = v.voided_by

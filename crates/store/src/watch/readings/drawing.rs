@@ -2,10 +2,13 @@
 
 use super::history::{self, QUARANTINED};
 use crate::{
-    ground::error::{Result, StoreError},
+    ground::{
+        error::{Result, StoreError},
+        sql::Rows,
+    },
     watch::meters,
 };
-use rusqlite::{Connection, params};
+use rusqlite::params;
 use serde::Serialize;
 use tally_core::{
     ground::{
@@ -36,11 +39,12 @@ const MOST_QUARANTINED: usize = 500;
 /// # Errors
 /// What `take` answers, or SQLite's own.
 pub fn each(
-    conn: &Connection,
+    rows: &dyn Rows,
     scope: Option<&[i64]>,
     span: Span,
     mut take: impl FnMut(&str, Instant, &str) -> Result<()>,
 ) -> Result<Vec<String>> {
+    let conn = rows.sql().conn;
     let mut unreadable = Vec::new();
     let ids: std::rc::Rc<Vec<rusqlite::types::Value>> =
         std::rc::Rc::new(scope.unwrap_or_default().iter().map(|id| (*id).into()).collect());
@@ -78,7 +82,8 @@ fn written(rules: &Meter, value: f64) -> String {
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown meter.
-pub fn series(conn: &Connection, code: &str, span: Span, points: usize) -> Result<Series> {
+pub fn series(rows: &dyn Rows, code: &str, span: Span, points: usize) -> Result<Series> {
+    let conn = rows.sql().conn;
     let meter = meters::require(conn, code)?;
     let parts = i64::try_from((points / 2).max(1)).unwrap_or(i64::MAX);
     let part_ms = (span.ms() / parts).max(1);
@@ -147,7 +152,8 @@ impl Thinned {
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown meter.
-pub fn raw(conn: &Connection, code: &str, span: Span, mut each: impl FnMut(Instant, f64, &str)) -> Result<()> {
+pub fn raw(rows: &dyn Rows, code: &str, span: Span, mut each: impl FnMut(Instant, f64, &str)) -> Result<()> {
+    let conn = rows.sql().conn;
     let meter = meters::require(conn, code)?;
     let rules = conn.query_row("SELECT * FROM meters WHERE id = ?1", [meter.0], |row| Ok(meters::rules(row)))??;
     history::each(conn, meter, span, |kept| {

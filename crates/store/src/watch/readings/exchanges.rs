@@ -2,7 +2,10 @@
 
 use super::history::Lookup;
 use crate::{
-    ground::error::{Result, StoreError},
+    ground::{
+        error::{Result, StoreError},
+        sql::Rows,
+    },
     watch::meters,
 };
 use rusqlite::{Connection, OptionalExtension, params};
@@ -73,7 +76,8 @@ pub(crate) fn of(conn: &Connection, meter: MeterId) -> Result<Vec<Exchange>> {
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown meter.
-pub fn list(conn: &Connection, code: &str) -> Result<Vec<ExchangeRow>> {
+pub fn list(rows: &dyn Rows, code: &str) -> Result<Vec<ExchangeRow>> {
+    let conn = rows.sql().conn;
     let meter = meters::require(conn, code)?;
     let mut select = conn.prepare_cached(
         "SELECT e.at, e.final_value, e.start_value, p.name, e.recorded_at FROM meter_exchanges e
@@ -95,7 +99,8 @@ pub fn list(conn: &Connection, code: &str) -> Result<Vec<ExchangeRow>> {
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown meter, [`StoreError::Invalid`] for one that is no counter.
-pub fn usage(conn: &Connection, code: &str, span: Span) -> Result<f64> {
+pub fn usage(rows: &dyn Rows, code: &str, span: Span) -> Result<f64> {
+    let conn = rows.sql().conn;
     let meter = meters::require(conn, code)?;
     let rules = meters::rules_of(conn, meter)?;
     if rules.kind != MeterKind::Counter {

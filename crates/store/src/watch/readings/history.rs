@@ -1,7 +1,7 @@
 //! One history of a meter, wherever its readings are kept: recent ones as rows, older ones sealed into blocks.
 
 use super::blocks::{Block, FULL};
-use crate::ground::{error::Result, rows::optional, tx::Tx};
+use crate::ground::{error::Result, histories::Counts, rows::optional, sql::Rows, tx::Tx};
 use rusqlite::{Connection, OptionalExtension, Row, params};
 use std::rc::Rc;
 use tally_core::{
@@ -185,13 +185,6 @@ pub(crate) fn first(conn: &Connection, meter: MeterId) -> Result<Option<Instant>
     Ok(least.query_row([meter], |row| row.get::<_, Option<i64>>(0))?.map(Instant::from_ms))
 }
 
-/// How many readings are kept, and how often something other than a newer one was added.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub struct Counts {
-    pub readings: i64,
-    pub revised: i64,
-}
-
 /// The counts of a meter.
 pub(crate) fn counts(conn: &Connection, meter: MeterId) -> Result<Counts> {
     let mut select = conn.prepare_cached("SELECT readings, revised FROM reading_counts WHERE meter_id = ?1")?;
@@ -372,7 +365,8 @@ fn put_blocks(conn: &Connection, meter: MeterId, all: &Block) -> Result<()> {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn to_seal(conn: &Connection, most: usize) -> Result<Vec<MeterId>> {
+pub fn to_seal(rows: &dyn Rows, most: usize) -> Result<Vec<MeterId>> {
+    let conn = rows.sql().conn;
     let mut select = conn.prepare_cached(
         "SELECT meter_id FROM reading_counts WHERE in_rows - apart >= ?1 ORDER BY in_rows - apart DESC LIMIT ?2",
     )?;

@@ -1,7 +1,10 @@
 //! One rung of a ladder, tried at many setpoints.
 
-use super::{Asked, Asking, given, ladder_of, load, worth};
-use crate::ground::error::{Result, StoreError};
+use super::{JudgedBy, given, ladder_of, load, worth};
+use crate::ground::{
+    error::{Result, StoreError},
+    view::View,
+};
 use serde::{Deserialize, Serialize};
 use tally_core::{
     ground::time::Span,
@@ -104,21 +107,21 @@ pub(super) fn require_setpoint(ladder: &Ladder, rung: usize) -> Result<()> {
 /// # Errors
 /// As [`of_meter`]; [`StoreError::Invalid`] for a rung without a setpoint.
 pub fn finder(
-    asking: &Asking,
+    view: &View,
     code: &str,
     span: Span,
     ladder: Option<Ladder>,
     which: &FinderAsked,
-    asked: &Asked,
+    asked: &JudgedBy,
 ) -> Result<FinderView> {
-    let loaded = load(asking, code, span, asked)?;
-    let ladder = ladder_of(asking.conn, code, ladder, &loaded.rules)?;
+    let loaded = load(view, code, span, asked)?;
+    let ladder = ladder_of(view.conn, code, ladder, &loaded.rules)?;
     require_setpoint(&ladder, which.rung)?;
-    let until = asking.now.min(span.end());
-    let seen = loaded.looked_at(asking, &ladder, span)?;
+    let until = view.now.min(span.end());
+    let seen = loaded.looked_at(view, &ladder, span)?;
     let tried = settings(&seen.readings.values()[seen.part.clone()], which);
     let points = find(&ladder, which.rung, &tried, &seen.history(&loaded, until), &loaded.assumptions);
     let assumptions = given(&loaded.assumptions, asked, loaded.usual.words());
-    let (worth, failures) = (worth::of(asking, &loaded)?, loaded.past.failures.len());
+    let (worth, failures) = (worth::of(view, &loaded)?, loaded.past.failures.len());
     Ok(FinderView::of(span, &loaded.rules.unit, &points, worth, failures, loaded.horizon_days, assumptions))
 }

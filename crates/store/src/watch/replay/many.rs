@@ -1,11 +1,14 @@
 //! One ladder over the readings of several meters: what it would have done on each and together.
 
 use super::{
-    Asked, Asking, FinderAsked, FinderView, Loaded, ProblemCount, count_problem,
+    FinderAsked, FinderView, JudgedBy, Loaded, ProblemCount, count_problem,
     finder::{require_setpoint, settings},
     given, load, worth,
 };
-use crate::{ground::error::Result, plant::assets::NamedAsset};
+use crate::{
+    ground::{error::Result, view::View},
+    plant::assets::NamedAsset,
+};
 use serde::Serialize;
 use std::ops::AddAssign;
 use tally_core::{
@@ -105,11 +108,11 @@ pub(crate) struct Member {
 
 /// Runs one ladder over the readings of several meters. A failure that two of them can see counts for each.
 pub(crate) fn of_many(
-    asking: &Asking,
+    view: &View,
     members: &[Member],
     span: Span,
     ladder: &Ladder,
-    asked: &Asked,
+    asked: &JudgedBy,
 ) -> Result<ManyReplay> {
     let mut all = ManyReplay {
         verdict: String::new(),
@@ -121,11 +124,11 @@ pub(crate) fn of_many(
         assumptions: Vec::new(),
         meters: Vec::with_capacity(members.len()),
     };
-    let until = asking.now.min(span.end());
+    let until = view.now.min(span.end());
     for member in members {
-        asking.stop.check()?;
-        let loaded = load(asking, &member.code, span, asked)?;
-        let seen = loaded.looked_at(asking, ladder, span)?;
+        view.go_on()?;
+        let loaded = load(view, &member.code, span, asked)?;
+        let seen = loaded.looked_at(view, ladder, span)?;
         let run = replay(ladder, &seen.history(&loaded, until), &loaded.assumptions);
         let sums = ReplaySums::from(&run);
         all.sums += sums;
@@ -148,21 +151,21 @@ pub(crate) fn of_many(
 /// Tries one rung at many setpoints on several meters together: the counts add up, the warning is the mean of the meters'
 /// medians.
 pub(crate) fn find_many(
-    asking: &Asking,
+    view: &View,
     members: &[Member],
     span: Span,
     ladder: &Ladder,
     which: &FinderAsked,
-    asked: &Asked,
+    asked: &JudgedBy,
 ) -> Result<FinderView> {
     require_setpoint(ladder, which.rung)?;
-    let until = asking.now.min(span.end());
+    let until = view.now.min(span.end());
     let mut loaded = Vec::with_capacity(members.len());
     let mut edges = Vec::new();
     for member in members {
-        asking.stop.check()?;
-        let one = load(asking, &member.code, span, asked)?;
-        let seen = one.looked_at(asking, ladder, span)?;
+        view.go_on()?;
+        let one = load(view, &member.code, span, asked)?;
+        let seen = one.looked_at(view, ladder, span)?;
         let values = &seen.readings.values()[seen.part.clone()];
         edges.extend(values.iter().copied().reduce(f64::min));
         edges.extend(values.iter().copied().reduce(f64::max));
@@ -172,9 +175,9 @@ pub(crate) fn find_many(
     let mut sums: Vec<(FinderPoint, Vec<i64>)> = Vec::new();
     let mut worths = Vec::new();
     for (one, seen) in &loaded {
-        asking.stop.check()?;
+        view.go_on()?;
         let points = find(ladder, which.rung, &tried, &seen.history(one, until), &one.assumptions);
-        worths.extend(worth::of(asking, one)?);
+        worths.extend(worth::of(view, one)?);
         if sums.is_empty() {
             sums = points.into_iter().map(|point| (point, point.median_warning_ms.into_iter().collect())).collect();
             continue;
@@ -204,7 +207,7 @@ pub(crate) fn find_many(
 }
 
 /// As for one meter, but that each has work of its own length.
-fn given_together(one: &Loaded, asked: &Asked) -> Vec<String> {
+fn given_together(one: &Loaded, asked: &JudgedBy) -> Vec<String> {
     let lasts =
         "Work is taken to last as long as each meter's, or its asset's, usually does; 14 days where there is none.";
     let mut all = given(&one.assumptions, asked, lasts.into());

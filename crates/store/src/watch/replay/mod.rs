@@ -15,12 +15,9 @@ pub(crate) use outlook::{forecast_many, proposals_of_many};
 use crate::{
     ground::{
         error::{Result, StoreError},
-        pool::Stop,
+        view::View,
     },
-    watch::{
-        limits, meters,
-        readings::{Histories, exchanges},
-    },
+    watch::{limits, meters, readings, readings::exchanges},
 };
 use rusqlite::{Connection, params, types::Value};
 use serde::{Deserialize, Serialize};
@@ -48,7 +45,7 @@ use utoipa::ToSchema;
 
 /// What is asked besides the ladder.
 #[derive(Debug, Clone, Default, Deserialize, ToSchema)]
-pub struct Asked {
+pub struct JudgedBy {
     /// Days before a failure in which a warning counts, and after a warning in which a failure does; 30 without it.
     pub horizon_days: Option<u32>,
     /// Days between spells that still make one warning; 7 without it.
@@ -157,17 +154,6 @@ pub struct ReplayView {
 /// Spells and work listed at the most.
 const MOST: usize = 500;
 
-/// Where a question about the past is asked, and when.
-#[derive(Debug, Clone, Copy)]
-pub struct Asking<'a> {
-    pub conn: &'a Connection,
-    pub tree: &'a Tree,
-    pub histories: &'a Histories,
-    pub now: Instant,
-    /// Ends the question between one meter and the next.
-    pub stop: &'a Stop,
-}
-
 /// Everything of one meter that a replay needs, read once.
 struct Loaded {
     id: MeterId,
@@ -209,12 +195,12 @@ impl LookedAt {
 
 impl Loaded {
     /// What `ladder` looks at: all readings of the span, or those while the other meter runs.
-    fn looked_at(&self, asking: &Asking, ladder: &Ladder, span: Span) -> Result<LookedAt> {
+    fn looked_at(&self, view: &View, ladder: &Ladder, span: Span) -> Result<LookedAt> {
         // A counter goes on from what its device read when the version began; under a draft that is now.
         let through = match ladder.derives() {
             true => {
-                let zero = self.ladder_since.filter(|_| ladder == &self.own(asking).unwrap_or_default());
-                through(&self.rules, &self.readings, &exchanges::of(asking.conn, self.id)?, zero.unwrap_or(asking.now))
+                let zero = self.ladder_since.filter(|_| ladder == &self.own(view).unwrap_or_default());
+                through(&self.rules, &self.readings, &exchanges::of(view.conn, self.id)?, zero.unwrap_or(view.now))
             }
             false => None,
         };
@@ -222,9 +208,9 @@ impl Loaded {
             let part = self.readings.places(span);
             return Ok(LookedAt { readings: self.readings.clone(), through, part, suspended: None });
         };
-        let id = meters::id_of(asking.conn, &other.meter)?
+        let id = meters::id_of(view.conn, &other.meter)?
             .ok_or_else(|| StoreError::invalid("ladder.suspended_while.meter", "there is no such meter"))?;
-        let running = asking.histories.of(asking.conn, id)?;
+        let running = readings::whole(view, id)?;
         let kept = self.readings.within(span).while_running(&running, other.below);
         let through = through.map(|through| {
             let places = kept.at().iter().filter_map(|at| self.readings.at().binary_search(at).ok());
@@ -234,20 +220,20 @@ impl Loaded {
         Ok(LookedAt { readings: Arc::new(kept), through, part, suspended: Some((running, other.below)) })
     }
 
-    fn own(&self, asking: &Asking) -> Result<Ladder> {
-        limits::newest(asking.conn, self.id)
+    fn own(&self, view: &View) -> Result<Ladder> {
+        limits::newest(view.conn, self.id)
     }
 }
 
-fn load(asking: &Asking, code: &str, span: Span, asked: &Asked) -> Result<Loaded> {
-    let Asking { conn, tree, now, .. } = *asking;
+fn load(view: &View, code: &str, span: Span, asked: &JudgedBy) -> Result<Loaded> {
+    let (conn, now, tree) = (view.conn, view.now, &view.facts()?.tree);
     let id = meters::require(conn, code)?;
     let MeterId(meter) = id;
     let mut select = conn.prepare_cached("SELECT * FROM meters WHERE id = ?1")?;
     let mut found = select.query([meter])?;
     let row = found.next()?.ok_or_else(|| StoreError::not_found("meter", code))?;
     let (rules, asset) = (meters::rules(row)?, row.get("asset_id")?);
-    let readings = asking.histories.of(conn, id)?;
+    let readings = readings::whole(view, id)?;
     let Failures { at: failures, rows, problems } = failures(conn, tree, asset, span, asked, now)?;
     let usual = usual_work(conn, meter, asset)?;
     let horizon_days = asked.horizon_days.unwrap_or(30).clamp(1, 3_650);
@@ -292,7 +278,7 @@ fn failures(
     tree: &Tree,
     asset: AssetId,
     span: Span,
-    asked: &Asked,
+    asked: &JudgedBy,
     now: Instant,
 ) -> Result<Failures> {
     let ids: Vec<Value> = match tree.index(asset) {
@@ -403,7 +389,7 @@ fn days(ms: i64) -> String {
 }
 
 /// In words, what a verdict takes as given.
-fn given(assumptions: &Assumptions, asked: &Asked, lasts: String) -> Vec<String> {
+fn given(assumptions: &Assumptions, asked: &JudgedBy, lasts: String) -> Vec<String> {
     let (horizon, calm, lead) = (days(assumptions.horizon_ms), days(assumptions.calm_ms), days(assumptions.lead_ms));
     vec![
         format!(
@@ -436,17 +422,17 @@ fn given(assumptions: &Assumptions, asked: &Asked, lasts: String) -> Vec<String>
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown meter, [`StoreError::Invalid`] for a ladder that can't be.
 pub fn of_meter(
-    asking: &Asking,
+    view: &View,
     code: &str,
     span: Span,
     ladder: Option<Ladder>,
-    asked: &Asked,
+    asked: &JudgedBy,
     drawn: Option<Span>,
 ) -> Result<ReplayView> {
-    let loaded = load(asking, code, span, asked)?;
-    let ladder = ladder_of(asking.conn, code, ladder, &loaded.rules)?;
-    let until = asking.now.min(span.end());
-    let seen = loaded.looked_at(asking, &ladder, span)?;
+    let loaded = load(view, code, span, asked)?;
+    let ladder = ladder_of(view.conn, code, ladder, &loaded.rules)?;
+    let until = view.now.min(span.end());
+    let seen = loaded.looked_at(view, &ladder, span)?;
     let run = replay(&ladder, &seen.history(&loaded, until), &loaded.assumptions);
     let mut entered = vec![0; ladder.rungs.len()];
     run.alarms.iter().for_each(|alarm| entered[alarm.rung] += 1);

@@ -1,10 +1,13 @@
 //! What a meter's readings say by themselves: setpoints that a baseline speaks for, and where it is heading.
 
-use super::{Asked, Asking, Member, ladder_of, load};
+use super::{JudgedBy, Member, ladder_of, load};
 use crate::{
-    ground::error::{Result, StoreError},
+    ground::{
+        error::{Result, StoreError},
+        view::View,
+    },
     plant::assets::NamedAsset,
-    watch::{meters, readings::exchanges},
+    watch::{meters, readings, readings::exchanges},
 };
 use serde::{Deserialize, Serialize};
 use tally_core::{
@@ -62,8 +65,8 @@ fn choices(asked: &ProposalsAsked, rules: &Meter) -> Result<Choices> {
 ///
 /// # Errors
 /// [`StoreError::NotFound`]; [`StoreError::Invalid`] for a grade, a counter, or a machine where the unit is not mm/s.
-pub fn proposals(asking: &Asking, code: &str, span: Span, asked: &ProposalsAsked) -> Result<ProposalsView> {
-    let loaded = load(asking, code, span, &Asked::default())?;
+pub fn proposals(view: &View, code: &str, span: Span, asked: &ProposalsAsked) -> Result<ProposalsView> {
+    let loaded = load(view, code, span, &JudgedBy::default())?;
     let choices = choices(asked, &loaded.rules)?;
     let baseline = &loaded.readings.values()[loaded.readings.places(span)];
     Ok(ProposalsView {
@@ -93,15 +96,15 @@ pub struct ForecastView {
 ///
 /// # Errors
 /// As [`of_meter`].
-pub fn forecast(asking: &Asking, code: &str, span: Span, ladder: Option<Ladder>) -> Result<ForecastView> {
-    let conn = asking.conn;
+pub fn forecast(view: &View, code: &str, span: Span, ladder: Option<Ladder>) -> Result<ForecastView> {
+    let conn = view.conn;
     let id = meters::require(conn, code)?;
     let rules = meters::rules_of(conn, id)?;
     let ladder = ladder_of(conn, code, ladder, &rules)?;
-    let span = Span::new(span.start(), span.end().min(asking.now.plus(1))).unwrap_or(span);
-    let all = asking.histories.of(conn, id)?;
+    let span = Span::new(span.start(), span.end().min(view.now.plus(1))).unwrap_or(span);
+    let all = readings::whole(view, id)?;
     let exchanges = exchanges::of(conn, id)?;
-    let within = match through(&rules, &all, &exchanges, asking.now) {
+    let within = match through(&rules, &all, &exchanges, view.now) {
         // A counter goes on across exchanges and rollovers; what it reads now is what it reads.
         Some(through) => {
             let part = all.places(span);
@@ -111,7 +114,7 @@ pub fn forecast(asking: &Asking, code: &str, span: Span, ladder: Option<Ladder>)
         None => all.within(span),
     };
     let line = if rules.kind == MeterKind::Grade { None } else { forecast::line(&within) };
-    let reached = line.map_or_else(Vec::new, |line| forecast::reached(&line, &ladder, asking.now));
+    let reached = line.map_or_else(Vec::new, |line| forecast::reached(&line, &ladder, view.now));
     let use_per_day = match (rules.kind, within.at().first(), within.at().last()) {
         (MeterKind::Counter, Some(first), Some(last)) if last > first => {
             let used = within.values()[within.len() - 1] - within.values()[0];
@@ -130,14 +133,14 @@ pub fn forecast(asking: &Asking, code: &str, span: Span, ladder: Option<Ladder>)
 
 /// Proposals from the baseline windows of several meters together, one after the other.
 pub(crate) fn proposals_of_many(
-    asking: &Asking,
+    view: &View,
     members: &[Member],
     span: Span,
     asked: &ProposalsAsked,
 ) -> Result<ProposalsView> {
     let (mut baseline, mut failures, mut chosen) = (Vec::new(), 0, Choices::default());
     for member in members {
-        let loaded = load(asking, &member.code, span, &Asked::default())?;
+        let loaded = load(view, &member.code, span, &JudgedBy::default())?;
         chosen = choices(asked, &loaded.rules)?;
         failures += loaded.past.failures.len();
         baseline.extend_from_slice(&loaded.readings.values()[loaded.readings.places(span)]);
@@ -160,14 +163,14 @@ pub struct MeterForecast {
 
 /// Meters of several that get to a rung, the soonest first.
 pub(crate) fn forecast_many(
-    asking: &Asking,
+    view: &View,
     members: &[Member],
     span: Span,
     ladder: &Ladder,
 ) -> Result<Vec<MeterForecast>> {
     let mut all = Vec::new();
     for member in members {
-        let view = forecast(asking, &member.code, span, Some(ladder.clone()))?;
+        let view = forecast(view, &member.code, span, Some(ladder.clone()))?;
         if let (Some(line), false) = (view.line, view.reached.is_empty()) {
             let (meter, asset) = (member.code.clone(), member.asset.clone());
             all.push(MeterForecast { meter, asset, slope: line.slope, reached: view.reached });

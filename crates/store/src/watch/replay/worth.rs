@@ -1,7 +1,7 @@
 //! What work and failures came to here: what the finder's best is weighed by.
 
-use super::{Asking, FailedOf, Loaded};
-use crate::ground::error::Result;
+use super::{FailedOf, Loaded};
+use crate::ground::{error::Result, view::View};
 use std::collections::HashMap;
 use tally_core::{
     ground::{
@@ -13,14 +13,14 @@ use tally_core::{
 };
 
 /// Mean cost of such work and of such failures, their downtime among it. None where either is not known.
-pub(super) fn of(asking: &Asking, loaded: &Loaded) -> Result<Option<Worth>> {
+pub(super) fn of(view: &View, loaded: &Loaded) -> Result<Option<Worth>> {
     if loaded.usual.from == 0 || loaded.usual.cost <= 0.0 || loaded.rows.is_empty() {
         return Ok(None);
     }
-    let by_hour = downtime_costs(asking)?;
+    let by_hour = downtime_costs(view)?;
     let mut sum = 0.0;
     for (failed, at) in loaded.rows.iter().zip(&loaded.past.failures) {
-        sum += failed.cost + downtime_cost(asking, failed, *at, &by_hour)?;
+        sum += failed.cost + downtime_cost(view, failed, *at, &by_hour)?;
     }
     let failure = sum / loaded.rows.len() as f64;
     Ok((failure > 0.0).then_some(Worth { work: loaded.usual.cost, failure }))
@@ -48,26 +48,26 @@ pub(super) fn words(worth: Option<Worth>) -> &'static str {
 }
 
 /// Minor units per hour of unplanned downtime, by asset.
-fn downtime_costs(asking: &Asking) -> Result<HashMap<AssetId, f64>> {
+fn downtime_costs(view: &View) -> Result<HashMap<AssetId, f64>> {
     let mut select =
-        asking.conn.prepare_cached("SELECT id, downtime_cost FROM assets WHERE downtime_cost IS NOT NULL")?;
+        view.conn.prepare_cached("SELECT id, downtime_cost FROM assets WHERE downtime_cost IS NOT NULL")?;
     let rows = select.query_map([], |row| Ok((row.get(0)?, row.get::<_, i64>(1)? as f64)))?;
     Ok(rows.collect::<rusqlite::Result<_>>()?)
 }
 
 /// What the unplanned downtime of a failure's order cost: its hours at the rate of the highest asset that it put down through
 /// a chain of *yes*.
-fn downtime_cost(asking: &Asking, failed: &FailedOf, at: Instant, by_hour: &HashMap<AssetId, f64>) -> Result<f64> {
-    let mut select = asking.conn.prepare_cached(
+fn downtime_cost(view: &View, failed: &FailedOf, at: Instant, by_hour: &HashMap<AssetId, f64>) -> Result<f64> {
+    let mut select = view.conn.prepare_cached(
         "SELECT asset_id, start_at, end_at FROM downtimes WHERE work_order = ?1 AND kind = 'unplanned'",
     )?;
     let mut rows = select.query([failed.work])?;
     let mut cost = 0.0;
     while let Some(row) = rows.next()? {
         let (start, end): (Instant, Instant) =
-            (row.get("start_at")?, row.get::<_, Option<Instant>>("end_at")?.unwrap_or(asking.now));
+            (row.get("start_at")?, row.get::<_, Option<Instant>>("end_at")?.unwrap_or(view.now));
         let hours = end.since(start) as f64 / HOUR as f64;
-        cost += hours * rate(asking.tree, row.get(0)?, at, by_hour);
+        cost += hours * rate(&view.facts()?.tree, row.get(0)?, at, by_hour);
     }
     Ok(cost)
 }

@@ -1,4 +1,4 @@
-//! Who sees which work: the one door to its rows. What a role sees is core's to say; here it becomes a condition in SQL.
+//! Who looks, and the one door to the work they see. What a role sees is core's to say; here it becomes a condition in SQL.
 
 use crate::ground::{
     error::{Result, StoreError},
@@ -6,35 +6,57 @@ use crate::ground::{
 };
 use rusqlite::Connection;
 use tally_core::{
-    access::seen::{Whose, WorkSeen},
+    access::{
+        roles::Role,
+        seen::{Topic, Whose, WorkSeen, may_see},
+    },
     ground::ids::{CrewId, PersonId, WorkOrderId},
 };
 
-/// The work that somebody sees; all of it by default.
+/// Who looks.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Seen {
-    work: WorkSeen,
+pub struct Viewer {
+    role: Role,
     person: PersonId,
     crew: Option<CrewId>,
 }
 
-impl Default for Seen {
-    fn default() -> Self {
-        Self { work: WorkSeen::All, person: PersonId(0), crew: None }
-    }
-}
-
-impl From<&Actor> for Seen {
+impl From<&Actor> for Viewer {
     fn from(actor: &Actor) -> Self {
-        Self { work: actor.role.sees_work(), person: actor.id, crew: actor.crew }
+        Self { role: actor.role, person: actor.id, crew: actor.crew }
     }
 }
 
-impl Seen {
+impl Viewer {
+    /// One that sees everything, and is nobody.
+    #[must_use]
+    pub fn all() -> Self {
+        Self { role: Role::Administrator, person: PersonId(0), crew: None }
+    }
+
+    /// Whether the viewer sees that at all.
+    #[must_use]
+    pub fn sees(&self, topic: Topic) -> bool {
+        self.role.sees(topic)
+    }
+
+    /// As who the viewer may move a work order.
+    pub(crate) fn mover(&self) -> (Role, PersonId) {
+        (self.role, self.person)
+    }
+
+    /// Refuses what the viewer may not look at at all.
+    ///
+    /// # Errors
+    /// [`StoreError::MayNotSee`].
+    pub fn require_topic(&self, topic: Topic) -> Result<()> {
+        Ok(may_see(self.role, topic)?)
+    }
+
     /// As a condition on rows of `work_orders` by that name; what [`WorkSeen::includes`] says, for many at once.
     pub(crate) fn condition(&self, w: &str) -> String {
         let person = self.person.0;
-        match self.work {
+        match self.role.sees_work() {
             WorkSeen::All => "1".into(),
             WorkSeen::None => "0".into(),
             WorkSeen::Own => format!("{w}.raised_by = {person}"),
@@ -48,10 +70,10 @@ impl Seen {
         }
     }
 
-    /// Whether it is all there is.
+    /// Whether the viewer sees all work.
     #[must_use]
-    pub fn is_all(&self) -> bool {
-        self.work == WorkSeen::All
+    pub fn sees_all_work(&self) -> bool {
+        self.role.sees_work() == WorkSeen::All
     }
 
     /// Refuses a work order that is not to be seen.
@@ -59,10 +81,10 @@ impl Seen {
     /// # Errors
     /// [`StoreError::NotFound`] for one there is not, [`StoreError::NotTheirs`] for another's.
     pub(crate) fn require(&self, conn: &Connection, number: WorkOrderId) -> Result<()> {
-        if self.is_all() || self.work.includes(whose(conn, number)?, self.person, self.crew) {
+        if self.sees_all_work() || self.role.sees_work().includes(whose(conn, number)?, self.person, self.crew) {
             return Ok(());
         }
-        let whose = match self.work {
+        let whose = match self.role.sees_work() {
             WorkSeen::OwnCrew => "another crew's",
             _ => "not yours to see",
         };
@@ -82,8 +104,8 @@ impl Tx<'_> {
     /// Nobody works on what they don't see.
     ///
     /// # Errors
-    /// As [`Seen::require`].
+    /// As [`Viewer::require`].
     pub(crate) fn require_seen(&self, number: WorkOrderId) -> Result<()> {
-        Seen::from(&self.actor).require(self.conn, number)
+        Viewer::from(&self.actor).require(self.conn, number)
     }
 }
