@@ -42,9 +42,9 @@ const LONG_WITHIN: Duration = Duration::from_secs(600);
 const LONG_LOOKS: usize = 2;
 
 /// Ends a look when it is dropped: its time is up, or its client has gone.
-struct Wanted(Stop);
+struct WhileWanted(Stop);
 
-impl Drop for Wanted {
+impl Drop for WhileWanted {
     fn drop(&mut self) {
         self.0.set();
     }
@@ -56,7 +56,7 @@ async fn wanted<T>(
     stop: Stop,
     look: impl Future<Output = Result<T, ApiError>>,
 ) -> Result<T, ApiError> {
-    let _wanted = Wanted(stop);
+    let _wanted = WhileWanted(stop);
     tokio::time::timeout(within, look).await.unwrap_or_else(|_elapsed| Err(StoreError::Stopped.into()))
 }
 

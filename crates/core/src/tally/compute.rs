@@ -22,7 +22,7 @@ use crate::{
 /// Figures of `indicators` for each of `assets`, in both orders. An unknown asset has figures without base.
 #[must_use]
 pub fn figures(snapshot: &Snapshot, assets: &[AssetId], indicators: &[Indicator], q: Question) -> Vec<Vec<Figure>> {
-    let asked: Vec<Asked> = assets.iter().map(|asset| Asked { asset: Some(*asset), stood: None }).collect();
+    let asked: Vec<AskedRow> = assets.iter().map(|asset| AskedRow { asset: Some(*asset), stood: None }).collect();
     Pass::new(snapshot, Rows::of(snapshot, assets), q).figures(&asked, indicators)
 }
 
@@ -40,7 +40,7 @@ pub fn why(snapshot: &Snapshot, asset: AssetId, indicator: Indicator, q: Questio
     snapshot.tree.index(asset)?;
     let figure = figures(snapshot, &[asset], &[indicator], q)[0][0];
     let pass = Pass::new(snapshot, Rows::of(snapshot, &[asset]), q);
-    let (inputs, parts) = pass.trace(&Asked { asset: Some(asset), stood: None }, indicator);
+    let (inputs, parts) = pass.trace(&AskedRow { asset: Some(asset), stood: None }, indicator);
     Some(Why { indicator, figure, inputs, parts })
 }
 
@@ -55,24 +55,24 @@ pub fn why_of(snapshot: &Snapshot, places: &Places, place: usize, indicator: Ind
     Some(Why { indicator, figure, inputs, parts })
 }
 
-fn asked_of(snapshot: &Snapshot, places: &Places, q: Question) -> Vec<Asked> {
+fn asked_of(snapshot: &Snapshot, places: &Places, q: Question) -> Vec<AskedRow> {
     let stood = places.stood(snapshot, q).into_iter().enumerate();
     let asked = stood.map(|(place, stood)| {
         let asset = places.index(place).map(|index| snapshot.tree.node(index).id);
-        Asked { asset, stood: Some(stood) }
+        AskedRow { asset, stood: Some(stood) }
     });
     asked.collect()
 }
 
 /// One row of an answer.
-pub(super) struct Asked {
+pub(super) struct AskedRow {
     /// None for what is no asset.
     pub(super) asset: Option<AssetId>,
     /// When it stood in its place; always without it.
     pub(super) stood: Option<Vec<Span>>,
 }
 
-impl Asked {
+impl AskedRow {
     /// Running time by the asset's counters, while it stood there.
     pub(super) fn running_ms(&self, snapshot: &Snapshot, q: Question) -> Option<i64> {
         let (asset, window) = (self.asset?, q.passed()?);
@@ -120,7 +120,7 @@ impl<'a> Pass<'a> {
         Self { snapshot, q, rows }
     }
 
-    fn figures(&self, asked: &[Asked], indicators: &[Indicator]) -> Vec<Vec<Figure>> {
+    fn figures(&self, asked: &[AskedRow], indicators: &[Indicator]) -> Vec<Vec<Figure>> {
         let q = self.q;
         let mut needs = Needs::default();
         indicators.iter().for_each(|indicator| needs.of(*indicator));

@@ -1,6 +1,6 @@
 //! The rows behind a figure, found by the passes that add it up.
 
-use super::compute::{Asked, Pass};
+use super::compute::{AskedRow, Pass};
 use crate::{
     codes::failures::Effect,
     facts::FailureFact,
@@ -13,7 +13,7 @@ use std::collections::HashMap;
 
 impl Pass<'_> {
     /// Inputs without rows, and the parts whose rows add up.
-    pub(super) fn trace(&self, asked: &Asked, indicator: Indicator) -> (Vec<Input>, Vec<Part>) {
+    pub(super) fn trace(&self, asked: &AskedRow, indicator: Indicator) -> (Vec<Input>, Vec<Part>) {
         use Indicator as I;
         match indicator {
             I::CostTotal => (vec![], self.cost_parts(self.period_window(), &EntryKind::ALL)),
@@ -71,7 +71,7 @@ impl Pass<'_> {
         found.map(|(kind, rows)| Part::of(part_name(*kind), RowUnit::Money, rows)).collect()
     }
 
-    fn time_parts(&self, asked: &Asked, kinds: &[DowntimeKind]) -> (Vec<Input>, Vec<Part>) {
+    fn time_parts(&self, asked: &AskedRow, kinds: &[DowntimeKind]) -> (Vec<Input>, Vec<Part>) {
         let time = asked.asset.and_then(|asset| self.times().of(asset, asked.stood.as_deref()));
         let Some(time) = time else { return (vec![], vec![]) };
         let required = Input {

@@ -12,6 +12,6 @@ mod windows;
 
 pub use closing::{NotClosable, asks_for_failure, check_close};
 pub use moves::{Ask, AskField, MoveRefused, Mover, OfferedMove, asks, check_move, may_start_in, moves, offered};
-pub use state_limits::{Standing, StateLimit};
+pub use state_limits::{InState, StateLimit};
 pub use states::{Verdict, WaitingFor, WorkKind, WorkState};
 pub use windows::RankWindows;

@@ -28,7 +28,7 @@ pub struct StateLimit {
 
 /// Where a work order stands, as limits on states look at it.
 #[derive(Debug, Clone, Copy)]
-pub struct Standing<'a> {
+pub struct InState<'a> {
     pub state: WorkState,
     pub since: Instant,
     pub waiting_for: Option<WaitingFor>,
@@ -64,7 +64,7 @@ impl StateLimit {
 
     /// Whether work has stood longer in its state than this limit lets it.
     #[must_use]
-    pub fn is_exceeded(&self, work: Standing, now: Instant) -> bool {
+    pub fn is_exceeded(&self, work: InState, now: Instant) -> bool {
         self.state == work.state
             && self.waiting_for.is_none_or(|reason| work.waiting_for == Some(reason))
             && !(self.undated && work.is_dated)

@@ -130,7 +130,7 @@ fn condition_based_work_that_found_it_says_what() {
 fn a_limit_looks_at_its_own_work_only_and_counts_whole_time() {
     let day = |n: i64| Instant::from_ms(n * DAY);
     let parts = WaitingFor::Parts;
-    let work = Standing {
+    let work = InState {
         state: S::Waiting,
         since: day(0),
         waiting_for: Some(parts),
@@ -141,12 +141,12 @@ fn a_limit_looks_at_its_own_work_only_and_counts_whole_time() {
     let exceeded = |work, now| StateLimit::first_settings().iter().filter(|l| l.is_exceeded(work, now)).count();
     assert_eq!(exceeded(work, day(21)), 0, "21 days are allowed");
     assert_eq!(exceeded(work, day(21).plus(1)), 1);
-    assert_eq!(exceeded(Standing { waiting_for: Some(WaitingFor::Outage), ..work }, day(99)), 0);
-    let ready = Standing { state: S::Ready, ..work };
-    assert_eq!((exceeded(ready, day(15)), exceeded(Standing { is_dated: true, ..ready }, day(15))), (1, 0));
+    assert_eq!(exceeded(InState { waiting_for: Some(WaitingFor::Outage), ..work }, day(99)), 0);
+    let ready = InState { state: S::Ready, ..work };
+    assert_eq!((exceeded(ready, day(15)), exceeded(InState { is_dated: true, ..ready }, day(15))), (1, 0));
     let narrow = StateLimit { rank: Some(1), crew: Some("elec".into()), ..StateLimit::of(S::Ready, 1) };
     assert!(!narrow.is_exceeded(ready, day(9)));
-    assert!(narrow.is_exceeded(Standing { rank: 1, crew: Some("elec"), ..ready }, day(9)));
+    assert!(narrow.is_exceeded(InState { rank: 1, crew: Some("elec"), ..ready }, day(9)));
 }
 
 #[test]

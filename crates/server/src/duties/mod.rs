@@ -5,8 +5,8 @@ mod mail;
 pub(crate) mod standing;
 mod webhook;
 
-pub use standing::{Duties, Standing};
-pub use webhook::{SIGNATURE, signature};
+pub use standing::{Duties, DutyStanding};
+pub use webhook::{SIGNATURE, is_signed, signature};
 
 use crate::{AppState, ground::error::ApiError, state::blocking};
 use std::time::Duration;

@@ -11,7 +11,7 @@ use utoipa::ToSchema;
 
 /// One duty.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
-pub struct Standing {
+pub struct DutyStanding {
     pub duty: &'static str,
     /// When it was last done without a fault; none before the first time.
     pub last_finished: Option<Instant>,
@@ -60,9 +60,9 @@ impl Duties {
 
     /// How they stand, by name.
     #[must_use]
-    pub fn standing(&self) -> Vec<Standing> {
+    pub fn standing(&self) -> Vec<DutyStanding> {
         self.with(|duties| {
-            let standing = duties.iter().map(|(duty, known)| Standing {
+            let standing = duties.iter().map(|(duty, known)| DutyStanding {
                 duty,
                 last_finished: known.last_finished,
                 is_late: known.since.elapsed() > (known.every * LATE_AFTER).max(LATE_AT_LEAST),

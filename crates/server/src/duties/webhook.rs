@@ -3,7 +3,7 @@
 use crate::{AppState, ground::error::ApiError, state::blocking};
 use hmac::{Hmac, KeyInit, Mac};
 use sha2::Sha256;
-use std::{collections::BTreeMap, fmt::Write, sync::OnceLock, time::Duration};
+use std::{collections::BTreeMap, sync::OnceLock, time::Duration};
 use tally_store::{
     access::people,
     outside::{webhooks, webhooks::Due},
@@ -20,12 +20,19 @@ const AT_ONCE: usize = 100;
 
 /// `sha256=` and the HMAC (RFC 2104) of the body in hexadecimal, by the secret of the address.
 pub fn signature(secret: &str, body: &[u8]) -> String {
+    format!("sha256={}", hex::encode(mac(secret, body).finalize().into_bytes()))
+}
+
+/// Whether a body was signed by that secret, asked without telling by the time it takes how much of it is right.
+pub fn is_signed(signature: &str, secret: &str, body: &[u8]) -> bool {
+    let told = signature.strip_prefix("sha256=").and_then(|text| hex::decode(text).ok());
+    told.is_some_and(|told| mac(secret, body).verify_slice(&told).is_ok())
+}
+
+fn mac(secret: &str, body: &[u8]) -> Hmac<Sha256> {
     let mut mac = Hmac::<Sha256>::new_from_slice(secret.as_bytes()).expect("a key of any length is taken");
     mac.update(body);
-    mac.finalize().into_bytes().iter().fold(String::from("sha256="), |mut text, byte| {
-        write!(text, "{byte:02x}").expect("a string takes everything");
-        text
-    })
+    mac
 }
 
 /// How long a receiver may take.
@@ -107,5 +114,19 @@ mod tests {
             signature("Jefe", b"what do ya want for nothing?"),
             "sha256=5bdcc146bf60754e6a042426089575c75a003f089d2739839dec58b964ec3843"
         );
+    }
+
+    #[test]
+    fn only_what_the_secret_signed_is_signed() {
+        let signed = signature("Jefe", b"what do ya want for nothing?");
+        assert!(is_signed(&signed, "Jefe", b"what do ya want for nothing?"));
+        for (said, secret, body) in [
+            (signed.as_str(), "Jefe", "what do ya want for something?"),
+            (&signed, "jefe", "what do ya want for nothing?"),
+            (&signed[..signed.len() - 2], "Jefe", "what do ya want for nothing?"),
+            ("", "Jefe", "what do ya want for nothing?"),
+        ] {
+            assert!(!is_signed(said, secret, body.as_bytes()), "{said} {secret} {body}");
+        }
     }
 }

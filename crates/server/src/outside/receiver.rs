@@ -1,6 +1,6 @@
 //! The receiver stand-in: takes webhooks, checks their signature, and keeps each event once.
 
-use crate::duties::{SIGNATURE, signature};
+use crate::duties::{SIGNATURE, is_signed};
 use axum::{
     Router,
     body::Bytes,
@@ -41,7 +41,7 @@ pub fn router(secret: &str, out: Option<PathBuf>, fail: u32) -> Router {
 
 async fn take(State(receiver): State<Receiver>, headers: HeaderMap, body: Bytes) -> (StatusCode, &'static str) {
     let signed = headers.get(SIGNATURE).and_then(|value| value.to_str().ok()).unwrap_or_default();
-    if signed != signature(&receiver.secret, &body) {
+    if !is_signed(signed, &receiver.secret, &body) {
         return (StatusCode::UNAUTHORIZED, "the signature is not that of the secret");
     }
     let Some((id, event)) =

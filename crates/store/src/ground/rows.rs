@@ -18,12 +18,3 @@ pub fn from_json<T: DeserializeOwned>(table: &'static str, text: &str) -> Result
 pub fn to_json<T: Serialize>(value: &T) -> String {
     serde_json::to_string(value).expect("documents are plain data with string keys")
 }
-
-/// One value, or `None` where no row is found.
-pub fn optional<T>(result: rusqlite::Result<T>) -> rusqlite::Result<Option<T>> {
-    match result {
-        Ok(value) => Ok(Some(value)),
-        Err(rusqlite::Error::QueryReturnedNoRows) => Ok(None),
-        Err(error) => Err(error),
-    }
-}

@@ -1,11 +1,11 @@
 //! What a visitor sees first: a risk that stands now, and a failure that no limit could warn of.
 
 use crate::{
-    ground::{error::Result, rows::optional, view::View},
+    ground::{error::Result, view::View},
     plant::assets::NamedAsset,
     watch::{alarms, alarms::AlarmRow, meters},
 };
-use rusqlite::{Connection, params};
+use rusqlite::{Connection, OptionalExtension, params};
 use serde::Serialize;
 use tally_core::{
     access::seen::Topic,
@@ -149,20 +149,22 @@ fn lesson(conn: &Connection, now: Instant) -> Result<Option<Lesson>> {
          WHERE f.failed_at >= ?1 AND NOT EXISTS (SELECT 1 FROM ladder_versions v WHERE v.meter_id = m.id)
          ORDER BY w.cost DESC LIMIT 1",
     )?;
-    let found = optional(select.query_row(params![now.plus(-365 * DAY).ms()], |row| {
-        let lesson = Lesson {
-            work_order: row.get("number")?,
-            title: row.get("title")?,
-            asset: NamedAsset { code: row.get("code")?, name: row.get("name")? },
-            failed_at: row.get("failed_at")?,
-            down_ms: row.get("down_ms")?,
-            cost: row.get("cost")?,
-            meter: row.get("meter")?,
-            meter_name: row.get("meter_name")?,
-            spark: Vec::new(),
-        };
-        Ok((row.get::<_, i64>("id")?, lesson))
-    }));
+    let found = select
+        .query_row(params![now.plus(-365 * DAY).ms()], |row| {
+            let lesson = Lesson {
+                work_order: row.get("number")?,
+                title: row.get("title")?,
+                asset: NamedAsset { code: row.get("code")?, name: row.get("name")? },
+                failed_at: row.get("failed_at")?,
+                down_ms: row.get("down_ms")?,
+                cost: row.get("cost")?,
+                meter: row.get("meter")?,
+                meter_name: row.get("meter_name")?,
+                spark: Vec::new(),
+            };
+            Ok((row.get::<_, i64>("id")?, lesson))
+        })
+        .optional();
     match found? {
         Some((meter, lesson)) => {
             let spark = drawn(conn, meter, lesson.failed_at)?;

@@ -3,27 +3,24 @@
 use crate::{
     ground::{
         error::{Result, StoreError},
-        rows::optional,
         sql::Rows,
         tx::Tx,
     },
     plant::assets,
 };
-use rusqlite::{Connection, params};
+use rusqlite::{Connection, OptionalExtension, params};
 use serde_json::json;
 use tally_core::access::roles::Action;
 
 /// The largest picture that is kept, in bytes.
 pub const LARGEST: usize = 4 << 20;
 
-/// First bytes of the kinds that browsers show. What a client says of a file is not asked: its bytes say what it is.
-const KINDS: [(&[u8], &str); 3] =
-    [(b"\x89PNG\r\n\x1a\n", "image/png"), (b"\xff\xd8\xff", "image/jpeg"), (b"GIF8", "image/gif")];
+/// Kinds that browsers show.
+const SHOWN: [&str; 4] = ["image/png", "image/jpeg", "image/gif", "image/webp"];
 
+/// What a client says of a file is not asked: its bytes say what it is.
 fn media_type(bytes: &[u8]) -> Option<&'static str> {
-    let is_webp = bytes.starts_with(b"RIFF") && bytes.get(8..12) == Some(b"WEBP");
-    let known = KINDS.iter().find(|(first, _)| bytes.starts_with(first)).map(|(_, kind)| *kind);
-    known.or_else(|| is_webp.then_some("image/webp"))
+    infer::get(bytes).map(|kind| kind.mime_type()).filter(|kind| SHOWN.contains(kind))
 }
 
 /// Keeps a picture of an asset in place of the one it had.
@@ -78,5 +75,5 @@ pub fn get(rows: &dyn Rows, code: &str) -> Result<(String, Vec<u8>)> {
 
 pub(crate) fn has(conn: &Connection, asset: i64) -> Result<bool> {
     let mut find = conn.prepare_cached("SELECT 1 FROM pictures WHERE asset_id = ?1")?;
-    Ok(optional(find.query_row([asset], |row| row.get::<_, i64>(0)))?.is_some())
+    Ok(find.query_row([asset], |row| row.get::<_, i64>(0)).optional()?.is_some())
 }

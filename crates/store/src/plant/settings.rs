@@ -6,14 +6,14 @@ use crate::{
         base,
         base::SETTINGS,
         error::{Result, StoreError},
-        rows::{from_json, optional, to_json},
+        rows::{from_json, to_json},
         sql::Rows,
         tx::Tx,
     },
     plant::master::FieldChange,
 };
 use jiff::tz::TimeZone;
-use rusqlite::params;
+use rusqlite::{OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
     access::roles::Action,
@@ -136,9 +136,10 @@ fn forget(tx: &Tx, key: &str) -> Result<()> {
 /// [`StoreError::Corrupt`] for a row that can't be read.
 pub fn get(rows: &dyn Rows) -> Result<Settings> {
     let conn = rows.sql().conn;
-    let text: Option<String> = optional(
-        conn.prepare_cached("SELECT value FROM settings WHERE key = ?1")?.query_row([SETTINGS], |row| row.get(0)),
-    )?;
+    let text: Option<String> = conn
+        .prepare_cached("SELECT value FROM settings WHERE key = ?1")?
+        .query_row([SETTINGS], |row| row.get(0))
+        .optional()?;
     text.map_or_else(|| Ok(Settings::default()), |text| from_json("settings", &text))
 }
 
@@ -250,6 +251,6 @@ pub fn put(tx: &mut Tx, key: &str, value: &impl Serialize) -> Result<()> {
 pub fn kept<T: serde::de::DeserializeOwned>(rows: &dyn Rows, key: &str) -> Result<Option<T>> {
     let conn = rows.sql().conn;
     let text: Option<String> =
-        optional(conn.query_row("SELECT value FROM settings WHERE key = ?1", [key], |row| row.get(0)))?;
+        conn.query_row("SELECT value FROM settings WHERE key = ?1", [key], |row| row.get(0)).optional()?;
     text.map(|text| from_json("settings", &text)).transpose()
 }

@@ -54,7 +54,7 @@ pub(crate) fn state(conn: &Connection, work: WorkOrderId) -> Result<Current> {
 
 /// Where a work order stands, the meter whose limit raised it, and whose it is.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Standing {
+pub struct WorkStanding {
     pub state: WorkState,
     pub waiting_from: Option<WorkState>,
     /// Code.
@@ -67,7 +67,7 @@ pub struct Standing {
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn standing(rows: &dyn Rows, work: WorkOrderId) -> Result<Standing> {
+pub fn standing(rows: &dyn Rows, work: WorkOrderId) -> Result<WorkStanding> {
     let conn = rows.sql().conn;
     let current = state(conn, work)?;
     let mut select = conn.prepare_cached(
@@ -75,7 +75,7 @@ pub fn standing(rows: &dyn Rows, work: WorkOrderId) -> Result<Standing> {
          LEFT JOIN crews c ON c.id = w.crew_id WHERE w.number = ?1",
     )?;
     let (source_meter, crew) = select.query_row([work], |row| Ok((row.get(0)?, row.get(1)?)))?;
-    Ok(Standing { state: current.state, waiting_from: current.waiting_from, source_meter, crew })
+    Ok(WorkStanding { state: current.state, waiting_from: current.waiting_from, source_meter, crew })
 }
 
 pub(super) fn mover(act_role: tally_core::access::roles::Role, person: PersonId, current: &Current) -> Mover {

@@ -19,7 +19,7 @@ use tally_core::{
         severity::Severity,
         time::{DAY, HOUR, Instant},
     },
-    work::{Standing, StateLimit, WaitingFor, WorkKind, WorkState},
+    work::{InState, StateLimit, WaitingFor, WorkKind, WorkState},
 };
 use utoipa::ToSchema;
 
@@ -146,7 +146,7 @@ pub(super) fn work_row(row: &Row, limits: &[StateLimit], now: Instant) -> Result
     let window_end = row.get("window_end")?;
     let (state_since, waiting_for) = (row.get("state_since")?, row.get("waiting_for")?);
     let (risk_rank, crew): (u8, Option<String>) = (row.get("risk_rank")?, row.get("crew")?);
-    let standing = Standing {
+    let standing = InState {
         state,
         since: state_since,
         waiting_for,

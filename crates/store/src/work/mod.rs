@@ -10,7 +10,7 @@ mod moves;
 mod raise;
 
 pub(crate) use current::{Current, state};
-pub use current::{Standing, standing};
+pub use current::{WorkStanding, standing};
 pub use detail::{WorkDetail, WorkSpan, WorkWhy, beside_meter, detail};
 pub use list::{Facets, Filter, Page, SortBy, Totals, WorkPage, WorkRow, list};
 pub use moves::{ReadingAfter, StateMove, set_state};

@@ -10,7 +10,7 @@ use crate::{
     outside::webhooks,
     watch::{alarms, readings},
 };
-use rusqlite::params;
+use rusqlite::{OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
     ground::{ids::WorkOrderId, time::Instant},
@@ -183,11 +183,11 @@ fn close(tx: &Tx, work: WorkOrderId, current: &Current, at: Instant) -> Result<(
         .conn
         .prepare_cached("SELECT 1 FROM failure_reports WHERE work_order = ?1 AND problem_id IS NOT NULL")?
         .exists([work])?;
-    let open_downtime: Option<i64> = crate::ground::rows::optional(
-        tx.conn
-            .prepare_cached("SELECT id FROM downtimes WHERE work_order = ?1 AND end_at IS NULL LIMIT 1")?
-            .query_row([work], |row| row.get(0)),
-    )?;
+    let open_downtime: Option<i64> = tx
+        .conn
+        .prepare_cached("SELECT id FROM downtimes WHERE work_order = ?1 AND end_at IS NULL LIMIT 1")?
+        .query_row([work], |row| row.get(0))
+        .optional()?;
     work::check_close(current.kind, current.verdict, has_problem, open_downtime)
         .map_err(|error| StoreError::invalid(error.field(), error))?;
     settle(tx, work, at)

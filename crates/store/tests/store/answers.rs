@@ -368,7 +368,7 @@ fn a_retired_meters_alarm_ends_as_retired() {
     // Ahead: it ends when the day comes, by the clock.
     assert_eq!(retire(day(5), day(3)).unwrap().changed, 1);
     assert_eq!(of_meter(&plant, "M-BAR")[0].left_at, None);
-    assert!(plant.store.read(day(6), |view| alarms::retired_stand(view)).unwrap());
+    assert!(plant.store.read(day(6), alarms::retired_stand).unwrap());
     assert_eq!(plant.write(day(6), alarms::end_retired).unwrap(), 1);
     let ended = &of_meter(&plant, "M-BAR")[0];
     assert_eq!((ended.left_at, ended.left_by.as_deref()), (Some(day(5)), Some("retired")));
@@ -387,7 +387,7 @@ fn a_silence_is_one_however_old_what_comes_in_is_and_is_looked_at_again() {
         })
         .unwrap();
     plant.send("M-Q", &[5.0], day(2));
-    let look = |now| plant.store.read(now, |view| alarms::fell_silent(view)).unwrap();
+    let look = |now| plant.store.read(now, alarms::fell_silent).unwrap();
     let note = |silent: &[_], now| plant.write(now, |tx| alarms::note_silence(tx, silent)).unwrap();
     let silent = look(day(10));
     // It was read between the look and the write: there is no silence.
@@ -485,7 +485,7 @@ fn a_meter_that_is_not_read_for_too_long_is_silent_until_it_is_read() {
         })
         .unwrap();
     plant.send("M-Q", &[5.0], day(2));
-    let look = |now| plant.store.read(now, |view| alarms::fell_silent(view)).unwrap();
+    let look = |now| plant.store.read(now, alarms::fell_silent).unwrap();
     assert!(look(day(4).plus(-1)).is_empty());
     let silent = look(day(5));
     assert_eq!(silent.len(), 1);

@@ -1,4 +1,4 @@
-use crate::{AppState, duties::Standing, state::blocking};
+use crate::{AppState, duties::DutyStanding, state::blocking};
 use axum::{Json, extract::State, http::StatusCode};
 use serde::Serialize;
 use tally_store::{StoreError, access::people, plant::settings};
@@ -12,7 +12,7 @@ pub struct Health {
     /// Why nothing can be written, where it can't.
     pub writes: Option<String>,
     /// What is done by the clock.
-    pub duties: Vec<Standing>,
+    pub duties: Vec<DutyStanding>,
 }
 
 /// Key under which a trial write is kept.

@@ -27,13 +27,13 @@ use utoipa::ToSchema;
 
 /// A span by its name, or two instants; the last twelve months without either.
 #[derive(Debug, Default, Deserialize, ToSchema)]
-pub struct Past {
+pub struct PastSpan {
     from: Option<String>,
     to: Option<String>,
     period: Option<String>,
 }
 
-impl Past {
+impl PastSpan {
     fn span(&self, view: &View) -> Result<Span, ApiError> {
         Ok(look::period(view, self.period.as_deref(), self.from.as_deref(), self.to.as_deref())?.span)
     }
@@ -43,7 +43,7 @@ impl Past {
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct ReplayBody {
     #[serde(flatten)]
-    past: Past,
+    past: PastSpan,
     ladder: Option<Ladder>,
     #[serde(flatten)]
     asked: JudgedBy,
@@ -88,7 +88,7 @@ pub async fn replay(
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct FinderBody {
     #[serde(flatten)]
-    past: Past,
+    past: PastSpan,
     ladder: Option<Ladder>,
     #[serde(flatten)]
     asked: JudgedBy,
@@ -154,7 +154,7 @@ pub async fn finder_of_family(
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct ProposalsBody {
     #[serde(flatten)]
-    past: Past,
+    past: PastSpan,
     #[serde(flatten)]
     asked: ProposalsAsked,
 }
@@ -180,7 +180,7 @@ pub async fn proposals(
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct ForecastBody {
     #[serde(flatten)]
-    past: Past,
+    past: PastSpan,
     ladder: Option<Ladder>,
 }
 

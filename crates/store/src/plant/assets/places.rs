@@ -5,11 +5,11 @@ use crate::{
     facts,
     ground::{
         error::{Result, StoreError},
-        rows::{optional, to_json},
+        rows::to_json,
         tx::Tx,
     },
 };
-use rusqlite::params;
+use rusqlite::{OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
     access::roles::Action,
@@ -88,7 +88,7 @@ pub(crate) fn relocate_now(tx: &Tx, asset: AssetId, parent: Option<&str>, reason
         if at == asset {
             return Err(StoreError::invalid("parent", "the new parent sits below the asset itself"));
         }
-        above = optional(up.query_row([at], |row| row.get::<_, Option<i64>>(0)))?.flatten().map(AssetId);
+        above = up.query_row([at], |row| row.get::<_, Option<i64>>(0)).optional()?.flatten().map(AssetId);
     }
     replace(tx, asset, parent, tx.now, reason)
 }

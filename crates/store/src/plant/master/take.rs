@@ -19,7 +19,7 @@ use crate::{
     plant::{assets, settings},
     watch::alarms,
 };
-use rusqlite::{ToSql, types::Value};
+use rusqlite::{OptionalExtension, ToSql, types::Value};
 use std::collections::{HashMap, HashSet};
 
 /// Rows taken in one piece.
@@ -101,7 +101,7 @@ fn existing(tx: &Tx, kind: Kind, rows: &[Read]) -> Result<HashMap<String, (i64, 
     let mut find = tx.conn.prepare_cached(&format!("SELECT id FROM {} WHERE code = ?1", kind.table()))?;
     let mut ids: HashMap<String, i64> = HashMap::new();
     for row in rows {
-        let found = crate::ground::rows::optional(find.query_row([&row.code], |found| found.get(0)))?;
+        let found = find.query_row([&row.code], |found| found.get(0)).optional()?;
         let id = match (found, kind) {
             (None, Kind::Assets) => assets::find(tx.conn, &row.code)?.map(|id| id.0),
             (found, _) => found,

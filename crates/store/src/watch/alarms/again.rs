@@ -55,7 +55,7 @@ pub fn answer_due(tx: &mut Tx) -> Result<Receipt> {
 }
 
 /// A standing alarm that waits for an instant or a reading.
-struct Standing {
+struct WaitingAlarm {
     alarm: AlarmId,
     rung: usize,
     value: f64,
@@ -65,7 +65,7 @@ struct Standing {
     finished_at: Option<Instant>,
 }
 
-impl Standing {
+impl WaitingAlarm {
     fn entered(&self, at: Instant, reading: Option<Reading>, after: Option<WorkOrderId>) -> Entered {
         // What is said is what is known by then, not what was read when the rung was entered.
         let value = reading.map_or(self.value, |reading| reading.value);
@@ -73,14 +73,14 @@ impl Standing {
     }
 }
 
-fn standing(conn: &Connection, meter: MeterId) -> Result<Vec<Standing>> {
+fn standing(conn: &Connection, meter: MeterId) -> Result<Vec<WaitingAlarm>> {
     let mut select = conn.prepare_cached(
         "SELECT id, rung, value, looked_at, due_at, waits_work, finished_at FROM alarms
          WHERE meter_id = ?1 AND left_at IS NULL AND (due_at IS NOT NULL OR finished_at IS NOT NULL)",
     )?;
     let rows = select.query_map([meter], |row| {
         let (work, due): (Option<WorkOrderId>, Option<Instant>) = (row.get(5)?, row.get(4)?);
-        Ok(Standing {
+        Ok(WaitingAlarm {
             alarm: row.get(0)?,
             rung: row.get(1)?,
             value: row.get(2)?,
@@ -93,7 +93,12 @@ fn standing(conn: &Connection, meter: MeterId) -> Result<Vec<Standing>> {
 }
 
 /// The readings after the earliest finish that some alarm waits on.
-fn after_finishes(tx: &mut Tx, subject: &Subject, standing: &[Standing], before: Instant) -> Result<Option<LookedAt>> {
+fn after_finishes(
+    tx: &mut Tx,
+    subject: &Subject,
+    standing: &[WaitingAlarm],
+    before: Instant,
+) -> Result<Option<LookedAt>> {
     let Some(from) = standing.iter().filter_map(|one| one.finished_at).min() else { return Ok(None) };
     let conn = tx.conn;
     let code_of_meter = meters::code_of(tx.conn, subject.id)?;
@@ -106,7 +111,7 @@ fn after_finishes(tx: &mut Tx, subject: &Subject, standing: &[Standing], before:
 fn due_of(
     tx: &Tx,
     subject: &Subject,
-    one: &Standing,
+    one: &WaitingAlarm,
     seen: Option<&LookedAt>,
     before: Instant,
 ) -> Result<Option<(Instant, bool)>> {

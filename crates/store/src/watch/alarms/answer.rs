@@ -85,7 +85,7 @@ impl From<Waits> for Waiting {
 
 /// What a receiver of events is told of an answer.
 #[derive(Serialize)]
-struct Told<'a> {
+struct AlarmEvent<'a> {
     meter: String,
     severity: Severity,
     side: RungSide,
@@ -164,7 +164,7 @@ fn answer(tx: &mut Tx, subject: &Subject, entered: Entered, receipt: &mut Receip
         }
     };
     receipt.work_orders.extend(work);
-    let told = Told {
+    let told = AlarmEvent {
         meter: meters::code_of(tx.conn, subject.id)?,
         severity: rung.severity,
         side: rung.side,

@@ -41,7 +41,7 @@ struct Course {
 }
 
 /// An alarm of the running version as it is kept.
-struct Kept {
+struct KeptAlarm {
     id: AlarmId,
     rung: usize,
     entered_at: Instant,
@@ -105,7 +105,7 @@ pub(crate) fn remake(tx: &mut Tx, code: &str, cause: Cause, receipt: &mut Receip
     stand(tx, &subject, &new, receipt)
 }
 
-fn kept(conn: &Connection, meter: MeterId, version: LadderVersionId) -> Result<Vec<Kept>> {
+fn kept(conn: &Connection, meter: MeterId, version: LadderVersionId) -> Result<Vec<KeptAlarm>> {
     let mut select = conn.prepare_cached(
         "SELECT id, rung, entered_at, value, left_at FROM alarms
          WHERE meter_id = ?1 AND version_id = ?2 AND kind = 'limit' AND ifnull(left_by, '') <> 'voided'",
@@ -113,7 +113,7 @@ fn kept(conn: &Connection, meter: MeterId, version: LadderVersionId) -> Result<V
     let mut rows = select.query(params![meter, version])?;
     let mut kept = Vec::new();
     while let Some(row) = rows.next()? {
-        kept.push(Kept {
+        kept.push(KeptAlarm {
             id: row.get("id")?,
             rung: row.get("rung")?,
             entered_at: row.get("entered_at")?,
@@ -125,7 +125,7 @@ fn kept(conn: &Connection, meter: MeterId, version: LadderVersionId) -> Result<V
 }
 
 /// Alarms that stand no more end now.
-fn settle(tx: &mut Tx, subject: &Subject, cause: Cause, kept: &[Kept], courses: &[Course]) -> Result<()> {
+fn settle(tx: &mut Tx, subject: &Subject, cause: Cause, kept: &[KeptAlarm], courses: &[Course]) -> Result<()> {
     let mut end = tx.conn.prepare_cached(
         "UPDATE alarms SET left_at = max(?2, entered_at), left_by = ?3, due_at = NULL, waits_work = NULL,
              finished_at = NULL WHERE id = ?1",

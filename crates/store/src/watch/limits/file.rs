@@ -240,7 +240,7 @@ impl Line<'_> {
 
 /// The rungs of one meter, from its lines.
 #[derive(Debug, Default)]
-struct Given {
+struct GivenLadder {
     ladder: Ladder,
     reason: Option<String>,
     lines: Vec<u64>,
@@ -257,7 +257,7 @@ pub struct Taking {
     source: String,
     all: usize,
     done: usize,
-    meters: std::collections::btree_map::IntoIter<String, Given>,
+    meters: std::collections::btree_map::IntoIter<String, GivenLadder>,
     receipt: MasterReceipt,
 }
 
@@ -279,7 +279,7 @@ impl Taking {
             ignored_columns: columns.iter().filter(|c| !COLUMNS.contains(&c.as_str())).cloned().collect(),
             ..MasterReceipt::default()
         };
-        let mut by_meter: BTreeMap<String, Given> = BTreeMap::new();
+        let mut by_meter: BTreeMap<String, GivenLadder> = BTreeMap::new();
         for row in rows {
             if receipt.refused >= MOST_REFUSED {
                 receipt.given_up = true;
@@ -334,7 +334,7 @@ impl InPieces for Taking {
     }
 }
 
-fn take_meter(tx: &mut Tx, code: &str, given: Given, source: &str, receipt: &mut MasterReceipt) -> Result<()> {
+fn take_meter(tx: &mut Tx, code: &str, given: GivenLadder, source: &str, receipt: &mut MasterReceipt) -> Result<()> {
     let report =
         |line: u64, outcome: Outcome| RowReport { line, code: code.into(), outcome, changes: vec![], reasons: vec![] };
     let Some(meter) = meters::id_of(tx.conn, code)? else {

@@ -1,7 +1,7 @@
 //! A reading is never edited: a person voids it with a reason, or releases one that was kept apart.
 
 use super::{
-    history::{self, Kept, QUARANTINED},
+    history::{self, KeptReading, QUARANTINED},
     ingest,
 };
 use crate::{
@@ -82,7 +82,7 @@ pub fn void(tx: &mut Tx, code: &str, voiding: &Voiding) -> Result<()> {
 }
 
 /// Takes a reading away, for good or to put it back otherwise.
-fn take(tx: &mut Tx, code: &str, meter: MeterId, at: Instant) -> Result<(Kept, i64)> {
+fn take(tx: &mut Tx, code: &str, meter: MeterId, at: Instant) -> Result<(KeptReading, i64)> {
     let taken = history::take_away(tx, meter, at)?
         .ok_or_else(|| StoreError::invalid("at", format!("{code} has no reading at {at}")))?;
     tx.conn
@@ -150,7 +150,7 @@ pub fn newest(rows: &dyn Rows, code: &str, before: Instant, apart: bool, limit: 
         };
         batches.insert(row.get("id")?, batch);
     }
-    let reading = |(kept, batch): (Kept, i64)| {
+    let reading = |(kept, batch): (KeptReading, i64)| {
         let batch = batches.get(&batch);
         ReadingRow {
             at: kept.at,

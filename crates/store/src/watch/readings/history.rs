@@ -1,7 +1,7 @@
 //! One history of a meter, wherever its readings are kept: recent ones as rows, older ones sealed into blocks.
 
 use super::blocks::{Block, FULL};
-use crate::ground::{error::Result, histories::Counts, rows::optional, sql::Rows, tx::Tx};
+use crate::ground::{error::Result, histories::Counts, sql::Rows, tx::Tx};
 use rusqlite::{Connection, OptionalExtension, Row, params};
 use std::rc::Rc;
 use tally_core::{
@@ -18,13 +18,13 @@ pub(crate) const QUARANTINED: u32 = 2;
 
 /// A reading as it is kept.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub(crate) struct Kept {
+pub(crate) struct KeptReading {
     pub at: Instant,
     pub value: f64,
     pub flags: u32,
 }
 
-impl Kept {
+impl KeptReading {
     fn counts(&self) -> bool {
         self.flags & QUARANTINED == 0
     }
@@ -72,7 +72,7 @@ impl<'c> Lookup<'c> {
     }
 
     /// The reading kept at an instant.
-    pub(crate) fn at(&mut self, at: Instant) -> Result<Option<Kept>> {
+    pub(crate) fn at(&mut self, at: Instant) -> Result<Option<KeptReading>> {
         let row = self
             .conn
             .prepare_cached("SELECT at, value, flags FROM readings WHERE meter_id = ?1 AND at = ?2")?
@@ -157,12 +157,12 @@ impl<'c> Lookup<'c> {
     }
 }
 
-fn kept(row: &Row) -> rusqlite::Result<Kept> {
-    Ok(Kept { at: row.get(0)?, value: row.get(1)?, flags: row.get(2)? })
+fn kept(row: &Row) -> rusqlite::Result<KeptReading> {
+    Ok(KeptReading { at: row.get(0)?, value: row.get(1)?, flags: row.get(2)? })
 }
 
-fn of_block(block: &Block, place: usize) -> Kept {
-    Kept { at: Instant::from_ms(block.at[place]), value: block.value[place], flags: block.flags[place] }
+fn of_block(block: &Block, place: usize) -> KeptReading {
+    KeptReading { at: Instant::from_ms(block.at[place]), value: block.value[place], flags: block.flags[place] }
 }
 
 /// The last reading that counts before an instant.
@@ -173,7 +173,7 @@ pub(crate) fn last_before(conn: &Connection, meter: MeterId, at: Instant) -> Res
 /// The newest reading kept, quarantined ones too. Never in a block: the newest stay rows.
 pub(crate) fn newest_stored(conn: &Connection, meter: MeterId) -> Result<Option<Instant>> {
     let mut newest = conn.prepare_cached("SELECT at FROM readings WHERE meter_id = ?1 ORDER BY at DESC LIMIT 1")?;
-    Ok(optional(newest.query_row([meter], |row| row.get(0)))?.map(Instant::from_ms))
+    Ok(newest.query_row([meter], |row| row.get(0)).optional()?.map(Instant::from_ms))
 }
 
 /// When the first reading was taken.
@@ -231,7 +231,7 @@ pub(crate) fn each(
     conn: &Connection,
     meter: MeterId,
     span: Span,
-    mut each: impl FnMut(Kept) -> Result<()>,
+    mut each: impl FnMut(KeptReading) -> Result<()>,
 ) -> Result<()> {
     let (from, to) = (span.start().ms(), span.end().ms());
     let mut select = conn.prepare_cached(
@@ -283,13 +283,13 @@ pub(crate) fn newest_before(
     before: Instant,
     apart: bool,
     limit: usize,
-) -> Result<Vec<(Kept, i64)>> {
+) -> Result<Vec<(KeptReading, i64)>> {
     let mut select = conn.prepare_cached(
         "SELECT at, value, flags, batch_id FROM readings WHERE meter_id = ?1 AND at < ?2 AND (?3 = 0 OR flags & 2)
          ORDER BY at DESC LIMIT ?4",
     )?;
     let rows = select.query_map(params![meter, before, apart, limit], |row| Ok((kept(row)?, row.get(3)?)))?;
-    let mut found = rows.collect::<rusqlite::Result<Vec<(Kept, i64)>>>()?;
+    let mut found = rows.collect::<rusqlite::Result<Vec<(KeptReading, i64)>>>()?;
     if apart {
         return Ok(found);
     }
@@ -313,7 +313,7 @@ pub(crate) fn newest_before(
 }
 
 /// Takes one reading away, wherever it is kept, and says what it was and of which batch.
-pub(crate) fn take_away(tx: &Tx, meter: MeterId, at: Instant) -> Result<Option<(Kept, i64)>> {
+pub(crate) fn take_away(tx: &Tx, meter: MeterId, at: Instant) -> Result<Option<(KeptReading, i64)>> {
     let found = tx
         .conn
         .prepare_cached("SELECT at, value, flags, batch_id FROM readings WHERE meter_id = ?1 AND at = ?2")?
@@ -342,7 +342,7 @@ pub(crate) fn take_away(tx: &Tx, meter: MeterId, at: Instant) -> Result<Option<(
 }
 
 /// Puts one reading back as a row.
-pub(crate) fn put_row(tx: &Tx, meter: MeterId, kept: Kept, batch: i64) -> Result<()> {
+pub(crate) fn put_row(tx: &Tx, meter: MeterId, kept: KeptReading, batch: i64) -> Result<()> {
     let mut insert = tx
         .conn
         .prepare_cached("INSERT INTO readings (meter_id, at, value, batch_id, flags) VALUES (?1, ?2, ?3, ?4, ?5)")?;

@@ -2,7 +2,7 @@
 
 use super::{
     exchanges,
-    history::{self, Kept, LATE, Lookup, QUARANTINED},
+    history::{self, KeptReading, LATE, Lookup, QUARANTINED},
 };
 use crate::{
     ground::{
@@ -166,11 +166,11 @@ fn store_meter(
     for &(index, conversion) in &of_meter.rows {
         let Ok(incoming) = &rows[index] else { continue };
         match take_row(&mut statements, meter, incoming, conversion, batch_id, now)? {
-            Outcome::Refused(reason) => receipt.refused.push(RefusedRow { index, reason }),
-            Outcome::Duplicate => receipt.duplicates += 1,
-            Outcome::Kept(reading, Accepted::InOrder) => stored.in_order.push(reading),
-            Outcome::Kept(reading, Accepted::Late) => stored.late.push(reading),
-            Outcome::Kept(_, Accepted::Quarantined) => apart += 1,
+            RowOutcome::Refused(reason) => receipt.refused.push(RefusedRow { index, reason }),
+            RowOutcome::Duplicate => receipt.duplicates += 1,
+            RowOutcome::Kept(reading, Accepted::InOrder) => stored.in_order.push(reading),
+            RowOutcome::Kept(reading, Accepted::Late) => stored.late.push(reading),
+            RowOutcome::Kept(_, Accepted::Quarantined) => apart += 1,
         }
     }
     let kept = stored.in_order.len() + stored.late.len() + apart;
@@ -274,14 +274,14 @@ fn evaluate_meter(tx: &mut Tx, stored: &Stored, receipt: &mut Receipt) -> Result
 }
 
 /// A reading that was kept apart comes in as if it had just been read, its plausible range aside.
-pub(super) fn released(tx: &mut Tx, code: &str, kept: Kept, batch: i64) -> Result<Receipt> {
+pub(super) fn released(tx: &mut Tx, code: &str, kept: KeptReading, batch: i64) -> Result<Receipt> {
     let _conn = tx.conn;
     let meter = tx.meter(code)?;
     let (id, last) = (meter.id, meter.last);
     let reading = Reading { at: kept.at, value: kept.value };
     let is_late = last.is_some_and(|last| reading.at < last.at);
     let mut receipt = Receipt { accepted: 1, late: usize::from(is_late), ..Receipt::default() };
-    history::put_row(tx, id, Kept { flags: if is_late { LATE } else { 0 }, ..kept }, batch)?;
+    history::put_row(tx, id, KeptReading { flags: if is_late { LATE } else { 0 }, ..kept }, batch)?;
     tx.forget_meter(code);
     let stored = match is_late {
         true => Stored { code: code.into(), in_order: vec![], last, late: vec![reading] },
@@ -292,7 +292,7 @@ pub(super) fn released(tx: &mut Tx, code: &str, kept: Kept, batch: i64) -> Resul
     Ok(receipt)
 }
 
-enum Outcome {
+enum RowOutcome {
     Kept(Reading, Accepted),
     Duplicate,
     Refused(String),
@@ -333,14 +333,14 @@ fn take_row(
     conversion: Conversion,
     batch_id: i64,
     now: Instant,
-) -> Result<Outcome> {
+) -> Result<RowOutcome> {
     let value = match value_of(meter, &incoming.value) {
         Ok(value) => conversion.apply(value),
-        Err(reason) => return Ok(Outcome::Refused(reason)),
+        Err(reason) => return Ok(RowOutcome::Refused(reason)),
     };
     let reading = Reading { at: incoming.at, value };
     if meter.retired_at.is_some_and(|at| reading.at >= at) {
-        return Ok(Outcome::Refused(format!("the meter {} is retired", meter.code)));
+        return Ok(RowOutcome::Refused(format!("the meter {} is retired", meter.code)));
     }
     let id = meter.id.0;
     if meter.has_voided
@@ -349,7 +349,7 @@ fn take_row(
             .prepare_cached("SELECT 1 FROM voided_readings WHERE meter_id = ?1 AND at = ?2 AND value = ?3")?
             .exists(params![id, reading.at, value])?
     {
-        return Ok(Outcome::Duplicate);
+        return Ok(RowOutcome::Duplicate);
     }
     let is_newest = meter.newest_stored.is_none_or(|newest| reading.at > newest);
     let newest_evaluated = meter.last.map(|last| last.at);
@@ -357,9 +357,9 @@ fn take_row(
     let counts = meter.rules.kind == MeterKind::Counter;
     if !is_newest && let Some(kept) = statements.around.at(reading.at)? {
         return Ok(if kept.value == value {
-            Outcome::Duplicate
+            RowOutcome::Duplicate
         } else {
-            Outcome::Refused(format!(
+            RowOutcome::Refused(format!(
                 "conflict: at {} the value {} is kept already, not {}",
                 reading.at,
                 meter.rules.shown(kept.value),
@@ -372,7 +372,7 @@ fn take_row(
     }
     let accepted = match check(&meter.rules, reading, around, now) {
         Ok(accepted) => accepted,
-        Err(refused) => return Ok(Outcome::Refused(refused.to_string())),
+        Err(refused) => return Ok(RowOutcome::Refused(refused.to_string())),
     };
     let flags = match accepted {
         Accepted::InOrder => 0,
@@ -386,7 +386,7 @@ fn take_row(
     if accepted == Accepted::InOrder {
         meter.last = Some(reading);
     }
-    Ok(Outcome::Kept(reading, accepted))
+    Ok(RowOutcome::Kept(reading, accepted))
 }
 
 fn value_of(meter: &MeterState, value: &IncomingValue) -> std::result::Result<f64, String> {

@@ -1,6 +1,10 @@
 //! One rung of a ladder, tried at many setpoints.
 
-use super::{JudgedBy, given, ladder_of, load, worth};
+use super::{
+    load::{JudgedBy, load},
+    one::{given, ladder_of},
+    worth,
+};
 use crate::ground::{
     error::{Result, StoreError},
     view::View,

@@ -1,9 +1,10 @@
 //! One ladder over the readings of several meters: what it would have done on each and together.
 
 use super::{
-    FinderAsked, FinderView, JudgedBy, Loaded, ProblemCount, count_problem,
-    finder::{require_setpoint, settings},
-    given, load, worth,
+    finder::{FinderAsked, FinderView, require_setpoint, settings},
+    load::{JudgedBy, Loaded, ProblemCount, count_problem, load},
+    one::given,
+    worth,
 };
 use crate::{
     ground::{error::Result, view::View},

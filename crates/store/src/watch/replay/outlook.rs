@@ -1,6 +1,10 @@
 //! What a meter's readings say by themselves: setpoints that a baseline speaks for, and where it is heading.
 
-use super::{JudgedBy, Member, ladder_of, load};
+use super::{
+    load::{JudgedBy, load},
+    many::Member,
+    one::ladder_of,
+};
 use crate::{
     ground::{
         error::{Result, StoreError},

@@ -1,6 +1,6 @@
 //! What work and failures came to here: what the finder's best is weighed by.
 
-use super::{FailedOf, Loaded};
+use super::load::{FailedOf, Loaded};
 use crate::ground::{error::Result, view::View};
 use std::collections::HashMap;
 use tally_core::{

@@ -1,0 +1,183 @@
+//! Writing the ladder of a family: each of its meters gets a version of its own, or keeps what it has.
+
+use crate::{
+    ground::{
+        error::{Result, StoreError},
+        rows::to_json,
+        tx::Tx,
+    },
+    plant::assets::NamedAsset,
+    watch::{
+        families::members::{Found, Written, class_of, members, written},
+        limits,
+        limits::NewLadder,
+        meters,
+    },
+};
+use rusqlite::{Connection, params};
+use serde::{Deserialize, Serialize};
+use tally_core::{
+    ground::ids::{PersonId, WorkOrderId},
+    watch::limits::{
+        Ladder,
+        changes::{LadderChange, changes, touches_danger},
+    },
+};
+use utoipa::ToSchema;
+
+/// A ladder for a family.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct FamilyLadder {
+    pub reason: String,
+    pub ladder: Ladder,
+    /// Codes of deviating meters that are to have it too; the others keep their own.
+    #[serde(default)]
+    pub also: Vec<String>,
+}
+
+/// What becomes, or would become, of one meter.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct FamilyReceiptRow {
+    pub meter: String,
+    pub asset: NamedAsset,
+    pub fate: FamilyFate,
+    /// From what it has now to the new ladder.
+    pub changes: Vec<LadderChange>,
+    /// Why it can't have it.
+    pub reason: Option<String>,
+    pub ended_alarms: usize,
+    pub alarms: usize,
+    pub work_orders: Vec<WorkOrderId>,
+}
+
+/// What a new family ladder means for one meter.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum FamilyFate {
+    /// It gets the new ladder.
+    Changed,
+    /// It has just this ladder.
+    Unchanged,
+    /// It has one of its own, and keeps it.
+    KeepsItsOwn,
+    /// It waits for a second engineer.
+    Proposed,
+    /// It can't have it.
+    Refused,
+}
+
+/// What becomes, or would become, of all meters of a family.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct FamilyReceipt {
+    pub number: i64,
+    /// It waits for a second engineer; nothing else has changed.
+    pub pending: bool,
+    pub rows: Vec<FamilyReceiptRow>,
+}
+
+/// A family as it is before something is written for it.
+pub(super) struct Family {
+    pub(super) class_id: i64,
+    pub(super) class: String,
+    pub(super) name: String,
+    pub(super) members: Vec<Found>,
+    pub(super) before: Option<Written>,
+}
+
+impl Family {
+    pub(super) fn of(conn: &Connection, class: &str, name: &str) -> Result<Self> {
+        let (class_id, _) = class_of(conn, class)?;
+        let (members, before) = (members(conn, class_id, name)?, written(conn, class_id, name)?);
+        Ok(Self { class_id, class: class.into(), name: name.into(), members, before })
+    }
+
+    pub(super) fn path(&self) -> String {
+        format!("{}/{}", self.class, self.name)
+    }
+
+    /// What a new ladder means for a member, approval aside.
+    pub(super) fn fate(&self, one: &Found, new: &FamilyLadder) -> FamilyFate {
+        let follows = match (&one.own, &self.before) {
+            (None, _) => true,
+            (Some(own), Some(before)) => *own == before.ladder,
+            (Some(_), None) => false,
+        };
+        if one.own.as_ref() == Some(&new.ladder) {
+            FamilyFate::Unchanged
+        } else if !follows && !new.also.contains(&one.code) {
+            FamilyFate::KeepsItsOwn
+        } else {
+            FamilyFate::Changed
+        }
+    }
+
+    pub(super) fn touches_danger(&self, new: &FamilyLadder) -> bool {
+        let nothing = Ladder::default();
+        let of_family = self.before.as_ref().map_or(&nothing, |before| &before.ladder);
+        let changed = self.members.iter().filter(|one| self.fate(one, new) == FamilyFate::Changed);
+        let own = changed.map(|one| one.own.as_ref().unwrap_or(&nothing));
+        own.chain([of_family]).any(|before| touches_danger(before, &new.ladder))
+    }
+
+    pub(super) fn row(&self, one: &Found, new: &FamilyLadder) -> FamilyReceiptRow {
+        let own = one.own.clone().unwrap_or_default();
+        FamilyReceiptRow {
+            meter: one.code.clone(),
+            asset: one.asset.clone(),
+            fate: self.fate(one, new),
+            changes: changes(&own, &new.ladder, &one.rules),
+            reason: None,
+            ended_alarms: 0,
+            alarms: 0,
+            work_orders: Vec::new(),
+        }
+    }
+}
+
+/// The one way a family's ladder is written.
+pub(super) fn write(
+    tx: &mut Tx,
+    family: &Family,
+    new: &FamilyLadder,
+    author: PersonId,
+    second: Option<PersonId>,
+) -> Result<FamilyReceipt> {
+    let number = family.before.as_ref().map_or(1, |before| before.number + 1);
+    tx.conn.execute(
+        "INSERT INTO family_ladders (class_id, meter_name, number, reason, definition, recorded_at, recorded_by)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
+        params![family.class_id, family.name, number, new.reason.trim(), to_json(&new.ladder), tx.now, author.0],
+    )?;
+    let mut rows = Vec::with_capacity(family.members.len());
+    for one in &family.members {
+        let mut row = family.row(one, new);
+        if row.fate == FamilyFate::Changed {
+            let wanted = NewLadder { reason: new.reason.clone(), ladder: new.ladder.clone() };
+            let meter = meters::require(tx.conn, &one.code)?;
+            // Such as a meter of another unit: the check comes before anything is written.
+            match limits::check(tx, &one.code, &wanted.ladder) {
+                Ok(()) => {
+                    tx.audit("limits changed", "meter", &one.code, &wanted)?;
+                    let receipt = limits::write(tx, &one.code, meter, &wanted, author, second)?;
+                    (row.ended_alarms, row.alarms) = (receipt.ended_alarms, receipt.alarms);
+                    row.work_orders = receipt.work_orders;
+                }
+                Err(StoreError::Invalid { field, reason }) => {
+                    row.fate = FamilyFate::Refused;
+                    row.reason = Some(format!("{field}: {reason}"));
+                }
+                Err(error) => return Err(error),
+            }
+        }
+        rows.push(row);
+    }
+    Ok(FamilyReceipt { number, pending: false, rows })
+}
+
+pub(super) fn withdraw(tx: &Tx, family: &Family) -> Result<()> {
+    tx.conn.execute(
+        "DELETE FROM proposed_family_ladders WHERE class_id = ?1 AND meter_name = ?2",
+        params![family.class_id, family.name],
+    )?;
+    Ok(())
+}
