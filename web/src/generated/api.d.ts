@@ -2124,7 +2124,7 @@ export interface components {
             steps?: number | null;
         };
         /** @description A rung to move over the past. */
-        FinderBody: components["schemas"]["Past"] & components["schemas"]["JudgedBy"] & components["schemas"]["FinderAsked"] & {
+        FinderBody: components["schemas"]["PastSpan"] & components["schemas"]["JudgedBy"] & components["schemas"]["FinderAsked"] & {
             ladder?: components["schemas"]["Ladder"] | null;
         };
         /** @description What one setting would have come to. */
@@ -2159,7 +2159,7 @@ export interface components {
             worth?: components["schemas"]["Worth"] | null;
         };
         /** @description A recent window, and a ladder whose rungs may be reached. */
-        ForecastBody: components["schemas"]["Past"] & {
+        ForecastBody: components["schemas"]["PastSpan"] & {
             ladder?: components["schemas"]["Ladder"] | null;
         };
         /** @description Where a meter is heading. */
@@ -2834,7 +2834,7 @@ export interface components {
             /** @description UCUM code; `1` for a grade. */
             unit?: string;
         };
-        /** @description A spell to set. */
+        /** @description A spell out of use to set. */
         NewOutOfUse: {
             from?: components["schemas"]["Instant"] | null;
             reason: string;
@@ -2924,7 +2924,7 @@ export interface components {
             needs: number;
         };
         /** @description A span by its name, or two instants; the last twelve months without either. */
-        Past: {
+        PastSpan: {
             from?: string | null;
             period?: string | null;
             to?: string | null;
@@ -3033,7 +3033,7 @@ export interface components {
             share?: number | null;
         };
         /** @description A baseline window, and what the engineer chooses. */
-        ProposalsBody: components["schemas"]["Past"] & components["schemas"]["ProposalsAsked"];
+        ProposalsBody: components["schemas"]["PastSpan"] & components["schemas"]["ProposalsAsked"];
         /** @description Setpoints that a baseline window of one meter speaks for. */
         ProposalsView: {
             n: number;
@@ -3172,7 +3172,7 @@ export interface components {
             work_order: components["schemas"]["WorkOrderId"];
         };
         /** @description A ladder to run over the past; the meter's newest where none is given. */
-        ReplayBody: components["schemas"]["Past"] & components["schemas"]["JudgedBy"] & {
+        ReplayBody: components["schemas"]["PastSpan"] & components["schemas"]["JudgedBy"] & {
             ladder?: components["schemas"]["Ladder"] | null;
         };
         /** @description Counts of what a ladder would have done. */

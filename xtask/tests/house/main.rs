@@ -38,7 +38,7 @@ fn no_files_import_each_other_in_a_circle() {
 
 /// Core's folders in the order in which they stand on each other.
 const FLOORS: [&str; 11] =
-    ["ground", "stats", "access", "plant", "codes", "work", "watch", "facts", "tally", "lists", "outside"];
+    ["ground", "stats", "access", "work", "plant", "codes", "watch", "facts", "tally", "lists", "outside"];
 
 #[test]
 fn no_folder_of_core_looks_up() {

@@ -1,5 +1,8 @@
-//! Who may do what ([`roles`]) and see what ([`seen`]).
+//! Who may do what ([`roles`]) and see what ([`seen`]), what takes two ([`approval`]), and why something is refused
+//! ([`refusal`]).
 
+pub mod approval;
+pub mod refusal;
 pub mod roles;
 pub mod seen;
 #[cfg(test)]

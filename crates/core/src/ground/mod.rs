@@ -12,4 +12,5 @@ pub mod sql;
 pub mod texts;
 pub mod time;
 pub mod units;
+pub mod value;
 mod words;

@@ -1,4 +1,6 @@
-//! The plant: assets and where they stand in the tree, and downtime on its way up there.
+//! The plant: assets and where they stand in the tree, downtime on its way up there, and what holds for all of it
+//! ([`settings`]).
 
 pub mod assets;
 pub mod downtime;
+pub mod settings;

@@ -4,19 +4,11 @@ use crate::{
     ground::{
         ids::{AlarmId, WorkOrderId},
         time::Instant,
+        value::IncomingValue,
     },
     watch::readings::Source,
 };
 use serde::{Deserialize, Serialize};
-
-/// A value as it comes in: a number, or the name of a grade.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-#[serde(untagged)]
-pub enum IncomingValue {
-    Number(f64),
-    Name(String),
-}
 
 /// A reading as it comes in, or why its row could not be understood.
 #[derive(Debug, Clone, PartialEq)]

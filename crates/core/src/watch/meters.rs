@@ -1,6 +1,6 @@
 //! Meters: what is read on an asset, and what a value of it may be.
 
-use crate::ground::units;
+use crate::{access::refusal::Refusal, ground::units};
 use serde::{Deserialize, Serialize};
 
 /// How a meter's values behave.
@@ -37,6 +37,20 @@ pub struct Meter {
 }
 
 impl Meter {
+    /// Whether its hours can be its asset's operating time: a counter of hours, the only one of those in use.
+    ///
+    /// # Errors
+    /// [`Refusal::Field`].
+    pub fn check_running_hours(&self, is_retired: bool, asset_has_one: bool) -> Result<(), Refusal> {
+        if self.kind != MeterKind::Counter || self.unit != "h" {
+            return Err(Refusal::field("running_hours", "only a counter of hours (h) can be operating time"));
+        }
+        if asset_has_one && !is_retired {
+            return Err(Refusal::field("running_hours", "the asset has a running-hours counter already"));
+        }
+        Ok(())
+    }
+
     /// A meter of which no more is known than its unit, a UCUM code: any value, no plausible range.
     #[must_use]
     pub fn measurement(unit: &str) -> Self {
@@ -118,5 +132,21 @@ impl Meter {
             return self.grades.get(place).cloned().unwrap_or_else(|| units::number(value));
         }
         units::quantity(value, &self.unit)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn one_counter_of_hours_in_use_is_the_assets_operating_time() {
+        let hours = Meter { kind: MeterKind::Counter, ..Meter::measurement("h") };
+        assert_eq!(hours.check_running_hours(false, false), Ok(()));
+        assert_eq!(hours.check_running_hours(true, true), Ok(()), "a retired one is in nobody's way");
+        assert!(hours.check_running_hours(false, true).is_err());
+        for other in [Meter::measurement("h"), Meter { unit: "km".into(), ..hours }] {
+            assert!(other.check_running_hours(false, false).is_err());
+        }
     }
 }

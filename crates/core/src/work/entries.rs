@@ -1,7 +1,17 @@
 //! Entries: lines of spent hours, material, services and tools, each with its cost.
 
-use crate::ground::money::{Cents, TooLarge};
-use rust_decimal::Decimal;
+use super::states::WorkState;
+use crate::{
+    access::{
+        refusal::{Refusal, said},
+        roles::{Action, Role, may},
+    },
+    ground::{
+        money::{Cents, TooLarge},
+        time::{HOUR, Instant},
+    },
+};
+use rust_decimal::{Decimal, prelude::ToPrimitive};
 use serde::{Deserialize, Serialize};
 
 /// What was spent.
@@ -32,6 +42,90 @@ impl EntryKind {
             Self::Service => "service",
             Self::Tool => "tool",
         }
+    }
+}
+
+/// A line to enter. For labour `quantity` is hours, and the price the person's rate where none is given.
+#[derive(Debug, Clone, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct NewEntry {
+    pub kind: EntryKind,
+    /// Code of the asset it was spent on; the order's where none is given.
+    pub asset: Option<String>,
+    /// Code of the person, for labour; who enters it where none is given.
+    pub person: Option<String>,
+    #[cfg_attr(feature = "schema", schema(value_type = String, example = "7.5"))]
+    pub quantity: Decimal,
+    /// Minor units each; may have a fraction.
+    #[cfg_attr(feature = "schema", schema(value_type = Option<String>, example = "4800"))]
+    pub unit_price: Option<Decimal>,
+    #[serde(default)]
+    pub description: String,
+    /// When it was spent; now where none is given.
+    pub at: Option<Instant>,
+}
+
+/// An entry that may be kept.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct CheckedEntry {
+    pub at: Instant,
+    pub unit_price: Decimal,
+    pub amount: Cents,
+    /// Labour only.
+    pub hours_ms: i64,
+}
+
+impl NewEntry {
+    /// Whether it may be kept at `now`, with the rate of its person where that is labour.
+    ///
+    /// # Errors
+    /// [`Refusal::Field`].
+    pub fn check(&self, rate: Option<i64>, now: Instant) -> Result<CheckedEntry, Refusal> {
+        let at = self.at.unwrap_or(now);
+        if at > now {
+            return Err(Refusal::field("at", "lies in the future"));
+        }
+        let is_labour = self.kind == EntryKind::Labour;
+        let unit_price = match (self.unit_price, rate) {
+            (Some(price), _) => price,
+            (None, Some(rate)) if is_labour => Decimal::from(rate),
+            (None, _) if is_labour => return Err(Refusal::field("unit_price", "this person has no rate; give one")),
+            (None, _) => return Err(Refusal::field("unit_price", "give a price")),
+        };
+        if !is_labour {
+            said("description", &self.description, "say what it was")?;
+        }
+        let amount =
+            cost(self.kind, self.quantity, unit_price).map_err(|error| Refusal::field(error.field(), error))?;
+        let hours = if is_labour { self.quantity * Decimal::from(HOUR) } else { Decimal::ZERO };
+        Ok(CheckedEntry { at, unit_price, amount, hours_ms: hours.round().to_i64().unwrap_or(0) })
+    }
+}
+
+/// Whether what is reported on work of that state is an adjustment.
+///
+/// # Errors
+/// [`Refusal::Conflict`] on dropped work, [`Refusal::MayNot`].
+pub fn may_report(state: WorkState, role: Role) -> Result<bool, Refusal> {
+    let (action, is_adjustment) = match state {
+        WorkState::Dropped => {
+            return Err(Refusal::Conflict("this work was dropped; nothing can be reported on it".into()));
+        }
+        WorkState::Closed => (Action::AdjustClosedWork, true),
+        _ => (Action::ReportOnWork, false),
+    };
+    may(role, action)?;
+    Ok(is_adjustment)
+}
+
+/// As [`may_report`]; what was spent on dropped work can be taken back, by whoever may adjust closed work.
+///
+/// # Errors
+/// [`Refusal::MayNot`].
+pub fn may_take_back(state: WorkState, role: Role) -> Result<bool, Refusal> {
+    match state {
+        WorkState::Dropped => Ok(may(role, Action::AdjustClosedWork).map(|()| true)?),
+        other => may_report(other, role),
     }
 }
 
@@ -96,5 +190,38 @@ mod tests {
         assert_eq!(cost(EntryKind::Tool, -one, one), Err(EntryError::QuantityNotPositive));
         assert_eq!(cost(EntryKind::Tool, one, -one), Err(EntryError::PriceNegative));
         assert!(cost(EntryKind::Labour, Decimal::from(169), one).is_err());
+    }
+
+    fn entry(kind: EntryKind) -> NewEntry {
+        let (asset, person, unit_price, at) = (None, None, None, None);
+        NewEntry { kind, asset, person, quantity: Decimal::new(75, 1), unit_price, description: "Seal".into(), at }
+    }
+
+    #[test]
+    fn labour_costs_the_persons_rate_and_anything_else_its_price() {
+        let now = Instant::from_ms(1_000);
+        // 7.5 h at 48.00.
+        let checked = entry(EntryKind::Labour).check(Some(4_800), now).unwrap();
+        assert_eq!((checked.amount, checked.hours_ms, checked.at), (Cents(36_000), 27_000_000, now));
+        let refused = |new: NewEntry, rate| new.check(rate, now).unwrap_err().to_string();
+        assert_eq!(refused(entry(EntryKind::Labour), None), "unit_price: this person has no rate; give one");
+        assert_eq!(refused(entry(EntryKind::Material), Some(4_800)), "unit_price: give a price");
+        let priced = NewEntry { unit_price: Some(Decimal::from(200)), ..entry(EntryKind::Material) };
+        let checked = priced.check(None, now).unwrap();
+        assert_eq!((checked.amount, checked.hours_ms), (Cents(1_500), 0));
+        let unsaid = NewEntry { description: " ".into(), ..priced.clone() };
+        assert_eq!(refused(unsaid, None), "description: say what it was");
+        let ahead = NewEntry { at: Some(now.plus(1)), ..priced };
+        assert_eq!(refused(ahead, None), "at: lies in the future");
+    }
+
+    #[test]
+    fn closed_work_is_adjusted_by_a_planner_and_dropped_work_only_taken_back() {
+        assert_eq!(may_report(WorkState::UnderWay, Role::Technician), Ok(false));
+        assert!(may_report(WorkState::Closed, Role::Technician).is_err());
+        assert_eq!(may_report(WorkState::Closed, Role::Planner), Ok(true));
+        assert!(matches!(may_report(WorkState::Dropped, Role::Planner), Err(Refusal::Conflict(_))));
+        assert_eq!(may_take_back(WorkState::Dropped, Role::Planner), Ok(true));
+        assert!(may_take_back(WorkState::Dropped, Role::Technician).is_err());
     }
 }

@@ -44,6 +44,23 @@ impl StateLimit {
         WorkState::ALL.into_iter().filter(|state| !state.is_over()).collect()
     }
 
+    /// Whether it can be set; what is at fault otherwise, and why.
+    ///
+    /// # Errors
+    /// The field, and the reason.
+    pub fn check(&self) -> Result<(), (&'static str, &'static str)> {
+        if self.state.is_over() {
+            return Err(("state", "work stays there: no limit can be set on it"));
+        }
+        if self.days == 0 {
+            return Err(("days", "a limit has at least one day"));
+        }
+        if self.rank.is_some_and(|rank| !(1..=5).contains(&rank)) {
+            return Err(("rank", "must be 1 to 5"));
+        }
+        Ok(())
+    }
+
     /// A limit on all work of a state.
     #[must_use]
     pub fn of(state: WorkState, days: u16) -> Self {

@@ -13,14 +13,18 @@ use tally_core::{
         ids::WorkOrderId,
         time::{HOUR, Instant},
     },
-    work::{Verdict, WaitingFor, WorkState, entries::EntryKind},
+    plant::downtime::NewDowntime,
+    work::{
+        StateMove, Verdict, WaitingFor, WorkChange, WorkState,
+        entries::{EntryKind, NewEntry},
+    },
 };
 use tally_store::{
     Result, Tx,
     codes::{failures, failures::NewFailure},
-    plant::{downtime, downtime::NewDowntime},
+    plant::downtime,
     work,
-    work::{StateMove, entries, entries::NewEntry},
+    work::entries,
 };
 
 impl Player {
@@ -79,7 +83,7 @@ impl Player {
         };
         if standing.crew.as_deref() != Some(crew) {
             // Whoever does it has to have it.
-            let theirs = work::WorkChange { crew: Some(crew.into()), ..work::WorkChange::default() };
+            let theirs = WorkChange { crew: Some(crew.into()), ..WorkChange::default() };
             work::change(tx, number, &theirs)?;
         }
         tx.now = self.at(day, 9, 0);

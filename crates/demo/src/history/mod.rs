@@ -19,19 +19,18 @@ use jiff::{ToSpan, civil::Date, tz::TimeZone};
 use std::collections::{BTreeMap, HashSet};
 use tally_core::{
     codes::failures::{Effect, Noticed},
-    ground::{calendar::zone, ids::WorkOrderId, time::Instant},
+    ground::{calendar::zone, ids::WorkOrderId, time::Instant, value::IncomingValue},
     watch::{
-        batch::{Batch, Incoming, IncomingValue, Row},
+        batch::{Batch, Incoming, Row},
         readings::Source,
     },
-    work::{WorkKind, WorkState},
+    work::{NewWork, WorkKind, WorkState},
 };
 use tally_store::{
     Actor, Result, Store, StoreError, Tx,
     access::people,
     watch::{alarms, readings},
     work,
-    work::NewWork,
 };
 
 const SEED: u64 = 20_260_216;

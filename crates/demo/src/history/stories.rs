@@ -12,20 +12,20 @@ use jiff::{
 };
 use tally_core::{
     codes::failures::Effect,
-    ground::time::HOUR,
-    plant::downtime::DowntimeKind,
+    ground::{time::HOUR, value::IncomingValue},
+    plant::downtime::{DowntimeKind, NewDowntime},
     watch::{
-        batch::{Batch, Incoming, IncomingValue},
+        batch::{Batch, Incoming},
+        holds::NewShelf,
         readings::Source,
     },
-    work::{WorkKind, WorkState},
+    work::{StateMove, WorkKind, WorkState},
 };
 use tally_store::{
     Result, Tx,
-    plant::{assets, downtime, downtime::NewDowntime},
-    watch::{alarms, alarms::NewShelf, readings},
+    plant::{assets, downtime},
+    watch::{alarms, readings},
     work,
-    work::StateMove,
 };
 
 const CORRECTIVE: WorkKind = WorkKind::CorrectiveImmediate;

@@ -13,7 +13,7 @@ pub use limits::set_limits;
 use crate::{codebooks, plan::TIME_ZONE};
 use jiff::civil::Date;
 use lifts::Lift;
-use tally_core::ground::time::Instant;
+use tally_core::{ground::time::Instant, plant::settings::Settings};
 use tally_store::{
     Result, Tx,
     codes::codebooks as store_codebooks,
@@ -42,11 +42,7 @@ const CLASSES: &[(&str, &str)] = &[
 pub fn build(tx: &mut Tx, lifts: &[Lift], today: Date, since: Instant) -> Result<()> {
     settings::set(
         tx,
-        &settings::Settings {
-            name: "Ombersett Ropeways".into(),
-            time_zone: TIME_ZONE.into(),
-            ..settings::Settings::default()
-        },
+        &Settings { name: "Ombersett Ropeways".into(), time_zone: TIME_ZONE.into(), ..Settings::default() },
     )?;
     people::add(tx)?;
     for &(code, name) in CLASSES {

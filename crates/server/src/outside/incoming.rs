@@ -6,9 +6,9 @@ use serde::{
     de::{SeqAccess, Visitor},
 };
 use tally_core::{
-    ground::time::Instant,
+    ground::{time::Instant, value::IncomingValue},
     outside::files::{Table, instant, number},
-    watch::batch::{Incoming, IncomingValue, Row},
+    watch::batch::{Incoming, Row},
 };
 use tally_store::StoreError;
 

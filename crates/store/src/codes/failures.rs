@@ -21,7 +21,6 @@ use tally_core::{
         ids::{AssetId, CodeId, FailureId, WorkOrderId},
         time::Instant,
     },
-    work::WorkState,
 };
 use utoipa::ToSchema;
 
@@ -147,7 +146,7 @@ fn reportable(tx: &Tx, number: WorkOrderId) -> Result<work::Current> {
     tx.require(Action::ReportOnWork)?;
     tx.require_seen(number)?;
     let current = work::state(tx.conn, number)?;
-    if matches!(current.state, WorkState::Closed | WorkState::Dropped) {
+    if current.state.is_over() {
         return Err(StoreError::Conflict(format!("this work is {}; its codes stay as they are", current.state.word())));
     }
     Ok(current)

@@ -2,7 +2,7 @@
 
 use rusqlite::ErrorCode;
 use tally_core::{
-    access::{roles::MayNot, seen::MayNotSee},
+    access::{refusal::Refusal, roles::MayNot, seen::MayNotSee},
     watch::batch::Receipt,
 };
 
@@ -58,6 +58,17 @@ pub enum StoreError {
 
 /// What a store function answers.
 pub type Result<T, E = StoreError> = std::result::Result<T, E>;
+
+impl From<Refusal> for StoreError {
+    fn from(refusal: Refusal) -> Self {
+        match refusal {
+            Refusal::Field { field, reason } => Self::Invalid { field, reason },
+            Refusal::MayNot(may_not) => Self::MayNot(may_not),
+            Refusal::NotTheirs(reason) => Self::NotTheirs(reason),
+            Refusal::Conflict(reason) => Self::Conflict(reason),
+        }
+    }
+}
 
 impl From<rusqlite::Error> for StoreError {
     fn from(error: rusqlite::Error) -> Self {

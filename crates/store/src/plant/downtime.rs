@@ -9,30 +9,16 @@ use crate::{
     work,
 };
 use rusqlite::{Connection, OptionalExtension, params};
-use serde::{Deserialize, Serialize};
+use serde::Serialize;
 use tally_core::{
     access::roles::Action,
     ground::{
         ids::{DowntimeId, WorkOrderId},
         time::Instant,
     },
-    plant::downtime::DowntimeKind,
-    work::WorkState,
+    plant::downtime::{DowntimeKind, NewDowntime, check_interval},
 };
 use utoipa::ToSchema;
-
-/// An interval to enter.
-#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
-pub struct NewDowntime {
-    pub kind: DowntimeKind,
-    /// Code of the asset that was down; the order's where none is given.
-    pub asset: Option<String>,
-    pub start: Instant,
-    /// None while it is still down.
-    pub end: Option<Instant>,
-    #[serde(default)]
-    pub note: String,
-}
 
 /// An interval as listed.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
@@ -48,20 +34,6 @@ pub struct DowntimeRow {
     pub recorded_at: Instant,
 }
 
-fn check_span(start: Instant, end: Option<Instant>, now: Instant) -> Result<()> {
-    if start > now {
-        return Err(StoreError::invalid("start", "lies in the future"));
-    }
-    if start < Instant::EARLIEST_EVENT {
-        return Err(StoreError::invalid("start", "lies before 1950"));
-    }
-    match end {
-        Some(end) if end <= start => Err(StoreError::invalid("end", "must lie after the start")),
-        Some(end) if end > now => Err(StoreError::invalid("end", "lies in the future; leave it open until it is over")),
-        _ => Ok(()),
-    }
-}
-
 /// Enters downtime on work.
 ///
 /// # Errors
@@ -70,7 +42,7 @@ pub fn add_to_work(tx: &mut Tx, number: WorkOrderId, new: &NewDowntime) -> Resul
     tx.require(Action::ReportOnWork)?;
     tx.require_seen(number)?;
     let current = work::state(tx.conn, number)?;
-    if matches!(current.state, WorkState::Closed | WorkState::Dropped) {
+    if current.state.is_over() {
         let state = current.state.word();
         return Err(StoreError::Conflict(format!("this work is {state}; enter the downtime on the asset instead")));
     }
@@ -92,7 +64,7 @@ pub fn add_to_asset(tx: &mut Tx, code: &str, new: &NewDowntime) -> Result<Downti
 }
 
 fn insert(tx: &Tx, asset: i64, work: Option<WorkOrderId>, new: &NewDowntime) -> Result<DowntimeId> {
-    check_span(new.start, new.end, tx.now)?;
+    new.check(tx.now)?;
     let mut insert = tx.conn.prepare_cached(
         "INSERT INTO downtimes (asset_id, work_order, kind, start_at, end_at, note, recorded_at, recorded_by)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
@@ -119,7 +91,7 @@ pub fn end(tx: &mut Tx, id: DowntimeId, end: Instant) -> Result<()> {
     if let Some(ended) = ended {
         return Err(StoreError::Conflict(format!("this downtime ended at {ended}")));
     }
-    check_span(start, Some(end), tx.now)?;
+    check_interval(start, Some(end), tx.now)?;
     tx.conn.execute("UPDATE downtimes SET end_at = ?2 WHERE id = ?1", params![id, end])?;
     tx.audit("ended", "downtime", &id.to_string(), &end)
 }

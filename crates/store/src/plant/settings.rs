@@ -16,49 +16,12 @@ use jiff::tz::TimeZone;
 use rusqlite::{OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    access::roles::Action,
+    access::{approval::second, roles::Action},
     ground::{calendar, time::Instant},
-    work::{RankWindows, StateLimit, WorkState},
+    plant::settings::Settings,
+    work::{StateLimit, WorkState},
 };
 use utoipa::ToSchema;
-
-/// Settings with their first values.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-pub struct Settings {
-    /// Name of the installation, shown at the top.
-    pub name: String,
-    /// ISO 4217 code.
-    pub currency: String,
-    /// Digits of a minor unit: 2 for most currencies.
-    pub minor_digits: u8,
-    /// Month, 1 to 12, in which the fiscal year starts.
-    pub fiscal_month: u8,
-    /// IANA name; periods are cut in it.
-    pub time_zone: String,
-    /// Days in which work of rank 1 to 5 must be done.
-    pub rank_windows: [u16; 5],
-    /// How long work may stay in a state.
-    #[serde(default = "StateLimit::first_settings")]
-    pub state_limits: Vec<StateLimit>,
-    /// Whether a changed danger rung needs a second engineer.
-    #[serde(default)]
-    pub second_approval: bool,
-}
-
-impl Default for Settings {
-    fn default() -> Self {
-        Self {
-            name: "Fair Tally".into(),
-            currency: "EUR".into(),
-            minor_digits: 2,
-            fiscal_month: 1,
-            time_zone: "UTC".into(),
-            rank_windows: RankWindows::default().0,
-            state_limits: StateLimit::first_settings(),
-            second_approval: false,
-        }
-    }
-}
 
 /// That danger rungs shall need no second engineer any more, as proposed by one engineer: it takes another.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -100,9 +63,7 @@ pub fn view(rows: &dyn Rows) -> Result<SettingsView> {
 pub fn approve_off(tx: &mut Tx) -> Result<()> {
     tx.require(Action::SetLimits)?;
     let proposed = proposed_off(tx)?;
-    if proposed.by == tx.actor.code {
-        return Err(StoreError::NotTheirs("a second engineer approves what you proposed".into()));
-    }
+    second(&proposed.by, &tx.actor.code)?;
     forget(tx, PROPOSED_OFF)?;
     let before = get(tx.conn)?;
     let after = Settings { second_approval: false, ..before.clone() };
@@ -149,48 +110,14 @@ pub fn get(rows: &dyn Rows) -> Result<Settings> {
 /// [`StoreError::Invalid`] for a currency that is no ISO code, an unknown zone, a month beyond 12 or windows that fall.
 pub fn set(tx: &mut Tx, settings: &Settings) -> Result<()> {
     tx.require(Action::ChangeMasterData)?;
-    if settings.currency.len() != 3 || !settings.currency.chars().all(|c| c.is_ascii_uppercase()) {
-        return Err(StoreError::invalid("currency", "use an ISO 4217 code of three capitals"));
-    }
-    calendar::zone(&settings.time_zone).map_err(|error| StoreError::invalid("time_zone", error))?;
-    if !(1..=12).contains(&settings.fiscal_month) {
-        return Err(StoreError::invalid("fiscal_month", "must be 1 to 12"));
-    }
-    if settings.minor_digits > 4 {
-        return Err(StoreError::invalid("minor_digits", "must be 0 to 4"));
-    }
-    if !settings.rank_windows.is_sorted() {
-        return Err(StoreError::invalid("rank_windows", "a milder rank can't have a shorter window"));
-    }
-    if settings.name.trim().is_empty() {
-        return Err(StoreError::invalid("name", "the installation needs a name"));
-    }
-    if settings.rank_windows[0] == 0 {
-        return Err(StoreError::invalid("rank_windows", "a window has at least one day"));
-    }
-    if settings.state_limits.len() > MOST_STATE_LIMITS {
-        return Err(StoreError::invalid("state_limits", format!("at most {MOST_STATE_LIMITS} limits")));
-    }
+    settings.check()?;
     for (place, limit) in settings.state_limits.iter().enumerate() {
-        let field = |name: &str| format!("state_limits[{place}].{name}");
-        if limit.state.is_over() {
-            return Err(StoreError::invalid(field("state"), "work stays there: no limit can be set on it"));
-        }
-        if limit.days == 0 {
-            return Err(StoreError::invalid(field("days"), "a limit has at least one day"));
-        }
-        if limit.rank.is_some_and(|rank| !(1..=5).contains(&rank)) {
-            return Err(StoreError::invalid(field("rank"), "must be 1 to 5"));
-        }
         if let Some(crew) = &limit.crew {
-            people::require_crew(tx.conn, crew, &field("crew"))?;
+            people::require_crew(tx.conn, crew, &format!("state_limits[{place}].crew"))?;
         }
     }
     let before = get(tx.conn)?;
-    let entries = tx.conn.prepare("SELECT 1 FROM entries LIMIT 1")?.exists([])?;
-    if entries && (settings.currency != before.currency || settings.minor_digits != before.minor_digits) {
-        return Err(StoreError::invalid("currency", "stays as it is once there are entries, which are written in it"));
-    }
+    settings.check_after(&before, tx.conn.prepare("SELECT 1 FROM entries LIMIT 1")?.exists([])?)?;
     let ends = before.second_approval && !settings.second_approval;
     let after = Settings { second_approval: settings.second_approval || ends, ..settings.clone() };
     if ends {
@@ -212,9 +139,6 @@ pub fn time_zone(rows: &dyn Rows) -> Result<TimeZone> {
     let conn = rows.sql().conn;
     calendar::zone(&get(conn)?.time_zone).map_err(|error| StoreError::corrupt("settings", error))
 }
-
-/// Limits on states at the most: every list of work asks each of them.
-const MOST_STATE_LIMITS: usize = 100;
 
 /// What differs, field by field.
 fn changes(before: &Settings, after: &Settings) -> Vec<FieldChange> {

@@ -10,39 +10,16 @@ use crate::{
     work,
 };
 use rusqlite::{Connection, OptionalExtension, params};
-use rust_decimal::{Decimal, prelude::ToPrimitive};
-use serde::{Deserialize, Serialize};
+use serde::Serialize;
 use tally_core::{
-    access::roles::Action,
+    access::refusal::said,
     ground::{
         ids::{EntryId, WorkOrderId},
-        time::{HOUR, Instant},
+        time::Instant,
     },
-    work::{
-        WorkState,
-        entries::{EntryKind, cost},
-    },
+    work::entries::{CheckedEntry, EntryKind, NewEntry, may_report, may_take_back},
 };
 use utoipa::ToSchema;
-
-/// A line to enter. For labour `quantity` is hours, and the price the person's rate where none is given.
-#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
-pub struct NewEntry {
-    pub kind: EntryKind,
-    /// Code of the asset it was spent on; the order's where none is given.
-    pub asset: Option<String>,
-    /// Code of the person, for labour; who enters it where none is given.
-    pub person: Option<String>,
-    #[schema(value_type = String, example = "7.5")]
-    pub quantity: Decimal,
-    /// Minor units each; may have a fraction.
-    #[schema(value_type = Option<String>, example = "4800")]
-    pub unit_price: Option<Decimal>,
-    #[serde(default)]
-    pub description: String,
-    /// When it was spent; now where none is given.
-    pub at: Option<Instant>,
-}
 
 /// An entry as listed.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
@@ -75,36 +52,21 @@ pub struct EntryRow {
 pub fn add(tx: &mut Tx, number: WorkOrderId, new: &NewEntry) -> Result<EntryId> {
     tx.require_seen(number)?;
     let current = work::state(tx.conn, number)?;
-    let adjustment = may_report(tx, current.state)?;
+    let adjustment = may_report(current.state, tx.actor.role)?;
     let asset = match &new.asset {
         Some(code) => assets::require_in(tx.conn, code, "asset")?,
         None => current.asset,
     };
-    let at = new.at.unwrap_or(tx.now);
-    if at > tx.now {
-        return Err(StoreError::invalid("at", "lies in the future"));
-    }
     let person = match (&new.person, new.kind) {
         (Some(code), _) => Some(people::require_person(tx.conn, code, "person")?.id),
         (None, EntryKind::Labour) => Some(tx.actor.id),
         (None, _) => None,
     };
-    let unit_price = match (new.unit_price, person, new.kind) {
-        (Some(price), _, _) => price,
-        (None, Some(person), EntryKind::Labour) => match people::rate(tx.conn, person)? {
-            Some(rate) => Decimal::from(rate),
-            None => return Err(StoreError::invalid("unit_price", "this person has no rate; give one")),
-        },
-        (None, _, _) => return Err(StoreError::invalid("unit_price", "give a price")),
+    let rate = match person {
+        Some(person) if new.kind == EntryKind::Labour => people::rate(tx.conn, person)?,
+        _ => None,
     };
-    if new.kind != EntryKind::Labour && new.description.trim().is_empty() {
-        return Err(StoreError::invalid("description", "say what it was"));
-    }
-    let amount = cost(new.kind, new.quantity, unit_price).map_err(|error| StoreError::invalid(error.field(), error))?;
-    let hours_ms = match new.kind {
-        EntryKind::Labour => (new.quantity * Decimal::from(HOUR)).round().to_i64().unwrap_or(0),
-        _ => 0,
-    };
+    let CheckedEntry { at, unit_price, amount, hours_ms } = new.check(rate, tx.now)?;
     let mut insert = tx.conn.prepare_cached(
         "INSERT INTO entries (work_order, asset_id, kind, at, person_id, quantity, unit_price, amount, hours_ms,
              description, adjustment, settled_at, recorded_at, recorded_by)
@@ -131,23 +93,6 @@ pub fn add(tx: &mut Tx, number: WorkOrderId, new: &NewEntry) -> Result<EntryId> 
     Ok(id)
 }
 
-/// Whether what is reported now is an adjustment.
-fn may_report(tx: &Tx, state: WorkState) -> Result<bool> {
-    match state {
-        WorkState::Dropped => Err(StoreError::Conflict("this work was dropped; nothing can be reported on it".into())),
-        WorkState::Closed => tx.require(Action::AdjustClosedWork).map(|()| true),
-        _ => tx.require(Action::ReportOnWork).map(|()| false),
-    }
-}
-
-/// As [`may_report`]; what was spent on dropped work can be taken back, by whoever may adjust closed work.
-fn may_take_back(tx: &Tx, state: WorkState) -> Result<bool> {
-    match state {
-        WorkState::Dropped => tx.require(Action::AdjustClosedWork).map(|()| true),
-        other => may_report(tx, other),
-    }
-}
-
 fn add_to_sums(tx: &Tx, number: WorkOrderId, amount: i64, hours_ms: i64) -> Result<()> {
     tx.touch("work order");
     let mut update = tx
@@ -164,10 +109,8 @@ fn add_to_sums(tx: &Tx, number: WorkOrderId, amount: i64, hours_ms: i64) -> Resu
 pub fn reverse(tx: &mut Tx, number: WorkOrderId, entry: EntryId, reason: &str) -> Result<EntryId> {
     tx.require_seen(number)?;
     let current = work::state(tx.conn, number)?;
-    let adjustment = may_take_back(tx, current.state)?;
-    if reason.trim().is_empty() {
-        return Err(StoreError::invalid("reason", "say why the entry is taken back"));
-    }
+    let adjustment = may_take_back(current.state, tx.actor.role)?;
+    let reason = said("reason", reason, "say why the entry is taken back")?;
     let found = tx
         .conn
         .query_row(
@@ -193,7 +136,7 @@ pub fn reverse(tx: &mut Tx, number: WorkOrderId, entry: EntryId, reason: &str) -
              description, reverses, adjustment, settled_at, recorded_at, recorded_by)
          SELECT work_order, asset_id, kind, at, person_id, '-' || quantity, unit_price, -amount, -hours_ms,
              ?2, id, ?3, ?4, ?5, ?6 FROM entries WHERE id = ?1",
-        params![entry, reason.trim(), adjustment, adjustment.then_some(tx.now), tx.now, tx.actor.id],
+        params![entry, reason, adjustment, adjustment.then_some(tx.now), tx.now, tx.actor.id],
     )?;
     let id = EntryId(tx.conn.last_insert_rowid());
     add_to_sums(tx, number, -amount, -hours_ms)?;

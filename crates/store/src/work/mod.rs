@@ -13,6 +13,6 @@ pub(crate) use current::{Current, state};
 pub use current::{WorkStanding, standing};
 pub use detail::{WorkDetail, WorkSpan, WorkWhy, beside_meter, detail};
 pub use list::{Facets, Filter, Page, SortBy, Totals, WorkPage, WorkRow, list};
-pub use moves::{ReadingAfter, StateMove, set_state};
+pub use moves::set_state;
 pub(crate) use raise::{Draft, LadderSource, escalate, insert};
-pub use raise::{NewWork, WorkChange, change, raise};
+pub use raise::{change, raise};

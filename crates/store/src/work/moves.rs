@@ -11,58 +11,15 @@ use crate::{
     watch::{alarms, readings},
 };
 use rusqlite::{OptionalExtension, params};
-use serde::{Deserialize, Serialize};
 use tally_core::{
     ground::{ids::WorkOrderId, time::Instant},
     watch::{
-        batch::{Batch, Incoming, IncomingValue, Receipt},
+        batch::{Batch, Incoming, Receipt},
         readings::Source,
     },
     work,
-    work::{AskField, Verdict, WaitingFor, WorkState},
+    work::{CheckedMove, MovedFrom, ReadingAfter, StateMove, WorkState},
 };
-use utoipa::ToSchema;
-
-/// A move to another state.
-#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
-pub struct StateMove {
-    pub to: WorkState,
-    /// Why; needed to drop work.
-    pub note: Option<String>,
-    /// When it was so, if that was earlier.
-    pub at: Option<Instant>,
-    /// For waiting: what for.
-    pub waiting_for: Option<WaitingFor>,
-    /// For waiting: until when, as far as is known.
-    pub expected_until: Option<Instant>,
-    /// For returned: the question, and whose it is.
-    pub question: Option<String>,
-    pub asked: Option<String>,
-    /// For done: what the work says of the alarm that raised it.
-    pub verdict: Option<Verdict>,
-    /// For done: what the meters that wait for it read now.
-    #[serde(default)]
-    pub readings: Vec<ReadingAfter>,
-}
-
-/// A reading taken when the work was finished.
-#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
-pub struct ReadingAfter {
-    /// Code of the meter.
-    pub meter: String,
-    pub value: IncomingValue,
-    /// Now without it; it must lie after the finish.
-    pub at: Option<Instant>,
-}
-
-impl StateMove {
-    /// A move now, with nothing said about it.
-    #[must_use]
-    pub fn to(to: WorkState) -> Self {
-        let (note, at, waiting_for, expected_until, question) = (None, None, None, None, None);
-        Self { to, note, at, waiting_for, expected_until, question, asked: None, verdict: None, readings: Vec::new() }
-    }
-}
 
 /// Moves work to another state.
 ///
@@ -72,44 +29,15 @@ impl StateMove {
 pub fn set_state(tx: &mut Tx, work: WorkOrderId, to: &StateMove) -> Result<()> {
     tx.require_seen(work)?;
     let current = state(tx.conn, work)?;
-    work::check_move(current.state, to.to, mover(tx.actor.role, tx.actor.id, &current)).map_err(
-        |refused| match refused {
-            work::MoveRefused::NoSuchMove { .. } => StoreError::Conflict(refused.to_string()),
-            work::MoveRefused::NotTheirs { .. } => StoreError::NotTheirs(refused.to_string()),
-        },
-    )?;
-    let at = to.at.unwrap_or(tx.now);
-    if at > tx.now {
-        return Err(StoreError::invalid("at", "lies in the future"));
-    }
-    if at < current.state_since {
-        return Err(StoreError::invalid("at", format!("lies before the last change, at {}", current.state_since)));
-    }
-    let note = to.note.as_deref().map(str::trim).filter(|note| !note.is_empty());
-    let question = to.question.as_deref().map(str::trim).filter(|question| !question.is_empty());
-    for ask in work::asks(to.to, false, false).into_iter().filter(|ask| ask.required) {
-        let (field, is_given, reason) = match ask.field {
-            AskField::WaitingFor => {
-                ("waiting_for", to.waiting_for.is_some(), "say what it waits for: parts, outage, people or other")
-            }
-            AskField::Question => ("question", question.is_some(), "ask what is to be answered"),
-            AskField::Asked => ("asked", to.asked.is_some(), "say whom you ask"),
-            AskField::Note => ("note", note.is_some(), "say why the work is dropped"),
-            // Never required.
-            AskField::ExpectedUntil | AskField::At | AskField::Verdict | AskField::Readings => continue,
-        };
-        if !is_given {
-            return Err(StoreError::invalid(field, reason));
-        }
-    }
+    let from = MovedFrom {
+        state: current.state,
+        since: current.state_since,
+        waiting_for: current.waiting_for,
+        expected_until: current.expected_until,
+    };
+    let CheckedMove { at, note, question } = to.check(from, mover(tx.actor.role, tx.actor.id, &current), tx.now)?;
     let mut asked = None;
     match to.to {
-        WorkState::Waiting
-            if current.state == WorkState::Waiting
-                && (to.waiting_for, to.expected_until) == (current.waiting_for, current.expected_until) =>
-        {
-            return Err(StoreError::invalid("waiting_for", "it waits for that already"));
-        }
         WorkState::Returned => {
             if let Some(person) = to.asked.as_deref() {
                 asked = Some(people::require_person(tx.conn, person, "asked")?.id.0);
@@ -118,9 +46,6 @@ pub fn set_state(tx: &mut Tx, work: WorkOrderId, to: &StateMove) -> Result<()> {
         WorkState::Closed => close(tx, work, &current, at)?,
         WorkState::Dropped => settle(tx, work, at)?,
         _ => {}
-    }
-    if !to.readings.is_empty() && to.to != WorkState::Done {
-        return Err(StoreError::invalid("readings", "are taken when the work is done"));
     }
     // What was due before answers to the work as it was then.
     if let Some(meter) = standing(tx.conn, work)?.source_meter {
@@ -157,12 +82,8 @@ fn read_after(tx: &mut Tx, after: &[ReadingAfter], finished: Instant) -> Result<
         return Ok(());
     }
     let mut rows = Vec::with_capacity(after.len());
-    for (place, reading) in after.iter().enumerate() {
+    for reading in after {
         let at = reading.at.unwrap_or(tx.now.max(finished.plus(1)));
-        if at <= finished {
-            let reason = "must lie after the finish: only what is read since tells whether the repair holds";
-            return Err(StoreError::invalid(format!("readings[{place}].at"), reason));
-        }
         rows.push(Ok(Incoming { meter: reading.meter.clone(), at, value: reading.value.clone() }));
     }
     let batch = Batch { source: Source::Entered, name: None, strict: true };

@@ -3,15 +3,11 @@
 use super::current::{log_state, state};
 use crate::{
     access::people,
-    ground::{
-        error::{Result, StoreError},
-        tx::Tx,
-    },
+    ground::{error::Result, tx::Tx},
     outside::webhooks,
     plant::{assets, settings},
 };
 use rusqlite::{Connection, params};
-use serde::{Deserialize, Serialize};
 use tally_core::{
     access::roles::Action,
     ground::{
@@ -20,36 +16,8 @@ use tally_core::{
         time::Instant,
     },
     watch::limits::RungSide,
-    work,
-    work::{RankWindows, WorkKind, WorkState},
+    work::{NewWork, RankWindows, WorkChange, WorkKind, WorkState},
 };
-use utoipa::ToSchema;
-
-/// Work as a person raises it.
-#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
-pub struct NewWork {
-    pub title: String,
-    #[serde(default)]
-    pub text: String,
-    pub kind: WorkKind,
-    /// Code of the asset.
-    pub asset: String,
-    /// 1 (worst) to 5.
-    pub risk_rank: u8,
-    pub target_start: Option<Instant>,
-    pub target_finish: Option<Instant>,
-    pub crew: Option<String>,
-    pub assignee: Option<String>,
-    pub estimated_hours: Option<f64>,
-    #[serde(default = "raised")]
-    pub state: WorkState,
-    /// When it was raised, if that was earlier.
-    pub raised_at: Option<Instant>,
-}
-
-fn raised() -> WorkState {
-    WorkState::Raised
-}
 
 /// Which ladder raised it, at which reading.
 #[derive(Debug, Clone, Copy)]
@@ -78,43 +46,13 @@ pub(crate) struct Draft {
     pub ladder: Option<LadderSource>,
 }
 
-/// Changes to what work says and plans; a field left out stays as it is.
-#[derive(Debug, Clone, Default, Serialize, Deserialize, ToSchema)]
-pub struct WorkChange {
-    pub title: Option<String>,
-    pub text: Option<String>,
-    pub kind: Option<WorkKind>,
-    pub risk_rank: Option<u8>,
-    pub crew: Option<String>,
-    pub assignee: Option<String>,
-    pub estimated_hours: Option<f64>,
-    pub target_start: Option<Instant>,
-    pub target_finish: Option<Instant>,
-    pub scheduled_start: Option<Instant>,
-    pub scheduled_end: Option<Instant>,
-    /// The number that another system has for it.
-    pub reference: Option<String>,
-}
-
 /// Raises work for a person.
 ///
 /// # Errors
 /// [`StoreError::Invalid`] by field, [`StoreError::NotTheirs`] for a state the person may not raise work in.
 pub fn raise(tx: &mut Tx, new: &NewWork) -> Result<WorkOrderId> {
     tx.require(Action::RaiseWork)?;
-    if new.title.trim().is_empty() {
-        return Err(StoreError::invalid("title", "say in a few words what is to be done"));
-    }
-    check_rank(new.risk_rank)?;
-    check_hours(new.estimated_hours)?;
-    if !work::may_start_in(new.state, tx.actor.role) {
-        let (role, state) = (tx.actor.role.word(), new.state.word());
-        return Err(StoreError::NotTheirs(format!("a {role} may not raise work as {state}")));
-    }
-    let raised_at = new.raised_at.unwrap_or(tx.now);
-    if raised_at > tx.now {
-        return Err(StoreError::invalid("raised_at", "lies in the future"));
-    }
+    let raised_at = new.check(tx.actor.role, tx.now)?;
     let asset = assets::require_in(tx.conn, &new.asset, "asset")?;
     let crew = match &new.crew {
         Some(crew) => Some(people::require_crew(tx.conn, crew, "crew")?),
@@ -142,19 +80,6 @@ pub fn raise(tx: &mut Tx, new: &NewWork) -> Result<WorkOrderId> {
             ladder: None,
         },
     )
-}
-
-fn check_rank(rank: u8) -> Result<()> {
-    if (1..=5).contains(&rank) { Ok(()) } else { Err(StoreError::invalid("risk_rank", "must be 1 (worst) to 5")) }
-}
-
-fn check_hours(hours: Option<f64>) -> Result<()> {
-    match hours {
-        Some(hours) if !(hours.is_finite() && (0.0..=100_000.0).contains(&hours)) => {
-            Err(StoreError::invalid("estimated_hours", "must be a number of hours, 0 or more"))
-        }
-        _ => Ok(()),
-    }
 }
 
 fn windows(conn: &Connection) -> Result<RankWindows> {
@@ -250,16 +175,7 @@ pub fn change(tx: &mut Tx, work: WorkOrderId, to: &WorkChange) -> Result<()> {
     tx.require(Action::PlanWork)?;
     tx.require_seen(work)?;
     let current = state(tx.conn, work)?;
-    if to.title.as_deref().is_some_and(|title| title.trim().is_empty()) {
-        return Err(StoreError::invalid("title", "say in a few words what is to be done"));
-    }
-    to.risk_rank.map_or(Ok(()), check_rank)?;
-    check_hours(to.estimated_hours)?;
-    if let (Some(start), Some(end)) = (to.scheduled_start, to.scheduled_end)
-        && start >= end
-    {
-        return Err(StoreError::invalid("scheduled_end", "must lie after scheduled_start"));
-    }
+    to.check()?;
     let crew = match &to.crew {
         Some(crew) => Some(people::require_crew(tx.conn, crew, "crew")?.0),
         None => None,

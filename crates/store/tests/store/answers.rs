@@ -8,8 +8,12 @@ use tally_core::{
         severity::Severity,
         time::{HOUR, Instant, Span},
     },
-    watch::limits::HeldBy,
-    work::{Verdict, WorkState},
+    plant::settings::Settings,
+    watch::{
+        holds::{NewOutOfUse, NewShelf},
+        limits::HeldBy,
+    },
+    work::{StateMove, Verdict, WorkState},
 };
 use tally_store::{
     StoreError,
@@ -20,7 +24,7 @@ use tally_store::{
     },
     watch::{
         alarms,
-        alarms::{AlarmKind, AlarmRow, Judgement, LateKind, NewOutOfUse, NewShelf, ResponseGiven, Show, performance},
+        alarms::{AlarmKind, AlarmRow, Judgement, LateKind, ResponseGiven, Show, performance},
         families,
         families::{FamilyFate, FamilyLadder},
         limits,
@@ -30,7 +34,6 @@ use tally_store::{
         replay,
     },
     work,
-    work::StateMove,
 };
 
 /// Alert at 20 bar, left below 18, raising work; a raise interval of so many days.
@@ -626,7 +629,7 @@ fn a_changed_danger_rung_waits_for_a_second_engineer() {
             tally_store::access::people::add(tx, &person("ena", "engineer", None))?;
             tally_store::access::people::add(tx, &person("edo", "engineer", None))?;
             let now = settings::get(tx)?;
-            settings::set(tx, &settings::Settings { second_approval: true, ..now })
+            settings::set(tx, &Settings { second_approval: true, ..now })
         })
         .unwrap();
     let as_person =
@@ -1009,7 +1012,7 @@ fn two_engineers(plant: &Plant) {
             tally_store::access::people::add(tx, &person("ena", "engineer", None))?;
             tally_store::access::people::add(tx, &person("edo", "engineer", None))?;
             let now = settings::get(tx)?;
-            settings::set(tx, &settings::Settings { second_approval: true, ..now })
+            settings::set(tx, &Settings { second_approval: true, ..now })
         })
         .unwrap();
 }
@@ -1081,7 +1084,7 @@ fn the_second_approval_is_not_gone_round() {
     // The switch itself is put off by two.
     let off = |tx: &mut tally_store::Tx| {
         let now = settings::get(tx)?;
-        settings::set(tx, &settings::Settings { second_approval: false, ..now })
+        settings::set(tx, &Settings { second_approval: false, ..now })
     };
     plant.store.write(plant.person("ena"), day(4), off).unwrap();
     let view = || plant.store.read(Instant::LATEST, |view| settings::view(view)).unwrap();

@@ -5,13 +5,14 @@ use tally_core::{
     ground::{
         ids::WorkOrderId,
         time::{Instant, Span},
+        value::IncomingValue,
     },
     watch::{
-        batch::{Batch, Incoming, IncomingValue, Receipt, Row},
+        batch::{Batch, Incoming, Receipt, Row},
         limits::Ladder,
         readings::Source,
     },
-    work::WorkState,
+    work::{StateMove, WorkState},
 };
 use tally_store::{
     Actor, Result, Store, Tx,
@@ -20,7 +21,6 @@ use tally_store::{
     plant::assets,
     watch::{limits, meters, readings},
     work,
-    work::StateMove,
 };
 
 pub struct Plant {

@@ -11,7 +11,8 @@ use tally_core::{
     },
     plant::{
         assets::{Basis, ParentEffect},
-        downtime::DowntimeKind,
+        downtime::{DowntimeKind, NewDowntime},
+        settings::Settings,
     },
     tally::{Question, figures, indicators::Indicator},
 };
@@ -245,17 +246,14 @@ fn people_crews_and_settings_are_checked() {
     assert_eq!(listed.iter().filter(|one| one.role == Role::Technician).count(), 1);
     let mut changed = plant.store.read(Instant::LATEST, |view| settings::get(view)).unwrap();
     for (change, message) in [
+        (Settings { currency: "euro".into(), ..changed.clone() }, "currency: use an ISO 4217 code of three capitals"),
         (
-            settings::Settings { currency: "euro".into(), ..changed.clone() },
-            "currency: use an ISO 4217 code of three capitals",
-        ),
-        (
-            settings::Settings { time_zone: "Nowhere".into(), ..changed.clone() },
+            Settings { time_zone: "Nowhere".into(), ..changed.clone() },
             "time_zone: \"Nowhere\" is no time zone of the IANA list",
         ),
-        (settings::Settings { fiscal_month: 13, ..changed.clone() }, "fiscal_month: must be 1 to 12"),
+        (Settings { fiscal_month: 13, ..changed.clone() }, "fiscal_month: must be 1 to 12"),
         (
-            settings::Settings { rank_windows: [7, 2, 28, 90, 180], ..changed.clone() },
+            Settings { rank_windows: [7, 2, 28, 90, 180], ..changed.clone() },
             "rank_windows: a milder rank can't have a shorter window",
         ),
     ] {
@@ -286,10 +284,8 @@ fn the_fiscal_year_of_the_settings_cuts_the_year_to_date() {
     }
     let now = at("2026-03-01T00:00:00Z");
     assert_eq!(hours(&plant, "SITE", Indicator::CostYtd, now), Some(170.0));
-    let february = settings::Settings {
-        fiscal_month: 2,
-        ..plant.store.read(Instant::LATEST, |view| settings::get(view)).unwrap()
-    };
+    let february =
+        Settings { fiscal_month: 2, ..plant.store.read(Instant::LATEST, |view| settings::get(view)).unwrap() };
     plant.write(now, |tx| settings::set(tx, &february)).unwrap();
     // The asked period, the calendar year 2026, ends in the fiscal year that starts in February 2026.
     assert_eq!(hours(&plant, "SITE", Indicator::CostYtd, now), Some(70.0));
@@ -314,7 +310,7 @@ fn a_few_letters_find_assets_meters_work_and_codebooks() {
 fn downtime_is_entered_once_it_has_begun_and_ended_once() {
     let plant = Plant::new();
     let add = |kind: DowntimeKind, start: Instant, end: Option<Instant>| {
-        let new = downtime::NewDowntime { kind, asset: None, start, end, note: String::new() };
+        let new = NewDowntime { kind, asset: None, start, end, note: String::new() };
         plant.write(day(5), |tx| downtime::add_to_asset(tx, "EQ", &new))
     };
     assert_eq!(add(DowntimeKind::Planned, day(6), None).unwrap_err().to_string(), "start: lies in the future");

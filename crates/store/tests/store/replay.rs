@@ -9,6 +9,7 @@ use tally_core::{
         time::{DAY, HOUR, Instant, Span},
     },
     watch::{
+        holds::{NewOutOfUse, NewShelf},
         limits::{
             Ladder, RungSide,
             replay::{Assumptions, Completed, Completion, History, Replay, replay},
@@ -17,7 +18,7 @@ use tally_core::{
         meters::Meter,
         readings::{Columns, Reading},
     },
-    work::{Verdict, WorkState},
+    work::{StateMove, Verdict, WorkState},
 };
 use tally_store::{
     StoreError, View,
@@ -139,14 +140,14 @@ impl Beside {
         }
         match how {
             Completed::Dropped => {
-                let to = work::StateMove { note: Some("no".into()), ..work::StateMove::to(WorkState::Dropped) };
+                let to = StateMove { note: Some("no".into()), ..StateMove::to(WorkState::Dropped) };
                 self.plant.write(now, |tx| work::set_state(tx, number, &to)).unwrap();
             }
             Completed::Done(verdict) => {
                 for state in [WorkState::Ready, WorkState::UnderWay] {
                     self.plant.state(number, state, now).unwrap();
                 }
-                let to = work::StateMove { verdict, ..work::StateMove::to(WorkState::Done) };
+                let to = StateMove { verdict, ..StateMove::to(WorkState::Done) };
                 self.plant.write(now, |tx| work::set_state(tx, number, &to)).unwrap();
             }
         }
@@ -172,7 +173,7 @@ impl Beside {
             Deed::End(how) => self.end_one(how, now),
             Deed::Shelve(hours) if !holds(&self.shelves) => {
                 let until = now.plus(hours * HOUR);
-                let shelf = alarms::NewShelf { until, reason: reason() };
+                let shelf = NewShelf { until, reason: reason() };
                 self.plant.write(now, |tx| alarms::shelve(tx, "M-BAR", &shelf)).unwrap();
                 self.shelves.push((Span::new(now, until).unwrap(), reason()));
             }
@@ -182,7 +183,7 @@ impl Beside {
                 }
             }
             Deed::OutOfUse if !holds(&self.out_of_use) => {
-                let spell = alarms::NewOutOfUse { from: None, until: None, reason: reason() };
+                let spell = NewOutOfUse { from: None, until: None, reason: reason() };
                 self.plant.write(now, |tx| alarms::put_out_of_use(tx, "UNIT", &spell)).unwrap();
                 self.out_of_use.push((Span::new(now, Instant::LATEST).unwrap(), reason()));
             }

@@ -11,7 +11,7 @@ use tally_core::{
         indicators::{Figure, Indicator},
         why,
     },
-    work::{WorkKind, WorkState},
+    work::{StateMove, WorkKind, WorkState},
 };
 use tally_store::{
     News, Result, StoreError,
@@ -431,7 +431,7 @@ fn work_of_a_limit_that_found_it_asks_what_failed() {
     for state in [WorkState::Ready, WorkState::UnderWay] {
         plant.state(number, state, day(3)).unwrap();
     }
-    let done = work::StateMove { verdict: Some(tally_core::work::Verdict::FoundIt), ..move_to(WorkState::Done) };
+    let done = StateMove { verdict: Some(tally_core::work::Verdict::FoundIt), ..move_to(WorkState::Done) };
     plant.write(day(3), |tx| work::set_state(tx, number, &done)).unwrap();
     let order = plant.order(number, day(3));
     assert_eq!((order.row.kind.is_corrective(), order.asks_for_failure), (false, true));
@@ -470,7 +470,7 @@ fn the_cost_of_dropped_work_is_settled_and_can_be_taken_back() {
     let number = raise(&plant, "EQ", "inspection", day(2));
     let cost = json!({"kind": "material", "quantity": "1", "unit_price": "900", "description": "Seal"});
     let id = enter(&plant, number, cost.clone(), day(3)).unwrap();
-    let drop = work::StateMove { note: Some("not needed".into()), ..move_to(WorkState::Dropped) };
+    let drop = StateMove { note: Some("not needed".into()), ..move_to(WorkState::Dropped) };
     plant.write(day(4), |tx| work::set_state(tx, number, &drop)).unwrap();
     let split = |now| {
         let figure = costs(&plant, &["SITE"], Indicator::CostTotal, now)[0];

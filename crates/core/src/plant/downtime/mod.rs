@@ -1,8 +1,11 @@
 //! Downtime arithmetic: which stretches of time an asset was down, and which row each second counts for.
 //!
-//! [`chain`] carries downtime up the tree; here it is joined, cut and shared out among its rows.
+//! [`report`] says what may be entered, [`chain`] carries downtime up the tree; here it is joined, cut and shared out among its rows.
 
 pub mod chain;
+mod report;
+
+pub use report::{NewDowntime, check_interval};
 
 use crate::ground::{
     spans::union,

@@ -5,9 +5,12 @@ use anyhow::Result;
 use serde_json::json;
 use std::{path::Path, time::Instant as Stopwatch};
 use tally_core::{
-    ground::time::{Instant, Span},
+    ground::{
+        time::{Instant, Span},
+        value::IncomingValue,
+    },
     watch::{
-        batch::{Batch, Incoming, IncomingValue, Row},
+        batch::{Batch, Incoming, Row},
         limits::Ladder,
         readings::{Columns, Reading, Source},
     },

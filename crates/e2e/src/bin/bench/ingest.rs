@@ -6,9 +6,9 @@ use rusqlite::{Connection, params};
 use serde_json::json;
 use std::{path::Path, time::Instant as Stopwatch};
 use tally_core::{
-    ground::time::Instant,
+    ground::{time::Instant, value::IncomingValue},
     watch::{
-        batch::{Batch, Incoming, IncomingValue, Row},
+        batch::{Batch, Incoming, Row},
         limits::Ladder,
         readings::Source,
     },

@@ -8,8 +8,11 @@ use crate::{
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::Deserialize;
-use tally_core::ground::{ids::DowntimeId, time::Instant};
-use tally_store::plant::{downtime, downtime::NewDowntime};
+use tally_core::{
+    ground::{ids::DowntimeId, time::Instant},
+    plant::downtime::NewDowntime,
+};
+use tally_store::plant::downtime;
 use utoipa::ToSchema;
 
 /// Reports downtime on an asset, without work.

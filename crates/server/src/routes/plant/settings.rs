@@ -6,14 +6,11 @@ use crate::{
     },
 };
 use axum::{Json, extract::State};
-use tally_core::access::seen::Topic;
+use tally_core::{access::seen::Topic, plant::settings::Settings};
 use tally_store::{
     Tx,
     ground::{base, base::Edited},
-    plant::{
-        settings,
-        settings::{Settings, SettingsView},
-    },
+    plant::{settings, settings::SettingsView},
 };
 
 /// What holds for the whole installation.

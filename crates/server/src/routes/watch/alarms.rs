@@ -9,11 +9,15 @@ use crate::{
 };
 use axum::{Json, extract::State};
 use serde::{Deserialize, Serialize};
-use tally_core::{access::seen::Topic, ground::ids::AlarmId};
+use tally_core::{
+    access::seen::Topic,
+    ground::ids::AlarmId,
+    watch::holds::{NewOutOfUse, NewShelf},
+};
 use tally_store::watch::{
     alarms,
     alarms::{
-        AlarmRow, AlarmsNow, Judgement, NewOutOfUse, NewShelf, Show, performance,
+        AlarmRow, AlarmsNow, Judgement, Show, performance,
         performance::{AlarmPerformance, Chatter},
     },
 };

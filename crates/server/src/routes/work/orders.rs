@@ -11,15 +11,16 @@ use serde::{Deserialize, Serialize, de::DeserializeOwned};
 use tally_core::{
     access::seen::Topic,
     ground::ids::{DowntimeId, EntryId, FailureId, WorkOrderId},
-    work::WorkState,
+    plant::downtime::NewDowntime,
+    work::{NewWork, StateMove, WorkChange, WorkState, entries::NewEntry},
 };
 use tally_store::{
     Tx,
     codes::{failures, failures::NewFailure},
     ground::{base, base::Edited},
-    plant::{downtime, downtime::NewDowntime},
+    plant::downtime,
     work,
-    work::{Filter, NewWork, Page, SortBy, StateMove, WorkChange, WorkDetail, WorkPage, entries, entries::NewEntry},
+    work::{Filter, Page, SortBy, WorkDetail, WorkPage, entries},
 };
 use utoipa::{IntoParams, ToSchema};
 

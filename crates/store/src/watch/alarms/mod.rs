@@ -28,11 +28,11 @@ pub use list::{
     AlarmKind, AlarmRow, AlarmsNow, EarlierAnswer, RepairRow, Show, ShowCounts, WaitingMeter, now, of_meter, standing,
 };
 pub(crate) use list::{of_work, waiting_meters};
-pub use out_of_use::{NewOutOfUse, OutOfUseRow, back_in_use, out_of_use, put_out_of_use};
+pub use out_of_use::{OutOfUseRow, back_in_use, out_of_use, put_out_of_use};
 pub(crate) use remake::{Cause, remake};
 pub use remake::{end_retired, retired_stand};
 pub(crate) use set_off::set_off;
 pub(crate) use shelves::shelf_of;
-pub use shelves::{NewShelf, ShelfRow, shelve, unshelve};
+pub use shelves::{ShelfRow, shelve, unshelve};
 pub(crate) use silence::heard as silence_heard;
 pub use silence::{fell_silent, note_silence};

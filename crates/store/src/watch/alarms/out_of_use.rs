@@ -13,7 +13,7 @@ use crate::{
     watch::meters,
 };
 use rusqlite::{params, types::Value};
-use serde::{Deserialize, Serialize};
+use serde::Serialize;
 use std::rc::Rc;
 use tally_core::{
     access::roles::Action,
@@ -21,19 +21,9 @@ use tally_core::{
         ids::{AssetId, MeterId},
         time::Instant,
     },
-    watch::batch::Receipt,
+    watch::{batch::Receipt, holds::NewOutOfUse},
 };
 use utoipa::ToSchema;
-
-/// A spell to set.
-#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
-pub struct NewOutOfUse {
-    /// Now without it.
-    pub from: Option<Instant>,
-    /// Open without it: it lasts until somebody ends it.
-    pub until: Option<Instant>,
-    pub reason: String,
-}
 
 /// A spell as listed.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
@@ -52,13 +42,7 @@ pub struct OutOfUseRow {
 pub fn put_out_of_use(tx: &mut Tx, code: &str, new: &NewOutOfUse) -> Result<()> {
     tx.require(Action::ShelveAlarms)?;
     let asset = assets::require(tx.conn, code)?;
-    let from = new.from.unwrap_or(tx.now);
-    if new.reason.trim().is_empty() {
-        return Err(StoreError::invalid("reason", "say why it is out of use"));
-    }
-    if new.until.is_some_and(|until| until <= from.max(tx.now)) {
-        return Err(StoreError::invalid("until", "must lie in the future, and after its beginning"));
-    }
+    let (from, reason) = new.check(tx.now)?;
     let meters = meters_below(tx, asset)?;
     answer_first(tx, &meters)?;
     end_from(tx, asset, from)?;
@@ -68,7 +52,7 @@ pub fn put_out_of_use(tx: &mut Tx, code: &str, new: &NewOutOfUse) -> Result<()> 
             asset,
             from,
             new.until,
-            new.reason.trim(),
+            reason,
             tx.now,
             tx.actor.id
         ],

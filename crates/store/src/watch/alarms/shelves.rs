@@ -10,27 +10,14 @@ use crate::{
     watch::meters,
 };
 use rusqlite::{Connection, params, types::Value};
-use serde::{Deserialize, Serialize};
+use serde::Serialize;
 use std::rc::Rc;
 use tally_core::{
     access::roles::Action,
-    ground::{
-        ids::MeterId,
-        time::{DAY, Instant},
-    },
-    watch::batch::Receipt,
+    ground::{ids::MeterId, time::Instant},
+    watch::{batch::Receipt, holds::NewShelf},
 };
 use utoipa::ToSchema;
-
-/// Nothing is shelved for longer: whoever wants that retires the limit. Own choice.
-const LONGEST_MS: i64 = 366 * DAY;
-
-/// A shelf to set.
-#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
-pub struct NewShelf {
-    pub until: Instant,
-    pub reason: String,
-}
 
 /// A shelf that holds now.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
@@ -53,21 +40,13 @@ pub struct ShelfRow {
 pub fn shelve(tx: &mut Tx, code: &str, new: &NewShelf) -> Result<()> {
     tx.require(Action::ShelveAlarms)?;
     let meter = meters::require(tx.conn, code)?;
-    if new.reason.trim().is_empty() {
-        return Err(StoreError::invalid("reason", "say why its alarms are held back"));
-    }
-    if new.until <= tx.now {
-        return Err(StoreError::invalid("until", "must lie in the future"));
-    }
-    if new.until.since(tx.now) > LONGEST_MS {
-        return Err(StoreError::invalid("until", "must lie within a year: what is held longer is no limit any more"));
-    }
+    let reason = new.check(tx.now)?;
     // What an earlier shelf held until then answers first.
     again::before(tx, code, tx.now, &mut Receipt::default())?;
     end_now(tx, meter.0)?;
     tx.conn.execute(
         "INSERT INTO shelves (meter_id, from_at, to_at, reason, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?2, ?5)",
-        params![meter, tx.now, new.until, new.reason.trim(), tx.actor.id],
+        params![meter, tx.now, new.until, reason, tx.actor.id],
     )?;
     again::end_moved(tx, &[meter], "shelf", Some(new.until))?;
     tx.audit("shelved", "meter", code, new)

@@ -13,7 +13,7 @@ use crate::{
 };
 use rusqlite::{Connection, params};
 use tally_core::{
-    access::roles::Action,
+    access::{approval::second, roles::Action},
     ground::{ids::PersonId, time::Instant},
 };
 
@@ -49,9 +49,7 @@ pub fn approve(tx: &mut Tx, class: &str, name: &str) -> Result<FamilyReceipt> {
     tx.require(Action::SetLimits)?;
     let family = Family::of(tx.conn, class, name)?;
     let (new, author) = proposed(tx.conn, &family)?;
-    if author == tx.actor.id {
-        return Err(StoreError::NotTheirs("a second engineer approves what you proposed".into()));
-    }
+    second(&author, &tx.actor.id)?;
     withdraw(tx, &family)?;
     tx.audit("family limits approved", "family", &family.path(), &new)?;
     write(tx, &family, &new, author, Some(tx.actor.id))

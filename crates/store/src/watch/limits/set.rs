@@ -14,7 +14,7 @@ use crate::{
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    access::roles::Action,
+    access::{approval::second, refusal::said, roles::Action},
     ground::ids::{MeterId, PersonId},
     watch::{
         batch::Receipt,
@@ -103,9 +103,7 @@ pub(crate) fn check(tx: &mut Tx, code: &str, ladder: &Ladder) -> Result<()> {
 pub fn set(tx: &mut Tx, code: &str, new: &NewLadder) -> Result<LadderReceipt> {
     tx.require(Action::SetLimits)?;
     let meter = meters::require(tx.conn, code)?;
-    if new.reason.trim().is_empty() {
-        return Err(StoreError::invalid("reason", "say why the limits are changed"));
-    }
+    said("reason", &new.reason, "say why the limits are changed")?;
     check(tx, code, &new.ladder)?;
     if settings::get(tx.conn)?.second_approval && touches_danger(&newest(tx.conn, meter)?, &new.ladder) {
         return propose(tx, code, meter, new);
@@ -133,9 +131,7 @@ pub fn approve(tx: &mut Tx, code: &str) -> Result<LadderReceipt> {
     tx.require(Action::SetLimits)?;
     let meter = meters::require(tx.conn, code)?;
     let (new, author) = proposed(tx.conn, meter)?;
-    if author == tx.actor.id {
-        return Err(StoreError::NotTheirs("a second engineer approves what you proposed".into()));
-    }
+    second(&author, &tx.actor.id)?;
     // The meter may have changed since.
     check(tx, code, &new.ladder)?;
     tx.conn.execute("DELETE FROM proposed_ladders WHERE meter_id = ?1", [meter.0])?;

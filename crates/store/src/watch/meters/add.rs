@@ -140,16 +140,10 @@ pub(crate) fn check_running(
     rules: &Meter,
     retired_at: Option<Instant>,
 ) -> Result<()> {
-    if rules.kind != MeterKind::Counter || rules.unit != "h" {
-        return Err(StoreError::invalid("running_hours", "only a counter of hours (h) can be operating time"));
-    }
     let taken = conn
         .prepare_cached(
             "SELECT 1 FROM meters WHERE asset_id = ?1 AND running_hours = 1 AND retired_at IS NULL AND id IS NOT ?2",
         )?
         .exists(params![asset, meter])?;
-    if taken && retired_at.is_none() {
-        return Err(StoreError::invalid("running_hours", "the asset has a running-hours counter already"));
-    }
-    Ok(())
+    Ok(rules.check_running_hours(retired_at.is_some(), taken)?)
 }

@@ -17,9 +17,9 @@ use rusqlite::{CachedStatement, Connection, params};
 use std::collections::{BTreeSet, HashMap};
 use tally_core::{
     access::roles::Action,
-    ground::{time::Instant, units::Conversion},
+    ground::{time::Instant, units::Conversion, value::IncomingValue},
     watch::{
-        batch::{Batch, Incoming, IncomingValue, Receipt, RefusedRow, Row},
+        batch::{Batch, Incoming, Receipt, RefusedRow, Row},
         meters::MeterKind,
         readings::{Accepted, Neighbours, Reading, check},
     },

@@ -4,11 +4,9 @@
 //! the last so many. As bits of a word, where all of them stand follows from the word before in two operations; only what
 //! changes is looked at. What each comes to is judged as it happens, as [`crate::watch::limits::replay`] would judge it.
 
-use crate::watch::limits::finder::FinderPoint;
-use crate::watch::limits::finder::Setting;
 use crate::watch::limits::{
     Ladder, Rung, RungOn, RungSide,
-    finder::together::Together,
+    finder::{FinderPoint, Setting, together::Together},
     replay::{Assumptions, History, replay},
 };
 use serde::Serialize;

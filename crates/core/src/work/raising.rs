@@ -1,0 +1,177 @@
+//! Work as a person raises it, and changes to what it says and plans.
+
+use super::{
+    moves::may_start_in,
+    states::{WorkKind, WorkState},
+};
+use crate::{
+    access::{
+        refusal::{Refusal, said},
+        roles::Role,
+    },
+    ground::time::Instant,
+};
+use serde::{Deserialize, Serialize};
+
+/// Work as a person raises it.
+#[derive(Debug, Clone, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct NewWork {
+    pub title: String,
+    #[serde(default)]
+    pub text: String,
+    pub kind: WorkKind,
+    /// Code of the asset.
+    pub asset: String,
+    /// 1 (worst) to 5.
+    pub risk_rank: u8,
+    pub target_start: Option<Instant>,
+    pub target_finish: Option<Instant>,
+    pub crew: Option<String>,
+    pub assignee: Option<String>,
+    pub estimated_hours: Option<f64>,
+    #[serde(default = "raised")]
+    pub state: WorkState,
+    /// When it was raised, if that was earlier.
+    pub raised_at: Option<Instant>,
+}
+
+fn raised() -> WorkState {
+    WorkState::Raised
+}
+
+/// Changes to what work says and plans; a field left out stays as it is.
+#[derive(Debug, Clone, Default, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct WorkChange {
+    pub title: Option<String>,
+    pub text: Option<String>,
+    pub kind: Option<WorkKind>,
+    pub risk_rank: Option<u8>,
+    pub crew: Option<String>,
+    pub assignee: Option<String>,
+    pub estimated_hours: Option<f64>,
+    pub target_start: Option<Instant>,
+    pub target_finish: Option<Instant>,
+    pub scheduled_start: Option<Instant>,
+    pub scheduled_end: Option<Instant>,
+    /// The number that another system has for it.
+    pub reference: Option<String>,
+}
+
+const NO_TITLE: &str = "say in a few words what is to be done";
+
+/// More hours than anybody plans for one order.
+const MOST_HOURS: f64 = 100_000.0;
+
+impl NewWork {
+    /// Whether somebody of that role may raise it at `now`; when it was raised.
+    ///
+    /// # Errors
+    /// [`Refusal::Field`], and [`Refusal::NotTheirs`] for a state the role may not raise work in.
+    pub fn check(&self, role: Role, now: Instant) -> Result<Instant, Refusal> {
+        said("title", &self.title, NO_TITLE)?;
+        check_rank(self.risk_rank)?;
+        check_hours(self.estimated_hours)?;
+        if !may_start_in(self.state, role) {
+            let (role, state) = (role.word(), self.state.word());
+            return Err(Refusal::NotTheirs(format!("a {role} may not raise work as {state}")));
+        }
+        let raised_at = self.raised_at.unwrap_or(now);
+        if raised_at > now {
+            return Err(Refusal::field("raised_at", "lies in the future"));
+        }
+        Ok(raised_at)
+    }
+}
+
+impl WorkChange {
+    /// Whether it makes sense.
+    ///
+    /// # Errors
+    /// [`Refusal::Field`].
+    pub fn check(&self) -> Result<(), Refusal> {
+        if let Some(title) = &self.title {
+            said("title", title, NO_TITLE)?;
+        }
+        self.risk_rank.map_or(Ok(()), check_rank)?;
+        check_hours(self.estimated_hours)?;
+        match (self.scheduled_start, self.scheduled_end) {
+            (Some(start), Some(end)) if start >= end => {
+                Err(Refusal::field("scheduled_end", "must lie after scheduled_start"))
+            }
+            _ => Ok(()),
+        }
+    }
+}
+
+fn check_rank(rank: u8) -> Result<(), Refusal> {
+    if (1..=5).contains(&rank) { Ok(()) } else { Err(Refusal::field("risk_rank", "must be 1 (worst) to 5")) }
+}
+
+fn check_hours(hours: Option<f64>) -> Result<(), Refusal> {
+    match hours {
+        Some(hours) if !(hours.is_finite() && (0.0..=MOST_HOURS).contains(&hours)) => {
+            Err(Refusal::field("estimated_hours", "must be a number of hours, 0 or more"))
+        }
+        _ => Ok(()),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    fn now() -> Instant {
+        Instant::parse("2026-03-01T08:00:00Z").unwrap()
+    }
+
+    fn new() -> NewWork {
+        let new = serde_json::json!({"title": "Look at it", "kind": "corrective", "asset": "A", "risk_rank": 3});
+        serde_json::from_value(new).unwrap()
+    }
+
+    fn field(refused: Refusal) -> String {
+        match refused {
+            Refusal::Field { field, .. } => field,
+            other => panic!("{other}"),
+        }
+    }
+
+    #[rstest]
+    #[case::title(NewWork { title: " ".into(), ..new() }, "title")]
+    #[case::rank_zero(NewWork { risk_rank: 0, ..new() }, "risk_rank")]
+    #[case::rank_six(NewWork { risk_rank: 6, ..new() }, "risk_rank")]
+    #[case::hours(NewWork { estimated_hours: Some(-1.0), ..new() }, "estimated_hours")]
+    #[case::hours_without_end(NewWork { estimated_hours: Some(f64::INFINITY), ..new() }, "estimated_hours")]
+    #[case::future(NewWork { raised_at: Some(now().plus(1)), ..new() }, "raised_at")]
+    fn what_is_wrong_is_named(#[case] new: NewWork, #[case] at_fault: &str) {
+        assert_eq!(field(new.check(Role::Planner, now()).unwrap_err()), at_fault);
+    }
+
+    #[test]
+    fn it_is_raised_now_unless_it_was_earlier() {
+        assert_eq!(new().check(Role::Requester, now()), Ok(now()));
+        let earlier = NewWork { raised_at: Some(now().plus(-5)), ..new() };
+        assert_eq!(earlier.check(Role::Requester, now()), Ok(now().plus(-5)));
+    }
+
+    #[test]
+    fn a_requester_plans_nothing() {
+        let planned = NewWork { state: WorkState::Planning, ..new() };
+        let said = planned.check(Role::Requester, now()).unwrap_err().to_string();
+        assert_eq!(said, "a requester may not raise work as planning");
+        assert!(planned.check(Role::Planner, now()).is_ok());
+    }
+
+    #[rstest]
+    #[case(WorkChange { title: Some(String::new()), ..WorkChange::default() }, "title")]
+    #[case(WorkChange { risk_rank: Some(9), ..WorkChange::default() }, "risk_rank")]
+    #[case(WorkChange { estimated_hours: Some(f64::NAN), ..WorkChange::default() }, "estimated_hours")]
+    #[case(WorkChange { scheduled_start: Some(now()), scheduled_end: Some(now()), ..WorkChange::default() }, "scheduled_end")]
+    fn a_change_that_makes_no_sense_is_named(#[case] change: WorkChange, #[case] at_fault: &str) {
+        assert_eq!(field(change.check().unwrap_err()), at_fault);
+        assert_eq!(WorkChange::default().check(), Ok(()));
+    }
+}
