@@ -414,7 +414,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * All rows of a kind: `assets.csv`, `meters.json`, `readings.ndjson`. The header `x-unreadable-meters` names meters of which
+         * All rows of a kind: `assets.csv`, `meters.json`, `readings.ndjson`, `people.xlsx`. The header `x-unreadable-meters` names meters of which
          *     something is missing.
          */
         get: operations["get_export_file"];
@@ -573,7 +573,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Takes a file: CSV, for readings also JSON and NDJSON. Answers what became of every line; as CSV where `Accept` says
+         * Takes a file: CSV, JSON, NDJSON, or the first sheet of a workbook (XLSX). Answers what became of every line; as CSV where `Accept` says
          *     `text/csv`.
          */
         post: operations["post_import_kind"];

@@ -9,26 +9,26 @@ defineProps<{
 }>()
 const { scope, to } = useAddress()
 
-const kinds: { kind: FileKind; name: string; columns: string; forms: string[] }[] = [
-  { kind: 'equipment-classes', name: 'Equipment classes', columns: 'code, name', forms: ['csv', 'json'] },
-  { kind: 'crews', name: 'Crews', columns: 'code, name, department, weekly_hours', forms: ['csv', 'json'] },
-  { kind: 'people', name: 'People', columns: 'code, name, role, crew, rate', forms: ['csv', 'json'] },
-  { kind: 'assets', name: 'Assets', columns: 'code, name, level, parent, class …', forms: ['csv', 'json'] },
-  { kind: 'meters', name: 'Meters', columns: 'code, asset, name, kind, unit …', forms: ['csv', 'json'] },
+const kinds: { kind: FileKind; name: string; columns: string }[] = [
+  { kind: 'equipment-classes', name: 'Equipment classes', columns: 'code, name' },
+  { kind: 'crews', name: 'Crews', columns: 'code, name, department, weekly_hours' },
+  { kind: 'people', name: 'People', columns: 'code, name, role, crew, rate' },
+  { kind: 'assets', name: 'Assets', columns: 'code, name, level, parent, class …' },
+  { kind: 'meters', name: 'Meters', columns: 'code, asset, name, kind, unit …' },
   {
     kind: 'codebooks',
     name: 'Codebooks',
     columns: 'codebook, class, problem, problem_name, cause …',
-    forms: ['csv', 'json'],
   },
   {
     kind: 'limits',
     name: 'Limits',
     columns: 'meter, side, severity, setpoint, deadband, response …',
-    forms: ['csv', 'json'],
   },
-  { kind: 'readings', name: 'Readings', columns: 'meter, at, value', forms: ['csv', 'json', 'ndjson'] },
+  { kind: 'readings', name: 'Readings', columns: 'meter, at, value' },
 ]
+/** Forms in which everything is written out and taken in. */
+const forms = ['csv', 'xlsx', 'json', 'ndjson']
 function href(kind: FileKind, form: string): string {
   const narrow = (kind === 'assets' || kind === 'meters' || kind === 'readings') && scope.value
   return `/api/v1/export/${kind}.${form}${narrow ? `?scope=${encodeURIComponent(scope.value)}` : ''}`
@@ -42,9 +42,9 @@ function href(kind: FileKind, form: string): string {
   <h1>Files in and out</h1>
   <p class="quiet says">
     A row whose code is new is added, one whose code is there is changed, columns that a file leaves out stay
-    as they are. Comma, semicolon or tab between the cells, decimal point or comma, UTF-8 or Windows-1252.
-    Nothing is kept before you have seen what becomes of every line. An export has all columns there are: a
-    file to begin with.
+    as they are. CSV with comma, semicolon or tab, decimal point or comma, UTF-8 or Windows-1252; the first
+    sheet of a workbook (XLSX); JSON, as a list or an object a line. Nothing is kept before you have seen what
+    becomes of every line. An export has all columns there are: a file to begin with.
     <template v-if="scope"> Assets, meters and readings are exported for the scope in the tree.</template>
   </p>
   <table class="ledger">
@@ -68,7 +68,7 @@ function href(kind: FileKind, form: string): string {
           </RouterLink>
         </td>
         <td class="out">
-          <a v-for="form in one.forms" :key="form" class="act" :href="href(one.kind, form)" download>
+          <a v-for="form in forms" :key="form" class="act" :href="href(one.kind, form)" download>
             {{ form.toUpperCase() }}
           </a>
         </td>

@@ -22,8 +22,12 @@ const job = ref('')
 const progress = ref({ done: 0, all: 0 })
 const trying = ref(false)
 
-const mediaTypes: Record<string, string> = { json: 'application/json', ndjson: 'application/x-ndjson' }
-const accept = computed(() => (props.kind === 'readings' ? '.csv,.json,.ndjson,text/csv' : '.csv,text/csv'))
+const mediaTypes: Record<string, string> = {
+  json: 'application/json',
+  ndjson: 'application/x-ndjson',
+  xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+}
+const accept = '.csv,.xlsx,.json,.ndjson,text/csv'
 
 async function send(dryRun: boolean, report = false): Promise<Response> {
   const chosen = file.value

@@ -128,7 +128,8 @@ mod tests {
     }
 
     fn new() -> NewWork {
-        let new = serde_json::json!({"title": "Look at it", "kind": "corrective", "asset": "A", "risk_rank": 3});
+        let new =
+            serde_json::json!({"title": "Look at it", "kind": "corrective_deferred", "asset": "A", "risk_rank": 3});
         serde_json::from_value(new).unwrap()
     }
 

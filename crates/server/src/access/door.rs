@@ -68,11 +68,15 @@ fn largest(path: &str) -> usize {
 }
 
 /// The kinds of body a route takes.
-fn media_types(path: &str, called: &str) -> &'static [&'static str] {
+fn media_types(path: &str) -> &'static [&'static str] {
     match path {
         "/readings" => &["application/json", "application/x-ndjson", "text/csv"],
-        "/import/{kind}" if called.ends_with("/readings") => &["application/json", "application/x-ndjson", "text/csv"],
-        "/import/{kind}" => &["text/csv"],
+        "/import/{kind}" => &[
+            "text/csv",
+            "application/json",
+            "application/x-ndjson",
+            "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+        ],
         "/assets/{code}/picture" => &["image/png", "image/jpeg", "image/webp", "image/gif"],
         _ => &["application/json"],
     }
@@ -127,8 +131,7 @@ pub async fn enter(
     if length.is_some_and(|length| length > most) {
         return Err(too_large());
     }
-    let kinds =
-        if parts.method == Method::DELETE { &["application/json"] } else { media_types(&path, parts.uri.path()) };
+    let kinds = if parts.method == Method::DELETE { &["application/json"] } else { media_types(&path) };
     if length.is_some_and(|length| length > 0) || parts.headers.contains_key(header::TRANSFER_ENCODING) {
         check_kind(&parts.headers, kinds)?;
     }

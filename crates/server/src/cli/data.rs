@@ -6,7 +6,7 @@ use fair_tally::{
     Clock,
     outside::{
         files::{self, Doing, FileKind, Parsed},
-        incoming::Format,
+        format::Format,
     },
 };
 use std::{
@@ -43,11 +43,7 @@ fn acting(on: &On) -> Result<(Store, Actor, Instant)> {
 pub fn import(kind: FileKind, file: &Path, on: &On, keep: bool, time_zone: Option<&str>) -> Result<()> {
     let bytes = std::fs::read(file).with_context(|| format!("reading {}", file.display()))?;
     let (store, actor, now) = acting(on)?;
-    let format = match file.extension().and_then(|ending| ending.to_str()) {
-        Some("json") => Format::Json,
-        Some("ndjson") => Format::NdJson,
-        _ => Format::Csv,
-    };
+    let format = format_of(Some(file));
     let name = file.file_name().map(|name| name.to_string_lossy().into_owned());
     let zone = match time_zone {
         Some(name) => zone(name)?,
@@ -91,11 +87,7 @@ pub fn import(kind: FileKind, file: &Path, on: &On, keep: bool, time_zone: Optio
 
 pub fn export(kind: FileKind, file: Option<&Path>, on: &On) -> Result<()> {
     let (store, _, now) = acting(on)?;
-    let form = match file.and_then(Path::extension).and_then(|ending| ending.to_str()) {
-        Some("json") => Format::Json,
-        Some("ndjson") => Format::NdJson,
-        _ => Format::Csv,
-    };
+    let form = format_of(file);
     let exported = store.read(now, |view| files::export_aside(view, kind, &files::Export::default(), form))?;
     let mut written = exported.file;
     match file {
@@ -111,4 +103,10 @@ pub fn export(kind: FileKind, file: Option<&Path>, on: &On) -> Result<()> {
         exported.unreadable.join(", ")
     );
     Ok(())
+}
+
+/// What a file's ending says of its form; CSV where it says nothing.
+fn format_of(file: Option<&Path>) -> Format {
+    let ending = file.and_then(Path::extension).and_then(|ending| ending.to_str());
+    ending.and_then(Format::of_ending).unwrap_or(Format::Csv)
 }

@@ -48,7 +48,7 @@ enum Command {
         #[arg(long)]
         time_zone: Option<String>,
     },
-    /// Writes all rows of a kind to a file, or to standard output without one; the file's ending says CSV, JSON or NDJSON.
+    /// Writes all rows of a kind to a file, or to standard output without one; the file's ending says CSV, JSON, NDJSON or XLSX.
     Export {
         #[arg(value_enum)]
         kind: FileKind,

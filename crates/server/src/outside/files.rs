@@ -4,9 +4,11 @@ use crate::{
     Clock,
     duties::BREATH,
     outside::{
+        format::Format,
         incoming,
-        incoming::Format,
         readings_file::{ReadingsTaken, ReadingsTaking},
+        source,
+        workbook::WorkbookOut,
     },
 };
 use clap::ValueEnum;
@@ -14,14 +16,11 @@ use jiff::tz::TimeZone;
 use serde::{Deserialize, Serialize};
 use std::{
     fs::File,
-    io::{BufReader, BufWriter, Read, Seek, SeekFrom, Write},
+    io::{BufWriter, Seek, SeekFrom, Write},
 };
 use tally_core::{
     ground::time::{Instant, Span},
-    outside::{
-        files,
-        files::{CsvOut, Decimal, Encoding, Table},
-    },
+    outside::files::{CsvOut, Decimal, Encoding, JsonOut, NUMBERS, RowSink, Table},
 };
 use tally_store::{
     Actor, Store, StoreError, View,
@@ -49,6 +48,20 @@ pub enum FileKind {
 }
 
 impl FileKind {
+    /// As files of it are called.
+    fn name(self) -> &'static str {
+        match self {
+            Self::EquipmentClasses => "equipment-classes",
+            Self::Crews => "crews",
+            Self::People => "people",
+            Self::Assets => "assets",
+            Self::Meters => "meters",
+            Self::Codebooks => "codebooks",
+            Self::Limits => "limits",
+            Self::Readings => "readings",
+        }
+    }
+
     /// The table of master data it fills, if it is one.
     fn master(self) -> Option<master::Kind> {
         match self {
@@ -69,6 +82,12 @@ pub struct FileRead {
     /// `,`, `;` or a tab.
     #[schema(value_type = String)]
     pub delimiter: char,
+}
+
+impl FileRead {
+    pub fn of(table: &Table) -> Self {
+        Self { encoding: table.encoding, delimiter: table.delimiter }
+    }
 }
 
 /// How far an import is, in rows.
@@ -127,25 +146,19 @@ impl Parsed {
     /// # Errors
     /// [`StoreError::Invalid`] for a file that can't be read at all.
     pub fn of(import: &Import, bytes: &[u8]) -> Result<Self, StoreError> {
-        let unreadable = |error| StoreError::invalid("file", error);
-        let is_csv = import.kind != FileKind::Readings || import.format == Format::Csv;
-        let table = is_csv.then(|| Table::open(bytes)).transpose().map_err(unreadable);
-        let file = |table: &Table| FileRead { encoding: table.encoding, delimiter: table.delimiter };
         if import.kind == FileKind::Readings {
-            let file = table.ok().flatten().as_ref().map(file);
+            let file = match import.format {
+                Format::Csv => Table::open(bytes).ok().map(|table| FileRead::of(&table)),
+                _ => None,
+            };
             let rows = incoming::parse(import.format, bytes, import.zone.as_ref(), master::MOST_REFUSED)?;
             return Ok(Self { file, rows: ParsedRows::Readings(rows) });
         }
-        let table = table?.ok_or_else(|| StoreError::invalid("file", "is no CSV"))?;
-        let given = |(line, cells): (u64, Result<files::Line, String>)| GivenRow {
-            line,
-            cells: cells.map(|line| line.cells),
-            was: vec![],
-        };
-        let rows = table.lines().map(given).collect();
-        let file = Some(file(&table));
-        let decimal = table.decimal();
-        Ok(Self { file, rows: ParsedRows::Table { columns: table.columns, rows, decimal } })
+        source::read(import.format, bytes, |source| {
+            let rows = source.lines.map(|(line, cells)| GivenRow { line, cells, was: vec![] }).collect();
+            let (columns, decimal) = (source.columns.to_vec(), source.decimal);
+            Ok(Self { file: source.file, rows: ParsedRows::Table { columns, rows, decimal } })
+        })
     }
 
     fn len(&self) -> usize {
@@ -264,11 +277,11 @@ pub struct Export {
     pub span: Option<Span>,
 }
 
-/// Writes all rows of a kind as CSV. Answers the codes of meters of which something can't be read; all else is written.
+/// Writes all rows of a kind. Answers the codes of meters of which something can't be read; all else is written.
 ///
 /// # Errors
-/// SQLite's own, and the writer's.
-pub fn export(view: &View, kind: FileKind, which: &Export, to: &mut impl Write) -> Result<Vec<String>, StoreError> {
+/// SQLite's own, and the sink's.
+pub fn export(view: &View, kind: FileKind, which: &Export, to: &mut dyn RowSink) -> Result<Vec<String>, StoreError> {
     match kind.master() {
         Some(kind) => {
             let query = Query { scope: which.scope.clone(), all: true, ..Query::default() };
@@ -277,53 +290,12 @@ pub fn export(view: &View, kind: FileKind, which: &Export, to: &mut impl Write) 
         None if kind == FileKind::Codebooks => codebooks::file::export(view, to)?,
         None if kind == FileKind::Limits => limits::file::export(view, to)?,
         None => {
-            let failed = |error: csv::Error| StoreError::File(error.to_string());
-            let mut csv = CsvOut::new(to);
-            csv.line(["meter", "at", "value"]).map_err(failed)?;
-            let line = |meter: &str, at: Instant, value: &str| {
-                csv.line([meter, at.to_string().as_str(), value]).map_err(failed)
-            };
-            let unreadable = readings::each(view, which.scope.as_deref(), which.span.unwrap_or(Span::ALWAYS), line)?;
-            csv.flush().map_err(|error| StoreError::File(error.to_string()))?;
-            return Ok(unreadable);
+            to.row(&["meter", "at", NUMBERS])?;
+            let line = |meter: &str, at: Instant, value: &str| Ok(to.row(&[meter, &at.to_string(), value])?);
+            return readings::each(view, which.scope.as_deref(), which.span.unwrap_or(Span::ALWAYS), line);
         }
     }
     Ok(Vec::new())
-}
-
-/// CSV as JSON rows: a list of objects, or one object a line. Line by line, whatever their number.
-///
-/// # Errors
-/// The reader's and the writer's.
-pub fn csv_to_json(csv: impl Read, lines: bool, to: &mut impl Write) -> Result<(), StoreError> {
-    let failed = |error: std::io::Error| StoreError::File(error.to_string());
-    let unreadable = |error: csv::Error| StoreError::File(error.to_string());
-    let mut reader = csv::Reader::from_reader(csv);
-    let columns = reader.headers().map_err(unreadable)?.clone();
-    if !lines {
-        to.write_all(b"[").map_err(failed)?;
-    }
-    for (place, record) in reader.records().enumerate() {
-        let record = record.map_err(unreadable)?;
-        let cells = columns.iter().zip(record.iter().map(files::unguarded)).map(|(column, cell)| {
-            let number =
-                if column == "value" { cell.parse().ok().and_then(serde_json::Number::from_f64) } else { None };
-            let value = number.map_or_else(|| serde_json::Value::String(cell.into()), serde_json::Value::Number);
-            (column.to_owned(), value)
-        });
-        let object: serde_json::Map<String, serde_json::Value> = cells.collect();
-        if place > 0 && !lines {
-            to.write_all(b",\n").map_err(failed)?;
-        }
-        serde_json::to_writer(&mut *to, &object).map_err(|error| StoreError::File(error.to_string()))?;
-        if lines {
-            to.write_all(b"\n").map_err(failed)?;
-        }
-    }
-    if !lines {
-        to.write_all(b"]\n").map_err(failed)?;
-    }
-    Ok(())
 }
 
 /// What was written out.
@@ -335,22 +307,36 @@ pub struct Exported {
     pub unreadable: Vec<String>,
 }
 
-/// Writes all rows of a kind as CSV, JSON or NDJSON into a file without a name, so that no look stays open as long as a
-/// client takes to read it.
+/// Writes all rows of a kind into a file without a name, so that no look stays open as long as a client takes to read it.
 ///
 /// # Errors
-/// As [`export`].
+/// As [`export`]; [`StoreError::Invalid`] for more rows than the form has room for.
 pub fn export_aside(view: &View, kind: FileKind, which: &Export, form: Format) -> Result<Exported, StoreError> {
     let failed = |error: std::io::Error| StoreError::File(error.to_string());
-    let begun = |mut file: File| file.seek(SeekFrom::Start(0)).map(|_| file).map_err(failed);
-    let written = |file: BufWriter<File>| file.into_inner().map_err(|error| failed(error.into_error())).and_then(begun);
-    let mut csv = BufWriter::new(tempfile::tempfile().map_err(failed)?);
-    let unreadable = export(view, kind, which, &mut csv)?;
-    let csv = written(csv)?;
-    if form == Format::Csv {
-        return Ok(Exported { file: csv, unreadable });
-    }
-    let mut json = BufWriter::new(tempfile::tempfile().map_err(failed)?);
-    csv_to_json(BufReader::new(csv), form == Format::NdJson, &mut json)?;
-    Ok(Exported { file: written(json)?, unreadable })
+    let mut file = tempfile::tempfile().map_err(failed)?;
+    let mut to = BufWriter::new(&file);
+    let unreadable = match form {
+        Format::Csv => {
+            let mut sink = CsvOut::new(&mut to);
+            let unreadable = export(view, kind, which, &mut sink)?;
+            sink.flush().map_err(failed)?;
+            unreadable
+        }
+        Format::Json | Format::NdJson => {
+            let mut sink = JsonOut::new(&mut to, form == Format::NdJson);
+            let unreadable = export(view, kind, which, &mut sink)?;
+            sink.finish().map_err(failed)?;
+            unreadable
+        }
+        Format::Xlsx => {
+            let mut sink = WorkbookOut::new(kind.name())?;
+            let unreadable = export(view, kind, which, &mut sink)?;
+            sink.save(file.try_clone().map_err(failed)?)?;
+            unreadable
+        }
+    };
+    to.flush().map_err(failed)?;
+    drop(to);
+    file.seek(SeekFrom::Start(0)).map_err(failed)?;
+    Ok(Exported { file, unreadable })
 }

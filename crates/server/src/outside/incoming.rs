@@ -1,5 +1,9 @@
-//! Batches of readings as they come: JSON, NDJSON or CSV, row by row, each good or with its reason.
+//! Batches of readings as they come: JSON, NDJSON, CSV or a workbook, row by row, each good or with its reason.
 
+use crate::outside::{
+    format::Format,
+    source::{self, Source},
+};
 use jiff::tz::TimeZone;
 use serde::{
     Deserialize, Deserializer,
@@ -7,7 +11,7 @@ use serde::{
 };
 use tally_core::{
     ground::{time::Instant, value::IncomingValue},
-    outside::files::{Table, instant, number},
+    outside::files::{instant, number},
     watch::batch::{Incoming, Row},
 };
 use tally_store::StoreError;
@@ -19,25 +23,6 @@ pub struct ReadingBody {
     meter: String,
     at: Instant,
     value: IncomingValue,
-}
-
-/// How a batch is written.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Format {
-    Json,
-    NdJson,
-    Csv,
-}
-
-impl Format {
-    /// By a media type; JSON where it says nothing else.
-    pub fn of_media_type(kind: &str) -> Self {
-        match kind {
-            kind if kind.starts_with("text/csv") => Self::Csv,
-            kind if kind.starts_with("application/x-ndjson") => Self::NdJson,
-            _ => Self::Json,
-        }
-    }
 }
 
 /// Rows in the order they came, and for each the line it stood on.
@@ -74,7 +59,11 @@ pub fn parse(format: Format, body: &[u8], zone: Option<&TimeZone>, most_refused:
     let unreadable = |error: &dyn std::fmt::Display| StoreError::invalid("body", error.to_string());
     let mut found = Rows::default();
     match format {
-        Format::Csv => csv(body, zone, most_refused, &mut found).map_err(|error| unreadable(&error))?,
+        Format::Csv | Format::Xlsx => {
+            source::read(format, body, |table| rows_of(table, zone, most_refused, &mut found)).map_err(|error| {
+                if let StoreError::Invalid { reason, .. } = error { unreadable(&reason) } else { error }
+            })?;
+        }
         Format::NdJson => {
             let text = std::str::from_utf8(body).map_err(|error| unreadable(&error))?;
             for (line, text) in (1..).zip(text.lines()).filter(|(_, line)| !line.trim().is_empty()) {
@@ -135,18 +124,18 @@ fn json_row(row: serde_json::Value) -> Row {
     Ok(Incoming { meter: text("meter")?.into(), at, value })
 }
 
-fn csv(body: &[u8], zone: Option<&TimeZone>, most_refused: usize, found: &mut Rows) -> Result<(), String> {
-    let table = Table::open(body).map_err(|error| error.to_string())?;
+fn rows_of(table: Source, zone: Option<&TimeZone>, most_refused: usize, found: &mut Rows) -> Result<(), StoreError> {
     let column = |name: &str| {
-        let missing = |_| format!("the first line must name the columns meter, at and value; {name} is missing");
-        table.column(name).map_err(missing)
+        let missing = || format!("the first line must name the columns meter, at and value; {name} is missing");
+        let place = table.columns.iter().position(|column| column == name);
+        place.ok_or_else(|| StoreError::invalid("body", missing()))
     };
     let (meter, at, value) = (column("meter")?, column("at")?, column("value")?);
-    let decimal = table.decimal();
-    for (number_of_line, line) in table.lines() {
-        let row = line.and_then(|line| -> Row {
+    let decimal = table.decimal;
+    for (number_of_line, line) in table.lines {
+        let row = line.and_then(|cells| -> Row {
             let cell = |place: usize, name: &str| {
-                let cell = line.cells.get(place).filter(|cell| !cell.is_empty());
+                let cell = cells.get(place).filter(|cell| !cell.is_empty());
                 cell.ok_or_else(|| format!("{name} is missing"))
             };
             let text = cell(value, "value")?;

@@ -1,9 +1,13 @@
-//! The outside: [`files`] in and out with how far they are ([`imports`]) and in what form they come ([`incoming`]); stand-ins
-//! for a gateway and a receiver of events.
+//! The outside: [`files`] in and out with how far they are ([`imports`]); their [`format`]s, the rows of a file whatever its
+//! form ([`source`], [`workbook`]) and batches of readings ([`incoming`], [`readings_file`]); stand-ins for a gateway and a
+//! receiver of events.
 
 pub mod files;
+pub mod format;
 pub mod gateway;
 pub mod imports;
 pub mod incoming;
 pub mod readings_file;
 pub mod receiver;
+mod source;
+pub mod workbook;

@@ -3,16 +3,17 @@
 use crate::caller::Caller;
 use rstest::rstest;
 use serde_json::json;
+use std::io::Read;
 use tally_core::ground::time::Instant;
 use tally_demo::{TODAY, ensure, opening, plan::Size};
-use tally_store::{Store, StoreError, access::people, plant::calendars};
+use tally_store::{Store, StoreError, View, access::people, plant::calendars};
 
 use fair_tally::{
     Clock,
     outside::{
         files,
         files::{Doing, Export, FileKind, Import, Parsed},
-        incoming::Format,
+        format::Format,
     },
 };
 
@@ -88,7 +89,7 @@ async fn a_report_and_an_export_are_files() {
 #[rstest]
 #[case("/api/v1/import/ghosts", 400, "ghosts")]
 #[case("/api/v1/import/assets?time_zone=Nowhere/Land", 400, "is no time zone of the IANA list")]
-#[case("/api/v1/export/assets.pdf", 400, "is none of csv, json, ndjson")]
+#[case("/api/v1/export/assets.pdf", 400, "is none of csv, json, ndjson, xlsx")]
 #[case("/api/v1/export/ghosts.csv", 400, "there is nothing to export called")]
 #[tokio::test]
 async fn what_can_be_no_file_is_said(#[case] path: &str, #[case] status: u16, #[case] words: &str) {
@@ -241,10 +242,11 @@ fn the_demo_written_out_makes_the_same_plant_elsewhere() {
         let new = calendars::NewCalendar { code: one.code, name: one.name, calendar: one.calendar };
         other.write(admin.clone(), now, |tx| calendars::add(tx, &new)).unwrap();
     }
-    let written = |store: &Store, kind| {
-        let mut csv = Vec::new();
-        store.read(Instant::LATEST, |view| files::export(view, kind, &Export::default(), &mut csv)).unwrap();
-        String::from_utf8(csv).unwrap()
+    let written = |store: &Store, kind, format| {
+        let look = |view: &View| files::export_aside(view, kind, &Export::default(), format);
+        let mut bytes = Vec::new();
+        store.read(Instant::LATEST, look).unwrap().file.read_to_end(&mut bytes).unwrap();
+        bytes
     };
     for kind in [
         FileKind::EquipmentClasses,
@@ -255,20 +257,23 @@ fn the_demo_written_out_makes_the_same_plant_elsewhere() {
         FileKind::Codebooks,
         FileKind::Readings,
     ] {
-        let csv = written(&demo, kind);
-        let import = Import { kind, format: Format::Csv, zone: None, name: Some("there and back".into()) };
-        let taken = |store: &Store| {
+        let taken = |store: &Store, format, bytes: &[u8]| {
+            let import = Import { kind, format, zone: None, name: Some("there and back".into()) };
             let doing = Doing { actor: admin.clone(), clock: &Clock::standing_at(now) };
-            Parsed::of(&import, csv.as_bytes())
+            Parsed::of(&import, bytes)
                 .and_then(|parsed| files::import(store, &doing, &import, parsed, false, &mut |_, _| true))
                 .map(|taken| taken.receipt)
                 .map_err(|error: StoreError| error.to_string())
                 .unwrap()
         };
-        let again = taken(&demo);
-        assert_eq!((again.added, again.changed, again.refused), (0, 0, 0), "{kind:?}: {:?}", again.lines.first());
-        let there = taken(&other);
+        for format in Format::ALL {
+            let again = taken(&demo, format, &written(&demo, kind, format));
+            let nothing = (again.added, again.changed, again.refused) == (0, 0, 0);
+            assert!(nothing && again.rows > 0, "{kind:?} {format:?}: {:?}", again.lines.first());
+        }
+        let csv = written(&demo, kind, Format::Csv);
+        let there = taken(&other, Format::Csv, &csv);
         assert_eq!(there.refused, 0, "{kind:?}: {:?}", there.lines.first());
-        assert!(written(&other, kind) == csv, "{kind:?} differs");
+        assert!(written(&other, kind, Format::Csv) == csv, "{kind:?} differs");
     }
 }

@@ -1,6 +1,7 @@
 //! What can go wrong between a request and its rows.
 
 use rusqlite::ErrorCode;
+use tally_core::outside::files::SinkError;
 use tally_core::{
     access::{refusal::Refusal, roles::MayNot, seen::MayNotSee},
     watch::batch::Receipt,
@@ -58,6 +59,15 @@ pub enum StoreError {
 
 /// What a store function answers.
 pub type Result<T, E = StoreError> = std::result::Result<T, E>;
+
+impl From<SinkError> for StoreError {
+    fn from(error: SinkError) -> Self {
+        match error {
+            SinkError::TooManyRows(_) => Self::invalid("file", error),
+            SinkError::Writing(error) => Self::File(error.to_string()),
+        }
+    }
+}
 
 impl From<Refusal> for StoreError {
     fn from(refusal: Refusal) -> Self {

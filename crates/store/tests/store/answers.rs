@@ -2,6 +2,7 @@
 
 use crate::common::{Plant, add_asset, add_meter, at, day, person, reading, year};
 use serde_json::{Value, json};
+use tally_core::outside::files::CsvOut;
 use tally_core::{
     ground::{
         ids::WorkOrderId,
@@ -914,9 +915,9 @@ fn alarm_performance_adds_up() {
 fn ladders_go_out_and_in_as_a_table() {
     let plant = Plant::new();
     plant.set_limits("M-BAR", alert(7), day(1)).unwrap();
-    let mut csv = Vec::new();
+    let mut csv = CsvOut::new(Vec::new());
     plant.store.read(Instant::LATEST, |view| limits::file::export(view, &mut csv)).unwrap();
-    let text = String::from_utf8(csv).unwrap();
+    let text = String::from_utf8(csv.into_inner().unwrap()).unwrap();
     let mut lines = text.lines();
     let columns: Vec<String> = lines.next().unwrap().split(',').map(String::from).collect();
     let rung: Vec<String> = lines.next().unwrap().split(',').map(String::from).collect();

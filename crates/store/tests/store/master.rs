@@ -4,6 +4,7 @@ use crate::common::{Plant, day, year};
 use proptest::{prelude::*, sample::Index};
 use rstest::rstest;
 use serde_json::json;
+use tally_core::outside::files::CsvOut;
 use tally_core::{
     ground::time::{Instant, Span},
     outside::files::Table,
@@ -39,10 +40,10 @@ fn try_take(plant: &Plant, kind: Kind, csv: &str, go_on: bool) -> Result<MasterR
 }
 
 fn export(plant: &Plant, kind: Kind) -> String {
-    let mut csv = Vec::new();
+    let mut csv = CsvOut::new(Vec::new());
     let query = Query { all: true, ..Query::default() };
     plant.store.read(Instant::LATEST, |view| master::export(view, kind, &query, &mut csv)).unwrap();
-    String::from_utf8(csv).unwrap()
+    String::from_utf8(csv.into_inner().unwrap()).unwrap()
 }
 
 /// Reason by field of the refused row on that line.

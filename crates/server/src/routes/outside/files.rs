@@ -8,7 +8,7 @@ use crate::{
     outside::{
         files,
         files::{Doing, Export, FileKind, Import, ImportReceipt, Parsed, Progress},
-        incoming::Format,
+        format::Format,
     },
     state::blocking,
 };
@@ -42,7 +42,7 @@ pub struct ImportParams {
     job: Option<String>,
 }
 
-/// Takes a file: CSV, for readings also JSON and NDJSON. Answers what became of every line; as CSV where `Accept` says
+/// Takes a file: CSV, JSON, NDJSON, or the first sheet of a workbook (XLSX). Answers what became of every line; as CSV where `Accept` says
 /// `text/csv`.
 #[utoipa::path(post, path = "/import/{kind}", params(("kind" = FileKind, Path), ImportParams),
     request_body(content = String, content_type = "text/csv"), responses((status = 200, body = ImportReceipt)))]
@@ -79,12 +79,10 @@ pub async fn import(
     };
     let receipt = blocking(work).await?;
     if accept.csv() {
-        return Ok(([(header::CONTENT_TYPE, CSV)], receipt.receipt.to_csv()).into_response());
+        return Ok(([(header::CONTENT_TYPE, Format::Csv.media_type())], receipt.receipt.to_csv()).into_response());
     }
     Ok(Json(receipt).into_response())
 }
-
-const CSV: &str = "text/csv; charset=utf-8";
 
 fn job(state: &AppState, name: &str) -> Result<std::sync::Arc<crate::outside::imports::UnderWay>, ApiError> {
     let missing = || StoreError::not_found("import under way", name).into();
@@ -135,7 +133,7 @@ pub struct ExportParams {
 /// Header of an export that names the meters of which something can't be read.
 const UNREADABLE: &str = "x-unreadable-meters";
 
-/// All rows of a kind: `assets.csv`, `meters.json`, `readings.ndjson`. The header `x-unreadable-meters` names meters of which
+/// All rows of a kind: `assets.csv`, `meters.json`, `readings.ndjson`, `people.xlsx`. The header `x-unreadable-meters` names meters of which
 /// something is missing.
 #[utoipa::path(get, path = "/export/{file}", params(("file" = String, Path), ExportParams),
     responses((status = 200, body = String, content_type = "text/csv")))]
@@ -148,12 +146,8 @@ pub async fn export(
     let (kind, form) = file.split_once('.').unwrap_or((&file, "csv"));
     let kind: FileKind = serde_json::from_value(serde_json::Value::String(kind.into()))
         .map_err(|_unknown| ApiError::bad("file", format!("there is nothing to export called {kind:?}")))?;
-    let (form, media_type) = match form {
-        "csv" => (Format::Csv, CSV),
-        "json" => (Format::Json, "application/json"),
-        "ndjson" => (Format::NdJson, "application/x-ndjson"),
-        _ => return Err(ApiError::bad("file", format!("{form:?} is none of csv, json, ndjson"))),
-    };
+    let form = Format::of_ending(form)
+        .ok_or_else(|| ApiError::bad("file", format!("{form:?} is none of csv, json, ndjson, xlsx")))?;
     let written = state
         .look_long(who, Topic::Office, move |view| {
             let asks = params.period.is_some() || params.from.is_some() || params.to.is_some();
@@ -165,7 +159,7 @@ pub async fn export(
         .await?;
     let body = Body::from_stream(ReaderStream::new(tokio::fs::File::from_std(written.file)));
     let disposition = format!("attachment; filename=\"{file}\"");
-    let headers = [(header::CONTENT_TYPE, media_type.to_owned()), (header::CONTENT_DISPOSITION, disposition)];
+    let headers = [(header::CONTENT_TYPE, form.media_type().to_owned()), (header::CONTENT_DISPOSITION, disposition)];
     let mut response = (headers, body).into_response();
     if !written.unreadable.is_empty() {
         let meters = written.unreadable.join(", ");

@@ -5,10 +5,7 @@ use crate::{
         extract::{Accept, Params, Segment, Who},
         look,
     },
-    outside::{
-        incoming,
-        incoming::{Format, ReadingBody},
-    },
+    outside::{format::Format, incoming, incoming::ReadingBody},
     state::blocking,
 };
 use axum::{

@@ -13,11 +13,11 @@ use crate::{
         master::{FieldChange, FieldReason, GivenRow, InPieces, MOST_REFUSED, MasterReceipt, Outcome, RowReport},
     },
 };
-use std::{collections::BTreeMap, io::Write};
+use std::collections::BTreeMap;
 use tally_core::{
     access::roles::Action,
     codes::codebooks::{CodeLevel, CodeNode, Status},
-    outside::files::CsvOut,
+    outside::files::RowSink,
     plant::assets::parse_code,
 };
 
@@ -40,11 +40,9 @@ pub const COLUMNS: [&str; 11] = [
 ///
 /// # Errors
 /// SQLite's own, and the writer's.
-pub fn export(rows: &dyn Rows, to: &mut impl Write) -> Result<()> {
+pub fn export(rows: &dyn Rows, to: &mut dyn RowSink) -> Result<()> {
     let conn = rows.sql().conn;
-    let mut csv = CsvOut::new(to);
-    let written = |result: csv::Result<()>| result.map_err(|error| StoreError::File(error.to_string()));
-    written(csv.line(COLUMNS))?;
+    to.row(&COLUMNS)?;
     for row in list(conn)? {
         let book = view(conn, &row.code)?.book;
         let head = [row.code.as_str(), &book.name, book.class.as_deref().unwrap_or_default()];
@@ -60,10 +58,10 @@ pub fn export(rows: &dyn Rows, to: &mut impl Write) -> Result<()> {
             let status = word(&last.map_or(Status::Active, |node| node.status));
             let codes = [code(0), name(0), code(1), name(1), code(2), name(2)];
             let tail = [if renews { "yes" } else { "" }, &status];
-            written(csv.line(head.iter().chain(&codes).chain(&tail)))?;
+            to.row(&[head.as_slice(), &codes, &tail].concat())?;
         }
     }
-    csv.flush().map_err(|error| StoreError::File(error.to_string()))
+    Ok(())
 }
 
 fn below<'a>(line: &[&'a CodeNode], lines: &mut Vec<Vec<&'a CodeNode>>) {

@@ -11,8 +11,8 @@ use crate::{
 };
 use rusqlite::{Connection, ToSql, types::Value};
 use serde::Serialize;
-use std::{collections::BTreeMap, io::Write, rc::Rc};
-use tally_core::outside::files::CsvOut;
+use std::{collections::BTreeMap, rc::Rc};
+use tally_core::outside::files::RowSink;
 use utoipa::ToSchema;
 
 /// Which rows, in which order.
@@ -207,16 +207,13 @@ pub(super) fn of_codes(conn: &Connection, kind: Kind, ids: &[i64]) -> Result<Vec
     Ok(found)
 }
 
-/// Writes all rows of a query as CSV with a head line, parents not before children but by code.
+/// Writes all rows of a query below their columns, parents not before children but by code.
 ///
 /// # Errors
 /// SQLite's own, and the writer's.
-pub fn export(rows: &dyn Rows, kind: Kind, query: &Query, to: &mut impl Write) -> Result<()> {
+pub fn export(rows: &dyn Rows, kind: Kind, query: &Query, to: &mut dyn RowSink) -> Result<()> {
     let conn = rows.sql().conn;
     let query = Query { limit: usize::MAX >> 1, offset: 0, ..query.clone() };
-    let mut csv = CsvOut::new(to);
-    let written = |result: csv::Result<()>| result.map_err(|error| StoreError::File(error.to_string()));
-    written(csv.line(listed(kind).map(|column| column.name)))?;
-    each(conn, kind, &query, |_, texts| written(csv.line(texts)))?;
-    csv.flush().map_err(|error| StoreError::File(error.to_string()))
+    to.row(&listed(kind).map(|column| column.name).collect::<Vec<_>>())?;
+    each(conn, kind, &query, |_, texts| Ok(to.row(&texts.iter().map(String::as_str).collect::<Vec<_>>())?))
 }

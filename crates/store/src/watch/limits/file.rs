@@ -12,10 +12,10 @@ use crate::{
     watch::meters,
 };
 use serde::de::DeserializeOwned;
-use std::{collections::BTreeMap, io::Write};
+use std::collections::BTreeMap;
 use tally_core::{
     access::roles::Action,
-    outside::files::{CsvOut, Decimal, number},
+    outside::files::{Decimal, RowSink, number},
     watch::limits::{Ladder, Response, Rung, Suspension, changes::changes},
 };
 
@@ -105,11 +105,9 @@ fn cells_of(code: &str, ladder: &Ladder, rung: &Rung) -> Vec<String> {
 ///
 /// # Errors
 /// SQLite's own, and the writer's.
-pub fn export(rows: &dyn Rows, to: &mut impl Write) -> Result<()> {
+pub fn export(rows: &dyn Rows, to: &mut dyn RowSink) -> Result<()> {
     let conn = rows.sql().conn;
-    let mut csv = CsvOut::new(to);
-    let written = |result: csv::Result<()>| result.map_err(|error| StoreError::File(error.to_string()));
-    written(csv.line(COLUMNS))?;
+    to.row(&COLUMNS)?;
     let mut select = conn.prepare(
         "SELECT m.code, v.definition FROM meters m JOIN ladder_versions v ON v.meter_id = m.id
              AND v.number = (SELECT max(number) FROM ladder_versions WHERE meter_id = m.id) ORDER BY m.code",
@@ -119,10 +117,11 @@ pub fn export(rows: &dyn Rows, to: &mut impl Write) -> Result<()> {
         let (code, text): (String, String) = (row.get(0)?, row.get(1)?);
         let ladder: Ladder = from_json("ladder_versions", &text)?;
         for rung in &ladder.rungs {
-            written(csv.line(cells_of(&code, &ladder, rung)))?;
+            let cells = cells_of(&code, &ladder, rung);
+            to.row(&cells.iter().map(String::as_str).collect::<Vec<_>>())?;
         }
     }
-    csv.flush().map_err(|error| StoreError::File(error.to_string()))
+    Ok(())
 }
 
 /// One line, read as far as it says something.
