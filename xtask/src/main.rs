@@ -6,7 +6,11 @@ mod words;
 use anyhow::{Result, bail};
 use clap::{Parser, Subcommand};
 use shell::{cargo, npm, root, run};
-use std::{path::PathBuf, process::Command};
+use std::{
+    path::{Path, PathBuf},
+    process::Command,
+    time::SystemTime,
+};
 
 #[derive(Debug, Parser)]
 #[command(name = "cargo xtask")]
@@ -61,8 +65,11 @@ fn main() -> Result<()> {
         Task::Shots => shots(),
         Task::Bench { which, small } => {
             build()?;
-            let bench = ["run", "--release", "--package", "tally-e2e", "--bin", "bench", "--"];
-            run(cargo().args(bench).args(which).args(small.then_some("--small")))
+            run(cargo().args(["build", "--release", "--workspace", "--bin", "bench"]))?;
+            run(Command::new(root().join("target/release/bench"))
+                .current_dir(root())
+                .args(which)
+                .args(small.then_some("--small")))
         }
         Task::Generate => generate(),
         Task::Crash { rounds } => run(cargo()
@@ -73,13 +80,36 @@ fn main() -> Result<()> {
 
 fn build() -> Result<()> {
     web()?;
-    run(cargo().args(["build", "--release", "--package", "fair-tally"]))
+    // Of the whole workspace, as tests and benches are: a library has one set of features, and is compiled once.
+    run(cargo().args(["build", "--release", "--workspace", "--bin", "fair-tally"]))
 }
 
-/// Installs the web's packages where they are not as the lock file says, and builds it.
+/// Installs the web's packages where they are not as the lock file says, and builds it where its sources changed since.
 fn web() -> Result<()> {
     packages()?;
+    let built = root().join("web/dist/index.html");
+    let of = |path: &Path| std::fs::metadata(path).and_then(|file| file.modified()).ok();
+    if let Some(built) = of(&built)
+        && newest(&root().join("web"), &|name| matches!(name, "dist" | "node_modules"))?.is_some_and(|at| at < built)
+    {
+        return Ok(());
+    }
     run(npm().args(["run", "build"]))
+}
+
+/// When the newest file below a folder was changed; `leave` says which are passed over.
+fn newest(folder: &Path, leave: &dyn Fn(&str) -> bool) -> Result<Option<SystemTime>> {
+    let mut newest = None;
+    for entry in std::fs::read_dir(folder)? {
+        let entry = entry?;
+        if leave(&entry.file_name().to_string_lossy()) {
+            continue;
+        }
+        let below = entry.metadata()?;
+        let at = if below.is_dir() { self::newest(&entry.path(), leave)? } else { Some(below.modified()?) };
+        newest = newest.max(at);
+    }
+    Ok(newest)
 }
 
 fn packages() -> Result<()> {
@@ -127,17 +157,17 @@ fn test() -> Result<()> {
     run(npm().args(["run", "types:check"]))?;
     run(npm().args(["run", "typecheck"]))?;
     run(npm().args(["run", "test"]))?;
-    run(npm().args(["run", "build"]))?;
+    web()?;
     run(cargo().args(["clippy", "--workspace", "--all-targets", "--", "--deny", "warnings"]))?;
-    // The browser and crash tests start the real binary.
-    run(cargo().args(["build", "--package", "fair-tally"]))?;
+    // The browser and crash tests start the real binary, which is built with the server's tests.
     run(cargo().args(["test", "--workspace"]))
 }
 
 fn shots() -> Result<()> {
     browser()?;
     build()?;
-    run(cargo().args(["run", "--package", "tally-e2e", "--bin", "shots"]))
+    run(cargo().args(["build", "--workspace", "--bin", "shots"]))?;
+    run(Command::new(root().join("target/debug/shots")).current_dir(root()))
 }
 
 fn generate() -> Result<()> {

@@ -2,6 +2,7 @@
 
 use crate::outside::{files::FileRead, format::Format, workbook};
 use serde_json::{Map, Value};
+use std::collections::BTreeSet;
 use tally_core::outside::files::{Decimal, Line, MOST_COLUMNS, Table};
 use tally_store::StoreError;
 
@@ -44,7 +45,7 @@ pub fn read<T>(
     take(Source { columns: &columns, decimal: Decimal::Point, file: None, lines: &mut lines.into_iter() })
 }
 
-/// Objects as rows: their columns are all names that come up.
+/// Objects as rows: their columns are all names that come up, by their alphabet.
 fn objects(format: Format, bytes: &[u8]) -> Result<(Vec<String>, Lines), StoreError> {
     let unreadable = |error: &dyn std::fmt::Display| StoreError::invalid("file", error.to_string());
     let values: Vec<Numbered<Value>> = if format == Format::NdJson {
@@ -58,23 +59,20 @@ fn objects(format: Format, bytes: &[u8]) -> Result<(Vec<String>, Lines), StoreEr
             .map_err(|error| unreadable(&format!("a table is a JSON list of objects: {error}")))?;
         (1..).zip(list.into_iter().map(Ok)).collect()
     };
-    let mut columns: Vec<String> = Vec::new();
+    let mut columns: BTreeSet<String> = BTreeSet::new();
     let mut rows: Vec<Numbered<Map<String, Value>>> = Vec::with_capacity(values.len());
     for (number, value) in values {
         let object = value.and_then(|value| match value {
             Value::Object(fields) => Ok(fields),
             other => Err(format!("a row is an object, not {other}")),
         });
-        for name in object.iter().flat_map(Map::keys).map(|name| name.to_lowercase()) {
-            if !columns.contains(&name) {
-                columns.push(name);
-            }
-        }
+        columns.extend(object.iter().flat_map(Map::keys).map(|name| name.to_lowercase()));
         if columns.len() > MOST_COLUMNS {
             return Err(unreadable(&format!("the rows name more than {MOST_COLUMNS} columns")));
         }
         rows.push((number, object));
     }
+    let columns: Vec<String> = columns.into_iter().collect();
     let lines = rows.into_iter().map(|(number, object)| (number, object.and_then(|fields| cells(&columns, &fields))));
     let lines = lines.collect();
     Ok((columns, lines))
