@@ -289,6 +289,14 @@ async fn many_are_changed_at_once_and_taken_back_and_keys_lead_everywhere() -> R
     page.fill("[name=rank-1]", "1").await?;
     page.press("[data-test=save-settings]").await?;
     page.see("form.installation [data-test=changes]", "rank_windows: [2,7,28,90,180] → [1,7,28,90,180]").await?;
+    // Numbers and dates are written as elsewhere.
+    page.fill("[name=locale]", "de-DE").await?;
+    page.press("[data-test=save-settings]").await?;
+    page.see("form.installation [data-test=changes]", "locale: en-GB → de-DE").await?;
+    page.see("form.installation [name=fiscal]", "Januar").await?;
+    page.fill("[name=locale]", "en-GB").await?;
+    page.press("[data-test=save-settings]").await?;
+    page.see("form.installation [name=fiscal]", "January").await?;
     // Keys.
     page.go("/watch").await?;
     page.find("h1, .empty").await?;

@@ -1,7 +1,7 @@
 <script setup lang="ts">
+import { codebook, codebooks } from '../common/queries/codes'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { answer, api } from '../common/api'
 import EmptyState from '../common/EmptyState.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
@@ -13,13 +13,9 @@ const props = defineProps<{
 }>()
 const { to } = useAddress()
 
-const books = useQuery({ queryKey: ['codebooks'], queryFn: () => answer(api.GET('/api/v1/codebooks')) })
+const books = useQuery(codebooks())
 const chosen = computed(() => props.book || books.data.value?.[0]?.code || '')
-const view = useQuery({
-  queryKey: ['codebook', chosen],
-  queryFn: () => answer(api.GET('/api/v1/codebooks/{code}', { params: { path: { code: chosen.value } } })),
-  enabled: () => chosen.value !== '',
-})
+const view = useQuery(() => ({ ...codebook(chosen.value), enabled: chosen.value !== '' }))
 </script>
 
 <template>

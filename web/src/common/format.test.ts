@@ -56,6 +56,16 @@ describe('money', () => {
   })
 })
 
+// As CLDR has them (from memory): German groups by points, American dates begin with the month.
+it.each([
+  ['de-DE', '1.234,50', '3. Feb. 2026'],
+  ['en-US', '1,234.50', 'Feb 3, 2026'],
+])('numbers and dates are written as in %s', (locale, amount, day) => {
+  installation.value = { ...first, locale }
+  expect(money(123_450)).toBe(amount)
+  expect(date('2026-02-03T12:00:00Z')).toBe(day)
+})
+
 describe('times', () => {
   // Vienna is an hour ahead of UTC in winter and two in summer.
   it('are those of the installation’s zone', () => {

@@ -11,15 +11,37 @@ function once<K, T>(make: (key: K) => T): (key: K) => T {
   }
 }
 
-const number = once(
-  (digits: number) =>
-    new Intl.NumberFormat('en-GB', { minimumFractionDigits: digits, maximumFractionDigits: digits }),
+/** What `make` makes of a key in the installation's locale. */
+function inLocale<K, T>(make: (locale: string, key: K) => T): (key: K) => T {
+  const made = once((locale: string) => once((key: K) => make(locale, key)))
+  return (key) => made(installation.value.locale ?? 'en-GB')(key)
+}
+
+const number = inLocale(
+  (locale, digits: number) =>
+    new Intl.NumberFormat(locale, { minimumFractionDigits: digits, maximumFractionDigits: digits }),
 )
-const significant = once(
-  (digits: number) => new Intl.NumberFormat('en-GB', { maximumSignificantDigits: digits }),
+const significant = inLocale(
+  (locale, digits: number) => new Intl.NumberFormat(locale, { maximumSignificantDigits: digits }),
 )
-const whole = number(0)
-const tenth = number(1)
+
+/** A whole number: `1,200`. */
+export const whole = (value: number) => number(0).format(value)
+const tenth = (value: number) => number(1).format(value)
+
+/** Names in the order in which people look for them; figures in them by their value. */
+export const byName = (one: string, other: string) =>
+  one.localeCompare(other, installation.value.locale, { numeric: true })
+
+/** Names of the months. */
+export const months = () =>
+  Array.from({ length: 12 }, (_, month) =>
+    new Intl.DateTimeFormat(installation.value.locale, { month: 'long' }).format(new Date(2026, month, 1)),
+  )
+
+/** Language and place of a locale, as its own people call them. */
+export const localeName = (locale: string) =>
+  new Intl.DisplayNames([locale], { type: 'language' }).of(locale) ?? locale
 
 /** Minor units as an amount with all its digits. */
 export function money(minor: number): string {
@@ -29,11 +51,11 @@ export function money(minor: number): string {
 
 /** Minor units in whole units of the currency, for tables. */
 export function moneyShort(minor: number): string {
-  return whole.format(minor / 10 ** installation.value.minor_digits)
+  return whole(minor / 10 ** installation.value.minor_digits)
 }
 
 export function hours(value: number): string {
-  return Math.abs(value) >= 1000 ? whole.format(value) : tenth.format(value)
+  return Math.abs(value) >= 1000 ? whole(value) : tenth(value)
 }
 
 /** Milliseconds as hours and minutes: `31 h 05`. */
@@ -79,26 +101,31 @@ export function figure(value: Figure | undefined, definition: Definition): strin
     case 'hours':
       return hours(value.value)
     case 'share':
-      return `${tenth.format(value.value * 100)} %`
+      return `${tenth(value.value * 100)} %`
     default:
-      return whole.format(value.value)
+      return whole(value.value)
   }
 }
 
 /** Formats by the installation's time zone. */
 const zoned = (options: Intl.DateTimeFormatOptions) =>
-  once((timeZone: string) => new Intl.DateTimeFormat('en-GB', { timeZone, ...options }))
+  inLocale((locale, timeZone: string) => new Intl.DateTimeFormat(locale, { timeZone, ...options }))
 const day = { day: 'numeric', month: 'short', year: 'numeric' } as const
 const dates = zoned(day)
 const times = zoned({ ...day, hour: '2-digit', minute: '2-digit' })
-const inputs = zoned({
-  year: 'numeric',
-  month: '2-digit',
-  day: '2-digit',
-  hour: '2-digit',
-  minute: '2-digit',
-  hourCycle: 'h23',
-})
+/** Parts of an instant for fields, whose form no locale changes. */
+const inputs = once(
+  (timeZone: string) =>
+    new Intl.DateTimeFormat('en-GB', {
+      timeZone,
+      year: 'numeric',
+      month: '2-digit',
+      day: '2-digit',
+      hour: '2-digit',
+      minute: '2-digit',
+      hourCycle: 'h23',
+    }),
+)
 
 export function date(at: string | number): string {
   return dates(installation.value.time_zone).format(new Date(at))
@@ -108,9 +135,8 @@ export function dateTime(at: string | number): string {
   return times(installation.value.time_zone).format(new Date(at))
 }
 
-const civil = new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', ...day })
 /** A date without a time, as the calendar has it: `2026-10-25`. */
-export const localDate = (iso: string) => civil.format(new Date(`${iso}T00:00Z`))
+export const localDate = (iso: string) => dates('UTC').format(new Date(`${iso}T00:00Z`))
 
 /** How long before `now`: `3 days ago`. */
 export function ago(at: string, now: number): string {
@@ -170,4 +196,4 @@ export const kindWords: Record<WorkKind, string> = {
 }
 
 /** So many of something: `1,200 work orders`. */
-export const count = (n: number, one: string, many: string) => `${whole.format(n)} ${n === 1 ? one : many}`
+export const count = (n: number, one: string, many: string) => `${whole(n)} ${n === 1 ? one : many}`

@@ -1,6 +1,7 @@
+import { clock as clockAsked, settings as settingsAsked } from './queries/plant'
 import { useQuery } from '@tanstack/vue-query'
 import { ref, watchEffect } from 'vue'
-import { answer, api, type Settings } from './api'
+import { type Settings } from './api'
 
 /** What holds for the whole installation; first values until the server has answered. */
 export const installation = ref<Settings>({
@@ -9,6 +10,7 @@ export const installation = ref<Settings>({
   minor_digits: 2,
   fiscal_month: 1,
   time_zone: 'UTC',
+  locale: 'en-GB',
   rank_windows: [2, 7, 28, 90, 180],
 })
 
@@ -17,12 +19,8 @@ export const now = ref(Date.now())
 
 /** Keeps both current. */
 export function useInstallation() {
-  const settings = useQuery({ queryKey: ['settings'], queryFn: () => answer(api.GET('/api/v1/settings')) })
-  const clock = useQuery({
-    queryKey: ['clock'],
-    queryFn: () => answer(api.GET('/api/v1/clock')),
-    refetchInterval: 60_000,
-  })
+  const settings = useQuery(settingsAsked())
+  const clock = useQuery({ ...clockAsked(), refetchInterval: 60_000 })
   watchEffect(() => {
     if (settings.data.value) installation.value = settings.data.value
     if (clock.data.value) now.value = Date.parse(clock.data.value.now)

@@ -1,7 +1,7 @@
+import { people as peopleAsked } from './queries/plant'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import type { components } from '../generated/api'
-import { answer, api } from './api'
 
 export type Topic = components['schemas']['Topic']
 
@@ -11,7 +11,7 @@ export const seesTopic = (sees: Topic[] | undefined, topic: Topic) =>
 
 /** Everybody, the code of who is acting, and what that one sees. */
 export function usePeople() {
-  const { data, error } = useQuery({ queryKey: ['people'], queryFn: () => answer(api.GET('/api/v1/people')) })
+  const { data, error } = useQuery(peopleAsked())
   return {
     people: computed(() => data.value?.people ?? []),
     acting: computed(() => data.value?.acting ?? ''),

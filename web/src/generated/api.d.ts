@@ -3407,6 +3407,8 @@ export interface components {
              * @description Month, 1 to 12, in which the fiscal year starts.
              */
             fiscal_month: number;
+            /** @description How numbers and dates are written: one of [`LOCALES`]. */
+            locale?: string;
             /**
              * Format: int32
              * @description Digits of a minor unit: 2 for most currencies.
@@ -3432,6 +3434,8 @@ export interface components {
             change: number;
             /** @description States that a limit can be set on. */
             limited_states: components["schemas"]["WorkState"][];
+            /** @description Ways to write numbers and dates that can be chosen. */
+            locales: string[];
             second_approval_off?: components["schemas"]["ProposedOff"] | null;
         };
         /**

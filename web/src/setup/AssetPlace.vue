@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { asset, calendars as calendarsAsked } from '../common/queries/plant'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref } from 'vue'
 import { answer, api, person } from '../common/api'
@@ -12,12 +13,9 @@ import OutOfUse from './OutOfUse.vue'
 import { type Effect, effectWords } from './effect'
 
 const props = defineProps<{ code: string }>()
-const { data } = useQuery({
-  queryKey: ['asset', () => props.code],
-  queryFn: () => answer(api.GET('/api/v1/assets/{code}', { params: { path: { code: props.code } } })),
-})
+const { data } = useQuery(() => asset(props.code))
 const path = computed(() => ({ path: { code: props.code } }))
-const calendars = useQuery({ queryKey: ['calendars'], queryFn: () => answer(api.GET('/api/v1/calendars')) })
+const calendars = useQuery(calendarsAsked())
 
 const open = ref('')
 const at = ref('')

@@ -1,7 +1,7 @@
 <script setup lang="ts">
+import { calendars } from '../common/queries/plant'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { answer, api } from '../common/api'
 import EmptyState from '../common/EmptyState.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
@@ -13,10 +13,7 @@ const props = defineProps<{
   code?: string
 }>()
 const { to } = useAddress()
-const { data, error } = useQuery({
-  queryKey: ['calendars'],
-  queryFn: () => answer(api.GET('/api/v1/calendars')),
-})
+const { data, error } = useQuery(calendars())
 const chosen = computed(() => data.value?.find((one) => one.code === props.code))
 </script>
 

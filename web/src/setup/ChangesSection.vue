@@ -1,14 +1,11 @@
 <script setup lang="ts">
+import { changes } from './queries/master'
 import { useQuery } from '@tanstack/vue-query'
-import { answer, api } from '../common/api'
 import EmptyState from '../common/EmptyState.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import ChangeList from './ChangeList.vue'
 
-const { data, error } = useQuery({
-  queryKey: ['changes'],
-  queryFn: () => answer(api.GET('/api/v1/changes', { params: { query: { limit: 300 } } })),
-})
+const { data, error } = useQuery(changes({ limit: 300 }))
 </script>
 
 <template>

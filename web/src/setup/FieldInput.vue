@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { choices as choicesOf } from './queries/master'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, useId } from 'vue'
-import { answer, api } from '../common/api'
 import FormField from '../common/fields/FormField.vue'
 import type { Column } from './kinds'
 
@@ -24,21 +24,11 @@ const words = computed(() => {
 
 /** Values that the field may refer to, as far as they fit what was typed. */
 const asked = refDebounced(value, 150)
-const { data: choices } = useQuery({
-  queryKey: ['choices', () => JSON.stringify(form.value), asked],
-  async queryFn() {
-    if (form.value.kind === 'calendar') return answer(api.GET('/api/v1/calendars'))
-    if (form.value.kind !== 'refers') return []
-    const page = await answer(
-      api.GET('/api/v1/master/{kind}', {
-        params: { path: { kind: form.value.to }, query: { text: asked.value || undefined, limit: 20 } },
-      }),
-    )
-    return page.rows.map((row) => ({ code: row.values.code ?? '', name: row.values.name ?? '' }))
-  },
-  enabled: () => form.value.kind === 'refers' || form.value.kind === 'calendar',
-  placeholderData: (before) => before,
-})
+const { data: choices } = useQuery(() => ({
+  ...choicesOf(form.value, asked.value),
+  enabled: form.value.kind === 'refers' || form.value.kind === 'calendar',
+  placeholderData: keepPreviousData,
+}))
 </script>
 
 <template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { whole as count } from '../common/format'
 import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { useQueryClient } from '@tanstack/vue-query'
@@ -109,7 +110,6 @@ async function report() {
   link.click()
   URL.revokeObjectURL(link.href)
 }
-const count = (n: number) => n.toLocaleString('en-GB')
 </script>
 
 <template>

@@ -1,8 +1,10 @@
 <script setup lang="ts">
+import { changes as changesAsked } from './queries/master'
+import { crews as crewsAsked, settings } from '../common/queries/plant'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { type Settings, answer, api } from '../common/api'
-import { stateWords } from '../common/format'
+import { localeName, months, stateWords } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import NewerNote from '../common/draft/NewerNote.vue'
 import { useChange } from '../common/change/useChange'
@@ -10,10 +12,16 @@ import { useDraft } from '../common/draft/useDraft'
 import ProposedVersion from '../common/approval/ProposedVersion.vue'
 import ChangeList from './ChangeList.vue'
 
-const view = useQuery({ queryKey: ['settings'], queryFn: () => answer(api.GET('/api/v1/settings')) })
+const view = useQuery(settings())
 type SettingsView = NonNullable<typeof view.data.value>
-const settingsOf = ({ second_approval_off, limited_states, change, ...settings }: SettingsView): Settings => {
-  void [second_approval_off, limited_states, change]
+const settingsOf = ({
+  second_approval_off,
+  limited_states,
+  locales,
+  change,
+  ...settings
+}: SettingsView): Settings => {
+  void [second_approval_off, limited_states, locales, change]
   return JSON.parse(JSON.stringify({ state_limits: [], ...settings }))
 }
 const {
@@ -37,18 +45,12 @@ const reasons = {
   people: 'for people',
   other: 'for something else',
 }
-const months = Array.from({ length: 12 }, (_, month) =>
-  new Intl.DateTimeFormat('en-GB', { month: 'long' }).format(new Date(2026, month, 1)),
-)
 const zones = Intl.supportedValuesOf('timeZone')
 
-const crews = useQuery({ queryKey: ['crews'], queryFn: () => answer(api.GET('/api/v1/crews')) })
+const crews = useQuery(crewsAsked())
 const changes = useQuery({
-  queryKey: ['changes', 'settings'],
-  queryFn: async () =>
-    (
-      await answer(api.GET('/api/v1/changes', { params: { query: { code: 'installation', limit: 30 } } }))
-    ).filter((change) => change.kind === 'settings'),
+  ...changesAsked({ code: 'installation', limit: 30 }),
+  select: (all) => all.filter((change) => change.kind === 'settings'),
 })
 const { mutate, error, problem, isPending, reset } = useChange(async () => {
   const params = { query: { based_on: basedOn() } }
@@ -100,7 +102,15 @@ const addLimit = () => given.value.state_limits?.push({ state: 'planning', days:
       <label class="field">
         Fiscal year begins in
         <select v-model="given.fiscal_month" class="line" name="fiscal">
-          <option v-for="(month, index) in months" :key="month" :value="index + 1">{{ month }}</option>
+          <option v-for="(month, index) in months()" :key="month" :value="index + 1">{{ month }}</option>
+        </select>
+      </label>
+      <label class="field">
+        Numbers and dates as in
+        <select v-model="given.locale" class="line" name="locale">
+          <option v-for="locale in view.data.value?.locales" :key="locale" :value="locale">
+            {{ localeName(locale) }}
+          </option>
         </select>
       </label>
       <label class="field">

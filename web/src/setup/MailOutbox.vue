@@ -1,8 +1,8 @@
 <script setup lang="ts">
+import { outbox } from './queries/outside'
 import { useInfiniteQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { answer, api } from '../common/api'
-import { dateTime } from '../common/format'
+import { whole, dateTime } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 
@@ -10,14 +10,10 @@ const { to } = useAddress()
 const waits = (message: { sent_at?: string | null; failed?: string | null }) =>
   !message.sent_at && !message.failed
 const { data, error, fetchNextPage, hasNextPage } = useInfiniteQuery({
-  queryKey: ['outbox'],
-  queryFn: ({ pageParam }) =>
-    answer(api.GET('/api/v1/outbox', { params: { query: { cursor: pageParam, limit: 12 } } })),
-  initialPageParam: undefined as number | undefined,
+  ...outbox(),
   // What waits is written within a second or two.
   refetchInterval: ({ state }) =>
     state.data?.pages.some((page) => page.messages.some(waits)) ? 2_000 : false,
-  getNextPageParam: (page) => (page.next_cursor ? Number(page.next_cursor) : undefined),
 })
 const messages = computed(() => data.value?.pages.flatMap((page) => page.messages) ?? [])
 const total = computed(() => data.value?.pages[0]?.total ?? 0)
@@ -27,7 +23,7 @@ const open = ref<number>()
 <template>
   <section aria-label="Outbox">
     <h2 class="ruled">
-      Outbox <span v-if="total" class="quiet small">{{ total.toLocaleString('en-GB') }} messages</span>
+      Outbox <span v-if="total" class="quiet small">{{ whole(total) }} messages</span>
     </h2>
     <p class="quiet small">
       Mail to the people whom limits name, with the same words as the work. Each is written as a file (RFC

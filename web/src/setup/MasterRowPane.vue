@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { masterRow } from './queries/master'
 import { X } from '@lucide/vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
@@ -34,18 +35,10 @@ const fields = computed(() =>
   }),
 )
 
-const { data, error: unread } = useQuery({
-  queryKey: ['master-row', () => props.kind, () => props.code],
-  async queryFn() {
-    const page = await answer(
-      api.GET('/api/v1/master/{kind}', {
-        params: { path: { kind: props.kind }, query: { filter: `code:${props.code}`, all: true, limit: 1 } },
-      }),
-    )
-    return page.rows[0]?.values ?? null
-  },
-  enabled: () => props.code !== undefined,
-})
+const { data, error: unread } = useQuery(() => ({
+  ...masterRow(props.kind, props.code ?? ''),
+  enabled: props.code !== undefined,
+}))
 
 const given = reactive<Values>({})
 const touched = ref(false)

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { useInfiniteQuery } from '@tanstack/vue-query'
+import { whole } from '../common/format'
+import { master } from './queries/master'
+import { keepPreviousData, useInfiniteQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
-import { answer, api } from '../common/api'
 import EmptyState from '../common/EmptyState.vue'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
@@ -28,18 +29,10 @@ const query = computed(() => ({
   all: read('all') === 'yes',
 }))
 
-const { data, error, fetchNextPage, hasNextPage, isPending } = useInfiniteQuery({
-  queryKey: ['master', () => props.kind, query],
-  queryFn: ({ pageParam }) =>
-    answer(
-      api.GET('/api/v1/master/{kind}', {
-        params: { path: { kind: props.kind }, query: { ...query.value, cursor: pageParam || undefined } },
-      }),
-    ),
-  initialPageParam: '',
-  getNextPageParam: (page) => page.next_cursor ?? undefined,
-  placeholderData: (before) => before,
-})
+const { data, error, fetchNextPage, hasNextPage, isPending } = useInfiniteQuery(() => ({
+  ...master(props.kind, query.value),
+  placeholderData: keepPreviousData,
+}))
 const first = computed(() => data.value?.pages[0])
 const rows = computed<Values[]>(
   () => data.value?.pages.flatMap((page) => page.rows.map((row) => row.values)) ?? [],
@@ -86,7 +79,7 @@ const kept = computed(() => {
       <div class="head">
         <div>
           <h1 data-test="master-total">
-            {{ (first?.total ?? 0).toLocaleString('en-GB') }}
+            {{ whole(first?.total ?? 0) }}
             {{ first?.total === 1 ? table.one : table.many.toLowerCase() }}
           </h1>
           <p v-if="!code" class="quiet">{{ table.says }}</p>

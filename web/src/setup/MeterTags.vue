@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { tags } from './queries/outside'
 import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { answer, api } from '../common/api'
@@ -10,7 +11,7 @@ import { askToEnd } from '../common/ask'
 import { useChange } from '../common/change/useChange'
 
 const { to } = useAddress()
-const { data, error } = useQuery({ queryKey: ['tags'], queryFn: () => answer(api.GET('/api/v1/tags')) })
+const { data, error } = useQuery(tags())
 const adding = ref(false)
 const form = ref({ tag: '', meter: '', unit: '' })
 const set = useChange(

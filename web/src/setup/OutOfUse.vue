@@ -1,7 +1,7 @@
 <script setup lang="ts">
+import { alarms } from '../common/queries/watch'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { answer, api } from '../common/api'
 import { dateTime, fromLocal, toLocal } from '../common/format'
 import { now } from '../common/installation'
 import FormField from '../common/fields/FormField.vue'
@@ -12,10 +12,7 @@ const props = defineProps<{
   /** Of the asset. */
   code: string
 }>()
-const { data } = useQuery({
-  queryKey: ['alarms', 'out of use', () => props.code],
-  queryFn: () => answer(api.GET('/api/v1/alarms', { params: { query: { scope: props.code } } })),
-})
+const { data } = useQuery(() => alarms(props.code))
 const spells = computed(() => (data.value?.out_of_use ?? []).filter((one) => one.asset.code === props.code))
 
 const open = ref(false)

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { whole } from '../common/format'
 import { computed } from 'vue'
 import type { MasterReceipt, RowReport } from './kinds'
 
@@ -47,8 +48,7 @@ const reasons = (row: RowReport) =>
     </table>
   </div>
   <p v-if="rows.length > MOST || receipt.more_lines" class="quiet small">
-    {{ (rows.length - Math.min(rows.length, MOST) + receipt.more_lines).toLocaleString('en-GB') }} more rows
-    like these.
+    {{ whole(rows.length - Math.min(rows.length, MOST) + receipt.more_lines) }} more rows like these.
   </p>
 </template>
 

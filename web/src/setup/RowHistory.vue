@@ -1,17 +1,11 @@
 <script setup lang="ts">
+import { changes } from './queries/master'
 import { useQuery } from '@tanstack/vue-query'
-import { answer, api } from '../common/api'
 import ChangeList from './ChangeList.vue'
 import type { Kind } from './kinds'
 
 const props = defineProps<{ kind: Kind; code: string }>()
-const { data } = useQuery({
-  queryKey: ['changes', () => props.kind, () => props.code],
-  queryFn: () =>
-    answer(
-      api.GET('/api/v1/changes', { params: { query: { kind: props.kind, code: props.code, limit: 50 } } }),
-    ),
-})
+const { data } = useQuery(() => changes({ kind: props.kind, code: props.code, limit: 50 }))
 </script>
 
 <template>

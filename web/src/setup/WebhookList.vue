@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { webhooks } from './queries/outside'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { answer, api } from '../common/api'
@@ -8,12 +9,7 @@ import FormField from '../common/fields/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/change/useChange'
 
-const { data, error } = useQuery({
-  queryKey: ['webhooks'],
-  queryFn: () => answer(api.GET('/api/v1/webhooks')),
-  refetchInterval: 5_000,
-  retry: false,
-})
+const { data, error } = useQuery({ ...webhooks(), refetchInterval: 5_000, retry: false })
 const url = ref('http://127.0.0.1:8430/')
 const secret = ref('')
 const adding = ref(false)

@@ -1,9 +1,9 @@
 <script setup lang="ts">
+import { figures } from '../common/queries/tally'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import type { components } from '../generated/api'
-import { answer, api } from '../common/api'
-import { ago, date, dateTime, duration, money, moneyShort, reading } from '../common/format'
+import { whole, ago, date, dateTime, duration, money, moneyShort, reading } from '../common/format'
 import { installation, now } from '../common/installation'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import Sparkline from '../common/chart/Sparkline.vue'
@@ -14,15 +14,7 @@ const { to } = useAddress()
 
 /** What maintenance cost the whole plant in the last twelve months, against the year before. */
 const INDICATOR = 'cost_total'
-const tally = useQuery({
-  queryKey: ['tally', 'first-minute'],
-  queryFn: () =>
-    answer(
-      api.GET('/api/v1/tally', {
-        params: { query: { indicators: INDICATOR, period: FIRST_PERIOD, depth: 0 } },
-      }),
-    ),
-})
+const tally = useQuery(figures({ indicators: INDICATOR, period: FIRST_PERIOD, depth: 0 }))
 const figure = computed(() => {
   const row = tally.data.value?.rows[0]
   if (!row) return undefined
@@ -40,9 +32,8 @@ const side = computed(() => (risk.value?.alarm.side === 'low' ? 'below' : 'above
   <header>
     <h1>{{ installation.name }}, {{ date(now) }}</h1>
     <p class="quiet">
-      Limits on {{ start.counts.ladders.toLocaleString('en-GB') }} of
-      {{ start.counts.meters.toLocaleString('en-GB') }} meters watch
-      {{ start.counts.assets.toLocaleString('en-GB') }} assets. Three things to see, a press each.
+      Limits on {{ whole(start.counts.ladders) }} of {{ whole(start.counts.meters) }} meters watch
+      {{ whole(start.counts.assets) }} assets. Three things to see, a press each.
     </p>
   </header>
   <ol>

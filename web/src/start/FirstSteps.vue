@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { whole } from '../common/format'
 import { Check } from '@lucide/vue'
 import { computed } from 'vue'
 import type { components } from '../generated/api'
@@ -16,7 +17,7 @@ const steps = computed(() => [
       { to: '/setup/files/assets', text: 'Import assets' },
       { to: '/setup/assets/new', text: 'Add an asset' },
     ],
-    have: `${props.counts.assets.toLocaleString('en-GB')} assets`,
+    have: `${whole(props.counts.assets)} assets`,
   },
   {
     done: props.counts.meters > 0,
@@ -26,7 +27,7 @@ const steps = computed(() => [
       { to: '/setup/files/meters', text: 'Import meters' },
       { to: '/setup/meters/new', text: 'Add a meter' },
     ],
-    have: `${props.counts.meters.toLocaleString('en-GB')} meters`,
+    have: `${whole(props.counts.meters)} meters`,
   },
   {
     done: props.counts.has_readings,
@@ -40,7 +41,7 @@ const steps = computed(() => [
     name: 'The first limit',
     says: 'Open a meter and drag a rung to where work should begin by itself.',
     links: [{ to: '/watch', text: 'Choose a meter' }],
-    have: `${props.counts.ladders.toLocaleString('en-GB')} meters with limits`,
+    have: `${whole(props.counts.ladders)} meters with limits`,
   },
 ])
 const next = computed(() => steps.value.findIndex((step) => !step.done))

@@ -1,12 +1,12 @@
 <script setup lang="ts">
+import { start } from './queries/start'
 import { useQuery } from '@tanstack/vue-query'
-import { answer, api } from '../common/api'
 import { dateTime } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import FirstSteps from './FirstSteps.vue'
 import FirstMinute from './FirstMinute.vue'
 
-const { data, error } = useQuery({ queryKey: ['start'], queryFn: () => answer(api.GET('/api/v1/start')) })
+const { data, error } = useQuery(start())
 </script>
 
 <template>

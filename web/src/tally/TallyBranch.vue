@@ -1,8 +1,9 @@
 <script setup lang="ts">
+import { figures } from '../common/queries/tally'
 import { ChevronDown, ChevronRight } from '@lucide/vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { answer, api, type TallyRow } from '../common/api'
+import { type TallyRow } from '../common/api'
 import { date } from '../common/format'
 import { useAddress } from '../common/useAddress'
 import TallyCell from './TallyCell.vue'
@@ -35,24 +36,16 @@ const open = computed(
 )
 const given = computed(() => props.children !== undefined && props.children.length > 0)
 
-const { data } = useQuery({
-  queryKey: ['tally', () => props.row.asset, () => props.under, period, () => props.basis],
-  queryFn: () =>
-    answer(
-      api.GET('/api/v1/tally', {
-        params: {
-          query: {
-            scope: props.row.asset,
-            under: props.under || undefined,
-            period: period.value,
-            basis: props.basis,
-            depth: 1,
-          },
-        },
-      }),
-    ),
-  enabled: () => open.value && props.row.has_children && !given.value,
-})
+const { data } = useQuery(() => ({
+  ...figures({
+    scope: props.row.asset,
+    under: props.under || undefined,
+    period: period.value,
+    basis: props.basis,
+    depth: 1,
+  }),
+  enabled: open.value && props.row.has_children && !given.value,
+}))
 const below = computed(() =>
   [
     ...(given.value ? (props.children ?? []) : (data.value?.rows.filter((row) => row.depth === 1) ?? [])),

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { figures, indicators } from '../common/queries/tally'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { answer, api, type TallyRow } from '../common/api'
+import { type TallyRow } from '../common/api'
 import EmptyState from '../common/EmptyState.vue'
 import { date, hours, moneyShort } from '../common/format'
 import { installation } from '../common/installation'
@@ -18,21 +19,13 @@ const sort = computed(() => read('by'))
 const descending = computed(() => read('desc') === 'yes')
 const openRows = ref(new Set<string>())
 
-const catalogue = useQuery({ queryKey: ['indicators'], queryFn: () => answer(api.GET('/api/v1/indicators')) })
+const catalogue = useQuery(indicators())
 const shown = computed(() => columns(catalogue.data.value ?? []))
 
-const { data, error } = useQuery({
-  queryKey: ['tally', scope, period, basis],
-  queryFn: () =>
-    answer(
-      api.GET('/api/v1/tally', {
-        params: {
-          query: { scope: scope.value || undefined, period: period.value, basis: basis.value, depth: 1 },
-        },
-      }),
-    ),
-  placeholderData: (before) => before,
-})
+const { data, error } = useQuery(() => ({
+  ...figures({ scope: scope.value || undefined, period: period.value, basis: basis.value, depth: 1 }),
+  placeholderData: keepPreviousData,
+}))
 const tops = computed(() => data.value?.rows.filter((row) => row.depth === 0) ?? [])
 const below = (row: TallyRow) =>
   row.kind === 'asset'

@@ -1,3 +1,4 @@
+import { byName } from '../common/format'
 import { rowKinds } from '../generated/words'
 import type { Definition, TallyRow } from '../common/api'
 import { installation } from '../common/installation'
@@ -37,7 +38,7 @@ export function sorter(id: string, descending: boolean) {
   return (a: TallyRow, b: TallyRow) => {
     // The rest of a parent stands below its children.
     if (a.kind !== b.kind) return rowKinds.indexOf(a.kind) - rowKinds.indexOf(b.kind)
-    if (!id) return a.name.localeCompare(b.name, 'en', { numeric: true })
+    if (!id) return byName(a.name, b.name)
     const [left, right] = [value(a), value(b)]
     if (left == null || right == null) return Number(left == null) - Number(right == null)
     return descending ? right - left : left - right

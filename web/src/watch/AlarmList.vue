@@ -1,6 +1,6 @@
 <script setup lang="ts">
+import { meterAlarms } from './queries/meters'
 import { useQuery } from '@tanstack/vue-query'
-import { answer, api } from '../common/api'
 import { dateTime } from '../common/format'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
@@ -11,15 +11,7 @@ const props = defineProps<{
   meter: string
 }>()
 const { period, to } = useAddress()
-const { data } = useQuery({
-  queryKey: ['meter-alarms', () => props.meter, period],
-  queryFn: () =>
-    answer(
-      api.GET('/api/v1/meters/{code}/alarms', {
-        params: { path: { code: props.meter }, query: { period: period.value } },
-      }),
-    ),
-})
+const { data } = useQuery(() => meterAlarms(props.meter, { period: period.value }))
 </script>
 
 <template>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { alarmPerformance } from './queries/alarms'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { answer, api } from '../common/api'
-import { date, localDate } from '../common/format'
+import { whole, date, localDate } from '../common/format'
 import EmptyState from '../common/EmptyState.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
@@ -28,23 +28,10 @@ function setChatter(parts: { entries?: number; seconds?: number }) {
   change({ chatter: entries === ENTRIES && seconds === SECONDS ? '' : `${entries}/${seconds}` })
 }
 const number = (event: Event) => Number((event.target as HTMLSelectElement).value)
-const { data, error } = useQuery({
-  queryKey: ['alarm-performance', scope, period, chatter],
-  queryFn: () =>
-    answer(
-      api.GET('/api/v1/alarms/performance', {
-        params: {
-          query: {
-            scope: scope.value || undefined,
-            period: period.value,
-            chatter_entries: chatter.value.entries,
-            chatter_seconds: chatter.value.seconds,
-          },
-        },
-      }),
-    ),
-  placeholderData: (before) => before,
-})
+const { data, error } = useQuery(() => ({
+  ...alarmPerformance(scope.value, period.value, chatter.value),
+  placeholderData: keepPreviousData,
+}))
 const share = (part: number, whole: number) => (whole ? `${Math.round((100 * part) / whole)} %` : '–')
 const figures = computed(() => {
   const all = data.value
@@ -97,8 +84,7 @@ const busiest = computed(() => Math.max(0, ...(data.value?.by_day ?? []).map((da
   <ProblemNote :error="error" />
   <template v-if="data">
     <h1>
-      {{ data.alarms.toLocaleString('en-GB') }} alarms in {{ Math.round(data.days) }} days<template
-        v-if="data.meters[0]"
+      {{ whole(data.alarms) }} alarms in {{ Math.round(data.days) }} days<template v-if="data.meters[0]"
         >, {{ share(data.meters[0].alarms, data.alarms) }} of them from one meter</template
       >
     </h1>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { alarms as alarmsAsked } from '../common/queries/watch'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
-import { answer, api, type AlarmRow, type AlarmsNow } from '../common/api'
+import { type AlarmRow } from '../common/api'
 import { ago, dateTime } from '../common/format'
 import { now } from '../common/installation'
 import EmptyState from '../common/EmptyState.vue'
@@ -44,16 +45,10 @@ const shows: { show: Show; words: string; one?: string }[] = [
 const others: Show[] = ['unconfirmed', 'shelved', 'out_of_use', 'late']
 const { scope, read, change, to } = useAddress()
 const show = computed<Show>(() => shows.find((one) => one.show === read('show'))?.show ?? 'standing')
-const { data, error } = useQuery({
-  queryKey: ['alarms', scope, show],
-  queryFn: () => {
-    const asked = others.includes(show.value) ? 'standing' : (show.value as 'standing')
-    return answer(
-      api.GET('/api/v1/alarms', { params: { query: { scope: scope.value || undefined, show: asked } } }),
-    )
-  },
-  placeholderData: (before: AlarmsNow | undefined) => before,
-})
+const { data, error } = useQuery(() => ({
+  ...alarmsAsked(scope.value, others.includes(show.value) ? 'standing' : (show.value as 'standing')),
+  placeholderData: keepPreviousData,
+}))
 const countOf = (one: Show) =>
   one === 'out_of_use' ? (data.value?.out_of_use.length ?? 0) : (data.value?.counts[one] ?? 0)
 const newestFirst = computed(() => read('sort') === 'newest')

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { familyForecast } from './queries/families'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { answer, api, type Ladder, type MeterForecast } from '../common/api'
+import { type Ladder, type MeterForecast } from '../common/api'
 import { ago, date, evenly, unit as shown } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
@@ -19,18 +20,14 @@ const props = defineProps<{
 }>()
 const { period, to } = useAddress()
 const { asked, follow } = usePaced(computed(() => JSON.stringify(props.ladder)))
-const { data, error, isFetching } = useQuery({
-  queryKey: ['forecast', 'family', () => props.equipmentClass, () => props.name, period, asked],
-  queryFn: () =>
-    answer(
-      api.POST('/api/v1/families/{class}/{name}/forecast', {
-        params: { path: { class: props.equipmentClass, name: props.name } },
-        body: { period: period.value, ladder: JSON.parse(asked.value) as Ladder },
-      }),
-    ),
-  placeholderData: (before) => before,
+const { data, error, isFetching } = useQuery(() => ({
+  ...familyForecast(props.equipmentClass, props.name, {
+    period: period.value,
+    ladder: JSON.parse(asked.value) as Ladder,
+  }),
+  placeholderData: keepPreviousData,
   retry: false,
-})
+}))
 follow(isFetching)
 /** Those that somebody is on the way to. */
 const rungs = computed(() =>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { families } from './queries/families'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { answer, api } from '../common/api'
 import { unit } from '../common/format'
 import EmptyState from '../common/EmptyState.vue'
 import ProblemNote from '../common/ProblemNote.vue'
@@ -9,12 +9,7 @@ import { useAddress } from '../common/useAddress'
 import WatchNav from './WatchNav.vue'
 
 const { scope, to } = useAddress()
-const { data, error } = useQuery({
-  queryKey: ['families', scope],
-  queryFn: () =>
-    answer(api.GET('/api/v1/families', { params: { query: { scope: scope.value || undefined } } })),
-  placeholderData: (before) => before,
-})
+const { data, error } = useQuery(() => ({ ...families(scope.value), placeholderData: keepPreviousData }))
 const without = computed(() => (data.value ?? []).filter((family) => !family.has_ladder).length)
 </script>
 

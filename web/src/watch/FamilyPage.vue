@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { period as periodNamed } from '../common/queries/plant'
+import { family } from './queries/families'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
@@ -38,10 +40,7 @@ const props = defineProps<{
 const { period, read, to } = useAddress()
 const client = useQueryClient()
 const path = computed(() => ({ path: { class: props.equipmentClass, name: props.name } }))
-const { data, error } = useQuery({
-  queryKey: ['family', () => props.equipmentClass, () => props.name],
-  queryFn: () => answer(api.GET('/api/v1/families/{class}/{name}', { params: path.value })),
-})
+const { data, error } = useQuery(() => family(props.equipmentClass, props.name))
 const edited = useDraft<NonNullable<typeof data.value>, Ladder>({
   theirs: () => data.value,
   of: (view) => `${view.class_name}/${view.name}`,
@@ -68,10 +67,7 @@ const tools = [
   { panel: 'proposals', words: 'Propose setpoints' },
   { panel: 'forecast', words: 'Forecast' },
 ]
-const whole = useQuery({
-  queryKey: ['period', period],
-  queryFn: () => answer(api.GET('/api/v1/period', { params: { query: { period: period.value } } })),
-})
+const whole = useQuery(() => periodNamed(period.value))
 const window = computed(() => {
   const span = whole.data.value?.span
   return span && { from: Date.parse(span.start), to: Date.parse(span.end) }

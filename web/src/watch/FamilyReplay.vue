@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { familyReplay } from './queries/families'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { answer, api, type Ladder } from '../common/api'
-import { hours, money } from '../common/format'
+import { whole, hours, money } from '../common/format'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
@@ -25,18 +26,14 @@ const { judging } = useJudging()
 const wanted = computed(() => ({ ...judging.value, ladder: draft.value }))
 type Asked = typeof wanted.value
 const { asked, follow } = usePaced(computed(() => JSON.stringify(wanted.value)))
-const { data, error, isFetching } = useQuery({
-  queryKey: ['replay', 'family', () => props.equipmentClass, () => props.name, period, asked],
-  queryFn: () =>
-    answer(
-      api.POST('/api/v1/families/{class}/{name}/replay', {
-        params: { path: { class: props.equipmentClass, name: props.name } },
-        body: { period: period.value, ...(JSON.parse(asked.value) as Asked) },
-      }),
-    ),
-  placeholderData: (before) => before,
+const { data, error, isFetching } = useQuery(() => ({
+  ...familyReplay(props.equipmentClass, props.name, {
+    period: period.value,
+    ...(JSON.parse(asked.value) as Asked),
+  }),
+  placeholderData: keepPreviousData,
   retry: false,
-})
+}))
 follow(isFetching)
 const ask = (place: number, ladder: Ladder, compare = false) =>
   answer(
@@ -54,9 +51,8 @@ const ask = (place: number, ladder: Ladder, compare = false) =>
       <p class="verdict" aria-live="polite">{{ data.verdict }}</p>
       <JudgedBy :offered="data.problems" />
       <p class="quiet small">
-        Over {{ data.readings.toLocaleString('en-GB') }} readings; the work would have taken
-        {{ hours(data.hours) }} h and {{ money(Math.round(data.cost)) }} {{ installation.currency }}, at what
-        such work usually comes to.
+        Over {{ whole(data.readings) }} readings; the work would have taken {{ hours(data.hours) }} h and
+        {{ money(Math.round(data.cost)) }} {{ installation.currency }}, at what such work usually comes to.
       </p>
       <GivenLines :lines="data.assumptions" />
       <RungFinder v-model="draft" :of="`${equipmentClass}/${name}`" :unit="unit" :ask="ask" />

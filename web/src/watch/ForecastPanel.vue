@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { forecast } from './queries/meters'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, watch } from 'vue'
-import { answer, api, type ForecastView, type Ladder, type MeterDetail } from '../common/api'
+import { type ForecastView, type Ladder, type MeterDetail } from '../common/api'
 import { ago, date, plain, unit } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
@@ -28,22 +29,15 @@ const { asked, follow } = usePaced(
     ladder: JSON.stringify(props.ladder),
   })),
 )
-const { data, error, isFetching } = useQuery({
-  queryKey: ['forecast', () => props.meter.code, asked],
-  queryFn: () =>
-    answer(
-      api.POST('/api/v1/meters/{code}/forecast', {
-        params: { path: { code: props.meter.code } },
-        body: {
-          from: new Date(asked.value.from).toISOString(),
-          to: new Date(asked.value.to).toISOString(),
-          ladder: JSON.parse(asked.value.ladder) as Ladder,
-        },
-      }),
-    ),
-  placeholderData: (before) => before,
+const { data, error, isFetching } = useQuery(() => ({
+  ...forecast(props.meter.code, {
+    from: new Date(asked.value.from).toISOString(),
+    to: new Date(asked.value.to).toISOString(),
+    ladder: JSON.parse(asked.value.ladder) as Ladder,
+  }),
+  placeholderData: keepPreviousData,
   retry: false,
-})
+}))
 follow(isFetching)
 watch(data, (forecast) => (drawn.value = forecast), { immediate: true })
 

@@ -1,9 +1,11 @@
 <script setup lang="ts">
+import { period as periodNamed } from '../common/queries/plant'
+import { ladder as ladderAsked, meter as meterAsked } from './queries/meters'
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { answer, api, type ForecastView, type Ladder, type LadderView, type Proposal } from '../common/api'
-import { ago, dateTime, reading } from '../common/format'
+import { whole as wholeNumber, ago, dateTime, reading } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
@@ -28,21 +30,9 @@ const props = defineProps<{ meter: string }>()
 const { period, read, change, to } = useAddress()
 const path = computed(() => ({ path: { code: props.meter } }))
 
-const meter = useQuery({
-  queryKey: ['meter', () => props.meter],
-  queryFn: () => answer(api.GET('/api/v1/meters/{code}', { params: path.value })),
-})
-const ladder = useQuery({
-  queryKey: ['ladder', () => props.meter],
-  queryFn: async () => {
-    const of = props.meter
-    return { ...(await answer(api.GET('/api/v1/meters/{code}/ladder', { params: path.value }))), meter: of }
-  },
-})
-const whole = useQuery({
-  queryKey: ['period', period],
-  queryFn: () => answer(api.GET('/api/v1/period', { params: { query: { period: period.value } } })),
-})
+const meter = useQuery(() => meterAsked(props.meter))
+const ladder = useQuery(() => ladderAsked(props.meter))
+const whole = useQuery(() => periodNamed(period.value))
 
 /** The ladder as edited, by hand on the chart or in the list beside it. */
 const edited = useDraft<LadderView & { meter: string }, Ladder>({
@@ -150,7 +140,7 @@ const entering = ref(false)
           </template>
           <span v-else class="quiet">never read</span>
           <span class="quiet small">
-            {{ meter.data.value.code }} · {{ meter.data.value.readings.toLocaleString('en-GB') }} readings
+            {{ meter.data.value.code }} · {{ wholeNumber(meter.data.value.readings) }} readings
           </span>
         </p>
       </div>

@@ -3,7 +3,7 @@ import { useMutation, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, toRef, watch } from 'vue'
 import type { Ladder, MachineGroup, MeterDetail, Proposal, ProposalsView } from '../common/api'
-import { date, plain, unit } from '../common/format'
+import { whole, date, plain, unit } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import type { View } from '../common/chart/geometry'
 import { editedRung, moveRung, onValue, rungName } from './ladder'
@@ -134,7 +134,7 @@ const inputs = (proposal: Proposal) =>
           <td class="num">
             <strong>{{ plain(proposal.setpoint) }}</strong>
           </td>
-          <td class="num">{{ proposal.n.toLocaleString('en-GB') }}</td>
+          <td class="num">{{ whole(proposal.n) }}</td>
           <td>
             {{ proposal.formula }}
             <span class="quiet small">{{ inputs(proposal) }}. {{ proposal.source }}.</span>

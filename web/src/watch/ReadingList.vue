@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { readingList } from './queries/meters'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { answer, api, type MeterDetail, type ReadingRow } from '../common/api'
 import { dateTime, fromLocal, reading, toLocal } from '../common/format'
@@ -11,16 +12,10 @@ import { useChange } from '../common/change/useChange'
 const props = defineProps<{ meter: MeterDetail }>()
 
 const apart = ref(false)
-const { data, error } = useQuery({
-  queryKey: ['reading-list', () => props.meter.code, apart],
-  queryFn: () =>
-    answer(
-      api.GET('/api/v1/meters/{code}/reading-list', {
-        params: { path: { code: props.meter.code }, query: { apart: apart.value, limit: 25 } },
-      }),
-    ),
-  placeholderData: (before) => before,
-})
+const { data, error } = useQuery(() => ({
+  ...readingList(props.meter.code, apart.value),
+  placeholderData: keepPreviousData,
+}))
 const path = () => ({ path: { code: props.meter.code } })
 const voiding = ref<string>()
 const reason = ref('')

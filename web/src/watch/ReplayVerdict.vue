@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { components } from '../generated/api'
 import { answer, api, type Ladder, type MeterDetail } from '../common/api'
-import { count, date, dateTime, hours, money } from '../common/format'
+import { whole, count, date, dateTime, hours, money } from '../common/format'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
@@ -61,10 +61,7 @@ const ask = (place: number, ladder: Ladder, compare = false) =>
         </div>
         <div>
           <dt>Work</dt>
-          <dd>
-            {{ replay.work_count.toLocaleString('en-GB') }} raised, {{ replay.joined }} joined,
-            {{ replay.held }} held
-          </dd>
+          <dd>{{ whole(replay.work_count) }} raised, {{ replay.joined }} joined, {{ replay.held }} held</dd>
         </div>
         <div v-if="usual && usual.from">
           <dt>It would have taken</dt>
@@ -80,7 +77,7 @@ const ask = (place: number, ladder: Ladder, compare = false) =>
         <div>
           <dt>Warnings</dt>
           <dd>
-            {{ replay.warning_count.toLocaleString('en-GB') }} of
+            {{ whole(replay.warning_count) }} of
             {{ count(replay.spell_count, 'spell', 'spells') }}
           </dd>
         </div>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { lanes as lanesAsked, meterAlarms } from './queries/meters'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, toRef } from 'vue'
 import { useRouter } from 'vue-router'
 import type { components } from '../generated/api'
-import { answer, api, type Ladder } from '../common/api'
+import { type Ladder } from '../common/api'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
@@ -30,19 +31,14 @@ const asked = refDebounced(
   120,
 )
 const query = computed(() => ({
-  path: { code: props.meter },
-  query: { from: new Date(asked.value.from).toISOString(), to: new Date(asked.value.to).toISOString() },
+  from: new Date(asked.value.from).toISOString(),
+  to: new Date(asked.value.to).toISOString(),
 }))
-const alarms = useQuery({
-  queryKey: ['meter-alarms', query],
-  queryFn: () => answer(api.GET('/api/v1/meters/{code}/alarms', { params: query.value })),
-  placeholderData: (before) => before,
-})
-const lanes = useQuery({
-  queryKey: ['lanes', query],
-  queryFn: () => answer(api.GET('/api/v1/meters/{code}/lanes', { params: query.value })),
-  placeholderData: (before) => before,
-})
+const alarms = useQuery(() => ({
+  ...meterAlarms(props.meter, query.value),
+  placeholderData: keepPreviousData,
+}))
+const lanes = useQuery(() => ({ ...lanesAsked(props.meter, query.value), placeholderData: keepPreviousData }))
 
 const again = () => Promise.all([alarms.refetch(), lanes.refetch()])
 const axis = computed<Axis>(() => ({

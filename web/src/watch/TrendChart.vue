@@ -1,17 +1,16 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { series } from '../common/queries/watch'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced, useElementSize } from '@vueuse/core'
 import { computed, useTemplateRef } from 'vue'
 import {
-  answer,
-  api,
   type ForecastView,
   type Ladder,
   type MeterDetail,
   type Proposal,
   type ReplayView,
 } from '../common/api'
-import { date, unit } from '../common/format'
+import { whole as wholeNumber, date, unit } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import ForecastLine from './ForecastLine.vue'
 import { LEFT, RIGHT, type View } from '../common/chart/geometry'
@@ -50,23 +49,10 @@ const whole = computed<View>(() => ({
 const zoomed = computed(() => view.value.from > whole.value.from || view.value.to < whole.value.to)
 const asked = refDebounced(view, 120)
 
-const { data, error, refetch, isFetching } = useQuery({
-  queryKey: ['series', () => props.meter.code, asked],
-  queryFn: () =>
-    answer(
-      api.GET('/api/v1/meters/{code}/readings', {
-        params: {
-          path: { code: props.meter.code },
-          query: {
-            from: new Date(asked.value.from).toISOString(),
-            to: new Date(asked.value.to).toISOString(),
-            points: 1200,
-          },
-        },
-      }),
-    ),
-  placeholderData: (before) => before,
-})
+const { data, error, refetch, isFetching } = useQuery(() => ({
+  ...series(props.meter.code, asked.value, 1200),
+  placeholderData: keepPreviousData,
+}))
 const points = computed(() => (data.value?.points ?? []) as [number, number][])
 
 const box = useTemplateRef<HTMLElement>('box')
@@ -90,7 +76,7 @@ const { range } = useTrend(canvas, { points, view, setpoints, width, meter: () =
           {{
             data.of === points.length
               ? `${data.of} readings`
-              : `${points.length} points for ${data.of.toLocaleString('en-GB')} readings, extremes kept`
+              : `${points.length} points for ${wholeNumber(data.of)} readings, extremes kept`
           }}
         </template>
         <template v-if="data?.quarantined.length"> · {{ data.quarantined.length }} in quarantine</template>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
+import { ladderChanges } from './queries/meters'
 import { useQuery } from '@tanstack/vue-query'
 import { ref, watch } from 'vue'
-import { answer, api, type LadderView } from '../common/api'
+import { type LadderView } from '../common/api'
 import { date } from '../common/format'
 import ChangeLines from '../common/approval/ChangeLines.vue'
 
@@ -17,16 +18,10 @@ watch(
   () => props.meter,
   () => (open.value = undefined),
 )
-const { data } = useQuery({
-  queryKey: ['ladder-changes', () => props.meter, open],
-  queryFn: () =>
-    answer(
-      api.GET('/api/v1/meters/{code}/ladder/changes', {
-        params: { path: { code: props.meter }, query: { from: (open.value ?? 1) - 1, to: open.value ?? 1 } },
-      }),
-    ),
-  enabled: () => open.value !== undefined,
-})
+const { data } = useQuery(() => ({
+  ...ladderChanges(props.meter, open.value ?? 1),
+  enabled: open.value !== undefined,
+}))
 </script>
 
 <template>

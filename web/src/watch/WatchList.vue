@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { meters as metersAsked } from './queries/meters'
+import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { alarms as alarmsAsked } from '../common/queries/watch'
 import { computed } from 'vue'
-import { answer, api } from '../common/api'
 import EmptyState from '../common/EmptyState.vue'
 import { severities } from '../generated/words'
 import ProblemNote from '../common/ProblemNote.vue'
@@ -18,25 +19,10 @@ const text = useSearch()
 /** As the address has it. */
 const asked = computed(() => read('text'))
 
-const { data, error, fetchNextPage, hasNextPage, isPending } = useInfiniteQuery({
-  queryKey: ['meters', scope, period, asked],
-  queryFn: ({ pageParam }) =>
-    answer(
-      api.GET('/api/v1/meters', {
-        params: {
-          query: {
-            scope: scope.value || undefined,
-            period: period.value,
-            text: asked.value || undefined,
-            cursor: pageParam || undefined,
-          },
-        },
-      }),
-    ),
-  initialPageParam: '',
-  getNextPageParam: (page) => page.next_cursor ?? undefined,
-  placeholderData: (before) => before,
-})
+const { data, error, fetchNextPage, hasNextPage, isPending } = useInfiniteQuery(() => ({
+  ...metersAsked(scope.value, period.value, asked.value),
+  placeholderData: keepPreviousData,
+}))
 const meters = computed(() => data.value?.pages.flatMap((page) => page.meters) ?? [])
 const first = computed(() => data.value?.pages[0])
 const counts = computed(() =>
@@ -46,11 +32,7 @@ const counts = computed(() =>
     .reverse(),
 )
 
-const alarms = useQuery({
-  queryKey: ['alarms', scope, 'standing'],
-  queryFn: () =>
-    answer(api.GET('/api/v1/alarms', { params: { query: { scope: scope.value || undefined } } })),
-})
+const alarms = useQuery(() => alarmsAsked(scope.value))
 </script>
 
 <template>

@@ -1,6 +1,7 @@
-import { useQuery } from '@tanstack/vue-query'
+import { replay as replayAsked } from './queries/meters'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { type MaybeRefOrGetter, type Ref, computed, shallowRef, toValue, watch } from 'vue'
-import { answer, api, type Ladder } from '../common/api'
+import { type Ladder } from '../common/api'
 import { usePaced } from '../common/usePaced'
 import type { View } from '../common/chart/geometry'
 import { useJudging } from './useJudging'
@@ -23,19 +24,12 @@ export function useReplay(
   const wanted = computed(() => ({ ...judging.value, drawn: drawn.value, ladder: draft.value }))
   type Asked = typeof wanted.value
   const { asked, follow } = usePaced(computed(() => JSON.stringify(wanted.value)))
-  const { data, error, isFetching } = useQuery({
-    queryKey: ['replay', meter, period, asked],
-    queryFn: () =>
-      answer(
-        api.POST('/api/v1/meters/{code}/replay', {
-          params: { path: { code: toValue(meter) } },
-          body: { period: period.value, ...(JSON.parse(asked.value) as Asked) },
-        }),
-      ),
-    enabled: () => draft.value.rungs.length > 0,
-    placeholderData: (before) => before,
+  const { data, error, isFetching } = useQuery(() => ({
+    ...replayAsked(toValue(meter), { period: period.value, ...(JSON.parse(asked.value) as Asked) }),
+    enabled: draft.value.rungs.length > 0,
+    placeholderData: keepPreviousData,
     retry: false,
-  })
+  }))
   follow(isFetching)
   const replay = computed(() => (draft.value.rungs.length ? data.value : undefined))
   /** The last answer there was for this meter: it stays in sight while limits that cannot be are passed through. */

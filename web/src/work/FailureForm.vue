@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { codebook, codebooks } from '../common/queries/codes'
 import { useQuery } from '@tanstack/vue-query'
 import { reactive } from 'vue'
 import { answer, api, type WorkDetail } from '../common/api'
@@ -26,15 +27,8 @@ const given = reactive({
   noticed: failure?.noticed ?? (work.why ? 'condition_monitoring' : 'operation'),
   effect: failure?.effect ?? (work.why ? 'incipient' : 'critical'),
 })
-const books = useQuery({
-  queryKey: ['codebooks'],
-  queryFn: () => answer(api.GET('/api/v1/codebooks')),
-})
-const book = useQuery({
-  queryKey: ['codebook', () => given.codebook],
-  queryFn: () => answer(api.GET('/api/v1/codebooks/{code}', { params: { path: { code: given.codebook } } })),
-  enabled: () => given.codebook !== '',
-})
+const books = useQuery(codebooks())
+const book = useQuery(() => ({ ...codebook(given.codebook), enabled: given.codebook !== '' }))
 
 const { mutate, error, problem, isPending } = useChange(
   () =>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
+import { series } from '../common/queries/watch'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { answer, api, type Rung } from '../common/api'
+import { type Rung } from '../common/api'
 import { date } from '../common/format'
 import { rangeOf } from '../common/chart/geometry'
 
@@ -19,22 +20,7 @@ const [WIDTH, HEIGHT, BOTTOM] = [300, 120, 18]
 const from = computed(() => Date.parse(props.at) - 45 * DAY)
 const to = computed(() => Date.parse(props.at) + 10 * DAY)
 
-const { data } = useQuery({
-  queryKey: ['series', () => props.meter, from, to],
-  queryFn: () =>
-    answer(
-      api.GET('/api/v1/meters/{code}/readings', {
-        params: {
-          path: { code: props.meter },
-          query: {
-            from: new Date(from.value).toISOString(),
-            to: new Date(to.value).toISOString(),
-            points: 300,
-          },
-        },
-      }),
-    ),
-})
+const { data } = useQuery(() => series(props.meter, { from: from.value, to: to.value }, 300))
 const points = computed(() => (data.value?.points ?? []) as [number, number][])
 const range = computed(() => {
   const values = points.value.map(([, value]) => value)

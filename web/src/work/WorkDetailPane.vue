@@ -1,7 +1,7 @@
 <script setup lang="ts">
+import { workOrder } from './queries/orders'
 import { X } from '@lucide/vue'
 import { useQuery } from '@tanstack/vue-query'
-import { answer, api } from '../common/api'
 import { ago, date, hours, kindWords, stateWords } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
@@ -19,11 +19,7 @@ const props = defineProps<{ number: number }>()
 const print = () => window.print()
 const { stay, to } = useAddress()
 
-const { data: work, error } = useQuery({
-  queryKey: ['work-order', () => props.number],
-  queryFn: () =>
-    answer(api.GET('/api/v1/work-orders/{number}', { params: { path: { number: props.number } } })),
-})
+const { data: work, error } = useQuery(() => workOrder(props.number))
 </script>
 
 <template>

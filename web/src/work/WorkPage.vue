@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { useInfiniteQuery } from '@tanstack/vue-query'
+import { workOrders } from './queries/orders'
+import { keepPreviousData, useInfiniteQuery } from '@tanstack/vue-query'
 import { useMediaQuery } from '@vueuse/core'
 import { computed } from 'vue'
-import { answer, api } from '../common/api'
 import EmptyState from '../common/EmptyState.vue'
-import { hours, money } from '../common/format'
+import { whole, hours, money } from '../common/format'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
@@ -45,18 +45,10 @@ const query = computed(() => ({
   descending: read('desc') === 'yes',
 }))
 
-const { data, error, fetchNextPage, hasNextPage, isPending } = useInfiniteQuery({
-  queryKey: ['work-orders', query],
-  queryFn: ({ pageParam }) =>
-    answer(
-      api.GET('/api/v1/work-orders', {
-        params: { query: { ...query.value, cursor: pageParam || undefined } },
-      }),
-    ),
-  initialPageParam: '',
-  getNextPageParam: (page) => page.next_cursor ?? undefined,
-  placeholderData: (before) => before,
-})
+const { data, error, fetchNextPage, hasNextPage, isPending } = useInfiniteQuery(() => ({
+  ...workOrders(query.value),
+  placeholderData: keepPreviousData,
+}))
 const orders = computed(() => data.value?.pages.flatMap((page) => page.work_orders) ?? [])
 const totals = computed(() => data.value?.pages[0]?.totals)
 const facets = computed(() => data.value?.pages[0]?.facets)
@@ -72,7 +64,7 @@ function sortBy(column: string) {
     <section class="list" :class="{ 'no-print': number }" aria-label="Work orders">
       <div class="head">
         <h1 v-if="totals" data-test="totals">
-          {{ totals.count.toLocaleString('en-GB') }}
+          {{ whole(totals.count) }}
           {{ state === 'open' ? 'open ' : '' }}{{ totals.count === 1 ? 'work order' : 'work orders' }}
         </h1>
         <ElButton v-if="!number" @click="raising = true">Raise work</ElButton>

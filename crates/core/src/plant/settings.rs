@@ -21,6 +21,9 @@ pub struct Settings {
     pub fiscal_month: u8,
     /// IANA name; periods are cut in it.
     pub time_zone: String,
+    /// How numbers and dates are written: one of [`LOCALES`].
+    #[serde(default = "first_locale")]
+    pub locale: String,
     /// Days in which work of rank 1 to 5 must be done.
     pub rank_windows: [u16; 5],
     /// How long work may stay in a state.
@@ -39,11 +42,20 @@ impl Default for Settings {
             minor_digits: 2,
             fiscal_month: 1,
             time_zone: "UTC".into(),
+            locale: first_locale(),
             rank_windows: RankWindows::default().0,
             state_limits: StateLimit::first_settings(),
             second_approval: false,
         }
     }
+}
+
+/// Ways to write numbers and dates, as language tags (BCP 47).
+pub const LOCALES: [&str; 12] =
+    ["en-GB", "en-US", "de-DE", "de-AT", "de-CH", "fr-FR", "es-ES", "it-IT", "nl-NL", "pl-PL", "pt-PT", "sv-SE"];
+
+fn first_locale() -> String {
+    LOCALES[0].into()
 }
 
 /// Limits on states at the most: every list of work asks each of them.
@@ -59,6 +71,9 @@ impl Settings {
             return Err(Refusal::field("currency", "use an ISO 4217 code of three capitals"));
         }
         zone(&self.time_zone).map_err(|error| Refusal::field("time_zone", error))?;
+        if !LOCALES.contains(&self.locale.as_str()) {
+            return Err(Refusal::field("locale", format!("must be one of {}", LOCALES.join(", "))));
+        }
         if !(1..=12).contains(&self.fiscal_month) {
             return Err(Refusal::field("fiscal_month", "must be 1 to 12"));
         }
@@ -111,6 +126,7 @@ mod tests {
     #[case(Settings { currency: "eur".into(), ..some() }, "currency")]
     #[case(Settings { currency: "EURO".into(), ..some() }, "currency")]
     #[case(Settings { time_zone: "Mars/Olympus".into(), ..some() }, "time_zone")]
+    #[case(Settings { locale: "xx".into(), ..some() }, "locale")]
     #[case(Settings { fiscal_month: 13, ..some() }, "fiscal_month")]
     #[case(Settings { minor_digits: 5, ..some() }, "minor_digits")]
     #[case(Settings { rank_windows: [2, 1, 3, 4, 5], ..some() }, "rank_windows")]

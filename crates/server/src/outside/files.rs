@@ -4,7 +4,7 @@ use crate::{
     Clock,
     duties::BREATH,
     outside::{
-        format::Format,
+        format::{FileRead, Format},
         incoming,
         readings_file::{ReadingsTaken, ReadingsTaking},
         source,
@@ -20,7 +20,7 @@ use std::{
 };
 use tally_core::{
     ground::time::{Instant, Span},
-    outside::files::{CsvOut, Decimal, Encoding, JsonOut, NUMBERS, RowSink, Table},
+    outside::files::{CsvOut, Decimal, JsonOut, NUMBERS, RowSink, Table},
 };
 use tally_store::{
     Actor, Store, StoreError, View,
@@ -72,21 +72,6 @@ impl FileKind {
             Self::Meters => Some(master::Kind::Meters),
             Self::Codebooks | Self::Limits | Self::Readings => None,
         }
-    }
-}
-
-/// How the file turned out to be written.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
-pub struct FileRead {
-    pub encoding: Encoding,
-    /// `,`, `;` or a tab.
-    #[schema(value_type = String)]
-    pub delimiter: char,
-}
-
-impl FileRead {
-    pub fn of(table: &Table) -> Self {
-        Self { encoding: table.encoding, delimiter: table.delimiter }
     }
 }
 

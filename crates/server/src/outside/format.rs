@@ -1,4 +1,8 @@
-//! The forms of files.
+//! The forms of files, and what comes out of one.
+
+use serde::Serialize;
+use tally_core::outside::files::{Encoding, Table};
+use utoipa::ToSchema;
 
 /// How a file or a batch is written.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -50,3 +54,24 @@ impl Format {
         Self::ALL.into_iter().find(same).unwrap_or(Self::Json)
     }
 }
+
+/// How the file turned out to be written.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+pub struct FileRead {
+    pub encoding: Encoding,
+    /// `,`, `;` or a tab.
+    #[schema(value_type = String)]
+    pub delimiter: char,
+}
+
+impl FileRead {
+    pub fn of(table: &Table) -> Self {
+        Self { encoding: table.encoding, delimiter: table.delimiter }
+    }
+}
+
+/// What stands on a line, or why nothing does.
+pub type Numbered<T> = (u64, Result<T, String>);
+
+/// Lines with their numbers, each with its cells or why it has none.
+pub type Lines = Vec<Numbered<Vec<String>>>;

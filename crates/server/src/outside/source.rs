@@ -1,16 +1,13 @@
 //! The rows of a file, whatever form it has.
 
-use crate::outside::{files::FileRead, format::Format, workbook};
+use crate::outside::{
+    format::{FileRead, Format, Lines, Numbered},
+    workbook,
+};
 use serde_json::{Map, Value};
 use std::collections::BTreeSet;
 use tally_core::outside::files::{Decimal, Line, MOST_COLUMNS, Table};
 use tally_store::StoreError;
-
-/// What stands on a line, or why nothing does.
-type Numbered<T> = (u64, Result<T, String>);
-
-/// Lines with their numbers, each with its cells or why it has none.
-pub type Lines = Vec<Numbered<Vec<String>>>;
 
 /// A table as it comes out of a file.
 pub struct Source<'a> {

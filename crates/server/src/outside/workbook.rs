@@ -1,7 +1,7 @@
 //! Workbooks of spreadsheet programs (ISO/IEC 29500): written row by row in little memory, read cell by cell, and never
 //! unpacked beyond a bound.
 
-use crate::outside::source::Lines;
+use crate::outside::format::Lines;
 use calamine::{Data, DataRef, Reader, Xlsx};
 use rust_xlsxwriter::{Workbook, XlsxError};
 use std::{

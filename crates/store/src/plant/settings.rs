@@ -18,7 +18,7 @@ use serde::{Deserialize, Serialize};
 use tally_core::{
     access::{approval::second, roles::Action},
     ground::{calendar, time::Instant},
-    plant::settings::Settings,
+    plant::settings::{LOCALES, Settings},
     work::{StateLimit, WorkState},
 };
 use utoipa::ToSchema;
@@ -40,6 +40,8 @@ pub struct SettingsView {
     pub second_approval_off: Option<ProposedOff>,
     /// States that a limit can be set on.
     pub limited_states: Vec<WorkState>,
+    /// Ways to write numbers and dates that can be chosen.
+    pub locales: Vec<&'static str>,
     /// The number of the last change, to be given back as what a write is based on.
     pub change: i64,
 }
@@ -53,7 +55,13 @@ const PROPOSED_OFF: &str = "second_approval_off";
 pub fn view(rows: &dyn Rows) -> Result<SettingsView> {
     let conn = rows.sql().conn;
     let (second_approval_off, change) = (kept(conn, PROPOSED_OFF)?, base::version(conn, base::Edited::Settings)?);
-    Ok(SettingsView { settings: get(conn)?, second_approval_off, limited_states: StateLimit::states(), change })
+    Ok(SettingsView {
+        settings: get(conn)?,
+        second_approval_off,
+        limited_states: StateLimit::states(),
+        locales: LOCALES.to_vec(),
+        change,
+    })
 }
 
 /// A second engineer's yes to that none is needed any more.

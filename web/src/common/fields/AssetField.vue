@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { search } from '../queries/plant'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed } from 'vue'
 import FormField from './FormField.vue'
-import { answer, api } from '../api'
 
 defineProps<{
   /** What is wrong with it, if anything. */
@@ -15,12 +15,11 @@ defineProps<{
 const code = defineModel<string>({ required: true })
 
 const asked = refDebounced(code, 120)
-const { data } = useQuery({
-  queryKey: ['search', asked],
-  queryFn: () => answer(api.GET('/api/v1/search', { params: { query: { q: asked.value } } })),
-  enabled: () => asked.value.trim().length > 0,
-  placeholderData: (before) => before,
-})
+const { data } = useQuery(() => ({
+  ...search(asked.value),
+  enabled: asked.value.trim() !== '',
+  placeholderData: keepPreviousData,
+}))
 const assets = computed(() => data.value?.filter((hit) => hit.kind === 'asset') ?? [])
 const name = computed(() => assets.value.find((asset) => asset.code === code.value)?.name)
 </script>

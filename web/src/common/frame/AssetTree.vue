@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { asset, assets } from '../queries/plant'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, provide, ref, watch } from 'vue'
-import { answer, api } from '../api'
 import { installation } from '../installation'
 import ProblemNote from '../ProblemNote.vue'
 import { useAddress } from '../useAddress'
@@ -10,25 +10,12 @@ import { FIRST_OPEN, TREE, byParent, useOpen } from './tree'
 
 const { scope, change } = useAddress()
 
-const detail = useQuery({
-  queryKey: ['asset', scope],
-  queryFn: () => answer(api.GET('/api/v1/assets/{code}', { params: { path: { code: scope.value } } })),
-  enabled: () => scope.value !== '',
-})
+const detail = useQuery(() => ({ ...asset(scope.value), enabled: scope.value !== '' }))
 /** What lies above the scope, to be open. */
 const above = computed(() => detail.data.value?.above.map((asset) => asset.code) ?? [])
 const { isOpen, turn, opened } = useOpen(above)
 /** All that is in sight in one question, however much stands open. */
-const nodes = useQuery({
-  queryKey: ['assets', opened],
-  queryFn: () =>
-    answer(
-      api.GET('/api/v1/assets', {
-        params: { query: { depth: FIRST_OPEN, open: opened.value.join(',') || undefined } },
-      }),
-    ),
-  placeholderData: (before) => before,
-})
+const nodes = useQuery(() => ({ ...assets(FIRST_OPEN, opened.value), placeholderData: keepPreviousData }))
 const children = computed(() => byParent(nodes.data.value ?? []))
 const roots = computed(() => children.value.get('') ?? [])
 const again = () => Promise.all([nodes.refetch(), scope.value ? detail.refetch() : undefined])

@@ -1,9 +1,10 @@
 <script setup lang="ts">
+import { search } from '../queries/plant'
 import { useQuery } from '@tanstack/vue-query'
 import { onKeyStroke, refDebounced } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { answer, api, type Hit } from '../api'
+import { type Hit } from '../api'
 import { useAddress } from '../useAddress'
 import { commands } from './commands'
 import { isCommand } from './keys'
@@ -18,11 +19,10 @@ const input = useTemplateRef<HTMLInputElement>('input')
 const router = useRouter()
 const { to, change } = useAddress()
 
-const { data, error, refetch } = useQuery({
-  queryKey: ['search', asked],
-  queryFn: () => answer(api.GET('/api/v1/search', { params: { query: { q: asked.value } } })),
-  enabled: () => asked.value.trim().length > 0,
-})
+const { data, error, refetch } = useQuery(() => ({
+  ...search(asked.value),
+  enabled: asked.value.trim() !== '',
+}))
 
 const kinds: Record<string, string> = {
   asset: 'asset',

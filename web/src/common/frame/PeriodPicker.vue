@@ -1,9 +1,9 @@
 <script setup lang="ts">
+import { period as periodNamed } from '../queries/plant'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { ChevronLeft, ChevronRight } from '@lucide/vue'
-import { useQuery } from '@tanstack/vue-query'
 import { onKeyStroke } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { answer, api } from '../api'
 import { date } from '../format'
 import { useAddress } from '../useAddress'
 import { isCommand } from './keys'
@@ -16,11 +16,7 @@ const names: Record<string, string> = {
   year_to_date: 'Year to date',
 }
 
-const { data } = useQuery({
-  queryKey: ['period', period],
-  queryFn: () => answer(api.GET('/api/v1/period', { params: { query: { period: period.value } } })),
-  placeholderData: (before) => before,
-})
+const { data } = useQuery(() => ({ ...periodNamed(period.value), placeholderData: keepPreviousData }))
 
 const choice = computed({
   get: () => (period.value in names ? period.value : 'other'),

@@ -1,9 +1,10 @@
 <script setup lang="ts">
+import { figures } from '../queries/tally'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { X } from '@lucide/vue'
-import { useQuery } from '@tanstack/vue-query'
 import { onKeyStroke } from '@vueuse/core'
 import { computed } from 'vue'
-import { answer, api, type WhyView } from '../api'
+import { type WhyView } from '../api'
 import { date, dateTime, duration, figure, hours, money } from '../format'
 import { installation } from '../installation'
 import ProblemNote from '../ProblemNote.vue'
@@ -13,28 +14,20 @@ import { useWhy } from '../useWhy'
 const { period, read, to } = useAddress()
 const { asked, close } = useWhy()
 
-const { data, error, isFetching } = useQuery({
-  queryKey: ['why', asked, period, () => read('basis')],
-  queryFn: () =>
-    answer(
-      api.GET('/api/v1/tally', {
-        params: {
-          query: {
-            scope: asked.value?.asset,
-            under: asked.value?.under,
-            part: asked.value?.part,
-            indicators: asked.value?.indicator,
-            period: period.value,
-            basis: read('basis') === 'as_is' ? 'as_is' : 'as_was',
-            depth: 0,
-            why: true,
-          },
-        },
-      }),
-    ),
-  enabled: () => asked.value !== undefined,
-  placeholderData: (before) => before,
-})
+const { data, error, isFetching } = useQuery(() => ({
+  ...figures({
+    scope: asked.value?.asset,
+    under: asked.value?.under,
+    part: asked.value?.part,
+    indicators: asked.value?.indicator,
+    period: period.value,
+    basis: read('basis') === 'as_is' ? 'as_is' : 'as_was',
+    depth: 0,
+    why: true,
+  }),
+  enabled: asked.value !== undefined,
+  placeholderData: keepPreviousData,
+}))
 const why = computed(() => data.value?.why?.[0])
 const ofWords = computed(() => {
   const name = why.value?.asset.name ?? ''

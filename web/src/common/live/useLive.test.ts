@@ -3,32 +3,38 @@ import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { mount } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { defineComponent, h } from 'vue'
+import { settings } from '../queries/plant'
+import type { Topic } from '../queries/asked'
+import { figures } from '../queries/tally'
+import { series } from '../queries/watch'
 import { type News, isOld, nothing } from './news'
 import { useLive } from './useLive'
 
 describe('news', () => {
   const read: News = { ...nothing(), meters: ['V1'] }
 
-  it('of a reading makes old what shows that meter, and no other one', () => {
-    expect(isOld(['series', 'V1', { from: 1 }], read)).toBe(true)
-    expect(isOld(['replay', 'V1', 'last_12_months'], read)).toBe(true)
-    expect(isOld(['series', 'V2', { from: 1 }], read)).toBe(false)
-    expect(isOld(['replay', 'family', 'gearbox'], read)).toBe(false)
-    expect(isOld(['meters', '', 'last_12_months'], read)).toBe(true)
-    expect(isOld(['tally', ''], read)).toBe(false)
+  it('of a reading makes old what hangs on that meter or on all readings, and nothing else', () => {
+    expect(isOld(['meter:V1'], read)).toBe(true)
+    expect(isOld(['alarms', 'meter:V1'], read)).toBe(true)
+    expect(isOld(['meter:V2'], read)).toBe(false)
+    expect(isOld(['readings'], read)).toBe(true)
+    expect(isOld(['work'], read)).toBe(false)
+    expect(isOld(undefined, read)).toBe(false)
   })
 
   it('of very many meters makes all of them old', () => {
     const many = { ...nothing(), meters: Array.from({ length: 1_000 }, (_, n) => `M${n}`) }
-    expect(isOld(['series', 'V2'], many)).toBe(true)
+    expect(isOld(['meter:V2'], many)).toBe(true)
+    expect(isOld(['work'], many)).toBe(false)
   })
 
   it('of work reaches the tally and its why, and of the setup everything', () => {
-    expect(isOld(['tally', ''], { ...nothing(), work: true })).toBe(true)
-    expect(isOld(['why', 'cost_total~G1'], { ...nothing(), work: true })).toBe(true)
-    expect(isOld(['ladder', 'V1'], { ...nothing(), work: true })).toBe(false)
-    for (const key of ['ladder', 'master', 'codebook', 'settings', 'tally'])
-      expect(isOld([key], { ...nothing(), setup: true })).toBe(true)
+    const work = { ...nothing(), work: true }
+    expect(isOld(figures({ depth: 1 }).meta?.on as Topic[], work)).toBe(true)
+    expect(isOld(figures({ depth: 0, why: true }).meta?.on as Topic[], work)).toBe(true)
+    expect(isOld(settings().meta?.on as Topic[], work)).toBe(false)
+    expect(isOld(settings().meta?.on as Topic[], { ...nothing(), setup: true })).toBe(true)
+    expect(isOld(undefined, { ...nothing(), setup: true })).toBe(true)
   })
 })
 
@@ -62,7 +68,8 @@ describe('a screen that listens', () => {
     const asked: string[] = []
     vi.spyOn(queryClient, 'invalidateQueries').mockImplementation(async (filter) => {
       const { predicate } = filter as { predicate: (query: unknown) => boolean }
-      for (const key of ['series', 'tally']) if (predicate({ queryKey: [key, 'V1'] })) asked.push(key)
+      for (const query of [series('V1', { from: 0, to: 1 }, 9), figures({ depth: 1 })])
+        if (predicate(query)) asked.push(String(query.queryKey[0]))
     })
     const Screen = defineComponent({
       setup() {

@@ -2,6 +2,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { useDocumentVisibility, useEventListener, useThrottleFn } from '@vueuse/core'
 import { onBeforeUnmount, watch } from 'vue'
 import { person } from '../api'
+import type { Topic } from '../queries/asked'
 import { type News, anything, isOld, joined, nothing } from './news'
 
 /** However fast readings come, what is shown is read again no oftener than this, in milliseconds. */
@@ -15,7 +16,9 @@ export function useLive() {
     () => {
       const news = pending
       pending = nothing()
-      return client.invalidateQueries({ predicate: ({ queryKey }) => isOld(queryKey, news) })
+      return client.invalidateQueries({
+        predicate: ({ meta }) => isOld(meta?.on as Topic[] | undefined, news),
+      })
     },
     AT_MOST_EVERY,
     true,

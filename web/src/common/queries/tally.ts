@@ -1,0 +1,14 @@
+import type { paths } from '../../generated/api'
+import { api } from '../api'
+import { asked } from './asked'
+
+type Question = paths['/api/v1/tally']['get']['parameters']['query']
+
+/** Figures of a scope, and of what is below it. */
+export const figures = (question: Question) =>
+  asked(['tally', question], ['work'], (signal) =>
+    api.GET('/api/v1/tally', { params: { query: question }, signal }),
+  )
+
+export const indicators = () =>
+  asked(['indicators'], [], (signal) => api.GET('/api/v1/indicators', { signal }))

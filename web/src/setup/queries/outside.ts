@@ -1,0 +1,18 @@
+import { infiniteQueryOptions } from '@tanstack/vue-query'
+import { answer, api } from '../../common/api'
+import { asked } from '../../common/queries/asked'
+
+export const webhooks = () => asked(['webhooks'], [], (signal) => api.GET('/api/v1/webhooks', { signal }))
+
+export const tags = () => asked(['tags'], [], (signal) => api.GET('/api/v1/tags', { signal }))
+
+/** Mail to people, the newest first. */
+export const outbox = () =>
+  infiniteQueryOptions({
+    queryKey: ['outbox'],
+    queryFn: ({ signal, pageParam }) =>
+      answer(api.GET('/api/v1/outbox', { params: { query: { cursor: pageParam, limit: 12 } }, signal })),
+    initialPageParam: undefined as number | undefined,
+    getNextPageParam: (page) => (page.next_cursor ? Number(page.next_cursor) : undefined),
+    meta: { on: ['work'] },
+  })

@@ -1,0 +1,15 @@
+import { api } from '../../common/api'
+import { asked, inParts } from '../../common/queries/asked'
+import type { paths } from '../../generated/api'
+
+type Filter = NonNullable<paths['/api/v1/work-orders']['get']['parameters']['query']>
+
+export const workOrders = (filter: Filter) =>
+  inParts(['work-orders', filter], ['work'], (signal, cursor) =>
+    api.GET('/api/v1/work-orders', { params: { query: { ...filter, cursor } }, signal }),
+  )
+
+export const workOrder = (number: number) =>
+  asked(['work-order', number], ['work'], (signal) =>
+    api.GET('/api/v1/work-orders/{number}', { params: { path: { number } }, signal }),
+  )
