@@ -156,7 +156,8 @@ pub fn respond(rung: &Rung, situation: &Situation, at: Instant) -> Decision {
 /// The risk rank of work a rung raises: as its response says, or from severity and criticality. Own table.
 ///
 /// ```
-/// # use tally_core::{assets::Criticality, limits::{respond::rank, Response, ResponseKind}, severity::Severity};
+/// # use tally_core::{ground::severity::Severity, plant::assets::Criticality};
+/// # use tally_core::watch::limits::{Response, ResponseKind, respond::rank};
 /// let plain = Response::of(ResponseKind::Raise);
 /// assert_eq!(rank(&plain, Severity::Danger, Some(Criticality::A)), 1);
 /// assert_eq!(rank(&plain, Severity::Notice, None), 5);
