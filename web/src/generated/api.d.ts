@@ -2600,7 +2600,7 @@ export interface components {
             slope: number;
         };
         /**
-         * @description How a meter's values behave.
+         * @description How a meter's values behave, as a word.
          * @enum {string}
          */
         MeterKind: "counter" | "measurement" | "grade";
@@ -3245,8 +3245,8 @@ export interface components {
             work_hours: number;
         };
         /**
-         * @description What a rung does, and the template of the work it raises. In title and text, `{meter}`, `{asset}`, `{reading}` and
-         *     `{limit}` stand for what they say.
+         * @description What a rung does, and the template of the work it raises, field by field. In title and text, `{meter}`, `{asset}`,
+         *     `{reading}` and `{limit}` stand for what they say. What a response of its kind does not need is not kept.
          */
         Response: {
             /** @description Code of the crew; without it the asset's. */
@@ -3278,7 +3278,7 @@ export interface components {
          */
         ResponseGiven: "recorded" | "record" | "notify" | "held" | "joined" | "escalated" | "raised";
         /**
-         * @description What a newly entered rung does.
+         * @description What a newly entered rung does, as a word.
          * @enum {string}
          */
         ResponseKind: "record" | "notify" | "raise" | "bring_forward";
@@ -3323,7 +3323,7 @@ export interface components {
          * @enum {string}
          */
         RowUnit: "money" | "ms" | "count";
-        /** @description One limit of a ladder. */
+        /** @description One limit of a ladder, field by field. */
         Rung: {
             /**
              * Format: double
@@ -3365,7 +3365,7 @@ export interface components {
             what_to_do?: string | null;
         };
         /**
-         * @description Which series of a meter a rung looks at.
+         * @description Which series of a meter a rung looks at, as a word.
          * @enum {string}
          */
         RungOn: "value" | "rate" | "change";
@@ -3929,7 +3929,7 @@ export interface components {
             raised_at: components["schemas"]["Instant"];
             /** Format: int32 */
             risk_rank: number;
-            source: string;
+            source: components["schemas"]["WorkSource"];
             source_severity?: components["schemas"]["Severity"] | null;
             /** Format: double */
             spent_hours: number;
@@ -3940,6 +3940,11 @@ export interface components {
             waiting_for?: components["schemas"]["WaitingFor"] | null;
             window_end: components["schemas"]["Instant"];
         };
+        /**
+         * @description What raised work, as a word.
+         * @enum {string}
+         */
+        WorkSource: "person" | "ladder";
         /** @description Work on one asset or raised by one meter, that was open at some time of the span: for lanes below a trend. */
         WorkSpan: {
             done_at?: components["schemas"]["Instant"] | null;

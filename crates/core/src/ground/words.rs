@@ -24,3 +24,26 @@ macro_rules! kept_as_words {
 macro_rules! kept_as_words {
     ($($name:ty),+ $(,)?) => {};
 }
+
+/// Makes a type described in the API as the fields that it is written as.
+#[cfg(feature = "schema")]
+#[macro_export]
+macro_rules! described_as {
+    ($name:ty, $fields:ty) => {
+        impl utoipa::PartialSchema for $name {
+            fn schema() -> utoipa::openapi::RefOr<utoipa::openapi::schema::Schema> {
+                <$fields as utoipa::PartialSchema>::schema()
+            }
+        }
+
+        impl utoipa::ToSchema for $name {
+            fn name() -> std::borrow::Cow<'static, str> {
+                <$fields as utoipa::ToSchema>::name()
+            }
+
+            fn schemas(all: &mut Vec<(String, utoipa::openapi::RefOr<utoipa::openapi::schema::Schema>)>) {
+                <$fields as utoipa::ToSchema>::schemas(all);
+            }
+        }
+    };
+}

@@ -4,22 +4,14 @@ use proptest::prelude::*;
 use tally_core::{
     ground::time::{HOUR, Instant},
     watch::{
-        meters::{Meter, MeterKind},
-        readings::{Accepted, Neighbours, Reading, check, rise},
+        meters::{Counter, Meter, MeterKind},
+        readings::{Accepted, Neighbours, Reading, check},
     },
 };
 
 fn counter(rollover_at: Option<f64>) -> Meter {
-    Meter {
-        kind: MeterKind::Counter,
-        unit: "h".into(),
-        resolution: 0.5,
-        rollover_at,
-        greatest_rate: None,
-        plausible_low: None,
-        plausible_high: None,
-        grades: vec![],
-    }
+    let counter = Counter { resolution: 0.5, rollover_at, greatest_rate: Some(1.0) };
+    Meter { unit: "h".into(), kind: MeterKind::Counter(counter) }
 }
 
 proptest! {
@@ -38,7 +30,7 @@ proptest! {
             }
         }
         for pair in kept.windows(2) {
-            let grown = rise(&meter, pair[0].value, pair[1].value).unwrap();
+            let grown = meter.counter().unwrap().rise(pair[0].value, pair[1].value).unwrap();
             let hours = pair[1].at.since(pair[0].at) as f64 / HOUR as f64;
             prop_assert!((-0.5..=hours + 0.5).contains(&grown), "{grown} h in {hours} h");
         }
@@ -66,7 +58,7 @@ proptest! {
     fn round_its_rollover_a_counter_still_grows(from in 0i64..1000, grown in 0i64..400) {
         let meter = counter(Some(999.5));
         let to = (from + grown) % 1000;
-        let found = rise(&meter, from as f64, to as f64).unwrap();
+        let found = meter.counter().unwrap().rise(from as f64, to as f64).unwrap();
         prop_assert!((found - grown as f64).abs() < 1e-9, "{from} to {to}: {found}");
     }
 }

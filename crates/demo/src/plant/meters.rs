@@ -1,13 +1,13 @@
 //! The meters.
 
 use super::lifts::Lift;
-use tally_core::watch::meters::MeterKind;
+use tally_core::watch::meters::MeterWord;
 use tally_store::{
     Result, Tx,
     watch::{meters, meters::NewMeter},
 };
 
-fn meter(code: &str, asset: &str, name: &str, kind: MeterKind, unit: &str) -> NewMeter {
+fn meter(code: &str, asset: &str, name: &str, kind: MeterWord, unit: &str) -> NewMeter {
     NewMeter {
         code: code.into(),
         asset: asset.into(),
@@ -30,12 +30,12 @@ fn measured(code: &str, asset: &str, name: &str, unit: &str, low: f64, high: f64
     NewMeter {
         plausible_low: Some(low),
         plausible_high: Some(high),
-        ..meter(code, asset, name, MeterKind::Measurement, unit)
+        ..meter(code, asset, name, MeterWord::Measurement, unit)
     }
 }
 
 fn hours(code: &str, asset: &str, running_hours: bool) -> NewMeter {
-    NewMeter { resolution: 0.1, running_hours, ..meter(code, asset, "Running hours", MeterKind::Counter, "h") }
+    NewMeter { resolution: 0.1, running_hours, ..meter(code, asset, "Running hours", MeterWord::Counter, "h") }
 }
 
 /// Suffix of the meter, suffix of the asset, name, unit, plausible range.
@@ -71,7 +71,7 @@ pub fn add(tx: &mut Tx, lifts: &[Lift]) -> Result<()> {
         meters::add(tx, &hours(&format!("{motor}-HOURS"), motor, true))?;
         meters::add(tx, &hours(&at("TEN-PA-HOURS"), &at("TEN-PA"), false))?;
         meters::add(tx, &hours(&at("TEN-PB-HOURS"), &at("TEN-PB"), false))?;
-        let cycles = meter(&at("LIN-ROP-CYC"), &at("LIN-ROP"), "Rope cycles", MeterKind::Counter, "1");
+        let cycles = meter(&at("LIN-ROP-CYC"), &at("LIN-ROP"), "Rope cycles", MeterWord::Counter, "1");
         meters::add(tx, &NewMeter { resolution: 1.0, greatest_rate: Some(60.0), ..cycles })?;
         for &(suffix, asset, name, unit, low, high) in MEASURED {
             let new = measured(&at(suffix), &at(asset), name, unit, low, high);
@@ -85,7 +85,7 @@ pub fn add(tx: &mut Tx, lifts: &[Lift]) -> Result<()> {
             meters::add(tx, &measured(&code, &asset, "Bearing temperature", "Cel", -40.0, 180.0))?;
         }
         for &(suffix, name, grades) in GRADED {
-            let grade = meter(&at(suffix), &at("LIN-ROP"), name, MeterKind::Grade, "1");
+            let grade = meter(&at(suffix), &at("LIN-ROP"), name, MeterWord::Grade, "1");
             let longest_silence_seconds = Some(110 * 86_400);
             let grades = grades.map(String::from).to_vec();
             meters::add(tx, &NewMeter { grades, longest_silence_seconds, ..grade })?;

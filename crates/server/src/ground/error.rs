@@ -79,17 +79,25 @@ impl From<JsonRejection> for ApiError {
         let text = rejection.body_text();
         // "Failed to deserialize the JSON body into the target type: rungs[0].setpoint: invalid type …"
         let inner = text.split_once(": ").map_or(text.as_str(), |(_, inner)| inner);
-        match inner.split_once(": ") {
-            // A list that is too long for its type is a matter of syntax to the reader, and has its path all the same.
-            Some((field, reason))
-                if matches!(rejection, JsonRejection::JsonDataError(_) | JsonRejection::JsonSyntaxError(_))
-                    && !field.contains(' ') =>
-            {
-                Self::Request { status: rejection.status(), field: Some(field.into()), reason: reason.into() }
-            }
-            _ => Self::request(rejection.status(), text),
+        // A list that is too long for its type is a matter of syntax to the reader, and has its path all the same.
+        let read = matches!(rejection, JsonRejection::JsonDataError(_) | JsonRejection::JsonSyntaxError(_));
+        match at_fault(inner).filter(|_| read) {
+            Some((field, reason)) => Self::Request { status: rejection.status(), field: Some(field), reason },
+            None => Self::request(rejection.status(), text),
         }
     }
+}
+
+/// Which field a reader's message is about, and what it says of it. Where a part is at fault, the field of it that is
+/// missing, or that its own type names: "rungs[0]: field `baseline`: …".
+fn at_fault(message: &str) -> Option<(String, String)> {
+    let (path, reason) = message.split_once(": ").filter(|(path, _)| !path.contains(' ')).unwrap_or(("", message));
+    let missing = reason.strip_prefix("missing field `").and_then(|rest| rest.split_once('`')).map(|(name, _)| name);
+    let own = reason.strip_prefix("field `").and_then(|rest| rest.split_once("`: "));
+    let (name, reason) = own.map_or((missing, reason), |(name, reason)| (Some(name), reason));
+    let dot = if path.is_empty() || name.is_none() { "" } else { "." };
+    let field = format!("{path}{dot}{}", name.unwrap_or_default());
+    (!field.is_empty()).then(|| (field, reason.to_owned()))
 }
 
 impl From<QueryRejection> for ApiError {
@@ -177,5 +185,27 @@ fn store_problem(error: StoreError) -> (StatusCode, String, Vec<FieldError>, Opt
             (status, DEFECT.into(), vec![], None)
         }
         _ => (status, detail, vec![], None),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::at_fault;
+
+    #[test]
+    fn a_readers_message_names_the_field_at_fault() {
+        for (message, field, reason) in [
+            ("rungs[0].setpoint: invalid type: string", "rungs[0].setpoint", "invalid type: string"),
+            ("rungs[1]: missing field `severity` at line 1", "rungs[1].severity", "missing field `severity` at line 1"),
+            ("missing field `reason` at line 1", "reason", "missing field `reason` at line 1"),
+            (
+                "rungs[0]: field `baseline`: alert high: a change needs it",
+                "rungs[0].baseline",
+                "alert high: a change needs it",
+            ),
+        ] {
+            assert_eq!(at_fault(message), Some((field.into(), reason.into())), "{message}");
+        }
+        assert_eq!(at_fault("expected value at line 1 column 1"), None);
     }
 }

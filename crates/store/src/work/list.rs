@@ -19,7 +19,7 @@ use tally_core::{
         severity::Severity,
         time::{DAY, HOUR, Instant},
     },
-    work::{InState, StateLimit, WaitingFor, WorkKind, WorkState},
+    work::{InState, SourceWord, StateLimit, WaitingFor, WorkKind, WorkState},
 };
 use utoipa::ToSchema;
 
@@ -33,7 +33,7 @@ pub struct WorkRow {
     pub state: WorkState,
     pub state_since: Instant,
     pub waiting_for: Option<WaitingFor>,
-    pub source: String,
+    pub source: SourceWord,
     pub source_severity: Option<Severity>,
     pub raised_at: Instant,
     pub risk_rank: u8,

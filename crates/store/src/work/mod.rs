@@ -14,5 +14,5 @@ pub use current::{WorkStanding, standing};
 pub use detail::{WorkDetail, WorkSpan, WorkWhy, beside_meter, detail};
 pub use list::{Facets, Filter, Page, SortBy, Totals, WorkPage, WorkRow, list};
 pub use moves::set_state;
-pub(crate) use raise::{Draft, LadderSource, escalate, insert};
+pub(crate) use raise::{Draft, escalate, insert};
 pub use raise::{change, raise};

@@ -11,22 +11,12 @@ use rusqlite::{Connection, params};
 use tally_core::{
     access::roles::Action,
     ground::{
-        ids::{AssetId, CrewId, MeterId, PersonId, WorkOrderId},
+        ids::{AssetId, CrewId, PersonId, WorkOrderId},
         severity::Severity,
         time::Instant,
     },
-    watch::limits::RungSide,
-    work::{NewWork, RankWindows, WorkChange, WorkKind, WorkState},
+    work::{NewWork, RankWindows, WorkChange, WorkKind, WorkSource, WorkState},
 };
-
-/// Which ladder raised it, at which reading.
-#[derive(Debug, Clone, Copy)]
-pub(crate) struct LadderSource {
-    pub meter: MeterId,
-    pub side: RungSide,
-    pub severity: Severity,
-    pub at: Instant,
-}
 
 /// Work about to be raised, whoever or whatever raises it.
 #[derive(Debug)]
@@ -43,7 +33,7 @@ pub(crate) struct Draft {
     pub estimated_hours: Option<f64>,
     pub state: WorkState,
     pub raised_at: Instant,
-    pub ladder: Option<LadderSource>,
+    pub source: WorkSource,
 }
 
 /// Raises work for a person.
@@ -77,7 +67,7 @@ pub fn raise(tx: &mut Tx, new: &NewWork) -> Result<WorkOrderId> {
             estimated_hours: new.estimated_hours,
             state: new.state,
             raised_at,
-            ladder: None,
+            source: WorkSource::Person,
         },
     )
 }
@@ -103,16 +93,17 @@ pub(crate) fn insert(tx: &mut Tx, draft: Draft) -> Result<WorkOrderId> {
          VALUES ((SELECT ifnull(max(number), 1000) + 1 FROM work_orders), ?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?8, ?9, ?10, ?11,
              ?12, ?13, ?14, ?15, ?16, ?17, (SELECT department FROM crews WHERE id = ?17), ?18, ?19, ?20, ?10)",
     )?;
+    let rung = draft.source.rung();
     insert.execute(params![
         draft.title,
         draft.text,
         draft.kind,
         draft.asset,
-        if draft.ladder.is_some() { "ladder" } else { "person" },
-        draft.ladder.map(|l| l.meter),
-        draft.ladder.map(|l| l.side),
-        draft.ladder.map(|l| l.severity.strokes()),
-        draft.ladder.map(|l| l.at),
+        draft.source.word(),
+        rung.map(|rung| rung.meter),
+        rung.map(|rung| rung.side),
+        rung.map(|rung| rung.severity),
+        rung.map(|rung| rung.at),
         draft.raised_at,
         tx.actor.id,
         tx.now,

@@ -23,7 +23,7 @@ pub struct LadderChange {
 }
 
 fn key(rung: &Rung) -> (RungSide, RungOn, Severity) {
-    (rung.side, rung.on, rung.severity)
+    (rung.side, rung.on(), rung.severity)
 }
 
 /// A rung in short: `4 g, left below 1.5 g`.
@@ -137,7 +137,7 @@ pub fn touches_danger(before: &Ladder, after: &Ladder) -> bool {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::watch::limits::ladder::tests::rung;
+    use crate::watch::limits::{Response, WorkTemplate, ladder::tests::rung};
 
     fn of(rungs: Vec<Rung>) -> Ladder {
         Ladder { rungs, ..Ladder::default() }
@@ -153,7 +153,8 @@ mod tests {
             rung(RungSide::High, Severity::Alert, 6.0, 1.0),
             rung(RungSide::High, Severity::Serious, 9.0, 2.0),
         ]);
-        after.rungs[0].response.crew = Some("MECH".into());
+        let mechanics = WorkTemplate { crew: Some("MECH".into()), ..WorkTemplate::default() };
+        after.rungs[0].response = Response::raise(mechanics);
         after.raise_interval_seconds = 86_400;
         let told: Vec<String> = changes(&before, &after, &Meter::measurement("[g]"))
             .into_iter()

@@ -1,6 +1,6 @@
 //! What an edit makes of a rung whose numbers nobody has typed yet. Own rules (common practice).
 
-use super::{Ladder, Response, ResponseKind, Rung, RungOn, RungSide};
+use super::{Ladder, Response, ResponseKind, Rung, RungOn, RungSide, Watched, WorkTemplate};
 use crate::ground::{severity::Severity, units::significant};
 use serde::Deserialize;
 
@@ -45,9 +45,14 @@ pub fn edited(ladder: &Ladder, edit: Edit, last: Option<f64>) -> Result<Rung, Ed
         }
         Edit::Turn { rung } => found(rung).map(turned),
         Edit::LookAt { rung, on } => found(rung).map(|rung| Rung {
-            on,
-            baseline: (on == RungOn::Change).then(|| rung.baseline.or(last).unwrap_or(0.0)),
-            over_seconds: (on == RungOn::Rate).then(|| rung.over_seconds.unwrap_or(RATE_OVER_SECONDS)),
+            watched: match (on, rung.watched) {
+                (RungOn::Value, _) => Watched::Value,
+                (RungOn::Rate, Watched::Rate { over_seconds: Some(_) }) | (RungOn::Change, Watched::Change { .. }) => {
+                    rung.watched
+                }
+                (RungOn::Rate, _) => Watched::Rate { over_seconds: Some(RATE_OVER_SECONDS) },
+                (RungOn::Change, _) => Watched::Change { baseline: last.unwrap_or(0.0) },
+            },
             ..rung
         }),
     }
@@ -61,30 +66,18 @@ fn added(ladder: &Ladder, side: RungSide, severity: Option<Severity>, last: f64)
     let free = |severity: &S| of_side().all(|rung| rung.severity != *severity);
     let offered = [S::Alert, S::Serious, S::Danger, S::Notice];
     let severity = severity.or_else(|| offered.into_iter().find(free)).ok_or(EditError::NoSeverityLeft(side))?;
-    let kind = if severity == S::Notice { ResponseKind::Record } else { ResponseKind::Raise };
-    let rung = Rung {
-        side,
-        on: RungOn::Value,
-        baseline: None,
-        over_seconds: None,
-        severity,
-        setpoint: None,
-        deadband: None,
-        reset: None,
-        grades: Vec::new(),
-        on_delay_seconds: 0,
-        off_delay_seconds: 0,
-        response: Response { start_within_days: Some(START_WITHIN_DAYS), ..Response::of(kind) },
-        cause: None,
-        consequence: None,
-        what_to_do: None,
+    let response = if severity == S::Notice {
+        Response::of(ResponseKind::Record)
+    } else {
+        Response::raise(WorkTemplate { start_within_days: Some(START_WITHIN_DAYS), ..WorkTemplate::default() })
     };
+    let rung = Rung::blank(side, severity, response);
     let direction = match side {
         RungSide::High => 1.0,
         RungSide::Low => -1.0,
         RungSide::Grade => return Ok(rung),
     };
-    let on_value = of_side().filter(|rung| rung.on == RungOn::Value).filter_map(|rung| rung.setpoint);
+    let on_value = of_side().filter(|rung| rung.on() == RungOn::Value).filter_map(|rung| rung.setpoint);
     let outermost = on_value.max_by(|a, b| (a * direction).total_cmp(&(b * direction))).unwrap_or(last);
     let step = if outermost == 0.0 { 1.0 } else { outermost.abs() / 5.0 };
     Ok(Rung {
@@ -136,7 +129,7 @@ mod tests {
     fn severities_are_offered_from_alert_up_and_notice_last() {
         let three = [(Severity::Alert, 1.0), (Severity::Serious, 2.0), (Severity::Danger, 3.0)];
         let notice = add(&with(&three), RungSide::High, 0.0);
-        assert_eq!((notice.severity, notice.response.kind), (Severity::Notice, ResponseKind::Record));
+        assert_eq!((notice.severity, notice.response.kind()), (Severity::Notice, ResponseKind::Record));
         let mut all = with(&three);
         all.rungs.push(notice);
         let more = |severity| Edit::Add { side: RungSide::High, severity, setpoint: Some(4.5) };
@@ -153,11 +146,12 @@ mod tests {
         let ladder = with(&[(Severity::Alert, 12.0)]);
         let look = |ladder: &Ladder, on| edited(ladder, Edit::LookAt { rung: 0, on }, Some(7.0)).unwrap();
         let change = look(&ladder, RungOn::Change);
-        assert_eq!((change.baseline, change.over_seconds), (Some(7.0), None));
-        let ladder = Ladder { rungs: vec![Rung { baseline: Some(3.0), ..change }], ..ladder };
-        assert_eq!(look(&ladder, RungOn::Change).baseline, Some(3.0), "what was typed stays");
+        assert_eq!(change.watched, Watched::Change { baseline: 7.0 });
+        let typed = Watched::Change { baseline: 3.0 };
+        let ladder = Ladder { rungs: vec![Rung { watched: typed, ..change }], ..ladder };
+        assert_eq!(look(&ladder, RungOn::Change).watched, typed, "what was typed stays");
         let rate = look(&ladder, RungOn::Rate);
-        assert_eq!((rate.baseline, rate.over_seconds), (None, Some(3_600)));
+        assert_eq!(rate.watched, Watched::Rate { over_seconds: Some(3_600) });
     }
 
     proptest! {

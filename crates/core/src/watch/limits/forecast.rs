@@ -95,7 +95,7 @@ pub fn line(readings: &Columns) -> Option<Line> {
 #[must_use]
 pub fn reached(line: &Line, ladder: &Ladder, now: Instant) -> Vec<Reached> {
     let level = line.value(now, line.slope);
-    let rungs = ladder.rungs.iter().enumerate().filter(|(_, rung)| rung.on == RungOn::Value);
+    let rungs = ladder.rungs.iter().enumerate().filter(|(_, rung)| rung.on() == RungOn::Value);
     rungs
         .filter_map(|(place, rung)| {
             let setpoint = rung.setpoint?;

@@ -1,9 +1,12 @@
 //! A ladder as set: its rungs, and the check that they make sense together.
 
-use super::rung::{ResponseKind, Rung, RungOn, RungSide};
+use super::{
+    response::{Does, Response},
+    rung::{Rung, RungOn, RungSide, Watched},
+};
 use crate::{
     ground::{texts, texts::TextError, units},
-    watch::meters::{Meter, MeterKind},
+    watch::meters::Meter,
 };
 use serde::{Deserialize, Serialize};
 
@@ -82,10 +85,8 @@ pub enum LadderError {
     Rank { rung: usize, name: String, rank: u8 },
     #[error("{name}: the {field} must be 0 to {most}")]
     Response { rung: usize, name: String, field: &'static str, most: f64 },
-    #[error("{name}: a change needs the baseline it is counted from")]
-    NoBaseline { rung: usize, name: String },
-    #[error("{name}: only a {on} has {field}")]
-    NotOf { rung: usize, name: String, field: &'static str, on: &'static str },
+    #[error("{name}: only a number has a rate and a change")]
+    GradeOn { rung: usize, name: String },
     #[error("a ladder can't be suspended by a value that is no finite number")]
     Suspension,
     #[error("{name}: the {field} {error}")]
@@ -118,8 +119,7 @@ impl LadderError {
             Self::Text { rung, field, .. } => (rung, *field),
             Self::NoPlan { rung, .. } => (rung, "response.plan"),
             Self::NoJobSheet { rung, .. } => (rung, "response.job_sheet"),
-            Self::NoBaseline { rung, .. } => (rung, "baseline"),
-            Self::NotOf { rung, field, .. } => (rung, *field),
+            Self::GradeOn { rung, .. } => (rung, "on"),
             Self::Suspension => return "suspended_while.below".into(),
         };
         format!("rungs[{rung}].{field}")
@@ -150,11 +150,11 @@ impl Ladder {
     /// Whether some rung looks at a rate or a change.
     #[must_use]
     pub fn derives(&self) -> bool {
-        self.rungs.iter().any(|rung| rung.on != RungOn::Value)
+        self.rungs.iter().any(|rung| rung.on() != RungOn::Value)
     }
 
     fn of_side(&self, side: RungSide, on: RungOn) -> impl Iterator<Item = (usize, &Rung)> {
-        self.rungs.iter().enumerate().filter(move |(_, rung)| rung.side == side && rung.on == on)
+        self.rungs.iter().enumerate().filter(move |(_, rung)| rung.side == side && rung.on() == on)
     }
 
     fn check_order(&self, side: RungSide, on: RungOn) -> Result<(), LadderError> {
@@ -227,7 +227,7 @@ const MOST_DAYS: f64 = 3_650.0;
 
 fn check_rung(index: usize, rung: &Rung, meter: &Meter) -> Result<(), LadderError> {
     let (name, at) = (rung.name(), index);
-    let is_grade = meter.kind == MeterKind::Grade;
+    let is_grade = meter.is_grade();
     if is_grade != (rung.side == RungSide::Grade) {
         let (kind, wanted) = if is_grade {
             ("grade", "map its named values to severities")
@@ -236,19 +236,7 @@ fn check_rung(index: usize, rung: &Rung, meter: &Meter) -> Result<(), LadderErro
         };
         return Err(LadderError::Side { rung: at, side: rung.side.word(), kind, wanted });
     }
-    if let Some(rank) = rung.response.risk_rank.filter(|rank| !(1..=5).contains(rank)) {
-        return Err(LadderError::Rank { rung: at, name, rank });
-    }
-    let bounded = [
-        ("estimated hours", rung.response.estimated_hours, MOST_HOURS),
-        ("days to the start", rung.response.start_within_days.map(f64::from), MOST_DAYS),
-    ];
-    for (field, value, most) in bounded {
-        // Not a number is in no range.
-        if value.is_some_and(|value| !(0.0..=most).contains(&value)) {
-            return Err(LadderError::Response { rung: at, name, field, most });
-        }
-    }
+    check_response(at, &name, &rung.response)?;
     for (field, text) in [
         ("title", &rung.response.title),
         ("text", &rung.response.text),
@@ -260,25 +248,22 @@ fn check_rung(index: usize, rung: &Rung, meter: &Meter) -> Result<(), LadderErro
             return Err(LadderError::Text { rung: at, name, field, error });
         }
     }
-    if rung.response.kind == ResponseKind::BringForward || rung.response.plan.is_some() {
-        return Err(LadderError::NoPlan { rung: at, name });
+    if rung.side == RungSide::Grade && rung.on() != RungOn::Value {
+        return Err(LadderError::GradeOn { rung: at, name });
     }
-    if rung.response.job_sheet.is_some() {
-        return Err(LadderError::NoJobSheet { rung: at, name });
-    }
-    check_series(index, rung)?;
     if is_grade {
         if rung.grades.is_empty() {
             return Err(LadderError::NoGrades { rung: at, name });
         }
-        return match rung.grades.iter().find(|grade| !meter.grades.contains(grade)) {
+        return match rung.grades.iter().find(|grade| !meter.grades().contains(grade)) {
             Some(grade) => Err(LadderError::UnknownGrade { rung: at, name, grade: grade.clone() }),
             None => Ok(()),
         };
     }
     let Some(setpoint) = rung.setpoint else { return Err(LadderError::NoSetpoint { rung: at, name }) };
+    let baseline = if let Watched::Change { baseline } = rung.watched { Some(baseline) } else { None };
     let numbers =
-        [("setpoint", rung.setpoint), ("deadband", rung.deadband), ("reset", rung.reset), ("baseline", rung.baseline)];
+        [("setpoint", rung.setpoint), ("deadband", rung.deadband), ("reset", rung.reset), ("baseline", baseline)];
     for (field, value) in numbers {
         if value.is_some_and(|v| !v.is_finite()) {
             return Err(LadderError::NotFinite { rung: at, name, field });
@@ -304,20 +289,29 @@ fn check_rung(index: usize, rung: &Rung, meter: &Meter) -> Result<(), LadderErro
     Ok(())
 }
 
-/// What a rung of a derived series needs, and others don't have.
-fn check_series(index: usize, rung: &Rung) -> Result<(), LadderError> {
-    let not_of = |field, on| Err(LadderError::NotOf { rung: index, name: rung.name(), field, on });
-    if rung.on == RungOn::Change && rung.baseline.is_none() {
-        return Err(LadderError::NoBaseline { rung: index, name: rung.name() });
+/// Whether what a rung does can be done. The one place that refuses what there is no more than a type for yet: upkeep plans
+/// and job sheets.
+fn check_response(rung: usize, name: &str, response: &Response) -> Result<(), LadderError> {
+    let name = || name.to_owned();
+    if let Does::BringForward { .. } = response.does {
+        return Err(LadderError::NoPlan { rung, name: name() });
     }
-    if rung.on != RungOn::Change && rung.baseline.is_some() {
-        return not_of("baseline", "change");
+    let Some(work) = response.work() else { return Ok(()) };
+    if work.job_sheet.is_some() {
+        return Err(LadderError::NoJobSheet { rung, name: name() });
     }
-    if rung.on != RungOn::Rate && rung.over_seconds.is_some() {
-        return not_of("over_seconds", "rate");
+    if let Some(rank) = work.risk_rank.filter(|rank| !(1..=5).contains(rank)) {
+        return Err(LadderError::Rank { rung, name: name(), rank });
     }
-    if rung.side == RungSide::Grade && rung.on != RungOn::Value {
-        return not_of("on", "number");
+    let bounded = [
+        ("estimated hours", work.estimated_hours, MOST_HOURS),
+        ("days to the start", work.start_within_days.map(f64::from), MOST_DAYS),
+    ];
+    for (field, value, most) in bounded {
+        // Not a number is in no range.
+        if value.is_some_and(|value| !(0.0..=most).contains(&value)) {
+            return Err(LadderError::Response { rung, name: name(), field, most });
+        }
     }
     Ok(())
 }
@@ -325,26 +319,17 @@ fn check_series(index: usize, rung: &Rung) -> Result<(), LadderError> {
 #[cfg(test)]
 pub(crate) mod tests {
     use super::*;
-    use crate::{ground::severity::Severity, watch::limits::Response};
+    use crate::{
+        ground::severity::Severity,
+        watch::{limits::ResponseKind, meters::MeterKind},
+    };
     use rstest::rstest;
 
     pub(crate) fn rung(side: RungSide, severity: Severity, setpoint: f64, deadband: f64) -> Rung {
         Rung {
-            side,
-            on: RungOn::Value,
-            baseline: None,
-            over_seconds: None,
-            severity,
             setpoint: Some(setpoint),
             deadband: Some(deadband),
-            reset: None,
-            grades: vec![],
-            on_delay_seconds: 0,
-            off_delay_seconds: 0,
-            response: Response::of(ResponseKind::Raise),
-            cause: None,
-            consequence: None,
-            what_to_do: None,
+            ..Rung::blank(side, severity, Response::of(ResponseKind::Raise))
         }
     }
 
@@ -394,11 +379,8 @@ pub(crate) mod tests {
 
     #[test]
     fn a_grade_is_mapped_by_its_named_values() {
-        let grade = Meter {
-            kind: MeterKind::Grade,
-            grades: ["bright", "rust film", "pitted"].map(String::from).to_vec(),
-            ..Meter::measurement("1")
-        };
+        let grades = ["bright", "rust film", "pitted"].map(String::from).to_vec();
+        let grade = Meter { unit: "1".into(), kind: MeterKind::Grade(grades) };
         let of = |severity, grades: &[&str]| Rung {
             side: RungSide::Grade,
             setpoint: None,

@@ -1,4 +1,4 @@
-//! Limit ladders: what is set ([`ladder`] and [`rung`]), when a rung is entered and left ([`machine`]), what that sets off
+//! Limit ladders: what is set ([`ladder`], [`rung`] and [`response`]), when a rung is entered and left ([`machine`]), what that sets off
 //! ([`respond`]) and when it does so again ([`again`]), how it is said
 //! ([`words`]), what it would have done in the past ([`replay`]), judged by [`warnings`] in a sentence ([`verdict`]), and how
 //! that is drawn ([`stretches`]), where a setpoint might stand ([`proposals`], [`finder`]), when it will be reached
@@ -15,6 +15,7 @@ pub mod machine;
 pub mod proposals;
 pub mod replay;
 pub mod respond;
+pub mod response;
 pub mod rung;
 pub mod stretches;
 pub mod verdict;
@@ -25,4 +26,5 @@ pub use again::{Waits, waits_for_a_reading};
 pub use ladder::{Ladder, LadderError, RaiseIntervalOf, Suspension};
 pub use machine::{Change, Machine, RungState, Transition};
 pub use respond::{AfterFinish, Decision, HeldBy, OutOfUse, Part, Situation, parts, respond};
-pub use rung::{Response, ResponseKind, Rung, RungOn, RungSide};
+pub use response::{Does, Response, ResponseFields, ResponseKind, Told, WorkTemplate};
+pub use rung::{Rung, RungError, RungFields, RungOn, RungSide, Watched};

@@ -1,6 +1,6 @@
 //! What an entered rung sets off. The order of the questions is the rule.
 
-use super::{Response, ResponseKind, Rung};
+use super::{Does, Response, Rung};
 use crate::{
     ground::{ids::WorkOrderId, severity::Severity, time::Instant},
     plant::assets::Criticality,
@@ -113,7 +113,7 @@ pub fn parts(rungs: &[Rung], mut places: Vec<usize>) -> Vec<(usize, Part)> {
     places.sort_by_key(|&place| (rungs[place].side, std::cmp::Reverse(rungs[place].severity), place));
     let mut all = Vec::with_capacity(places.len());
     for side in places.chunk_by(|a, b| rungs[*a].side == rungs[*b].side) {
-        let answers = *side.iter().find(|&&place| rungs[place].response.kind.makes_work()).unwrap_or(&side[0]);
+        let answers = *side.iter().find(|&&place| rungs[place].response.makes_work()).unwrap_or(&side[0]);
         all.extend(side.iter().map(|&place| {
             let is_worse = rungs[place].severity > rungs[answers].severity;
             (place, if place == answers || is_worse { Part::Answers } else { Part::Shares { with: answers } })
@@ -133,10 +133,10 @@ pub fn respond(rung: &Rung, situation: &Situation, at: Instant) -> Decision {
     if let Some((until, reason)) = &situation.shelf {
         return Decision::Held(HeldBy::Shelf { until: *until, reason: reason.clone() });
     }
-    match rung.response.kind {
-        ResponseKind::Record => return Decision::Record,
-        ResponseKind::Notify => return Decision::Notify,
-        ResponseKind::Raise | ResponseKind::BringForward => {}
+    match rung.response.does {
+        Does::Record => return Decision::Record,
+        Does::Notify(_) => return Decision::Notify,
+        Does::Raise(..) | Does::BringForward { .. } => {}
     }
     if let Some(open) = situation.open_work.filter(|_| !situation.separate_work) {
         return Decision::Join { work: open.number, escalates: rung.severity > open.severity };
@@ -147,10 +147,7 @@ pub fn respond(rung: &Rung, situation: &Situation, at: Instant) -> Decision {
             return Decision::Held(HeldBy::RaiseInterval { work_order: last.number, until });
         }
     }
-    match rung.response.kind {
-        ResponseKind::BringForward => Decision::BringForward,
-        _ => Decision::Raise,
-    }
+    if matches!(rung.response.does, Does::BringForward { .. }) { Decision::BringForward } else { Decision::Raise }
 }
 
 /// The risk rank of work a rung raises: as its response says, or from severity and criticality. Own table.
@@ -164,7 +161,7 @@ pub fn respond(rung: &Rung, situation: &Situation, at: Instant) -> Decision {
 /// ```
 #[must_use]
 pub fn rank(response: &Response, severity: Severity, criticality: Option<Criticality>) -> u8 {
-    response.risk_rank.unwrap_or_else(|| {
+    response.work().and_then(|work| work.risk_rank).unwrap_or_else(|| {
         let milder = u8::from(!matches!(criticality, Some(Criticality::A | Criticality::B)));
         match severity {
             Severity::Danger => 1 + milder,
@@ -180,7 +177,7 @@ mod tests {
     use super::*;
     use crate::{
         ground::time::DAY,
-        watch::limits::{RungSide, ladder::tests::rung},
+        watch::limits::{ResponseKind, RungSide, ladder::tests::rung},
     };
     use rstest::rstest;
 

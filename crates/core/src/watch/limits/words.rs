@@ -1,17 +1,17 @@
 //! How a limit that was reached is said in words, in the work it raises and wherever it is shown.
 
-use super::{Response, Rung, RungOn, RungSide};
+use super::{Response, Rung, RungSide, Watched};
 use crate::watch::meters::Meter;
 
 /// What was found, against the rung it reached: `96 bar, below 110 bar`. For a rung on a derived series, `value` is what
 /// the rung looked at.
 #[must_use]
 pub fn found(meter: &Meter, rung: &Rung, value: f64) -> String {
-    match rung.on {
-        RungOn::Value => against(meter, rung, value),
-        RungOn::Rate => format!("changing by {} an hour", against(meter, rung, value)),
-        RungOn::Change => {
-            let from = meter.shown(rung.baseline.unwrap_or_default());
+    match rung.watched {
+        Watched::Value => against(meter, rung, value),
+        Watched::Rate { .. } => format!("changing by {} an hour", against(meter, rung, value)),
+        Watched::Change { baseline } => {
+            let from = meter.shown(baseline);
             format!("changed from {from} by {}", against(meter, rung, value))
         }
     }
@@ -93,7 +93,8 @@ mod tests {
 
     #[test]
     fn a_rate_is_said_as_a_rate() {
-        let rate = Rung { on: RungOn::Rate, ..rung(RungSide::High, Severity::Alert, 0.5, 0.0) };
+        let rate =
+            Rung { watched: Watched::Rate { over_seconds: None }, ..rung(RungSide::High, Severity::Alert, 0.5, 0.0) };
         assert_eq!(found(&Meter::measurement("bar"), &rate, 0.8), "changing by 0.8 bar, above 0.5 bar an hour");
     }
 }

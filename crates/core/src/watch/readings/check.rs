@@ -7,8 +7,8 @@ use crate::{
         units,
     },
     watch::{
-        meters::{Meter, MeterKind},
-        readings::{Reading, rise},
+        meters::{Counter, Meter, MeterKind},
+        readings::Reading,
     },
 };
 
@@ -67,17 +67,17 @@ pub fn check(meter: &Meter, reading: Reading, around: Neighbours, now: Instant) 
     if at > now.plus(FUTURE_TOLERANCE_MS) {
         return Err(Refused::Future { at });
     }
-    match meter.kind {
-        MeterKind::Grade => {
-            let named = meter.grades.len();
+    match &meter.kind {
+        MeterKind::Grade(grades) => {
+            let named = grades.len();
             if value < 0.0 || value.fract() != 0.0 || value >= named as f64 {
                 return Err(Refused::NotAGrade { value, named });
             }
         }
-        MeterKind::Counter => check_counter(meter, reading, around)?,
-        MeterKind::Measurement => {
-            let too_low = meter.plausible_low.is_some_and(|low| value < low);
-            let too_high = meter.plausible_high.is_some_and(|high| value > high);
+        MeterKind::Counter(counter) => check_counter(meter, counter, reading, around)?,
+        MeterKind::Measurement(plausible) => {
+            let too_low = plausible.low.is_some_and(|low| value < low);
+            let too_high = plausible.high.is_some_and(|high| value > high);
             if too_low || too_high {
                 return Ok(Accepted::Quarantined);
             }
@@ -87,41 +87,41 @@ pub fn check(meter: &Meter, reading: Reading, around: Neighbours, now: Instant) 
     Ok(if late { Accepted::Late } else { Accepted::InOrder })
 }
 
-fn check_counter(meter: &Meter, reading: Reading, around: Neighbours) -> Result<(), Refused> {
+fn check_counter(meter: &Meter, counter: &Counter, reading: Reading, around: Neighbours) -> Result<(), Refused> {
     let Reading { at, value } = reading;
     let shown = |value: f64| units::quantity(value, &meter.unit);
     if value < 0.0 {
         return Err(Refused::Negative { value });
     }
-    if let Some(most) = meter.rollover_at
+    if let Some(most) = counter.rollover_at
         && value > most
     {
         return Err(Refused::BeyondRollover { value: shown(value), rollover_at: shown(most) });
     }
     if let Some(before) = around.before {
-        let rise = rise(meter, before.value, value).ok_or_else(|| Refused::Backwards {
+        let rise = counter.rise(before.value, value).ok_or_else(|| Refused::Backwards {
             value: shown(value),
             before: shown(before.value),
             before_at: before.at,
         })?;
-        check_rate(meter, rise, value, at.since(before.at))?;
+        check_rate(meter, counter, rise, value, at.since(before.at))?;
     }
     if let Some(after) = around.after {
-        let rise = rise(meter, value, after.value).ok_or_else(|| Refused::AboveLater {
+        let rise = counter.rise(value, after.value).ok_or_else(|| Refused::AboveLater {
             value: shown(value),
             after: shown(after.value),
             after_at: after.at,
         })?;
-        check_rate(meter, rise, after.value, after.at.since(at))?;
+        check_rate(meter, counter, rise, after.value, after.at.since(at))?;
     }
     Ok(())
 }
 
-fn check_rate(meter: &Meter, rise: f64, value: f64, ms: i64) -> Result<(), Refused> {
-    let Some(rate) = meter.believed_rate() else { return Ok(()) };
+fn check_rate(meter: &Meter, counter: &Counter, rise: f64, value: f64, ms: i64) -> Result<(), Refused> {
+    let Some(rate) = counter.greatest_rate else { return Ok(()) };
     let hours = ms as f64 / HOUR as f64;
-    let most = rate * hours + meter.resolution;
-    if rise > rate * hours && steps(rise - rate * hours, value, meter.resolution) > 1.0 {
+    let most = rate * hours + counter.resolution;
+    if rise > rate * hours && steps(rise - rate * hours, value, counter.resolution) > 1.0 {
         return Err(Refused::TooFast {
             rise: units::quantity(rise, &meter.unit),
             hours: units::number(hours),

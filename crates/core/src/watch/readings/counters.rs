@@ -3,7 +3,7 @@
 use crate::{
     ground::time::{Instant, Span},
     watch::{
-        meters::{Meter, MeterKind},
+        meters::{Counter, Meter},
         readings::{Columns, Reading},
     },
 };
@@ -22,30 +22,30 @@ pub(super) fn steps(difference: f64, size: f64, resolution: f64) -> f64 {
     if (steps - whole).abs() <= (doubt / resolution).max(1e-6) { whole } else { steps }
 }
 
-/// How a counter got from one value to a later one: plain growth, or once round its rollover. One step of the resolution
-/// back counts as no growth backwards. `None` when neither fits.
-#[must_use]
-pub fn rise(meter: &Meter, from: f64, to: f64) -> Option<f64> {
-    if to >= from || steps(from - to, from, meter.resolution) <= 1.0 {
-        return Some(to - from);
+impl Counter {
+    /// How it got from one value to a later one: plain growth, or once round its rollover. One step of the resolution back
+    /// counts as no growth backwards. `None` when neither fits.
+    #[must_use]
+    pub fn rise(&self, from: f64, to: f64) -> Option<f64> {
+        if to >= from || steps(from - to, from, self.resolution) <= 1.0 {
+            return Some(to - from);
+        }
+        self.rollover_at.map(|most| most - from + to + self.resolution)
     }
-    meter.rollover_at.map(|most| most - from + to + meter.resolution)
 }
 
 /// How much a counter rose from one reading to a later one, across the exchanges of its device in between; 0 where it went
 /// backwards. For other meters the plain difference.
 #[must_use]
 pub fn risen(meter: &Meter, from: Reading, to: Reading, exchanges: &[Exchange]) -> f64 {
-    if meter.kind != MeterKind::Counter {
-        return to.value - from.value;
-    }
+    let Some(counter) = meter.counter() else { return to.value - from.value };
     let (mut sum, mut last) = (0.0, from.value);
     let first = exchanges.partition_point(|exchange| exchange.at <= from.at);
     for exchange in exchanges[first..].iter().take_while(|exchange| exchange.at <= to.at) {
-        sum += rise(meter, last, exchange.last).unwrap_or(0.0);
+        sum += counter.rise(last, exchange.last).unwrap_or(0.0);
         last = exchange.first;
     }
-    sum + rise(meter, last, to.value).unwrap_or(0.0)
+    sum + counter.rise(last, to.value).unwrap_or(0.0)
 }
 
 /// By how much the very first reading of a counter, as the series goes on, is more than its value: the devices that were read
@@ -63,7 +63,7 @@ pub fn ahead(meter: &Meter, first: Reading, exchanges: &[Exchange], zero: Instan
 /// next of those, it is what the device reads. `None` for other meters, and where nothing of the kind happened.
 #[must_use]
 pub fn through(meter: &Meter, columns: &Columns, exchanges: &[Exchange], zero: Instant) -> Option<Vec<f64>> {
-    if meter.kind != MeterKind::Counter || (exchanges.is_empty() && meter.rollover_at.is_none()) {
+    if exchanges.is_empty() && meter.counter()?.rollover_at.is_none() {
         return None;
     }
     let mut through = Vec::with_capacity(columns.len());
@@ -102,7 +102,7 @@ pub struct Exchange {
 /// an exchange before the first reading stands for a value known then, so leave those out between which and the readings
 /// others were left out. 0 where fewer than two values are known.
 #[must_use]
-pub fn usage(meter: &Meter, readings: &Columns, exchanges: &[Exchange], span: Span) -> f64 {
+pub fn usage(counter: &Counter, readings: &Columns, exchanges: &[Exchange], span: Span) -> f64 {
     let mut used = 0.0;
     let mut exchanges = exchanges.iter().peekable();
     let mut last: Option<Reading> = None;
@@ -112,7 +112,7 @@ pub fn usage(meter: &Meter, readings: &Columns, exchanges: &[Exchange], span: Sp
         if ms <= 0 || inside <= 0 {
             return 0.0;
         }
-        rise(meter, from.value, to.value).unwrap_or(0.0).max(0.0) * inside as f64 / ms as f64
+        counter.rise(from.value, to.value).unwrap_or(0.0).max(0.0) * inside as f64 / ms as f64
     };
     for reading in readings.iter() {
         while let Some(exchange) = exchanges.next_if(|exchange| exchange.at <= reading.at) {

@@ -9,5 +9,5 @@ mod tests;
 
 pub use check::{Accepted, FUTURE_TOLERANCE_MS, Neighbours, Refused, check};
 pub use columns::{Columns, Reading, Series};
-pub use counters::{Exchange, ahead, rise, risen, through, usage};
+pub use counters::{Exchange, ahead, risen, through, usage};
 pub use source::Source;

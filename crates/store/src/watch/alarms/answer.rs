@@ -16,7 +16,6 @@ use crate::{
     outside::webhooks,
     watch::meters,
     work,
-    work::LadderSource,
 };
 use rusqlite::params;
 use serde::{Deserialize, Serialize};
@@ -30,7 +29,7 @@ use tally_core::{
         batch::Receipt,
         limits::{Decision, HeldBy, Part, Rung, RungSide, Waits, parts, respond},
     },
-    work::{WorkKind, WorkState},
+    work::{RungEntered, WorkKind, WorkSource, WorkState},
 };
 use utoipa::ToSchema;
 
@@ -237,24 +236,30 @@ impl Answered {
 }
 
 fn raise(tx: &mut Tx, subject: &Subject, rung: &Rung, entered: Entered, said: &Said) -> Result<WorkOrderId> {
-    let crew = match &rung.response.crew {
+    let template = rung.response.work().cloned().unwrap_or_default();
+    let crew = match &template.crew {
         Some(crew) => Some(people::require_crew(tx.conn, crew, "crew")?),
         None => None,
     };
     let new = work::Draft {
         title: said.title.clone(),
         text: said.text.clone(),
-        kind: rung.response.work_kind.unwrap_or(WorkKind::ConditionBased),
+        kind: template.kind.unwrap_or(WorkKind::ConditionBased),
         asset: subject.asset,
         risk_rank: said.rank,
         target_start: said.start,
         target_finish: None,
         crew,
         assignee: None,
-        estimated_hours: rung.response.estimated_hours,
+        estimated_hours: template.estimated_hours,
         state: WorkState::Raised,
         raised_at: tx.now,
-        ladder: Some(LadderSource { meter: subject.id, side: rung.side, severity: rung.severity, at: entered.at }),
+        source: WorkSource::Ladder(RungEntered {
+            meter: subject.id,
+            side: rung.side,
+            severity: rung.severity,
+            at: entered.at,
+        }),
     };
     work::insert(tx, new)
 }

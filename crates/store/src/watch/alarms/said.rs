@@ -34,7 +34,8 @@ impl Said {
         let looked_at = entered.looked_at.unwrap_or(entered.value);
         let (title, text) = work_words(&subject.rules, rung, entered.value, looked_at, names);
         let rank = rank(&rung.response, rung.severity, criticality(tx.conn, subject.asset)?);
-        let start = rung.response.start_within_days.map(|days| tx.now.plus(i64::from(days) * DAY));
+        let days = rung.response.work().and_then(|work| work.start_within_days);
+        let start = days.map(|days| tx.now.plus(i64::from(days) * DAY));
         Ok(Self { title, text, rank, start })
     }
 }
@@ -46,8 +47,9 @@ pub(super) fn tell(tx: &Tx, subject: &Subject, rung: &Rung, said: &Said, work: O
     let mail = |person: &str, subject_line: String| {
         outbox::put(tx, &Mail { person, subject: &subject_line, body: text, meter: subject.id, work })
     };
-    let decides = rung.response.decides.as_deref();
-    for person in rung.response.tell.iter().filter(|person| Some(person.as_str()) != decides) {
+    let Some(told) = rung.response.told() else { return Ok(()) };
+    let decides = told.decides.as_deref();
+    for person in told.tell.iter().filter(|person| Some(person.as_str()) != decides) {
         mail(person, title.clone())?;
     }
     decides.map_or(Ok(()), |person| mail(person, format!("Yours to decide: {title}")))

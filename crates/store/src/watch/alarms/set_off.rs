@@ -36,7 +36,7 @@ pub(crate) fn set_off(
         match transition.change {
             Change::Left => leave(tx, &subject, transition.rung, at)?,
             Change::Entered => {
-                let on_value = subject.ladder.rungs[transition.rung].on == RungOn::Value;
+                let on_value = subject.ladder.rungs[transition.rung].on() == RungOn::Value;
                 answering.push(Entered {
                     rung: transition.rung,
                     at,
@@ -76,7 +76,7 @@ pub(super) fn stand(
         rung,
         at: tx.now,
         value: reading.value,
-        looked_at: (subject.ladder.rungs[rung].on != RungOn::Value).then_some(looked_at),
+        looked_at: (subject.ladder.rungs[rung].on() != RungOn::Value).then_some(looked_at),
         alarm: None,
         after: None,
     };

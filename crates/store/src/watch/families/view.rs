@@ -19,7 +19,7 @@ use tally_core::{
             Ladder,
             changes::{LadderChange, changes},
         },
-        meters::{Meter, MeterKind},
+        meters::{Meter, MeterWord},
     },
 };
 use utoipa::ToSchema;
@@ -32,7 +32,7 @@ pub struct FamilyRow {
     pub class_name: String,
     /// Name that its meters share.
     pub name: String,
-    pub kind: MeterKind,
+    pub kind: MeterWord,
     pub unit: String,
     pub meters: usize,
     pub with_limits: usize,
@@ -60,7 +60,7 @@ pub struct FamilyView {
     pub class: String,
     pub class_name: String,
     pub name: String,
-    pub kind: MeterKind,
+    pub kind: MeterWord,
     pub unit: String,
     pub grades: Vec<String>,
     /// None until one is written for it.
@@ -159,9 +159,9 @@ pub fn view(rows: &dyn Rows, class: &str, name: &str) -> Result<FamilyView> {
         class: class.into(),
         class_name,
         name: name.into(),
-        kind: rules.kind,
+        kind: rules.word(),
+        grades: rules.grades().to_vec(),
         unit: rules.unit,
-        grades: rules.grades,
         number: family.as_ref().map_or(0, |family| family.number),
         reason: family.as_ref().map(|family| family.reason.clone()),
         by: family.as_ref().map(|family| family.by.clone()),

@@ -16,7 +16,7 @@ use std::collections::BTreeMap;
 use tally_core::{
     access::roles::Action,
     outside::files::{Decimal, RowSink, number},
-    watch::limits::{Ladder, Response, Rung, Suspension, changes::changes},
+    watch::limits::{Ladder, ResponseFields, Rung, RungFields, Suspension, changes::changes},
 };
 
 /// The columns, in the order in which files have them.
@@ -64,7 +64,8 @@ fn cells_of(code: &str, ladder: &Ladder, rung: &Rung) -> Vec<String> {
     let number = |value: Option<f64>| value.map_or_else(String::new, |value| value.to_string());
     let text = |value: &Option<String>| value.clone().unwrap_or_default();
     let whole = |value: Option<u32>| value.map_or_else(String::new, |value| value.to_string());
-    let response = &rung.response;
+    let rung = RungFields::from(rung.clone());
+    let response = ResponseFields::from(rung.response.clone());
     let suspended = ladder.suspended_while.as_ref();
     vec![
         code.into(),
@@ -187,19 +188,21 @@ impl Line<'_> {
     }
 
     fn rung(&self) -> Read<Rung> {
-        let response = Response {
+        let response = ResponseFields {
+            kind: self.needed("response")?,
             title: self.some("title"),
             text: self.some("text"),
             work_kind: self.word("work_kind")?,
+            job_sheet: None,
             risk_rank: self.whole("risk_rank")?.map(|rank| u8::try_from(rank).unwrap_or(u8::MAX)),
             start_within_days: self.whole("start_within_days")?,
             estimated_hours: self.number("estimated_hours")?,
             crew: self.some("crew"),
             tell: self.several("tell"),
+            plan: None,
             decides: self.some("decides"),
-            ..Response::of(self.needed("response")?)
         };
-        Ok(Rung {
+        let fields = RungFields {
             side: self.needed("side")?,
             on: self.word("on")?.unwrap_or_default(),
             baseline: self.number("baseline")?,
@@ -211,11 +214,12 @@ impl Line<'_> {
             grades: self.several("grades"),
             on_delay_seconds: self.whole("on_delay_seconds")?.unwrap_or(0),
             off_delay_seconds: self.whole("off_delay_seconds")?.unwrap_or(0),
-            response,
+            response: response.into(),
             cause: self.some("cause"),
             consequence: self.some("consequence"),
             what_to_do: self.some("what_to_do"),
-        })
+        };
+        Rung::try_from(fields).map_err(|error| FieldReason { field: error.field.into(), reason: error.reason })
     }
 
     /// The ladder that a line belongs to, without its rungs.

@@ -82,13 +82,14 @@ pub(crate) fn check(tx: &mut Tx, code: &str, ladder: &Ladder) -> Result<()> {
     }
     for (index, rung) in ladder.rungs.iter().enumerate() {
         let field = |name: &str| format!("rungs[{index}].response.{name}");
-        if let Some(crew) = &rung.response.crew {
+        if let Some(crew) = rung.response.work().and_then(|work| work.crew.as_ref()) {
             people::require_crew(conn, crew, &field("crew"))?;
         }
-        for person in &rung.response.tell {
+        let Some(told) = rung.response.told() else { continue };
+        for person in &told.tell {
             people::require_person(conn, person, &field("tell"))?;
         }
-        if let Some(person) = &rung.response.decides {
+        if let Some(person) = &told.decides {
             people::require_person(conn, person, &field("decides"))?;
         }
     }

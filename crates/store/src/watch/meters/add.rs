@@ -19,7 +19,7 @@ use tally_core::{
         time::Instant,
     },
     plant::assets::parse_code,
-    watch::meters::{Meter, MeterError, MeterKind},
+    watch::meters::{Meter, MeterFields, MeterWord},
 };
 use utoipa::ToSchema;
 
@@ -31,7 +31,7 @@ pub struct NewMeter {
     pub asset: String,
     /// What it reads; the code where none is given.
     pub name: Option<String>,
-    pub kind: MeterKind,
+    pub kind: MeterWord,
     /// UCUM code; `1` for a grade.
     #[serde(default = "no_unit")]
     pub unit: String,
@@ -66,7 +66,7 @@ pub fn add(tx: &mut Tx, new: &NewMeter) -> Result<MeterId> {
     if id_of(tx.conn, &code)?.is_some() {
         return Err(StoreError::Conflict(format!("there is a meter {code} already")));
     }
-    let meter = Meter {
+    let meter = parse(MeterFields {
         kind: new.kind,
         unit: new.unit.trim().into(),
         resolution: new.resolution,
@@ -75,8 +75,7 @@ pub fn add(tx: &mut Tx, new: &NewMeter) -> Result<MeterId> {
         plausible_low: new.plausible_low,
         plausible_high: new.plausible_high,
         grades: new.grades.clone(),
-    };
-    check_rules(&meter)?;
+    })?;
     if meter.unit.is_empty() {
         return Err(StoreError::invalid("unit", "give a UCUM code, such as mm/s, Cel or 1"));
     }
@@ -92,14 +91,14 @@ pub fn add(tx: &mut Tx, new: &NewMeter) -> Result<MeterId> {
             code,
             asset,
             name,
-            meter.kind,
+            new.kind,
             meter.unit,
-            meter.resolution,
-            meter.rollover_at,
-            meter.greatest_rate,
-            meter.plausible_low,
-            meter.plausible_high,
-            to_json(&meter.grades),
+            new.resolution,
+            new.rollover_at,
+            new.greatest_rate,
+            new.plausible_low,
+            new.plausible_high,
+            to_json(&new.grades),
             new.longest_silence_seconds,
             new.running_hours,
             tx.now,
@@ -112,16 +111,9 @@ pub fn add(tx: &mut Tx, new: &NewMeter) -> Result<MeterId> {
     Ok(id)
 }
 
-/// Whether a meter may be as described, with the field at fault.
-pub(crate) fn check_rules(meter: &Meter) -> Result<()> {
-    meter.check().map_err(|error| {
-        let field = match &error {
-            MeterError::Grades | MeterError::GradeTwice(_) => "grades",
-            MeterError::PlausibleRange => "plausible_high",
-            MeterError::NotPositive { field } => field,
-        };
-        StoreError::invalid(field, error)
-    })
+/// The meter that is described, or the field at fault.
+pub(crate) fn parse(fields: MeterFields) -> Result<Meter> {
+    Meter::try_from(fields).map_err(|error| StoreError::invalid(error.field(), error))
 }
 
 /// Whether anything was ever read on it.

@@ -6,7 +6,10 @@ use crate::ground::{
     sql::Rows,
 };
 use rusqlite::{Connection, OptionalExtension, Row};
-use tally_core::{ground::ids::MeterId, watch::meters::Meter};
+use tally_core::{
+    ground::ids::MeterId,
+    watch::meters::{Meter, MeterFields},
+};
 
 pub(crate) fn id_of(conn: &Connection, code: &str) -> Result<Option<MeterId>> {
     let mut find = conn.prepare_cached("SELECT id FROM meters WHERE code = ?1")?;
@@ -31,7 +34,7 @@ pub(crate) fn rules_of(conn: &Connection, meter: MeterId) -> Result<Meter> {
 
 /// The rules of a meter from its row.
 pub(crate) fn rules(row: &Row) -> Result<Meter> {
-    Ok(Meter {
+    let fields = MeterFields {
         kind: row.get("kind")?,
         unit: row.get("unit")?,
         resolution: row.get("resolution")?,
@@ -40,7 +43,8 @@ pub(crate) fn rules(row: &Row) -> Result<Meter> {
         plausible_low: row.get("plausible_low")?,
         plausible_high: row.get("plausible_high")?,
         grades: from_json("meters", &row.get::<_, String>("grades")?)?,
-    })
+    };
+    Meter::try_from(fields).map_err(|error| StoreError::corrupt("meters", error))
 }
 
 /// The code of a meter.

@@ -1,6 +1,6 @@
 //! Meters as listed, with where they stand against their limits, and one on its page.
 
-use super::find::{require, rules};
+use super::find::require;
 use crate::{
     ground::{
         error::{Result, StoreError},
@@ -22,7 +22,7 @@ use tally_core::{
     },
     watch::{
         limits::{Ladder, machine::distance_to_nearest},
-        meters::MeterKind,
+        meters::MeterWord,
     },
 };
 use utoipa::ToSchema;
@@ -33,7 +33,7 @@ pub struct MeterRow {
     pub code: String,
     pub name: String,
     pub asset: NamedAsset,
-    pub kind: MeterKind,
+    pub kind: MeterWord,
     pub unit: String,
     pub grades: Vec<String>,
     pub last: Option<LastReading>,
@@ -249,7 +249,9 @@ pub fn detail(view: &View, code: &str) -> Result<MeterDetail> {
     let mut select = conn.prepare_cached(&format!("{SELECT} WHERE m.id = ?1"))?;
     let mut rows = select.query([id])?;
     let row = rows.next()?.ok_or_else(|| StoreError::not_found("meter", code))?;
-    let rules = rules(row)?;
+    let (resolution, rollover_at) = (row.get("resolution")?, row.get("rollover_at")?);
+    let greatest_rate = row.get("greatest_rate")?;
+    let (plausible_low, plausible_high) = (row.get("plausible_low")?, row.get("plausible_high")?);
     let longest_silence_seconds = row.get("longest_silence_s")?;
     let (running_hours, retired_at) = (row.get("running_hours")?, row.get("retired_at")?);
     let (_, meter) = meter_row(conn, row)?;
@@ -257,11 +259,11 @@ pub fn detail(view: &View, code: &str) -> Result<MeterDetail> {
     let readings = history::counts(conn, id)?.readings;
     Ok(MeterDetail {
         row: meter,
-        resolution: rules.resolution,
-        rollover_at: rules.rollover_at,
-        greatest_rate: rules.greatest_rate,
-        plausible_low: rules.plausible_low,
-        plausible_high: rules.plausible_high,
+        resolution,
+        rollover_at,
+        greatest_rate,
+        plausible_low,
+        plausible_high,
         running_hours,
         first_at: first,
         readings,

@@ -5,7 +5,7 @@ pub(crate) mod find;
 mod list;
 
 pub use add::{NewMeter, add};
-pub(crate) use add::{check_rules, check_running, has_readings};
+pub(crate) use add::{check_running, has_readings, parse};
 pub use find::require;
 pub(crate) use find::{code_of, id_of, rules, rules_of};
 pub(crate) use list::sparks;

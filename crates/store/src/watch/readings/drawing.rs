@@ -15,7 +15,7 @@ use tally_core::{
         ids::MeterId,
         time::{Instant, Span},
     },
-    watch::meters::{Meter, MeterKind},
+    watch::meters::Meter,
 };
 use utoipa::ToSchema;
 
@@ -70,10 +70,7 @@ pub fn each(
 
 /// A value as it stands in files: a grade by its name, with a number all its digits.
 fn written(rules: &Meter, value: f64) -> String {
-    match rules.kind {
-        MeterKind::Grade => rules.shown(value),
-        MeterKind::Counter | MeterKind::Measurement => value.to_string(),
-    }
+    if rules.is_grade() { rules.shown(value) } else { value.to_string() }
 }
 
 /// Readings of a span, thinned: each of `points / 2` equal parts of the span gives its least and its greatest value.

@@ -15,10 +15,7 @@ use tally_core::{
         ids::MeterId,
         time::{Instant, Span},
     },
-    watch::{
-        meters::MeterKind,
-        readings::{Exchange, Reading},
-    },
+    watch::readings::{Exchange, Reading},
 };
 use utoipa::ToSchema;
 
@@ -103,14 +100,14 @@ pub fn usage(rows: &dyn Rows, code: &str, span: Span) -> Result<f64> {
     let conn = rows.sql().conn;
     let meter = meters::require(conn, code)?;
     let rules = meters::rules_of(conn, meter)?;
-    if rules.kind != MeterKind::Counter {
+    let Some(counter) = rules.counter() else {
         return Err(StoreError::invalid("meter", "only a counter is used up"));
-    }
+    };
     // With the nearest readings on either side, so that both ends can be taken on a line.
     let mut lookup = Lookup::new(conn, meter);
     let from = lookup.before(span.start())?.map_or(span.start(), |reading| reading.at);
     let to = lookup.after(span.end())?.map_or(span.end(), |reading| reading.at.plus(1));
     let wide = Span::new(from, to).unwrap_or(span);
     let columns = super::history::columns(conn, meter, wide)?;
-    Ok(tally_core::watch::readings::usage(&rules, &columns, &of(conn, meter)?, span))
+    Ok(tally_core::watch::readings::usage(counter, &columns, &of(conn, meter)?, span))
 }

@@ -20,7 +20,6 @@ use tally_core::{
     ground::{time::Instant, units::Conversion, value::IncomingValue},
     watch::{
         batch::{Batch, Incoming, Receipt, RefusedRow, Row},
-        meters::MeterKind,
         readings::{Accepted, Neighbours, Reading, check},
     },
 };
@@ -354,7 +353,7 @@ fn take_row(
     let is_newest = meter.newest_stored.is_none_or(|newest| reading.at > newest);
     let newest_evaluated = meter.last.map(|last| last.at);
     let mut around = Neighbours { before: meter.last, after: None, newest_evaluated };
-    let counts = meter.rules.kind == MeterKind::Counter;
+    let counts = meter.rules.counter().is_some();
     if !is_newest && let Some(kept) = statements.around.at(reading.at)? {
         return Ok(if kept.value == value {
             RowOutcome::Duplicate
@@ -391,16 +390,16 @@ fn take_row(
 
 fn value_of(meter: &MeterState, value: &IncomingValue) -> std::result::Result<f64, String> {
     match value {
-        IncomingValue::Number(value) if meter.rules.kind == MeterKind::Grade => {
+        IncomingValue::Number(value) if meter.rules.is_grade() => {
             // A place only where no name reads so.
             Ok(meter.rules.grade_of_number(*value).map_or(*value, |place| place as f64))
         }
         IncomingValue::Number(value) => Ok(*value),
-        IncomingValue::Name(name) if meter.rules.kind == MeterKind::Grade => {
+        IncomingValue::Name(name) if meter.rules.is_grade() => {
             let place = meter.rules.grade_of(name);
             place
                 .map(|place| place as f64)
-                .ok_or_else(|| format!("{name:?} is none of the named values: {}", meter.rules.grades.join(", ")))
+                .ok_or_else(|| format!("{name:?} is none of the named values: {}", meter.rules.grades().join(", ")))
         }
         IncomingValue::Name(text) => Err(format!("{text:?} is not a number")),
     }

@@ -18,7 +18,6 @@ use tally_core::{
     ground::time::Instant,
     watch::{
         batch::Receipt,
-        meters::MeterKind,
         readings::{Neighbours, Reading, check},
     },
 };
@@ -44,7 +43,7 @@ pub fn exchange(tx: &mut Tx, code: &str, new: &NewExchange) -> Result<()> {
     let conn = tx.conn;
     let (now, person) = (tx.now, tx.actor.id);
     let meter = tx.meter(code)?;
-    if meter.rules.kind != MeterKind::Counter {
+    if meter.rules.counter().is_none() {
         return Err(StoreError::invalid("meter", "only a counter's device is exchanged"));
     }
     let id = meter.id;

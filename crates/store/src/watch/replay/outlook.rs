@@ -50,7 +50,7 @@ pub struct ProposalsAsked {
 
 /// Setpoints and their choices, as the engineer made them.
 fn choices(asked: &ProposalsAsked, rules: &Meter) -> Result<Choices> {
-    if rules.kind != MeterKind::Measurement {
+    if !matches!(rules.kind, MeterKind::Measurement(_)) {
         return Err(StoreError::invalid("meter", "proposals are made for measurements"));
     }
     if asked.machine.is_some() && rules.unit != "mm/s" {
@@ -117,10 +117,10 @@ pub fn forecast(view: &View, code: &str, span: Span, ladder: Option<Ladder>) -> 
         }
         None => all.within(span),
     };
-    let line = if rules.kind == MeterKind::Grade { None } else { forecast::line(&within) };
+    let line = if rules.is_grade() { None } else { forecast::line(&within) };
     let reached = line.map_or_else(Vec::new, |line| forecast::reached(&line, &ladder, view.now));
-    let use_per_day = match (rules.kind, within.at().first(), within.at().last()) {
-        (MeterKind::Counter, Some(first), Some(last)) if last > first => {
+    let use_per_day = match (rules.counter(), within.at().first(), within.at().last()) {
+        (Some(_), Some(first), Some(last)) if last > first => {
             let used = within.values()[within.len() - 1] - within.values()[0];
             Some(used * DAY as f64 / (last - first) as f64)
         }

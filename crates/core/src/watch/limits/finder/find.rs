@@ -83,8 +83,8 @@ pub fn find(
     let assumptions = Assumptions { least: chosen.severity.min(assumptions.least), ..assumptions.clone() };
     let own = chosen.setpoint.zip(chosen.clears_at()).map(|(setpoint, clears)| (setpoint - clears).abs());
     let tried: Vec<Setting> = tried.iter().map(|one| Setting { deadband: one.deadband.or(own), ..*one }).collect();
-    let goes_on = chosen.on == RungOn::Change && history.through.is_some();
-    if chosen.on == RungOn::Rate || chosen.side == RungSide::Grade || goes_on {
+    let goes_on = chosen.on() == RungOn::Change && history.through.is_some();
+    if chosen.on() == RungOn::Rate || chosen.side == RungSide::Grade || goes_on {
         return tried.iter().map(|one| alone(ladder, chosen, *one, history, &assumptions)).collect();
     }
     let mut points: Vec<Option<FinderPoint>> = vec![None; tried.len()];

@@ -6,7 +6,7 @@ use crate::{
     },
     watch::{
         limits::{
-            Ladder, Response, ResponseKind, RungOn, RungSide,
+            Ladder, Response, ResponseKind, RungSide, Watched,
             finder::find::alone,
             ladder::tests::rung,
             replay::{Assumptions, Completed, Completion, History},
@@ -102,7 +102,7 @@ proptest! {
         let mut chosen = rung(side, Severity::Alert, 10.0, 1.0);
         (chosen.on_delay_seconds, chosen.off_delay_seconds) = (on * 3 * 3_600, off * 3 * 3_600);
         if change {
-            (chosen.on, chosen.baseline) = (RungOn::Change, Some(2.0));
+            chosen.watched = Watched::Change { baseline: 2.0 };
         }
         if records {
             chosen.response = Response::of(ResponseKind::Record);

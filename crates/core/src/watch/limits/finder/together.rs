@@ -5,7 +5,7 @@ use super::setting::{FinderPoint, Setting};
 use crate::{
     ground::time::{HOUR, Instant, SECOND},
     watch::limits::{
-        Ladder, Rung, RungOn, RungSide,
+        Ladder, Rung, RungSide, Watched,
         replay::{Assumptions, Completed, History},
         waits_for_a_reading,
         warnings::{Judge, JudgedFailure},
@@ -87,7 +87,7 @@ impl<'a> Together<'a> {
         // As the machine has it: setpoint − deadband above, setpoint + deadband below.
         let leave = settings.iter().map(|one| mirror * (one.setpoint - mirror * deadband(one))).collect();
         let rules = Rules {
-            raises: chosen.response.kind.makes_work(),
+            raises: chosen.response.makes_work(),
             separate: ladder.separate_work,
             interval_ms: i64::from(ladder.raise_interval_seconds) * SECOND,
             lasts_ms: assumptions.work_lasts_ms.max(HOUR),
@@ -97,7 +97,7 @@ impl<'a> Together<'a> {
     }
 
     pub(super) fn base(&self) -> f64 {
-        if self.chosen.on == RungOn::Change { self.chosen.baseline.unwrap_or_default() } else { 0.0 }
+        if let Watched::Change { baseline } = self.chosen.watched { baseline } else { 0.0 }
     }
 
     pub(super) fn run(&self, history: &History) -> Vec<FinderPoint> {

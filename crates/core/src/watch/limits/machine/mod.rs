@@ -5,7 +5,7 @@
 
 mod course;
 
-use super::{Ladder, Rung, RungOn, RungSide};
+use super::{Ladder, Rung, RungOn, RungSide, Watched};
 use crate::{
     ground::{
         severity::Severity,
@@ -298,12 +298,12 @@ impl Machine {
 fn rule(rung: &Rung, meter: &Meter) -> Rule {
     let enter = rung.setpoint.unwrap_or_default();
     let leave = rung.clears_at().unwrap_or(enter);
-    let place = |grade: &String| meter.grades.iter().position(|g| g == grade).map(|place| place as f64);
+    let place = |grade: &String| meter.grades().iter().position(|g| g == grade).map(|place| place as f64);
     Rule {
-        derived: match rung.on {
-            RungOn::Value => Derived::Value,
-            RungOn::Change => Derived::Change { baseline: rung.baseline.unwrap_or_default() },
-            RungOn::Rate => Derived::Rate { over_ms: i64::from(rung.over_seconds.unwrap_or(0)) * SECOND },
+        derived: match rung.watched {
+            Watched::Value => Derived::Value,
+            Watched::Change { baseline } => Derived::Change { baseline },
+            Watched::Rate { over_seconds } => Derived::Rate { over_ms: i64::from(over_seconds.unwrap_or(0)) * SECOND },
         },
         side: rung.side,
         level: u32::from(rung.severity.strokes()),
@@ -332,7 +332,7 @@ pub fn worst_severity(ladder: &Ladder, states: &[RungState]) -> Option<Severity>
 pub fn distance_to_nearest(ladder: &Ladder, value: f64) -> Option<Distance> {
     let of = |side| {
         let rungs = ladder.rungs.iter().enumerate();
-        let rungs = rungs.filter(move |(_, rung)| rung.side == side && rung.on == RungOn::Value);
+        let rungs = rungs.filter(move |(_, rung)| rung.side == side && rung.on() == RungOn::Value);
         rungs.filter_map(|(index, rung)| Some((index, rung.setpoint?)))
     };
     let first_high = of(RungSide::High).min_by(|a, b| a.1.total_cmp(&b.1));
@@ -433,7 +433,10 @@ mod tests {
     fn a_rate_is_taken_between_readings_far_enough_apart() {
         // 0, 1, 2, 5 an hour apart: rates 1, 1, 3 per hour. Over two hours at least: 1 (0 to 2), then none.
         let at_rate = |over_seconds| Ladder {
-            rungs: vec![Rung { on: RungOn::Rate, over_seconds, ..rung(RungSide::High, Severity::Alert, 2.0, 0.5) }],
+            rungs: vec![Rung {
+                watched: Watched::Rate { over_seconds },
+                ..rung(RungSide::High, Severity::Alert, 2.0, 0.5)
+            }],
             ..Ladder::default()
         };
         let entered = |ladder: &Ladder| {
@@ -452,8 +455,7 @@ mod tests {
     fn a_change_is_counted_from_the_baseline() {
         let ladder = Ladder {
             rungs: vec![Rung {
-                on: RungOn::Change,
-                baseline: Some(10.0),
+                watched: Watched::Change { baseline: 10.0 },
                 ..rung(RungSide::Low, Severity::Alert, -3.0, 1.0)
             }],
             ..Ladder::default()

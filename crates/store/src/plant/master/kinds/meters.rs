@@ -19,7 +19,7 @@ use crate::{
 };
 use tally_core::{
     ground::{ids::MeterId, time::Instant},
-    watch::meters::{Meter, MeterKind},
+    watch::meters::MeterFields,
 };
 
 const KINDS: Form = Form::Choice { words: &["counter", "measurement", "grade"] };
@@ -58,9 +58,9 @@ fn grades(wanted: &Wanted) -> Vec<String> {
     parts(wanted.text("grades")).into_iter().map(String::from).collect()
 }
 
-fn rules(wanted: &Wanted) -> Result<Meter> {
+fn fields(wanted: &Wanted) -> Result<MeterFields> {
     let kind = wanted.choice("kind")?.ok_or_else(|| StoreError::invalid("kind", "is missing"))?;
-    Ok(Meter {
+    Ok(MeterFields {
         kind,
         unit: wanted.some("unit").unwrap_or_else(|| "1".into()),
         resolution: wanted.real("resolution").unwrap_or(0.0),
@@ -73,19 +73,20 @@ fn rules(wanted: &Wanted) -> Result<Meter> {
 }
 
 pub(super) fn add(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
-    let rules = rules(wanted)?;
+    let MeterFields { kind, unit, resolution, rollover_at, greatest_rate, plausible_low, plausible_high, grades } =
+        fields(wanted)?;
     let new = NewMeter {
         code: wanted.text("code").into(),
         asset: wanted.text("asset").into(),
         name: wanted.some("name"),
-        kind: rules.kind,
-        unit: rules.unit,
-        resolution: rules.resolution,
-        rollover_at: rules.rollover_at,
-        greatest_rate: rules.greatest_rate,
-        plausible_low: rules.plausible_low,
-        plausible_high: rules.plausible_high,
-        grades: rules.grades,
+        kind,
+        unit,
+        resolution,
+        rollover_at,
+        greatest_rate,
+        plausible_low,
+        plausible_high,
+        grades,
         longest_silence_seconds: wanted.integer("longest_silence"),
         running_hours: wanted.integer("running_hours") == Some(1),
         retired_at: wanted.integer("retired_at").map(Instant::from_ms),
@@ -95,18 +96,17 @@ pub(super) fn add(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
 
 /// What was read keeps its meaning: asset, kind and unit stay once there are readings, and grades only grow.
 pub(super) fn change(tx: &mut Tx, id: i64, wanted: &Wanted, changed: &[&Column]) -> Result<()> {
-    let rules = rules(wanted)?;
-    meters::check_rules(&rules)?;
+    let rules = meters::parse(fields(wanted)?)?;
     let has_readings = meters::has_readings(tx.conn, MeterId(id))?;
     for column in changed.iter().filter(|_| has_readings) {
         if matches!(column.name, "asset" | "kind" | "unit") {
             let reason = "stays as it is once there are readings; add another meter instead";
             return Err(StoreError::invalid(column.name, reason));
         }
-        if column.name == "grades" && rules.kind == MeterKind::Grade {
+        if column.name == "grades" && rules.is_grade() {
             let kept: String = tx.conn.query_row("SELECT grades FROM meters WHERE id = ?1", [id], |row| row.get(0))?;
             let kept: Vec<String> = from_json("meters", &kept)?;
-            if !rules.grades.starts_with(&kept) {
+            if !rules.grades().starts_with(&kept) {
                 let reason = format!("readings use {}; new grades can only follow them", kept.join(" | "));
                 return Err(StoreError::invalid("grades", reason));
             }

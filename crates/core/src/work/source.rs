@@ -1,0 +1,59 @@
+//! What raises work.
+
+use crate::{
+    ground::{ids::MeterId, severity::Severity, time::Instant},
+    watch::limits::RungSide,
+};
+use serde::{Deserialize, Serialize};
+
+/// What raised work, as a word.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = WorkSource))]
+#[serde(rename_all = "snake_case")]
+pub enum SourceWord {
+    /// Somebody asked for it.
+    Person,
+    /// A limit was reached.
+    Ladder,
+}
+
+crate::kept_as_words!(SourceWord);
+
+/// The rung that raised work, when it was entered.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct RungEntered {
+    pub meter: MeterId,
+    pub side: RungSide,
+    pub severity: Severity,
+    /// Of the reading that entered it.
+    pub at: Instant,
+}
+
+/// What raised work, with what is known of it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum WorkSource {
+    /// Somebody asked for it.
+    Person,
+    /// A limit was reached.
+    Ladder(RungEntered),
+}
+
+impl WorkSource {
+    /// The word for it.
+    #[must_use]
+    pub fn word(self) -> SourceWord {
+        match self {
+            Self::Person => SourceWord::Person,
+            Self::Ladder(_) => SourceWord::Ladder,
+        }
+    }
+
+    /// The rung that raised it, where one did.
+    #[must_use]
+    pub fn rung(self) -> Option<RungEntered> {
+        match self {
+            Self::Person => None,
+            Self::Ladder(rung) => Some(rung),
+        }
+    }
+}
