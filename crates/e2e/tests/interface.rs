@@ -368,7 +368,7 @@ async fn an_acknowledgement_goes_to_what_is_left_and_is_taken_back() -> Result<(
     let page = acting(&browser, &server, "ena").await?;
     page.go("/alarms").await?;
     page.see("main h1", "2 of 2 alarms nobody has acknowledged").await?;
-    page.press("[aria-label='Select all']").await?;
+    page.press("[aria-label='Select all rows shown']").await?;
     page.see("[data-test=acknowledge-chosen]", "Acknowledge 2 selected").await?;
     let alarms = server.get("/alarms").await?;
     let of = |name: &str| {
@@ -577,5 +577,60 @@ async fn a_long_tree_does_not_stretch_the_page() -> Result<()> {
     page.see_count("aside[aria-label='Asset tree'] [data-severity]", 1).await?;
     let beyond = page.script("return document.documentElement.scrollHeight - innerHeight").await?;
     ensure!(beyond == 0, "the page is {beyond} pixels longer than the window");
+    Ok(())
+}
+
+/// Of a long list only what is seen is drawn, wherever one scrolls or steps to; as cards on a phone, and whole on paper.
+#[tokio::test]
+async fn a_long_list_draws_what_is_seen() -> Result<()> {
+    const PUMPS: usize = 450;
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    for n in 0..PUMPS {
+        let pump = json!({"code": format!("P{n:04}"), "name": format!("Pump {n}"), "level": "part"});
+        server.post("/assets", pump).await?;
+    }
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/setup/assets?text=Pump").await?;
+    page.see("[data-test=master-total]", "450 assets").await?;
+    let rows = "return document.querySelectorAll('[data-test=master-row]').length";
+    for _ in 0..PUMPS / 50 {
+        if page.all("main section > p > button.act").await?.is_empty() {
+            break;
+        }
+        page.script("document.querySelector('main section > p > button.act').click()").await?;
+        tokio::time::sleep(std::time::Duration::from_millis(300)).await;
+    }
+    ensure!(page.all("main section > p > button.act").await?.is_empty(), "all of it was asked for");
+    let drawn = page.script(rows).await?.as_u64().unwrap_or(0);
+    ensure!((15..90).contains(&drawn), "{drawn} rows are drawn of {PUMPS}");
+    page.script("document.getElementById('screen').scrollTop = 1e6").await?;
+    page.see("[data-test=master-row]:has([aria-label='Select P0449'])", "Pump 449").await?;
+    let seen = "const last = document.querySelector('[aria-label=\"Select P0449\"]').getBoundingClientRect();
+        return last.top > 0 && last.bottom < innerHeight";
+    ensure!(page.script(seen).await? == true, "the last row is at the end of what scrolls");
+    ensure!(page.script("return document.querySelector('table').ariaRowCount").await? == "451");
+    // Rows that are not drawn yet are stepped to all the same.
+    page.script("document.getElementById('screen').scrollTop = 0").await?;
+    page.see("[data-test=master-row]", "Pump 0").await?;
+    page.script("document.querySelector('[data-row]').focus()").await?;
+    for _ in 0..60 {
+        page.press_key("j").await?;
+    }
+    let at = page.script("return document.activeElement.textContent.trim()").await?;
+    ensure!(at == "P0060", "{at}");
+    page.as_printed(true).await?;
+    tokio::time::sleep(std::time::Duration::from_millis(300)).await;
+    ensure!(page.script(rows).await? == PUMPS, "all of it is on paper");
+    page.as_printed(false).await?;
+    browser.resize(390, 844).await?;
+    let card = "const row = document.querySelector('[data-test=master-row]');
+        const [code, name] = [...row.querySelectorAll('td:not(.pick)')].map((cell) => cell.getBoundingClientRect());
+        return [getComputedStyle(row).display, name.top >= code.bottom - 1,
+            document.getElementById('screen').scrollWidth <= document.getElementById('screen').clientWidth]";
+    tokio::time::sleep(std::time::Duration::from_millis(300)).await;
+    let card = page.script(card).await?;
+    ensure!(card == json!(["flex", true, true]), "{card}");
     Ok(())
 }

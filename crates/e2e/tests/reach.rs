@@ -96,8 +96,8 @@ async fn with_something_open(page: &Page) -> Result<Vec<String>> {
         ("/work", &["details[name=facet] summary"], "details[open] .values"),
         ("/work", &["[data-test=order] a", "[data-test^=move-]"], "form.inset, article h1"),
         ("/watch/G1-DRV-GBX-VIB", &["[data-test^=find-high]"], "[data-test=curve]"),
-        ("/alarms", &["[data-test=alarm-now] .do .act:last-child"], "[name=shelf-reason]"),
-        ("/alarms", &["[data-test=alarm-now] .do .act"], "[data-test=undo]"),
+        ("/alarms", &["[data-test=alarm-now] td:last-child .act:last-child"], "[name=shelf-reason]"),
+        ("/alarms", &["[data-test=alarm-now] td:last-child .act"], "[data-test=undo]"),
         ("/setup/outside", &["[aria-label=Tags] h2 .act"], "form[aria-label=Tag]"),
         ("/setup/assets/MOT-1", &["[data-test=move-asset]"], "form.inset [name=move-at]"),
     ] {

@@ -1,4 +1,7 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
+import { whole } from '../common/format'
 import { calendars } from '../common/queries/plant'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
@@ -15,6 +18,23 @@ const props = defineProps<{
 const { to } = useAddress()
 const { data, error } = useQuery(calendars())
 const chosen = computed(() => data.value?.find((one) => one.code === props.code))
+
+type Row = NonNullable<typeof data.value>[number]
+const seasons = (row: Row) => row.calendar.seasons?.length ?? 0
+const columns: LedgerColumn<Row>[] = [
+  { key: 'code', name: 'Code', by: (row) => row.code, lead: true },
+  { key: 'name', name: 'Name', text: (row) => row.name },
+  { key: 'hours', name: 'Hours outside seasons', text: (row) => weekWords(row.calendar.hours), by: null },
+  { key: 'seasons', name: 'Seasons', text: (row) => whole(seasons(row)), by: seasons, num: true },
+  { key: 'zone', name: 'Time zone', text: (row) => row.calendar.time_zone },
+  {
+    key: 'assets',
+    name: 'Assets that have it',
+    text: (row) => whole(row.assets),
+    by: (row) => row.assets,
+    num: true,
+  },
+]
 </script>
 
 <template>
@@ -28,30 +48,18 @@ const chosen = computed(() => data.value?.find((one) => one.code === props.code)
     </RouterLink>
   </div>
   <ProblemNote :error="error" />
-  <table v-if="data?.length" class="ledger">
-    <thead>
-      <tr>
-        <th>Code</th>
-        <th>Name</th>
-        <th>Hours outside seasons</th>
-        <th class="num">Seasons</th>
-        <th>Time zone</th>
-        <th class="num">Assets that have it</th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="one in data" :key="one.code">
-        <td>
-          <RouterLink :to="to(`/setup/calendars/${one.code}`)" data-row>{{ one.code }}</RouterLink>
-        </td>
-        <td>{{ one.name }}</td>
-        <td>{{ weekWords(one.calendar.hours) }}</td>
-        <td class="num">{{ one.calendar.seasons?.length ?? 0 }}</td>
-        <td>{{ one.calendar.time_zone }}</td>
-        <td class="num">{{ one.assets }}</td>
-      </tr>
-    </tbody>
-  </table>
+  <LedgerTable
+    v-if="data?.length"
+    :columns="columns"
+    :rows="data"
+    :key-of="(row) => row.code"
+    :chosen="code"
+    label="Calendars"
+  >
+    <template #code="{ row }">
+      <RouterLink :to="to(`/setup/calendars/${row.code}`)" data-row>{{ row.code }}</RouterLink>
+    </template>
+  </LedgerTable>
   <EmptyState v-else-if="data" title="No calendars yet">
     Without one, every asset has to run around the clock.
   </EmptyState>

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
 import { useAddress } from '../common/useAddress'
 import ImportFile from './ImportFile.vue'
 import type { FileKind } from './kinds'
@@ -33,6 +35,13 @@ function href(kind: FileKind, form: string): string {
   const narrow = (kind === 'assets' || kind === 'meters' || kind === 'readings') && scope.value
   return `/api/v1/export/${kind}.${form}${narrow ? `?scope=${encodeURIComponent(scope.value)}` : ''}`
 }
+
+const columns: LedgerColumn<(typeof kinds)[number]>[] = [
+  { key: 'name', name: 'What', by: null, lead: true },
+  { key: 'columns', name: 'Columns of the file', by: null },
+  { key: 'in', name: 'In', by: null },
+  { key: 'out', name: 'Out', by: null },
+]
 </script>
 
 <template>
@@ -47,34 +56,30 @@ function href(kind: FileKind, form: string): string {
     becomes of every line. An export has all columns there are: a file to begin with.
     <template v-if="scope"> Assets, meters and readings are exported for the scope in the tree.</template>
   </p>
-  <table class="ledger">
-    <thead>
-      <tr>
-        <th>What</th>
-        <th>Columns of the file</th>
-        <th>In</th>
-        <th>Out</th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="one in kinds" :key="one.kind" :class="{ chosen: one.kind === chosen }">
-        <td>
-          <strong>{{ one.name }}</strong>
-        </td>
-        <td class="quiet">{{ one.columns }}</td>
-        <td>
-          <RouterLink :to="to(`/setup/files/${one.kind}`)" class="act" :data-test="`import-${one.kind}`">
-            Import a file
-          </RouterLink>
-        </td>
-        <td class="out">
-          <a v-for="form in forms" :key="form" class="act" :href="href(one.kind, form)" download>
-            {{ form.toUpperCase() }}
-          </a>
-        </td>
-      </tr>
-    </tbody>
-  </table>
+  <LedgerTable
+    :columns="columns"
+    :rows="kinds"
+    :key-of="(one) => one.kind"
+    :chosen="chosen"
+    label="Kinds of files"
+  >
+    <template #name="{ row }"
+      ><strong>{{ row.name }}</strong></template
+    >
+    <template #columns="{ row }"
+      ><span class="quiet">{{ row.columns }}</span></template
+    >
+    <template #in="{ row }">
+      <RouterLink :to="to(`/setup/files/${row.kind}`)" class="act" :data-test="`import-${row.kind}`" data-row>
+        Import a file
+      </RouterLink>
+    </template>
+    <template #out="{ row }">
+      <a v-for="form in forms" :key="form" class="act out" :href="href(row.kind, form)" download>{{
+        form.toUpperCase()
+      }}</a>
+    </template>
+  </LedgerTable>
 </template>
 
 <style scoped>
@@ -83,11 +88,7 @@ function href(kind: FileKind, form: string): string {
   margin: 3px 0 14px;
 }
 
-.out .act {
+.out {
   margin-right: 14px;
-}
-
-tr.chosen td {
-  background: var(--accent-soft);
 }
 </style>

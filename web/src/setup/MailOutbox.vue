@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
 import { outbox } from './queries/outside'
 import { useInfiniteQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
@@ -18,6 +20,15 @@ const { data, error, fetchNextPage, hasNextPage } = useInfiniteQuery({
 const messages = computed(() => data.value?.pages.flatMap((page) => page.messages) ?? [])
 const total = computed(() => data.value?.pages[0]?.total ?? 0)
 const open = ref<number>()
+
+type Message = (typeof messages.value)[number]
+const columns: LedgerColumn<Message>[] = [
+  { key: 'at', name: 'Written', text: (row) => dateTime(row.at), by: (row) => row.at },
+  { key: 'person', name: 'To', by: (row) => row.person_name },
+  { key: 'subject', name: 'Subject', by: (row) => row.subject, lead: true },
+  { key: 'work', name: 'Work', by: (row) => row.work_order },
+  { key: 'file', name: 'File', by: (row) => row.failed ?? row.file },
+]
 </script>
 
 <template>
@@ -30,44 +41,41 @@ const open = ref<number>()
       5322) into the folder <code>outbox</code> of the data.
     </p>
     <ProblemNote :error="error" />
-    <table v-if="messages.length" class="ledger">
-      <thead>
-        <tr>
-          <th>Written</th>
-          <th>To</th>
-          <th>Subject</th>
-          <th>Work</th>
-          <th>File</th>
-        </tr>
-      </thead>
-      <tbody v-for="message in messages" :key="message.id">
-        <tr data-test="message">
-          <td>{{ dateTime(message.at) }}</td>
-          <td :title="message.mail ?? 'no address; read here'">{{ message.person_name }}</td>
-          <td>
-            <button
-              class="plain subject"
-              :aria-expanded="open === message.id"
-              @click="open = open === message.id ? undefined : message.id"
-            >
-              {{ message.subject }}
-            </button>
-          </td>
-          <td>
-            <RouterLink v-if="message.work_order" :to="to(`/work/${message.work_order}`)" class="in-text">{{
-              message.work_order
-            }}</RouterLink>
-          </td>
-          <td v-if="message.failed" class="wrong small" data-test="message-failed">{{ message.failed }}</td>
-          <td v-else class="quiet small">{{ message.file ?? 'waiting' }}</td>
-        </tr>
-        <tr v-if="open === message.id">
-          <td colspan="5">
-            <pre data-test="message-body">{{ message.body }}</pre>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <LedgerTable
+      v-if="messages.length"
+      :columns="columns"
+      :rows="messages"
+      :key-of="(row) => row.id"
+      :opened="open"
+      label="Messages"
+      test="message"
+    >
+      <template #person="{ row }"
+        ><span :title="row.mail ?? 'no address; read here'">{{ row.person_name }}</span></template
+      >
+      <template #subject="{ row }">
+        <button
+          class="plain subject"
+          :aria-expanded="open === row.id"
+          data-row
+          @click="open = open === row.id ? undefined : row.id"
+        >
+          {{ row.subject }}
+        </button>
+      </template>
+      <template #work="{ row }">
+        <RouterLink v-if="row.work_order" :to="to(`/work/${row.work_order}`)" class="in-text">{{
+          row.work_order
+        }}</RouterLink>
+      </template>
+      <template #file="{ row }">
+        <span v-if="row.failed" class="wrong small" data-test="message-failed">{{ row.failed }}</span>
+        <span v-else class="quiet small">{{ row.file ?? 'waiting' }}</span>
+      </template>
+      <template #below="{ row }">
+        <pre data-test="message-body">{{ row.body }}</pre>
+      </template>
+    </LedgerTable>
     <p v-else-if="data" class="quiet">Nobody was told anything yet. Name people in a rung’s response.</p>
     <p v-if="hasNextPage"><button class="act" @click="fetchNextPage()">Show more messages</button></p>
   </section>

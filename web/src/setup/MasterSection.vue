@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
 import { whole } from '../common/format'
 import { master } from './queries/master'
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/vue-query'
@@ -7,6 +9,7 @@ import EmptyState from '../common/EmptyState.vue'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
+import { useOrder } from '../common/ledger/useOrder'
 import { useSearch } from '../common/useSearch'
 import ManyChange from './ManyChange.vue'
 import MasterFacets from './MasterFacets.vue'
@@ -18,14 +21,13 @@ const props = defineProps<{ kind: Kind; code?: string }>()
 const { scope, read, change, to } = useAddress()
 const table = computed(() => tables[props.kind])
 const text = useSearch()
-const sort = computed(() => read('sort') || 'code')
-const descending = computed(() => read('desc') === 'yes')
+const order = useOrder({ key: 'code', descending: false })
 const query = computed(() => ({
   scope: props.kind === 'assets' || props.kind === 'meters' ? scope.value || undefined : undefined,
   text: read('text') || undefined,
   filter: read('filter') || undefined,
-  sort: sort.value,
-  descending: descending.value,
+  sort: order.value?.key,
+  descending: order.value?.descending,
   all: read('all') === 'yes',
 }))
 
@@ -45,24 +47,9 @@ const listed = computed(() => {
 })
 
 const selected = ref(new Set<string>())
-watch(query, () => selected.value.clear())
-function select(code: string, on: boolean) {
-  if (on) selected.value.add(code)
-  else selected.value.delete(code)
-}
-const allSelected = computed(
-  () => rows.value.length > 0 && rows.value.every((row) => selected.value.has(row.code ?? '')),
-)
-function selectAll(on: boolean) {
-  for (const row of rows.value) select(row.code ?? '', on)
-}
+watch(query, () => (selected.value = new Set()))
 const chosen = computed(() => rows.value.filter((row) => selected.value.has(row.code ?? '')))
 
-function sortBy(name: string) {
-  const same = sort.value === name
-  change({ sort: name, desc: same && !descending.value ? 'yes' : '' })
-}
-const unit = (form: string) => (form === 'money' ? installation.value.currency : '')
 /** Links within the setup keep filters and order, which `to` leaves out. */
 const row = (code: string) => ({ ...to(`/setup/${props.kind}/${code}`), query: kept.value })
 const kept = computed(() => {
@@ -71,6 +58,19 @@ const kept = computed(() => {
     if (read(key)) query[key] = read(key)
   return query
 })
+
+const ledgerColumns = computed<LedgerColumn<Values>[]>(() =>
+  listed.value.map((column) => ({
+    key: column.name,
+    name: column.label,
+    unit: column.form.kind === 'money' ? installation.value.currency : undefined,
+    text: (values) => shown(column, values[column.name] ?? ''),
+    num: isFigure(column),
+    sorts: true,
+    lead: column.name === 'code',
+    nowrap: column.name === 'code',
+  })),
+)
 </script>
 
 <template>
@@ -113,62 +113,26 @@ const kept = computed(() => {
         :kind="kind"
         :columns="columns"
         :rows="chosen"
-        @done="selected.clear()"
+        @done="selected = new Set()"
       />
       <ProblemNote :error="error" />
-      <table v-if="rows.length" class="ledger">
-        <thead>
-          <tr>
-            <th v-if="!code" class="pick">
-              <input
-                type="checkbox"
-                :checked="allSelected"
-                aria-label="Select all rows shown"
-                @change="selectAll(!allSelected)"
-              />
-            </th>
-            <th
-              v-for="column in listed"
-              :key="column.name"
-              :class="{ num: isFigure(column) }"
-              :aria-sort="sort === column.name ? (descending ? 'descending' : 'ascending') : undefined"
-            >
-              <button class="plain" @click="sortBy(column.name)">
-                {{ column.label
-                }}<template v-if="sort === column.name">{{ descending ? ' ↓' : ' ↑' }}</template>
-              </button>
-              <span v-if="unit(column.form.kind)" class="unit">{{ unit(column.form.kind) }}</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr
-            v-for="values in rows"
-            :key="values.code"
-            :class="{ chosen: values.code === code }"
-            data-test="master-row"
-          >
-            <td v-if="!code" class="pick">
-              <input
-                type="checkbox"
-                :checked="selected.has(values.code ?? '')"
-                :aria-label="`Select ${values.code}`"
-                @change="select(values.code ?? '', !selected.has(values.code ?? ''))"
-              />
-            </td>
-            <td
-              v-for="column in listed"
-              :key="column.name"
-              :class="{ num: isFigure(column), code: column.name === 'code' }"
-            >
-              <RouterLink v-if="column.name === 'code'" :to="row(values.code ?? '')" data-row>
-                {{ values.code }}
-              </RouterLink>
-              <template v-else>{{ shown(column, values[column.name] ?? '') }}</template>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <LedgerTable
+        v-if="rows.length"
+        v-model:order="order"
+        v-model:selected="selected"
+        served
+        :columns="ledgerColumns"
+        :rows="rows"
+        :key-of="(values) => values.code ?? ''"
+        :selects="code ? undefined : (values) => values.code"
+        :chosen="code"
+        :label="table.many"
+        test="master-row"
+      >
+        <template #code="{ row: values }">
+          <RouterLink :to="row(values.code ?? '')" data-row>{{ values.code }}</RouterLink>
+        </template>
+      </LedgerTable>
       <EmptyState
         v-else-if="!isPending && !error"
         :title="
@@ -226,28 +190,6 @@ const kept = computed(() => {
   gap: 5px;
   align-items: center;
   white-space: nowrap;
-}
-
-.pick {
-  width: 30px;
-}
-
-.unit {
-  font-weight: 400;
-  font-size: 12px;
-  margin-left: 4px;
-}
-
-th .plain {
-  font-weight: 600;
-}
-
-.code {
-  white-space: nowrap;
-}
-
-tr.chosen td {
-  background: var(--accent-soft);
 }
 
 @media (max-width: 1000px) {

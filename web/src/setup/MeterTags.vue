@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
 import { tags } from './queries/outside'
 import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
@@ -35,6 +37,15 @@ async function remove(tag: string) {
   const follows = 'Readings that come under this name are refused from then on.'
   if (await askToEnd('Remove', `the tag ${tag}`, follows)) removed.mutate(tag)
 }
+
+type Tag = NonNullable<typeof data.value>[number]
+const columns: LedgerColumn<Tag>[] = [
+  { key: 'tag', name: 'Tag', text: (row) => row.tag, lead: true },
+  { key: 'meter', name: 'Meter', by: (row) => `${row.asset.name}: ${row.meter_name}` },
+  { key: 'comes', name: 'Comes in as', text: (row) => unit(row.unit) },
+  { key: 'becomes', name: 'Becomes', by: null },
+  { key: 'do', name: 'Do', unseen: true, num: true, screenOnly: true },
+]
 </script>
 
 <template>
@@ -58,38 +69,30 @@ async function remove(tag: string) {
       <ProblemNote :error="set.error.value" :shown="['tag', 'meter', 'unit']" />
     </form>
     <ProblemNote :error="error ?? removed.error.value" />
-    <table v-if="data?.length" class="ledger">
-      <thead>
-        <tr>
-          <th>Tag</th>
-          <th>Meter</th>
-          <th>Comes in as</th>
-          <th>Becomes</th>
-          <th></th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="tag in data" :key="tag.tag" data-test="tag">
-          <td>{{ tag.tag }}</td>
-          <td>
-            <RouterLink :to="to(`/watch/${tag.meter}`)"
-              >{{ tag.asset.name }}: {{ tag.meter_name }}</RouterLink
-            >
-          </td>
-          <td>{{ unit(tag.unit) }}</td>
-          <td>
-            <template v-if="tag.unit !== tag.meter_unit">
-              × {{ plain(tag.factor)
-              }}<template v-if="tag.offset">
-                {{ tag.offset < 0 ? '−' : '+' }} {{ plain(Math.abs(tag.offset)) }}</template
-              >
-            </template>
-            {{ unit(tag.meter_unit) }}
-          </td>
-          <td class="num"><button class="act" @click="remove(tag.tag)">Remove</button></td>
-        </tr>
-      </tbody>
-    </table>
+    <LedgerTable
+      v-if="data?.length"
+      :columns="columns"
+      :rows="data"
+      :key-of="(row) => row.tag"
+      label="Tags"
+      test="tag"
+    >
+      <template #meter="{ row }">
+        <RouterLink :to="to(`/watch/${row.meter}`)" data-row
+          >{{ row.asset.name }}: {{ row.meter_name }}</RouterLink
+        >
+      </template>
+      <template #becomes="{ row }">
+        <template v-if="row.unit !== row.meter_unit">
+          × {{ plain(row.factor)
+          }}<template v-if="row.offset">
+            {{ row.offset < 0 ? '−' : '+' }} {{ plain(Math.abs(row.offset)) }}</template
+          >
+        </template>
+        {{ unit(row.meter_unit) }}
+      </template>
+      <template #do="{ row }"><button class="act" @click="remove(row.tag)">Remove</button></template>
+    </LedgerTable>
     <p v-else-if="data" class="quiet">Gateways use the meters’ own codes.</p>
   </section>
 </template>

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
 import { whole } from '../common/format'
 import { computed } from 'vue'
 import type { MasterReceipt, RowReport } from './kinds'
@@ -19,33 +21,42 @@ const rows = computed(() =>
 const words = { refused: 'refused', changed: 'changes', added: 'new', unchanged: '' }
 const reasons = (row: RowReport) =>
   row.reasons.map((reason) => (reason.field ? `${reason.field}: ${reason.reason}` : reason.reason)).join('; ')
+
+const columns = computed<LedgerColumn<RowReport>[]>(() => [
+  ...(props.lines
+    ? [
+        {
+          key: 'line',
+          name: 'Line',
+          text: (row: RowReport) => whole(row.line),
+          by: (row: RowReport) => row.line,
+          num: true,
+        },
+      ]
+    : []),
+  { key: 'code', name: 'Code', text: (row) => row.code, nowrap: true, lead: true },
+  { key: 'becomes', name: 'What becomes of it', by: (row) => words[row.outcome] },
+])
 </script>
 
 <template>
   <div v-if="rows.length" class="rows" tabindex="0" role="region" aria-label="Row by row">
-    <table class="ledger">
-      <thead>
-        <tr>
-          <th v-if="lines" class="num">Line</th>
-          <th>Code</th>
-          <th>What becomes of it</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="row in rows.slice(0, MOST)" :key="row.line" :data-test="`row-${row.outcome}`">
-          <td v-if="lines" class="num">{{ row.line }}</td>
-          <td class="code">{{ row.code }}</td>
-          <td>
-            <strong :class="{ wrong: row.outcome === 'refused' }">{{ words[row.outcome] }}</strong>
-            <template v-if="row.reasons.length"> {{ reasons(row) }}</template>
-            <span v-for="change in row.changes" :key="change.field" class="change">
-              {{ change.field }}: <s v-if="change.from">{{ change.from }}</s>
-              <template v-else>empty</template> → {{ change.to || 'empty' }}
-            </span>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <LedgerTable
+      :columns="columns"
+      :rows="rows.slice(0, MOST)"
+      :key-of="(row) => row.line"
+      label="Row by row"
+      :test="(row) => `row-${row.outcome}`"
+    >
+      <template #becomes="{ row }">
+        <strong :class="{ wrong: row.outcome === 'refused' }">{{ words[row.outcome] }}</strong>
+        <template v-if="row.reasons.length"> {{ reasons(row) }}</template>
+        <span v-for="change in row.changes" :key="change.field" class="change">
+          {{ change.field }}: <s v-if="change.from">{{ change.from }}</s> <template v-else>empty</template> →
+          {{ change.to || 'empty' }}
+        </span>
+      </template>
+    </LedgerTable>
   </div>
   <p v-if="rows.length > MOST || receipt.more_lines" class="quiet small">
     {{ whole(rows.length - Math.min(rows.length, MOST) + receipt.more_lines) }} more rows like these.
@@ -63,12 +74,8 @@ strong.wrong {
   font-size: inherit;
 }
 
-td strong {
+strong {
   margin-right: 8px;
-}
-
-.code {
-  white-space: nowrap;
 }
 
 .change {

@@ -1,10 +1,12 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
 import { webhooks } from './queries/outside'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { answer, api } from '../common/api'
 import { askToEnd } from '../common/ask'
-import { dateTime } from '../common/format'
+import { dateTime, whole } from '../common/format'
 import FormField from '../common/fields/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/change/useChange'
@@ -28,6 +30,47 @@ async function stop(one: { id: number; url: string }) {
 }
 const resent = useChange((id: number) => answer(api.POST('/api/v1/deliveries/{id}/resend', path(id))))
 const active = computed(() => (data.value?.webhooks ?? []).filter((one) => one.active))
+
+type Webhook = (typeof active.value)[number]
+const columns: LedgerColumn<Webhook>[] = [
+  { key: 'url', name: 'Address', text: (row) => row.url, lead: true },
+  {
+    key: 'delivered',
+    name: 'Delivered',
+    text: (row) => whole(row.delivered),
+    by: (row) => row.delivered,
+    num: true,
+  },
+  { key: 'waiting', name: 'Waiting', text: (row) => whole(row.waiting), by: (row) => row.waiting, num: true },
+  { key: 'failed', name: 'Given up', text: (row) => whole(row.failed), by: (row) => row.failed, num: true },
+  { key: 'do', name: 'Do', unseen: true, num: true, screenOnly: true },
+]
+type Delivery = NonNullable<typeof data.value>['deliveries'][number]
+const went = (row: Delivery) => {
+  if (row.delivered_at) return `delivered ${dateTime(row.delivered_at)}`
+  return row.next_at ? `${row.last_error} again ${dateTime(row.next_at)}` : `given up: ${row.last_error}`
+}
+const deliveryColumns: LedgerColumn<Delivery>[] = [
+  {
+    key: 'event',
+    name: 'Event',
+    text: (row) => whole(row.event),
+    by: (row) => row.event,
+    num: true,
+    lead: true,
+  },
+  { key: 'kind', name: 'Kind', text: (row) => row.kind.replace('_', ' ') },
+  { key: 'at', name: 'Happened', text: (row) => dateTime(row.at), by: (row) => row.at },
+  {
+    key: 'attempts',
+    name: 'Attempts',
+    text: (row) => whole(row.attempts),
+    by: (row) => row.attempts,
+    num: true,
+  },
+  { key: 'went', name: 'How it went', text: went },
+  { key: 'do', name: 'Do', unseen: true, num: true, screenOnly: true },
+]
 </script>
 
 <template>
@@ -53,57 +96,30 @@ const active = computed(() => (data.value?.webhooks ?? []).filter((one) => one.a
       <ProblemNote :error="added.error.value" :shown="['url', 'secret']" />
     </form>
     <ProblemNote :error="error ?? stopped.error.value ?? resent.error.value" />
-    <table v-if="active.length" class="ledger">
-      <thead>
-        <tr>
-          <th>Address</th>
-          <th class="num">Delivered</th>
-          <th class="num">Waiting</th>
-          <th class="num">Given up</th>
-          <th></th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="one in active" :key="one.id" data-test="webhook">
-          <td>{{ one.url }}</td>
-          <td class="num">{{ one.delivered }}</td>
-          <td class="num">{{ one.waiting }}</td>
-          <td class="num">{{ one.failed }}</td>
-          <td class="num"><button class="act" @click="stop(one)">Stop</button></td>
-        </tr>
-      </tbody>
-    </table>
+    <LedgerTable
+      v-if="active.length"
+      :columns="columns"
+      :rows="active"
+      :key-of="(row) => row.id"
+      label="Addresses"
+      test="webhook"
+    >
+      <template #do="{ row }"><button class="act" @click="stop(row)">Stop</button></template>
+    </LedgerTable>
     <p v-else-if="data" class="quiet">No address is told of anything.</p>
     <details v-if="data?.deliveries.length">
       <summary>The last {{ data.deliveries.length }} deliveries</summary>
-      <table class="ledger">
-        <thead>
-          <tr>
-            <th class="num">Event</th>
-            <th>Kind</th>
-            <th>Happened</th>
-            <th class="num">Attempts</th>
-            <th>How it went</th>
-            <th></th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="one in data.deliveries" :key="one.id" data-test="delivery">
-            <td class="num">{{ one.event }}</td>
-            <td>{{ one.kind.replace('_', ' ') }}</td>
-            <td>{{ dateTime(one.at) }}</td>
-            <td class="num">{{ one.attempts }}</td>
-            <td>
-              <template v-if="one.delivered_at">delivered {{ dateTime(one.delivered_at) }}</template>
-              <template v-else-if="one.next_at"
-                >{{ one.last_error }} again {{ dateTime(one.next_at) }}</template
-              >
-              <template v-else>given up: {{ one.last_error }}</template>
-            </td>
-            <td class="num"><button class="act" @click="resent.mutate(one.id)">Send again</button></td>
-          </tr>
-        </tbody>
-      </table>
+      <LedgerTable
+        :columns="deliveryColumns"
+        :rows="data.deliveries"
+        :key-of="(row) => row.id"
+        label="Deliveries"
+        test="delivery"
+      >
+        <template #do="{ row }"
+          ><button class="act" @click="resent.mutate(row.id)">Send again</button></template
+        >
+      </LedgerTable>
     </details>
   </section>
 </template>

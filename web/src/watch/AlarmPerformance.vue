@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
 import { alarmPerformance } from './queries/alarms'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
@@ -77,6 +79,48 @@ const bars = computed(() => {
   }))
 })
 const busiest = computed(() => Math.max(0, ...(data.value?.by_day ?? []).map((day) => day.alarms)))
+
+type Worst = NonNullable<typeof data.value>['meters'][number]
+/** A count, where there is any. */
+const some = (count: number) => (count ? whole(count) : '')
+const columns: LedgerColumn<Worst>[] = [
+  {
+    key: 'meter',
+    name: 'Meter, the worst first',
+    by: (row) => `${row.asset.name}: ${row.meter_name}`,
+    lead: true,
+  },
+  { key: 'alarms', name: 'Alarms', text: (row) => whole(row.alarms), by: (row) => row.alarms, num: true },
+  {
+    key: 'share',
+    name: 'Share',
+    text: (row) => share(row.alarms, data.value?.alarms ?? 0),
+    by: null,
+    num: true,
+  },
+  {
+    key: 'chattering',
+    name: 'Chattering',
+    text: (row) => some(row.chattering),
+    by: (row) => row.chattering,
+    num: true,
+  },
+  { key: 'stale', name: 'Stale', text: (row) => some(row.stale), by: (row) => row.stale, num: true },
+  {
+    key: 'led',
+    name: 'Led to work',
+    text: (row) => some(row.led_to_work),
+    by: (row) => row.led_to_work,
+    num: true,
+  },
+  {
+    key: 'nothing',
+    name: 'Nothing wrong',
+    text: (row) => (row.judged ? `${row.nothing_wrong} of ${row.judged}` : ''),
+    by: (row) => (row.judged ? row.nothing_wrong / row.judged : undefined),
+    num: true,
+  },
+]
 </script>
 
 <template>
@@ -146,35 +190,21 @@ const busiest = computed(() => Math.max(0, ...(data.value?.by_day ?? []).map((da
         </select>
       </label>
     </p>
-    <table v-if="data.meters.length" class="ledger">
-      <thead>
-        <tr>
-          <th>Meter, the worst first</th>
-          <th class="num">Alarms</th>
-          <th class="num">Share</th>
-          <th class="num">Chattering</th>
-          <th class="num">Stale</th>
-          <th class="num">Led to work</th>
-          <th class="num">Nothing wrong</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="meter in data.meters" :key="meter.meter" data-test="worst-meter">
-          <td>
-            <RouterLink :to="to(`/watch/${meter.meter}`)"
-              >{{ meter.asset.name }}: {{ meter.meter_name }}</RouterLink
-            >
-            <span class="quiet small"> {{ meter.meter }}</span>
-          </td>
-          <td class="num">{{ meter.alarms }}</td>
-          <td class="num">{{ share(meter.alarms, data.alarms) }}</td>
-          <td class="num">{{ meter.chattering || '' }}</td>
-          <td class="num">{{ meter.stale || '' }}</td>
-          <td class="num">{{ meter.led_to_work || '' }}</td>
-          <td class="num">{{ meter.judged ? `${meter.nothing_wrong} of ${meter.judged}` : '' }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <LedgerTable
+      v-if="data.meters.length"
+      :columns="columns"
+      :rows="data.meters"
+      :key-of="(row) => row.meter"
+      label="Meters, the worst first"
+      test="worst-meter"
+    >
+      <template #meter="{ row }">
+        <RouterLink :to="to(`/watch/${row.meter}`)" data-row
+          >{{ row.asset.name }}: {{ row.meter_name }}</RouterLink
+        >
+        <span class="quiet small"> {{ row.meter }}</span>
+      </template>
+    </LedgerTable>
     <EmptyState v-else title="No alarm began in this period"
       >Choose a longer period, or a wider scope.</EmptyState
     >

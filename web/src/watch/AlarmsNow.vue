@@ -1,4 +1,8 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
+import { useOrder } from '../common/ledger/useOrder'
+import { severities } from '../generated/words'
 import { alarms as alarmsAsked } from '../common/queries/watch'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
@@ -51,28 +55,32 @@ const { data, error } = useQuery(() => ({
 }))
 const countOf = (one: Show) =>
   one === 'out_of_use' ? (data.value?.out_of_use.length ?? 0) : (data.value?.counts[one] ?? 0)
-const newestFirst = computed(() => read('sort') === 'newest')
-const alarms = computed(() => {
-  const all = data.value?.alarms ?? []
-  if (!newestFirst.value) return all
-  return [...all].sort((a, b) => b.entered_at.localeCompare(a.entered_at))
-})
+const alarms = computed(() => data.value?.alarms ?? [])
 
-const chosen = ref(new Set<number>())
+const chosen = ref(new Set<string>())
 /** Of those chosen, what is still in the list and nobody has acknowledged meanwhile. */
-const toAcknowledge = computed(() => unseen.value.filter((alarm) => chosen.value.has(alarm.id)))
-watch([show, scope], () => chosen.value.clear())
+const toAcknowledge = computed(() => unseen.value.filter((alarm) => chosen.value.has(String(alarm.id))))
+watch([show, scope], () => (chosen.value = new Set()))
 const unseen = computed(() => alarms.value.filter((alarm) => !alarm.acknowledged_at))
-const all = computed({
-  get: () => unseen.value.length > 0 && unseen.value.every((alarm) => chosen.value.has(alarm.id)),
-  set: (every) => (chosen.value = new Set(every ? unseen.value.map((alarm) => alarm.id) : [])),
-})
-function choose(alarm: AlarmRow) {
-  if (!chosen.value.delete(alarm.id)) chosen.value.add(alarm.id)
-}
-const { acknowledge, error: refused, isPending } = useAcknowledge('/alarms', () => chosen.value.clear())
+const { acknowledge, error: refused, isPending } = useAcknowledge('/alarms', () => (chosen.value = new Set()))
 /** Code of the meter that is about to be shelved. */
 const shelving = ref<number>()
+
+const order = useOrder()
+const columns: LedgerColumn<AlarmRow>[] = [
+  { key: 'severity', name: 'Severity', by: (row) => severities.indexOf(row.severity) },
+  {
+    key: 'meter',
+    name: 'Meter',
+    by: (row) => `${row.asset.name}: ${row.meter_name}`,
+    width: '28%',
+    lead: true,
+  },
+  { key: 'found', name: 'Found', text: reached, by: null, width: '20%' },
+  { key: 'since', name: 'Since', by: (row) => row.entered_at, nowrap: true },
+  { key: 'response', name: 'Response', by: (row) => responseWords[row.response] },
+  { key: 'do', name: 'Do', unseen: true, num: true, nowrap: true, screenOnly: true },
+]
 </script>
 
 <template>
@@ -111,71 +119,52 @@ const shelving = ref<number>()
       >
         Acknowledge {{ toAcknowledge.length || '' }} selected
       </ElButton>
-      <button class="act" @click="change({ sort: newestFirst ? '' : 'newest' })">
-        {{ newestFirst ? 'Worst first' : 'Newest first' }}
-      </button>
     </p>
-    <table v-if="alarms.length" class="ledger">
-      <thead>
-        <tr>
-          <th class="mark">
-            <input v-model="all" type="checkbox" aria-label="Select all" :disabled="!unseen.length" />
-          </th>
-          <th>Severity</th>
-          <th class="meter">Meter</th>
-          <th class="found">Found</th>
-          <th>Since</th>
-          <th>Response</th>
-          <th class="do"><span class="unseen">Do</span></th>
-        </tr>
-      </thead>
-      <tbody v-for="alarm in alarms" :key="alarm.id">
-        <tr data-test="alarm-now">
-          <td>
-            <input
-              v-if="!alarm.acknowledged_at"
-              type="checkbox"
-              :checked="chosen.has(alarm.id)"
-              :aria-label="`Select ${alarm.meter_name} on ${alarm.asset.name}`"
-              @change="choose(alarm)"
-            />
-          </td>
-          <td><SeverityStrokes :severity="alarm.severity" word /></td>
-          <td>
-            <RouterLink :to="momentOf(alarm, to)">{{ alarm.asset.name }}: {{ alarm.meter_name }}</RouterLink>
-            <span class="quiet small code">{{ alarm.meter }}</span>
-          </td>
-          <td>{{ reached(alarm) }}</td>
-          <td class="since" :title="dateTime(alarm.entered_at)">{{ ago(alarm.entered_at, now) }}</td>
-          <td>
-            <span class="since">
-              {{ responseWords[alarm.response] }}
-              <RouterLink v-if="alarm.work_order" :to="to(`/work/${alarm.work_order}`)" class="in-text">{{
-                alarm.work_order
-              }}</RouterLink>
-            </span>
-            <span v-if="alarm.held_by" class="quiet small code">{{ heldWords(alarm) }}</span>
-            <span v-if="afterWords(alarm)" class="quiet small code">{{ afterWords(alarm) }}</span>
-          </td>
-          <td class="do small">
-            <span v-if="alarm.acknowledged_at" class="quiet" :title="dateTime(alarm.acknowledged_at)"
-              >acknowledged by {{ alarm.acknowledged_by }}</span
-            >
-            <button v-else class="act" @click="acknowledge([alarm])">Acknowledge</button>
-            <button
-              class="act"
-              :aria-expanded="shelving === alarm.id"
-              @click="shelving = shelving === alarm.id ? undefined : alarm.id"
-            >
-              Shelve
-            </button>
-          </td>
-        </tr>
-        <tr v-if="shelving === alarm.id" class="form">
-          <td colspan="7"><ShelfForm :meter="alarm.meter" @close="shelving = undefined" /></td>
-        </tr>
-      </tbody>
-    </table>
+    <LedgerTable
+      v-if="alarms.length"
+      v-model:order="order"
+      v-model:selected="chosen"
+      :columns="columns"
+      :rows="alarms"
+      :key-of="(row) => row.id"
+      :selects="(row) => (row.acknowledged_at ? undefined : `${row.meter_name} on ${row.asset.name}`)"
+      :opened="shelving"
+      label="Alarms"
+      test="alarm-now"
+    >
+      <template #severity="{ row }"><SeverityStrokes :severity="row.severity" word /></template>
+      <template #meter="{ row }">
+        <RouterLink :to="momentOf(row, to)" data-row>{{ row.asset.name }}: {{ row.meter_name }}</RouterLink>
+        <span class="quiet small code">{{ row.meter }}</span>
+      </template>
+      <template #since="{ row }"
+        ><span :title="dateTime(row.entered_at)">{{ ago(row.entered_at, now) }}</span></template
+      >
+      <template #response="{ row }">
+        <span class="since">
+          {{ responseWords[row.response] }}
+          <RouterLink v-if="row.work_order" :to="to(`/work/${row.work_order}`)" class="in-text">{{
+            row.work_order
+          }}</RouterLink>
+        </span>
+        <span v-if="row.held_by" class="quiet small code">{{ heldWords(row) }}</span>
+        <span v-if="afterWords(row)" class="quiet small code">{{ afterWords(row) }}</span>
+      </template>
+      <template #do="{ row }">
+        <span v-if="row.acknowledged_at" class="quiet small" :title="dateTime(row.acknowledged_at)"
+          >acknowledged by {{ row.acknowledged_by }}</span
+        >
+        <button v-else class="act" @click="acknowledge([row])">Acknowledge</button>
+        <button
+          class="act"
+          :aria-expanded="shelving === row.id"
+          @click="shelving = shelving === row.id ? undefined : row.id"
+        >
+          Shelve
+        </button>
+      </template>
+      <template #below="{ row }"><ShelfForm :meter="row.meter" @close="shelving = undefined" /></template>
+    </LedgerTable>
     <EmptyState v-else :title="show === 'standing' ? 'No alarm stands' : 'None of these'">
       <template v-if="show === 'standing'">
         Every reading in this scope lies within its limits.
@@ -217,80 +206,23 @@ const shelving = ref<number>()
   margin: 0 0 8px;
 }
 
-.mark {
-  width: 26px;
-}
-
-table .code.quiet.small {
+.code.quiet.small {
   display: block;
   margin-left: 0;
   line-height: 1.25;
-}
-
-th.meter {
-  width: 28%;
-}
-
-th.found {
-  width: 20%;
 }
 
 .since {
   white-space: nowrap;
 }
 
-.do {
-  text-align: right;
-  white-space: nowrap;
-}
-
-.do .act {
-  padding: 0 0 0 12px;
+.ledger .act {
+  padding: 0;
   font-size: 13.5px;
 }
 
-.unseen {
-  position: absolute;
-  clip-path: inset(50%);
-}
-
-.form td {
-  padding: 0;
-}
-
-/* On a phone each alarm is a card of its own. */
-@media (max-width: 760px) {
-  .ledger,
-  .ledger tbody {
-    display: block;
-  }
-
-  thead {
-    display: none;
-  }
-
-  tbody tr:not(.form) {
-    display: grid;
-    grid-template-columns: 26px 1fr auto;
-    border-bottom: 1px solid var(--rule);
-    padding: 6px 0;
-  }
-
-  tbody tr:not(.form) td {
-    border: 0;
-    padding: 2px 0;
-    grid-column: 2 / 4;
-  }
-
-  tbody tr td:nth-child(1),
-  tbody tr td:nth-child(2),
-  tbody tr td:nth-child(5) {
-    grid-column: auto;
-    grid-row: 1;
-  }
-
-  .do {
-    text-align: left;
-  }
+.ledger .act + .act,
+.ledger span + .act {
+  margin-left: 12px;
 }
 </style>

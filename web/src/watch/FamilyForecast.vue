@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
 import { familyForecast } from './queries/families'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
@@ -6,7 +8,6 @@ import { type Ladder, type MeterForecast } from '../common/api'
 import { ago, date, evenly, unit as shown } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
-import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
 import { usePaced } from '../common/usePaced'
 import { rungName } from './ladder'
@@ -35,11 +36,29 @@ const rungs = computed(() =>
     .map((rung, place) => ({ rung, place }))
     .filter(({ place }) => data.value?.some((one) => one.reached.some((reached) => reached.rung === place))),
 )
-function reachedAt(one: MeterForecast, place: number): string {
-  const reached = one.reached.find((reached) => reached.rung === place)
-  return reached ? date(reached.at) : ''
-}
 const alike = computed(() => evenly((data.value ?? []).map((one) => one.slope * 30)))
+
+const reachedIn = (one: MeterForecast, place: number) => one.reached.find((reached) => reached.rung === place)
+const columns = computed<LedgerColumn<MeterForecast>[]>(() => [
+  { key: 'meter', name: 'Meter', by: (one) => one.asset.name, lead: true },
+  {
+    key: 'slope',
+    name: `${shown(props.unit)} in 30 days`,
+    text: (one) => alike.value(one.slope * 30),
+    by: (one) => one.slope,
+    num: true,
+  },
+  ...rungs.value.map(({ rung, place }) => ({
+    key: `rung-${place}`,
+    name: rungName(rung),
+    text: (one: MeterForecast) => {
+      const reached = reachedIn(one, place)
+      return reached ? date(reached.at) : ''
+    },
+    by: (one: MeterForecast) => reachedIn(one, place)?.at,
+    num: true,
+  })),
+])
 </script>
 
 <template>
@@ -52,29 +71,20 @@ const alike = computed(() => evenly((data.value ?? []).map((one) => one.slope * 
           >, the first {{ ago(data[0].reached[0]!.at, now) }}</template
         >.
       </p>
-      <table v-if="data.length" class="ledger">
-        <thead>
-          <tr>
-            <th>Meter</th>
-            <th class="num">{{ shown(unit) }} in 30 days</th>
-            <th v-for="{ rung, place } in rungs" :key="place" class="num">
-              <SeverityStrokes :severity="rung.severity" /> {{ rungName(rung) }}
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="one in data.slice(0, 25)" :key="one.meter">
-            <td>
-              <RouterLink :to="to(`/watch/${one.meter}`, { panel: 'forecast' })">{{
-                one.asset.name
-              }}</RouterLink>
-              <span class="quiet small code">{{ one.meter }}</span>
-            </td>
-            <td class="num">{{ alike(one.slope * 30) }}</td>
-            <td v-for="{ place } in rungs" :key="place" class="num">{{ reachedAt(one, place) }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <LedgerTable
+        v-if="data.length"
+        :columns="columns"
+        :rows="data"
+        :key-of="(one) => one.meter"
+        label="When each meter reaches a rung"
+      >
+        <template #meter="{ row }">
+          <RouterLink :to="to(`/watch/${row.meter}`, { panel: 'forecast' })" data-row>{{
+            row.asset.name
+          }}</RouterLink>
+          <span class="quiet small code">{{ row.meter }}</span>
+        </template>
+      </LedgerTable>
       <p class="quiet small">
         By a robust line through each meter’s readings of the period; open a meter for its interval.
       </p>

@@ -1,4 +1,7 @@
 <script setup lang="ts">
+import { severities } from '../generated/words'
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
 import { period as periodNamed } from '../common/queries/plant'
 import { family } from './queries/families'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
@@ -158,6 +161,21 @@ const problem = computed(() => {
   return new Problem(wrong.status, wrong.message, bare)
 })
 const shown = computed(() => shownBeside(problem.value))
+
+type FamilyRow = (typeof rows.value)[number]
+const columns = computed<LedgerColumn<FamilyRow>[]>(() => [
+  { key: 'meter', name: 'Meter', by: ({ meter }) => meter.asset.name, lead: true },
+  {
+    key: 'stands',
+    name: 'Stands at',
+    by: ({ meter }) => meter.worst_severity && severities.indexOf(meter.worst_severity),
+  },
+  {
+    key: 'fate',
+    name: pending.value ? 'What would become of it' : 'Against the family’s limits',
+    by: ({ meter, fate }) => (fate ? fateWords[fate.fate] : meter.deviates ? 'deviates' : ''),
+  },
+])
 </script>
 
 <template>
@@ -215,58 +233,55 @@ const shown = computed(() => shownBeside(problem.value))
           :unit="data.unit"
           :ladder="draft"
         />
-        <table class="ledger">
-          <thead>
-            <tr>
-              <th>Meter</th>
-              <th>Stands at</th>
-              <th>{{ pending ? 'What would become of it' : 'Against the family’s limits' }}</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="{ meter, fate } in rows" :key="meter.meter" data-test="family-meter">
-              <td>
-                <RouterLink :to="to(`/watch/${meter.meter}`)">{{ meter.asset.name }}</RouterLink>
-                <span class="quiet small"> {{ meter.meter }}</span>
-              </td>
-              <td><SeverityStrokes :severity="meter.worst_severity" word /></td>
-              <td>
-                <template v-if="fate">
-                  <strong>{{ fateWords[fate.fate] }}</strong>
-                  <span v-if="fate.reason" class="wrong"> {{ fate.reason }}</span>
-                  <span v-if="fate.work_orders.length"> and raises work at once</span>
-                  <ChangeLines
-                    v-if="fate.fate === 'changed' && rows.length <= 12"
-                    :changes="fate.changes"
-                    class="small"
-                  />
-                  <details v-else-if="fate.changes.length" class="small">
-                    <summary>{{ count(fate.changes.length, 'difference', 'differences') }}</summary>
-                    <ChangeLines :changes="fate.changes" />
-                  </details>
-                </template>
-                <template v-else-if="meter.deviates">
-                  <strong>deviates</strong>
-                  <details class="small">
-                    <summary>{{ count(meter.changes.length, 'difference', 'differences') }}</summary>
-                    <ChangeLines :changes="meter.changes" />
-                  </details>
-                </template>
-                <span v-else-if="!meter.has_ladder" class="quiet">has no limits</span>
-                <span v-else-if="data.number" class="quiet">as the family</span>
-                <span v-else class="quiet">has its own</span>
-                <button
-                  v-if="meter.has_ladder && (meter.deviates || !data.number)"
-                  class="act small"
-                  :aria-pressed="also.has(meter.meter)"
-                  @click="take(meter.meter)"
-                >
-                  {{ also.has(meter.meter) ? 'Let it keep its own' : 'Give it the family’s' }}
-                </button>
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <LedgerTable
+          :columns="columns"
+          :rows="rows"
+          :key-of="({ meter }) => meter.meter"
+          label="Meters of the family"
+          test="family-meter"
+        >
+          <template #meter="{ row: { meter } }">
+            <RouterLink :to="to(`/watch/${meter.meter}`)" data-row>{{ meter.asset.name }}</RouterLink>
+            <span class="quiet small"> {{ meter.meter }}</span>
+          </template>
+          <template #stands="{ row: { meter } }"
+            ><SeverityStrokes :severity="meter.worst_severity" word
+          /></template>
+          <template #fate="{ row: { meter, fate } }">
+            <template v-if="fate">
+              <strong>{{ fateWords[fate.fate] }}</strong>
+              <span v-if="fate.reason" class="wrong"> {{ fate.reason }}</span>
+              <span v-if="fate.work_orders.length"> and raises work at once</span>
+              <ChangeLines
+                v-if="fate.fate === 'changed' && rows.length <= 12"
+                :changes="fate.changes"
+                class="small"
+              />
+              <details v-else-if="fate.changes.length" class="small">
+                <summary>{{ count(fate.changes.length, 'difference', 'differences') }}</summary>
+                <ChangeLines :changes="fate.changes" />
+              </details>
+            </template>
+            <template v-else-if="meter.deviates">
+              <strong>deviates</strong>
+              <details class="small">
+                <summary>{{ count(meter.changes.length, 'difference', 'differences') }}</summary>
+                <ChangeLines :changes="meter.changes" />
+              </details>
+            </template>
+            <span v-else-if="!meter.has_ladder" class="quiet">has no limits</span>
+            <span v-else-if="data.number" class="quiet">as the family</span>
+            <span v-else class="quiet">has its own</span>
+            <button
+              v-if="meter.has_ladder && (meter.deviates || !data.number)"
+              class="act small"
+              :aria-pressed="also.has(meter.meter)"
+              @click="take(meter.meter)"
+            >
+              {{ also.has(meter.meter) ? 'Let it keep its own' : 'Give it the family’s' }}
+            </button>
+          </template>
+        </LedgerTable>
       </div>
       <form class="ladder" aria-label="The family’s limits" @submit.prevent="save()">
         <h2>The family’s limits</h2>

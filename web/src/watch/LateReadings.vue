@@ -1,4 +1,7 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
+import { severities } from '../generated/words'
 import { ref } from 'vue'
 import { answer, api, type LateRow } from '../common/api'
 import { dateTime, reading } from '../common/format'
@@ -25,6 +28,15 @@ const { mutate, error, problem } = useChange(
     judgement.value = ''
   },
 )
+
+const columns: LedgerColumn<LateRow>[] = [
+  { key: 'severity', name: 'Severity', by: (row) => severities.indexOf(row.severity) },
+  { key: 'meter', name: 'Meter', by: (row) => `${row.asset.name}: ${row.meter_name}`, lead: true },
+  { key: 'reading', name: 'Reading', text: (row) => reading(row.value, row.unit, []), by: null, num: true },
+  { key: 'at', name: 'Read at', by: (row) => row.at },
+  { key: 'came', name: 'Came in', text: (row) => dateTime(row.recorded_at), by: (row) => row.recorded_at },
+  { key: 'do', name: 'Judge', unseen: true, screenOnly: true },
+]
 </script>
 
 <template>
@@ -33,51 +45,44 @@ const { mutate, error, problem } = useChange(
     make of each.
   </p>
   <ProblemNote :error="error" :shown="['judgement']" />
-  <table v-if="late.length" class="ledger">
-    <thead>
-      <tr>
-        <th>Severity</th>
-        <th>Meter</th>
-        <th class="num">Reading</th>
-        <th>Read at</th>
-        <th>Came in</th>
-        <th></th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="row in late" :key="row.id" data-test="late">
-        <td><SeverityStrokes :severity="row.severity" word /></td>
-        <td>
-          <RouterLink :to="to(`/watch/${row.meter}`)">{{ row.asset.name }}: {{ row.meter_name }}</RouterLink>
-        </td>
-        <td class="num">{{ reading(row.value, row.unit, []) }}</td>
-        <td>
-          {{ dateTime(row.at) }}
-          <span class="quiet small what">{{
-            row.what === 'voided' ? `voided; its ${row.rung} is over` : `beyond ${row.rung}`
-          }}</span>
-        </td>
-        <td>{{ dateTime(row.recorded_at) }}</td>
-        <td class="judge">
-          <form v-if="judging === row.id" v-arrive @submit.prevent="mutate(row.id)">
-            <input
-              v-model="judgement"
-              class="line"
-              name="judgement"
-              aria-label="What you make of it"
-              placeholder="What you make of it"
-              aria-describedby="judgement-wrong"
-            />
-            <ElButton native-type="submit" type="primary">Keep</ElButton>
-            <span v-if="problem?.of('judgement')" id="judgement-wrong" class="wrong" role="alert">{{
-              problem.of('judgement')
-            }}</span>
-          </form>
-          <button v-else class="act" @click="judging = row.id">Judge</button>
-        </td>
-      </tr>
-    </tbody>
-  </table>
+  <LedgerTable
+    v-if="late.length"
+    :columns="columns"
+    :rows="late"
+    :key-of="(row) => row.id"
+    label="Readings to judge"
+    test="late"
+  >
+    <template #severity="{ row }"><SeverityStrokes :severity="row.severity" word /></template>
+    <template #meter="{ row }">
+      <RouterLink :to="to(`/watch/${row.meter}`)" data-row
+        >{{ row.asset.name }}: {{ row.meter_name }}</RouterLink
+      >
+    </template>
+    <template #at="{ row }">
+      {{ dateTime(row.at) }}
+      <span class="quiet small what">{{
+        row.what === 'voided' ? `voided; its ${row.rung} is over` : `beyond ${row.rung}`
+      }}</span>
+    </template>
+    <template #do="{ row }">
+      <form v-if="judging === row.id" v-arrive class="judge" @submit.prevent="mutate(row.id)">
+        <input
+          v-model="judgement"
+          class="line"
+          name="judgement"
+          aria-label="What you make of it"
+          placeholder="What you make of it"
+          aria-describedby="judgement-wrong"
+        />
+        <ElButton native-type="submit" type="primary">Keep</ElButton>
+        <span v-if="problem?.of('judgement')" id="judgement-wrong" class="wrong" role="alert">{{
+          problem.of('judgement')
+        }}</span>
+      </form>
+      <button v-else class="act" @click="judging = row.id">Judge</button>
+    </template>
+  </LedgerTable>
   <EmptyState v-else title="No reading is to be judged">
     A reading that comes after a newer one changes the chart and every replay, but raises nothing. If it lies
     beyond a rung, it is listed here for a person to judge; so is a voided reading whose alarm was over by

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
 import { useMutation, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, toRef, watch } from 'vue'
@@ -81,6 +83,15 @@ const warnings = computed(() =>
 )
 const inputs = (proposal: Proposal) =>
   proposal.inputs.map((input) => `${input.name} ${plain(input.value)}`).join(', ')
+
+const keyOf = (row: Proposal) => `${row.method} ${row.side} ${row.severity ?? ''} ${row.formula}`
+const columns = computed<LedgerColumn<Proposal>[]>(() => [
+  { key: 'method', name: 'Method', by: (row) => methodWords[row.method], lead: true },
+  { key: 'setpoint', name: unit(props.meter.unit) || 'Setpoint', by: (row) => row.setpoint, num: true },
+  { key: 'n', name: 'n', text: (row) => whole(row.n), by: (row) => row.n, num: true },
+  { key: 'formula', name: 'Formula and source', by: null },
+  { key: 'do', name: 'Take', unseen: true, num: true, screenOnly: true },
+])
 </script>
 
 <template>
@@ -115,36 +126,29 @@ const inputs = (proposal: Proposal) =>
     </p>
     <ProblemNote :error="error ?? notAdded" />
     <p v-for="warning in warnings" :key="warning" class="warning" role="status">{{ warning }}</p>
-    <table v-if="shown.length" class="ledger">
-      <thead>
-        <tr>
-          <th>Method</th>
-          <th class="num">{{ unit(meter.unit) || 'Setpoint' }}</th>
-          <th class="num">n</th>
-          <th>Formula and source</th>
-          <th></th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="(proposal, index) in shown" :key="index" data-test="proposal">
-          <td>
-            {{ methodWords[proposal.method] }}
-            <span v-if="proposal.severity" class="quiet">{{ proposal.severity }}</span>
-          </td>
-          <td class="num">
-            <strong>{{ plain(proposal.setpoint) }}</strong>
-          </td>
-          <td class="num">{{ whole(proposal.n) }}</td>
-          <td>
-            {{ proposal.formula }}
-            <span class="quiet small">{{ inputs(proposal) }}. {{ proposal.source }}.</span>
-          </td>
-          <td class="num">
-            <button class="act" :data-test="`take-${proposal.method}`" @click="take(proposal)">Take</button>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <LedgerTable
+      v-if="shown.length"
+      :columns="columns"
+      :rows="shown"
+      :key-of="keyOf"
+      label="Proposals"
+      test="proposal"
+    >
+      <template #method="{ row }">
+        {{ methodWords[row.method] }}
+        <span v-if="row.severity" class="quiet">{{ row.severity }}</span>
+      </template>
+      <template #setpoint="{ row }"
+        ><strong>{{ plain(row.setpoint) }}</strong></template
+      >
+      <template #formula="{ row }">
+        {{ row.formula }}
+        <span class="quiet small">{{ inputs(row) }}. {{ row.source }}.</span>
+      </template>
+      <template #do="{ row }">
+        <button class="act" :data-test="`take-${row.method}`" @click="take(row)">Take</button>
+      </template>
+    </LedgerTable>
     <p v-else-if="data" class="quiet">Too few readings in the stretch shown to propose anything.</p>
   </section>
 </template>

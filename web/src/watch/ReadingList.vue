@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
 import { readingList } from './queries/meters'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
@@ -49,6 +51,21 @@ const exchanged = useChange(
 const value = (row: Pick<ReadingRow, 'value'>) => reading(row.value, props.meter.unit, props.meter.grades)
 const source = (row: ReadingRow) =>
   [row.source?.replace('_', ' '), row.batch, row.by].filter(Boolean).join(', ')
+
+const columns: LedgerColumn<ReadingRow>[] = [
+  {
+    key: 'at',
+    name: 'Read at',
+    text: (row) => dateTime(row.at),
+    by: (row) => row.at,
+    nowrap: true,
+    lead: true,
+  },
+  { key: 'value', name: 'Value', text: value, by: (row) => row.value, num: true, nowrap: true },
+  { key: 'from', name: 'From', by: source },
+  { key: 'apart', name: 'Kept apart', unseen: true },
+  { key: 'do', name: 'Do', unseen: true, num: true, nowrap: true, screenOnly: true },
+]
 </script>
 
 <template>
@@ -98,48 +115,42 @@ const source = (row: ReadingRow) =>
       <ProblemNote :error="exchanged.error.value" :shown="['at', 'final_value', 'start_value']" />
     </form>
     <ProblemNote :error="error ?? voided.error.value ?? released.error.value" :shown="['reason']" />
-    <table v-if="data?.readings.length" class="ledger">
-      <thead>
-        <tr>
-          <th>Read at</th>
-          <th class="num">Value</th>
-          <th>From</th>
-          <th></th>
-          <th></th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="row in data.readings" :key="row.at" data-test="reading">
-          <td>{{ dateTime(row.at) }}</td>
-          <td class="num">{{ value(row) }}</td>
-          <td class="quiet small">{{ source(row) }}</td>
-          <td class="small apart">
-            <span v-if="row.late">late</span>
-            <strong v-if="row.quarantined">kept apart: outside the plausible range</strong>
-          </td>
-          <td class="do">
-            <form v-if="voiding === row.at" v-arrive @submit.prevent="voided.mutate(row.at)">
-              <input
-                v-model="reason"
-                class="line"
-                name="void-reason"
-                aria-label="Why it does not hold"
-                placeholder="Why it does not hold"
-                aria-describedby="void-wrong"
-              />
-              <ElButton native-type="submit" type="primary">Void</ElButton>
-              <span v-if="voided.problem.value?.of('reason')" id="void-wrong" class="wrong" role="alert">{{
-                voided.problem.value.of('reason')
-              }}</span>
-            </form>
-            <template v-else>
-              <button v-if="row.quarantined" class="act" @click="released.mutate(row.at)">Release</button>
-              <button class="act" @click="voiding = row.at">Void</button>
-            </template>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <LedgerTable
+      v-if="data?.readings.length"
+      :columns="columns"
+      :rows="data.readings"
+      :key-of="(row) => row.at"
+      label="Readings"
+      test="reading"
+    >
+      <template #from="{ row }"
+        ><span class="quiet small">{{ source(row) }}</span></template
+      >
+      <template #apart="{ row }">
+        <span v-if="row.late" class="small">late</span>
+        <strong v-if="row.quarantined" class="small">kept apart: outside the plausible range</strong>
+      </template>
+      <template #do="{ row }">
+        <form v-if="voiding === row.at" v-arrive class="void" @submit.prevent="voided.mutate(row.at)">
+          <input
+            v-model="reason"
+            class="line"
+            name="void-reason"
+            aria-label="Why it does not hold"
+            placeholder="Why it does not hold"
+            aria-describedby="void-wrong"
+          />
+          <ElButton native-type="submit" type="primary">Void</ElButton>
+          <span v-if="voided.problem.value?.of('reason')" id="void-wrong" class="wrong" role="alert">{{
+            voided.problem.value.of('reason')
+          }}</span>
+        </form>
+        <template v-else>
+          <button v-if="row.quarantined" class="act" @click="released.mutate(row.at)">Release</button>
+          <button class="act" @click="voiding = row.at">Void</button>
+        </template>
+      </template>
+    </LedgerTable>
     <p v-else-if="data" class="quiet">{{ apart ? 'Nothing is kept apart.' : 'Nothing was read yet.' }}</p>
     <template v-if="data?.exchanges.length">
       <h3>Exchanges of the device</h3>
@@ -175,24 +186,17 @@ h3 {
   font-size: 14px;
 }
 
-td {
-  white-space: nowrap;
-}
-
-td.apart {
-  white-space: normal;
-}
-
-.do {
-  text-align: right;
-}
-
-.do .act {
-  padding: 0 0 0 12px;
+.ledger .act {
+  padding: 0;
   font-size: 13.5px;
 }
 
-.do form {
+.ledger .act + .act,
+.ledger span + .act {
+  margin-left: 12px;
+}
+
+.void {
   display: flex;
   gap: 8px;
   justify-content: flex-end;

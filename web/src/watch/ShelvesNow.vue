@@ -1,6 +1,8 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
 import { answer, api, type ShelfRow } from '../common/api'
-import { dateTime } from '../common/format'
+import { dateTime, whole } from '../common/format'
 import EmptyState from '../common/EmptyState.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
@@ -11,36 +13,36 @@ const { to } = useAddress()
 const { mutate, error } = useChange((code: string) =>
   answer(api.DELETE('/api/v1/meters/{code}/shelf', { params: { path: { code } } })),
 )
+
+const columns: LedgerColumn<ShelfRow>[] = [
+  { key: 'meter', name: 'Meter', by: (row) => `${row.asset.name}: ${row.meter_name}`, lead: true },
+  { key: 'reason', name: 'Reason', text: (row) => row.reason },
+  { key: 'until', name: 'Until', text: (row) => dateTime(row.until), by: (row) => row.until },
+  { key: 'by', name: 'By', text: (row) => row.by },
+  { key: 'holds', name: 'Alarms held', text: (row) => whole(row.holds), by: (row) => row.holds, num: true },
+  { key: 'do', name: 'Do', unseen: true, num: true, screenOnly: true },
+]
 </script>
 
 <template>
   <ProblemNote :error="error" />
-  <table v-if="shelves.length" class="ledger">
-    <thead>
-      <tr>
-        <th>Meter</th>
-        <th>Reason</th>
-        <th>Until</th>
-        <th>By</th>
-        <th class="num">Alarms held</th>
-        <th></th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="shelf in shelves" :key="shelf.meter" data-test="shelf">
-        <td>
-          <RouterLink :to="to(`/watch/${shelf.meter}`)"
-            >{{ shelf.asset.name }}: {{ shelf.meter_name }}</RouterLink
-          >
-        </td>
-        <td>{{ shelf.reason }}</td>
-        <td>{{ dateTime(shelf.until) }}</td>
-        <td>{{ shelf.by }}</td>
-        <td class="num">{{ shelf.holds }}</td>
-        <td class="num"><button class="act" @click="mutate(shelf.meter)">Take off the shelf</button></td>
-      </tr>
-    </tbody>
-  </table>
+  <LedgerTable
+    v-if="shelves.length"
+    :columns="columns"
+    :rows="shelves"
+    :key-of="(row) => row.meter"
+    label="Shelved meters"
+    test="shelf"
+  >
+    <template #meter="{ row }">
+      <RouterLink :to="to(`/watch/${row.meter}`)" data-row
+        >{{ row.asset.name }}: {{ row.meter_name }}</RouterLink
+      >
+    </template>
+    <template #do="{ row }"
+      ><button class="act" @click="mutate(row.meter)">Take off the shelf</button></template
+    >
+  </LedgerTable>
   <EmptyState v-else title="Nothing is shelved">
     Shelve a meter while it is known to tell nothing, such as during work on its cabling. Its alarms are held
     back until the shelf ends, and answer then if they still stand.

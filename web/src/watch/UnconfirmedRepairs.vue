@@ -1,4 +1,7 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
+import { severities } from '../generated/words'
 import { ref } from 'vue'
 import { answer, api, type AlarmsNow, Problem } from '../common/api'
 import { ago, dateTime, reading, unit } from '../common/format'
@@ -33,6 +36,15 @@ const { mutate, error, isPending } = useChange(
     value.value = ''
   },
 )
+
+const columns: LedgerColumn<Repair>[] = [
+  { key: 'severity', name: 'Severity', by: (row) => severities.indexOf(row.severity) },
+  { key: 'meter', name: 'Meter', by: (row) => `${row.asset.name}: ${row.meter_name}`, lead: true },
+  { key: 'work', name: 'Work', by: (row) => row.title },
+  { key: 'finished', name: 'Finished', by: (row) => row.finished_at },
+  { key: 'last', name: 'Last read', by: (row) => row.last_at, num: true },
+  { key: 'do', name: 'Do', unseen: true, num: true, screenOnly: true },
+]
 </script>
 
 <template>
@@ -41,51 +53,46 @@ const { mutate, error, isPending } = useChange(
     within its limits, or work again.
   </p>
   <ProblemNote :error="error" />
-  <table v-if="repairs.length" class="ledger">
-    <thead>
-      <tr>
-        <th>Severity</th>
-        <th>Meter</th>
-        <th>Work</th>
-        <th>Finished</th>
-        <th class="num">Last read</th>
-        <th><span class="unseen">Do</span></th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="row in repairs" :key="keyOf(row)" data-test="unconfirmed">
-        <td><SeverityStrokes :severity="row.severity" word /></td>
-        <td>
-          <RouterLink :to="to(`/watch/${row.meter}`)">{{ row.asset.name }}: {{ row.meter_name }}</RouterLink>
-        </td>
-        <td>
-          <RouterLink :to="to(`/work/${row.work_order}`)">{{ row.title }}</RouterLink>
-        </td>
-        <td :title="dateTime(row.finished_at)">{{ ago(row.finished_at, now) }}</td>
-        <td class="num">
-          <template v-if="row.last_value != null">{{
-            reading(row.last_value, row.unit, row.grades)
-          }}</template>
-          <span v-if="row.last_at" class="quiet small before">{{ ago(row.last_at, now) }}</span>
-        </td>
-        <td class="do">
-          <form
-            v-if="entering === keyOf(row)"
-            v-arrive
-            @submit.prevent="mutate(row)"
-            @keydown.esc.stop="entering = undefined"
-          >
-            <ReadingValue v-model="value" :grades="row.grades" :label="`${row.meter_name} now`" />
-            <span class="quiet">{{ unit(row.unit) }}</span>
-            <ElButton native-type="submit" type="primary" :loading="isPending">Keep</ElButton>
-          </form>
-          <button v-else class="act" data-test="read-now" @click="((entering = keyOf(row)), (value = ''))">
-            Enter a reading
-          </button>
-        </td>
-      </tr>
-    </tbody>
-  </table>
+  <LedgerTable
+    v-if="repairs.length"
+    :columns="columns"
+    :rows="repairs"
+    :key-of="keyOf"
+    label="Repairs not yet confirmed"
+    test="unconfirmed"
+  >
+    <template #severity="{ row }"><SeverityStrokes :severity="row.severity" word /></template>
+    <template #meter="{ row }">
+      <RouterLink :to="to(`/watch/${row.meter}`)" data-row
+        >{{ row.asset.name }}: {{ row.meter_name }}</RouterLink
+      >
+    </template>
+    <template #work="{ row }"
+      ><RouterLink :to="to(`/work/${row.work_order}`)">{{ row.title }}</RouterLink></template
+    >
+    <template #finished="{ row }"
+      ><span :title="dateTime(row.finished_at)">{{ ago(row.finished_at, now) }}</span></template
+    >
+    <template #last="{ row }">
+      <template v-if="row.last_value != null">{{ reading(row.last_value, row.unit, row.grades) }}</template>
+      <span v-if="row.last_at" class="quiet small before">{{ ago(row.last_at, now) }}</span>
+    </template>
+    <template #do="{ row }">
+      <form
+        v-if="entering === keyOf(row)"
+        v-arrive
+        @submit.prevent="mutate(row)"
+        @keydown.esc.stop="entering = undefined"
+      >
+        <ReadingValue v-model="value" :grades="row.grades" :label="`${row.meter_name} now`" />
+        <span class="quiet">{{ unit(row.unit) }}</span>
+        <ElButton native-type="submit" type="primary" :loading="isPending">Keep</ElButton>
+      </form>
+      <button v-else class="act" data-test="read-now" @click="((entering = keyOf(row)), (value = ''))">
+        Enter a reading
+      </button>
+    </template>
+  </LedgerTable>
   <EmptyState v-else title="Every repair is confirmed">
     Where work is finished and its rung still stands by an older reading, it is listed here until the meter is
     read again.

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
 import { meters as metersAsked } from './queries/meters'
 import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { alarms as alarmsAsked } from '../common/queries/watch'
@@ -9,7 +11,11 @@ import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
 import { useSearch } from '../common/useSearch'
-import MeterLine from './MeterLine.vue'
+import MeterLeft from './MeterLeft.vue'
+import Sparkline from '../common/chart/Sparkline.vue'
+import type { MeterRow } from '../common/api'
+import { ago, dateTime, reading } from '../common/format'
+import { now } from '../common/installation'
 import StandingAlarms from './StandingAlarms.vue'
 import WatchNav from './WatchNav.vue'
 
@@ -33,6 +39,20 @@ const counts = computed(() =>
 )
 
 const alarms = useQuery(() => alarmsAsked(scope.value))
+
+const columns: LedgerColumn<MeterRow>[] = [
+  { key: 'severity', name: 'Severity', unseen: true, width: '38px' },
+  { key: 'meter', name: 'Meter', lead: true },
+  { key: 'spark', name: 'In the period' },
+  {
+    key: 'last',
+    name: 'Last reading',
+    text: (row) => (row.last ? reading(row.last.value, row.unit, row.grades) : 'never read'),
+    num: true,
+  },
+  { key: 'left', name: 'Left to the nearest limit' },
+  { key: 'read', name: 'Read', num: true },
+]
 </script>
 
 <template>
@@ -67,21 +87,32 @@ const alarms = useQuery(() => alarmsAsked(scope.value))
     :alarms="alarms.data.value.alarms"
     @seen="client.invalidateQueries()"
   />
-  <table v-if="meters.length" class="ledger">
-    <thead>
-      <tr>
-        <th class="mark"><span class="unseen">Severity</span></th>
-        <th>Meter</th>
-        <th>In the period</th>
-        <th class="num">Last reading</th>
-        <th>Left to the nearest limit</th>
-        <th class="num">Read</th>
-      </tr>
-    </thead>
-    <tbody>
-      <MeterLine v-for="meter in meters" :key="meter.code" :meter="meter" />
-    </tbody>
-  </table>
+  <LedgerTable
+    v-if="meters.length"
+    class="middle"
+    served
+    :columns="columns"
+    :rows="meters"
+    :key-of="(row) => row.code"
+    label="Meters"
+  >
+    <template #severity="{ row }"
+      ><SeverityStrokes v-if="row.worst_severity" :severity="row.worst_severity"
+    /></template>
+    <template #meter="{ row }">
+      <RouterLink :to="to(`/watch/${row.code}`)" class="name" data-test="meter" data-row>{{
+        row.name
+      }}</RouterLink>
+      <div class="quiet small">{{ row.asset.name }} · {{ row.asset.code }}</div>
+    </template>
+    <template #spark="{ row }"><Sparkline v-if="row.spark?.length" :values="row.spark" /></template>
+    <template #left="{ row }"><MeterLeft :meter="row" /></template>
+    <template #read="{ row }">
+      <span v-if="row.last" class="small quiet" :title="dateTime(row.last.at)">{{
+        ago(row.last.at, now)
+      }}</span>
+    </template>
+  </LedgerTable>
   <EmptyState v-else-if="!isPending && asked" title="No meter has that in its name">
     Filter by a part of a code, a name or an asset’s name, or widen the scope in the tree.
   </EmptyState>
@@ -106,12 +137,12 @@ const alarms = useQuery(() => alarmsAsked(scope.value))
   width: 180px;
 }
 
-.mark {
-  width: 38px;
+.name {
+  font-weight: 600;
 }
 
-.unseen {
-  position: absolute;
-  clip-path: inset(50%);
+.middle :deep(td) {
+  vertical-align: middle;
+  padding-block: 4px;
 }
 </style>

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
 import { reactive, ref } from 'vue'
 import { askToEnd } from '../common/ask'
 import { answer, api, type WorkDetail } from '../common/api'
@@ -48,8 +50,16 @@ async function end(row: { id: number; start: string; asset: { name: string } }) 
   const thing = `the downtime of ${row.asset.name} since ${dateTime(row.start)}`
   if (await askToEnd('End', thing, 'It counts until now, and is not opened again.')) ending.mutate(row.id)
 }
-const length = (start: string, end: string | null | undefined) =>
-  duration((end ? Date.parse(end) : now.value) - Date.parse(start))
+
+type Row = WorkDetail['downtime'][number]
+const ms = (row: Row) => (row.end ? Date.parse(row.end) : now.value) - Date.parse(row.start)
+const columns: LedgerColumn<Row>[] = [
+  { key: 'kind', name: 'Kind', text: (row) => row.kind },
+  { key: 'asset', name: 'Asset', by: (row) => row.asset.name, lead: true },
+  { key: 'from', name: 'From', text: (row) => dateTime(row.start), by: (row) => row.start },
+  { key: 'to', name: 'To', by: (row) => row.end },
+  { key: 'length', name: 'Length', text: (row) => duration(ms(row)), by: ms, num: true },
+]
 </script>
 
 <template>
@@ -60,31 +70,22 @@ const length = (start: string, end: string | null | undefined) =>
         Add downtime
       </button>
     </h2>
-    <table v-if="work.downtime.length" class="ledger">
-      <thead>
-        <tr>
-          <th>Kind</th>
-          <th>Asset</th>
-          <th>From</th>
-          <th>To</th>
-          <th class="num">Length</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="row in work.downtime" :key="row.id" data-test="downtime">
-          <td>{{ row.kind }}</td>
-          <td>
-            {{ row.asset.name }}<span v-if="row.note" class="quiet small"> {{ row.note }}</span>
-          </td>
-          <td>{{ dateTime(row.start) }}</td>
-          <td>
-            <template v-if="row.end">{{ dateTime(row.end) }}</template>
-            <button v-else class="act" @click="end(row)">still down: end it now</button>
-          </td>
-          <td class="num">{{ length(row.start, row.end) }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <LedgerTable
+      v-if="work.downtime.length"
+      :columns="columns"
+      :rows="work.downtime"
+      :key-of="(row) => row.id"
+      label="Downtime"
+      test="downtime"
+    >
+      <template #asset="{ row }">
+        {{ row.asset.name }}<span v-if="row.note" class="quiet small"> {{ row.note }}</span>
+      </template>
+      <template #to="{ row }">
+        <template v-if="row.end">{{ dateTime(row.end) }}</template>
+        <button v-else class="act" @click="end(row)">still down: end it now</button>
+      </template>
+    </LedgerTable>
     <p v-else class="quiet">None was reported.</p>
     <ProblemNote :error="ending.error.value" />
     <form v-if="adding" v-arrive class="inset" @submit.prevent="mutate()" @keydown.esc.stop="adding = false">

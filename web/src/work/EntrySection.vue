@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
 import { computed, reactive, ref } from 'vue'
 import { answer, api, type WorkDetail } from '../common/api'
 import { date, fromLocal, money, toLocal } from '../common/format'
@@ -66,6 +68,22 @@ function open(kind: Kind) {
   adding.value = adding.value === kind ? undefined : kind
 }
 const each = (price: string) => money(Number(price))
+
+type Row = WorkDetail['entries'][number]
+const columns: LedgerColumn<Row>[] = [
+  { key: 'dated', name: 'Dated', text: (row) => date(row.at), by: (row) => row.at, nowrap: true },
+  { key: 'what', name: 'What', by: (row) => kinds[row.kind], lead: true },
+  { key: 'quantity', name: 'Quantity', by: (row) => Number(row.quantity), num: true },
+  {
+    key: 'each',
+    name: 'Each',
+    text: (row) => each(row.unit_price),
+    by: (row) => Number(row.unit_price),
+    num: true,
+  },
+  { key: 'amount', name: 'Amount', text: (row) => money(row.amount), by: (row) => row.amount, num: true },
+  { key: 'do', name: 'Do', unseen: true, num: true, screenOnly: true },
+]
 </script>
 
 <template>
@@ -77,49 +95,35 @@ const each = (price: string) => money(Number(price))
     <p v-if="work.entries.length" class="quiet small split">
       {{ money(work.settled) }} settled, {{ money(work.provisional) }} provisional
     </p>
-    <table v-if="work.entries.length" class="ledger">
-      <thead>
-        <tr>
-          <th>Dated</th>
-          <th>What</th>
-          <th class="num">Quantity</th>
-          <th class="num">Each</th>
-          <th class="num">Amount</th>
-          <th class="no-print" />
-        </tr>
-      </thead>
-      <tbody>
-        <tr
-          v-for="entry in work.entries"
-          :key="entry.id"
-          :class="{ gone: entry.reversed || entry.reverses }"
-          data-test="entry"
+    <LedgerTable
+      v-if="work.entries.length"
+      :columns="columns"
+      :rows="work.entries"
+      :key-of="(row) => row.id"
+      :row-class="(row) => ({ gone: row.reversed || row.reverses })"
+      label="What was spent"
+      test="entry"
+    >
+      <template #what="{ row }">
+        {{ kinds[row.kind] }}<template v-if="row.person">, {{ row.person }}</template
+        ><template v-if="row.description">: {{ row.description }}</template>
+        <span v-if="row.asset.code !== work.asset.code" class="quiet small">{{ row.asset.name }}</span>
+        <span v-if="row.adjustment" class="quiet small">adjustment after closing</span>
+        <span v-if="row.reverses" class="quiet small">takes back an entry</span>
+      </template>
+      <template #quantity="{ row }"
+        >{{ row.quantity }}<template v-if="row.kind === 'labour'"> h</template></template
+      >
+      <template #do="{ row }">
+        <button
+          v-if="!row.reversed && !row.reverses"
+          class="act small"
+          @click="reversing = reversing === row.id ? undefined : row.id"
         >
-          <td>{{ date(entry.at) }}</td>
-          <td>
-            {{ kinds[entry.kind] }}<template v-if="entry.person">, {{ entry.person }}</template
-            ><template v-if="entry.description">: {{ entry.description }}</template>
-            <span v-if="entry.asset.code !== work.asset.code" class="quiet small">{{
-              entry.asset.name
-            }}</span>
-            <span v-if="entry.adjustment" class="quiet small">adjustment after closing</span>
-            <span v-if="entry.reverses" class="quiet small">takes back an entry</span>
-          </td>
-          <td class="num">{{ entry.quantity }}<template v-if="entry.kind === 'labour'"> h</template></td>
-          <td class="num">{{ each(entry.unit_price) }}</td>
-          <td class="num">{{ money(entry.amount) }}</td>
-          <td class="num no-print">
-            <button
-              v-if="!entry.reversed && !entry.reverses"
-              class="act small"
-              @click="reversing = reversing === entry.id ? undefined : entry.id"
-            >
-              Take back
-            </button>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+          Take back
+        </button>
+      </template>
+    </LedgerTable>
     <p v-else class="quiet">Nothing has been reported yet.</p>
     <form
       v-if="reversing"
@@ -203,7 +207,7 @@ const each = (price: string) => money(Number(price))
   margin: 4px 8px 0 0;
 }
 
-.gone {
+:deep(.gone) {
   color: var(--ink-3);
 }
 

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { workOrders } from './queries/orders'
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/vue-query'
-import { useMediaQuery } from '@vueuse/core'
 import { computed } from 'vue'
 import EmptyState from '../common/EmptyState.vue'
 import { whole, hours, money } from '../common/format'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
+import { useOrder } from '../common/ledger/useOrder'
 import { useSearch } from '../common/useSearch'
 import RaiseForm from './RaiseForm.vue'
 import WorkDetailPane from './WorkDetailPane.vue'
@@ -20,8 +20,6 @@ defineProps<{
 }>()
 
 const { scope, read, change } = useAddress()
-/** A table has no room on a phone. */
-const narrow = useMediaQuery('(max-width: 760px)')
 const raising = computed({
   get: () => read('raise') === 'yes',
   set: (on) => change({ raise: on ? 'yes' : '' }),
@@ -30,7 +28,7 @@ const text = useSearch()
 
 /** Open work, unless the address says otherwise. */
 const state = computed(() => read('state') || 'open')
-const sort = computed(() => read('sort') || 'window_end')
+const order = useOrder({ key: 'window_end', descending: false })
 const query = computed(() => ({
   scope: scope.value || undefined,
   state: state.value === 'all' ? undefined : state.value,
@@ -41,8 +39,8 @@ const query = computed(() => ({
   past_window: read('past') === 'yes',
   over_limit: read('over') === 'yes',
   text: read('text') || undefined,
-  sort: sort.value as 'window_end',
-  descending: read('desc') === 'yes',
+  sort: order.value?.key as 'window_end',
+  descending: order.value?.descending,
 }))
 
 const { data, error, fetchNextPage, hasNextPage, isPending } = useInfiniteQuery(() => ({
@@ -52,11 +50,6 @@ const { data, error, fetchNextPage, hasNextPage, isPending } = useInfiniteQuery(
 const orders = computed(() => data.value?.pages.flatMap((page) => page.work_orders) ?? [])
 const totals = computed(() => data.value?.pages[0]?.totals)
 const facets = computed(() => data.value?.pages[0]?.facets)
-
-function sortBy(column: string) {
-  const same = sort.value === column
-  change({ sort: column, desc: same && read('desc') !== 'yes' ? 'yes' : '' })
-}
 </script>
 
 <template>
@@ -107,12 +100,10 @@ function sortBy(column: string) {
       <ProblemNote :error="error" />
       <WorkTable
         v-if="orders.length"
+        v-model:order="order"
         :orders="orders"
-        :compact="narrow || (number !== undefined && number !== '')"
+        :compact="number !== undefined && number !== ''"
         :chosen="number"
-        :sort="sort"
-        :descending="read('desc') === 'yes'"
-        @sort="sortBy"
       />
       <EmptyState v-else-if="!isPending && !error" title="No work fits these filters">
         Take a filter away, choose another asset in the tree, or raise work.

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn, LedgerOrder } from '../common/ledger/columns'
 import type { WorkRow } from '../common/api'
 import { ago, date, hours, kindWords, moneyShort, stateWords } from '../common/format'
 import { installation, now } from '../common/installation'
@@ -10,114 +12,88 @@ defineProps<{
   /** Only what is needed beside an open order. */
   compact: boolean
   chosen?: string
-  sort: string
-  descending: boolean
 }>()
-const emit = defineEmits<{ sort: [column: string] }>()
 const { stay } = useAddress()
 
 /** The list's filters stay in the address beside an open order. */
 const link = (number: number) => stay(`/work/${number}`)
 
-const columns = [
-  { key: 'number', name: 'Number', sorts: true },
-  { key: 'title', name: 'Work', sorts: false },
-  { key: 'state', name: 'State', sorts: false },
-  { key: 'rank', name: 'Rank', sorts: true },
-  { key: 'window_end', name: 'Window', sorts: true },
-  { key: 'spent', name: 'Hours', sorts: true, num: true },
-  { key: 'cost', name: 'Cost', sorts: true, num: true },
+const order = defineModel<LedgerOrder>('order')
+const columns: LedgerColumn<WorkRow>[] = [
+  { key: 'number', name: 'Number', text: (row) => String(row.number), sorts: true, wideOnly: true },
+  { key: 'title', name: 'Work', lead: true },
+  { key: 'state', name: 'State', nowrap: true },
+  { key: 'rank', name: 'Rank', text: (row) => String(row.risk_rank), sorts: true },
+  { key: 'window_end', name: 'Window', sorts: true, nowrap: true },
+  { key: 'spent', name: 'Hours', unit: 'spent / est.', sorts: true, num: true, wideOnly: true },
+  {
+    key: 'cost',
+    name: 'Cost',
+    unit: installation.value.currency,
+    text: (row) => moneyShort(row.cost),
+    sorts: true,
+    num: true,
+    wideOnly: true,
+  },
 ]
 </script>
 
 <template>
   <ul v-if="compact">
-    <li v-for="order in orders" :key="order.number">
-      <RouterLink :to="link(order.number)" :class="{ here: String(order.number) === chosen }" data-row>
+    <li v-for="one in orders" :key="one.number">
+      <RouterLink :to="link(one.number)" :class="{ here: String(one.number) === chosen }" data-row>
         <span class="quiet small">
-          {{ order.number }} · {{ stateWords[order.state] }}
-          <span v-if="order.past_window" class="late">past its window</span>
+          {{ one.number }} · {{ stateWords[one.state] }}
+          <span v-if="one.past_window" class="late">past its window</span>
         </span>
-        {{ order.title }}
+        {{ one.title }}
       </RouterLink>
     </li>
   </ul>
-  <table v-else class="ledger">
-    <thead>
-      <tr>
-        <th
-          v-for="column in columns"
-          :key="column.key"
-          :class="{ num: column.num }"
-          :aria-sort="sort === column.key ? (descending ? 'descending' : 'ascending') : undefined"
-        >
-          <button v-if="column.sorts" class="plain" @click="emit('sort', column.key)">
-            {{ column.name }}<template v-if="sort === column.key">{{ descending ? ' ↓' : ' ↑' }}</template>
-          </button>
-          <template v-else>{{ column.name }}</template>
-          <span v-if="column.key === 'cost'" class="unit">{{ installation.currency }}</span>
-          <span v-if="column.key === 'spent'" class="unit">spent / est.</span>
-        </th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="order in orders" :key="order.number" data-test="order">
-        <td>{{ order.number }}</td>
-        <td class="title">
-          <RouterLink :to="link(order.number)" data-row>{{ order.title }}</RouterLink>
-          <div class="quiet small">
-            {{ order.asset.name }} · {{ order.asset.code }} · {{ kindWords[order.kind] }}
-            <template v-if="order.source_severity">
-              · raised by a limit <SeverityStrokes :severity="order.source_severity" />
-            </template>
-          </div>
-        </td>
-        <td>
-          {{ stateWords[order.state] }}
-          <span v-if="order.waiting_for">for {{ order.waiting_for }}</span>
-          <div class="small" :class="order.over_limit ? 'late' : 'quiet'">
-            {{ ago(order.state_since, now) }}<template v-if="order.over_limit">, over the limit</template>
-          </div>
-        </td>
-        <td>{{ order.risk_rank }}</td>
-        <td>
-          <span :class="{ late: order.past_window }">{{ date(order.window_end) }}</span>
-          <div v-if="order.past_window" class="late small">past its window</div>
-        </td>
-        <td class="num">
-          {{ hours(order.spent_hours) }}
-          <span class="quiet"
-            >/ {{ order.estimated_hours == null ? '–' : hours(order.estimated_hours) }}</span
-          >
-        </td>
-        <td class="num">{{ moneyShort(order.cost) }}</td>
-      </tr>
-    </tbody>
-  </table>
+  <LedgerTable
+    v-else
+    v-model:order="order"
+    served
+    :columns="columns"
+    :rows="orders"
+    :key-of="(row) => row.number"
+    label="Work orders"
+    test="order"
+  >
+    <template #title="{ row }">
+      <RouterLink :to="link(row.number)" class="title" data-row>{{ row.title }}</RouterLink>
+      <div class="quiet small">
+        {{ row.asset.name }} · {{ row.asset.code }} · {{ kindWords[row.kind] }}
+        <template v-if="row.source_severity">
+          · raised by a limit <SeverityStrokes :severity="row.source_severity" />
+        </template>
+      </div>
+    </template>
+    <template #state="{ row }">
+      {{ stateWords[row.state] }}
+      <span v-if="row.waiting_for">for {{ row.waiting_for }}</span>
+      <div class="small" :class="row.over_limit ? 'late' : 'quiet'">
+        {{ ago(row.state_since, now) }}<template v-if="row.over_limit">, over the limit</template>
+      </div>
+    </template>
+    <template #window_end="{ row }">
+      <span :class="{ late: row.past_window }">{{ date(row.window_end) }}</span>
+      <div v-if="row.past_window" class="late small">past its window</div>
+    </template>
+    <template #spent="{ row }">
+      {{ hours(row.spent_hours) }}
+      <span class="quiet">/ {{ row.estimated_hours == null ? '–' : hours(row.estimated_hours) }}</span>
+    </template>
+  </LedgerTable>
 </template>
 
 <style scoped>
-.title a {
+.title {
   font-weight: 600;
 }
 
 .late {
   color: var(--worse);
-}
-
-.unit {
-  display: block;
-  font-weight: 400;
-  font-size: 12px;
-}
-
-td:nth-child(3),
-td:nth-child(5) {
-  white-space: nowrap;
-}
-
-th .plain {
-  font-weight: 600;
 }
 
 ul {
