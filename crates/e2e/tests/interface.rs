@@ -269,7 +269,7 @@ async fn a_link_shows_the_stretch_that_was_zoomed_into_and_hours_that_are_none_a
     page.fill("[name=work-asset]", "G1").await?;
     page.fill("[name=work-hours]", "two").await?;
     page.press("[data-test=raise]").await?;
-    page.see(".el-dialog [role=alert]", "invalid type: string \"two\"").await?;
+    page.see(".el-dialog [role=alert]", "is not a number").await?;
     page.fill("[name=work-hours]", "2,5").await?;
     page.press("[data-test=raise]").await?;
     page.see("article h1", "Grease it").await?;

@@ -162,6 +162,9 @@ export function toLocal(at: string | number): string {
   return `${parts.year}-${parts.month}-${parts.day}T${parts.hour}:${parts.minute}`
 }
 
+/** An instant without its seconds, as fields for instants show it. */
+export const onTheMinute = (at: string | number) => fromLocal(toLocal(at)) ?? ''
+
 /** The instant that a local date and time input means in the installation's time zone; empty for an empty input. */
 export function fromLocal(local: string): string | undefined {
   if (!local) return undefined

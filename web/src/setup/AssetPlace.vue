@@ -1,9 +1,12 @@
 <script setup lang="ts">
+import ChoiceField from '../common/fields/ChoiceField.vue'
+import InstantField from '../common/fields/InstantField.vue'
+import TextField from '../common/fields/TextField.vue'
 import { asset, calendars as calendarsAsked } from '../common/queries/plant'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref } from 'vue'
 import { answer, api, person } from '../common/api'
-import { date, fromLocal, toLocal } from '../common/format'
+import { date, onTheMinute } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/change/useChange'
@@ -23,13 +26,12 @@ const given = reactive({ parent: '', reason: '', calendar: '' })
 const effect = ref<Effect>({ kind: 'no' })
 function begin(what: string) {
   open.value = open.value === what ? '' : what
-  at.value = toLocal(now.value)
+  at.value = onTheMinute(now.value)
   given.parent = data.value?.parent ?? ''
   given.reason = ''
   given.calendar = data.value?.calendars.at(-1)?.code ?? calendars.data.value?.[0]?.code ?? ''
   effect.value = data.value?.effects.at(-1)?.effect ?? { kind: 'no' }
 }
-const instant = () => fromLocal(at.value) ?? at.value
 const close = () => (open.value = '')
 
 const move = useChange(
@@ -37,7 +39,7 @@ const move = useChange(
     answer(
       api.POST('/api/v1/assets/{code}/move', {
         params: path.value,
-        body: { parent: given.parent.trim() || null, at: instant(), reason: given.reason },
+        body: { parent: given.parent.trim() || null, at: at.value, reason: given.reason },
       }),
     ),
   close,
@@ -47,7 +49,7 @@ const setEffect = useChange(
     answer(
       api.PUT('/api/v1/assets/{code}/parent-effect', {
         params: path.value,
-        body: { effect: effect.value, from: instant() },
+        body: { effect: effect.value, from: at.value },
       }),
     ),
   close,
@@ -57,7 +59,7 @@ const assign = useChange(
     answer(
       api.PUT('/api/v1/assets/{code}/calendar', {
         params: path.value,
-        body: { calendar: given.calendar, from: instant() },
+        body: { calendar: given.calendar, from: at.value },
       }),
     ),
   close,
@@ -100,10 +102,8 @@ const began = (from: string) => (Date.parse(from) < -6e13 ? 'always' : date(from
           :wrong="move.problem.value?.of('parent')"
           label="New parent"
         />
-        <label class="field"
-          >From <input v-model="at" class="line" type="datetime-local" name="move-at"
-        /></label>
-        <label class="field wide">Why <input v-model="given.reason" class="line" name="move-reason" /></label>
+        <InstantField v-model="at" label="From" name="move-at" />
+        <TextField v-model="given.reason" class="wide" label="Why" name="move-reason" />
         <ElButton type="primary" native-type="submit" :loading="move.isPending.value" data-test="save-move">
           Move
         </ElButton>
@@ -129,9 +129,7 @@ const began = (from: string) => (Date.parse(from) < -6e13 ? 'always' : date(from
       </ol>
       <form v-if="open === 'effect'" v-arrive class="inset" @submit.prevent="setEffect.mutate()">
         <EffectInput v-model="effect" />
-        <label class="field"
-          >From <input v-model="at" class="line" type="datetime-local" name="effect-at"
-        /></label>
+        <InstantField v-model="at" label="From" name="effect-at" />
         <ElButton type="primary" native-type="submit" :loading="setEffect.isPending.value">Save</ElButton>
         <ProblemNote :error="setEffect.error.value" />
       </form>
@@ -151,17 +149,12 @@ const began = (from: string) => (Date.parse(from) < -6e13 ? 'always' : date(from
         <li v-if="!data.calendars.length"><span class="at">always</span>as what it belongs to</li>
       </ol>
       <form v-if="open === 'calendar'" v-arrive class="inset" @submit.prevent="assign.mutate()">
-        <label class="field wide">
-          Calendar
-          <select v-model="given.calendar" class="line" name="asset-calendar">
-            <option v-for="one in calendars.data.value" :key="one.code" :value="one.code">
-              {{ one.name }}
-            </option>
-          </select>
-        </label>
-        <label class="field"
-          >From <input v-model="at" class="line" type="datetime-local" name="calendar-at"
-        /></label>
+        <ChoiceField v-model="given.calendar" class="wide" label="Calendar" name="asset-calendar">
+          <option v-for="one in calendars.data.value" :key="one.code" :value="one.code">
+            {{ one.name }}
+          </option>
+        </ChoiceField>
+        <InstantField v-model="at" label="From" name="calendar-at" />
         <ElButton type="primary" native-type="submit" :loading="assign.isPending.value">Save</ElButton>
         <ProblemNote :error="assign.error.value" />
       </form>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import TextField from '../common/fields/TextField.vue'
 import { reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import type { components } from '../generated/api'
@@ -68,32 +69,37 @@ const { mutate, error, isPending } = useChange(async () => {
       the assets another calendar from that date.
     </p>
     <div class="row">
-      <label v-if="!kept" class="field">Code * <input v-model="given.code" class="line" name="code" /></label>
-      <label class="field">Name * <input v-model="given.name" class="line" name="name" /></label>
-      <label class="field">Time zone * <input v-model="given.zone" class="line" name="zone" /></label>
+      <TextField v-if="!kept" v-model="given.code" label="Code *" name="code" />
+      <TextField v-model="given.name" label="Name *" name="name" />
+      <TextField v-model="given.zone" label="Time zone *" name="zone" />
     </div>
     <div class="row">
-      <label class="field">
-        Weekly hours, a line each
-        <textarea v-model="given.week" class="line" name="week" placeholder="Mon–Fri 06:00–22:00" rows="4" />
-      </label>
-      <label class="field">
-        Closed days, a date each
-        <textarea v-model="given.closed" class="line" name="closed" placeholder="2026-12-25" rows="4" />
-      </label>
+      <TextField
+        v-model="given.week"
+        label="Weekly hours, a line each"
+        long
+        name="week"
+        placeholder="Mon–Fri 06:00–22:00"
+        rows="4"
+      />
+      <TextField
+        v-model="given.closed"
+        label="Closed days, a date each"
+        long
+        name="closed"
+        placeholder="2026-12-25"
+        rows="4"
+      />
     </div>
     <h3>
       Seasons with hours of their own
       <button type="button" class="act" @click="addSeason">Add a season</button>
     </h3>
     <div v-for="(season, index) in seasons" :key="index" class="row season">
-      <label class="field">Name <input v-model="season.name" class="line" /></label>
+      <TextField v-model="season.name" label="Name" />
       <label class="field">From <input v-model="season.from" class="line" type="date" /></label>
       <label class="field">Until before <input v-model="season.to" class="line" type="date" /></label>
-      <label class="field"
-        >Weekly hours
-        <textarea v-model="season.week" class="line" rows="1" placeholder="Mon–Sun 08:00–17:00" />
-      </label>
+      <TextField v-model="season.week" label="Weekly hours" long rows="1" placeholder="Mon–Sun 08:00–17:00" />
       <button type="button" class="act" @click="seasons.splice(index, 1)">Take away</button>
     </div>
     <ProblemNote :error="error" />

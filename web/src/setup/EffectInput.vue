@@ -1,4 +1,7 @@
 <script setup lang="ts">
+import ChoiceField from '../common/fields/ChoiceField.vue'
+import NumberField from '../common/fields/NumberField.vue'
+import TextField from '../common/fields/TextField.vue'
 import { computed } from 'vue'
 import type { Effect } from './effect'
 
@@ -15,34 +18,25 @@ function change(part: { name?: string; needs?: number }) {
 </script>
 
 <template>
-  <label class="field">
-    Puts what it belongs to down
-    <select v-model="kind" class="line" name="effect">
-      <option value="no">no</option>
-      <option value="yes">yes</option>
-      <option value="group">as one of a group</option>
-    </select>
-  </label>
+  <ChoiceField v-model="kind" label="Puts what it belongs to down" name="effect">
+    <option value="no">no</option>
+    <option value="yes">yes</option>
+    <option value="group">as one of a group</option>
+  </ChoiceField>
   <template v-if="effect.kind === 'group'">
-    <label class="field">
-      Group
-      <input
-        class="line"
-        name="effect-group"
-        :value="effect.name"
-        @input="change({ name: ($event.target as HTMLInputElement).value })"
-      />
-    </label>
-    <label class="field narrow">
-      Needed
-      <input
-        class="line"
-        type="number"
-        min="1"
-        name="effect-needs"
-        :value="effect.needs"
-        @input="change({ needs: Number(($event.target as HTMLInputElement).value) })"
-      />
-    </label>
+    <TextField
+      label="Group"
+      name="effect-group"
+      :model-value="effect.name"
+      @update:model-value="change({ name: $event ?? '' })"
+    />
+    <NumberField
+      class="narrow"
+      label="Needed"
+      :min="1"
+      name="effect-needs"
+      :model-value="effect.needs"
+      @update:model-value="change({ needs: $event ?? 1 })"
+    />
   </template>
 </template>

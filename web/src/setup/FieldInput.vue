@@ -2,8 +2,10 @@
 import { choices as choicesOf } from './queries/master'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
-import { computed, useId } from 'vue'
-import FormField from '../common/fields/FormField.vue'
+import { computed } from 'vue'
+import ChoiceField from '../common/fields/ChoiceField.vue'
+import InstantField from '../common/fields/InstantField.vue'
+import ReferenceField from '../common/fields/ReferenceField.vue'
 import type { Column } from './kinds'
 
 const props = defineProps<{
@@ -14,7 +16,8 @@ const props = defineProps<{
   fixed?: boolean
 }>()
 const value = defineModel<string>({ required: true })
-const id = useId()
+const label = computed(() => props.column.label + (props.column.required ? ' *' : ''))
+const hint = computed(() => props.column.hint ?? undefined)
 
 const form = computed(() => props.column.form)
 const words = computed(() => {
@@ -32,30 +35,35 @@ const { data: choices } = useQuery(() => ({
 </script>
 
 <template>
-  <FormField
-    v-slot="{ field }"
-    :label="column.label + (column.required ? ' *' : '')"
+  <ChoiceField
+    v-if="words"
+    v-model="value"
+    :label="label"
     :wrong="wrong"
-    :hint="column.hint ?? undefined"
+    :hint="hint"
+    :name="column.name"
+    :disabled="fixed"
   >
-    <select v-if="words" v-model="value" v-bind="field" class="line" :name="column.name" :disabled="fixed">
-      <option v-if="!column.required" value=""></option>
-      <option v-for="word in words" :key="word" :value="word">{{ word }}</option>
-    </select>
-    <input
-      v-else
-      v-model="value"
-      v-bind="field"
-      class="line"
-      :type="form.kind === 'instant' ? 'datetime-local' : 'text'"
-      :name="column.name"
-      :list="choices?.length ? id : undefined"
-      :inputmode="form.kind === 'number' || form.kind === 'money' ? 'decimal' : undefined"
-      :disabled="fixed"
-      autocomplete="off"
-    />
-    <datalist v-if="choices?.length" :id="id">
-      <option v-for="one in choices" :key="one.code" :value="one.code">{{ one.name }}</option>
-    </datalist>
-  </FormField>
+    <option v-if="!column.required" value=""></option>
+    <option v-for="word in words" :key="word" :value="word">{{ word }}</option>
+  </ChoiceField>
+  <InstantField
+    v-else-if="form.kind === 'instant'"
+    v-model="value"
+    :label="label"
+    :wrong="wrong"
+    :hint="hint"
+    :name="column.name"
+    :disabled="fixed"
+  />
+  <ReferenceField
+    v-else
+    v-model="value"
+    :label="label"
+    :wrong="wrong"
+    :hint="hint"
+    :name="column.name"
+    :choices="choices ?? []"
+    :disabled="fixed"
+  />
 </template>

@@ -1,4 +1,8 @@
 <script setup lang="ts">
+import ChoiceField from '../common/fields/ChoiceField.vue'
+import NumberField from '../common/fields/NumberField.vue'
+import ReferenceField from '../common/fields/ReferenceField.vue'
+import TextField from '../common/fields/TextField.vue'
 import { changes as changesAsked } from './queries/master'
 import { crews as crewsAsked, settings } from '../common/queries/plant'
 import { useQuery } from '@tanstack/vue-query'
@@ -45,7 +49,7 @@ const reasons = {
   people: 'for people',
   other: 'for something else',
 }
-const zones = Intl.supportedValuesOf('timeZone')
+const zones = Intl.supportedValuesOf('timeZone').map((code) => ({ code }))
 
 const crews = useQuery(crewsAsked())
 const changes = useQuery({
@@ -82,42 +86,24 @@ const addLimit = () => given.value.state_limits?.push({ state: 'planning', days:
     <h1>Installation</h1>
     <p class="quiet">What holds for all of it.</p>
     <div class="row">
-      <label class="field">
-        Name
-        <input
-          v-model="given.name"
-          class="line"
-          name="name"
-          :aria-invalid="problem?.of('name') !== undefined"
-        />
-      </label>
-      <label class="field">
-        Currency
-        <input v-model="given.currency" class="line" name="currency" maxlength="3" />
-      </label>
-      <label class="field">
-        Decimals of an amount
-        <input v-model.number="given.minor_digits" class="line" name="digits" type="number" min="0" max="4" />
-      </label>
-      <label class="field">
-        Fiscal year begins in
-        <select v-model="given.fiscal_month" class="line" name="fiscal">
-          <option v-for="(month, index) in months()" :key="month" :value="index + 1">{{ month }}</option>
-        </select>
-      </label>
-      <label class="field">
-        Numbers and dates as in
-        <select v-model="given.locale" class="line" name="locale">
-          <option v-for="locale in view.data.value?.locales" :key="locale" :value="locale">
-            {{ localeName(locale) }}
-          </option>
-        </select>
-      </label>
-      <label class="field">
-        Time zone of periods
-        <input v-model="given.time_zone" class="line" name="zone" list="zones" />
-        <datalist id="zones"><option v-for="zone in zones" :key="zone" :value="zone" /></datalist>
-      </label>
+      <TextField v-model="given.name" label="Name" name="name" :wrong="problem?.of('name')" />
+      <TextField v-model="given.currency" label="Currency" name="currency" />
+      <NumberField
+        v-model="given.minor_digits"
+        label="Decimals of an amount"
+        name="digits"
+        :min="0"
+        :max="4"
+      />
+      <ChoiceField v-model="given.fiscal_month" label="Fiscal year begins in" name="fiscal">
+        <option v-for="(month, index) in months()" :key="month" :value="index + 1">{{ month }}</option>
+      </ChoiceField>
+      <ChoiceField v-model="given.locale" label="Numbers and dates as in" name="locale">
+        <option v-for="locale in view.data.value?.locales" :key="locale" :value="locale">
+          {{ localeName(locale) }}
+        </option>
+      </ChoiceField>
+      <ReferenceField v-model="given.time_zone" label="Time zone of periods" name="zone" :choices="zones" />
     </div>
     <label class="check"
       ><input v-model="given.second_approval" type="checkbox" name="second_approval" /> A changed danger rung
@@ -129,16 +115,14 @@ const addLimit = () => given.value.state_limits?.push({ state: 'planning', days:
       Days in which work must be done. Work that is raised from now on gets the new window.
     </p>
     <div class="ranks">
-      <label v-for="rank in 5" :key="rank" class="field">
-        Rank {{ rank }}
-        <input
-          v-model.number="given.rank_windows[rank - 1]"
-          class="line"
-          type="number"
-          min="1"
-          :name="`rank-${rank}`"
-        />
-      </label>
+      <NumberField
+        v-for="rank in 5"
+        :key="rank"
+        v-model="given.rank_windows[rank - 1]"
+        :label="`Rank ${rank}`"
+        :min="1"
+        :name="`rank-${rank}`"
+      />
     </div>
     <h2>
       How long work may stay in a state

@@ -5,7 +5,6 @@ import { Problem, answer, api } from '../common/api'
 import ProblemNote from '../common/ProblemNote.vue'
 import FieldInput from './FieldInput.vue'
 import ReceiptTable from './ReceiptTable.vue'
-import { fromInput } from './cells'
 import { type Column, type Kind, type MasterReceipt, type Values, tables } from './kinds'
 import { offerUndo } from './undo'
 
@@ -33,7 +32,7 @@ function send(dryRun: boolean) {
   const chosen = column.value
   if (!chosen) throw new Problem(0, 'Choose a field first.', [])
   const rows = props.rows.map((row) => ({
-    values: { code: row.code ?? '', [chosen.name]: fromInput(chosen, value.value) },
+    values: { code: row.code ?? '', [chosen.name]: value.value },
     was: { [chosen.name]: row[chosen.name] ?? '' },
   }))
   return answer(

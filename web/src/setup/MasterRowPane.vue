@@ -11,7 +11,6 @@ import { useChange } from '../common/change/useChange'
 import AssetPlace from './AssetPlace.vue'
 import FieldInput from './FieldInput.vue'
 import RowHistory from './RowHistory.vue'
-import { fromInput, toInput } from './cells'
 import { type Column, type Kind, type Values, tables } from './kinds'
 import { offerUndo } from './undo'
 
@@ -49,10 +48,7 @@ watch(
     if (touched.value) return
     for (const column of props.columns) {
       const first = column.name === 'parent' || column.name === 'asset' ? scope.value : column.default
-      given[column.name] = toInput(
-        column,
-        data.value?.[column.name] ?? (props.code === undefined ? first : ''),
-      )
+      given[column.name] = data.value?.[column.name] ?? (props.code === undefined ? first : '')
     }
   },
   { immediate: true },
@@ -62,11 +58,9 @@ const { mutate, error, problem, isPending } = useChange(async () => {
   const values: Values = {}
   const was: Values = {}
   for (const column of fields.value) {
-    const now = fromInput(column, given[column.name] ?? '')
+    const now = given[column.name] ?? ''
     const before = data.value?.[column.name] ?? ''
-    // An instant's input knows minutes only: one that was not touched is not sent.
-    const same = toInput(column, before) === (given[column.name] ?? '')
-    if (props.code === undefined || !same) {
+    if (props.code === undefined || now !== before) {
       values[column.name] = now
       if (props.code !== undefined && column.listed) was[column.name] = before
     }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import TextField from '../common/fields/TextField.vue'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import { tags } from './queries/outside'
@@ -6,7 +7,6 @@ import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { answer, api } from '../common/api'
 import { plain, unit } from '../common/format'
-import FormField from '../common/fields/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import { askToEnd } from '../common/ask'
@@ -56,15 +56,15 @@ const columns: LedgerColumn<Tag>[] = [
       into the meter’s.
     </p>
     <form v-if="adding" v-arrive class="inset" aria-label="Tag" @submit.prevent="set.mutate()">
-      <FormField
+      <TextField
         v-for="{ key, words } in fields"
         :key="key"
-        v-slot="{ field }"
+        v-model="form[key]"
         :label="words"
         :wrong="set.problem.value?.of(key)"
-      >
-        <input v-model="form[key]" v-bind="field" class="line" :name="key" :required="key !== 'unit'" />
-      </FormField>
+        :name="key"
+        :required="key !== 'unit'"
+      />
       <ElButton type="primary" native-type="submit" :loading="set.isPending.value">Keep</ElButton>
       <ProblemNote :error="set.error.value" :shown="['tag', 'meter', 'unit']" />
     </form>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
+import InstantField from '../common/fields/InstantField.vue'
+import TextField from '../common/fields/TextField.vue'
 import { alarms } from '../common/queries/watch'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { dateTime, fromLocal, toLocal } from '../common/format'
+import { dateTime, onTheMinute } from '../common/format'
 import { now } from '../common/installation'
-import FormField from '../common/fields/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useOutOfUse } from '../common/useOutOfUse'
 
@@ -21,7 +22,7 @@ const until = ref('')
 const reason = ref('')
 function begin() {
   open.value = !open.value
-  from.value = toLocal(now.value)
+  from.value = onTheMinute(now.value)
   until.value = ''
   reason.value = ''
 }
@@ -30,8 +31,8 @@ const send = () =>
   put.mutate({
     code: props.code,
     reason: reason.value,
-    from: fromLocal(from.value),
-    until: fromLocal(until.value),
+    from: from.value || undefined,
+    until: until.value || undefined,
   })
 </script>
 
@@ -53,15 +54,15 @@ const send = () =>
     </ol>
     <ProblemNote :error="end.error.value" />
     <form v-if="open" v-arrive class="inset" @submit.prevent="send()" @keydown.esc.stop="open = false">
-      <FormField v-slot="{ field }" label="Why" :wrong="put.problem.value?.of('reason')" class="wide">
-        <input v-model="reason" v-bind="field" class="line" name="out-reason" />
-      </FormField>
-      <label class="field"
-        >From <input v-model="from" class="line" type="datetime-local" name="out-from"
-      /></label>
-      <FormField v-slot="{ field }" label="Until" :wrong="put.problem.value?.of('until')">
-        <input v-model="until" v-bind="field" class="line" type="datetime-local" name="out-until" />
-      </FormField>
+      <TextField
+        v-model="reason"
+        label="Why"
+        :wrong="put.problem.value?.of('reason')"
+        class="wide"
+        name="out-reason"
+      />
+      <InstantField v-model="from" label="From" name="out-from" />
+      <InstantField v-model="until" label="Until" :wrong="put.problem.value?.of('until')" name="out-until" />
       <ElButton
         type="primary"
         native-type="submit"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import TextField from '../common/fields/TextField.vue'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import { webhooks } from './queries/outside'
@@ -7,7 +8,6 @@ import { computed, ref } from 'vue'
 import { answer, api } from '../common/api'
 import { askToEnd } from '../common/ask'
 import { dateTime, whole } from '../common/format'
-import FormField from '../common/fields/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/change/useChange'
 
@@ -82,16 +82,21 @@ const deliveryColumns: LedgerColumn<Delivery>[] = [
       by their id. <code>fair-tally receiver</code> is one to try.
     </p>
     <form v-if="adding" v-arrive class="inset" aria-label="Webhook" @submit.prevent="added.mutate()">
-      <FormField v-slot="{ field }" label="Address" :wrong="added.problem.value?.of('url')" class="wide">
-        <input v-model="url" v-bind="field" class="line" name="url" required />
-      </FormField>
-      <FormField
-        v-slot="{ field }"
+      <TextField
+        v-model="url"
+        label="Address"
+        :wrong="added.problem.value?.of('url')"
+        class="wide"
+        name="url"
+        required
+      />
+      <TextField
+        v-model="secret"
         label="Secret, 16 letters or more"
         :wrong="added.problem.value?.of('secret')"
-      >
-        <input v-model="secret" v-bind="field" class="line" name="secret" required />
-      </FormField>
+        name="secret"
+        required
+      />
       <ElButton type="primary" native-type="submit" :loading="added.isPending.value">Add</ElButton>
       <ProblemNote :error="added.error.value" :shown="['url', 'secret']" />
     </form>

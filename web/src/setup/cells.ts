@@ -1,4 +1,4 @@
-import { date, fromLocal, toLocal } from '../common/format'
+import { date } from '../common/format'
 import type { Column } from './kinds'
 
 /** A cell as it is read: instants as dates, all else as kept. */
@@ -11,14 +11,4 @@ export function shown(column: Column, text: string): string {
     return decimals === undefined ? grouped : `${grouped}.${decimals}`
   }
   return text
-}
-
-/** A kept text as its input holds it. */
-export function toInput(column: Column, text: string): string {
-  return column.form.kind === 'instant' && text ? toLocal(text) : text
-}
-
-/** What an input holds as it is sent. */
-export function fromInput(column: Column, text: string): string {
-  return column.form.kind === 'instant' && text ? (fromLocal(text) ?? text) : text
 }

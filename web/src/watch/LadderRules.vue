@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import ChoiceField from '../common/fields/ChoiceField.vue'
+import NumberField from '../common/fields/NumberField.vue'
 import { computed } from 'vue'
 import type { Ladder, Problem } from '../common/api'
 import FormField from '../common/fields/FormField.vue'
@@ -19,13 +21,10 @@ const suspending = computed({
 <template>
   <details class="whole">
     <summary class="quiet small">More about these limits</summary>
-    <label class="field">
-      That interval is
-      <select v-model="draft.raise_interval_of" class="line" name="interval-of">
-        <option value="ladder">of these limits</option>
-        <option value="asset">of all limits on the asset</option>
-      </select>
-    </label>
+    <ChoiceField v-model="draft.raise_interval_of" label="That interval is" name="interval-of">
+      <option value="ladder">of these limits</option>
+      <option value="asset">of all limits on the asset</option>
+    </ChoiceField>
     <label class="check"
       ><input v-model="draft.separate_work" type="checkbox" name="separate" /> raise separate work instead of
       joining what is open</label
@@ -43,16 +42,12 @@ const suspending = computed({
         placeholder="code, or empty"
       />
     </FormField>
-    <label v-if="draft.suspended_while" class="field">
-      is below
-      <input
-        v-model.number="draft.suspended_while.below"
-        class="line"
-        type="number"
-        step="any"
-        name="suspended-below"
-      />
-    </label>
+    <NumberField
+      v-if="draft.suspended_while"
+      v-model="draft.suspended_while.below"
+      label="is below"
+      name="suspended-below"
+    />
   </details>
 </template>
 

@@ -1,9 +1,12 @@
 <script setup lang="ts">
+import ChoiceField from '../common/fields/ChoiceField.vue'
+import TextField from '../common/fields/TextField.vue'
+import InstantField from '../common/fields/InstantField.vue'
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { ElMessage } from 'element-plus'
 import { computed, ref } from 'vue'
 import { answer, api, type MeterDetail } from '../common/api'
-import { fromLocal, toLocal, unit } from '../common/format'
+import { onTheMinute, unit } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { givenValue } from '../common/fields/given'
@@ -12,7 +15,7 @@ const props = defineProps<{ meter: MeterDetail }>()
 const emit = defineEmits<{ close: [] }>()
 const client = useQueryClient()
 const value = ref('')
-const at = ref(toLocal(now.value))
+const at = ref(onTheMinute(now.value))
 const refused = ref('')
 
 const { mutate, error, isPending } = useMutation({
@@ -23,7 +26,7 @@ const { mutate, error, isPending } = useMutation({
         body: [
           {
             meter: props.meter.code,
-            at: fromLocal(at.value) ?? '',
+            at: at.value,
             value: givenValue(value.value, props.meter.kind === 'grade'),
           },
         ],
@@ -52,16 +55,17 @@ const suffix = computed(() => unit(props.meter.unit))
 
 <template>
   <form v-arrive class="inset" @submit.prevent="mutate()" @keydown.esc.stop="emit('close')">
-    <label class="field">
-      {{ meter.kind === 'grade' ? 'Observation' : `Value${suffix ? ` in ${suffix}` : ''}` }}
-      <select v-if="meter.kind === 'grade'" v-model="value" class="line" name="value" required>
-        <option v-for="grade in meter.grades" :key="grade">{{ grade }}</option>
-      </select>
-      <input v-else v-model="value" class="line" name="value" inputmode="decimal" required />
-    </label>
-    <label class="field"
-      >Read at <input v-model="at" class="line" type="datetime-local" name="at" required
-    /></label>
+    <ChoiceField v-if="meter.kind === 'grade'" v-model="value" label="Observation" name="value">
+      <option v-for="grade in meter.grades" :key="grade" :value="grade">{{ grade }}</option>
+    </ChoiceField>
+    <TextField
+      v-else
+      v-model="value"
+      :label="`Value${suffix ? ` in ${suffix}` : ''}`"
+      name="value"
+      required
+    />
+    <InstantField v-model="at" label="Read at" name="at" required />
     <ElButton type="primary" native-type="submit" :loading="isPending">Keep the reading</ElButton>
     <button type="button" class="act" @click="emit('close')">Cancel</button>
     <p v-if="refused" class="wrong" role="alert">Refused: {{ refused }}.</p>

@@ -1,13 +1,14 @@
 <script setup lang="ts">
+import InstantField from '../common/fields/InstantField.vue'
+import NumberField from '../common/fields/NumberField.vue'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import { readingList } from './queries/meters'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { answer, api, type MeterDetail, type ReadingRow } from '../common/api'
-import { dateTime, fromLocal, reading, toLocal } from '../common/format'
+import { dateTime, onTheMinute, reading } from '../common/format'
 import { now } from '../common/installation'
-import FormField from '../common/fields/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/change/useChange'
 
@@ -33,16 +34,20 @@ const released = useChange((at: string) =>
   answer(api.POST('/api/v1/meters/{code}/release', { params: path(), body: { at } })),
 )
 const exchanging = ref(false)
-const exchange = ref({ at: toLocal(now.value), final_value: '', start_value: '0' })
+const exchange = ref({
+  at: onTheMinute(now.value),
+  final_value: undefined as number | undefined,
+  start_value: 0,
+})
 const exchanged = useChange(
   () =>
     answer(
       api.POST('/api/v1/meters/{code}/exchange', {
         params: path(),
         body: {
-          at: fromLocal(exchange.value.at) ?? '',
-          final_value: Number(exchange.value.final_value),
-          start_value: Number(exchange.value.start_value),
+          at: exchange.value.at,
+          final_value: exchange.value.final_value!,
+          start_value: exchange.value.start_value,
         },
       }),
     ),
@@ -78,39 +83,26 @@ const columns: LedgerColumn<ReadingRow>[] = [
       </button>
     </p>
     <form v-if="exchanging" v-arrive class="inset" aria-label="Exchange" @submit.prevent="exchanged.mutate()">
-      <FormField v-slot="{ field }" label="Exchanged at" :wrong="exchanged.problem.value?.of('at')">
-        <input v-model="exchange.at" v-bind="field" class="line" type="datetime-local" name="exchanged-at" />
-      </FormField>
-      <FormField
-        v-slot="{ field }"
+      <InstantField
+        v-model="exchange.at"
+        label="Exchanged at"
+        :wrong="exchanged.problem.value?.of('at')"
+        name="exchanged-at"
+      />
+      <NumberField
+        v-model="exchange.final_value"
         label="The old one ended at"
         :wrong="exchanged.problem.value?.of('final_value')"
-      >
-        <input
-          v-model="exchange.final_value"
-          v-bind="field"
-          class="line"
-          type="number"
-          step="any"
-          name="final"
-          required
-        />
-      </FormField>
-      <FormField
-        v-slot="{ field }"
+        name="final"
+        required
+      />
+      <NumberField
+        v-model="exchange.start_value"
         label="The new one began at"
         :wrong="exchanged.problem.value?.of('start_value')"
-      >
-        <input
-          v-model="exchange.start_value"
-          v-bind="field"
-          class="line"
-          type="number"
-          step="any"
-          name="start"
-          required
-        />
-      </FormField>
+        name="start"
+        required
+      />
       <ElButton type="primary" native-type="submit" :loading="exchanged.isPending.value">Keep</ElButton>
       <ProblemNote :error="exchanged.error.value" :shown="['at', 'final_value', 'start_value']" />
     </form>

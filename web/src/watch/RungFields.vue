@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import NumberField from '../common/fields/NumberField.vue'
 import { useMutation } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import type { Ladder, MeterDetail, Problem, Rung } from '../common/api'
@@ -36,8 +37,8 @@ const { mutate: add, error } = useMutation({
 const isFull = (side: Rung['side']) => rungsOf(side).length >= severities.length
 
 const intervalDays = computed({
-  get: () => String((draft.value.raise_interval_seconds ?? 0) / 86_400),
-  set: (days) => (draft.value.raise_interval_seconds = Math.round(Number(days) * 86_400)),
+  get: () => (draft.value.raise_interval_seconds ?? 0) / 86_400,
+  set: (days) => (draft.value.raise_interval_seconds = Math.round((days ?? 0) * 86_400)),
 })
 </script>
 
@@ -59,10 +60,13 @@ const intervalDays = computed({
     />
   </fieldset>
   <ProblemNote :error="error" />
-  <label class="field interval">
-    Days after raising work in which these limits raise no other
-    <input v-model="intervalDays" class="line" type="number" min="0" step="any" name="interval" />
-  </label>
+  <NumberField
+    v-model="intervalDays"
+    class="interval"
+    label="Days after raising work in which these limits raise no other"
+    :min="0"
+    name="interval"
+  />
 </template>
 
 <style scoped>

@@ -1,4 +1,7 @@
 <script setup lang="ts">
+import ChoiceField from '../common/fields/ChoiceField.vue'
+import NumberField from '../common/fields/NumberField.vue'
+import TextField from '../common/fields/TextField.vue'
 import { X } from '@lucide/vue'
 import { useMutation } from '@tanstack/vue-query'
 import { computed, useId } from 'vue'
@@ -29,17 +32,6 @@ const wrong = computed(() => {
 
 const saysId = useId()
 
-/** A typed number, or nothing for an empty field. */
-function numeric(key: 'setpoint' | 'deadband' | 'reset' | 'baseline') {
-  return computed({
-    get: () => (rung.value[key] == null ? '' : String(rung.value[key])),
-    set: (text) => (rung.value[key] = text === '' ? undefined : Number(text)),
-  })
-}
-const setpoint = numeric('setpoint')
-const deadband = numeric('deadband')
-const reset = numeric('reset')
-const baseline = numeric('baseline')
 const byReset = computed(() => rung.value.reset != null)
 
 const { mutate: change, error: unchanged } = useMutation({
@@ -49,40 +41,26 @@ const { mutate: change, error: unchanged } = useMutation({
 /** The same distance the other way of saying it. */
 const turn = () => change({ edit: 'turn', rung: props.place })
 
-function delay(key: 'on_delay_seconds' | 'off_delay_seconds') {
+/** Seconds as they are kept, in a unit that people say them in. */
+function spanOf(key: 'on_delay_seconds' | 'off_delay_seconds' | 'over_seconds', seconds: number) {
   return computed({
-    get: () => String((rung.value[key] ?? 0) / 60),
-    set: (minutes) => (rung.value[key] = Math.round(Number(minutes) * 60)),
+    get: () => (rung.value[key] ?? 0) / seconds,
+    set: (typed) => (rung.value[key] = Math.round((typed ?? 0) * seconds)),
   })
 }
-const onDelay = delay('on_delay_seconds')
-const offDelay = delay('off_delay_seconds')
+const onDelay = spanOf('on_delay_seconds', 60)
+const offDelay = spanOf('off_delay_seconds', 60)
+const overHours = spanOf('over_seconds', 3_600)
 
 /** What it looks at; what only one series has comes and goes with it. */
 const on = computed({
   get: () => rung.value.on ?? 'value',
   set: (on) => change({ edit: 'look_at', rung: props.place, on }),
 })
-const overHours = computed({
-  get: () => String((rung.value.over_seconds ?? 0) / 3_600),
-  set: (hours) => (rung.value.over_seconds = Math.round(Number(hours) * 3_600)),
-})
 const { people } = usePeople()
 const tell = computed({
   get: () => rung.value.response.tell ?? [],
   set: (codes) => (rung.value.response.tell = codes),
-})
-function optional(key: 'risk_rank' | 'estimated_hours') {
-  return computed({
-    get: () => String(rung.value.response[key] ?? ''),
-    set: (text) => (rung.value.response[key] = text === '' ? undefined : Number(text)),
-  })
-}
-const rank = optional('risk_rank')
-const hours = optional('estimated_hours')
-const startWithin = computed({
-  get: () => String(rung.value.response.start_within_days ?? ''),
-  set: (days) => (rung.value.response.start_within_days = days === '' ? undefined : Number(days)),
 })
 </script>
 
@@ -99,14 +77,13 @@ const startWithin = computed({
       <select v-model="rung.severity" class="line severity" aria-label="Severity">
         <option v-for="severity in severities" :key="severity" :value="severity">{{ severity }}</option>
       </select>
-      <input
+      <NumberField
         v-if="rung.side !== 'grade'"
-        v-model="setpoint"
-        class="line set"
-        type="number"
-        step="any"
+        v-model="rung.setpoint"
+        class="set"
         name="setpoint"
-        :aria-label="`Setpoint of ${rung.severity} ${rung.side}`"
+        unseen
+        :label="`Setpoint of ${rung.severity} ${rung.side}`"
       />
       <select v-model="rung.response.kind" class="line" aria-label="Response">
         <option value="raise">raises work</option>
@@ -147,57 +124,47 @@ const startWithin = computed({
         >
       </summary>
       <div class="more">
-        <label v-if="rung.side !== 'grade'" class="field">
-          Looks at
-          <select v-model="on" class="line" name="on">
-            <option value="value">the value</option>
-            <option value="rate">its rate per hour</option>
-            <option value="change">its change from a baseline</option>
-          </select>
-        </label>
-        <label v-if="on === 'change'" class="field">
-          Baseline <input v-model="baseline" class="line" type="number" step="any" name="baseline" />
-        </label>
-        <label v-else-if="on === 'rate'" class="field">
-          Taken over at least, h
-          <input v-model="overHours" class="line" type="number" min="0" step="any" name="over" />
-        </label>
+        <ChoiceField v-if="rung.side !== 'grade'" v-model="on" label="Looks at" name="on">
+          <option value="value">the value</option>
+          <option value="rate">its rate per hour</option>
+          <option value="change">its change from a baseline</option>
+        </ChoiceField>
+        <NumberField v-if="on === 'change'" v-model="rung.baseline" label="Baseline" name="baseline" />
+        <NumberField
+          v-else-if="on === 'rate'"
+          v-model="overHours"
+          label="Taken over at least, h"
+          :min="0"
+          name="over"
+        />
         <span v-else-if="rung.side !== 'grade'"></span>
-        <label v-if="rung.side !== 'grade' && !byReset" class="field">
-          Deadband <input v-model="deadband" class="line" type="number" step="any" min="0" name="deadband" />
-        </label>
-        <label v-if="byReset" class="field">
-          Reset value <input v-model="reset" class="line" type="number" step="any" name="reset" />
-        </label>
+        <NumberField
+          v-if="rung.side !== 'grade' && !byReset"
+          v-model="rung.deadband"
+          label="Deadband"
+          :min="0"
+          name="deadband"
+        />
+        <NumberField v-if="byReset" v-model="rung.reset" label="Reset value" name="reset" />
         <button v-if="rung.side !== 'grade'" type="button" class="act" @click="turn">
           {{ byReset ? 'Use a deadband' : 'Use a reset value' }}
         </button>
-        <label class="field"
-          >On-delay, min <input v-model="onDelay" class="line" type="number" min="0" step="any"
-        /></label>
-        <label class="field"
-          >Off-delay, min <input v-model="offDelay" class="line" type="number" min="0" step="any"
-        /></label>
+        <NumberField v-model="onDelay" label="On-delay, min" :min="0" />
+        <NumberField v-model="offDelay" label="Off-delay, min" :min="0" />
         <template v-if="rung.response.kind === 'raise'">
-          <label class="field wide">
-            Title of the work <input v-model="rung.response.title" class="line" name="title" />
-          </label>
-          <label class="field wide">
-            Text of the work <textarea v-model="rung.response.text" class="line" name="text" />
-          </label>
-          <label class="field">
-            Start within, days <input v-model="startWithin" class="line" type="number" min="0" name="start" />
-          </label>
-          <label class="field">
-            Rank
-            <select v-model="rank" class="line" name="rank">
-              <option value="">by severity and criticality</option>
-              <option v-for="n in 5" :key="n" :value="String(n)">{{ n }}</option>
-            </select>
-          </label>
-          <label class="field">
-            Hours <input v-model="hours" class="line" type="number" min="0" step="any" name="hours" />
-          </label>
+          <TextField v-model="rung.response.title" class="wide" label="Title of the work" name="title" />
+          <TextField v-model="rung.response.text" class="wide" label="Text of the work" long name="text" />
+          <NumberField
+            v-model="rung.response.start_within_days"
+            label="Start within, days"
+            :min="0"
+            name="start"
+          />
+          <ChoiceField v-model="rung.response.risk_rank" label="Rank" name="rank">
+            <option :value="undefined">by severity and criticality</option>
+            <option v-for="n in 5" :key="n" :value="n">{{ n }}</option>
+          </ChoiceField>
+          <NumberField v-model="rung.response.estimated_hours" label="Hours" :min="0" name="hours" />
         </template>
         <template v-if="rung.response.kind !== 'record'">
           <label class="field wide">
@@ -212,23 +179,24 @@ const startWithin = computed({
               <ElOption v-for="one in people" :key="one.code" :value="one.code" :label="one.name" />
             </ElSelect>
           </label>
-          <label class="field wide">
-            Whose decision it is
-            <select v-model="rung.response.decides" class="line" name="decides">
-              <option :value="undefined">nobody’s in particular</option>
-              <option v-for="one in people" :key="one.code" :value="one.code">{{ one.name }}</option>
-            </select>
-          </label>
+          <ChoiceField
+            v-model="rung.response.decides"
+            class="wide"
+            label="Whose decision it is"
+            name="decides"
+          >
+            <option :value="undefined">nobody’s in particular</option>
+            <option v-for="one in people" :key="one.code" :value="one.code">{{ one.name }}</option>
+          </ChoiceField>
         </template>
-        <label class="field wide"
-          >Likely cause <input v-model="rung.cause" class="line" name="cause"
-        /></label>
-        <label class="field wide"
-          >Consequence if nothing is done <input v-model="rung.consequence" class="line" name="consequence"
-        /></label>
-        <label class="field wide"
-          >What to do about it <input v-model="rung.what_to_do" class="line" name="what-to-do"
-        /></label>
+        <TextField v-model="rung.cause" class="wide" label="Likely cause" name="cause" />
+        <TextField
+          v-model="rung.consequence"
+          class="wide"
+          label="Consequence if nothing is done"
+          name="consequence"
+        />
+        <TextField v-model="rung.what_to_do" class="wide" label="What to do about it" name="what-to-do" />
       </div>
     </details>
   </div>
@@ -253,7 +221,10 @@ const startWithin = computed({
   font-size: 14px;
 }
 
-.set {
+.set :deep(input) {
+  min-height: 30px;
+  padding: 2px 5px;
+  font-size: 14px;
   text-align: right;
   font-weight: 600;
 }

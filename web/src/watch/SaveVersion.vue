@@ -1,7 +1,7 @@
 <script setup lang="ts">
+import TextField from '../common/fields/TextField.vue'
 import { computed } from 'vue'
 import { Problem } from '../common/api'
-import FormField from '../common/fields/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 
 const props = defineProps<{
@@ -17,15 +17,13 @@ const wrong = computed(() => (props.error instanceof Problem ? props.error.of('r
 
 <template>
   <div class="save">
-    <FormField v-slot="{ field }" label="Reason for the change" :wrong="wrong">
-      <input
-        v-model="reason"
-        v-bind="field"
-        class="line"
-        name="reason"
-        placeholder="What made you change them?"
-      />
-    </FormField>
+    <TextField
+      v-model="reason"
+      label="Reason for the change"
+      :wrong="wrong"
+      name="reason"
+      placeholder="What made you change them?"
+    />
     <ProblemNote :error="error" :shown="['reason', ...shown]" />
     <div class="buttons">
       <ElButton type="primary" native-type="submit" :loading="saving"><slot /></ElButton>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
+import InstantField from '../common/fields/InstantField.vue'
+import TextField from '../common/fields/TextField.vue'
 import { ref } from 'vue'
 import { answer, api } from '../common/api'
-import { fromLocal, toLocal } from '../common/format'
+import { onTheMinute } from '../common/format'
 import { now } from '../common/installation'
-import FormField from '../common/fields/FormField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/change/useChange'
 
@@ -19,14 +20,14 @@ const spans = [
   { words: 'a day', ms: 24 * HOUR },
   { words: 'a week', ms: 7 * 24 * HOUR },
 ]
-const until = ref(toLocal(now.value + spans[0]!.ms))
+const until = ref(onTheMinute(now.value + spans[0]!.ms))
 const reason = ref('')
 const { mutate, error, problem, isPending } = useChange(
   () =>
     answer(
       api.PUT('/api/v1/meters/{code}/shelf', {
         params: { path: { code: props.meter } },
-        body: { until: fromLocal(until.value) ?? '', reason: reason.value },
+        body: { until: until.value, reason: reason.value },
       }),
     ),
   () => emit('close'),
@@ -41,24 +42,21 @@ const { mutate, error, problem, isPending } = useChange(
     @submit.prevent="mutate()"
     @keydown.esc.stop="emit('close')"
   >
-    <FormField
-      v-slot="{ field }"
+    <TextField
+      v-model="reason"
       label="Hold its alarms back because"
       :wrong="problem?.of('reason')"
       class="why"
-    >
-      <input v-model="reason" v-bind="field" class="line" name="shelf-reason" />
-    </FormField>
-    <FormField v-slot="{ field }" label="until" :wrong="problem?.of('until')">
-      <input v-model="until" v-bind="field" class="line" type="datetime-local" name="shelf-until" required />
-    </FormField>
+      name="shelf-reason"
+    />
+    <InstantField v-model="until" label="until" :wrong="problem?.of('until')" name="shelf-until" required />
     <span class="spans small">
       <button
         v-for="span in spans"
         :key="span.words"
         type="button"
         class="act"
-        @click="until = toLocal(now + span.ms)"
+        @click="until = onTheMinute(now + span.ms)"
       >
         {{ span.words }}
       </button>

@@ -1,10 +1,13 @@
 <script setup lang="ts">
+import ChoiceField from '../common/fields/ChoiceField.vue'
+import InstantField from '../common/fields/InstantField.vue'
+import TextField from '../common/fields/TextField.vue'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import { reactive, ref } from 'vue'
 import { askToEnd } from '../common/ask'
 import { answer, api, type WorkDetail } from '../common/api'
-import { dateTime, duration, fromLocal, toLocal } from '../common/format'
+import { dateTime, duration } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/change/useChange'
@@ -25,8 +28,8 @@ const { mutate, error, problem, isPending } = useChange(
         params: { path: { number: props.work.number } },
         body: {
           kind: given.kind,
-          start: fromLocal(given.start) ?? '',
-          end: fromLocal(given.end),
+          start: given.start,
+          end: given.end || undefined,
           note: given.note,
         },
       }),
@@ -44,7 +47,7 @@ const ending = useChange((id: number) =>
 
 function open() {
   adding.value = !adding.value
-  given.start ||= toLocal(props.work.raised_at)
+  given.start ||= props.work.raised_at
 }
 async function end(row: { id: number; start: string; asset: { name: string } }) {
   const thing = `the downtime of ${row.asset.name} since ${dateTime(row.start)}`
@@ -89,36 +92,14 @@ const columns: LedgerColumn<Row>[] = [
     <p v-else class="quiet">None was reported.</p>
     <ProblemNote :error="ending.error.value" />
     <form v-if="adding" v-arrive class="inset" @submit.prevent="mutate()" @keydown.esc.stop="adding = false">
-      <label class="field">
-        Kind
-        <select v-model="given.kind" class="line" name="downtime-kind">
-          <option value="unplanned">unplanned</option>
-          <option value="planned">planned</option>
-          <option value="external">external</option>
-        </select>
-      </label>
-      <label class="field">
-        From
-        <input
-          v-model="given.start"
-          class="line"
-          type="datetime-local"
-          name="start"
-          required
-          :aria-invalid="problem?.of('start') !== undefined"
-        />
-      </label>
-      <label class="field">
-        To, or open
-        <input
-          v-model="given.end"
-          class="line"
-          type="datetime-local"
-          name="end"
-          :aria-invalid="problem?.of('end') !== undefined"
-        />
-      </label>
-      <label class="field wide">Note <input v-model="given.note" class="line" name="downtime-note" /></label>
+      <ChoiceField v-model="given.kind" label="Kind" name="downtime-kind">
+        <option value="unplanned">unplanned</option>
+        <option value="planned">planned</option>
+        <option value="external">external</option>
+      </ChoiceField>
+      <InstantField v-model="given.start" label="From" name="start" required :wrong="problem?.of('start')" />
+      <InstantField v-model="given.end" label="To, or open" name="end" :wrong="problem?.of('end')" />
+      <TextField v-model="given.note" class="wide" label="Note" name="downtime-note" />
       <ElButton type="primary" native-type="submit" :loading="isPending" data-test="save-downtime"
         >Add downtime</ElButton
       >

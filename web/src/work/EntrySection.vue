@@ -1,9 +1,13 @@
 <script setup lang="ts">
+import ChoiceField from '../common/fields/ChoiceField.vue'
+import InstantField from '../common/fields/InstantField.vue'
+import NumberField from '../common/fields/NumberField.vue'
+import TextField from '../common/fields/TextField.vue'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import { computed, reactive, ref } from 'vue'
 import { answer, api, type WorkDetail } from '../common/api'
-import { date, fromLocal, money, toLocal } from '../common/format'
+import { date, money, onTheMinute } from '../common/format'
 import { installation, now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { usePeople } from '../common/usePeople'
@@ -14,17 +18,19 @@ const props = defineProps<{ work: WorkDetail }>()
 const kinds = { labour: 'Hours', material: 'Material', service: 'Service', tool: 'Tool' }
 type Kind = keyof typeof kinds
 const adding = ref<Kind>()
-const fresh = () => ({ quantity: '', price: '', description: '', person: '', at: toLocal(now.value) })
+const fresh = () => ({
+  quantity: undefined as number | undefined,
+  price: undefined as number | undefined,
+  description: '',
+  person: '',
+  at: onTheMinute(now.value),
+})
 const given = reactive(fresh())
 const { people } = usePeople()
 const technicians = computed(() => people.value.filter((one) => one.rate != null))
 
-/** Shown in whole units of the currency, sent in minor ones; commas are read as decimal points. */
-const decimal = (text: string) => text.trim().replace(',', '.')
-const minor = (price: string) => {
-  const value = Number(decimal(price)) * 10 ** installation.value.minor_digits
-  return Number.isFinite(value) ? String(Number(value.toFixed(6))) : price
-}
+/** Shown in whole units of the currency, sent in minor ones. */
+const minor = (price: number) => String(Number((price * 10 ** installation.value.minor_digits).toFixed(6)))
 
 const { mutate, error, problem, isPending, reset } = useChange(
   () =>
@@ -33,11 +39,11 @@ const { mutate, error, problem, isPending, reset } = useChange(
         params: { path: { number: props.work.number } },
         body: {
           kind: adding.value!,
-          quantity: decimal(given.quantity),
-          unit_price: given.price ? minor(given.price) : undefined,
+          quantity: String(given.quantity),
+          unit_price: given.price == null ? undefined : minor(given.price),
           person: adding.value === 'labour' && given.person ? given.person : undefined,
           description: given.description,
-          at: fromLocal(given.at),
+          at: given.at || undefined,
         },
       }),
     ),
@@ -132,7 +138,7 @@ const columns: LedgerColumn<Row>[] = [
       @submit.prevent="reversal.mutate()"
       @keydown.esc.stop="reversing = undefined"
     >
-      <label class="field wide">Why the entry is taken back <input v-model="reason" class="line" /></label>
+      <TextField v-model="reason" class="wide" label="Why the entry is taken back" />
       <ElButton native-type="submit">Enter the reversal</ElButton>
       <ProblemNote :error="reversal.error.value" />
     </form>
@@ -154,40 +160,27 @@ const columns: LedgerColumn<Row>[] = [
       @submit.prevent="mutate()"
       @keydown.esc.stop="adding = undefined"
     >
-      <label v-if="adding === 'labour'" class="field">
-        Person
-        <select v-model="given.person" class="line" name="person">
-          <option value="">who is acting</option>
-          <option v-for="one in technicians" :key="one.code" :value="one.code">{{ one.name }}</option>
-        </select>
-      </label>
-      <label v-else class="field wide"
-        >What it was <input v-model="given.description" class="line" name="description"
-      /></label>
-      <label class="field narrow">
-        {{ adding === 'labour' ? 'Hours' : 'Quantity' }}
-        <input
-          v-model="given.quantity"
-          class="line"
-          inputmode="decimal"
-          name="quantity"
-          required
-          :aria-invalid="problem?.of('quantity') !== undefined"
-        />
-      </label>
-      <label class="field narrow">
-        {{ adding === 'labour' ? 'Rate, if another' : 'Price each' }}
-        <input
-          v-model="given.price"
-          class="line"
-          inputmode="decimal"
-          name="price"
-          :required="adding !== 'labour'"
-        />
-      </label>
-      <label class="field"
-        >On <input v-model="given.at" class="line" type="datetime-local" name="entry-at"
-      /></label>
+      <ChoiceField v-if="adding === 'labour'" v-model="given.person" label="Person" name="person">
+        <option value="">who is acting</option>
+        <option v-for="one in technicians" :key="one.code" :value="one.code">{{ one.name }}</option>
+      </ChoiceField>
+      <TextField v-else v-model="given.description" class="wide" label="What it was" name="description" />
+      <NumberField
+        v-model="given.quantity"
+        class="narrow"
+        :label="adding === 'labour' ? 'Hours' : 'Quantity'"
+        name="quantity"
+        required
+        :wrong="problem?.of('quantity')"
+      />
+      <NumberField
+        v-model="given.price"
+        class="narrow"
+        :label="adding === 'labour' ? 'Rate, if another' : 'Price each'"
+        name="price"
+        :required="adding !== 'labour'"
+      />
+      <InstantField v-model="given.at" label="On" name="entry-at" />
       <ElButton type="primary" native-type="submit" :loading="isPending" data-test="save-entry">
         Add {{ kinds[adding].toLowerCase() }}
       </ElButton>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
+import ChoiceField from '../common/fields/ChoiceField.vue'
+import InstantField from '../common/fields/InstantField.vue'
 import { codebook, codebooks } from '../common/queries/codes'
 import { useQuery } from '@tanstack/vue-query'
 import { reactive } from 'vue'
 import { answer, api, type WorkDetail } from '../common/api'
 import AssetField from '../common/fields/AssetField.vue'
-import { fromLocal, toLocal } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/change/useChange'
 import CodeChoice from './CodeChoice.vue'
@@ -23,7 +24,7 @@ const given = reactive({
   problem: failure?.problem?.code ?? '',
   cause: failure?.cause?.code ?? '',
   remedy: failure?.remedy?.code ?? '',
-  failed_at: toLocal(failure?.failed_at ?? work.raised_at),
+  failed_at: failure?.failed_at ?? work.raised_at,
   noticed: failure?.noticed ?? (work.why ? 'condition_monitoring' : 'operation'),
   effect: failure?.effect ?? (work.why ? 'incipient' : 'critical'),
 })
@@ -42,7 +43,7 @@ const { mutate, error, problem, isPending } = useChange(
           problem: given.problem || undefined,
           cause: given.cause || undefined,
           remedy: given.remedy || undefined,
-          failed_at: fromLocal(given.failed_at) ?? '',
+          failed_at: given.failed_at,
           noticed: given.noticed,
           effect: given.effect,
         },
@@ -56,12 +57,9 @@ const { mutate, error, problem, isPending } = useChange(
   <form @submit.prevent="mutate()" @keydown.esc.stop="emit('close')">
     <div class="row">
       <AssetField v-model="given.asset" label="What failed" :wrong="problem?.of('asset')" />
-      <label v-if="!work.codebook || failure" class="field">
-        Codebook
-        <select v-model="given.codebook" class="line" name="codebook">
-          <option v-for="one in books.data.value" :key="one.code" :value="one.code">{{ one.name }}</option>
-        </select>
-      </label>
+      <ChoiceField v-if="!work.codebook || failure" v-model="given.codebook" label="Codebook" name="codebook">
+        <option v-for="one in books.data.value" :key="one.code" :value="one.code">{{ one.name }}</option>
+      </ChoiceField>
     </div>
     <CodeChoice
       v-if="book.data.value"
@@ -71,27 +69,19 @@ const { mutate, error, problem, isPending } = useChange(
       :book="book.data.value"
     />
     <div class="row">
-      <label class="field"
-        >Failed at <input v-model="given.failed_at" class="line" type="datetime-local" name="failed-at"
-      /></label>
-      <label class="field">
-        Effect
-        <select v-model="given.effect" class="line" name="effect">
-          <option value="critical">critical: its job stopped</option>
-          <option value="degraded">degraded: its job went on, worse</option>
-          <option value="incipient">incipient: not touched yet</option>
-        </select>
-      </label>
-      <label class="field">
-        Noticed
-        <select v-model="given.noticed" class="line" name="noticed">
-          <option value="operation">in operation</option>
-          <option value="inspection">at an inspection</option>
-          <option value="condition_monitoring">by a meter</option>
-          <option value="maintenance">during other work</option>
-          <option value="chance">by chance</option>
-        </select>
-      </label>
+      <InstantField v-model="given.failed_at" label="Failed at" name="failed-at" />
+      <ChoiceField v-model="given.effect" label="Effect" name="effect">
+        <option value="critical">critical: its job stopped</option>
+        <option value="degraded">degraded: its job went on, worse</option>
+        <option value="incipient">incipient: not touched yet</option>
+      </ChoiceField>
+      <ChoiceField v-model="given.noticed" label="Noticed" name="noticed">
+        <option value="operation">in operation</option>
+        <option value="inspection">at an inspection</option>
+        <option value="condition_monitoring">by a meter</option>
+        <option value="maintenance">during other work</option>
+        <option value="chance">by chance</option>
+      </ChoiceField>
       <ElButton type="primary" native-type="submit" :loading="isPending" data-test="save-failure"
         >Keep the report</ElButton
       >

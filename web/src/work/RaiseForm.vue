@@ -1,4 +1,7 @@
 <script setup lang="ts">
+import ChoiceField from '../common/fields/ChoiceField.vue'
+import NumberField from '../common/fields/NumberField.vue'
+import TextField from '../common/fields/TextField.vue'
 import { reactive } from 'vue'
 import { useRouter } from 'vue-router'
 import { answer, api, type WorkKind } from '../common/api'
@@ -17,14 +20,8 @@ const given = reactive({
   asset: scope.value,
   kind: 'corrective_deferred' as WorkKind,
   risk_rank: 3,
-  hours: '',
+  hours: undefined as number | undefined,
 })
-/** A number as it is typed, with a point or a comma; what is none goes as it is, for the server to say so. */
-function hoursGiven(text: string): number | undefined {
-  if (!text.trim()) return undefined
-  const hours = Number(text.trim().replace(',', '.'))
-  return Number.isFinite(hours) ? hours : (text as unknown as number)
-}
 const { mutate, error, problem, isPending } = useChange(async () => {
   const raised = await answer(
     api.POST('/api/v1/work-orders', {
@@ -34,7 +31,7 @@ const { mutate, error, problem, isPending } = useChange(async () => {
         asset: given.asset.trim(),
         kind: given.kind,
         risk_rank: given.risk_rank,
-        estimated_hours: hoursGiven(given.hours),
+        estimated_hours: given.hours ?? undefined,
       },
     }),
   )
@@ -46,37 +43,23 @@ const { mutate, error, problem, isPending } = useChange(async () => {
 <template>
   <ElDialog :model-value="true" title="Raise work" width="560" @close="emit('close')">
     <form id="raise" @submit.prevent="mutate()">
-      <label class="field">
-        What is to be done
-        <input
-          v-model="given.title"
-          class="line"
-          name="work-title"
-          autofocus
-          :aria-invalid="problem?.of('title') !== undefined"
-        />
-      </label>
+      <TextField
+        v-model="given.title"
+        label="What is to be done"
+        name="work-title"
+        :wrong="problem?.of('title')"
+      />
       <AssetField v-model="given.asset" :wrong="problem?.of('asset')" />
       <div class="row">
-        <label class="field">
-          Kind
-          <select v-model="given.kind" class="line" name="work-kind">
-            <option v-for="(name, kind) in kindWords" :key="kind" :value="kind">{{ name }}</option>
-          </select>
-        </label>
-        <label class="field">
-          Risk rank
-          <select v-model="given.risk_rank" class="line" name="work-rank">
-            <option v-for="rank in 5" :key="rank" :value="rank">{{ rank }}</option>
-          </select>
-        </label>
-        <label class="field"
-          >Hours, estimated <input v-model="given.hours" class="line" inputmode="decimal" name="work-hours"
-        /></label>
+        <ChoiceField v-model="given.kind" label="Kind" name="work-kind">
+          <option v-for="(name, kind) in kindWords" :key="kind" :value="kind">{{ name }}</option>
+        </ChoiceField>
+        <ChoiceField v-model="given.risk_rank" label="Risk rank" name="work-rank">
+          <option v-for="rank in 5" :key="rank" :value="rank">{{ rank }}</option>
+        </ChoiceField>
+        <NumberField v-model="given.hours" label="Hours, estimated" name="work-hours" />
       </div>
-      <label class="field"
-        >What else to know <textarea v-model="given.text" class="line" name="work-text" />
-      </label>
+      <TextField v-model="given.text" label="What else to know" long name="work-text" />
       <ProblemNote :error="error" />
     </form>
     <template #footer>

@@ -1,7 +1,10 @@
 <script setup lang="ts">
+import ChoiceField from '../common/fields/ChoiceField.vue'
+import InstantField from '../common/fields/InstantField.vue'
+import TextField from '../common/fields/TextField.vue'
 import { reactive, ref } from 'vue'
 import { answer, api, type WorkDetail, type WorkState } from '../common/api'
-import { fromLocal, stateWords, toLocal, unit } from '../common/format'
+import { onTheMinute, stateWords, unit } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import ReadingValue from '../common/fields/ReadingValue.vue'
@@ -69,9 +72,9 @@ const { mutate, error, isPending, reset } = useChange(
         body: {
           to,
           note: given.note || undefined,
-          at: fromLocal(given.at),
+          at: given.at || undefined,
           waiting_for: isAsked('waiting_for') ? given.waiting_for : undefined,
-          expected_until: isAsked('expected_until') ? fromLocal(given.expected_until) : undefined,
+          expected_until: (isAsked('expected_until') && given.expected_until) || undefined,
           question: isAsked('question') ? given.question : undefined,
           asked: isAsked('asked') ? given.asked : undefined,
           readings: isAsked('readings') ? readings() : undefined,
@@ -89,7 +92,7 @@ function press(move: Move) {
   seen = props.work.change
   if (!move.asks.length) return mutate(move.to)
   if (isOpen) return
-  if (move.asks.some((ask) => ask.field === 'at')) given.at = toLocal(now.value)
+  if (move.asks.some((ask) => ask.field === 'at')) given.at = onTheMinute(now.value)
   moving.value = move
 }
 </script>
@@ -111,41 +114,33 @@ function press(move: Move) {
     <p v-else-if="!work.is_over" class="quiet small">Moving this work on is somebody else’s to do.</p>
     <form v-if="moving" v-arrive class="inset" @submit.prevent="mutate(moving.to)" @keydown.esc.stop="close">
       <template v-if="isAsked('waiting_for')">
-        <label class="field">
-          Waits for
-          <select v-model="given.waiting_for" class="line">
-            <option value="parts">parts</option>
-            <option value="outage">an outage</option>
-            <option value="people">people</option>
-            <option value="other">something else</option>
-          </select>
-        </label>
-        <label class="field"
-          >Expected until <input v-model="given.expected_until" class="line" type="datetime-local"
-        /></label>
+        <ChoiceField v-model="given.waiting_for" label="Waits for">
+          <option value="parts">parts</option>
+          <option value="outage">an outage</option>
+          <option value="people">people</option>
+          <option value="other">something else</option>
+        </ChoiceField>
+        <InstantField v-model="given.expected_until" label="Expected until" />
       </template>
       <template v-if="isAsked('question')">
-        <label class="field wide">Question <input v-model="given.question" class="line" /></label>
-        <label class="field">
-          Whom do you ask?
-          <select v-model="given.asked" class="line" name="asked">
-            <option v-for="one in people" :key="one.code" :value="one.code">{{ one.name }}</option>
-          </select>
-        </label>
+        <TextField v-model="given.question" class="wide" label="Question" />
+        <ChoiceField v-model="given.asked" label="Whom do you ask?" name="asked">
+          <option v-for="one in people" :key="one.code" :value="one.code">{{ one.name }}</option>
+        </ChoiceField>
       </template>
       <template v-if="isAsked('at')">
-        <label class="field"
-          >Done at <input v-model="given.at" class="line" type="datetime-local" name="done-at"
-        /></label>
-        <label v-if="isAsked('verdict')" class="field">
-          Was the alarm right?
-          <select v-model="given.verdict" class="line" name="verdict">
-            <option value="">not said</option>
-            <option value="found_it">found it</option>
-            <option value="nothing_wrong">nothing wrong</option>
-            <option value="other">other</option>
-          </select>
-        </label>
+        <InstantField v-model="given.at" label="Done at" name="done-at" />
+        <ChoiceField
+          v-if="isAsked('verdict')"
+          v-model="given.verdict"
+          label="Was the alarm right?"
+          name="verdict"
+        >
+          <option value="">not said</option>
+          <option value="found_it">found it</option>
+          <option value="nothing_wrong">nothing wrong</option>
+          <option value="other">other</option>
+        </ChoiceField>
         <label v-for="one in isAsked('readings') ? work.waiting_meters : []" :key="one.meter" class="field">
           {{ one.meter_name }} now
           <span class="after">
@@ -167,10 +162,13 @@ function press(move: Move) {
       <p v-if="moving.to === 'closed'" class="quiet small note">
         Its cost is settled, and it is not opened again.
       </p>
-      <label class="field wide">
-        {{ isNeeded('note') ? 'Why' : 'Note' }}
-        <input v-model="given.note" class="line" name="note" :aria-required="isNeeded('note')" />
-      </label>
+      <TextField
+        v-model="given.note"
+        class="wide"
+        :label="isNeeded('note') ? 'Why' : 'Note'"
+        name="note"
+        :needed="isNeeded('note')"
+      />
       <ElButton type="primary" native-type="submit" :loading="isPending" data-test="move-confirm">
         {{ moving.ends ? `${endings[moving.to]} work ${work.number}` : `Set to ${stateWords[moving.to]}` }}
       </ElButton>

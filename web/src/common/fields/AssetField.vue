@@ -3,7 +3,7 @@ import { search } from '../queries/plant'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed } from 'vue'
-import FormField from './FormField.vue'
+import ReferenceField from './ReferenceField.vue'
 
 defineProps<{
   /** What is wrong with it, if anything. */
@@ -21,26 +21,15 @@ const { data } = useQuery(() => ({
   placeholderData: keepPreviousData,
 }))
 const assets = computed(() => data.value?.filter((hit) => hit.kind === 'asset') ?? [])
-const name = computed(() => assets.value.find((asset) => asset.code === code.value)?.name)
 </script>
 
 <template>
-  <FormField :label="label ?? 'Asset'" :wrong="wrong">
-    <template #beside>
-      <span v-if="name" class="quiet">{{ name }}</span>
-    </template>
-    <template #default="{ field }">
-      <input
-        v-model="code"
-        v-bind="field"
-        class="line"
-        name="work-asset"
-        list="asset-choices"
-        placeholder="Code, or letters of its name"
-      />
-      <datalist id="asset-choices">
-        <option v-for="asset in assets" :key="asset.code" :value="asset.code">{{ asset.name }}</option>
-      </datalist>
-    </template>
-  </FormField>
+  <ReferenceField
+    v-model="code"
+    :label="label ?? 'Asset'"
+    :wrong="wrong"
+    :choices="assets"
+    name="work-asset"
+    placeholder="Code, or letters of its name"
+  />
 </template>

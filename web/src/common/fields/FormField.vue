@@ -8,6 +8,8 @@ const props = defineProps<{
   wrong?: string
   /** What helps to fill it in, where nothing is wrong. */
   hint?: string
+  /** The label is only heard: what stands around the field says what it is. */
+  unseen?: boolean
 }>()
 const id = useId()
 /** For the field itself: `v-bind` it. */
@@ -20,7 +22,7 @@ const field = computed(() => ({
 
 <template>
   <div class="field">
-    <label :for="id">{{ label }} <slot name="beside" /></label>
+    <label :for="id" :class="{ unseen }">{{ label }} <slot name="beside" /></label>
     <slot :field="field" />
     <span v-if="wrong" :id="`${id}-says`" class="wrong" role="alert">{{ wrong }}</span>
     <span v-else-if="hint" :id="`${id}-says`" class="hint">{{ hint }}</span>
@@ -28,6 +30,11 @@ const field = computed(() => ({
 </template>
 
 <style scoped>
+.unseen {
+  position: absolute;
+  clip-path: inset(50%);
+}
+
 .hint {
   font-size: 12.5px;
   color: var(--ink-2);

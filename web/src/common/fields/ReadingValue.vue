@@ -16,8 +16,8 @@ const value = defineModel<string>({ required: true })
     v-else
     :value="value"
     class="line"
-    type="number"
-    step="any"
+    inputmode="decimal"
+    autocomplete="off"
     :aria-label="label"
     @input="value = ($event.target as HTMLInputElement).value"
   />

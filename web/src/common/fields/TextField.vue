@@ -1,0 +1,43 @@
+<script setup lang="ts">
+import FormField from './FormField.vue'
+
+/** A text of one line, or of several. */
+defineProps<{
+  label: string
+  wrong?: string
+  hint?: string
+  name?: string
+  placeholder?: string
+  required?: boolean
+  /** The server asks for it: said to who hears the page, and not kept back here. */
+  needed?: boolean
+  /** It may have more than one line. */
+  long?: boolean
+}>()
+const text = defineModel<string | null>()
+</script>
+
+<template>
+  <FormField v-slot="{ field }" :label="label" :wrong="wrong" :hint="hint">
+    <textarea
+      v-if="long"
+      v-model="text"
+      v-bind="field"
+      class="line"
+      :name="name"
+      :placeholder="placeholder"
+      :required="required"
+      :aria-required="needed"
+    />
+    <input
+      v-else
+      v-model="text"
+      v-bind="field"
+      class="line"
+      :name="name"
+      :placeholder="placeholder"
+      :required="required"
+      :aria-required="needed"
+    />
+  </FormField>
+</template>
