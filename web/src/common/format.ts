@@ -34,9 +34,9 @@ export const byName = (one: string, other: string) =>
   one.localeCompare(other, installation.value.locale, { numeric: true })
 
 /** Names of the months. */
-export const months = () =>
+export const months = (form: 'long' | 'short' = 'long') =>
   Array.from({ length: 12 }, (_, month) =>
-    new Intl.DateTimeFormat(installation.value.locale, { month: 'long' }).format(new Date(2026, month, 1)),
+    new Intl.DateTimeFormat(installation.value.locale, { month: form }).format(new Date(2026, month, 1)),
   )
 
 /** Language and place of a locale, as its own people call them. */

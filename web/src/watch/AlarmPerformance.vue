@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import ChartFrame from '../common/chart/ChartFrame.vue'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import { alarmPerformance } from './queries/alarms'
@@ -78,6 +79,11 @@ const bars = computed(() => {
     title: `${localDate(day)}: ${alarms}`,
   }))
 })
+type Day = NonNullable<typeof data.value>['by_day'][number]
+const dayColumns: LedgerColumn<Day>[] = [
+  { key: 'date', name: 'Day', text: (day) => localDate(day.date), by: (day) => day.date, lead: true },
+  { key: 'alarms', name: 'Alarms', text: (day) => whole(day.alarms), by: (day) => day.alarms, num: true },
+]
 const busiest = computed(() => Math.max(0, ...(data.value?.by_day ?? []).map((day) => day.alarms)))
 
 type Worst = NonNullable<typeof data.value>['meters'][number]
@@ -141,7 +147,13 @@ const columns: LedgerColumn<Worst>[] = [
         </dd>
       </div>
     </dl>
-    <figure v-if="bars.length">
+    <ChartFrame
+      v-if="bars.length"
+      label="Alarms by day"
+      :columns="dayColumns"
+      :rows="data.by_day"
+      :key-of="(day) => day.date"
+    >
       <svg
         :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
         preserveAspectRatio="none"
@@ -159,12 +171,14 @@ const columns: LedgerColumn<Worst>[] = [
           <title>{{ bar.title }}</title>
         </rect>
       </svg>
-      <figcaption class="small quiet">
-        <span>{{ date(data.span.start) }}</span>
-        <span>alarms by day, {{ busiest }} on the busiest</span>
-        <span>{{ date(data.span.end) }}</span>
-      </figcaption>
-    </figure>
+      <template #caption>
+        <figcaption class="small quiet">
+          <span>{{ date(data.span.start) }}</span>
+          <span>alarms by day, {{ busiest }} on the busiest</span>
+          <span>{{ date(data.span.end) }}</span>
+        </figcaption>
+      </template>
+    </ChartFrame>
     <p class="chatter quiet">
       <label>
         Chattering is

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
-import type { FinderView, Ladder } from '../common/api'
-import { money, plain, unit as shown } from '../common/format'
+import type { FinderPoint, FinderView, Ladder } from '../common/api'
+import { money, plain, unit as shown, whole } from '../common/format'
+import ChartFrame from '../common/chart/ChartFrame.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
@@ -83,6 +85,47 @@ function walk(event: KeyboardEvent) {
 watch(points, (all) => {
   if (looked.value !== undefined && looked.value >= all.length) looked.value = undefined
 })
+const DAY = 86_400_000
+const tried = computed<LedgerColumn<FinderPoint>[]>(() => [
+  {
+    key: 'setpoint',
+    name: 'Setpoint',
+    unit: shown(props.unit),
+    text: (point) => plain(point.setpoint),
+    by: (point) => point.setpoint,
+    num: true,
+    lead: true,
+  },
+  {
+    key: 'work',
+    name: 'Work orders',
+    text: (point) => whole(point.work),
+    by: (point) => point.work,
+    num: true,
+  },
+  {
+    key: 'nuisance',
+    name: 'Nuisance warnings',
+    text: (point) => whole(point.nuisance),
+    by: (point) => point.nuisance,
+    num: true,
+  },
+  {
+    key: 'missed',
+    name: 'Failures missed',
+    text: (point) => whole(point.missed),
+    by: (point) => point.missed,
+    num: true,
+  },
+  {
+    key: 'warning',
+    name: 'Warning',
+    unit: 'days',
+    text: (point) => (point.median_warning_ms == null ? '' : plain(point.median_warning_ms / DAY)),
+    by: (point) => point.median_warning_ms,
+    num: true,
+  },
+])
 const best = computed(() => {
   const first = data.value?.best
   const point = first && points.value[first.point]
@@ -99,73 +142,82 @@ const gained = (gain: number | null | undefined) =>
   <div data-test="finder">
     <ProblemNote :error="error" />
     <template v-if="points.length && data">
-      <svg
-        :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
-        role="slider"
-        tabindex="0"
-        aria-label="Setpoint to try"
-        :aria-valuemin="0"
-        :aria-valuemax="points.length - 1"
-        :aria-valuenow="looked ?? 0"
-        :aria-valuetext="points[looked ?? 0]?.says"
-        data-test="curve"
-        @focus="looked ??= best ? data.best?.point : 0"
-        @blur="looked = undefined"
-        @keydown="walk"
+      <ChartFrame
+        label="What each setpoint would have come to"
+        :columns="tried"
+        :rows="points"
+        :key-of="(point) => point.setpoint"
       >
-        <path class="axis" :d="`M${LEFT} ${FLOOR + 0.5}H${WIDTH}`" />
-        <text :x="LEFT - 6" :y="TOP + 5" text-anchor="end">{{ most.most }}</text>
-        <text :x="LEFT - 6" :y="FLOOR" text-anchor="end">0</text>
-        <g
-          v-for="(column, index) in columns"
-          :key="column.x"
-          class="column"
-          :class="{ looked: looked === index }"
-          @click="take(column.point.setpoint)"
+        <svg
+          :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
+          role="slider"
+          tabindex="0"
+          aria-label="Setpoint to try"
+          :aria-valuemin="0"
+          :aria-valuemax="points.length - 1"
+          :aria-valuenow="looked ?? 0"
+          :aria-valuetext="points[looked ?? 0]?.says"
+          data-test="curve"
+          @focus="looked ??= best ? data.best?.point : 0"
+          @blur="looked = undefined"
+          @keydown="walk"
         >
-          <title>{{ column.point.says }}</title>
-          <rect class="catch" :x="column.x" :y="TOP - 6" :width="step" :height="FLOOR - TOP + 6" />
-          <rect
-            class="work"
-            :x="column.middle - step * 0.36"
-            :y="column.work"
-            :width="step * 0.34"
-            :height="FLOOR - column.work"
-          />
-          <rect
-            class="nuisance"
-            :x="column.middle + step * 0.02"
-            :y="column.nuisance"
-            :width="step * 0.34"
-            :height="FLOOR - column.nuisance"
-          />
-          <circle
-            v-if="column.warning !== undefined"
-            class="warning"
-            :class="{ some: column.point.missed || column.point.too_late }"
-            :cx="column.middle"
-            :cy="column.warning"
-            r="3.4"
-          />
-        </g>
-        <path v-if="now !== undefined" class="now" :d="`M${now} ${TOP - 8}V${FLOOR}`" />
-        <text :x="LEFT" :y="HEIGHT - 6">{{ plain(points[0]!.setpoint) }}</text>
-        <text :x="WIDTH" :y="HEIGHT - 6" text-anchor="end">
-          {{ plain(points.at(-1)!.setpoint) }} {{ shown(unit) }}
-        </text>
-      </svg>
-      <p class="small key">
-        <span class="dot">●</span> days of warning, up to {{ Math.floor(most.longest) }}
-        <template v-if="data.failures">
-          ({{
-            data.failures === 1
-              ? 'hollow where the failure is missed'
-              : `hollow where some of the ${data.failures} failures are missed`
-          }})</template
-        >
-        <span class="bar work-key">■</span> work orders <span class="bar nuisance-key">■</span> nuisance
-        warnings. Press a column to take its setpoint; with keys, arrows lead along and Enter takes.
-      </p>
+          <path class="axis" :d="`M${LEFT} ${FLOOR + 0.5}H${WIDTH}`" />
+          <text :x="LEFT - 6" :y="TOP + 5" text-anchor="end">{{ most.most }}</text>
+          <text :x="LEFT - 6" :y="FLOOR" text-anchor="end">0</text>
+          <g
+            v-for="(column, index) in columns"
+            :key="column.x"
+            class="column"
+            :class="{ looked: looked === index }"
+            @click="take(column.point.setpoint)"
+          >
+            <title>{{ column.point.says }}</title>
+            <rect class="catch" :x="column.x" :y="TOP - 6" :width="step" :height="FLOOR - TOP + 6" />
+            <rect
+              class="work"
+              :x="column.middle - step * 0.36"
+              :y="column.work"
+              :width="step * 0.34"
+              :height="FLOOR - column.work"
+            />
+            <rect
+              class="nuisance"
+              :x="column.middle + step * 0.02"
+              :y="column.nuisance"
+              :width="step * 0.34"
+              :height="FLOOR - column.nuisance"
+            />
+            <circle
+              v-if="column.warning !== undefined"
+              class="warning"
+              :class="{ some: column.point.missed || column.point.too_late }"
+              :cx="column.middle"
+              :cy="column.warning"
+              r="3.4"
+            />
+          </g>
+          <path v-if="now !== undefined" class="now" :d="`M${now} ${TOP - 8}V${FLOOR}`" />
+          <text :x="LEFT" :y="HEIGHT - 6">{{ plain(points[0]!.setpoint) }}</text>
+          <text :x="WIDTH" :y="HEIGHT - 6" text-anchor="end">
+            {{ plain(points.at(-1)!.setpoint) }} {{ shown(unit) }}
+          </text>
+        </svg>
+        <template #caption>
+          <p class="small key">
+            <span class="dot">●</span> days of warning, up to {{ Math.floor(most.longest) }}
+            <template v-if="data.failures">
+              ({{
+                data.failures === 1
+                  ? 'hollow where the failure is missed'
+                  : `hollow where some of the ${data.failures} failures are missed`
+              }})</template
+            >
+            <span class="bar work-key">■</span> work orders <span class="bar nuisance-key">■</span> nuisance
+            warnings. Press a column to take its setpoint; with keys, arrows lead along and Enter takes.
+          </p>
+        </template>
+      </ChartFrame>
       <p v-if="looked !== undefined" class="small" data-test="looked">{{ points[looked]?.says }}</p>
       <p v-if="best" class="small">
         {{ best.gain == null ? 'Most caught for least work' : 'Best in money' }}:

@@ -10,7 +10,9 @@ import {
   type Proposal,
   type ReplayView,
 } from '../common/api'
-import { whole as wholeNumber, date, unit } from '../common/format'
+import { date, dateTime, reading, unit, whole as wholeNumber } from '../common/format'
+import ChartFrame from '../common/chart/ChartFrame.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
 import ProblemNote from '../common/ProblemNote.vue'
 import ForecastLine from './ForecastLine.vue'
 import { LEFT, RIGHT, type View } from '../common/chart/geometry'
@@ -55,9 +57,19 @@ const { data, error, refetch, isFetching } = useQuery(() => ({
 }))
 const points = computed(() => (data.value?.points ?? []) as [number, number][])
 
-const box = useTemplateRef<HTMLElement>('box')
 const canvas = useTemplateRef<HTMLElement>('canvas')
-const { width } = useElementSize(box)
+const { width } = useElementSize(canvas)
+const label = computed(() => `Trend of ${props.meter.name} in ${unit(props.meter.unit) || 'counts'}`)
+const columns = computed<LedgerColumn<[number, number]>[]>(() => [
+  { key: 'at', name: 'Read at', text: ([at]) => dateTime(at), by: ([at]) => at, lead: true },
+  {
+    key: 'value',
+    name: 'Value',
+    text: ([, value]) => reading(value, props.meter.unit, props.meter.grades),
+    by: ([, value]) => value,
+    num: true,
+  },
+])
 const setpoints = computed(() => [
   ...draft.value.rungs.filter(onValue).flatMap((rung) => rung.setpoint ?? []),
   ...(props.proposals ?? []).map((proposal) => proposal.setpoint),
@@ -87,13 +99,15 @@ const { range } = useTrend(canvas, { points, view, setpoints, width, meter: () =
         <span v-else>wheel zooms, dragging moves</span>
       </span>
     </p>
-    <div ref="box" class="box" :style="{ height: `${HEIGHT}px` }" :aria-busy="isFetching">
-      <div
-        ref="canvas"
-        class="canvas"
-        role="img"
-        :aria-label="`Trend of ${meter.name} in ${unit(meter.unit) || 'counts'}`"
-      />
+    <ChartFrame
+      :label="label"
+      :height="HEIGHT"
+      :busy="isFetching"
+      :columns="columns"
+      :rows="points"
+      :key-of="([at]) => at"
+    >
+      <div ref="canvas" class="canvas" role="img" :aria-label="label" />
       <ForecastLine
         v-if="range && forecast?.line"
         :forecast="forecast"
@@ -119,16 +133,18 @@ const { range } = useTrend(canvas, { points, view, setpoints, width, meter: () =
       />
       <ProblemNote :error="error" :again="refetch" class="none" />
       <p v-if="data && !data.of" class="none quiet">Nothing was read in this stretch of time.</p>
-    </div>
-    <TimeLanes
-      :meter="meter.code"
-      :view="view"
-      :width="width"
-      :left="LEFT"
-      :right="RIGHT"
-      :replay="replay"
-      :ladder="draft"
-    />
+      <template #caption>
+        <TimeLanes
+          :meter="meter.code"
+          :view="view"
+          :width="width"
+          :left="LEFT"
+          :right="RIGHT"
+          :replay="replay"
+          :ladder="draft"
+        />
+      </template>
+    </ChartFrame>
   </div>
 </template>
 
@@ -149,10 +165,6 @@ const { range } = useTrend(canvas, { points, view, setpoints, width, meter: () =
   white-space: nowrap;
   gap: 16px;
   align-items: center;
-}
-
-.box {
-  position: relative;
 }
 
 .canvas {

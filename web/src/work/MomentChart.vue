@@ -3,7 +3,9 @@ import { series } from '../common/queries/watch'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { type Rung } from '../common/api'
-import { date } from '../common/format'
+import { date, dateTime, reading } from '../common/format'
+import ChartFrame from '../common/chart/ChartFrame.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
 import { rangeOf } from '../common/chart/geometry'
 
 const props = defineProps<{
@@ -50,29 +52,42 @@ const rungLines = computed(() =>
       low: rung.side === 'low',
     })),
 )
+const columns: LedgerColumn<[number, number]>[] = [
+  { key: 'at', name: 'Read at', text: ([at]) => dateTime(at), by: ([at]) => at, lead: true },
+  {
+    key: 'value',
+    name: 'Value',
+    text: ([, value]) => reading(value, props.unit),
+    by: ([, value]) => value,
+    num: true,
+  },
+]
 const moment = computed(() => x(Date.parse(props.at)))
 </script>
 
 <template>
-  <svg
+  <ChartFrame
     v-if="points.length"
-    :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
-    role="img"
-    aria-label="The readings around that moment"
+    label="The readings around that moment"
+    :columns="columns"
+    :rows="points"
+    :key-of="([at]) => at"
   >
-    <g v-for="rung in rungLines" :key="rung.severity + rung.setpoint" :data-severity="rung.severity">
-      <path :d="`M0 ${rung.y}H${WIDTH}`" class="rung" />
-      <text x="2" :y="rung.low ? rung.y + 11 : rung.y - 3">{{ rung.setpoint }} {{ unit }}</text>
-    </g>
-    <path class="moment" :d="`M${moment} 0V${HEIGHT - BOTTOM}`" />
-    <polyline :points="line" />
-    <template v-if="points.length < 40">
-      <circle v-for="[when, value] in points" :key="when" :cx="x(when)" :cy="y(value)" r="2.4" />
-    </template>
-    <path class="axis" :d="`M0 ${HEIGHT - BOTTOM}H${WIDTH}`" />
-    <text x="0" :y="HEIGHT - 4">{{ date(from) }}</text>
-    <text :x="WIDTH" :y="HEIGHT - 4" text-anchor="end">{{ date(to) }}</text>
-  </svg>
+    <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" role="img" aria-label="The readings around that moment">
+      <g v-for="rung in rungLines" :key="rung.severity + rung.setpoint" :data-severity="rung.severity">
+        <path :d="`M0 ${rung.y}H${WIDTH}`" class="rung" />
+        <text x="2" :y="rung.low ? rung.y + 11 : rung.y - 3">{{ rung.setpoint }} {{ unit }}</text>
+      </g>
+      <path class="moment" :d="`M${moment} 0V${HEIGHT - BOTTOM}`" />
+      <polyline :points="line" />
+      <template v-if="points.length < 40">
+        <circle v-for="[when, value] in points" :key="when" :cx="x(when)" :cy="y(value)" r="2.4" />
+      </template>
+      <path class="axis" :d="`M0 ${HEIGHT - BOTTOM}H${WIDTH}`" />
+      <text x="0" :y="HEIGHT - 4">{{ date(from) }}</text>
+      <text :x="WIDTH" :y="HEIGHT - 4" text-anchor="end">{{ date(to) }}</text>
+    </svg>
+  </ChartFrame>
 </template>
 
 <style scoped>

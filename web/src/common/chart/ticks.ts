@@ -1,4 +1,4 @@
-import { fromLocal, toLocal } from '../format'
+import { fromLocal, months, toLocal } from '../format'
 
 export interface Tick {
   at: number
@@ -13,14 +13,12 @@ const MINUTES = [1, 5, 15, 30, 60, 180, 360, 720]
 const DAYS = [1, 2, 7, 14]
 const MONTHS = [1, 3, 6, 12, 24, 60, 120, 240, 600]
 
-const months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec']
-
 /** Wall clock time as if it were UTC, to reckon with; and back, in the installation's zone. */
 const wallOf = (at: number) => Date.parse(`${toLocal(at)}Z`)
 const instantOf = (wall: number) => Date.parse(fromLocal(new Date(wall).toISOString().slice(0, 16)) ?? '')
 
 /** How a tick is called: by the largest part of its time that is new there. */
-function words(wall: number): string {
+function words(wall: number, months: string[]): string {
   const date = new Date(wall)
   if (wall % DAY !== 0) return date.toISOString().slice(11, 16)
   if (date.getUTCDate() !== 1) return `${date.getUTCDate()} ${months[date.getUTCMonth()]}`
@@ -48,9 +46,10 @@ function* every(from: number, to: number, most: number): Generator<number> {
 /** Round times of a stretch for its axis, at most about so many, by the clock of the installation. */
 export function ticks(from: number, to: number, most: number): Tick[] {
   if (!(to > from)) return []
+  const names = months('short')
   const all = [...every(wallOf(from), wallOf(to), Math.max(1, most))].map((wall) => ({
     at: instantOf(wall),
-    says: words(wall),
+    says: words(wall, names),
   }))
   // An hour that the clock skips, or has twice, makes no two ticks at one place.
   return all.filter(({ at }, index) => at >= from && at <= to && at > (all[index - 1]?.at ?? -Infinity))
