@@ -9,7 +9,7 @@ use crate::{
 };
 use std::{future::Future, net::SocketAddr, sync::Arc, time::Duration};
 use tally_core::access::seen::Topic;
-use tally_store::{Actor, Looker, News, Stop, Store, StoreError, Tx, View, Viewer, access::people};
+use tally_store::{Actor, Looker, News, Stop, Store, StoreError, Tx, View, Viewer, access::people, ground::keys};
 use tokio::sync::{Semaphore, broadcast};
 
 /// Shared by all handlers.
@@ -146,6 +146,11 @@ impl AppState {
         let state = self.clone();
         blocking(move || {
             let now = state.clock.now();
+            let key = who.1.filter(|_| !trial);
+            let work = |tx: &mut Tx| {
+                key.as_ref().map_or(Ok(()), |key| keys::take(tx, key))?;
+                work(tx)
+            };
             Ok(if trial { state.store.trial(who.0, now, work) } else { state.store.write(who.0, now, work) }?)
         })
         .await
@@ -173,7 +178,7 @@ mod tests {
         let folder = tempfile::tempdir().unwrap();
         let now = Instant::from_ms(0);
         let state = AppState::new(Arc::new(Store::open(folder.path(), now).unwrap()), Clock::standing_at(now));
-        let who = Who(state.person(None).unwrap());
+        let who = Who(state.person(None).unwrap(), None);
         for is_long in [false, true] {
             let (begun, has_begun) = tokio::sync::oneshot::channel();
             let (ended, has_ended) = tokio::sync::oneshot::channel();

@@ -3,7 +3,7 @@
 
 use crate::{
     AppState,
-    access::{origin, rights},
+    access::{again, origin, rights},
     ground::{error::ApiError, extract::Who},
     state::blocking,
 };
@@ -119,8 +119,8 @@ pub async fn enter(
         }
         None => return Err(ApiError::request(StatusCode::FORBIDDEN, format!("nobody may do this at {path} yet"))),
     }
-    parts.extensions.insert(Who(actor));
     if matches!(parts.method, Method::GET | Method::HEAD) {
+        parts.extensions.insert(Who(actor, None));
         return Ok(next.run(Request::from_parts(parts, Body::empty())).await);
     }
     let most = largest(&path);
@@ -141,5 +141,11 @@ pub async fn enter(
     if !bytes.is_empty() {
         check_kind(&parts.headers, kinds)?;
     }
-    Ok(next.run(Request::from_parts(parts, Body::from(bytes))).await)
+    let key = again::key(&path, &parts, &bytes)?;
+    parts.extensions.insert(Who(actor.clone(), key.clone()));
+    let request = Request::from_parts(parts, Body::from(bytes));
+    match key {
+        Some(key) => again::once(state, actor, key, next.run(request)).await,
+        None => Ok(next.run(request).await),
+    }
 }

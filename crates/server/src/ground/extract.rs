@@ -10,7 +10,7 @@ use serde::{Deserialize, de::DeserializeOwned};
 use serde_json::Value;
 use std::convert::Infallible;
 use tally_core::ground::texts;
-use tally_store::{Actor, StoreError};
+use tally_store::{Actor, StoreError, ground::keys::WriteKey};
 use utoipa::IntoParams;
 
 /// A JSON body whose texts may stand where they go.
@@ -53,9 +53,9 @@ pub struct Params<T>(pub T);
 #[from_request(via(axum::extract::Path), rejection(ApiError))]
 pub struct Segment<T>(pub T);
 
-/// The person on whose behalf the request is made, as the door let them in.
+/// The person on whose behalf the request is made, as the door let them in, and the key that the client gave a write.
 #[derive(Debug, Clone)]
-pub struct Who(pub Actor);
+pub struct Who(pub Actor, pub Option<WriteKey>);
 
 impl<S: Sync> FromRequestParts<S> for Who {
     type Rejection = ApiError;

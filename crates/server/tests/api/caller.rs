@@ -108,6 +108,14 @@ impl Caller {
         self.answer(request.body(Body::from(body)).unwrap()).await
     }
 
+    /// A write in JSON under a key of its client's.
+    pub async fn keyed(&self, key: &str, person: Option<&str>, method: &str, path: &str, body: String) -> Answer {
+        let request = Request::builder().method(method).uri(path).header("host", HOST).header("idempotency-key", key);
+        let request = request.header("content-type", "application/json");
+        let request = if let Some(person) = person { request.header("x-person", person) } else { request };
+        self.answer(request.body(Body::from(body)).unwrap()).await
+    }
+
     /// The status of a stream that is not read.
     pub async fn opened(&self, path: &str) -> u16 {
         let request =

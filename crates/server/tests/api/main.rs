@@ -2,6 +2,7 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that fails by an unwrap says where")]
 
+mod again;
 mod bad_input;
 mod bounds;
 mod caller;

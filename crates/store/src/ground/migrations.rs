@@ -10,6 +10,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0003_answers.sql")),
     M::up(include_str!("migrations/0004_mended.sql")),
     M::up(include_str!("migrations/0005_sound.sql")),
+    M::up(include_str!("migrations/0006_keys.sql")),
 ];
 
 /// Brings a database up to the latest version of the schema, row by row where its tables changed.

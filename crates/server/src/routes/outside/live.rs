@@ -39,7 +39,7 @@ pub async fn live(
     let who = match person {
         Some(code) => {
             let asking = state.clone();
-            Who(blocking(move || asking.person(Some(&code))).await?)
+            Who(blocking(move || asking.person(Some(&code))).await?, None)
         }
         None => who,
     };
