@@ -1,17 +1,16 @@
 <script setup lang="ts">
-import { useQueryClient } from '@tanstack/vue-query'
 import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { computed, ref } from 'vue'
-import { answer, api, type CodebookView, type CodeNode } from '../common/api'
+import { type CodebookView, type CodeNode } from '../common/api'
 import ProblemNote from '../common/ProblemNote.vue'
 import NewerNote from '../common/draft/NewerNote.vue'
 import { useChange } from '../common/change/useChange'
+import { saveCodebook } from './changes'
 import { useDraft } from '../common/draft/useDraft'
 import CodeBranch from './CodeBranch.vue'
 
 const props = defineProps<{ view: CodebookView }>()
-const client = useQueryClient()
 
 const copy = (nodes: CodeNode[]) => JSON.parse(JSON.stringify(nodes)) as CodeNode[]
 const {
@@ -36,24 +35,18 @@ const matches = (node: CodeNode): boolean =>
   `${node.code} ${node.name}`.toLowerCase().includes(letters.value) || (node.below ?? []).some(matches)
 const found = computed(() => (letters.value ? problems.value.filter(matches).length : problems.value.length))
 
-const { mutate, error, isPending, reset } = useChange(
-  () =>
-    answer(
-      api.PUT('/api/v1/codebooks/{code}', {
-        params: { path: { code: props.view.code }, query: { based_on: basedOn() } },
-        body: {
-          name: props.view.name,
-          class: props.view.class,
-          status: props.view.status,
-          problems: problems.value,
-        },
-      }),
-    ),
-  () => {
-    ElMessage.success('The codebook is kept.')
-    client.invalidateQueries({ queryKey: ['codebooks'] })
-  },
+const { mutate, error, isPending, reset } = useChange(saveCodebook, () =>
+  ElMessage.success('The codebook is kept.'),
 )
+const book = () => ({
+  code: props.view.code,
+  body: {
+    name: props.view.name,
+    class: props.view.class,
+    status: props.view.status,
+    problems: problems.value,
+  },
+})
 
 function takeBack() {
   reset()
@@ -88,7 +81,7 @@ function add() {
       >Changes are not kept yet. A code that was used and is taken away is retired, and stays in the
       history.</span
     >
-    <ElButton type="primary" :loading="isPending" data-test="save-codebook" @click="mutate()"
+    <ElButton type="primary" :loading="isPending" data-test="save-codebook" @click="mutate(book, basedOn())"
       >Keep the changes</ElButton
     >
     <button class="act" @click="takeBack">Take back</button>

@@ -1,8 +1,8 @@
-import createClient from 'openapi-fetch'
+import createClient, { type Middleware } from 'openapi-fetch'
 import { useLocalStorage } from '@vueuse/core'
 import type { components, paths } from '../generated/api'
 
-type Schemas = components['schemas']
+export type Schemas = components['schemas']
 export type AlarmRow = Schemas['AlarmRow']
 export type AlarmsNow = Schemas['AlarmsNow']
 export type AssetDetail = Schemas['AssetDetail']
@@ -45,14 +45,25 @@ export type WorkSpan = Schemas['WorkSpan']
 /** Code of the person on whose behalf everything is asked; empty for the first administrator. */
 export const person = useLocalStorage('fair-tally-person', '')
 
-export const api = createClient<paths>()
-
-api.use({
-  onRequest({ request }) {
-    if (person.value) request.headers.set('x-person', person.value)
-    return request
+/** What every request goes through on its way. */
+export const between: Middleware[] = [
+  {
+    onRequest({ request }) {
+      if (person.value) request.headers.set('x-person', person.value)
+      return request
+    },
   },
-})
+]
+
+/** A client of the API that speaks for the person, with more headers of its own. */
+export function client(headers: Record<string, string> = {}) {
+  const made = createClient<paths>({ headers })
+  made.use(...between)
+  return made
+}
+export type Client = ReturnType<typeof client>
+
+export const api = client()
 
 /** Problem details as the server sends them, with the fields at fault. */
 export class Problem extends Error {

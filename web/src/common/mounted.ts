@@ -2,7 +2,7 @@ import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { flushPromises, mount } from '@vue/test-utils'
 import type { Component } from 'vue'
 import { createMemoryHistory, createRouter } from 'vue-router'
-import { api } from './api'
+import { api, between } from './api'
 import { arrive } from './fields/arrive'
 
 /** What was asked of the server: method, path and body. */
@@ -38,7 +38,12 @@ export function served(answers: Record<string, Answer>) {
     },
   }
   api.use(middleware)
-  return { asked, stop: () => api.eject(middleware) }
+  between.push(middleware)
+  const stop = () => {
+    api.eject(middleware)
+    between.splice(between.indexOf(middleware), 1)
+  }
+  return { asked, stop }
 }
 
 /** A component at an address, with all that the application gives its screens. */

@@ -3,13 +3,14 @@ import ChoiceField from '../common/fields/ChoiceField.vue'
 import InstantField from '../common/fields/InstantField.vue'
 import TextField from '../common/fields/TextField.vue'
 import { asset, calendars as calendarsAsked } from '../common/queries/plant'
-import { useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref } from 'vue'
-import { answer, api, person } from '../common/api'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { reactive, ref } from 'vue'
+import { answer, person } from '../common/api'
 import { date, onTheMinute } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/change/useChange'
+import { assignCalendar, moveAsset, setEffect } from './changes'
 import AssetField from '../common/fields/AssetField.vue'
 import EffectInput from './EffectInput.vue'
 import OutOfUse from './OutOfUse.vue'
@@ -17,7 +18,6 @@ import { type Effect, effectWords } from './effect'
 
 const props = defineProps<{ code: string }>()
 const { data } = useQuery(() => asset(props.code))
-const path = computed(() => ({ path: { code: props.code } }))
 const calendars = useQuery(calendarsAsked())
 
 const open = ref('')
@@ -34,46 +34,31 @@ function begin(what: string) {
 }
 const close = () => (open.value = '')
 
-const move = useChange(
-  () =>
-    answer(
-      api.POST('/api/v1/assets/{code}/move', {
-        params: path.value,
-        body: { parent: given.parent.trim() || null, at: at.value, reason: given.reason },
-      }),
-    ),
-  close,
-)
-const setEffect = useChange(
-  () =>
-    answer(
-      api.PUT('/api/v1/assets/{code}/parent-effect', {
-        params: path.value,
-        body: { effect: effect.value, from: at.value },
-      }),
-    ),
-  close,
-)
-const assign = useChange(
-  () =>
-    answer(
-      api.PUT('/api/v1/assets/{code}/calendar', {
-        params: path.value,
-        body: { calendar: given.calendar, from: at.value },
-      }),
-    ),
-  close,
-)
+const move = useChange(moveAsset, close)
+const moved = () => ({
+  code: props.code,
+  parent: given.parent.trim() || null,
+  at: at.value,
+  reason: given.reason,
+})
+const changeEffect = useChange(setEffect, close)
+const assign = useChange(assignCalendar, close)
 
 const version = ref(0)
-const picture = useChange(async (file: File | undefined) => {
-  const headers: Record<string, string> = person.value ? { 'x-person': person.value } : {}
-  const url = `/api/v1/assets/${props.code}/picture`
-  const call = fetch(url, file ? { method: 'PUT', headers, body: file } : { method: 'DELETE', headers })
-  await answer(
-    call.then(async (response) => ({ response, error: response.ok ? undefined : await response.json() })),
-  )
-  version.value += 1
+const client = useQueryClient()
+const picture = useMutation({
+  mutationFn: async (file: File | undefined) => {
+    const headers: Record<string, string> = person.value ? { 'x-person': person.value } : {}
+    const url = `/api/v1/assets/${props.code}/picture`
+    const call = fetch(url, file ? { method: 'PUT', headers, body: file } : { method: 'DELETE', headers })
+    await answer(
+      call.then(async (response) => ({ response, error: response.ok ? undefined : await response.json() })),
+    )
+  },
+  onSuccess: () => {
+    version.value += 1
+    return client.invalidateQueries()
+  },
 })
 const choose = (event: Event) => picture.mutate((event.target as HTMLInputElement).files?.[0])
 const began = (from: string) => (Date.parse(from) < -6e13 ? 'always' : date(from))
@@ -95,7 +80,7 @@ const began = (from: string) => (Date.parse(from) < -6e13 ? 'always' : date(from
           </span>
         </li>
       </ol>
-      <form v-if="open === 'move'" v-arrive class="inset" @submit.prevent="move.mutate()">
+      <form v-if="open === 'move'" v-arrive class="inset" @submit.prevent="move.mutate(moved)">
         <AssetField
           v-model="given.parent"
           class="wide"
@@ -127,11 +112,16 @@ const began = (from: string) => (Date.parse(from) < -6e13 ? 'always' : date(from
         </li>
         <li v-if="!data.effects.length"><span class="at">always</span>{{ effectWords({ kind: 'no' }) }}</li>
       </ol>
-      <form v-if="open === 'effect'" v-arrive class="inset" @submit.prevent="setEffect.mutate()">
+      <form
+        v-if="open === 'effect'"
+        v-arrive
+        class="inset"
+        @submit.prevent="changeEffect.mutate({ code, effect, from: at })"
+      >
         <EffectInput v-model="effect" />
         <InstantField v-model="at" label="From" name="effect-at" />
-        <ElButton type="primary" native-type="submit" :loading="setEffect.isPending.value">Save</ElButton>
-        <ProblemNote :error="setEffect.error.value" />
+        <ElButton type="primary" native-type="submit" :loading="changeEffect.isPending.value">Save</ElButton>
+        <ProblemNote :error="changeEffect.error.value" />
       </form>
     </section>
     <section>
@@ -148,7 +138,12 @@ const began = (from: string) => (Date.parse(from) < -6e13 ? 'always' : date(from
         </li>
         <li v-if="!data.calendars.length"><span class="at">always</span>as what it belongs to</li>
       </ol>
-      <form v-if="open === 'calendar'" v-arrive class="inset" @submit.prevent="assign.mutate()">
+      <form
+        v-if="open === 'calendar'"
+        v-arrive
+        class="inset"
+        @submit.prevent="assign.mutate({ code, calendar: given.calendar, from: at })"
+      >
         <ChoiceField v-model="given.calendar" class="wide" label="Calendar" name="asset-calendar">
           <option v-for="one in calendars.data.value" :key="one.code" :value="one.code">
             {{ one.name }}

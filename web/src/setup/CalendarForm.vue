@@ -3,11 +3,12 @@ import TextField from '../common/fields/TextField.vue'
 import { reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import type { components } from '../generated/api'
-import { Problem, answer, api } from '../common/api'
+import { Problem } from '../common/api'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import { useChange } from '../common/change/useChange'
+import { saveCalendar } from './changes'
 import { readWeek, weekText } from './week'
 
 const props = defineProps<{
@@ -38,8 +39,10 @@ function hours(text: string, field: string) {
   return read.hours
 }
 
-const { mutate, error, isPending } = useChange(async () => {
-  const body = {
+const { mutate, error, isPending } = useChange(saveCalendar, () => router.push(to('/setup/calendars')))
+const typed = () => ({
+  kept: kept?.code,
+  body: {
     code: given.code.trim(),
     name: given.name,
     time_zone: given.zone.trim(),
@@ -54,15 +57,12 @@ const { mutate, error, isPending } = useChange(async () => {
       .split(/\s+/)
       .map((day) => day.trim())
       .filter(Boolean),
-  }
-  if (kept) await answer(api.PUT('/api/v1/calendars/{code}', { params: { path: { code: kept.code } }, body }))
-  else await answer(api.POST('/api/v1/calendars', { body }))
-  await router.push(to('/setup/calendars'))
+  },
 })
 </script>
 
 <template>
-  <form class="calendar" @submit.prevent="mutate()">
+  <form class="calendar" @submit.prevent="mutate(typed)">
     <h2>{{ kept ? kept.name : 'New calendar' }}</h2>
     <p v-if="kept" class="quiet small">
       What is changed here holds for past figures too. For other hours from a date on, add a season, or give

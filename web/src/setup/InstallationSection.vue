@@ -7,11 +7,12 @@ import { changes as changesAsked } from './queries/master'
 import { crews as crewsAsked, settings } from '../common/queries/plant'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { type Settings, answer, api } from '../common/api'
+import { type Settings } from '../common/api'
 import { localeName, months, stateWords } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import NewerNote from '../common/draft/NewerNote.vue'
 import { useChange } from '../common/change/useChange'
+import { approveOff, saveSettings, turnDownOff } from './changes'
 import { useDraft } from '../common/draft/useDraft'
 import ProposedVersion from '../common/approval/ProposedVersion.vue'
 import ChangeList from './ChangeList.vue'
@@ -56,11 +57,7 @@ const changes = useQuery({
   ...changesAsked({ code: 'installation', limit: 30 }),
   select: (all) => all.filter((change) => change.kind === 'settings'),
 })
-const { mutate, error, problem, isPending, reset } = useChange(async () => {
-  const params = { query: { based_on: basedOn() } }
-  // What is in force is shown, not what was wished for.
-  take(await answer(api.PUT('/api/v1/settings', { params, body: given.value })))
-})
+const { mutate, error, problem, isPending, reset } = useChange(saveSettings, take)
 function drop() {
   reset()
   takeTheirs()
@@ -76,13 +73,11 @@ const off = computed(() => {
     proposed && { ...proposed, reason: 'From then on one engineer alone changes danger rungs.', changes: [] }
   )
 })
-const approveOff = () => answer(api.POST('/api/v1/settings/second-approval/approve'))
-const turnDownOff = () => answer(api.DELETE('/api/v1/settings/second-approval/proposed'))
 const addLimit = () => given.value.state_limits?.push({ state: 'planning', days: 10, undated: false })
 </script>
 
 <template>
-  <form v-if="given" class="installation" @submit.prevent="mutate()">
+  <form v-if="given" class="installation" @submit.prevent="mutate(given, basedOn())">
     <h1>Installation</h1>
     <p class="quiet">What holds for all of it.</p>
     <div class="row">
@@ -109,7 +104,7 @@ const addLimit = () => given.value.state_limits?.push({ state: 'planning', days:
       ><input v-model="given.second_approval" type="checkbox" name="second_approval" /> A changed danger rung
       needs the approval of a second engineer</label
     >
-    <ProposedVersion v-if="off" :proposed="off" :approve="approveOff" :turn-down="turnDownOff" />
+    <ProposedVersion v-if="off" :proposed="off" :approve="approveOff" :turn-down="turnDownOff" :of="null" />
     <h2>Windows of the risk ranks</h2>
     <p class="quiet small">
       Days in which work must be done. Work that is raised from now on gets the new window.

@@ -1,7 +1,9 @@
 <script setup lang="ts">
-import { useMutation, useQueryClient } from '@tanstack/vue-query'
+import { useMutation } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { Problem, answer, api } from '../common/api'
+import { useChange } from '../common/change/useChange'
+import { saveRows } from './changes'
 import ProblemNote from '../common/ProblemNote.vue'
 import FieldInput from './FieldInput.vue'
 import ReceiptTable from './ReceiptTable.vue'
@@ -15,7 +17,6 @@ const props = defineProps<{
   rows: Values[]
 }>()
 const emit = defineEmits<{ done: [] }>()
-const client = useQueryClient()
 const fields = computed(() => props.columns.filter((column) => column.many))
 const field = ref('')
 const value = ref('')
@@ -28,32 +29,29 @@ const noun = computed(() =>
   props.rows.length === 1 ? tables[props.kind].one : tables[props.kind].many.toLowerCase(),
 )
 
-function send(dryRun: boolean) {
+function changed() {
   const chosen = column.value
   if (!chosen) throw new Problem(0, 'Choose a field first.', [])
   const rows = props.rows.map((row) => ({
     values: { code: row.code ?? '', [chosen.name]: value.value },
     was: { [chosen.name]: row[chosen.name] ?? '' },
   }))
+  return { kind: props.kind, rows, reason: '' }
+}
+function tried() {
+  const { kind, ...body } = changed()
   return answer(
-    api.POST('/api/v1/master/{kind}', {
-      params: { path: { kind: props.kind }, query: { dry_run: dryRun } },
-      body: { rows, reason: '' },
-    }),
+    api.POST('/api/v1/master/{kind}', { params: { path: { kind }, query: { dry_run: true } }, body }),
   )
 }
 
 const trial = useMutation({
-  mutationFn: () => Promise.resolve().then(() => send(true)),
+  mutationFn: () => Promise.resolve().then(tried),
   onSuccess: (receipt) => (preview.value = receipt),
 })
-const keep = useMutation({
-  mutationFn: () => send(false),
-  async onSuccess(receipt) {
-    offerUndo(props.kind, receipt)
-    emit('done')
-    await client.invalidateQueries()
-  },
+const keep = useChange(saveRows, (receipt) => {
+  offerUndo(props.kind, receipt)
+  emit('done')
 })
 </script>
 
@@ -88,7 +86,7 @@ const keep = useMutation({
         :disabled="!preview.changed || preview.refused > 0"
         :loading="keep.isPending.value"
         data-test="many-keep"
-        @click="keep.mutate()"
+        @click="keep.mutate(changed)"
       >
         Change {{ preview.changed }}
       </ElButton>

@@ -4,10 +4,10 @@ import { X } from '@lucide/vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 import { type RouteLocationRaw, useRouter } from 'vue-router'
-import { answer, api } from '../common/api'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import { useChange } from '../common/change/useChange'
+import { saveRows } from './changes'
 import AssetPlace from './AssetPlace.vue'
 import FieldInput from './FieldInput.vue'
 import RowHistory from './RowHistory.vue'
@@ -54,7 +54,15 @@ watch(
   { immediate: true },
 )
 
-const { mutate, error, problem, isPending } = useChange(async () => {
+const { mutate, error, problem, isPending } = useChange(saveRows, async (receipt) => {
+  touched.value = false
+  if (props.code !== undefined) offerUndo(props.kind, receipt)
+  const code = sent.new_code || sent.code
+  if (code !== props.code) await router.push(to(`/setup/${props.kind}/${code}`))
+})
+/** What went out last. */
+let sent: Values = {}
+function row() {
   const values: Values = {}
   const was: Values = {}
   for (const column of fields.value) {
@@ -66,17 +74,9 @@ const { mutate, error, problem, isPending } = useChange(async () => {
     }
   }
   values.code = props.code ?? given.code?.trim() ?? ''
-  const receipt = await answer(
-    api.POST('/api/v1/master/{kind}', {
-      params: { path: { kind: props.kind } },
-      body: { rows: [{ values, was }], reason: '' },
-    }),
-  )
-  touched.value = false
-  if (props.code !== undefined) offerUndo(props.kind, receipt)
-  const code = values.new_code || values.code
-  if (code !== props.code) await router.push(to(`/setup/${props.kind}/${code}`))
-})
+  sent = values
+  return { kind: props.kind, rows: [{ values, was }], reason: '' }
+}
 </script>
 
 <template>
@@ -95,7 +95,7 @@ const { mutate, error, problem, isPending } = useChange(async () => {
     <ProblemNote :error="unread" />
     <AssetPlace v-if="kind === 'assets' && code && data" :code="code" />
     <p v-if="code && data === null" class="quiet">There is none of that code.</p>
-    <form v-else class="fields" @submit.prevent="mutate()" @input="touched = true">
+    <form v-else class="fields" @submit.prevent="mutate(row)" @input="touched = true">
       <FieldInput
         v-for="column in fields"
         :key="column.name"

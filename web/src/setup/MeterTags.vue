@@ -5,29 +5,20 @@ import type { LedgerColumn } from '../common/ledger/columns'
 import { tags } from './queries/outside'
 import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
-import { answer, api } from '../common/api'
 import { plain, unit } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import { askToEnd } from '../common/ask'
 import { useChange } from '../common/change/useChange'
+import { removeTag, setTag } from './changes'
 
 const { to } = useAddress()
 const { data, error } = useQuery(tags())
 const adding = ref(false)
 const form = ref({ tag: '', meter: '', unit: '' })
-const set = useChange(
-  () =>
-    answer(
-      api.PUT('/api/v1/tags', {
-        body: { tag: form.value.tag, meter: form.value.meter, unit: form.value.unit || undefined },
-      }),
-    ),
-  () => (form.value = { tag: '', meter: '', unit: '' }),
-)
-const removed = useChange((tag: string) =>
-  answer(api.DELETE('/api/v1/tags/{tag}', { params: { path: { tag } } })),
-)
+const set = useChange(setTag, () => (form.value = { tag: '', meter: '', unit: '' }))
+const tagged = () => ({ ...form.value, unit: form.value.unit || undefined })
+const removed = useChange(removeTag)
 const fields = [
   { key: 'tag', words: 'Outside name' },
   { key: 'meter', words: 'Code of the meter' },
@@ -55,7 +46,7 @@ const columns: LedgerColumn<Tag>[] = [
       Names that gateways have for meters. A reading may come under its tag, in its own unit: it is turned
       into the meter’s.
     </p>
-    <form v-if="adding" v-arrive class="inset" aria-label="Tag" @submit.prevent="set.mutate()">
+    <form v-if="adding" v-arrive class="inset" aria-label="Tag" @submit.prevent="set.mutate(tagged)">
       <TextField
         v-for="{ key, words } in fields"
         :key="key"

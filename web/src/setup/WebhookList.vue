@@ -5,30 +5,26 @@ import type { LedgerColumn } from '../common/ledger/columns'
 import { webhooks } from './queries/outside'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { answer, api } from '../common/api'
 import { askToEnd } from '../common/ask'
 import { dateTime, whole } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/change/useChange'
+import { addWebhook, resendDelivery, stopWebhook } from './changes'
 
 const { data, error } = useQuery({ ...webhooks(), refetchInterval: 5_000, retry: false })
 const url = ref('http://127.0.0.1:8430/')
 const secret = ref('')
 const adding = ref(false)
-const added = useChange(
-  () => answer(api.POST('/api/v1/webhooks', { body: { url: url.value, secret: secret.value } })),
-  () => {
-    adding.value = false
-    secret.value = ''
-  },
-)
-const path = (id: number) => ({ params: { path: { id } } })
-const stopped = useChange((id: number) => answer(api.DELETE('/api/v1/webhooks/{id}', path(id))))
+const added = useChange(addWebhook, () => {
+  adding.value = false
+  secret.value = ''
+})
+const stopped = useChange(stopWebhook)
 async function stop(one: { id: number; url: string }) {
   const follows = 'It is told nothing any more, and what waits for it is given up.'
   if (await askToEnd('Stop', one.url, follows)) stopped.mutate(one.id)
 }
-const resent = useChange((id: number) => answer(api.POST('/api/v1/deliveries/{id}/resend', path(id))))
+const resent = useChange(resendDelivery)
 const active = computed(() => (data.value?.webhooks ?? []).filter((one) => one.active))
 
 type Webhook = (typeof active.value)[number]
@@ -81,7 +77,13 @@ const deliveryColumns: LedgerColumn<Delivery>[] = [
       (<code>x-fair-tally-signature</code>, HMAC-SHA256), tried again with longer and longer waits, and known
       by their id. <code>fair-tally receiver</code> is one to try.
     </p>
-    <form v-if="adding" v-arrive class="inset" aria-label="Webhook" @submit.prevent="added.mutate()">
+    <form
+      v-if="adding"
+      v-arrive
+      class="inset"
+      aria-label="Webhook"
+      @submit.prevent="added.mutate({ url, secret })"
+    >
       <TextField
         v-model="url"
         label="Address"

@@ -1,5 +1,6 @@
-import { answer, api } from '../common/api'
+import { command } from '../common/change/registry'
 import { lastChange } from '../common/change/undo'
+import { saveRows } from './changes'
 import type { Kind, MasterReceipt, Values } from './kinds'
 
 /** What gives the rows of a receipt what they were, if they still are what they became. */
@@ -28,14 +29,8 @@ export function offerUndo(kind: Kind, receipt: MasterReceipt) {
   const rows = rowsBefore(receipt)
   const first = receipt.lines.find((line) => line.outcome === 'changed')
   const fields = (first?.changes ?? []).map((change) => change.field.replaceAll('_', ' ')).join(', ')
-  const take = () =>
-    answer(
-      api.POST('/api/v1/master/{kind}', {
-        params: { path: { kind } },
-        body: { rows, reason: 'Taken back' },
-      }),
-    )
+  const takes = command(saveRows, { kind, rows, reason: 'Taken back' })
   lastChange.value = rows.length
-    ? { says: `${rows.length} changed: ${fields}`, take, within: '/setup' }
+    ? { says: `${rows.length} changed: ${fields}`, takes, within: '/setup' }
     : undefined
 }

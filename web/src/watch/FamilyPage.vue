@@ -1,10 +1,12 @@
 <script setup lang="ts">
+import { useChange } from '../common/change/useChange'
+import { approveFamily, setFamily, turnDownFamily } from './changes'
 import { severities } from '../generated/words'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import { period as periodNamed } from '../common/queries/plant'
 import { family } from './queries/families'
-import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import {
@@ -41,7 +43,6 @@ const props = defineProps<{
   name: string
 }>()
 const { period, read, to } = useAddress()
-const client = useQueryClient()
 const path = computed(() => ({ path: { class: props.equipmentClass, name: props.name } }))
 const { data, error } = useQuery(() => family(props.equipmentClass, props.name))
 const edited = useDraft<NonNullable<typeof data.value>, Ladder>({
@@ -75,8 +76,6 @@ const window = computed(() => {
   const span = whole.data.value?.span
   return span && { from: Date.parse(span.start), to: Date.parse(span.end) }
 })
-const approve = () => answer(api.POST('/api/v1/families/{class}/{name}/approve', { params: path.value }))
-const turnDown = () => answer(api.DELETE('/api/v1/families/{class}/{name}/proposed', { params: path.value }))
 const drawn = ref<Proposal[]>([])
 const propose = (asked: object) =>
   answer(api.POST('/api/v1/families/{class}/{name}/proposals', { params: path.value, body: asked }))
@@ -96,11 +95,15 @@ function goOn() {
   edited.keepMine()
 }
 const reason = ref('')
-const put = (dry_run: boolean, words: string) =>
+const limits = () => ({
+  family: path.value.path,
+  body: { reason: reason.value, ladder: draft.value, also: [...also.value] },
+})
+const tried = () =>
   answer(
     api.PUT('/api/v1/families/{class}/{name}', {
-      params: { ...path.value, query: { dry_run, based_on: dry_run ? undefined : edited.basedOn() } },
-      body: { reason: words, ladder: draft.value, also: [...also.value] },
+      params: { ...path.value, query: { dry_run: true } },
+      body: { ...limits().body, reason: 'trial run' },
     }),
   )
 /** The trial run follows what is typed: it shows on which meters what would change. */
@@ -110,7 +113,7 @@ const asked = refDebounced(
 )
 const trial = useQuery({
   queryKey: ['family-trial', () => props.equipmentClass, () => props.name, asked],
-  queryFn: () => put(true, 'trial run'),
+  queryFn: tried,
   enabled: () => Boolean(changed.value) || also.value.size > 0,
   retry: false,
   placeholderData: (before) => before,
@@ -145,14 +148,10 @@ const {
   error: unsaved,
   isPending,
   reset: forget,
-} = useMutation({
-  mutationFn: () => put(false, reason.value),
-  onSuccess(receipt) {
-    reason.value = ''
-    also.value.clear()
-    const readAgain = () => client.invalidateQueries()
-    return receipt.pending ? readAgain() : edited.afterSave(readAgain)
-  },
+} = useChange(setFamily, (receipt, readAgain) => {
+  reason.value = ''
+  also.value.clear()
+  return receipt.pending ? undefined : edited.afterSave(readAgain)
 })
 const problem = computed(() => {
   const wrong = unsaved.value ?? trial.error.value
@@ -193,8 +192,9 @@ const columns = computed<LedgerColumn<FamilyRow>[]>(() => [
     <ProposedVersion
       v-if="data.proposed"
       :proposed="data.proposed"
-      :approve="approve"
-      :turn-down="turnDown"
+      :approve="approveFamily"
+      :turn-down="turnDownFamily"
+      :of="path.path"
     />
     <div class="sides">
       <div>
@@ -283,7 +283,7 @@ const columns = computed<LedgerColumn<FamilyRow>[]>(() => [
           </template>
         </LedgerTable>
       </div>
-      <form class="ladder" aria-label="The family’s limits" @submit.prevent="save()">
+      <form class="ladder" aria-label="The family’s limits" @submit.prevent="save(limits, edited.basedOn())">
         <h2>The family’s limits</h2>
         <p v-if="!draft.rungs.length" class="quiet">Add a rung, and type where it stands.</p>
         <RungFields v-model="draft" :meter="like" :problem="problem" />

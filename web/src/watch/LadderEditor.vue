@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { useMutation, useQueryClient } from '@tanstack/vue-query'
+import { useChange } from '../common/change/useChange'
+import { approveLimits, setLimits, turnDownLimits } from './changes'
 import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { computed, ref } from 'vue'
-import { answer, api, type Ladder, type LadderView, type MeterDetail, Problem } from '../common/api'
+import { type Ladder, type LadderView, type MeterDetail } from '../common/api'
 import { dateTime } from '../common/format'
 import NewerNote from '../common/draft/NewerNote.vue'
 import { shownBeside } from './ladder'
@@ -27,47 +28,30 @@ const props = defineProps<{
 const emit = defineEmits<{ reset: []; keep: [] }>()
 const draft = defineModel<Ladder>({ required: true })
 
-const client = useQueryClient()
 const reason = ref('')
 
 const {
   mutate,
   error,
+  problem,
   isPending,
   reset: forget,
-} = useMutation({
-  mutationFn: () =>
-    answer(
-      api.PUT('/api/v1/meters/{code}/ladder', {
-        params: { path: { code: props.meter.code }, query: { based_on: props.basedOn } },
-        body: { ...draft.value, reason: reason.value },
-      }),
-    ),
-  onSuccess(receipt) {
-    reason.value = ''
-    if (receipt.pending) {
-      ElMessage.success('Proposed: a second engineer approves changes of a danger rung.')
-      return client.invalidateQueries()
-    }
-    const work = receipt.work_orders.length ? `, and raised work ${receipt.work_orders.join(', ')}` : ''
-    ElMessage.success(`Version ${receipt.number} is live${work}.`)
-    return props.afterSave(() => client.invalidateQueries())
-  },
-  // Somebody was first: what they wrote is shown beside the draft.
-  onError: (wrong) =>
-    wrong instanceof Problem && wrong.status === 409
-      ? client.invalidateQueries({ queryKey: ['ladder'] })
-      : undefined,
+} = useChange(setLimits, (receipt, readAgain) => {
+  reason.value = ''
+  if (receipt.pending) {
+    ElMessage.success('Proposed: a second engineer approves changes of a danger rung.')
+    return undefined
+  }
+  const work = receipt.work_orders.length ? `, and raised work ${receipt.work_orders.join(', ')}` : ''
+  ElMessage.success(`Version ${receipt.number} is live${work}.`)
+  return props.afterSave(readAgain)
 })
+const limits = () => ({ meter: props.meter.code, body: { ...draft.value, reason: reason.value } })
 const newest = computed(() => props.newer?.versions[0])
 function goOn() {
   forget()
   emit('keep')
 }
-const of = () => ({ params: { path: { code: props.meter.code } } })
-const approve = () => answer(api.POST('/api/v1/meters/{code}/ladder/approve', of()))
-const turnDown = () => answer(api.DELETE('/api/v1/meters/{code}/ladder/proposed', of()))
-const problem = computed(() => (error.value instanceof Problem ? error.value : undefined))
 
 const shown = computed(() => shownBeside(problem.value))
 
@@ -78,7 +62,7 @@ function takeBack() {
 </script>
 
 <template>
-  <form class="ladder" aria-label="Limits" @submit.prevent="mutate()">
+  <form class="ladder" aria-label="Limits" @submit.prevent="mutate(limits, basedOn)">
     <h2>Limits</h2>
     <p v-if="!draft.rungs.length" class="quiet">
       No limits are set. Add a rung, then drag it on the trend or type its setpoint.
@@ -88,8 +72,9 @@ function takeBack() {
     <ProposedVersion
       v-if="saved.proposed"
       :proposed="saved.proposed"
-      :approve="approve"
-      :turn-down="turnDown"
+      :approve="approveLimits"
+      :turn-down="turnDownLimits"
+      :of="meter.code"
     />
     <NewerNote
       v-if="newest"

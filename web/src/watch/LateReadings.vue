@@ -3,31 +3,23 @@ import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import { severities } from '../generated/words'
 import { ref } from 'vue'
-import { answer, api, type LateRow } from '../common/api'
+import { type LateRow } from '../common/api'
 import { dateTime, reading } from '../common/format'
 import EmptyState from '../common/EmptyState.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
 import { useChange } from '../common/change/useChange'
+import { judgeLate } from './changes'
 
 defineProps<{ late: LateRow[] }>()
 const { to } = useAddress()
 const judging = ref<number>()
 const judgement = ref('')
-const { mutate, error, problem } = useChange(
-  (id: number) =>
-    answer(
-      api.POST('/api/v1/late-readings/{id}/judge', {
-        params: { path: { id } },
-        body: { judgement: judgement.value },
-      }),
-    ),
-  () => {
-    judging.value = undefined
-    judgement.value = ''
-  },
-)
+const { mutate, error, problem } = useChange(judgeLate, () => {
+  judging.value = undefined
+  judgement.value = ''
+})
 
 const columns: LedgerColumn<LateRow>[] = [
   { key: 'severity', name: 'Severity', by: (row) => severities.indexOf(row.severity) },
@@ -66,7 +58,12 @@ const columns: LedgerColumn<LateRow>[] = [
       }}</span>
     </template>
     <template #do="{ row }">
-      <form v-if="judging === row.id" v-arrive class="judge" @submit.prevent="mutate(row.id)">
+      <form
+        v-if="judging === row.id"
+        v-arrive
+        class="judge"
+        @submit.prevent="mutate({ id: row.id, judgement })"
+      >
         <input
           v-model="judgement"
           class="line"

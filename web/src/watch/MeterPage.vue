@@ -11,6 +11,7 @@ import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
 import { useChange } from '../common/change/useChange'
+import { unshelve as takeOff } from './changes'
 import { useDraft } from '../common/draft/useDraft'
 import AlarmList from './AlarmList.vue'
 import LadderEditor from './LadderEditor.vue'
@@ -110,7 +111,7 @@ watch(ahead, (to, before) => {
   view.value = { from: view.value.from, to: to ?? end }
 })
 const shelving = ref(false)
-const unshelve = useChange(() => answer(api.DELETE('/api/v1/meters/{code}/shelf', { params: path.value })))
+const unshelve = useChange(takeOff)
 
 const { replay, last: verdict, error: unplayed } = useReplay(() => props.meter, draft, period, view)
 const entering = ref(false)
@@ -155,7 +156,7 @@ const entering = ref(false)
     <p v-if="meter.data.value.shelf" class="shelf" role="status" data-test="shelf-note">
       Its alarms are held back until <strong>{{ dateTime(meter.data.value.shelf.until) }}</strong> by
       {{ meter.data.value.shelf.by }}: {{ meter.data.value.shelf.reason }}
-      <button class="act" @click="unshelve.mutate()">Take off the shelf</button>
+      <button class="act" @click="unshelve.mutate(meter.data.value!.code)">Take off the shelf</button>
     </p>
     <ProblemNote :error="unshelve.error.value" />
     <div class="sides">

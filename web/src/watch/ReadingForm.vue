@@ -2,10 +2,11 @@
 import ChoiceField from '../common/fields/ChoiceField.vue'
 import TextField from '../common/fields/TextField.vue'
 import InstantField from '../common/fields/InstantField.vue'
-import { useMutation, useQueryClient } from '@tanstack/vue-query'
+import { useChange } from '../common/change/useChange'
+import { enterReadings } from './changes'
 import { ElMessage } from 'element-plus'
 import { computed, ref } from 'vue'
-import { answer, api, type MeterDetail } from '../common/api'
+import { type MeterDetail } from '../common/api'
 import { onTheMinute, unit } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
@@ -13,48 +14,34 @@ import { givenValue } from '../common/fields/given'
 
 const props = defineProps<{ meter: MeterDetail }>()
 const emit = defineEmits<{ close: [] }>()
-const client = useQueryClient()
 const value = ref('')
 const at = ref(onTheMinute(now.value))
 const refused = ref('')
 
-const { mutate, error, isPending } = useMutation({
-  mutationFn: () =>
-    answer(
-      api.POST('/api/v1/readings', {
-        params: { query: { source: 'entered' } },
-        body: [
-          {
-            meter: props.meter.code,
-            at: at.value,
-            value: givenValue(value.value, props.meter.kind === 'grade'),
-          },
-        ],
-      }),
-    ),
-  onSuccess(receipt) {
-    refused.value = receipt.refused[0]?.reason ?? ''
-    if (refused.value) return
-    const what = receipt.duplicates
-      ? 'was there already'
-      : receipt.quarantined
-        ? 'is outside the plausible range and kept apart'
-        : receipt.late
-          ? 'is kept, marked as late'
-          : 'is kept'
-    const work = receipt.work_orders.length
-      ? ` It raised or joined work ${receipt.work_orders.join(', ')}.`
-      : ''
-    ElMessage.success(`The reading ${what}.${work}`)
-    emit('close')
-    return client.invalidateQueries()
-  },
+const { mutate, error, isPending } = useChange(enterReadings, (receipt) => {
+  refused.value = receipt.refused[0]?.reason ?? ''
+  if (refused.value) return
+  const what = receipt.duplicates
+    ? 'was there already'
+    : receipt.quarantined
+      ? 'is outside the plausible range and kept apart'
+      : receipt.late
+        ? 'is kept, marked as late'
+        : 'is kept'
+  const work = receipt.work_orders.length
+    ? ` It raised or joined work ${receipt.work_orders.join(', ')}.`
+    : ''
+  ElMessage.success(`The reading ${what}.${work}`)
+  emit('close')
 })
+const read = () => [
+  { meter: props.meter.code, at: at.value, value: givenValue(value.value, props.meter.kind === 'grade') },
+]
 const suffix = computed(() => unit(props.meter.unit))
 </script>
 
 <template>
-  <form v-arrive class="inset" @submit.prevent="mutate()" @keydown.esc.stop="emit('close')">
+  <form v-arrive class="inset" @submit.prevent="mutate(read)" @keydown.esc.stop="emit('close')">
     <ChoiceField v-if="meter.kind === 'grade'" v-model="value" label="Observation" name="value">
       <option v-for="grade in meter.grades" :key="grade" :value="grade">{{ grade }}</option>
     </ChoiceField>

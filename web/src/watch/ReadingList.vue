@@ -6,11 +6,12 @@ import type { LedgerColumn } from '../common/ledger/columns'
 import { readingList } from './queries/meters'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
-import { answer, api, type MeterDetail, type ReadingRow } from '../common/api'
+import { type MeterDetail, type ReadingRow } from '../common/api'
 import { dateTime, onTheMinute, reading } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/change/useChange'
+import { noteExchange, releaseReading, voidReading } from './changes'
 
 const props = defineProps<{ meter: MeterDetail }>()
 
@@ -19,40 +20,26 @@ const { data, error } = useQuery(() => ({
   ...readingList(props.meter.code, apart.value),
   placeholderData: keepPreviousData,
 }))
-const path = () => ({ path: { code: props.meter.code } })
 const voiding = ref<string>()
 const reason = ref('')
-const voided = useChange(
-  (at: string) =>
-    answer(api.POST('/api/v1/meters/{code}/void', { params: path(), body: { at, reason: reason.value } })),
-  () => {
-    voiding.value = undefined
-    reason.value = ''
-  },
-)
-const released = useChange((at: string) =>
-  answer(api.POST('/api/v1/meters/{code}/release', { params: path(), body: { at } })),
-)
+const voided = useChange(voidReading, () => {
+  voiding.value = undefined
+  reason.value = ''
+})
+const released = useChange(releaseReading)
 const exchanging = ref(false)
 const exchange = ref({
   at: onTheMinute(now.value),
   final_value: undefined as number | undefined,
   start_value: 0,
 })
-const exchanged = useChange(
-  () =>
-    answer(
-      api.POST('/api/v1/meters/{code}/exchange', {
-        params: path(),
-        body: {
-          at: exchange.value.at,
-          final_value: exchange.value.final_value!,
-          start_value: exchange.value.start_value,
-        },
-      }),
-    ),
-  () => (exchanging.value = false),
-)
+const exchanged = useChange(noteExchange, () => (exchanging.value = false))
+const noted = () => ({
+  meter: props.meter.code,
+  at: exchange.value.at,
+  final_value: exchange.value.final_value!,
+  start_value: exchange.value.start_value,
+})
 const value = (row: Pick<ReadingRow, 'value'>) => reading(row.value, props.meter.unit, props.meter.grades)
 const source = (row: ReadingRow) =>
   [row.source?.replace('_', ' '), row.batch, row.by].filter(Boolean).join(', ')
@@ -82,7 +69,13 @@ const columns: LedgerColumn<ReadingRow>[] = [
         Note an exchange of the device
       </button>
     </p>
-    <form v-if="exchanging" v-arrive class="inset" aria-label="Exchange" @submit.prevent="exchanged.mutate()">
+    <form
+      v-if="exchanging"
+      v-arrive
+      class="inset"
+      aria-label="Exchange"
+      @submit.prevent="exchanged.mutate(noted)"
+    >
       <InstantField
         v-model="exchange.at"
         label="Exchanged at"
@@ -123,7 +116,12 @@ const columns: LedgerColumn<ReadingRow>[] = [
         <strong v-if="row.quarantined" class="small">kept apart: outside the plausible range</strong>
       </template>
       <template #do="{ row }">
-        <form v-if="voiding === row.at" v-arrive class="void" @submit.prevent="voided.mutate(row.at)">
+        <form
+          v-if="voiding === row.at"
+          v-arrive
+          class="void"
+          @submit.prevent="voided.mutate({ meter: meter.code, at: row.at, reason })"
+        >
           <input
             v-model="reason"
             class="line"
@@ -138,7 +136,13 @@ const columns: LedgerColumn<ReadingRow>[] = [
           }}</span>
         </form>
         <template v-else>
-          <button v-if="row.quarantined" class="act" @click="released.mutate(row.at)">Release</button>
+          <button
+            v-if="row.quarantined"
+            class="act"
+            @click="released.mutate({ meter: meter.code, at: row.at })"
+          >
+            Release
+          </button>
           <button class="act" @click="voiding = row.at">Void</button>
         </template>
       </template>

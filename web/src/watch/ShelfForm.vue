@@ -2,13 +2,13 @@
 import InstantField from '../common/fields/InstantField.vue'
 import TextField from '../common/fields/TextField.vue'
 import { ref } from 'vue'
-import { answer, api } from '../common/api'
 import { onTheMinute } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/change/useChange'
+import { shelve } from './changes'
 
-const props = defineProps<{
+defineProps<{
   /** Code of the meter. */
   meter: string
 }>()
@@ -22,16 +22,7 @@ const spans = [
 ]
 const until = ref(onTheMinute(now.value + spans[0]!.ms))
 const reason = ref('')
-const { mutate, error, problem, isPending } = useChange(
-  () =>
-    answer(
-      api.PUT('/api/v1/meters/{code}/shelf', {
-        params: { path: { code: props.meter } },
-        body: { until: until.value, reason: reason.value },
-      }),
-    ),
-  () => emit('close'),
-)
+const { mutate, error, problem, isPending } = useChange(shelve, () => emit('close'))
 </script>
 
 <template>
@@ -39,7 +30,7 @@ const { mutate, error, problem, isPending } = useChange(
     v-arrive
     class="inset"
     aria-label="Shelve"
-    @submit.prevent="mutate()"
+    @submit.prevent="mutate({ meter, until, reason })"
     @keydown.esc.stop="emit('close')"
   >
     <TextField

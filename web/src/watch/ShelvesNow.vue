@@ -1,18 +1,17 @@
 <script setup lang="ts">
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
-import { answer, api, type ShelfRow } from '../common/api'
+import { type ShelfRow } from '../common/api'
 import { dateTime, whole } from '../common/format'
 import EmptyState from '../common/EmptyState.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import { useChange } from '../common/change/useChange'
+import { unshelve } from './changes'
 
 defineProps<{ shelves: ShelfRow[] }>()
 const { to } = useAddress()
-const { mutate, error } = useChange((code: string) =>
-  answer(api.DELETE('/api/v1/meters/{code}/shelf', { params: { path: { code } } })),
-)
+const { mutate, error } = useChange(unshelve)
 
 const columns: LedgerColumn<ShelfRow>[] = [
   { key: 'meter', name: 'Meter', by: (row) => `${row.asset.name}: ${row.meter_name}`, lead: true },

@@ -3,7 +3,7 @@ import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import { severities } from '../generated/words'
 import { ref } from 'vue'
-import { answer, api, type AlarmsNow, Problem } from '../common/api'
+import { type AlarmsNow, Problem } from '../common/api'
 import { ago, dateTime, reading, unit } from '../common/format'
 import { now } from '../common/installation'
 import EmptyState from '../common/EmptyState.vue'
@@ -11,6 +11,7 @@ import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
 import { useChange } from '../common/change/useChange'
+import { enterReadings } from './changes'
 import ReadingValue from '../common/fields/ReadingValue.vue'
 import { givenValue } from '../common/fields/given'
 
@@ -20,22 +21,19 @@ const { to } = useAddress()
 const keyOf = (row: Repair) => `${row.meter} ${row.work_order}`
 const entering = ref<string>()
 const value = ref('')
-const { mutate, error, isPending } = useChange(
-  async (row: Repair) => {
-    const at = new Date(now.value).toISOString()
-    const sent = [{ meter: row.meter, at, value: givenValue(value.value, row.grades.length > 0) }]
-    const receipt = await answer(
-      api.POST('/api/v1/readings', { params: { query: { source: 'entered' } }, body: sent }),
-    )
-    const refused = receipt.refused[0]?.reason
-    if (refused) throw new Problem(422, refused, [])
-    return receipt
+const { mutate, error, isPending } = useChange(enterReadings, (receipt) => {
+  const refused = receipt.refused[0]?.reason
+  if (refused) throw new Problem(422, refused, [])
+  entering.value = undefined
+  value.value = ''
+})
+const read = (row: Repair) => [
+  {
+    meter: row.meter,
+    at: new Date(now.value).toISOString(),
+    value: givenValue(value.value, row.grades.length > 0),
   },
-  () => {
-    entering.value = undefined
-    value.value = ''
-  },
-)
+]
 
 const columns: LedgerColumn<Repair>[] = [
   { key: 'severity', name: 'Severity', by: (row) => severities.indexOf(row.severity) },
@@ -81,7 +79,7 @@ const columns: LedgerColumn<Repair>[] = [
       <form
         v-if="entering === keyOf(row)"
         v-arrive
-        @submit.prevent="mutate(row)"
+        @submit.prevent="mutate(read(row))"
         @keydown.esc.stop="entering = undefined"
       >
         <ReadingValue v-model="value" :grades="row.grades" :label="`${row.meter_name} now`" />

@@ -1,21 +1,20 @@
-import { answer, api, type AlarmRow } from '../common/api'
-import { lastChange } from '../common/change/undo'
+import type { AlarmRow } from '../common/api'
 import { useChange } from '../common/change/useChange'
+import { acknowledge } from './changes'
 
 /** Acknowledges alarms, and offers to take that back. `within` is where the offer stands. */
 export function useAcknowledge(within: string, then?: () => void) {
-  const change = useChange(async (alarms: AlarmRow[]) => {
-    const ids = alarms.map((alarm) => alarm.id)
-    await answer(api.POST('/api/v1/alarms/acknowledge', { body: { ids } }))
+  const change = useChange(acknowledge, then)
+  const send = (alarms: AlarmRow[]) => {
     const [one] = alarms
-    lastChange.value = {
+    change.mutate({
+      ids: alarms.map((alarm) => alarm.id),
       says:
         alarms.length === 1
           ? `Acknowledged: ${one!.asset.name}, ${one!.meter_name}`
           : `${alarms.length} alarms acknowledged`,
-      take: () => answer(api.POST('/api/v1/alarms/acknowledge/take-back', { body: { ids } })),
       within,
-    }
-  }, then)
-  return { acknowledge: change.mutate, error: change.error, isPending: change.isPending }
+    })
+  }
+  return { acknowledge: send, error: change.error, isPending: change.isPending }
 }

@@ -6,11 +6,12 @@ import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import { reactive, ref } from 'vue'
 import { askToEnd } from '../common/ask'
-import { answer, api, type WorkDetail } from '../common/api'
+import { type WorkDetail } from '../common/api'
 import { dateTime, duration } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/change/useChange'
+import { addDowntime, endDowntime } from './changes'
 
 const props = defineProps<{ work: WorkDetail }>()
 
@@ -21,29 +22,12 @@ const given = reactive({
   end: '',
   note: '',
 })
-const { mutate, error, problem, isPending } = useChange(
-  () =>
-    answer(
-      api.POST('/api/v1/work-orders/{number}/downtime', {
-        params: { path: { number: props.work.number } },
-        body: {
-          kind: given.kind,
-          start: given.start,
-          end: given.end || undefined,
-          note: given.note,
-        },
-      }),
-    ),
-  () => (adding.value = false),
-)
-const ending = useChange((id: number) =>
-  answer(
-    api.POST('/api/v1/downtime/{id}/end', {
-      params: { path: { id } },
-      body: { end: new Date(now.value).toISOString() },
-    }),
-  ),
-)
+const { mutate, error, problem, isPending } = useChange(addDowntime, () => (adding.value = false))
+const downtime = () => ({
+  number: props.work.number,
+  body: { kind: given.kind, start: given.start, end: given.end || undefined, note: given.note },
+})
+const ending = useChange(endDowntime)
 
 function open() {
   adding.value = !adding.value
@@ -51,7 +35,9 @@ function open() {
 }
 async function end(row: { id: number; start: string; asset: { name: string } }) {
   const thing = `the downtime of ${row.asset.name} since ${dateTime(row.start)}`
-  if (await askToEnd('End', thing, 'It counts until now, and is not opened again.')) ending.mutate(row.id)
+  if (await askToEnd('End', thing, 'It counts until now, and is not opened again.')) {
+    ending.mutate({ id: row.id, end: new Date(now.value).toISOString() })
+  }
 }
 
 type Row = WorkDetail['downtime'][number]
@@ -91,7 +77,13 @@ const columns: LedgerColumn<Row>[] = [
     </LedgerTable>
     <p v-else class="quiet">None was reported.</p>
     <ProblemNote :error="ending.error.value" />
-    <form v-if="adding" v-arrive class="inset" @submit.prevent="mutate()" @keydown.esc.stop="adding = false">
+    <form
+      v-if="adding"
+      v-arrive
+      class="inset"
+      @submit.prevent="mutate(downtime)"
+      @keydown.esc.stop="adding = false"
+    >
       <ChoiceField v-model="given.kind" label="Kind" name="downtime-kind">
         <option value="unplanned">unplanned</option>
         <option value="planned">planned</option>

@@ -6,12 +6,13 @@ import TextField from '../common/fields/TextField.vue'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import { computed, reactive, ref } from 'vue'
-import { answer, api, type WorkDetail } from '../common/api'
+import { type WorkDetail } from '../common/api'
 import { date, money, onTheMinute } from '../common/format'
 import { installation, now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { usePeople } from '../common/usePeople'
 import { useChange } from '../common/change/useChange'
+import { addEntry, reverseEntry } from './changes'
 
 const props = defineProps<{ work: WorkDetail }>()
 
@@ -32,42 +33,28 @@ const technicians = computed(() => people.value.filter((one) => one.rate != null
 /** Shown in whole units of the currency, sent in minor ones. */
 const minor = (price: number) => String(Number((price * 10 ** installation.value.minor_digits).toFixed(6)))
 
-const { mutate, error, problem, isPending, reset } = useChange(
-  () =>
-    answer(
-      api.POST('/api/v1/work-orders/{number}/entries', {
-        params: { path: { number: props.work.number } },
-        body: {
-          kind: adding.value!,
-          quantity: String(given.quantity),
-          unit_price: given.price == null ? undefined : minor(given.price),
-          person: adding.value === 'labour' && given.person ? given.person : undefined,
-          description: given.description,
-          at: given.at || undefined,
-        },
-      }),
-    ),
-  () => {
-    adding.value = undefined
-    Object.assign(given, fresh())
+const { mutate, error, problem, isPending, reset } = useChange(addEntry, () => {
+  adding.value = undefined
+  Object.assign(given, fresh())
+})
+const entry = () => ({
+  number: props.work.number,
+  body: {
+    kind: adding.value!,
+    quantity: String(given.quantity),
+    unit_price: given.price == null ? undefined : minor(given.price),
+    person: adding.value === 'labour' && given.person ? given.person : undefined,
+    description: given.description,
+    at: given.at || undefined,
   },
-)
+})
 
 const reversing = ref<number>()
 const reason = ref('')
-const reversal = useChange(
-  () =>
-    answer(
-      api.POST('/api/v1/work-orders/{number}/entries/{id}/reverse', {
-        params: { path: { number: props.work.number, id: reversing.value! } },
-        body: { reason: reason.value },
-      }),
-    ),
-  () => {
-    reversing.value = undefined
-    reason.value = ''
-  },
-)
+const reversal = useChange(reverseEntry, () => {
+  reversing.value = undefined
+  reason.value = ''
+})
 
 function open(kind: Kind) {
   reset()
@@ -135,7 +122,7 @@ const columns: LedgerColumn<Row>[] = [
       v-if="reversing"
       v-arrive
       class="inset"
-      @submit.prevent="reversal.mutate()"
+      @submit.prevent="reversal.mutate({ number: work.number, id: reversing, reason })"
       @keydown.esc.stop="reversing = undefined"
     >
       <TextField v-model="reason" class="wide" label="Why the entry is taken back" />
@@ -157,7 +144,7 @@ const columns: LedgerColumn<Row>[] = [
       v-if="adding"
       v-arrive
       class="inset"
-      @submit.prevent="mutate()"
+      @submit.prevent="mutate(entry)"
       @keydown.esc.stop="adding = undefined"
     >
       <ChoiceField v-if="adding === 'labour'" v-model="given.person" label="Person" name="person">

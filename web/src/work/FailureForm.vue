@@ -4,10 +4,11 @@ import InstantField from '../common/fields/InstantField.vue'
 import { codebook, codebooks } from '../common/queries/codes'
 import { useQuery } from '@tanstack/vue-query'
 import { reactive } from 'vue'
-import { answer, api, type WorkDetail } from '../common/api'
+import { type WorkDetail } from '../common/api'
 import AssetField from '../common/fields/AssetField.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/change/useChange'
+import { reportFailure } from './changes'
 import CodeChoice from './CodeChoice.vue'
 
 const props = defineProps<{
@@ -31,30 +32,25 @@ const given = reactive({
 const books = useQuery(codebooks())
 const book = useQuery(() => ({ ...codebook(given.codebook), enabled: given.codebook !== '' }))
 
-const { mutate, error, problem, isPending } = useChange(
-  () =>
-    answer(
-      api.PUT('/api/v1/work-orders/{number}/failure', {
-        params: { path: { number: work.number } },
-        body: {
-          id: failure?.id,
-          asset: given.asset || undefined,
-          codebook: given.codebook || undefined,
-          problem: given.problem || undefined,
-          cause: given.cause || undefined,
-          remedy: given.remedy || undefined,
-          failed_at: given.failed_at,
-          noticed: given.noticed,
-          effect: given.effect,
-        },
-      }),
-    ),
-  () => emit('close'),
-)
+const { mutate, error, problem, isPending } = useChange(reportFailure, () => emit('close'))
+const report = () => ({
+  number: work.number,
+  body: {
+    id: failure?.id,
+    asset: given.asset || undefined,
+    codebook: given.codebook || undefined,
+    problem: given.problem || undefined,
+    cause: given.cause || undefined,
+    remedy: given.remedy || undefined,
+    failed_at: given.failed_at,
+    noticed: given.noticed,
+    effect: given.effect,
+  },
+})
 </script>
 
 <template>
-  <form @submit.prevent="mutate()" @keydown.esc.stop="emit('close')">
+  <form @submit.prevent="mutate(report)" @keydown.esc.stop="emit('close')">
     <div class="row">
       <AssetField v-model="given.asset" label="What failed" :wrong="problem?.of('asset')" />
       <ChoiceField v-if="!work.codebook || failure" v-model="given.codebook" label="Codebook" name="codebook">

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { answer, api, type WorkDetail } from '../common/api'
+import { type WorkDetail } from '../common/api'
 import { dateTime } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/change/useChange'
+import { removeFailure } from './changes'
 import FailureForm from './FailureForm.vue'
 
 const props = defineProps<{ work: WorkDetail }>()
@@ -16,13 +17,7 @@ const asks = computed(
   () =>
     props.work.asks_for_failure || (props.work.kind.startsWith('corrective') && !props.work.failures.length),
 )
-const { mutate: takeBack, error } = useChange((id: number) =>
-  answer(
-    api.DELETE('/api/v1/work-orders/{number}/failures/{id}', {
-      params: { path: { number: props.work.number, id } },
-    }),
-  ),
-)
+const { mutate: takeBack, error } = useChange(removeFailure)
 const turn = (id: number | 'new') => (editing.value = editing.value === id ? undefined : id)
 const words = (failure: Failure) => [
   { term: 'Problem', value: failure.problem?.name ?? 'not given' },
@@ -50,7 +45,7 @@ const words = (failure: Failure) => [
         </div>
         <div v-if="open" class="do no-print">
           <button class="act" data-test="edit-failure" @click="turn(failure.id)">Change</button>
-          <button class="act" @click="takeBack(failure.id)">Take back</button>
+          <button class="act" @click="takeBack({ number: work.number, id: failure.id })">Take back</button>
         </div>
       </dl>
       <FailureForm v-else :work="work" :failure="failure" @close="editing = undefined" />

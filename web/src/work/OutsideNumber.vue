@@ -1,29 +1,26 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import { answer, api, type WorkDetail } from '../common/api'
+import { type WorkDetail } from '../common/api'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/change/useChange'
+import { changeWork } from './changes'
 
 const props = defineProps<{ work: WorkDetail }>()
 const editing = ref(false)
 const reference = ref(props.work.reference ?? '')
-const { mutate, error } = useChange(
-  () =>
-    answer(
-      api.PATCH('/api/v1/work-orders/{number}', {
-        params: { path: { number: props.work.number } },
-        body: { reference: reference.value },
-      }),
-    ),
-  () => (editing.value = false),
-)
+const { mutate, error } = useChange(changeWork, () => (editing.value = false))
 </script>
 
 <template>
   <div>
     <dt>Outside number</dt>
     <dd>
-      <form v-if="editing" v-arrive @submit.prevent="mutate()" @keydown.esc.stop="editing = false">
+      <form
+        v-if="editing"
+        v-arrive
+        @submit.prevent="mutate({ number: work.number, reference })"
+        @keydown.esc.stop="editing = false"
+      >
         <input v-model="reference" class="line" name="reference" aria-label="Outside number" />
         <ProblemNote :error="error" />
       </form>

@@ -4,12 +4,13 @@ import NumberField from '../common/fields/NumberField.vue'
 import TextField from '../common/fields/TextField.vue'
 import { reactive } from 'vue'
 import { useRouter } from 'vue-router'
-import { answer, api, type WorkKind } from '../common/api'
+import { type WorkKind } from '../common/api'
 import { kindWords } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import AssetField from '../common/fields/AssetField.vue'
 import { useChange } from '../common/change/useChange'
+import { raiseWork } from './changes'
 
 const emit = defineEmits<{ close: [] }>()
 const { scope, to } = useAddress()
@@ -22,27 +23,23 @@ const given = reactive({
   risk_rank: 3,
   hours: undefined as number | undefined,
 })
-const { mutate, error, problem, isPending } = useChange(async () => {
-  const raised = await answer(
-    api.POST('/api/v1/work-orders', {
-      body: {
-        title: given.title,
-        text: given.text,
-        asset: given.asset.trim(),
-        kind: given.kind,
-        risk_rank: given.risk_rank,
-        estimated_hours: given.hours ?? undefined,
-      },
-    }),
-  )
+const { mutate, error, problem, isPending } = useChange(raiseWork, async (raised) => {
   emit('close')
   await router.push(to(`/work/${raised.number}`))
+})
+const raised = () => ({
+  title: given.title,
+  text: given.text,
+  asset: given.asset.trim(),
+  kind: given.kind,
+  risk_rank: given.risk_rank,
+  estimated_hours: given.hours ?? undefined,
 })
 </script>
 
 <template>
   <ElDialog :model-value="true" title="Raise work" width="560" @close="emit('close')">
-    <form id="raise" @submit.prevent="mutate()">
+    <form id="raise" @submit.prevent="mutate(raised)">
       <TextField
         v-model="given.title"
         label="What is to be done"

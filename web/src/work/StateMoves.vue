@@ -3,7 +3,7 @@ import ChoiceField from '../common/fields/ChoiceField.vue'
 import InstantField from '../common/fields/InstantField.vue'
 import TextField from '../common/fields/TextField.vue'
 import { reactive, ref } from 'vue'
-import { answer, api, type WorkDetail, type WorkState } from '../common/api'
+import { type WorkDetail, type WorkState } from '../common/api'
 import { onTheMinute, stateWords, unit } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
@@ -11,6 +11,7 @@ import ReadingValue from '../common/fields/ReadingValue.vue'
 import { givenValue } from '../common/fields/given'
 import { usePeople } from '../common/usePeople'
 import { useChange } from '../common/change/useChange'
+import { moveWork } from './changes'
 
 const props = defineProps<{ work: WorkDetail }>()
 
@@ -64,26 +65,28 @@ const readings = () =>
     const value = given.readings[one.meter]?.trim()
     return value ? [{ meter: one.meter, value: givenValue(value, one.grades.length > 0) }] : []
   })
-const { mutate, error, isPending, reset } = useChange(
-  (to: WorkState) =>
-    answer(
-      api.POST('/api/v1/work-orders/{number}/state', {
-        params: { path: { number: props.work.number }, query: { based_on: seen } },
-        body: {
-          to,
-          note: given.note || undefined,
-          at: given.at || undefined,
-          waiting_for: isAsked('waiting_for') ? given.waiting_for : undefined,
-          expected_until: (isAsked('expected_until') && given.expected_until) || undefined,
-          question: isAsked('question') ? given.question : undefined,
-          asked: isAsked('asked') ? given.asked : undefined,
-          readings: isAsked('readings') ? readings() : undefined,
-          verdict: isAsked('verdict') && given.verdict ? (given.verdict as 'found_it') : undefined,
-        },
-      }),
-    ),
-  close,
-)
+const { mutate: send, error, isPending, reset } = useChange(moveWork, close)
+function mutate(to: WorkState) {
+  const read = isAsked('readings') ? readings() : undefined
+  send(
+    {
+      number: props.work.number,
+      body: {
+        to,
+        note: given.note || undefined,
+        at: given.at || undefined,
+        waiting_for: isAsked('waiting_for') ? given.waiting_for : undefined,
+        expected_until: (isAsked('expected_until') && given.expected_until) || undefined,
+        question: isAsked('question') ? given.question : undefined,
+        asked: isAsked('asked') ? given.asked : undefined,
+        readings: read,
+        verdict: isAsked('verdict') && given.verdict ? (given.verdict as 'found_it') : undefined,
+      },
+      meters: read?.map((one) => one.meter),
+    },
+    seen,
+  )
+}
 
 function press(move: Move) {
   reset()

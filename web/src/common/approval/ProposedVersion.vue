@@ -1,7 +1,8 @@
-<script setup lang="ts">
+<script setup lang="ts" generic="Of">
 import { type LadderView } from '../api'
 import { date } from '../format'
 import ProblemNote from '../ProblemNote.vue'
+import type { ChangeKind } from '../change/registry'
 import { useChange } from '../change/useChange'
 import { usePeople } from '../usePeople'
 import ChangeLines from './ChangeLines.vue'
@@ -9,12 +10,14 @@ import ChangeLines from './ChangeLines.vue'
 const props = defineProps<{
   proposed: Pick<NonNullable<LadderView['proposed']>, 'by' | 'by_name' | 'at' | 'reason' | 'changes'>
   /** Says yes to it, and no. */
-  approve: () => Promise<unknown>
-  turnDown: () => Promise<unknown>
+  approve: ChangeKind<Of, unknown>
+  turnDown: ChangeKind<Of, unknown>
+  /** What it is a version of, as those changes call it. */
+  of: Of
 }>()
 const { acting } = usePeople()
-const yes = useChange(() => props.approve())
-const no = useChange(() => props.turnDown())
+const yes = useChange(props.approve)
+const no = useChange(props.turnDown)
 </script>
 
 <template>
@@ -31,10 +34,10 @@ const no = useChange(() => props.turnDown())
         type="primary"
         data-test="approve"
         :loading="yes.isPending.value"
-        @click="yes.mutate()"
+        @click="yes.mutate(of)"
         >Approve</ElButton
       >
-      <button type="button" class="act" @click="no.mutate()">
+      <button type="button" class="act" @click="no.mutate(of)">
         {{ acting === proposed.by ? 'Take back' : 'Turn down' }}
       </button>
     </p>

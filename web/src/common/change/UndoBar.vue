@@ -3,12 +3,18 @@ import { useRoute } from 'vue-router'
 import { watch } from 'vue'
 import ProblemNote from '../ProblemNote.vue'
 import { lastChange } from './undo'
-import { useChange } from './useChange'
+import { useMutation } from '@tanstack/vue-query'
+import type { Undo } from './registry'
+import { useCarryOut } from './useChange'
 
 const route = useRoute()
-const { mutate, error, isPending, reset } = useChange(async () => {
-  await lastChange.value?.take()
-  lastChange.value = undefined
+const carry = useCarryOut()
+const { mutate, error, isPending, reset } = useMutation({
+  mutationFn: (undo: Undo) => carry(undo.takes),
+  async onSuccess({ readAgain }) {
+    lastChange.value = undefined
+    await readAgain()
+  },
 })
 watch(lastChange, () => reset())
 watch(
@@ -22,7 +28,7 @@ watch(
 <template>
   <div v-if="lastChange" class="undo no-print" role="status" data-test="undo">
     <span>{{ lastChange.says }}</span>
-    <button class="act" :disabled="isPending" @click="mutate()">Undo</button>
+    <button class="act" :disabled="isPending" @click="mutate(lastChange)">Undo</button>
     <button class="act" @click="lastChange = undefined">Fine</button>
     <ProblemNote :error="error" />
   </div>

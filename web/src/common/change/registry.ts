@@ -1,0 +1,66 @@
+import { type Client, Problem, answer, client } from '../api'
+import type { News } from '../live/news'
+
+/** Something to be done on the server, in plain data: it can be kept, sent again, and told to another. */
+export interface Command {
+  /** Name of its kind. */
+  kind: string
+  given: unknown
+  /** The client's own key: the server does what comes under it once. */
+  key: string
+  /** The change that it is based on, where two people could edit one thing. */
+  base?: number
+}
+
+/** A command that takes another one back, and how that is offered. */
+export interface Undo {
+  /** What was done. */
+  says: string
+  takes: Command
+  /** The offer stands as long as one stays at paths that begin like this. */
+  within: string
+}
+
+type Call<Done> = Promise<{ data?: Done; error?: unknown; response: Response }>
+
+/** A kind of change: how it is sent, what it makes old, and what takes it back. */
+export interface ChangeKind<Given, Done> {
+  name: string
+  send(api: Client, given: Given, base: number | undefined): Call<Done>
+  touches(given: Given): Partial<News>
+  undo?(given: Given, done: Done): Undo | undefined
+}
+
+const kinds = new Map<string, ChangeKind<never, unknown>>()
+
+/** Enters a kind of change: by its name a command of it can be carried out later, too. */
+export function change<Given, Done>(
+  name: string,
+  touches: Partial<News> | ((given: Given) => Partial<News>),
+  send: ChangeKind<Given, Done>['send'],
+  undo?: ChangeKind<Given, Done>['undo'],
+): ChangeKind<Given, Done> {
+  if (kinds.has(name)) throw new Error(`two kinds of change are called ${name}`)
+  const kind = { name, send, undo, touches: typeof touches === 'function' ? touches : () => touches }
+  kinds.set(name, kind as ChangeKind<never, unknown>)
+  return kind
+}
+
+/** A command of that kind, under a key of its own. */
+export const command = <Given>(kind: ChangeKind<Given, unknown>, given: Given, base?: number): Command => ({
+  kind: kind.name,
+  given,
+  key: crypto.randomUUID(),
+  base,
+})
+
+/** The kind of a command. */
+export function kindOf(one: Command): ChangeKind<unknown, unknown> {
+  const kind = kinds.get(one.kind)
+  if (!kind) throw new Problem(0, `This version knows no change called ${one.kind}.`, [])
+  return kind as ChangeKind<unknown, unknown>
+}
+
+/** Has the server carry a command out; sent again, it is not done again. */
+export const carryOut = (one: Command): Promise<unknown> =>
+  answer(kindOf(one).send(client({ 'idempotency-key': one.key }), one.given, one.base))

@@ -1,0 +1,69 @@
+import type { Schemas } from '../common/api'
+import { change } from '../common/change/registry'
+
+/** What is done to work. */
+const work = { work: true }
+
+export const raiseWork = change('work.raise', work, (api, body: Schemas['NewWork']) =>
+  api.POST('/api/v1/work-orders', { body }),
+)
+
+export const changeWork = change(
+  'work.change',
+  work,
+  (api, { number, ...body }: { number: number } & Schemas['WorkChange']) =>
+    api.PATCH('/api/v1/work-orders/{number}', { params: { path: { number } }, body }),
+)
+
+/** With the readings after a finish it also judges alarms. */
+export const moveWork = change(
+  'work.move',
+  ({ meters }: { meters?: string[] }) => ({ ...work, alarms: true, meters: meters ?? [] }),
+  (api, { number, body }: { number: number; body: Schemas['StateMove']; meters?: string[] }, based_on) =>
+    api.POST('/api/v1/work-orders/{number}/state', {
+      params: { path: { number }, query: { based_on } },
+      body,
+    }),
+)
+
+export const addEntry = change(
+  'work.entry',
+  work,
+  (api, { number, body }: { number: number; body: Schemas['NewEntry'] }) =>
+    api.POST('/api/v1/work-orders/{number}/entries', { params: { path: { number } }, body }),
+)
+
+export const reverseEntry = change(
+  'work.entry.reverse',
+  work,
+  (api, { number, id, reason }: { number: number; id: number; reason: string }) =>
+    api.POST('/api/v1/work-orders/{number}/entries/{id}/reverse', {
+      params: { path: { number, id } },
+      body: { reason },
+    }),
+)
+
+export const addDowntime = change(
+  'work.downtime',
+  work,
+  (api, { number, body }: { number: number; body: Schemas['NewDowntime'] }) =>
+    api.POST('/api/v1/work-orders/{number}/downtime', { params: { path: { number } }, body }),
+)
+
+export const endDowntime = change('downtime.end', work, (api, { id, end }: { id: number; end: string }) =>
+  api.POST('/api/v1/downtime/{id}/end', { params: { path: { id } }, body: { end } }),
+)
+
+export const reportFailure = change(
+  'work.failure',
+  work,
+  (api, { number, body }: { number: number; body: Schemas['NewFailure'] }) =>
+    api.PUT('/api/v1/work-orders/{number}/failure', { params: { path: { number } }, body }),
+)
+
+export const removeFailure = change(
+  'work.failure.remove',
+  work,
+  (api, { number, id }: { number: number; id: number }) =>
+    api.DELETE('/api/v1/work-orders/{number}/failures/{id}', { params: { path: { number, id } } }),
+)
