@@ -562,19 +562,31 @@ async fn the_focus_follows_what_opens_and_comes_back() -> Result<()> {
     Ok(())
 }
 
-/// However long the tree is, it scrolls in itself: what it marks for who hears the page lies within it too.
+/// However long the tree is, it scrolls in itself, and only what is seen is drawn; what it marks for who hears the page lies
+/// within it too.
 #[tokio::test]
 async fn a_long_tree_does_not_stretch_the_page() -> Result<()> {
     let folder = tempfile::tempdir()?;
     let server = Server::serve(folder.path(), OPENING)?;
-    for n in 0..60 {
-        server.post("/assets", json!({"code": format!("A{n}"), "name": format!("Asset {n}"), "level": "part"})).await?;
+    for n in 0..400 {
+        let asset = json!({"code": format!("A{n:03}"), "name": format!("Asset {n}"), "level": "part"});
+        server.post("/assets", asset).await?;
     }
     two_alarms(&server).await?;
     let browser = Browser::open(1280, 800).await?;
     let page = browser.page(&server.address);
-    page.go("/codes").await?;
-    page.see_count("aside[aria-label='Asset tree'] [data-severity]", 1).await?;
+    page.go("/codes?scope=A399").await?;
+    page.see("aside[aria-label='Asset tree']", "Asset 0").await?;
+    let drawn = page.all("[role=treeitem]").await?.len();
+    ensure!((20..120).contains(&drawn), "{drawn} of 400 are drawn");
+    page.script("document.querySelector('[role=tree] .name').focus()").await?;
+    page.press_key("\u{e010}").await?;
+    tokio::time::sleep(std::time::Duration::from_millis(200)).await;
+    let last = page.script("return document.activeElement.innerText").await?;
+    page.press_key("\u{e011}").await?;
+    tokio::time::sleep(std::time::Duration::from_millis(200)).await;
+    let first = page.script("return document.activeElement.innerText").await?;
+    ensure!((&first, &last) == (&json!("Asset 0"), &json!("Gearbox one")), "{first} {last}");
     let beyond = page.script("return document.documentElement.scrollHeight - innerHeight").await?;
     ensure!(beyond == 0, "the page is {beyond} pixels longer than the window");
     Ok(())

@@ -1,14 +1,27 @@
 <script setup lang="ts">
+import { onClickOutside } from '@vueuse/core'
+import { useTemplateRef } from 'vue'
+
 defineProps<{
   /** What is filtered by. */
   name: string
   /** What is chosen now, in a word or two. */
   chosen: string
 }>()
+const menu = useTemplateRef<HTMLDetailsElement>('menu')
+function close() {
+  if (menu.value) menu.value.open = false
+}
+/** The focus goes back to what opened it. */
+function leave() {
+  close()
+  menu.value?.querySelector('summary')?.focus()
+}
+onClickOutside(menu, close)
 </script>
 
 <template>
-  <details name="facet">
+  <details ref="menu" name="facet" @keydown.esc.stop="leave">
     <summary>
       {{ name }} <strong>{{ chosen }}</strong>
     </summary>

@@ -2,8 +2,8 @@
 import { period as periodNamed } from '../queries/plant'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { ChevronLeft, ChevronRight } from '@lucide/vue'
-import { onKeyStroke } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { onClickOutside, onKeyStroke } from '@vueuse/core'
+import { computed, ref, useTemplateRef } from 'vue'
 import { date } from '../format'
 import { useAddress } from '../useAddress'
 import { isCommand } from './keys'
@@ -32,6 +32,8 @@ const label = computed(() => {
 })
 
 const open = ref(false)
+const form = useTemplateRef<HTMLElement>('form')
+onClickOutside(form, () => (open.value = false))
 const from = ref('')
 const until = ref('')
 
@@ -67,7 +69,14 @@ onKeyStroke(']', (event) => isCommand(event) && step('later'))
     <button class="plain" aria-label="Later period" title="Later ( ] )" @click="step('later')">
       <ChevronRight :size="17" />
     </button>
-    <form v-if="open" class="range" @submit.prevent="range" @keydown.esc.stop="open = false">
+    <form
+      v-if="open"
+      ref="form"
+      v-arrive
+      class="range"
+      @submit.prevent="range"
+      @keydown.esc.stop="open = false"
+    >
       <label class="field">First day <input v-model="from" class="line" type="date" required /></label>
       <label class="field"
         >Last day <input v-model="until" class="line" type="date" :min="from" required

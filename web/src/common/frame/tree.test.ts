@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest'
 import { ref } from 'vue'
 import type { AssetNode } from '../api'
-import { byParent, useOpen } from './tree'
+import { byParent, inSight, useOpen } from './tree'
 
 const node = (code: string, parent?: string) => ({ code, parent }) as AssetNode
 
@@ -33,5 +33,16 @@ test('Nodes stand below what they stand below', () => {
     ['', ['S']],
     ['S', ['A', 'B']],
     ['A', ['C']],
+  ])
+})
+
+test('What stands open is in sight from top to bottom, each in its place', () => {
+  const all = byParent([node('S'), node('A', 'S'), node('B', 'S'), node('C', 'A'), node('T')])
+  const rows = inSight(all, ({ code }) => code === 'S')
+  expect(rows.map(({ node, depth, open, place, among }) => [node.code, depth, open, place, among])).toEqual([
+    ['S', 0, true, 1, 2],
+    ['A', 1, false, 1, 2],
+    ['B', 1, false, 2, 2],
+    ['T', 0, false, 2, 2],
   ])
 })

@@ -1,17 +1,15 @@
-import { type InjectionKey, type Ref, computed, ref } from 'vue'
+import { type Ref, computed, ref } from 'vue'
 import type { AssetNode } from '../api'
 
-/** What the branches of the tree share. */
-export interface Tree {
-  /** Code of the one node that Tab leads to. */
-  reached: Ref<string>
-  isOpen: (node: AssetNode, depth: number) => boolean
-  /** Opens a node or closes it. */
-  turn: (node: AssetNode, open: boolean) => void
-  /** What stands right below a node, as far as it was asked for. */
-  below: (node: AssetNode) => AssetNode[]
+/** A node in sight, where it stands. */
+export interface Row {
+  node: AssetNode
+  depth: number
+  open: boolean
+  /** Among so many below the same one, from 1. */
+  place: number
+  among: number
 }
-export const TREE: InjectionKey<Tree> = Symbol('tree')
 
 /** Levels that stand open on a first visit. */
 export const FIRST_OPEN = 2
@@ -42,7 +40,25 @@ export function byParent(nodes: AssetNode[]): Map<string, AssetNode[]> {
   const all = new Map<string, AssetNode[]>()
   for (const node of nodes) {
     const parent = node.parent ?? ''
-    all.set(parent, [...(all.get(parent) ?? []), node])
+    const below = all.get(parent)
+    if (below) below.push(node)
+    else all.set(parent, [node])
   }
   return all
+}
+
+/** All nodes in sight, from top to bottom. */
+export function inSight(
+  children: Map<string, AssetNode[]>,
+  isOpen: (node: AssetNode, depth: number) => boolean,
+): Row[] {
+  const rows: Row[] = []
+  const add = (nodes: AssetNode[], depth: number) =>
+    nodes.forEach((node, index) => {
+      const open = isOpen(node, depth)
+      rows.push({ node, depth, open, place: index + 1, among: nodes.length })
+      if (open) add(children.get(node.code) ?? [], depth + 1)
+    })
+  add(children.get('') ?? [], 0)
+  return rows
 }
