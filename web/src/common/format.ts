@@ -102,7 +102,7 @@ export function figure(value: Figure | undefined, definition: Definition): strin
       return hours(value.value)
     case 'share':
       return `${tenth(value.value * 100)} %`
-    default:
+    case 'count':
       return whole(value.value)
   }
 }

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import ChoiceField from '../common/fields/ChoiceField.vue'
+import FormField from '../common/fields/FormField.vue'
 import NumberField from '../common/fields/NumberField.vue'
 import TextField from '../common/fields/TextField.vue'
 import { X } from '@lucide/vue'
@@ -167,18 +168,11 @@ const tell = computed({
           <NumberField v-model="rung.response.estimated_hours" label="Hours" :min="0" name="hours" />
         </template>
         <template v-if="rung.response.kind !== 'record'">
-          <label class="field wide">
-            People to tell
-            <ElSelect
-              v-model="tell"
-              multiple
-              filterable
-              placeholder="nobody"
-              :aria-label="`People to tell of ${rung.severity} ${rung.side}`"
-            >
+          <FormField v-slot="{ field }" class="wide" label="People to tell">
+            <ElSelect :id="field.id" v-model="tell" multiple filterable placeholder="nobody">
               <ElOption v-for="one in people" :key="one.code" :value="one.code" :label="one.name" />
             </ElSelect>
-          </label>
+          </FormField>
           <ChoiceField
             v-model="rung.response.decides"
             class="wide"

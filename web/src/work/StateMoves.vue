@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import ChoiceField from '../common/fields/ChoiceField.vue'
+import FormField from '../common/fields/FormField.vue'
 import InstantField from '../common/fields/InstantField.vue'
 import TextField from '../common/fields/TextField.vue'
 import { reactive, ref } from 'vue'
@@ -144,19 +145,23 @@ function press(move: Move) {
           <option value="nothing_wrong">nothing wrong</option>
           <option value="other">other</option>
         </ChoiceField>
-        <label v-for="one in isAsked('readings') ? work.waiting_meters : []" :key="one.meter" class="field">
-          {{ one.meter_name }} now
+        <FormField
+          v-for="one in isAsked('readings') ? work.waiting_meters : []"
+          :key="one.meter"
+          v-slot="{ field }"
+          :label="`${one.meter_name} now`"
+        >
           <span class="after">
             <ReadingValue
+              v-bind="field"
               :model-value="given.readings[one.meter] ?? ''"
               :grades="one.grades"
-              :label="`${one.meter_name} now`"
               :data-test="`after-${one.meter}`"
               @update:model-value="given.readings[one.meter] = $event"
             />
             {{ unit(one.unit) }}
           </span>
-        </label>
+        </FormField>
         <p v-if="isAsked('readings')" class="quiet small note">
           The first reading after the finish says whether the repair held. Without one it is listed as not yet
           confirmed.

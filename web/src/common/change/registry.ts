@@ -42,7 +42,7 @@ export function change<Given, Done>(
 ): ChangeKind<Given, Done> {
   if (kinds.has(name)) throw new Error(`two kinds of change are called ${name}`)
   const kind = { name, send, undo, touches: typeof touches === 'function' ? touches : () => touches }
-  kinds.set(name, kind as ChangeKind<never, unknown>)
+  kinds.set(name, kind)
   return kind
 }
 
@@ -58,7 +58,7 @@ export const command = <Given>(kind: ChangeKind<Given, unknown>, given: Given, b
 export function kindOf(one: Command): ChangeKind<unknown, unknown> {
   const kind = kinds.get(one.kind)
   if (!kind) throw new Problem(0, `This version knows no change called ${one.kind}.`, [])
-  return kind as ChangeKind<unknown, unknown>
+  return kind
 }
 
 /** Has the server carry a command out; sent again, it is not done again. */

@@ -2,7 +2,8 @@
 defineProps<{
   /** Names of a grade's values, in order; none for a number. */
   grades: string[]
-  label: string
+  /** Only heard; none where a label stands beside it. */
+  label?: string
 }>()
 const value = defineModel<string>({ required: true })
 </script>

@@ -24,7 +24,7 @@ export function useKeys() {
     begun = event.key === 'g' ? event.timeStamp : Number.NEGATIVE_INFINITY
     if (goes) {
       const path = event.key === 'h' ? '/' : workspaces.find((one) => one.key === event.key)?.path
-      if (path) router.push(to(path))
+      if (path) void router.push(to(path))
     } else if (event.key === '?') {
       keySheet.value = !keySheet.value
     } else if (event.key === 'j' || event.key === 'k') {

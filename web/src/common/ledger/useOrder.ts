@@ -7,6 +7,6 @@ export function useOrder(usual?: LedgerOrder) {
   const { read, change } = useAddress()
   return computed<LedgerOrder | undefined>({
     get: () => (read('sort') ? { key: read('sort'), descending: read('desc') === 'yes' } : usual),
-    set: (order) => change({ sort: order?.key ?? '', desc: order?.descending ? 'yes' : '' }),
+    set: (order) => void change({ sort: order?.key ?? '', desc: order?.descending ? 'yes' : '' }),
   })
 }
