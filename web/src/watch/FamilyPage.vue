@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { familyTrial } from './queries/tried'
 import { useChange } from '../common/change/useChange'
 import { approveFamily, setFamily, turnDownFamily } from './changes'
 import { severities } from '../generated/words'
@@ -6,18 +7,10 @@ import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import { period as periodNamed } from '../common/queries/plant'
 import { family } from './queries/families'
-import { useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import {
-  answer,
-  api,
-  type FamilyReceipt,
-  type Ladder,
-  type MeterDetail,
-  Problem,
-  type Proposal,
-} from '../common/api'
+import { type FamilyReceipt, type Ladder, type MeterDetail, Problem, type Proposal } from '../common/api'
 import { count, date } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
@@ -77,8 +70,6 @@ const window = computed(() => {
   return span && { from: Date.parse(span.start), to: Date.parse(span.end) }
 })
 const drawn = ref<Proposal[]>([])
-const propose = (asked: object) =>
-  answer(api.POST('/api/v1/families/{class}/{name}/proposals', { params: path.value, body: asked }))
 
 /** Codes of deviating meters that are to have the family's limits too. */
 const also = ref(new Set<string>())
@@ -99,26 +90,21 @@ const limits = () => ({
   family: path.value.path,
   body: { reason: reason.value, ladder: draft.value, also: [...also.value] },
 })
-const tried = () =>
-  answer(
-    api.PUT('/api/v1/families/{class}/{name}', {
-      params: { ...path.value, query: { dry_run: true } },
-      body: { ...limits().body, reason: 'trial run' },
-    }),
-  )
+const pending = computed(() => Boolean(changed.value) || also.value.size > 0)
 /** The trial run follows what is typed: it shows on which meters what would change. */
-const asked = refDebounced(
-  computed(() => JSON.stringify([draft.value, [...also.value]])),
+const typed = refDebounced(
+  computed(() => JSON.stringify(limits().body)),
   250,
 )
-const trial = useQuery({
-  queryKey: ['family-trial', () => props.equipmentClass, () => props.name, asked],
-  queryFn: tried,
-  enabled: () => Boolean(changed.value) || also.value.size > 0,
+const trial = useQuery(() => ({
+  ...familyTrial(path.value.path, {
+    ...(JSON.parse(typed.value) as ReturnType<typeof limits>['body']),
+    reason: 'trial run',
+  }),
+  enabled: pending.value,
   retry: false,
-  placeholderData: (before) => before,
-})
-const pending = computed(() => Boolean(changed.value) || also.value.size > 0)
+  placeholderData: keepPreviousData,
+}))
 const rows = computed(() => {
   const fates = new Map((pending.value ? trial.data.value?.rows : undefined)?.map((row) => [row.meter, row]))
   return (data.value?.meters ?? []).map((meter) => ({ meter, fate: fates.get(meter.meter) }))
@@ -220,11 +206,10 @@ const columns = computed<LedgerColumn<FamilyRow>[]>(() => [
           v-if="read('panel') === 'proposals' && window"
           v-model="draft"
           v-model:drawn="drawn"
-          :of="`${equipmentClass}/${name}`"
+          :of="{ family: path.path }"
           :meter="like"
           :view="window"
           hint="all meters’ readings together; choose another period at the top"
-          :ask="propose"
         />
         <FamilyForecast
           v-if="read('panel') === 'forecast'"

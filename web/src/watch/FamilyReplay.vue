@@ -2,7 +2,7 @@
 import { familyReplay } from './queries/families'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { answer, api, type Ladder } from '../common/api'
+import { type Ladder } from '../common/api'
 import { whole, hours, money } from '../common/format'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
@@ -35,13 +35,6 @@ const { data, error, isFetching } = useQuery(() => ({
   retry: false,
 }))
 follow(isFetching)
-const ask = (place: number, ladder: Ladder, compare = false) =>
-  answer(
-    api.POST('/api/v1/families/{class}/{name}/finder', {
-      params: { path: { class: props.equipmentClass, name: props.name } },
-      body: { period: period.value, ...judging.value, ladder, rung: place, compare_deadbands: compare },
-    }),
-  )
 </script>
 
 <template>
@@ -55,7 +48,7 @@ const ask = (place: number, ladder: Ladder, compare = false) =>
         {{ money(Math.round(data.cost)) }} {{ installation.currency }}, at what such work usually comes to.
       </p>
       <GivenLines :lines="data.assumptions" />
-      <RungFinder v-model="draft" :of="`${equipmentClass}/${name}`" :unit="unit" :ask="ask" />
+      <RungFinder v-model="draft" :of="{ family: { class: equipmentClass, name } }" :unit="unit" />
     </template>
   </section>
 </template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
-import type { FinderPoint, FinderView, Ladder } from '../common/api'
+import type { FinderPoint, Ladder } from '../common/api'
 import { money, plain, unit as shown, whole } from '../common/format'
 import ChartFrame from '../common/chart/ChartFrame.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
@@ -11,38 +11,41 @@ import { useAddress } from '../common/useAddress'
 import { FLOOR, HEIGHT, LEFT, TOP, WIDTH, columnsOf, greatest, placeOf, shapeOf, stepOf } from './finder'
 import GivenLines from './GivenLines.vue'
 import { moveRung } from './ladder'
+import { type Subject, finder } from './queries/tried'
 import { useJudging } from './useJudging'
 
 const props = defineProps<{
-  /** Whose curve it is: a meter's code, or a family. */
-  of: string
+  /** Whose curve it is. */
+  of: Subject
   /** UCUM code. */
   unit: string
   /** Of the rung that is moved, in the ladder's list. */
   place: number
-  /** Asks the server what each setpoint of that rung would have come to; with other deadbands as well to compare. */
-  ask: (place: number, ladder: Ladder, compare?: boolean) => Promise<FinderView>
 }>()
 const draft = defineModel<Ladder>({ required: true })
 const { period } = useAddress()
 const { judging } = useJudging()
 
 const shape = computed(() => shapeOf(draft.value, props.place))
-const { data, error } = useQuery({
-  queryKey: ['finder', () => props.of, period, judging, () => props.place, shape],
-  queryFn: () => props.ask(props.place, draft.value),
-  placeholderData: (before) => before,
-})
+const ask = (compare_deadbands: boolean) =>
+  finder(props.of, shape.value, {
+    period: period.value,
+    ...judging.value,
+    ladder: draft.value,
+    rung: props.place,
+    compare_deadbands,
+  })
+const { data, error } = useQuery(() => ({ ...ask(false), placeholderData: keepPreviousData }))
 
 const points = computed(() => data.value?.points ?? [])
 
 const comparing = ref(false)
-const compared = useQuery({
-  queryKey: ['finder', 'deadbands', () => props.of, period, judging, () => props.place, shape],
-  queryFn: () => props.ask(props.place, draft.value, true),
-  enabled: () => comparing.value && points.value.length > 0,
-  placeholderData: (before) => before,
-})
+/** With other deadbands to compare. */
+const compared = useQuery(() => ({
+  ...ask(true),
+  enabled: comparing.value && points.value.length > 0,
+  placeholderData: keepPreviousData,
+}))
 /** The best setting of each deadband. */
 const bests = computed(() =>
   (compared.data.value?.of_each_deadband ?? []).flatMap(({ point, gain }) => {

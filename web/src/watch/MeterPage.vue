@@ -4,7 +4,7 @@ import { ladder as ladderAsked, meter as meterAsked } from './queries/meters'
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
-import { answer, api, type ForecastView, type Ladder, type LadderView, type Proposal } from '../common/api'
+import { type ForecastView, type Ladder, type LadderView, type Proposal } from '../common/api'
 import { whole as wholeNumber, ago, dateTime, reading } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
@@ -29,7 +29,6 @@ import { useReplay } from './useReplay'
 
 const props = defineProps<{ meter: string }>()
 const { period, read, change, to } = useAddress()
-const path = computed(() => ({ path: { code: props.meter } }))
 
 const meter = useQuery(() => meterAsked(props.meter))
 const ladder = useQuery(() => ladderAsked(props.meter))
@@ -92,8 +91,6 @@ const offered = computed(() =>
       (one.panel === 'forecast' ? isNumber.value : meter.data.value?.kind === 'measurement'),
   ),
 )
-const propose = (window: object) =>
-  answer(api.POST('/api/v1/meters/{code}/proposals', { params: path.value, body: window }))
 const proposals = ref<Proposal[]>([])
 const forecast = ref<ForecastView>()
 const proposer = useTemplateRef<InstanceType<typeof ProposalsPanel>>('proposer')
@@ -180,11 +177,10 @@ const entering = ref(false)
           ref="proposer"
           v-model="draft"
           v-model:drawn="proposals"
-          :of="props.meter"
+          :of="{ meter: props.meter }"
           :meter="meter.data.value"
           :view="view"
           hint="zoom the trend to choose another stretch"
-          :ask="propose"
         />
         <ForecastPanel
           v-if="panel === 'forecast' && view"

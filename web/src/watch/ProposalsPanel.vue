@@ -1,26 +1,25 @@
 <script setup lang="ts">
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
-import { useMutation, useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, toRef, watch } from 'vue'
-import type { Ladder, MachineGroup, MeterDetail, Proposal, ProposalsView } from '../common/api'
+import type { Ladder, MachineGroup, MeterDetail, Proposal } from '../common/api'
 import { whole, date, plain, unit } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import type { View } from '../common/chart/geometry'
 import { editedRung, moveRung, onValue, rungName } from './ladder'
+import { type Subject, proposals } from './queries/tried'
 import { machineWords, methodWords, pWords } from './methods'
 
 const props = defineProps<{
-  /** Whose baseline it is: a meter's code, or a family. */
-  of: string
+  /** Whose baseline it is. */
+  of: Subject
   meter: MeterDetail
   /** The baseline window. */
   view: View
   /** How another window is chosen. */
   hint: string
-  /** Asks the server for the setpoints that a window speaks for. */
-  ask: (window: { from: string; to: string; k?: number; machine?: MachineGroup }) => Promise<ProposalsView>
 }>()
 const draft = defineModel<Ladder>({ required: true })
 /** What is drawn on the trend. */
@@ -33,17 +32,15 @@ const asked = refDebounced(
   toRef(() => ({ ...props.view, k: Number(k.value), machine: machine.value })),
   150,
 )
-const { data, error } = useQuery({
-  queryKey: ['proposals', () => props.of, asked],
-  queryFn: () =>
-    props.ask({
-      from: new Date(asked.value.from).toISOString(),
-      to: new Date(asked.value.to).toISOString(),
-      k: asked.value.k > 0 ? asked.value.k : undefined,
-      machine: asked.value.machine || undefined,
-    }),
-  placeholderData: (before) => before,
-})
+const { data, error } = useQuery(() => ({
+  ...proposals(props.of, {
+    from: new Date(asked.value.from).toISOString(),
+    to: new Date(asked.value.to).toISOString(),
+    k: asked.value.k > 0 ? asked.value.k : undefined,
+    machine: asked.value.machine || undefined,
+  }),
+  placeholderData: keepPreviousData,
+}))
 const shown = computed(() => (data.value?.proposals ?? []).filter((one) => one.side === side.value))
 watch(shown, (proposals) => (drawn.value = proposals), { immediate: true })
 

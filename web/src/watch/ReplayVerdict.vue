@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { components } from '../generated/api'
-import { answer, api, type Ladder, type MeterDetail } from '../common/api'
+import { type Ladder, type MeterDetail } from '../common/api'
 import { whole, count, date, dateTime, hours, money } from '../common/format'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
@@ -10,7 +10,6 @@ import RungFinder from './RungFinder.vue'
 import GivenLines from './GivenLines.vue'
 import JudgedBy from './JudgedBy.vue'
 import { rungName } from './ladder'
-import { useJudging } from './useJudging'
 
 const props = defineProps<{
   meter: MeterDetail
@@ -20,20 +19,11 @@ const props = defineProps<{
   edited: boolean
 }>()
 const draft = defineModel<Ladder>({ required: true })
-const { period, to } = useAddress()
-const { judging } = useJudging()
+const { to } = useAddress()
 
 const names = computed(() => draft.value.rungs.map(rungName))
 const nuisance = computed(() => (props.replay?.warnings ?? []).filter((warning) => warning.nuisance))
 const usual = computed(() => props.replay?.usual_work)
-
-const ask = (place: number, ladder: Ladder, compare = false) =>
-  answer(
-    api.POST('/api/v1/meters/{code}/finder', {
-      params: { path: { code: props.meter.code } },
-      body: { period: period.value, ...judging.value, ladder, rung: place, compare_deadbands: compare },
-    }),
-  )
 </script>
 
 <template>
@@ -94,7 +84,7 @@ const ask = (place: number, ladder: Ladder, compare = false) =>
         </p>
         <p v-if="nuisance.length > 20" class="quiet">{{ nuisance.length - 20 }} more.</p>
       </details>
-      <RungFinder v-model="draft" :of="meter.code" :unit="meter.unit" :ask="ask" />
+      <RungFinder v-model="draft" :of="{ meter: meter.code }" :unit="meter.unit" />
       <GivenLines :lines="replay.assumptions" />
     </div>
   </section>

@@ -1,17 +1,16 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import type { FinderView, Ladder } from '../common/api'
+import type { Ladder } from '../common/api'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import FinderCurve from './FinderCurve.vue'
 import { rungName } from './ladder'
+import type { Subject } from './queries/tried'
 
 const props = defineProps<{
-  /** Whose readings are tried: a meter's code, or a family. */
-  of: string
+  /** Whose readings are tried. */
+  of: Subject
   /** UCUM code. */
   unit: string
-  /** Asks the server what each setpoint of a rung would have come to. */
-  ask: (place: number, ladder: Ladder, compare?: boolean) => Promise<FinderView>
 }>()
 const draft = defineModel<Ladder>({ required: true })
 
@@ -21,7 +20,7 @@ const movable = computed(() =>
   draft.value.rungs.flatMap((rung, place) => (rung.setpoint == null ? [] : [{ rung, place }])),
 )
 watch(
-  () => props.of,
+  () => JSON.stringify(props.of),
   () => (chosen.value = undefined),
 )
 </script>
@@ -47,7 +46,6 @@ watch(
     :of="of"
     :unit="unit"
     :place="chosen"
-    :ask="ask"
   />
 </template>
 

@@ -1,5 +1,6 @@
 import type { Schemas } from '../common/api'
 import { change, command } from '../common/change/registry'
+import type { FamilyPath } from './queries/tried'
 
 /** What is done to readings, alarms and limits. */
 const alarms = { alarms: true }
@@ -78,12 +79,6 @@ export const approveLimits = change('limits.approve', set, (api, meter: string) 
 export const turnDownLimits = change('limits.turn-down', set, (api, meter: string) =>
   api.DELETE('/api/v1/meters/{code}/ladder/proposed', { params: path(meter) }),
 )
-
-/** A family: its equipment class, and the name that its meters share. */
-export interface FamilyPath {
-  class: string
-  name: string
-}
 
 export const setFamily = change(
   'family.set',
