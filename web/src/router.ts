@@ -2,6 +2,14 @@ import { nextTick } from 'vue'
 import { createRouter, createWebHistory } from 'vue-router'
 import WatchList from './watch/WatchList.vue'
 
+declare module 'vue-router' {
+  interface RouteMeta {
+    title: string
+    /** What stands around it: at a desk, unless it says otherwise. */
+    layout?: 'desk' | 'sheet'
+  }
+}
+
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
@@ -31,6 +39,11 @@ export const router = createRouter({
       meta: { title: 'Work' },
       component: () => import('./work/WorkPage.vue'),
       props: true,
+    },
+    {
+      path: '/work/sheet',
+      meta: { title: 'Work to take along', layout: 'sheet' },
+      component: () => import('./work/WorkSheet.vue'),
     },
     {
       path: '/codes/:book?',

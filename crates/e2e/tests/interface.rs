@@ -646,3 +646,26 @@ async fn a_long_list_draws_what_is_seen() -> Result<()> {
     ensure!(card == json!(["flex", true, true]), "{card}");
     Ok(())
 }
+
+/// Work is taken along on paper: what the list's filters say, without what stands around a screen.
+#[tokio::test]
+async fn work_is_taken_along_on_paper() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/work?text=oil").await?;
+    page.see("[data-test=totals]", "1 open work order").await?;
+    page.press("[data-test=on-paper]").await?;
+    page.see("[data-test=sheet-total]", "1 open work order").await?;
+    page.see("[data-test=sheet-row]", "Look at the oil").await?;
+    page.see_count("header, aside", 0).await?;
+    page.as_printed(true).await?;
+    let buttons = "return [...document.querySelectorAll('button')].filter((one) => one.offsetHeight > 0).length";
+    ensure!(page.script(buttons).await? == 0, "nothing to press is on paper");
+    page.as_printed(false).await?;
+    page.press("[data-test=sheet-row] a").await?;
+    page.see("article h1", "Look at the oil").await?;
+    page.see_address("text=oil").await
+}

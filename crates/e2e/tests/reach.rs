@@ -21,6 +21,7 @@ const SCREENS: &[(&str, &str)] = &[
     ("/families/sheaves/Liner%20wear", "[data-test=family-meter]"),
     ("/setup/outside", "[data-test=message]"),
     ("/work", "[data-test=order]"),
+    ("/work/sheet", "[data-test=sheet-row]"),
     ("/codes/gearbox", "main li.level-0"),
     ("/tally", "[data-test=tally-G1]"),
     ("/tally?why=cost_total~G1", "[data-test=why-row]"),

@@ -7,44 +7,28 @@ import { whole, hours, money } from '../common/format'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
-import { useOrder } from '../common/ledger/useOrder'
 import { useSearch } from '../common/useSearch'
 import RaiseForm from './RaiseForm.vue'
 import WorkDetailPane from './WorkDetailPane.vue'
 import WorkFacets from './WorkFacets.vue'
 import WorkTable from './WorkTable.vue'
+import { useWorkFilter } from './useWorkFilter'
 
 defineProps<{
   /** Of the order shown beside the list. */
   number?: string
 }>()
 
-const { scope, read, change } = useAddress()
+const { read, change, stay } = useAddress()
 const raising = computed({
   get: () => read('raise') === 'yes',
   set: (on) => change({ raise: on ? 'yes' : '' }),
 })
 const text = useSearch()
 
-/** Open work, unless the address says otherwise. */
-const state = computed(() => read('state') || 'open')
-const order = useOrder({ key: 'window_end', descending: false })
-const query = computed(() => ({
-  scope: scope.value || undefined,
-  state: state.value === 'all' ? undefined : state.value,
-  kind: read('kind') || undefined,
-  rank: read('rank') || undefined,
-  crew: read('crew') || undefined,
-  source: read('source') || undefined,
-  past_window: read('past') === 'yes',
-  over_limit: read('over') === 'yes',
-  text: read('text') || undefined,
-  sort: order.value?.key as 'window_end',
-  descending: order.value?.descending,
-}))
-
+const { state, order, filter } = useWorkFilter()
 const { data, error, fetchNextPage, hasNextPage, isPending } = useInfiniteQuery(() => ({
-  ...workOrders(query.value),
+  ...workOrders(filter.value),
   placeholderData: keepPreviousData,
 }))
 const orders = computed(() => data.value?.pages.flatMap((page) => page.work_orders) ?? [])
@@ -60,7 +44,10 @@ const facets = computed(() => data.value?.pages[0]?.facets)
           {{ whole(totals.count) }}
           {{ state === 'open' ? 'open ' : '' }}{{ totals.count === 1 ? 'work order' : 'work orders' }}
         </h1>
-        <ElButton v-if="!number" @click="raising = true">Raise work</ElButton>
+        <div v-if="!number" class="tools no-print">
+          <RouterLink :to="stay('/work/sheet')" class="act" data-test="on-paper">To take along</RouterLink>
+          <ElButton @click="raising = true">Raise work</ElButton>
+        </div>
       </div>
       <p v-if="totals" class="quiet totals">
         {{ hours(totals.estimated_hours) }} h estimated · {{ hours(totals.spent_hours) }} h spent ·
@@ -120,6 +107,12 @@ const facets = computed(() => data.value?.pages[0]?.facets)
   display: grid;
   grid-template-columns: 268px minmax(0, 1fr);
   gap: 26px;
+}
+
+.tools {
+  display: flex;
+  gap: 16px;
+  align-items: center;
 }
 
 .totals {
