@@ -22,6 +22,7 @@ const SHORT: [Definition['id'], string][] = [
   ['mttr', 'MTTR'],
   ['open_work', 'Open work'],
   ['open_hours', 'To do'],
+  ['open_without_estimate', 'No estimate'],
 ]
 
 export function columns(catalogue: Definition[]): Column[] {

@@ -148,9 +148,10 @@ impl<'a> Pass<'a> {
             });
         }
         if needs.work {
-            self.open_work(|slot, _, open_ms| {
+            self.open_work(|slot, work, open_ms| {
                 sums[slot].open_work += 1;
                 sums[slot].open_ms += open_ms;
+                sums[slot].open_unestimated += i64::from(work.estimated_ms.is_none());
             });
         }
         if needs.time {

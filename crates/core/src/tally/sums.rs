@@ -30,7 +30,7 @@ impl Needs {
             I::Failures => self.failures = true,
             I::Mtbf => (self.time, self.failures) = (true, true),
             I::Mttr => self.restore = true,
-            I::OpenWork | I::OpenHours => self.work = true,
+            I::OpenWork | I::OpenHours | I::OpenWithoutEstimate => self.work = true,
         }
     }
 }
@@ -84,6 +84,7 @@ pub(super) struct Sums {
     pub(super) restore_ms: i64,
     pub(super) open_work: i64,
     pub(super) open_ms: i64,
+    pub(super) open_unestimated: i64,
 }
 
 impl Sums {
@@ -117,6 +118,7 @@ impl Sums {
             I::Mttr => Figure::ratio(self.restore_ms as f64 / HOUR as f64, self.restored as f64),
             I::OpenWork => Figure::of(self.open_work as f64),
             I::OpenHours => Figure::hours(self.open_ms),
+            I::OpenWithoutEstimate => Figure::of(self.open_unestimated as f64),
         }
     }
 

@@ -189,6 +189,20 @@ fn open_work_is_rebuilt_as_of_any_instant() {
         ],
     };
     snapshot.works.apply(vec![(1, Some(work))]);
+    let unestimated = WorkFact {
+        number: WorkOrderId(2),
+        asset: AssetId(7),
+        raised_at: day(12),
+        estimated_ms: None,
+        states: vec![(day(12), WorkState::Raised), (day(18), WorkState::Dropped)],
+    };
+    snapshot.works.apply(vec![(2, Some(unestimated))]);
+    let without = |end| {
+        let q = Question { period: Span::new(day(0), day(end)).unwrap(), ..year() };
+        at(&snapshot, &[1], I::OpenWithoutEstimate, q)[0].value
+    };
+    assert_eq!((without(8), without(15), without(19)), (Some(0.0), Some(1.0), Some(0.0)));
+    snapshot.works.apply(vec![(2, None)]);
     let spent = EntryFact { hours_ms: 3 * HOUR, ..entry(1, 7, 1, EntryKind::Labour, 100, Instant::LATEST) };
     snapshot.entries.apply(vec![(1, Some(spent))]);
     let asked = |end| {
@@ -340,8 +354,16 @@ fn plants(moves: bool) -> impl Strategy<Value = Snapshot> {
     })
 }
 
-const ADDITIVE: [I; 6] = [I::CostTotal, I::CostLabour, I::CostLife, I::Failures, I::OpenWork, I::OpenHours];
-const ALL: [I; 16] = [
+const ADDITIVE: [I; 7] = [
+    I::CostTotal,
+    I::CostLabour,
+    I::CostLife,
+    I::Failures,
+    I::OpenWork,
+    I::OpenHours,
+    I::OpenWithoutEstimate,
+];
+const ALL: [I; 17] = [
     I::CostTotal,
     I::CostLabour,
     I::CostMaterial,
@@ -358,6 +380,7 @@ const ALL: [I; 16] = [
     I::Mttr,
     I::OpenWork,
     I::OpenHours,
+    I::OpenWithoutEstimate,
 ];
 
 fn asked(from: i64, length: i64) -> Question {

@@ -48,8 +48,12 @@ impl Pass<'_> {
                 (inputs, parts)
             }
             I::Mttr => (vec![], vec![self.restore_part()]),
-            I::OpenWork => (vec![], vec![self.open_part("Open work orders", RowUnit::Count)]),
-            I::OpenHours => (vec![], vec![self.open_part("Hours still to do", RowUnit::Ms)]),
+            I::OpenWork => (vec![], vec![self.open_part("Open work orders", RowUnit::Count, |_| true)]),
+            I::OpenHours => (vec![], vec![self.open_part("Hours still to do", RowUnit::Ms, |_| true)]),
+            I::OpenWithoutEstimate => {
+                let unestimated = |work: &WorkFact| work.estimated_ms.is_none();
+                (vec![], vec![self.open_part("Open work orders without an estimate", RowUnit::Count, unestimated)])
+            }
         }
     }
 
@@ -123,9 +127,12 @@ impl Pass<'_> {
         Part::of("Time to restore", RowUnit::Ms, rows)
     }
 
-    fn open_part(&self, name: &str, unit: RowUnit) -> Part {
+    fn open_part(&self, name: &str, unit: RowUnit, counts: impl Fn(&WorkFact) -> bool) -> Part {
         let mut rows = Vec::new();
         self.open_work(|_, work, open_ms| {
+            if !counts(work) {
+                return;
+            }
             rows.push(TraceRow {
                 kind: RowKind::WorkOrder,
                 id: work.number.0,

@@ -33,6 +33,7 @@ pub enum Indicator {
     Mttr,
     OpenWork,
     OpenHours,
+    OpenWithoutEstimate,
 }
 
 /// What a figure is counted in.
@@ -216,6 +217,15 @@ pub const CATALOGUE: &[Definition] = &[
         Lower,
         Additive,
         "Estimated minus spent hours of open work at the end of the period, never below 0 for one order",
+        "EN 13306 (backlog)"
+    ),
+    define!(
+        OpenWithoutEstimate,
+        "Open work without an estimate",
+        Count,
+        Lower,
+        Additive,
+        "Work orders open at the end of the period whose hours nobody estimated: the open hours leave them out",
         "EN 13306 (backlog)"
     ),
 ];
