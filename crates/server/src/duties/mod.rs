@@ -14,6 +14,7 @@ use tally_core::ground::time::Instant;
 use tally_store::{
     Actor, Store, StoreError, Tx,
     access::people,
+    ground::keys,
     watch::{alarms, readings},
 };
 
@@ -40,7 +41,7 @@ enum Work {
 }
 
 /// All there are.
-const DUTIES: [Duty; 7] = [
+const DUTIES: [Duty; 8] = [
     Duty { name: "end what is retired", every: Duration::from_secs(1), work: Work::Store(end_retired) },
     Duty { name: "answer again", every: Duration::from_secs(1), work: Work::Store(answer_due) },
     // One seek a meter.
@@ -48,6 +49,7 @@ const DUTIES: [Duty; 7] = [
     Duty { name: "send mail", every: Duration::from_secs(1), work: Work::Store(mail::send) },
     Duty { name: "seal readings", every: Duration::from_secs(1), work: Work::Store(seal) },
     Duty { name: "empty the log", every: Duration::from_secs(60), work: Work::Store(empty_log) },
+    Duty { name: "forget keys", every: Duration::from_secs(600), work: Work::Store(forget_keys) },
     Duty { name: "deliver events", every: Duration::from_secs(1), work: Work::Webhooks },
 ];
 
@@ -101,6 +103,14 @@ fn empty_log(store: &Store, _: Instant) -> Result<(), StoreError> {
     let log = store.path().with_extension("db-wal");
     if std::fs::metadata(log).is_ok_and(|log| log.len() > LARGEST_LOG) {
         store.checkpoint()?;
+    }
+    Ok(())
+}
+
+/// Keys of writes are known for as long as they may be sent again.
+fn forget_keys(store: &Store, now: Instant) -> Result<(), StoreError> {
+    if store.read(now, |view| keys::any_old(view, now))? {
+        tx(store, now, |tx| keys::forget_old(tx))?;
     }
     Ok(())
 }

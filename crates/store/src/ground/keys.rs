@@ -6,7 +6,10 @@ use super::{
     tx::Tx,
 };
 use rusqlite::{OptionalExtension, params};
-use tally_core::ground::{ids::PersonId, time::DAY};
+use tally_core::ground::{
+    ids::PersonId,
+    time::{DAY, Instant},
+};
 
 /// How long a key is known, in milliseconds: longer than anyone works without a network.
 const KNOWN_MS: i64 = 30 * DAY;
@@ -56,7 +59,6 @@ pub fn known(rows: &dyn Rows, person: PersonId, key: &WriteKey) -> Result<Known>
 /// # Errors
 /// [`StoreError::Conflict`] where it was taken meanwhile.
 pub fn take(tx: &Tx, key: &WriteKey) -> Result<()> {
-    tx.conn.prepare_cached("DELETE FROM write_keys WHERE at < ?1")?.execute([tx.now.plus(-KNOWN_MS)])?;
     let mut insert = tx.conn.prepare_cached(
         "INSERT INTO write_keys (person_id, key, fingerprint, at) VALUES (?1, ?2, ?3, ?4) ON CONFLICT DO NOTHING",
     )?;
@@ -64,6 +66,23 @@ pub fn take(tx: &Tx, key: &WriteKey) -> Result<()> {
         0 => Err(StoreError::Conflict("this was sent before, and is done".into())),
         _ => Ok(()),
     }
+}
+
+/// Whether there are keys past their time.
+///
+/// # Errors
+/// SQLite's own.
+pub fn any_old(rows: &dyn Rows, now: Instant) -> Result<bool> {
+    let mut find = rows.sql().conn.prepare_cached("SELECT 1 FROM write_keys WHERE at < ?1 LIMIT 1")?;
+    Ok(find.exists([now.plus(-KNOWN_MS)])?)
+}
+
+/// Forgets the keys past their time; how many there were.
+///
+/// # Errors
+/// SQLite's own.
+pub fn forget_old(tx: &Tx) -> Result<usize> {
+    Ok(tx.conn.execute("DELETE FROM write_keys WHERE at < ?1", [tx.now.plus(-KNOWN_MS)])?)
 }
 
 /// Keeps the answer that goes out; nothing where the write took no key.
@@ -81,7 +100,6 @@ pub fn answered(tx: &Tx, key: &WriteKey, status: u16, body: &str) -> Result<()> 
 mod tests {
     use super::*;
     use crate::{Store, access::people};
-    use tally_core::ground::time::Instant;
 
     /// The key goes with what it names: a write that fails leaves none, one that is kept leaves it, whether or not the
     /// answer went out; and after its time it is forgotten.
@@ -106,7 +124,11 @@ mod tests {
         assert_eq!(look(), Known::Answered { status: 201, body: "{}".into() });
         let other = WriteKey { fingerprint: "g".into(), ..key.clone() };
         assert_eq!(store.read(now, |view| known(view, actor.id, &other)).unwrap(), Known::Another);
-        store.write(actor.clone(), now.plus(KNOWN_MS + 1), |tx| take(tx, &other)).unwrap();
-        assert_eq!(look(), Known::Another, "the first is forgotten");
+        for (later, forgotten) in [(KNOWN_MS, 0), (KNOWN_MS + 1, 1)] {
+            let then = now.plus(later);
+            assert_eq!(store.read(then, |view| any_old(view, then)).unwrap(), forgotten == 1);
+            assert_eq!(store.write(actor.clone(), then, |tx| forget_old(tx)).unwrap(), forgotten);
+        }
+        assert_eq!(look(), Known::New);
     }
 }
