@@ -33,12 +33,12 @@ export const tables: Record<Kind, { one: string; many: string; says: string; sho
       'code',
       'asset',
       'name',
+      'measuring_point',
       'kind',
       'unit',
       'plausible_low',
       'plausible_high',
       'longest_silence',
-      'running_hours',
     ],
   },
   people: {

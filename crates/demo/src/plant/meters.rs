@@ -12,6 +12,7 @@ fn meter(code: &str, asset: &str, name: &str, kind: MeterWord, unit: &str) -> Ne
         code: code.into(),
         asset: asset.into(),
         name: Some(name.into()),
+        measuring_point: None,
         kind,
         unit: unit.into(),
         resolution: 0.0,
@@ -55,6 +56,16 @@ const MEASURED: &[(&str, &str, &str, &str, f64, f64)] = &[
     ("LIN-ROP-WIR", "LIN-ROP", "Wire breaks per lay length", "1", 0.0, 60.0),
 ];
 
+/// Where some of them are read.
+const POINTS: &[(&str, &str)] = &[
+    ("DRV-GBX-VIB", "output shaft, drive end, horizontal"),
+    ("DRV-GBX-ACC", "bearing housing, load side, vertical"),
+    ("DRV-BWH-VIB", "upper bearing, radial"),
+    ("RET-BWH-VIB", "upper bearing, radial"),
+    ("DRV-SBR-PAD", "inner pad, below the mark"),
+    ("TEN-PRS", "gauge at the cylinder, left of the pump"),
+];
+
 /// Suffix, name, grades from best to worst.
 const GRADED: &[(&str, &str, [&str; 4])] = &[
     ("LIN-ROP-COR", "Strand corrosion", ["bright", "dull", "rust film", "pitted"]),
@@ -78,7 +89,9 @@ pub fn add(tx: &mut Tx, lifts: &[Lift]) -> Result<()> {
             // Oil and rope are looked at once a month.
             let monthly = matches!(suffix, "DRV-GBX-CLN" | "LIN-ROP-WIR");
             let longest_silence_seconds = Some(if monthly { 45 } else { 14 } * 86_400);
-            meters::add(tx, &NewMeter { longest_silence_seconds, ..new })?;
+            let point = POINTS.iter().find(|(of, _)| *of == suffix);
+            let measuring_point = point.map(|(_, point)| (*point).to_owned());
+            meters::add(tx, &NewMeter { longest_silence_seconds, measuring_point, ..new })?;
         }
         for (suffix, bearing) in [("TDE", "BDE"), ("TNE", "BNE")] {
             let (code, asset) = (format!("{motor}-{suffix}"), format!("{motor}-{bearing}"));

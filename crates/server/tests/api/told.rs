@@ -88,3 +88,17 @@ async fn a_figure_says_how_it_moved_and_which_sibling_stands_out() {
     let heat = |code: &str| row(code)["heat"]["cost_total"].as_f64();
     assert_eq!((heat("A"), heat("B"), heat("C"), heat("SITE")), (Some(1.0), None, Some(0.5), None));
 }
+
+#[tokio::test]
+async fn a_meter_says_where_it_is_read() {
+    let caller = Caller::new().await;
+    let body = json!({"code": "VIB", "asset": "P1", "kind": "measurement", "unit": "mm/s",
+        "measuring_point": " drive end, horizontal "});
+    assert_eq!(caller.call("POST", "/meters", None, Some(body)).await.status, 201);
+    let meter = caller.call("GET", "/meters/VIB", None, None).await.body;
+    assert_eq!(meter["measuring_point"], "drive end, horizontal");
+    let rows = caller.call("GET", "/master/meters?text=VIB", None, None).await.body;
+    assert_eq!(rows["rows"][0]["values"]["measuring_point"], "drive end, horizontal");
+    let other = caller.call("GET", "/meters/BAR", None, None).await.body;
+    assert_eq!(other["measuring_point"], Value::Null);
+}

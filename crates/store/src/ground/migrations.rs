@@ -11,6 +11,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0004_mended.sql")),
     M::up(include_str!("migrations/0005_sound.sql")),
     M::up(include_str!("migrations/0006_keys.sql")),
+    M::up(include_str!("migrations/0007_points.sql")),
 ];
 
 /// Brings a database up to the latest version of the schema, row by row where its tables changed.

@@ -31,6 +31,8 @@ pub struct NewMeter {
     pub asset: String,
     /// What it reads; the code where none is given.
     pub name: Option<String>,
+    /// Where on the asset it is read, such as *drive end, horizontal*.
+    pub measuring_point: Option<String>,
     pub kind: MeterWord,
     /// UCUM code; `1` for a grade.
     #[serde(default = "no_unit")]
@@ -85,8 +87,9 @@ pub fn add(tx: &mut Tx, new: &NewMeter) -> Result<MeterId> {
     let name = new.name.as_deref().map(str::trim).filter(|name| !name.is_empty()).unwrap_or(&code);
     tx.conn.execute(
         "INSERT INTO meters (code, asset_id, name, kind, unit, resolution, rollover_at, greatest_rate, plausible_low,
-             plausible_high, grades, longest_silence_s, running_hours, recorded_at, recorded_by, retired_at)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16)",
+             plausible_high, grades, longest_silence_s, running_hours, recorded_at, recorded_by, retired_at,
+             measuring_point)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17)",
         params![
             code,
             asset,
@@ -104,6 +107,7 @@ pub fn add(tx: &mut Tx, new: &NewMeter) -> Result<MeterId> {
             tx.now,
             tx.actor.id,
             new.retired_at,
+            new.measuring_point.as_deref().map(str::trim).filter(|point| !point.is_empty()),
         ],
     )?;
     let id = MeterId(tx.conn.last_insert_rowid());

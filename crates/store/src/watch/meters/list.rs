@@ -63,6 +63,8 @@ pub struct LastReading {
 pub struct MeterDetail {
     #[serde(flatten)]
     pub row: MeterRow,
+    /// Where on the asset it is read.
+    pub measuring_point: Option<String>,
     pub resolution: f64,
     pub rollover_at: Option<f64>,
     pub greatest_rate: Option<f64>,
@@ -254,11 +256,13 @@ pub fn detail(view: &View, code: &str) -> Result<MeterDetail> {
     let (plausible_low, plausible_high) = (row.get("plausible_low")?, row.get("plausible_high")?);
     let longest_silence_seconds = row.get("longest_silence_s")?;
     let (running_hours, retired_at) = (row.get("running_hours")?, row.get("retired_at")?);
+    let measuring_point = row.get("measuring_point")?;
     let (_, meter) = meter_row(conn, row)?;
     let first = history::first(conn, id)?;
     let readings = history::counts(conn, id)?.readings;
     Ok(MeterDetail {
         row: meter,
+        measuring_point,
         resolution,
         rollover_at,
         greatest_rate,

@@ -28,6 +28,9 @@ pub(super) const COLUMNS: &[Column] = &[
     Column::new("code", "Code", Form::Code).required().apart(),
     Column::new("asset", "Asset", Form::Refers { to: Kind::Assets }).id("asset_id", Kind::Assets).required(),
     Column::new("name", "Name", Form::Text).hint("what it reads; the code where it is empty").many(),
+    Column::new("measuring_point", "Measuring point", Form::Text)
+        .hint("where it is read, such as drive end, horizontal")
+        .many(),
     Column::new("kind", "Kind", KINDS).required(),
     Column::new("unit", "Unit", Form::Text)
         .default("1")
@@ -49,7 +52,7 @@ pub(super) const COLUMNS: &[Column] = &[
 ];
 
 pub(super) const SELECT: &str =
-    "SELECT m.id, m.asset_id, m.code, a.code AS asset, m.name, m.kind, m.unit, m.resolution,
+    "SELECT m.id, m.asset_id, m.code, a.code AS asset, m.name, m.measuring_point, m.kind, m.unit, m.resolution,
         m.rollover_at, m.greatest_rate, m.plausible_low, m.plausible_high, m.grades,
         m.longest_silence_s AS longest_silence, m.running_hours, m.retired_at
      FROM meters m JOIN assets a ON a.id = m.asset_id";
@@ -79,6 +82,7 @@ pub(super) fn add(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
         code: wanted.text("code").into(),
         asset: wanted.text("asset").into(),
         name: wanted.some("name"),
+        measuring_point: wanted.some("measuring_point"),
         kind,
         unit,
         resolution,
