@@ -9,7 +9,7 @@ import { askToEnd } from '../common/ask'
 import { dateTime, whole } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/change/useChange'
-import { addWebhook, resendDelivery, stopWebhook } from './changes'
+import { addWebhook, resendDelivery, resendFailed, stopWebhook } from './changes'
 
 const { data, error } = useQuery({ ...webhooks(), refetchInterval: 5_000, retry: false })
 const url = ref('http://127.0.0.1:8430/')
@@ -24,6 +24,7 @@ async function stop(one: { id: number; url: string }) {
   const follows = 'It is told nothing any more, and what waits for it is given up.'
   if (await askToEnd('Stop', one.url, follows)) stopped.mutate(one.id)
 }
+const sentAgain = useChange(resendFailed)
 const resent = useChange(resendDelivery)
 const active = computed(() => (data.value?.webhooks ?? []).filter((one) => one.active))
 
@@ -102,7 +103,7 @@ const deliveryColumns: LedgerColumn<Delivery>[] = [
       <ElButton type="primary" native-type="submit" :loading="added.isPending.value">Add</ElButton>
       <ProblemNote :error="added.error.value" :shown="['url', 'secret']" />
     </form>
-    <ProblemNote :error="error ?? stopped.error.value ?? resent.error.value" />
+    <ProblemNote :error="error ?? stopped.error.value ?? sentAgain.error.value ?? resent.error.value" />
     <LedgerTable
       v-if="active.length"
       :columns="columns"
@@ -111,7 +112,10 @@ const deliveryColumns: LedgerColumn<Delivery>[] = [
       label="Addresses"
       test="webhook"
     >
-      <template #do="{ row }"><button class="act" @click="stop(row)">Stop</button></template>
+      <template #do="{ row }"><button v-if="row.failed" class="act" data-test="resend-failed" @click="sentAgain.mutate(row.id)">
+          Send what was given up again
+        </button>
+        <button class="act" @click="stop(row)">Stop</button></template>
     </LedgerTable>
     <p v-else-if="data" class="quiet">No address is told of anything.</p>
     <details v-if="data?.deliveries.length">

@@ -64,6 +64,10 @@ export const stopWebhook = change('webhook.stop', set, (api, id: number) =>
   api.DELETE('/api/v1/webhooks/{id}', { params: { path: { id } } }),
 )
 
+export const resendFailed = change('webhook.resend', set, (api, id: number) =>
+  api.POST('/api/v1/webhooks/{id}/resend', { params: { path: { id } } }),
+)
+
 export const resendDelivery = change('delivery.resend', set, (api, id: number) =>
   api.POST('/api/v1/deliveries/{id}/resend', { params: { path: { id } } }),
 )

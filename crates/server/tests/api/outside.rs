@@ -192,6 +192,17 @@ async fn a_receiver_takes_nothing_that_is_not_signed_and_an_address_that_fails_i
     running.post("/readings", json!([{"meter": "BAR", "at": "2026-02-28T00:00:00Z", "value": 30.0}])).await;
     let told = running.until("/webhooks", |all| all["deliveries"][0]["attempts"] == 1).await;
     assert_eq!(told["deliveries"][0]["next_at"], "2026-03-01T00:00:10Z", "ten seconds later by the server's clock");
+
+    // What was given up on goes out again, all of it at once.
+    let all = told["deliveries"].as_array().unwrap().len();
+    let sql = rusqlite::Connection::open(running.folder.path().join("fair-tally.db")).unwrap();
+    assert_eq!(sql.execute("UPDATE deliveries SET next_at = NULL, attempts = 9", []).unwrap(), all);
+    let address = running.get("/webhooks").await["webhooks"][0].clone();
+    assert_eq!(address["failed"], all);
+    let sent = running.post(&format!("/webhooks/{}/resend", address["id"]), json!({})).await;
+    assert_eq!(sent["deliveries"], all);
+    running.until("/webhooks", |told| told["deliveries"][0]["attempts"] == 1).await;
+    assert_eq!(running.post(&format!("/webhooks/{}/resend", address["id"]), json!({})).await["deliveries"], 0);
 }
 
 #[tokio::test(flavor = "multi_thread")]

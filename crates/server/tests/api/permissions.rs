@@ -168,6 +168,7 @@ fn writes_on_the_plant() -> Vec<Line> {
             ENGINEER,
         ),
         ("delete", "/webhooks/{id}", "/webhooks/99", json!({}), ENGINEER),
+        ("post", "/webhooks/{id}/resend", "/webhooks/99/resend", json!({}), ENGINEER),
         ("post", "/deliveries/{id}/resend", "/deliveries/99/resend", json!({}), ENGINEER),
         ("put", "/clock", "/clock", json!({"now": "2026-03-01T00:00:00Z"}), ALL),
         // Nobody but who began an import hears of it; of one that is not under way everybody is told so.

@@ -247,3 +247,22 @@ pub fn resend(tx: &mut Tx, delivery: i64) -> Result<()> {
     }
     tx.audit("sent again", "delivery", &delivery.to_string(), &())
 }
+
+/// Sends everything again that was given up on for an address; how much that is.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn resend_failed(tx: &mut Tx, webhook: i64) -> Result<usize> {
+    tx.require(Action::ChangeMasterData)?;
+    let is_there = tx.conn.prepare_cached("SELECT 1 FROM webhooks WHERE id = ?1 AND active = 1")?.exists([webhook])?;
+    if !is_there {
+        return Err(StoreError::not_found("webhook", webhook));
+    }
+    let again = tx.conn.execute(
+        "UPDATE deliveries SET attempts = 0, next_at = ?2
+         WHERE webhook_id = ?1 AND next_at IS NULL AND delivered_at IS NULL",
+        params![webhook, tx.now],
+    )?;
+    tx.audit("sent again", "webhook", &webhook.to_string(), &again)?;
+    Ok(again)
+}

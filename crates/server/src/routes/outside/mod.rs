@@ -19,6 +19,7 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(webhooks::webhooks, webhooks::add_webhook))
         .routes(routes!(webhooks::stop_webhook))
         .routes(routes!(webhooks::resend))
+        .routes(routes!(webhooks::resend_failed))
         .routes(routes!(tags::tags, tags::set_tag))
         .routes(routes!(tags::remove_tag))
         .routes(routes!(live::live))

@@ -85,6 +85,23 @@ pub async fn stop_webhook(
     Ok(StatusCode::NO_CONTENT)
 }
 
+/// How many deliveries go out again.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct SentAgain {
+    pub deliveries: usize,
+}
+
+/// Sends everything again that was given up on for an address.
+#[utoipa::path(post, path = "/webhooks/{id}/resend", params(("id" = i64, Path)),
+    responses((status = 200, body = SentAgain)))]
+pub async fn resend_failed(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(id): Segment<i64>,
+) -> Result<Json<SentAgain>, ApiError> {
+    state.write(who, move |tx| webhooks::resend_failed(tx, id).map(|deliveries| Json(SentAgain { deliveries }))).await
+}
+
 /// Sends a delivery again.
 #[utoipa::path(post, path = "/deliveries/{id}/resend", params(("id" = i64, Path)),
     responses((status = 200, body = Made)))]
