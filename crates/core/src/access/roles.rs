@@ -3,9 +3,10 @@
 use serde::{Deserialize, Serialize};
 
 /// What a person is to the installation.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, strum::IntoStaticStr)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
 pub enum Role {
     Engineer,
     Planner,
@@ -35,16 +36,7 @@ impl Role {
     /// The word for it.
     #[must_use]
     pub fn word(self) -> &'static str {
-        match self {
-            Self::Engineer => "engineer",
-            Self::Planner => "planner",
-            Self::Technician => "technician",
-            Self::Requester => "requester",
-            Self::Manager => "manager",
-            Self::Viewer => "viewer",
-            Self::Gateway => "gateway",
-            Self::Administrator => "administrator",
-        }
+        self.into()
     }
 }
 

@@ -20,9 +20,10 @@ pub enum Status {
 crate::kept_as_words!(Status);
 
 /// How deep a code stands: problems at the top, causes below, remedies at the bottom.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, strum::IntoStaticStr)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
 pub enum CodeLevel {
     Problem,
     Cause,
@@ -45,11 +46,7 @@ impl CodeLevel {
     /// The word for it.
     #[must_use]
     pub fn word(self) -> &'static str {
-        match self {
-            Self::Problem => "problem",
-            Self::Cause => "cause",
-            Self::Remedy => "remedy",
-        }
+        self.into()
     }
 }
 

@@ -3,9 +3,10 @@
 use serde::{Deserialize, Serialize};
 
 /// From notice to danger; drawn as one to four tally strokes.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, strum::IntoStaticStr)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
 pub enum Severity {
     Notice,
     Alert,
@@ -32,12 +33,7 @@ impl Severity {
     /// The word for it.
     #[must_use]
     pub fn word(self) -> &'static str {
-        match self {
-            Self::Notice => "notice",
-            Self::Alert => "alert",
-            Self::Serious => "serious",
-            Self::Danger => "danger",
-        }
+        self.into()
     }
 }
 

@@ -15,9 +15,10 @@ use rust_decimal::{Decimal, prelude::ToPrimitive};
 use serde::{Deserialize, Serialize};
 
 /// What was spent.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, strum::IntoStaticStr)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
 pub enum EntryKind {
     /// Hours of a person at a rate.
     Labour,
@@ -36,12 +37,7 @@ impl EntryKind {
     /// The word for it.
     #[must_use]
     pub fn word(self) -> &'static str {
-        match self {
-            Self::Labour => "labour",
-            Self::Material => "material",
-            Self::Service => "service",
-            Self::Tool => "tool",
-        }
+        self.into()
     }
 }
 

@@ -14,9 +14,10 @@ use crate::ground::{
 use serde::{Deserialize, Serialize};
 
 /// Why an asset could not do its job. Where kinds overlap the first one wins. Source: EN 13306 (terms).
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, strum::IntoStaticStr)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
 pub enum DowntimeKind {
     Unplanned,
     Planned,
@@ -30,11 +31,7 @@ impl DowntimeKind {
     /// The word for it.
     #[must_use]
     pub fn word(self) -> &'static str {
-        match self {
-            Self::Unplanned => "unplanned",
-            Self::Planned => "planned",
-            Self::External => "external",
-        }
+        self.into()
     }
 }
 

@@ -5,9 +5,10 @@ use crate::ground::severity::Severity;
 use serde::{Deserialize, Serialize};
 
 /// Which way a rung looks.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, strum::IntoStaticStr)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
 pub enum RungSide {
     High,
     Low,
@@ -20,11 +21,7 @@ impl RungSide {
     /// The word for it.
     #[must_use]
     pub fn word(self) -> &'static str {
-        match self {
-            Self::High => "high",
-            Self::Low => "low",
-            Self::Grade => "grade",
-        }
+        self.into()
     }
 }
 

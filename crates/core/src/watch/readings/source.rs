@@ -4,9 +4,10 @@ use crate::access::roles::Role;
 use serde::{Deserialize, Serialize};
 
 /// Where readings come from.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, strum::IntoStaticStr)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
 pub enum Source {
     Entered,
     CheckSheet,
@@ -20,12 +21,7 @@ impl Source {
     /// The word for it.
     #[must_use]
     pub fn word(self) -> &'static str {
-        match self {
-            Self::Entered => "entered",
-            Self::CheckSheet => "check_sheet",
-            Self::Gateway => "gateway",
-            Self::File => "file",
-        }
+        self.into()
     }
 
     /// Whether somebody of that role may say that readings come from there: a gateway speaks for itself alone.
