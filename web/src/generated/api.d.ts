@@ -1261,6 +1261,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/webhooks/{id}/resend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sends everything again that was given up on for an address. */
+        post: operations["post_webhooks_id_resend"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/work-orders": {
         parameters: {
             query?: never;
@@ -2256,7 +2273,7 @@ export interface components {
          * @description A named figure.
          * @enum {string}
          */
-        Indicator: "cost_total" | "cost_labour" | "cost_material" | "cost_service" | "cost_tool" | "cost_ytd" | "cost_life" | "unplanned_downtime" | "planned_downtime" | "external_downtime" | "availability" | "failures" | "mtbf" | "mttr" | "open_work" | "open_hours";
+        Indicator: "cost_total" | "cost_labour" | "cost_material" | "cost_service" | "cost_tool" | "cost_ytd" | "cost_life" | "unplanned_downtime" | "planned_downtime" | "external_downtime" | "availability" | "failures" | "mtbf" | "mttr" | "open_work" | "open_hours" | "open_without_estimate";
         /** @description A value that goes into the formula and has no rows. */
         Input: {
             name: string;
@@ -2574,6 +2591,8 @@ export interface components {
             greatest_rate?: number | null;
             /** Format: int64 */
             longest_silence_seconds?: number | null;
+            /** @description Where on the asset it is read. */
+            measuring_point?: string | null;
             /** Format: double */
             plausible_high?: number | null;
             /** Format: double */
@@ -2818,6 +2837,8 @@ export interface components {
             kind: components["schemas"]["MeterKind"];
             /** Format: int64 */
             longest_silence_seconds?: number | null;
+            /** @description Where on the asset it is read, such as *drive end, horizontal*. */
+            measuring_point?: string | null;
             /** @description What it reads; the code where none is given. */
             name?: string | null;
             /** Format: double */
@@ -3382,6 +3403,10 @@ export interface components {
             name: string;
             /** Format: date */
             to: string;
+        };
+        /** @description How many deliveries go out again. */
+        SentAgain: {
+            deliveries: number;
         };
         /** @description Readings for drawing: at most about `points` of them, with the least and the greatest of each part kept. */
         Series: {
@@ -7127,6 +7152,39 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_webhooks_id_resend: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SentAgain"];
+                };
             };
             400: components["responses"]["Refused400"];
             403: components["responses"]["Refused403"];

@@ -112,10 +112,12 @@ const deliveryColumns: LedgerColumn<Delivery>[] = [
       label="Addresses"
       test="webhook"
     >
-      <template #do="{ row }"><button v-if="row.failed" class="act" data-test="resend-failed" @click="sentAgain.mutate(row.id)">
+      <template #do="{ row }"
+        ><button v-if="row.failed" class="act" data-test="resend-failed" @click="sentAgain.mutate(row.id)">
           Send what was given up again
         </button>
-        <button class="act" @click="stop(row)">Stop</button></template>
+        <button class="act" @click="stop(row)">Stop</button></template
+      >
     </LedgerTable>
     <p v-else-if="data" class="quiet">No address is told of anything.</p>
     <details v-if="data?.deliveries.length">

@@ -138,7 +138,8 @@ const entering = ref(false)
           </template>
           <span v-else class="quiet">never read</span>
           <span class="quiet small">
-            <template v-if="meter.data.value.measuring_point">{{ meter.data.value.measuring_point }} · </template
+            <template v-if="meter.data.value.measuring_point"
+              >{{ meter.data.value.measuring_point }} · </template
             >{{ meter.data.value.code }} · {{ wholeNumber(meter.data.value.readings) }} readings
           </span>
         </p>

@@ -354,15 +354,8 @@ fn plants(moves: bool) -> impl Strategy<Value = Snapshot> {
     })
 }
 
-const ADDITIVE: [I; 7] = [
-    I::CostTotal,
-    I::CostLabour,
-    I::CostLife,
-    I::Failures,
-    I::OpenWork,
-    I::OpenHours,
-    I::OpenWithoutEstimate,
-];
+const ADDITIVE: [I; 7] =
+    [I::CostTotal, I::CostLabour, I::CostLife, I::Failures, I::OpenWork, I::OpenHours, I::OpenWithoutEstimate];
 const ALL: [I; 17] = [
     I::CostTotal,
     I::CostLabour,

@@ -3,7 +3,7 @@
 use super::compute::{AskedRow, Pass};
 use crate::{
     codes::failures::Effect,
-    facts::FailureFact,
+    facts::{FailureFact, WorkFact},
     ground::time::{HOUR, Span},
     plant::downtime::DowntimeKind,
     tally::indicators::{Indicator, Input, Part, RowKind, RowUnit, TraceRow, Unit},

@@ -65,7 +65,9 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
         "/settings" | "/assets" | "/equipment-classes" | "/meters" | "/tags" | "/tags/{tag}" | "/webhooks" => {
             &[A::ChangeMasterData]
         }
-        "/webhooks/{id}" | "/webhooks/{id}/resend" | "/deliveries/{id}/resend" | "/calendars" | "/calendars/{code}" => &[A::ChangeMasterData],
+        "/webhooks/{id}" | "/webhooks/{id}/resend" | "/deliveries/{id}/resend" | "/calendars" | "/calendars/{code}" => {
+            &[A::ChangeMasterData]
+        }
         path if path.starts_with("/assets/{code}/") => &[A::ChangeMasterData],
         _ => return None,
     };

@@ -143,7 +143,9 @@ impl Demo {
                 }
                 let sum: i64 = match key {
                     "cost_total" => parts.iter().map(|part| part["total"].as_i64().unwrap()).sum(),
-                    "failures" | "open_work" | "open_without_estimate" => parts.first().map_or(0, |part| part["total"].as_i64().unwrap()),
+                    "failures" | "open_work" | "open_without_estimate" => {
+                        parts.first().map_or(0, |part| part["total"].as_i64().unwrap())
+                    }
                     _ => continue,
                 };
                 assert_eq!(Some(sum as f64), figures[key]["value"].as_f64(), "{code} {key}");
