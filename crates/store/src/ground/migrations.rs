@@ -12,6 +12,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0005_sound.sql")),
     M::up(include_str!("migrations/0006_keys.sql")),
     M::up(include_str!("migrations/0007_points.sql")),
+    M::up(include_str!("migrations/0008_search.sql")),
 ];
 
 /// Brings a database up to the latest version of the schema, row by row where its tables changed.
@@ -52,7 +53,7 @@ mod tests {
 
     fn tables(conn: &Connection) -> Vec<String> {
         let mut select = conn
-            .prepare("SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite_%' ORDER BY name")
+            .prepare("SELECT name FROM pragma_table_list WHERE type = 'table' AND schema = 'main' AND name NOT LIKE 'sqlite_%' ORDER BY name")
             .unwrap();
         select.query_map([], |row| row.get(0)).unwrap().map(|name| name.unwrap()).collect()
     }

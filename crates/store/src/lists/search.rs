@@ -1,5 +1,6 @@
 //! The jump box: assets, meters, work, codebooks and their codes by a few letters.
 
+use super::letters::Letters;
 use crate::ground::{error::Result, view::View};
 use rusqlite::params;
 use serde::Serialize;
@@ -18,34 +19,84 @@ pub struct Hit {
     pub place: Option<String>,
 }
 
+/// Rows that are put in order at the most: of letters that so many have, the first that have them.
+const MOST_ORDERED: usize = 5_000;
+
+/// Names that are looked through for a letter or two, which no index knows.
+const MOST_READ: usize = 20_000;
+
+/// Ids of rows of `table` that have the letters: those whose code begins with them, and those that have them anywhere.
+fn ids(table: &str, letters: &Letters) -> String {
+    let begin = format!(
+        "SELECT * FROM (SELECT id FROM {table} WHERE lower(code) >= lower(?1) AND lower(code) < lower(?1) || char(0x10FFFF)
+         LIMIT {MOST_ORDERED})"
+    );
+    let have = if letters.phrase.is_some() {
+        format!("SELECT rowid FROM search_{table} WHERE search_{table} MATCH ?3 LIMIT {MOST_ORDERED}")
+    } else {
+        format!("SELECT id FROM (SELECT id, name FROM {table} LIMIT {MOST_READ}) WHERE instr(lower(name), lower(?1)) > 0")
+    };
+    format!("{begin} UNION SELECT * FROM ({have})")
+}
+
+/// A condition for work whose number is, or begins with, what was typed.
+fn numbered(text: &str) -> String {
+    let Some(number) = text.parse::<i64>().ok().filter(|number| (1..1_000_000_000).contains(number)) else {
+        return "0".into();
+    };
+    let ranges = (0..9).map(|digits| 10_i64.pow(digits)).map(|step| (number * step, (number + 1) * step - 1));
+    ranges.map(|(from, to)| format!("w.number BETWEEN {from} AND {to}")).collect::<Vec<_>>().join(" OR ")
+}
+
 /// What has `text` in its code or name, codes that begin with it first, at most `limit` of each kind; of work what is seen,
-/// and meters where they are.
+/// the newest first, and meters where they are. Capitals and accents make no difference.
+///
+/// Cost hangs on what is found, not on what there is: the index of letters leads to it. Fewer than three letters it does not
+/// know; they find codes that begin with them, numbers, and what has them among the first (of work the newest) 20,000 names.
 ///
 /// # Errors
 /// SQLite's own.
 pub fn find(view: &View, text: &str, limit: usize) -> Result<Vec<Hit>> {
     let conn = view.conn;
-    let text = text.trim();
-    if text.is_empty() {
-        return Ok(Vec::new());
-    }
-    let mut hits = Vec::new();
+    let Some(letters) = Letters::of(text) else { return Ok(Vec::new()) };
+    let phrase = letters.phrase.as_deref();
     let of_work = if view.viewer.sees(Topic::Work) { view.viewer.condition("w") } else { "0".into() };
+    let titled = if phrase.is_some() {
+        "SELECT rowid FROM search_work WHERE search_work MATCH ?3 ORDER BY rowid DESC".to_owned()
+    } else {
+        format!(
+            "SELECT number FROM (SELECT number, title FROM work_orders ORDER BY number DESC LIMIT {MOST_READ})
+             WHERE instr(lower(title), lower(?1)) > 0"
+        )
+    };
+    let number = numbered(&letters.text);
+    let mut hits = Vec::new();
     for sql in [
-        "SELECT 'asset', code, name, NULL FROM assets
-         WHERE retired_at IS NULL AND instr(lower(code || ' ' || name), lower(?1)) > 0
-         ORDER BY instr(lower(code), lower(?1)) <> 1, length(name), code LIMIT ?2",
         &format!(
-            "SELECT 'meter', m.code, m.name, a.name FROM meters m JOIN assets a ON a.id = m.asset_id
-             WHERE {} AND m.retired_at IS NULL AND instr(lower(m.code || ' ' || m.name || ' ' || a.name), lower(?1)) > 0
-             ORDER BY instr(lower(m.code), lower(?1)) <> 1, length(m.name), m.code LIMIT ?2",
-            u8::from(view.viewer.sees(Topic::Meters))
+            "SELECT 'asset', code, name, NULL FROM assets WHERE id IN ({}) AND retired_at IS NULL
+             ORDER BY instr(lower(code), lower(?1)) <> 1, length(name), code LIMIT ?2",
+            ids("assets", &letters)
         ),
         &format!(
-            "SELECT 'work_order', CAST(w.number AS TEXT), w.title, a.name FROM work_orders w
-             JOIN assets a ON a.id = w.asset_id
-             WHERE {of_work} AND instr(lower(w.number || ' ' || w.title), lower(?1)) > 0
-             ORDER BY CAST(w.number AS TEXT) <> ?1, w.raised_at DESC LIMIT ?2"
+            "SELECT 'meter', m.code, m.name, a.name FROM meters m JOIN assets a ON a.id = m.asset_id
+             WHERE {} AND m.retired_at IS NULL AND m.id IN (
+                 {} UNION SELECT id FROM meters WHERE asset_id IN ({}))
+             ORDER BY instr(lower(m.code), lower(?1)) <> 1, length(m.name), m.code LIMIT ?2",
+            u8::from(view.viewer.sees(Topic::Meters)),
+            ids("meters", &letters),
+            ids("assets", &letters),
+        ),
+        &format!(
+            "SELECT 'work_order', CAST(number AS TEXT), title, place FROM (
+                 SELECT * FROM (SELECT w.number, w.title, a.name AS place FROM work_orders w
+                     JOIN assets a ON a.id = w.asset_id
+                     WHERE ({number}) AND {of_work} ORDER BY w.number DESC LIMIT ?2)
+                 UNION
+                 SELECT * FROM (SELECT w.number, w.title, a.name FROM ({titled}) t
+                     CROSS JOIN work_orders w ON w.number = t.{} JOIN assets a ON a.id = w.asset_id
+                     WHERE {of_work} LIMIT ?2))
+             ORDER BY CAST(number AS TEXT) <> ?1, number DESC LIMIT ?2",
+            if phrase.is_some() { "rowid" } else { "number" }
         ),
         "SELECT 'codebook', code, name, NULL FROM codebooks
          WHERE instr(lower(code || ' ' || name), lower(?1)) > 0 ORDER BY name LIMIT ?2",
@@ -54,7 +105,9 @@ pub fn find(view: &View, text: &str, limit: usize) -> Result<Vec<Hit>> {
          ORDER BY length(c.name), c.name, b.name LIMIT ?2",
     ] {
         let mut select = conn.prepare_cached(sql)?;
-        let rows = select.query_map(params![text, limit], |row| {
+        // A statement takes as many values as it has places for.
+        let all = params![letters.text, limit, phrase];
+        let rows = select.query_map(&all[..select.parameter_count().max(2)], |row| {
             Ok(Hit { kind: row.get(0)?, code: row.get(1)?, name: row.get(2)?, place: row.get(3)? })
         })?;
         for hit in rows {

@@ -7,7 +7,7 @@ use crate::{
         view::View,
         viewer::Viewer,
     },
-    lists::facet::FacetValue,
+    lists::{facet::FacetValue, letters::Letters},
     plant::{assets::NamedAsset, settings},
 };
 use rusqlite::{Connection, Row, ToSql, types::Value};
@@ -238,12 +238,13 @@ fn conditions(filter: &Filter, viewer: Viewer, limits: &[StateLimit], now: Insta
         base.push_str(" AND w.asset_id IN rarray(:scope)");
         bound.push((":scope", Box::new(Rc::new(scope.iter().map(|id| Value::from(*id)).collect::<Vec<_>>()))));
     }
-    let searched = filter.text.as_deref().map(str::trim).filter(|text| !text.is_empty());
-    if let Some(text) = searched {
-        base.push_str(
-            " AND instr(lower(w.number || ' ' || w.title || ' ' || a.name || ' ' || a.code), lower(:text)) > 0",
-        );
-        bound.push((":text", Box::new(text.to_owned())));
+    let letters = filter.text.as_deref().and_then(Letters::of);
+    if let Some(letters) = &letters {
+        let (titled, value) = letters.condition("search_work", "w.number", "w.title", ":text");
+        let (placed, _) = letters.condition("search_assets", "w.asset_id", "a.name || ' ' || a.code", ":text");
+        base.push_str(&format!(" AND (instr(w.number, :typed) > 0 OR {titled} OR {placed})"));
+        bound.push((":typed", Box::new(letters.text.clone())));
+        bound.push((":text", Box::new(value)));
     }
     if filter.past_window {
         base.push_str(&format!(" AND w.window_end < {} AND w.state IN ({})", now.ms(), open_states()));
@@ -251,7 +252,7 @@ fn conditions(filter: &Filter, viewer: Viewer, limits: &[StateLimit], now: Insta
     if filter.over_limit {
         base.push_str(&format!(" AND {}", over_limit(limits, now)));
     }
-    Conditions { base, facets, bound, searches: searched.is_some() }
+    Conditions { base, facets, bound, searches: letters.is_some_and(|letters| letters.phrase.is_none()) }
 }
 
 impl Conditions {

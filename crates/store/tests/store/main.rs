@@ -5,6 +5,7 @@
 mod access;
 mod answers;
 mod common;
+mod letters;
 mod limits;
 mod master;
 mod plant;

@@ -6,7 +6,7 @@ use crate::{
         error::{Result, StoreError},
         sql::Rows,
     },
-    lists::facet::FacetValue,
+    lists::{facet::FacetValue, letters::Letters},
     plant::settings,
 };
 use rusqlite::{Connection, ToSql, types::Value};
@@ -73,6 +73,9 @@ struct Narrowed {
     values: Vec<Box<dyn ToSql>>,
 }
 
+/// What a row is looked for by.
+const TEXTS: &str = "t.code || ' ' || t.name";
+
 /// The rows of a query as a table `t`. Only names of columns reach the text; all values are bound.
 fn narrow(conn: &Connection, kind: Kind, query: &Query, except: Option<&str>) -> Result<Narrowed> {
     let mut sql = format!("FROM ({}) t WHERE 1", kinds::select(kind));
@@ -82,9 +85,18 @@ fn narrow(conn: &Connection, kind: Kind, query: &Query, except: Option<&str>) ->
         values.push(Box::new(Rc::new(ids)));
         sql.push_str(&format!(" AND t.asset_id IN rarray(?{})", values.len()));
     }
-    if let Some(text) = query.text.as_ref().filter(|text| !text.trim().is_empty()) {
-        values.push(Box::new(text.trim().to_lowercase()));
-        sql.push_str(&format!(" AND instr(lower(t.code || ' ' || t.name), ?{}) > 0", values.len()));
+    if let Some(letters) = query.text.as_deref().and_then(Letters::of) {
+        let place = format!("?{}", values.len() + 1);
+        let (sought, value) = match kind {
+            Kind::Assets => letters.condition("search_assets", "t.id", TEXTS, &place),
+            Kind::Meters => letters.condition("search_meters", "t.id", TEXTS, &place),
+            // Few enough to be looked through.
+            Kind::People | Kind::EquipmentClasses | Kind::Crews => {
+                (format!("instr(lower({TEXTS}), lower({place})) > 0"), Value::from(letters.text))
+            }
+        };
+        values.push(Box::new(value));
+        sql.push_str(&format!(" AND {sought}"));
     }
     if !query.all {
         sql.push_str(match kind {

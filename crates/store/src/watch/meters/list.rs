@@ -8,6 +8,7 @@ use crate::{
         sql::Rows,
         view::View,
     },
+    lists::letters::Letters,
     plant::assets::NamedAsset,
     watch::{alarms, alarms::ShelfRow, readings::history},
 };
@@ -161,11 +162,18 @@ pub fn list(
         None => 0,
     };
     let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
+    let (sought, value) = match text.and_then(Letters::of) {
+        None => ("?3 IS NULL".into(), Value::Null),
+        Some(letters) => {
+            let (named, value) = letters.condition("search_meters", "m.id", "m.code || ' ' || m.name", "?3");
+            let (placed, _) = letters.condition("search_assets", "m.asset_id", "a.name || ' ' || a.code", "?3");
+            (format!("({named} OR {placed})"), value)
+        }
+    };
     let mut select = conn.prepare_cached(&format!(
-        "{SELECT} WHERE m.retired_at IS NULL AND (?1 OR m.asset_id IN rarray(?2))
-           AND (?3 IS NULL OR instr(lower(m.code || ' ' || m.name || ' ' || a.name || ' ' || a.code), lower(?3)) > 0)"
+        "{SELECT} WHERE m.retired_at IS NULL AND (?1 OR m.asset_id IN rarray(?2)) AND {sought}"
     ))?;
-    let mut rows = select.query(params![scope.is_none(), ids, text])?;
+    let mut rows = select.query(params![scope.is_none(), ids, value])?;
     let mut all = Vec::new();
     while let Some(row) = rows.next()? {
         all.push(meter_row(conn, row)?);

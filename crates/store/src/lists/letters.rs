@@ -1,0 +1,51 @@
+//! Letters that somebody looks for, against the index of letters.
+
+use rusqlite::types::Value;
+
+/// The index goes by threes: fewer letters it does not know.
+const LEAST: usize = 3;
+
+/// What somebody typed to find something.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) struct Letters {
+    /// As it was typed, without blanks around it.
+    pub text: String,
+    /// In the words of the index, which finds it anywhere in a text whatever its capitals and accents; none for fewer
+    /// letters than it knows.
+    pub phrase: Option<String>,
+}
+
+impl Letters {
+    /// None where nothing was typed.
+    pub(crate) fn of(text: &str) -> Option<Self> {
+        let text = text.trim();
+        let phrase = (text.chars().count() >= LEAST).then(|| format!("\"{}\"", text.replace('"', "\"\"")));
+        (!text.is_empty()).then(|| Self { text: text.into(), phrase })
+    }
+
+    /// A condition that a row of a table has the letters in its code or name, with the value that it binds at `place`:
+    /// `(search_assets, "a.id", "a.code || ' ' || a.name", "?1")`.
+    pub(crate) fn condition(&self, index: &str, id: &str, texts: &str, place: &str) -> (String, Value) {
+        match &self.phrase {
+            Some(phrase) => (
+                format!("{id} IN (SELECT rowid FROM {index} WHERE {index} MATCH {place})"),
+                Value::from(phrase.clone()),
+            ),
+            None => (format!("instr(lower({texts}), lower({place})) > 0"), Value::from(self.text.clone())),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_typed_is_a_phrase_of_the_index_from_three_letters_on() {
+        let of = |text| Letters::of(text).map(|letters| letters.phrase);
+        assert_eq!(of("  "), None);
+        assert_eq!(of(" öl "), Some(None));
+        assert_eq!(of("oil"), Some(Some("\"oil\"".into())));
+        assert_eq!(of("2\" pipe OR *"), Some(Some("\"2\"\" pipe OR *\"".into())), "nothing in it is a command");
+    }
+}

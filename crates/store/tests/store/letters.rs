@@ -1,0 +1,92 @@
+//! Finding things by a few letters: the index against a look at every row, and against SQLite's own check of it.
+
+use crate::common::{Plant, add_asset, day};
+use serde_json::json;
+use tally_core::outside::files::Table;
+use tally_store::{
+    lists::search,
+    plant::{
+        master,
+        master::{Given, GivenRow, Kind, Query},
+    },
+    work,
+};
+
+const NAMES: [&str; 6] = ["Umlenkseilbahn", "Ölpumpe", "oil pump", "Pump 50% \"A\" _x_", "Seil", "Hauptseil*"];
+
+/// A plant whose names were added, and of which one was named anew and one got another code.
+fn plant() -> Plant {
+    let plant = Plant::new();
+    for (n, name) in NAMES.iter().enumerate() {
+        let new = json!({"code": format!("SE-{n}X"), "name": name, "level": "part", "parent": "EQ"});
+        plant.write(day(1), |tx| add_asset(tx, new.clone())).unwrap();
+    }
+    for csv in ["code,name\nSE-4X,Zugseil\n", "code,new_code\nSE-5X,ROPE-5\n"] {
+        let table = Table::open(csv.as_bytes()).unwrap();
+        let rows =
+            table.lines().map(|(line, cells)| GivenRow { line, cells: cells.map(|line| line.cells), was: vec![] });
+        let given =
+            Given { columns: &table.columns, rows, decimal: table.decimal(), zone: None, source: "a test" };
+        let receipt = plant.write(day(2), |tx| master::take(tx, Kind::Assets, given, &mut |_, _| true)).unwrap();
+        assert_eq!(receipt.changed, 1, "{receipt:?}");
+    }
+    plant
+}
+
+#[test]
+fn the_index_of_letters_is_in_step_with_its_tables() {
+    let plant = plant();
+    let conn = plant.database();
+    for index in ["search_assets", "search_meters", "search_work"] {
+        // Source: SQLite's own description of FTS5, the command that compares an index with what it is of.
+        conn.execute(&format!("INSERT INTO {index} ({index}, rank) VALUES ('integrity-check', 1)"), [])
+            .unwrap_or_else(|error| panic!("{index}: {error}"));
+    }
+}
+
+#[test]
+fn the_index_of_letters_finds_what_a_look_at_every_row_finds() {
+    let plant = plant();
+    let conn = plant.database();
+    let mut select = conn.prepare("SELECT code, name FROM assets WHERE retired_at IS NULL").unwrap();
+    let all: Vec<(String, String)> =
+        select.query_map([], |row| Ok((row.get(0)?, row.get(1)?))).unwrap().map(|row| row.unwrap()).collect();
+    for letters in ["seil", "SEIL", "eilb", "ölp", "pump", "0% \"a", "se-", "se", "s", "zug", "rope", "_x_", "eil*"] {
+        let has = |text: &str| text.to_lowercase().contains(&letters.to_lowercase());
+        let mut slow: Vec<&str> =
+            all.iter().filter(|(code, name)| has(code) || has(name)).map(|(code, _)| code.as_str()).collect();
+        slow.sort_unstable();
+        let query = Query { text: Some(letters.into()), limit: 50, ..Query::default() };
+        let page = plant.store.read(day(3), |view| master::list(view, Kind::Assets, &query)).unwrap();
+        let mut listed: Vec<&str> = page.rows.iter().map(|row| row.values["code"].as_str()).collect();
+        listed.sort_unstable();
+        assert_eq!(listed, slow, "listed by {letters:?}");
+        let hits = plant.store.read(day(3), |view| search::find(view, letters, 50)).unwrap();
+        let mut found: Vec<&str> =
+            hits.iter().filter(|hit| hit.kind == "asset").map(|hit| hit.code.as_str()).collect();
+        found.sort_unstable();
+        assert_eq!(found, slow, "found by {letters:?}");
+    }
+    let without_accents = plant.store.read(day(3), |view| search::find(view, "olpumpe", 5)).unwrap();
+    assert_eq!(without_accents[0].name, "Ölpumpe", "accents make no difference");
+}
+
+#[test]
+fn work_is_found_by_its_number_and_how_that_begins_and_by_its_title_the_newest_first() {
+    let plant = plant();
+    let order = |title: &str| {
+        let new = json!({"title": title, "kind": "inspection", "asset": "EQ", "risk_rank": 3});
+        plant.write(day(3), |tx| work::raise(tx, &serde_json::from_value(new.clone()).unwrap())).unwrap()
+    };
+    let numbers: Vec<String> = (0..12).map(|n| order(&format!("Grease the rope {n}")).0.to_string()).collect();
+    let found = |text: &str, limit: usize| -> Vec<String> {
+        let hits = plant.store.read(day(4), |view| search::find(view, text, limit)).unwrap();
+        hits.into_iter().filter(|hit| hit.kind == "work_order").map(|hit| hit.code).collect()
+    };
+    let newest: Vec<String> = numbers.iter().rev().cloned().collect();
+    assert_eq!(found("grease", 3), newest[..3]);
+    assert_eq!(found("GREASE THE ROPE 11", 3), newest[..1]);
+    assert_eq!(found(&numbers[4], 5), numbers[4..5]);
+    assert_eq!(found(&numbers[4][..3], 50), newest, "by how it begins");
+    assert_eq!(found("re", 2), newest[..2], "two letters among the newest");
+}
