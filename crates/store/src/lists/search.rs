@@ -34,7 +34,9 @@ fn ids(table: &str, letters: &Letters) -> String {
     let have = if letters.phrase.is_some() {
         format!("SELECT rowid FROM search_{table} WHERE search_{table} MATCH ?3 LIMIT {MOST_ORDERED}")
     } else {
-        format!("SELECT id FROM (SELECT id, name FROM {table} LIMIT {MOST_READ}) WHERE instr(lower(name), lower(?1)) > 0")
+        format!(
+            "SELECT id FROM (SELECT id, name FROM {table} LIMIT {MOST_READ}) WHERE instr(lower(name), lower(?1)) > 0"
+        )
     };
     format!("{begin} UNION SELECT * FROM ({have})")
 }
@@ -61,13 +63,12 @@ pub fn find(view: &View, text: &str, limit: usize) -> Result<Vec<Hit>> {
     let Some(letters) = Letters::of(text) else { return Ok(Vec::new()) };
     let phrase = letters.phrase.as_deref();
     let of_work = if view.viewer.sees(Topic::Work) { view.viewer.condition("w") } else { "0".into() };
-    let titled = if phrase.is_some() {
-        "SELECT rowid FROM search_work WHERE search_work MATCH ?3 ORDER BY rowid DESC".to_owned()
+    // The newest come first, so that the first few are all that is read.
+    let (titled, order, condition) = if phrase.is_some() {
+        ("search_work".to_owned(), "search_work.rowid", "search_work MATCH ?3")
     } else {
-        format!(
-            "SELECT number FROM (SELECT number, title FROM work_orders ORDER BY number DESC LIMIT {MOST_READ})
-             WHERE instr(lower(title), lower(?1)) > 0"
-        )
+        let newest = format!("SELECT number, title FROM work_orders ORDER BY number DESC LIMIT {MOST_READ}");
+        (format!("({newest}) t"), "t.number", "instr(lower(t.title), lower(?1)) > 0")
     };
     let number = numbered(&letters.text);
     let mut hits = Vec::new();
@@ -92,11 +93,10 @@ pub fn find(view: &View, text: &str, limit: usize) -> Result<Vec<Hit>> {
                      JOIN assets a ON a.id = w.asset_id
                      WHERE ({number}) AND {of_work} ORDER BY w.number DESC LIMIT ?2)
                  UNION
-                 SELECT * FROM (SELECT w.number, w.title, a.name FROM ({titled}) t
-                     CROSS JOIN work_orders w ON w.number = t.{} JOIN assets a ON a.id = w.asset_id
-                     WHERE {of_work} LIMIT ?2))
-             ORDER BY CAST(number AS TEXT) <> ?1, number DESC LIMIT ?2",
-            if phrase.is_some() { "rowid" } else { "number" }
+                 SELECT * FROM (SELECT w.number, w.title, a.name FROM {titled}
+                     CROSS JOIN work_orders w ON w.number = {order} JOIN assets a ON a.id = w.asset_id
+                     WHERE {condition} AND {of_work} ORDER BY {order} DESC LIMIT ?2))
+             ORDER BY CAST(number AS TEXT) <> ?1, number DESC LIMIT ?2"
         ),
         "SELECT 'codebook', code, name, NULL FROM codebooks
          WHERE instr(lower(code || ' ' || name), lower(?1)) > 0 ORDER BY name LIMIT ?2",
@@ -107,7 +107,8 @@ pub fn find(view: &View, text: &str, limit: usize) -> Result<Vec<Hit>> {
         let mut select = conn.prepare_cached(sql)?;
         // A statement takes as many values as it has places for.
         let all = params![letters.text, limit, phrase];
-        let rows = select.query_map(&all[..select.parameter_count().max(2)], |row| {
+        let places = select.parameter_count();
+        let rows = select.query_map(&all[..places], |row| {
             Ok(Hit { kind: row.get(0)?, code: row.get(1)?, name: row.get(2)?, place: row.get(3)? })
         })?;
         for hit in rows {
