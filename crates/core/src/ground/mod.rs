@@ -6,6 +6,7 @@ pub mod ids;
 pub mod money;
 pub mod period;
 pub mod severity;
+pub mod side;
 pub mod spans;
 #[cfg(feature = "sql")]
 pub mod sql;

@@ -1,9 +1,6 @@
 //! What raises work.
 
-use crate::{
-    ground::{ids::MeterId, severity::Severity, time::Instant},
-    watch::limits::RungSide,
-};
+use crate::ground::{ids::MeterId, severity::Severity, side::RungSide, time::Instant};
 use serde::{Deserialize, Serialize};
 
 /// What raised work, as a word.

@@ -2,10 +2,10 @@
 
 use super::{
     response::{Does, Response},
-    rung::{Rung, RungOn, RungSide, Watched},
+    rung::{Rung, RungOn, Watched},
 };
 use crate::{
-    ground::{texts, texts::TextError, units},
+    ground::{side::RungSide, texts, texts::TextError, units},
     watch::meters::Meter,
 };
 use serde::{Deserialize, Serialize};

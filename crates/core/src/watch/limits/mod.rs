@@ -27,4 +27,6 @@ pub use ladder::{Ladder, LadderError, RaiseIntervalOf, Suspension};
 pub use machine::{Change, Machine, RungState, Transition};
 pub use respond::{AfterFinish, Decision, HeldBy, OutOfUse, Part, Situation, parts, respond};
 pub use response::{Does, Response, ResponseFields, ResponseKind, Told, WorkTemplate};
-pub use rung::{Rung, RungError, RungFields, RungOn, RungSide, Watched};
+pub use rung::{Rung, RungError, RungFields, RungOn, Watched};
+
+pub use crate::ground::side::RungSide;

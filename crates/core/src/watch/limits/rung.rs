@@ -1,29 +1,8 @@
 //! One rung of a ladder: what it looks at, when it is entered, and what that sets off.
 
 use super::response::Response;
-use crate::ground::severity::Severity;
+use crate::ground::{severity::Severity, side::RungSide};
 use serde::{Deserialize, Serialize};
-
-/// Which way a rung looks.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, strum::IntoStaticStr)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-#[serde(rename_all = "snake_case")]
-#[strum(serialize_all = "snake_case")]
-pub enum RungSide {
-    High,
-    Low,
-    Grade,
-}
-
-crate::kept_as_words!(RungSide);
-
-impl RungSide {
-    /// The word for it.
-    #[must_use]
-    pub fn word(self) -> &'static str {
-        self.into()
-    }
-}
 
 /// Which series of a meter a rung looks at, as a word.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Default, Hash, Serialize, Deserialize)]
