@@ -68,10 +68,10 @@ async fn every_screen_has_room_in_a_small_window_and_on_a_phone() -> Result<()> 
             let beyond = page
                 .script(
                     "const beyond = (one) => one.scrollWidth - one.clientWidth;
-                    const bar = document.querySelector('header').getBoundingClientRect();
-                    const main = document.querySelector('main').getBoundingClientRect();
-                    return [beyond(document.documentElement), beyond(document.querySelector('main')),
-                        beyond(document.querySelector('header')), Math.round(bar.bottom - main.top),
+                    const bar = document.querySelector('header');
+                    const main = document.querySelector('main');
+                    const over = bar ? bar.getBoundingClientRect().bottom - main.getBoundingClientRect().top : 0;
+                    return [beyond(document.documentElement), beyond(main), bar ? beyond(bar) : 0, Math.round(over),
                         document.documentElement.scrollHeight - innerHeight]",
                 )
                 .await?;
