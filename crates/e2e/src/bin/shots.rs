@@ -21,7 +21,7 @@ const SHOTS: &[(&str, &str, &str, u32, u32)] = &[
     ("codes", "/codes/hydraulics", "li.level-2", 1280, 800),
     ("setup", "/setup/assets?scope=G1", "[data-test=master-row]", 1280, 800),
     ("asset", "/setup/assets/MOT-1", "[data-test=placement]", 1280, 800),
-    ("phone", "/work", "main li a", 390, 844),
+    ("phone", "/work", "[data-test=order] a", 390, 844),
 ];
 
 async fn shoot(page: &Page, browser: &Browser, name: &str, wait_for: &str, size: (u32, u32)) -> Result<()> {
