@@ -1,6 +1,6 @@
 //! Histories of readings that were looked at, held in memory: a replay while somebody drags a limit reads nothing.
 
-use quick_cache::{Weighter, sync::Cache};
+use quick_cache::{DefaultHashBuilder, OptionsBuilder, Weighter, sync::Cache, sync::DefaultLifecycle};
 use std::sync::Arc;
 use tally_core::{ground::ids::MeterId, watch::readings::Columns};
 
@@ -39,16 +39,50 @@ pub(crate) struct Histories(Cache<MeterId, Held, Readings>);
 
 impl Default for Histories {
     fn default() -> Self {
-        Self(Cache::with_weighter(USUAL_METERS, MOST_READINGS, Readings))
+        Self::of(MOST_READINGS)
     }
 }
 
 impl Histories {
+    /// At most so many readings, in one piece: parted, a long history would have to fit into a part, and push out all others
+    /// that fell into it.
+    fn of(most_readings: u64) -> Self {
+        let options = OptionsBuilder::new()
+            .estimated_items_capacity(USUAL_METERS)
+            .weight_capacity(most_readings)
+            .shards(1)
+            .build();
+        // Only a capacity left out is none.
+        let options = options.unwrap_or_else(|error| unreachable!("{error:?}"));
+        Self(Cache::with_options(options, Readings, DefaultHashBuilder::default(), DefaultLifecycle::default()))
+    }
+
     pub(crate) fn get(&self, meter: MeterId) -> Option<Held> {
         self.0.get(&meter)
     }
 
     pub(crate) fn keep(&self, meter: MeterId, held: Held) {
         self.0.insert(meter, held);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use tally_core::{ground::time::Instant, watch::readings::Reading};
+
+    fn held(readings: i64) -> Held {
+        let columns = (0..readings).map(|n| Reading { at: Instant::from_ms(n), value: 1.0 }).collect();
+        Held { counts: Counts { readings, revised: 0 }, columns: Arc::new(columns) }
+    }
+
+    /// A long history and many short ones that fit together are held together, whichever they are.
+    #[test]
+    fn what_fits_is_held() {
+        let histories = Histories::of(2_000);
+        histories.keep(MeterId(1), held(1_200));
+        (2..62).for_each(|meter| histories.keep(MeterId(meter), held(10)));
+        let gone: Vec<i64> = (1..62).filter(|meter| histories.get(MeterId(*meter)).is_none()).collect();
+        assert!(gone.is_empty(), "{gone:?} are read again at every look");
     }
 }
