@@ -1,7 +1,6 @@
 //! The demo's codebooks, from an indented list: a star marks a remedy that renews the item.
 
-use tally_core::codes::codebooks::{CodeNode, Status};
-use tally_store::codes::codebooks::Codebook;
+use tally_core::codes::codebooks::{CodeNode, Codebook, Status};
 
 const TEXT: &str = include_str!("codebooks.txt");
 

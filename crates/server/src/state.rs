@@ -65,9 +65,9 @@ impl AppState {
     #[must_use]
     pub fn new(store: Arc<Store>, clock: Clock) -> Self {
         let (live, _) = broadcast::channel(LIVE_BACKLOG);
-        let tell = live.clone();
-        // Nobody may be listening.
-        store.tell(move |news| drop(tell.send(news)));
+        let (heard, tell) = (store.hear(), live.clone());
+        // Ends with the store. Nobody may be listening.
+        std::thread::spawn(move || heard.into_iter().for_each(|news| drop(tell.send(news))));
         let (imports, duties, hosts) = (Imports::default(), Arc::default(), Arc::default());
         let (clock, long) = (Arc::new(clock), Arc::new(Semaphore::new(LONG_LOOKS)));
         Self { store, clock, imports, duties, address: None, hosts, live, long }

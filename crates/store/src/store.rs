@@ -18,7 +18,10 @@ use crate::{
 use rusqlite::{Connection, TransactionBehavior, backup::Backup};
 use std::{
     path::Path,
-    sync::{Arc, Mutex, OnceLock},
+    sync::{
+        Arc, Mutex,
+        mpsc::{self, Receiver, Sender},
+    },
 };
 use tally_core::{facts::Snapshot, ground::time::Instant};
 
@@ -33,8 +36,8 @@ pub struct Store {
     /// Read at the first question, then kept current. Looks take a handle and let go.
     snapshot: Mutex<Option<Arc<Snapshot>>>,
     histories: Histories,
-    /// Who is told what a kept transaction changed.
-    tell: OnceLock<Tell>,
+    /// Who hears what kept transactions changed.
+    hearing: Mutex<Vec<Sender<News>>>,
     folder: Folder,
 }
 
@@ -43,15 +46,6 @@ pub struct Store {
 pub struct Aside {
     pub store: Store,
     _folder: tempfile::TempDir,
-}
-
-/// Told after a transaction was kept.
-struct Tell(Box<dyn Fn(News) + Send + Sync>);
-
-impl std::fmt::Debug for Tell {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.write_str("Tell")
-    }
 }
 
 #[derive(Debug)]
@@ -99,7 +93,7 @@ impl Store {
         let readers = Pool::new(folder.database(), READERS)?;
         let writer = Mutex::new(Writer { conn, memory: Memory::default(), others: 0 });
         let (snapshot, histories) = (Mutex::default(), Histories::default());
-        Ok(Self { writer, readers, snapshot, histories, tell: OnceLock::new(), folder })
+        Ok(Self { writer, readers, snapshot, histories, hearing: Mutex::default(), folder })
     }
 
     /// Writes everything into the database file, so that it is whole without its log until somebody writes again.
@@ -143,9 +137,11 @@ impl Store {
         self.folder.database()
     }
 
-    /// From now on tells `tell` what each kept transaction changed. The first one to be told stays.
-    pub fn tell(&self, tell: impl Fn(News) + Send + Sync + 'static) {
-        self.tell.set(Tell(Box::new(tell))).ok();
+    /// What each transaction changed that is kept from now on, until the store is gone.
+    pub fn hear(&self) -> Receiver<News> {
+        let (tell, heard) = mpsc::channel();
+        lock(&self.hearing).push(tell);
+        heard
     }
 
     /// Does `work` in one transaction. When it answers `Ok`, all of it survives a crash at any moment after; when it
@@ -184,10 +180,9 @@ impl Store {
         *memory = remembered;
         let (done, news) = kept?;
         drop(writer);
-        if !news.is_empty()
-            && let Some(tell) = self.tell.get()
-        {
-            tell.0(news);
+        if !news.is_empty() {
+            // Who does not listen any more is let go.
+            lock(&self.hearing).retain(|tell| tell.send(news.clone()).is_ok());
         }
         Ok(done)
     }

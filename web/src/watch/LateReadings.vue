@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import RowReason from '../common/fields/RowReason.vue'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import { severities } from '../generated/words'
@@ -16,7 +17,7 @@ defineProps<{ late: LateRow[] }>()
 const { to } = useAddress()
 const judging = ref<number>()
 const judgement = ref('')
-const { mutate, error, problem } = useChange(judgeLate, () => {
+const { mutate, error, problem, isPending } = useChange(judgeLate, () => {
   judging.value = undefined
   judgement.value = ''
 })
@@ -58,25 +59,16 @@ const columns: LedgerColumn<LateRow>[] = [
       }}</span>
     </template>
     <template #do="{ row }">
-      <form
+      <RowReason
         v-if="judging === row.id"
-        v-arrive
-        class="judge"
-        @submit.prevent="mutate({ id: row.id, judgement })"
-      >
-        <input
-          v-model="judgement"
-          class="line"
-          name="judgement"
-          aria-label="What you make of it"
-          placeholder="What you make of it"
-          aria-describedby="judgement-wrong"
-        />
-        <ElButton native-type="submit" type="primary">Keep</ElButton>
-        <span v-if="problem?.of('judgement')" id="judgement-wrong" class="wrong" role="alert">{{
-          problem.of('judgement')
-        }}</span>
-      </form>
+        v-model="judgement"
+        label="What you make of it"
+        name="judgement"
+        act="Keep"
+        :wrong="problem?.of('judgement')"
+        :is-pending
+        @keep="mutate({ id: row.id, judgement })"
+      />
       <button v-else class="act" @click="judging = row.id">Judge</button>
     </template>
   </LedgerTable>
@@ -90,15 +82,5 @@ const columns: LedgerColumn<LateRow>[] = [
 <style scoped>
 .what {
   display: block;
-}
-
-.judge {
-  text-align: right;
-}
-
-form {
-  display: flex;
-  gap: 8px;
-  justify-content: flex-end;
 }
 </style>

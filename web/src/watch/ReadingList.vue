@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import InstantField from '../common/fields/InstantField.vue'
+import RowReason from '../common/fields/RowReason.vue'
 import NumberField from '../common/fields/NumberField.vue'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
@@ -116,25 +117,16 @@ const columns: LedgerColumn<ReadingRow>[] = [
         <strong v-if="row.quarantined" class="small">kept apart: outside the plausible range</strong>
       </template>
       <template #do="{ row }">
-        <form
+        <RowReason
           v-if="voiding === row.at"
-          v-arrive
-          class="void"
-          @submit.prevent="voided.mutate({ meter: meter.code, at: row.at, reason })"
-        >
-          <input
-            v-model="reason"
-            class="line"
-            name="void-reason"
-            aria-label="Why it does not hold"
-            placeholder="Why it does not hold"
-            aria-describedby="void-wrong"
-          />
-          <ElButton native-type="submit" type="primary">Void</ElButton>
-          <span v-if="voided.problem.value?.of('reason')" id="void-wrong" class="wrong" role="alert">{{
-            voided.problem.value.of('reason')
-          }}</span>
-        </form>
+          v-model="reason"
+          label="Why it does not hold"
+          name="void-reason"
+          act="Void"
+          :wrong="voided.problem.value?.of('reason')"
+          :is-pending="voided.isPending.value"
+          @keep="voided.mutate({ meter: meter.code, at: row.at, reason })"
+        />
         <template v-else>
           <button
             v-if="row.quarantined"
@@ -190,12 +182,6 @@ h3 {
 .ledger .act + .act,
 .ledger span + .act {
   margin-left: 12px;
-}
-
-.void {
-  display: flex;
-  gap: 8px;
-  justify-content: flex-end;
 }
 
 .line-of {

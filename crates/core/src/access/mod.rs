@@ -1,6 +1,8 @@
-//! Who may do what ([`roles`]) and see what ([`seen`]), what takes two ([`approval`]), and why something is refused
+//! Who may do what ([`roles`]) and see what ([`seen`]), what takes two ([`approval`]), who must be left
+//! ([`administrators`]), and why something is refused
 //! ([`refusal`]).
 
+pub mod administrators;
 pub mod approval;
 pub mod refusal;
 pub mod roles;

@@ -1,4 +1,5 @@
 use super::{
+    administrators::check_leaves_administrator,
     roles::{Action, Role, may},
     seen::{Topic, Whose, WorkSeen, may_see},
 };
@@ -64,4 +65,18 @@ fn a_refusal_names_the_role_and_the_deed() {
 fn only_planner_and_administrator_touch_closed_cost() {
     let who: Vec<Role> = Role::ALL.into_iter().filter(|&r| may(r, Action::AdjustClosedWork).is_ok()).collect();
     assert_eq!(who, [Role::Planner, Role::Administrator]);
+}
+
+#[rstest]
+#[case::stays(Role::Administrator, true, false, true)]
+#[case::leaves(Role::Administrator, false, false, false)]
+#[case::becomes_another(Role::Planner, true, false, false)]
+#[case::is_not_the_last(Role::Planner, false, true, true)]
+fn somebody_stays_who_may_change_people(
+    #[case] role: Role,
+    #[case] is_active: bool,
+    #[case] others: bool,
+    #[case] may: bool,
+) {
+    assert_eq!(check_leaves_administrator("role", role, is_active, others).is_ok(), may);
 }

@@ -2,7 +2,10 @@
 //!
 //! Patterned on ISO 14224 annex B (failure modes, mechanisms, causes, maintenance activities), in own words.
 
-use crate::ground::texts;
+use crate::{
+    access::refusal::{Refusal, said},
+    ground::{ids::CodeId, texts},
+};
 use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
 
@@ -43,11 +46,80 @@ impl CodeLevel {
         }
     }
 
+    /// The level above.
+    #[must_use]
+    pub fn above(self) -> Option<Self> {
+        match self {
+            Self::Problem => None,
+            Self::Cause => Some(Self::Problem),
+            Self::Remedy => Some(Self::Cause),
+        }
+    }
+
     /// The word for it.
     #[must_use]
     pub fn word(self) -> &'static str {
         self.into()
     }
+}
+
+/// A codebook as written and read: codes are kept by their place, so a renamed one keeps its history.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Codebook {
+    pub name: String,
+    /// Code of the equipment class it belongs to.
+    pub class: Option<String>,
+    #[serde(default)]
+    pub status: Status,
+    pub problems: Vec<CodeNode>,
+}
+
+impl Codebook {
+    /// Whether it may be kept: it has a name, and its codes are named, each once in its place.
+    ///
+    /// # Errors
+    /// [`Refusal::Field`] for the first that is wrong, top down.
+    pub fn check(&self) -> Result<(), Refusal> {
+        said("name", &self.name, "a codebook needs a name")?;
+        check(&self.problems).map_err(|error| Refusal::field(error.field.clone(), error))
+    }
+}
+
+/// A code that a book has, as a new version of the book finds it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct CodeInUse {
+    pub id: CodeId,
+    pub parent: Option<CodeId>,
+    pub level: CodeLevel,
+    /// Failure reports that name it.
+    pub used: i64,
+}
+
+/// What becomes of a code that a book's new version leaves out.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum LeftOut {
+    /// It was used, or stands above one that was: the history needs it.
+    Retired,
+    Gone,
+}
+
+/// What becomes of the codes that are not `kept`, deepest first: one can go only when nothing stands below it.
+#[must_use]
+pub fn left_out(mut codes: Vec<CodeInUse>, kept: &HashSet<CodeId>) -> Vec<(CodeId, LeftOut)> {
+    codes.sort_by_key(|code| std::cmp::Reverse(code.level));
+    let mut stand_below: HashSet<CodeId> = HashSet::new();
+    let mut fates = Vec::new();
+    for code in codes {
+        let stays = kept.contains(&code.id) || code.used > 0 || stand_below.contains(&code.id);
+        if stays {
+            stand_below.extend(code.parent);
+        }
+        if !kept.contains(&code.id) {
+            fates.push((code.id, if stays { LeftOut::Retired } else { LeftOut::Gone }));
+        }
+    }
+    fates
 }
 
 /// One code with what stands below it, as edited and exchanged.
@@ -151,6 +223,38 @@ mod tests {
         let error = check(&[node("LEAK", vec![cause("SEAL"), cause("SEAL")])]).unwrap_err();
         assert_eq!(error.field, "problems[0].below[1].code");
         assert_eq!(error.to_string(), "the cause SEAL stands twice in its place");
+    }
+
+    #[test]
+    fn a_book_needs_a_name_and_says_which_code_is_wrong() {
+        let book = |name: &str, problems| Codebook { name: name.into(), class: None, status: Status::Active, problems };
+        assert_eq!(book("Pumps", vec![node("LEAK", vec![])]).check(), Ok(()));
+        let refused = |book: Codebook| book.check().unwrap_err().to_string();
+        assert_eq!(refused(book(" ", vec![])), "name: a codebook needs a name");
+        let unnamed = refused(book("Pumps", vec![node("", vec![])]));
+        assert_eq!(unnamed, "problems[0].code: a problem needs a code of 1 to 32 letters");
+    }
+
+    /// Two problems, each with a cause; the second cause was used.
+    #[test]
+    fn what_is_left_out_goes_unless_the_history_needs_it() {
+        let code = |id, parent, level, used| CodeInUse {
+            id: CodeId(id),
+            parent: (parent > 0).then_some(CodeId(parent)),
+            level,
+            used,
+        };
+        let codes = vec![
+            code(1, 0, CodeLevel::Problem, 0),
+            code(2, 0, CodeLevel::Problem, 0),
+            code(3, 1, CodeLevel::Cause, 0),
+            code(4, 2, CodeLevel::Cause, 5),
+        ];
+        let all = left_out(codes.clone(), &HashSet::new());
+        let gone = |id| (CodeId(id), LeftOut::Gone);
+        assert_eq!(all, [gone(3), (CodeId(4), LeftOut::Retired), gone(1), (CodeId(2), LeftOut::Retired)]);
+        let kept = left_out(codes, &HashSet::from([CodeId(1), CodeId(2), CodeId(4)]));
+        assert_eq!(kept, [gone(3)]);
     }
 
     #[test]

@@ -1,6 +1,14 @@
 //! Failure reports: what failed, and how much that mattered.
 
-use crate::ground::ids::CodeId;
+use super::codebooks::{CodeLevel, Status};
+use crate::{
+    access::refusal::Refusal,
+    ground::{
+        ids::{CodeId, FailureId},
+        time::Instant,
+    },
+    work::WorkState,
+};
 use serde::{Deserialize, Serialize};
 
 /// What a failure did to the asset's job. Source: ISO 14224 (failure impact).
@@ -32,52 +40,78 @@ pub enum Noticed {
 
 crate::kept_as_words!(Noticed);
 
-/// A chosen code and the code it stands below.
+/// What failed, and how it is coded: one report for each asset of an order. Putting it again for the same asset replaces it.
+#[derive(Debug, Clone, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct NewFailure {
+    /// The report that is corrected, maybe in its asset; without it that of the asset, or a new one.
+    #[serde(default)]
+    pub id: Option<FailureId>,
+    /// Code of the failed asset; the order's where none is given.
+    pub asset: Option<String>,
+    /// Code of the codebook; the one of the failed asset's class where none is given.
+    pub codebook: Option<String>,
+    pub problem: Option<String>,
+    pub cause: Option<String>,
+    pub remedy: Option<String>,
+    pub failed_at: Instant,
+    pub noticed: Option<Noticed>,
+    pub effect: Effect,
+}
+
+impl NewFailure {
+    /// Whether it may be reported at `now`; the codes it names, problem, cause and remedy.
+    ///
+    /// # Errors
+    /// [`Refusal::Field`].
+    pub fn check(&self, now: Instant) -> Result<[Option<&str>; 3], Refusal> {
+        if self.failed_at > now {
+            return Err(Refusal::field("failed_at", "lies in the future"));
+        }
+        let codes = [&self.problem, &self.cause, &self.remedy];
+        Ok(codes.map(|code| code.as_deref().map(str::trim).filter(|code| !code.is_empty())))
+    }
+}
+
+/// Whether what failed on work of that state may still be told: its codes stay once it is over.
+///
+/// # Errors
+/// [`Refusal::Conflict`].
+pub fn may_report_failure(state: WorkState) -> Result<(), Refusal> {
+    if state.is_over() {
+        return Err(Refusal::Conflict(format!("this work is {}; its codes stay as they are", state.word())));
+    }
+    Ok(())
+}
+
+/// A code that was found by what a report names, and the code it stands below.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Chosen {
     pub id: CodeId,
     pub parent: Option<CodeId>,
+    pub status: Status,
 }
 
-/// A choice of codes that does not hang together.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
-pub enum CodingError {
-    #[error("choose the problem before its cause")]
-    CauseWithoutProblem,
-    #[error("choose the cause before its remedy")]
-    RemedyWithoutCause,
-    #[error("this cause does not belong to the problem")]
-    CauseElsewhere,
-    #[error("this remedy does not belong to the cause")]
-    RemedyElsewhere,
-}
-
-impl CodingError {
-    /// The field at fault.
-    #[must_use]
-    pub fn field(&self) -> &'static str {
-        match self {
-            Self::CauseWithoutProblem | Self::CauseElsewhere => "cause",
-            Self::RemedyWithoutCause | Self::RemedyElsewhere => "remedy",
-        }
-    }
-}
-
-/// Whether the cause belongs to the problem and the remedy to the cause.
+/// Whether the codes may be chosen, each below the one before it; a retired one may only stay where the report `had` it.
 ///
 /// # Errors
-/// [`CodingError`] for the first that does not.
-pub fn check_codes(problem: Option<Chosen>, cause: Option<Chosen>, remedy: Option<Chosen>) -> Result<(), CodingError> {
-    if let Some(cause) = cause {
-        let problem = problem.ok_or(CodingError::CauseWithoutProblem)?;
-        if cause.parent != Some(problem.id) {
-            return Err(CodingError::CauseElsewhere);
+/// [`Refusal::Field`] for the first that does not fit.
+pub fn check_codes([problem, cause, remedy]: [Option<Chosen>; 3], had: &[CodeId]) -> Result<(), Refusal> {
+    let levels =
+        [(CodeLevel::Problem, None, problem), (CodeLevel::Cause, problem, cause), (CodeLevel::Remedy, cause, remedy)];
+    for (level, above, chosen) in levels {
+        let Some(chosen) = chosen else { continue };
+        let refused = |reason: String| Err(Refusal::field(level.word(), reason));
+        if chosen.status == Status::Retired && !had.contains(&chosen.id) {
+            return refused(format!("this {} is retired", level.word()));
         }
-    }
-    if let Some(remedy) = remedy {
-        let cause = cause.ok_or(CodingError::RemedyWithoutCause)?;
-        if remedy.parent != Some(cause.id) {
-            return Err(CodingError::RemedyElsewhere);
+        let Some(level_above) = level.above() else { continue };
+        match above {
+            None => return refused(format!("choose the {} before its {}", level_above.word(), level.word())),
+            Some(above) if chosen.parent != Some(above.id) => {
+                return refused(format!("this {} does not belong to the {}", level.word(), level_above.word()));
+            }
+            Some(_) => {}
         }
     }
     Ok(())
@@ -89,22 +123,39 @@ mod tests {
     use rstest::rstest;
 
     fn code(id: i64, parent: i64) -> Option<Chosen> {
-        Some(Chosen { id: CodeId(id), parent: (parent > 0).then_some(CodeId(parent)) })
+        Some(Chosen { id: CodeId(id), parent: (parent > 0).then_some(CodeId(parent)), status: Status::Active })
+    }
+
+    fn retired(id: i64) -> Option<Chosen> {
+        code(id, 0).map(|code| Chosen { status: Status::Retired, ..code })
     }
 
     #[rstest]
-    #[case::all_three(code(1, 0), code(2, 1), code(3, 2), Ok(()))]
-    #[case::problem_alone(code(1, 0), None, None, Ok(()))]
-    #[case::cause_of_another_problem(code(1, 0), code(2, 9), None, Err(CodingError::CauseElsewhere))]
-    #[case::remedy_of_another_cause(code(1, 0), code(2, 1), code(3, 1), Err(CodingError::RemedyElsewhere))]
-    #[case::cause_first(None, code(2, 1), None, Err(CodingError::CauseWithoutProblem))]
-    #[case::remedy_before_cause(code(1, 0), None, code(3, 2), Err(CodingError::RemedyWithoutCause))]
-    fn codes_hang_together(
-        #[case] problem: Option<Chosen>,
-        #[case] cause: Option<Chosen>,
-        #[case] remedy: Option<Chosen>,
-        #[case] expected: Result<(), CodingError>,
-    ) {
-        assert_eq!(check_codes(problem, cause, remedy), expected);
+    #[case::all_three([code(1, 0), code(2, 1), code(3, 2)], "")]
+    #[case::problem_alone([code(1, 0), None, None], "")]
+    #[case::cause_of_another_problem([code(1, 0), code(2, 9), None], "cause: this cause does not belong to the problem")]
+    #[case::remedy_of_another_cause(
+        [code(1, 0), code(2, 1), code(3, 1)],
+        "remedy: this remedy does not belong to the cause"
+    )]
+    #[case::cause_first([None, code(2, 1), None], "cause: choose the problem before its cause")]
+    #[case::remedy_before_cause([code(1, 0), None, code(3, 2)], "remedy: choose the cause before its remedy")]
+    #[case::retired([retired(1), None, None], "problem: this problem is retired")]
+    #[case::retired_since([retired(7), None, None], "")]
+    fn codes_hang_together(#[case] codes: [Option<Chosen>; 3], #[case] said: &str) {
+        let refused = check_codes(codes, &[CodeId(7)]).err().map_or_else(String::new, |refused| refused.to_string());
+        assert_eq!(refused, said);
+    }
+
+    #[test]
+    fn a_report_names_codes_and_nothing_that_is_still_to_fail() {
+        let report = serde_json::json!({"failed_at": "2026-03-01T00:00:00Z", "effect": "critical", "problem": " LEAK ", "cause": " "});
+        let report: NewFailure = serde_json::from_value(report).unwrap();
+        assert_eq!(report.check(report.failed_at), Ok([Some("LEAK"), None, None]));
+        let early = report.check(report.failed_at.plus(-1)).unwrap_err();
+        assert_eq!(early.to_string(), "failed_at: lies in the future");
+        assert_eq!(may_report_failure(WorkState::Done), Ok(()));
+        let over = may_report_failure(WorkState::Dropped).unwrap_err().to_string();
+        assert_eq!(over, "this work is dropped; its codes stay as they are");
     }
 }

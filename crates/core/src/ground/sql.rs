@@ -2,7 +2,7 @@
 //! everywhere else, severities as their strokes.
 
 use crate::ground::{ids, money::Cents, severity::Severity, time::Instant};
-use rusqlite::types::{FromSql, FromSqlError, FromSqlResult, ToSql, ToSqlOutput, ValueRef};
+use rusqlite::types::{FromSql, FromSqlError, FromSqlResult, ToSql, ToSqlOutput, Value, ValueRef};
 use serde::{Serialize, de::DeserializeOwned};
 
 /// A word that no enum of that name has, or a number beyond what it counts.
@@ -45,6 +45,12 @@ macro_rules! kept_as_numbers {
         impl FromSql for $name {
             fn column_result(value: ValueRef<'_>) -> FromSqlResult<Self> {
                 i64::column_result(value).map(Self)
+            }
+        }
+
+        impl From<$name> for Value {
+            fn from(kept: $name) -> Self {
+                kept.0.into()
             }
         }
     )+};

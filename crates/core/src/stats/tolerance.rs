@@ -1,8 +1,10 @@
 //! Tolerance limits: where a share of all values lies, by a sample of them.
 
 use super::normal::standard_normal;
-use statrs::distribution::ContinuousCDF;
-use statrs::function::{erf, gamma::ln_gamma};
+use statrs::{
+    distribution::ContinuousCDF,
+    function::{erf, gamma::ln_gamma},
+};
 
 /// How many standard deviations from the mean of `n` normal values a one-sided limit must lie, to have the share
 /// `coverage` of all values on its good side with the probability `confidence`: t′(confidence; n − 1, z·√n) / √n with

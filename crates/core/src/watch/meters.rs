@@ -186,6 +186,24 @@ impl Meter {
         Ok(())
     }
 
+    /// Whether it may become `after`, on the same asset or another one, where it was read already: what was read keeps its
+    /// meaning, so that its asset, kind and unit stay, and grades only grow.
+    ///
+    /// # Errors
+    /// [`Refusal::Field`].
+    pub fn check_change(&self, after: &Self, to_another_asset: bool) -> Result<(), Refusal> {
+        let changed =
+            [("asset", to_another_asset), ("kind", self.word() != after.word()), ("unit", self.unit != after.unit)];
+        if let Some((field, _)) = changed.into_iter().find(|(_, changed)| *changed) {
+            return Err(Refusal::field(field, "stays as it is once there are readings; add another meter instead"));
+        }
+        if !after.grades().starts_with(self.grades()) {
+            let kept = self.grades().join(" | ");
+            return Err(Refusal::field("grades", format!("readings use {kept}; new grades can only follow them")));
+        }
+        Ok(())
+    }
+
     /// The place of the grade of that name, whatever its capitals.
     #[must_use]
     pub fn grade_of(&self, name: &str) -> Option<usize> {
@@ -211,6 +229,27 @@ impl Meter {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn what_was_read_keeps_its_meaning() {
+        let grade = |names: &[&str]| Meter {
+            unit: "1".into(),
+            kind: MeterKind::Grade(names.iter().map(|n| (*n).into()).collect()),
+        };
+        let good = grade(&["good", "worn"]);
+        assert_eq!(good.check_change(&grade(&["good", "worn", "broken"]), false), Ok(()));
+        let refused = |after: &Meter, moves| good.check_change(after, moves).unwrap_err().to_string();
+        assert_eq!(
+            refused(&grade(&["fine", "worn"]), false),
+            "grades: readings use good | worn; new grades can only follow them"
+        );
+        assert!(refused(&good, true).starts_with("asset: stays"));
+        assert!(refused(&Meter::measurement("1"), false).starts_with("kind: stays"));
+        let bar = Meter::measurement("bar");
+        assert!(
+            bar.check_change(&Meter::measurement("psi"), false).unwrap_err().to_string().starts_with("unit: stays")
+        );
+    }
 
     #[test]
     fn one_counter_of_hours_in_use_is_the_assets_operating_time() {

@@ -9,6 +9,7 @@ use crate::{
 use jiff::civil::Date;
 use rust_decimal::Decimal;
 use tally_core::{
+    codes::failures::NewFailure,
     ground::{
         ids::WorkOrderId,
         time::{HOUR, Instant},
@@ -19,13 +20,7 @@ use tally_core::{
         entries::{EntryKind, NewEntry},
     },
 };
-use tally_store::{
-    Result, Tx,
-    codes::{failures, failures::NewFailure},
-    plant::downtime,
-    work,
-    work::entries,
-};
+use tally_store::{Result, Tx, codes::failures, plant::downtime, work, work::entries};
 
 impl Player {
     pub(super) fn step(&mut self, tx: &mut Tx, day: Date, step: Step) -> Result<()> {

@@ -2,10 +2,10 @@
 
 use super::lifts::Lift;
 use serde_json::json;
-use tally_core::watch::limits::Ladder;
+use tally_core::watch::limits::{Ladder, family::FamilyLadder};
 use tally_store::{
     Result, Tx,
-    watch::{families, families::FamilyLadder, limits},
+    watch::{families, limits},
 };
 
 /// Who is told, and who decides.

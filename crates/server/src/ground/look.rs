@@ -2,6 +2,7 @@
 
 use crate::ground::error::ApiError;
 use tally_core::ground::{
+    ids::AssetId,
     period,
     period::Period,
     time::{DAY, Instant, Span},
@@ -19,7 +20,7 @@ pub struct AskedPeriod {
 const AHEAD_MS: i64 = 3_653 * DAY;
 
 /// Ids of the scope and all below it now; `None` where that is everything.
-pub fn scope(view: &View, scope: Option<&str>) -> Result<Option<Vec<i64>>, ApiError> {
+pub fn scope(view: &View, scope: Option<&str>) -> Result<Option<Vec<AssetId>>, ApiError> {
     Ok(assets::in_scope(view, scope.filter(|code| !code.is_empty()))?)
 }
 

@@ -19,7 +19,10 @@ use std::{
     io::{BufWriter, Seek, SeekFrom, Write},
 };
 use tally_core::{
-    ground::time::{Instant, Span},
+    ground::{
+        ids::AssetId,
+        time::{Instant, Span},
+    },
     outside::files::{CsvOut, Decimal, JsonOut, NUMBERS, RowSink, Table},
 };
 use tally_store::{
@@ -257,7 +260,7 @@ impl Run<'_, '_> {
 #[derive(Debug, Clone, Default)]
 pub struct Export {
     /// Ids of assets; all without it.
-    pub scope: Option<Vec<i64>>,
+    pub scope: Option<Vec<AssetId>>,
     /// Of readings; all without it.
     pub span: Option<Span>,
 }

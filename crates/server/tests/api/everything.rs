@@ -228,6 +228,24 @@ impl Demo {
             .count(&format!("SELECT count(*) FROM failure_reports WHERE failed_at {year} AND effect <> 'incipient'"));
         assert_eq!((sum("cost_total"), sum("failures")), (money as f64, failures as f64));
     }
+
+    /// Open work at the end of a past year, and how much of it nobody estimated: the last state by then, order by order.
+    async fn open_work_a_second_way(&self) {
+        let all = self.opened("/tally?period=2024&depth=0&indicators=open_work,open_without_estimate").await;
+        let sum = |key: &str| -> f64 {
+            let sites = all["rows"].as_array().unwrap().iter();
+            sites.map(|row| row["figures"][key]["value"].as_f64().unwrap_or(0.0)).sum()
+        };
+        let end = Instant::parse(all["span"]["end"].as_str().unwrap()).unwrap().ms() - 1;
+        let open = format!(
+            "SELECT count(*) FROM work_orders w WHERE (SELECT to_state FROM state_changes s WHERE s.work_order = w.number
+                 AND s.at <= {end} ORDER BY s.at DESC, s.id DESC LIMIT 1)
+                 NOT IN ('done', 'returned', 'closed', 'dropped')"
+        );
+        let (open, unestimated) = (self.count(&open), self.count(&format!("{open} AND w.estimated_hours IS NULL")));
+        assert_eq!((sum("open_work"), sum("open_without_estimate")), (open as f64, unestimated as f64));
+        assert!(open > 10 && unestimated < open, "{open} {unestimated}");
+    }
 }
 
 #[tokio::test]
@@ -240,4 +258,5 @@ async fn everything_that_a_list_leads_to_opens() {
     demo.every_row_by_its_way().await;
     demo.alarms_a_second_way().await;
     demo.money_a_second_way().await;
+    demo.open_work_a_second_way().await;
 }

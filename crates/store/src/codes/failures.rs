@@ -10,37 +10,16 @@ use crate::{
     work,
 };
 use rusqlite::{Connection, Row, params};
-use serde::{Deserialize, Serialize};
+use serde::Serialize;
 use tally_core::{
     access::roles::Action,
-    codes::{
-        codebooks::CodeLevel,
-        failures::{Effect, Noticed, check_codes},
-    },
+    codes::failures::{Effect, NewFailure, Noticed, check_codes, may_report_failure},
     ground::{
         ids::{AssetId, CodeId, FailureId, WorkOrderId},
         time::Instant,
     },
 };
 use utoipa::ToSchema;
-
-/// What failed, and how it is coded: one report for each asset of an order. Putting it again for the same asset replaces it.
-#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
-pub struct NewFailure {
-    /// The report that is corrected, maybe in its asset; without it that of the asset, or a new one.
-    #[serde(default)]
-    pub id: Option<FailureId>,
-    /// Code of the failed asset; the order's where none is given.
-    pub asset: Option<String>,
-    /// Code of the codebook; the one of the failed asset's class where none is given.
-    pub codebook: Option<String>,
-    pub problem: Option<String>,
-    pub cause: Option<String>,
-    pub remedy: Option<String>,
-    pub failed_at: Instant,
-    pub noticed: Option<Noticed>,
-    pub effect: Effect,
-}
 
 /// A code with its name.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
@@ -76,22 +55,14 @@ pub fn put(tx: &mut Tx, number: WorkOrderId, new: &NewFailure) -> Result<Failure
         Some(code) => assets::require_in(tx.conn, code, "asset")?,
         None => current.asset,
     };
-    if new.failed_at > tx.now {
-        return Err(StoreError::invalid("failed_at", "lies in the future"));
-    }
-    let given = |text: &Option<String>| text.as_deref().map(str::trim).filter(|t| !t.is_empty()).map(str::to_owned);
-    let (problem, cause, remedy) = (given(&new.problem), given(&new.cause), given(&new.remedy));
-    let any = problem.is_some() || cause.is_some() || remedy.is_some();
-    let book = if any { Some(codebooks::book_for(tx.conn, new.codebook.as_deref(), asset)?) } else { None };
-    let had = codes_of(tx.conn, number, new.id, asset)?;
-    let choose = |level, parent, code: &Option<String>| match (book, code) {
-        (Some(book), Some(code)) => codebooks::choose(tx.conn, book, level, parent, code, &had).map(Some),
-        _ => Ok(None),
+    let codes = new.check(tx.now)?;
+    let book = match codes {
+        [None, None, None] => None,
+        _ => Some(codebooks::book_for(tx.conn, new.codebook.as_deref(), asset)?),
     };
-    let problem = choose(CodeLevel::Problem, None, &problem)?;
-    let cause = choose(CodeLevel::Cause, problem.map(|p| p.id), &cause)?;
-    let remedy = choose(CodeLevel::Remedy, cause.map(|c| c.id), &remedy)?;
-    check_codes(problem, cause, remedy).map_err(|error| StoreError::invalid(error.field(), error))?;
+    let chosen = book.map_or(Ok([None; 3]), |book| codebooks::find_codes(tx.conn, book, codes))?;
+    check_codes(chosen, &codes_of(tx.conn, number, new.id, asset)?)?;
+    let [problem, cause, remedy] = chosen;
     if let Some(id) = new.id {
         // The report goes with its asset.
         let moved = tx.conn.execute(
@@ -146,9 +117,7 @@ fn reportable(tx: &Tx, number: WorkOrderId) -> Result<work::Current> {
     tx.require(Action::ReportOnWork)?;
     tx.require_seen(number)?;
     let current = work::state(tx.conn, number)?;
-    if current.state.is_over() {
-        return Err(StoreError::Conflict(format!("this work is {}; its codes stay as they are", current.state.word())));
-    }
+    may_report_failure(current.state)?;
     Ok(current)
 }
 

@@ -3,17 +3,14 @@
 use crate::{
     ground::{
         error::{Result, StoreError},
-        rows::from_json,
+        rows::{from_json, list_of},
         sql::Rows,
     },
     plant::settings,
     watch::readings::{exchanges, history},
 };
-use rusqlite::{Connection, Row, types::Value};
-use std::{
-    collections::{HashMap, HashSet},
-    rc::Rc,
-};
+use rusqlite::{Connection, Row};
+use std::collections::{HashMap, HashSet};
 use tally_core::{
     facts::{Assignment, DowntimeFact, EntryFact, Fact, Facts, FailureFact, RunningCounter, Snapshot, WorkFact},
     ground::{
@@ -122,7 +119,7 @@ fn query<F>(
     match ids {
         None => take(conn.prepare(all)?.query([])?)?,
         Some(ids) => {
-            let ids: Rc<Vec<Value>> = Rc::new(ids.iter().map(|id| Value::from(*id)).collect());
+            let ids = list_of(ids.iter().copied());
             take(conn.prepare_cached(&format!("{all} WHERE {key} IN rarray(?1)"))?.query([ids])?)?;
         }
     }

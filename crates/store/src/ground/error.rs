@@ -1,9 +1,9 @@
 //! What can go wrong between a request and its rows.
 
 use rusqlite::ErrorCode;
-use tally_core::outside::files::SinkError;
 use tally_core::{
     access::{refusal::Refusal, roles::MayNot, seen::MayNotSee},
+    outside::files::SinkError,
     watch::batch::Receipt,
 };
 

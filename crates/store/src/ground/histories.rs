@@ -1,6 +1,9 @@
 //! Histories of readings that were looked at, held in memory: a replay while somebody drags a limit reads nothing.
 
-use quick_cache::{DefaultHashBuilder, OptionsBuilder, Weighter, sync::Cache, sync::DefaultLifecycle};
+use quick_cache::{
+    DefaultHashBuilder, OptionsBuilder, Weighter,
+    sync::{Cache, DefaultLifecycle},
+};
 use std::sync::Arc;
 use tally_core::{ground::ids::MeterId, watch::readings::Columns};
 

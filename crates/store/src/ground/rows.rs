@@ -1,7 +1,9 @@
 //! Small helpers between SQL values and the core's types.
 
 use crate::ground::error::{Result, StoreError};
+use rusqlite::types::Value;
 use serde::{Serialize, de::DeserializeOwned};
+use std::rc::Rc;
 pub use tally_core::ground::sql::word;
 
 /// The enum that a word of a file stands for.
@@ -12,6 +14,11 @@ pub fn from_word<T: DeserializeOwned>(table: &'static str, text: String) -> Resu
 /// A kept JSON document.
 pub fn from_json<T: DeserializeOwned>(table: &'static str, text: &str) -> Result<T> {
     serde_json::from_str(text).map_err(|error| StoreError::corrupt(table, error))
+}
+
+/// Ids, or whatever else, to be bound in one place and looked through as `rarray(?1)`.
+pub(crate) fn list_of<T: Into<Value>>(values: impl IntoIterator<Item = T>) -> Rc<Vec<Value>> {
+    Rc::new(values.into_iter().map(Into::into).collect())
 }
 
 /// A document to keep.

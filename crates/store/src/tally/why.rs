@@ -3,13 +3,14 @@
 use crate::{
     ground::{
         error::{Result, StoreError},
+        rows::list_of,
         sql::Rows,
     },
     plant::{assets, assets::NamedAsset},
 };
-use rusqlite::{Connection, types::Value};
+use rusqlite::Connection;
 use serde::Serialize;
-use std::{collections::HashMap, rc::Rc};
+use std::collections::HashMap;
 use tally_core::{
     ground::{
         ids::{AssetId, WorkOrderId},
@@ -140,12 +141,12 @@ fn texts(conn: &Connection, rows: &[TraceRow]) -> Result<HashMap<(u8, i64), Stri
         ),
         (RowKind::WorkOrder, "SELECT number, title FROM work_orders WHERE number IN rarray(?1)"),
     ] {
-        let ids: Vec<Value> = rows.iter().filter(|row| row.kind == kind).map(|row| Value::from(row.id)).collect();
+        let ids = list_of(rows.iter().filter(|row| row.kind == kind).map(|row| row.id));
         if ids.is_empty() {
             continue;
         }
         let mut select = conn.prepare_cached(sql)?;
-        let found = select.query_map([Rc::new(ids)], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?)))?;
+        let found = select.query_map([ids], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?)))?;
         for row in found {
             let (id, text) = row?;
             texts.insert((kind as u8, id), text);

@@ -3,19 +3,19 @@
 use crate::{
     ground::{
         error::{Result, StoreError},
-        rows::word,
+        rows::{list_of, word},
         view::View,
         viewer::Viewer,
     },
     lists::{facet::FacetValue, letters::Letters},
     plant::{assets::NamedAsset, settings},
 };
-use rusqlite::{Connection, Row, ToSql, types::Value};
+use rusqlite::{Connection, Row, ToSql};
 use serde::{Deserialize, Serialize};
-use std::{collections::BTreeMap, rc::Rc};
+use std::collections::BTreeMap;
 use tally_core::{
     ground::{
-        ids::WorkOrderId,
+        ids::{AssetId, WorkOrderId},
         severity::Severity,
         time::{DAY, HOUR, Instant},
     },
@@ -55,7 +55,7 @@ pub struct WorkRow {
 #[derive(Debug, Clone, Default)]
 pub struct Filter {
     /// Asset ids; `None` for all.
-    pub scope: Option<Vec<i64>>,
+    pub scope: Option<Vec<AssetId>>,
     /// Any of these; all where empty.
     pub states: Vec<WorkState>,
     pub kinds: Vec<WorkKind>,
@@ -195,7 +195,7 @@ struct Conditions {
 const CHOSEN: [&str; 5] = [":states", ":kinds", ":ranks", ":crews", ":sources"];
 
 fn texts<'a>(values: impl IntoIterator<Item = &'a String>) -> Box<dyn ToSql> {
-    Box::new(Rc::new(values.into_iter().map(|value| Value::from(value.clone())).collect::<Vec<_>>()))
+    Box::new(list_of(values.into_iter().cloned()))
 }
 
 const FACETS: [&str; 5] = ["w.state", "w.kind", "CAST(w.risk_rank AS TEXT)", "ifnull(c.code, '')", "w.source"];
@@ -236,7 +236,7 @@ fn conditions(filter: &Filter, viewer: Viewer, limits: &[StateLimit], now: Insta
     let mut bound: Vec<Bound> = Vec::new();
     if let Some(scope) = &filter.scope {
         base.push_str(" AND w.asset_id IN rarray(:scope)");
-        bound.push((":scope", Box::new(Rc::new(scope.iter().map(|id| Value::from(*id)).collect::<Vec<_>>()))));
+        bound.push((":scope", Box::new(list_of(scope.iter().copied()))));
     }
     let letters = filter.text.as_deref().and_then(Letters::of);
     if let Some(letters) = &letters {

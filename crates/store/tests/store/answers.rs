@@ -2,17 +2,20 @@
 
 use crate::common::{Plant, add_asset, add_meter, at, day, person, reading, year};
 use serde_json::{Value, json};
-use tally_core::outside::files::CsvOut;
 use tally_core::{
     ground::{
         ids::WorkOrderId,
         severity::Severity,
         time::{HOUR, Instant, Span},
     },
+    outside::files::CsvOut,
     plant::settings::Settings,
     watch::{
         holds::{NewOutOfUse, NewShelf},
-        limits::HeldBy,
+        limits::{
+            HeldBy,
+            family::{FamilyFate, FamilyLadder},
+        },
     },
     work::{StateMove, Verdict, WorkState},
 };
@@ -26,9 +29,7 @@ use tally_store::{
     watch::{
         alarms,
         alarms::{AlarmKind, AlarmRow, Judgement, LateKind, ResponseGiven, Show, performance},
-        families,
-        families::{FamilyFate, FamilyLadder},
-        limits,
+        families, limits,
         limits::NewLadder,
         readings,
         readings::{NewExchange, Release, Voiding},

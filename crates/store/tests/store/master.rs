@@ -4,10 +4,9 @@ use crate::common::{Plant, day, year};
 use proptest::{prelude::*, sample::Index};
 use rstest::rstest;
 use serde_json::json;
-use tally_core::outside::files::CsvOut;
 use tally_core::{
     ground::time::{Instant, Span},
-    outside::files::Table,
+    outside::files::{CsvOut, Table},
     plant::assets::Basis,
     tally::{Question, figures, indicators::Indicator},
 };

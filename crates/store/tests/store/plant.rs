@@ -6,6 +6,7 @@ use serde_json::{Value, json};
 use tally_core::{
     access::roles::Role,
     ground::{
+        ids::AssetId,
         severity::Severity,
         time::{Instant, Span},
     },
@@ -231,7 +232,7 @@ fn an_alarm_is_seen_once() {
     plant.write(day(4), |tx| alarms::acknowledge(tx, &[alarm])).unwrap();
     let standing = plant.store.read(Instant::LATEST, |view| alarms::standing(view, None, 10)).unwrap();
     assert_eq!(standing[0].acknowledged_at, Some(day(3)), "the first one counts");
-    let elsewhere = plant.store.read(Instant::LATEST, |view| alarms::standing(view, Some(&[99]), 10)).unwrap();
+    let elsewhere = plant.store.read(Instant::LATEST, |view| alarms::standing(view, Some(&[AssetId(99)]), 10)).unwrap();
     assert!(elsewhere.is_empty());
     let unknown = plant.write(day(4), |tx| alarms::acknowledge(tx, &[tally_core::ground::ids::AlarmId(77)]));
     assert_eq!(unknown.unwrap_err().to_string(), "there is no alarm \"77\"");

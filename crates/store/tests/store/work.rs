@@ -2,7 +2,6 @@
 
 use crate::common::{Plant, add_asset, at, day, move_to, year};
 use serde_json::{Value, json};
-use std::sync::{Arc, Mutex};
 use tally_core::{
     ground::{ids::WorkOrderId, time::Instant},
     plant::assets::Basis,
@@ -14,7 +13,7 @@ use tally_core::{
     work::{StateMove, WorkKind, WorkState},
 };
 use tally_store::{
-    News, Result, StoreError,
+    Result, StoreError,
     codes::{codebooks, failures},
     facts,
     plant::{assets, downtime},
@@ -519,16 +518,14 @@ fn whatever_people_do_to_alarms_and_work_is_news() {
     plant.set_limits("M-ACC", json!({ "rungs": [rung] }), day(1)).unwrap();
     plant.send("M-ACC", &[5.0], day(2));
     let number = raise(&plant, "EQ", "improvement", day(2));
-    let heard = Arc::new(Mutex::new(Vec::new()));
-    let hearing = heard.clone();
-    plant.store.tell(move |news: News| hearing.lock().unwrap().push((news.alarms, news.work, news.setup)));
+    let heard = plant.store.hear();
+    let told = || heard.try_iter().map(|news| (news.alarms, news.work, news.setup)).collect::<Vec<_>>();
     let now = day(3);
     let span = tally_core::ground::time::Span::ALWAYS;
     let alarm = plant.store.read(Instant::LATEST, |view| alarms::of_meter(view, "M-ACC", span, 1)).unwrap()[0].id;
     plant.write(now, |tx| alarms::acknowledge(tx, &[alarm])).unwrap();
     plant.write(now, |tx| alarms::take_back(tx, &[alarm])).unwrap();
-    assert_eq!(*heard.lock().unwrap(), [(true, false, false); 2]);
-    heard.lock().unwrap().clear();
+    assert_eq!(told(), [(true, false, false); 2]);
     let entry = json!({"kind": "tool", "quantity": "1", "unit_price": "10", "description": "Puller"});
     let entry = enter(&plant, number, entry, now).unwrap();
     plant.write(now, |tx| entries::reverse(tx, number, entry, "wrong")).unwrap();
@@ -540,5 +537,5 @@ fn whatever_people_do_to_alarms_and_work_is_news() {
     let failure = plant.write(now, |tx| failures::put(tx, number, &serde_json::from_value(failure).unwrap())).unwrap();
     plant.write(now, |tx| failures::remove(tx, number, failure)).unwrap();
     plant.state(number, WorkState::Planning, now).unwrap();
-    assert_eq!(*heard.lock().unwrap(), [(false, true, false); 7]);
+    assert_eq!(told(), [(false, true, false); 7]);
 }

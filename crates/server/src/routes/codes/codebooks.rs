@@ -6,12 +6,12 @@ use crate::{
     },
 };
 use axum::{Json, extract::State};
-use tally_core::access::seen::Topic;
+use tally_core::{access::seen::Topic, codes::codebooks::Codebook};
 use tally_store::{
     Tx,
     codes::{
         codebooks,
-        codebooks::{Codebook, CodebookRow, CodebookView},
+        codebooks::{CodebookRow, CodebookView},
     },
     ground::{base, base::Edited},
 };

@@ -8,13 +8,13 @@ use crate::{
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::Deserialize;
-use tally_core::access::seen::Topic;
+use tally_core::{access::seen::Topic, watch::limits::family::FamilyLadder};
 use tally_store::{
     Tx,
     ground::{base, base::Edited},
     watch::{
         families,
-        families::{FamilyLadder, FamilyReceipt, FamilyRow, FamilyView},
+        families::{FamilyReceipt, FamilyRow, FamilyView},
     },
 };
 use utoipa::IntoParams;

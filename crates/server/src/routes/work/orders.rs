@@ -10,13 +10,14 @@ use axum::{Json, extract::State, http::StatusCode};
 use serde::{Deserialize, Serialize, de::DeserializeOwned};
 use tally_core::{
     access::seen::Topic,
+    codes::failures::NewFailure,
     ground::ids::{DowntimeId, EntryId, FailureId, WorkOrderId},
     plant::downtime::NewDowntime,
     work::{NewWork, StateMove, WorkChange, WorkState, entries::NewEntry},
 };
 use tally_store::{
     Tx,
-    codes::{failures, failures::NewFailure},
+    codes::failures,
     ground::{base, base::Edited},
     plant::downtime,
     work,

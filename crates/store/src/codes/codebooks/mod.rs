@@ -6,36 +6,25 @@ use crate::{
     ground::{
         base,
         error::{Result, StoreError},
-        rows::{from_word, word},
+        rows::from_word,
         sql::Rows,
         tx::Tx,
     },
     plant::assets::class_id,
 };
 use rusqlite::{Connection, OptionalExtension, params};
-use serde::{Deserialize, Serialize};
+use serde::Serialize;
 use std::collections::{HashMap, HashSet};
 use tally_core::{
     access::roles::Action,
     codes::{
-        codebooks::{CodeLevel, CodeNode, Status, check},
+        codebooks::{CodeInUse, CodeLevel, CodeNode, Codebook, LeftOut, Status, left_out},
         failures::Chosen,
     },
     ground::ids::{AssetId, CodeId, CodebookId},
     plant::assets::parse_code,
 };
 use utoipa::ToSchema;
-
-/// A codebook as written and read: codes are kept by their place, so a renamed one keeps its history.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-pub struct Codebook {
-    pub name: String,
-    /// Code of the equipment class it belongs to.
-    pub class: Option<String>,
-    #[serde(default)]
-    pub status: Status,
-    pub problems: Vec<CodeNode>,
-}
 
 /// A codebook as listed.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
@@ -102,9 +91,9 @@ fn id_of(conn: &Connection, code: &str) -> Result<Option<CodebookId>> {
 }
 
 struct CodeRow {
-    id: i64,
+    id: CodeId,
     level: CodeLevel,
-    parent: Option<i64>,
+    parent: Option<CodeId>,
     node: CodeNode,
     used: i64,
 }
@@ -139,9 +128,9 @@ fn code_rows(conn: &Connection, book: CodebookId) -> Result<Vec<CodeRow>> {
     Ok(codes)
 }
 
-type ByParent<'a> = HashMap<Option<i64>, Vec<&'a CodeRow>>;
+type ByParent<'a> = HashMap<Option<CodeId>, Vec<&'a CodeRow>>;
 
-fn assemble(rows: &ByParent, parent: Option<i64>, path: &str, used: &mut HashMap<String, i64>) -> Vec<CodeNode> {
+fn assemble(rows: &ByParent, parent: Option<CodeId>, path: &str, used: &mut HashMap<String, i64>) -> Vec<CodeNode> {
     let children = rows.get(&parent).map_or(&[][..], Vec::as_slice);
     children
         .iter()
@@ -188,10 +177,7 @@ pub fn view(rows: &dyn Rows, code: &str) -> Result<CodebookView> {
 pub fn put(tx: &mut Tx, code: &str, book: &Codebook) -> Result<()> {
     tx.require(Action::ChangeCodebooks)?;
     let code = parse_code(code).map_err(|error| StoreError::invalid("code", error))?;
-    if book.name.trim().is_empty() {
-        return Err(StoreError::invalid("name", "a codebook needs a name"));
-    }
-    check(&book.problems).map_err(|error| StoreError::invalid(error.field.clone(), error))?;
+    book.check()?;
     let class = match &book.class {
         Some(class) => Some(
             class_id(tx.conn, class)?
@@ -205,24 +191,17 @@ pub fn put(tx: &mut Tx, code: &str, book: &Codebook) -> Result<()> {
         params![code, book.name.trim(), class, book.status],
     )?;
     let id = id_of(tx.conn, &code)?.ok_or_else(|| StoreError::not_found("codebook", &code))?;
-    let mut rows = code_rows(tx.conn, id)?;
+    let rows = code_rows(tx.conn, id)?;
     let existing = rows.iter().map(|row| ((row.parent, row.node.code.clone()), row.id)).collect();
     let mut kept = HashSet::new();
     put_level(tx, &Putting { book: id, existing }, None, CodeLevel::Problem, &book.problems, &mut kept)?;
-    // Deepest first: a parent can go only when nothing stands below it.
-    rows.sort_by_key(|row| std::cmp::Reverse(row.level));
-    let mut stand_below: HashSet<i64> = HashSet::new();
-    for row in &rows {
-        let stays = kept.contains(&row.id) || row.used > 0 || stand_below.contains(&row.id);
-        if stays {
-            stand_below.extend(row.parent);
-        }
-        if kept.contains(&row.id) {
-            continue;
-        }
-        let sql =
-            if stays { "UPDATE codes SET status = 'retired' WHERE id = ?1" } else { "DELETE FROM codes WHERE id = ?1" };
-        tx.conn.prepare_cached(sql)?.execute([row.id])?;
+    let in_use = rows.iter().map(|row| CodeInUse { id: row.id, parent: row.parent, level: row.level, used: row.used });
+    for (code, fate) in left_out(in_use.collect(), &kept) {
+        let sql = match fate {
+            LeftOut::Retired => "UPDATE codes SET status = 'retired' WHERE id = ?1",
+            LeftOut::Gone => "DELETE FROM codes WHERE id = ?1",
+        };
+        tx.conn.prepare_cached(sql)?.execute([code])?;
     }
     tx.audit("written", "codebook", &code, book)
 }
@@ -230,16 +209,16 @@ pub fn put(tx: &mut Tx, code: &str, book: &Codebook) -> Result<()> {
 /// A book being written, with the codes it has by their place.
 struct Putting {
     book: CodebookId,
-    existing: HashMap<(Option<i64>, String), i64>,
+    existing: HashMap<(Option<CodeId>, String), CodeId>,
 }
 
 fn put_level(
     tx: &Tx,
     putting: &Putting,
-    parent: Option<i64>,
+    parent: Option<CodeId>,
     level: CodeLevel,
     nodes: &[CodeNode],
-    kept: &mut HashSet<i64>,
+    kept: &mut HashSet<CodeId>,
 ) -> Result<()> {
     for (place, node) in nodes.iter().enumerate() {
         let id = match putting.existing.get(&(parent, node.code.trim().to_owned())) {
@@ -265,7 +244,7 @@ fn put_level(
                     node.status,
                     place
                 ])?;
-                tx.conn.last_insert_rowid()
+                CodeId(tx.conn.last_insert_rowid())
             }
         };
         kept.insert(id);
@@ -285,30 +264,28 @@ pub(crate) fn for_asset(conn: &Connection, asset: AssetId) -> Result<Option<Stri
     Ok(select.query_row([asset], |row| row.get(0)).optional()?)
 }
 
-/// The code below `parent` in that book, as chosen in a failure report. A retired one may only stay where the report `had` it.
-pub(crate) fn choose(
-    conn: &Connection,
-    book: CodebookId,
-    level: CodeLevel,
-    parent: Option<CodeId>,
-    code: &str,
-    had: &[CodeId],
-) -> Result<Chosen> {
+/// The codes of that book that a failure report names: problem, cause and remedy. Where a code stands in several places,
+/// the one below the code before it is meant.
+pub(crate) fn find_codes(conn: &Connection, book: CodebookId, codes: [Option<&str>; 3]) -> Result<[Option<Chosen>; 3]> {
     let mut find = conn.prepare_cached(
         "SELECT id, parent_id, status FROM codes WHERE codebook_id = ?1 AND level = ?2 AND code = ?3
          ORDER BY parent_id IS NOT ?4, id LIMIT 1",
     )?;
-    let found = find
-        .query_row(params![book, level, code, parent], |row| {
-            Ok((row.get::<_, i64>(0)?, row.get::<_, Option<i64>>(1)?, row.get::<_, String>(2)?))
-        })
-        .optional()?;
-    let missing = || StoreError::invalid(level.word(), format!("the codebook has no {} {code:?}", level.word()));
-    let (id, parent, status) = found.ok_or_else(missing)?;
-    if status == word(&Status::Retired) && !had.contains(&CodeId(id)) {
-        return Err(StoreError::invalid(level.word(), format!("the {} {code} is retired", level.word())));
+    let mut chosen: [Option<Chosen>; 3] = [None; 3];
+    let mut above = None;
+    for (place, level) in [CodeLevel::Problem, CodeLevel::Cause, CodeLevel::Remedy].into_iter().enumerate() {
+        let Some(code) = codes[place] else { continue };
+        let found = find
+            .query_row(params![book, level, code, above], |row| {
+                Ok(Chosen { id: row.get(0)?, parent: row.get(1)?, status: row.get(2)? })
+            })
+            .optional()?;
+        let missing = || StoreError::invalid(level.word(), format!("the codebook has no {} {code:?}", level.word()));
+        let found = found.ok_or_else(missing)?;
+        above = Some(found.id);
+        chosen[place] = Some(found);
     }
-    Ok(Chosen { id: CodeId(id), parent: parent.map(CodeId) })
+    Ok(chosen)
 }
 
 /// The codebook that a field names, or the one of the asset's class.

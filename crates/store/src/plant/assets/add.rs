@@ -14,7 +14,7 @@ use serde::{Deserialize, Serialize};
 use tally_core::{
     access::roles::Action,
     ground::{ids::AssetId, time::Instant},
-    plant::assets::{AssetKind, Criticality, Level, ParentEffect, parse_code},
+    plant::assets::{AssetKind, Criticality, Level, ParentEffect, check_life, parse_code},
 };
 use utoipa::ToSchema;
 
@@ -71,11 +71,7 @@ pub fn add(tx: &mut Tx, new: &NewAsset) -> Result<AssetId> {
     if new.name.trim().is_empty() {
         return Err(StoreError::invalid("name", "an asset needs a name"));
     }
-    if let (Some(from), Some(to)) = (new.commissioned_at, new.retired_at)
-        && from >= to
-    {
-        return Err(StoreError::invalid("retired_at", "must lie after commissioned_at"));
-    }
+    check_life(new.commissioned_at, new.retired_at)?;
     people::not_negative("replacement_value", new.replacement_value)?;
     people::not_negative("downtime_cost", new.downtime_cost)?;
     let parent = match &new.parent {

@@ -4,7 +4,7 @@ use super::{NamedAsset, find, names, require};
 use crate::{
     ground::{
         error::{Result, StoreError},
-        rows::from_json,
+        rows::{from_json, list_of},
         sql::Rows,
         view::View,
     },
@@ -12,10 +12,7 @@ use crate::{
 };
 use rusqlite::Connection;
 use serde::Serialize;
-use std::{
-    collections::{HashMap, HashSet},
-    rc::Rc,
-};
+use std::collections::{HashMap, HashSet};
 use tally_core::{
     facts::Snapshot,
     ground::{ids::AssetId, severity::Severity, time::Instant},
@@ -123,8 +120,7 @@ fn marks(conn: &Connection, snapshot: &Snapshot, now: Instant) -> Result<(Vec<Op
 /// SQLite's own.
 pub fn described(rows: &dyn Rows, ids: impl IntoIterator<Item = AssetId>) -> Result<HashMap<AssetId, AssetNode>> {
     let conn = rows.sql().conn;
-    let ids: Vec<i64> = ids.into_iter().map(|id| id.0).collect();
-    Ok(describe(conn, &ids)?.into_iter().map(|(id, node)| (AssetId(id), node)).collect())
+    describe(conn, ids)
 }
 
 /// The tree below `scope` (or all roots), down to `depth` levels, and what is right below the assets of `open` that are
@@ -159,12 +155,11 @@ pub fn nodes(view: &View, scope: Option<&str>, depth: u32, open: &[&str]) -> Res
         }
     }
     let (severity, open) = marks(conn, snapshot, now)?;
-    let ids: Vec<i64> = wanted.iter().map(|&index| tree.node(index).id.0).collect();
-    let mut named = describe(conn, &ids)?;
+    let mut named = describe(conn, wanted.iter().map(|&index| tree.node(index).id))?;
     let mut nodes: Vec<AssetNode> = wanted
         .into_iter()
         .filter_map(|index| {
-            let mut node = named.remove(&tree.node(index).id.0)?;
+            let mut node = named.remove(&tree.node(index).id)?;
             node.worst_severity = severity[index];
             node.open_work = open[index];
             node.has_children = tree.children_at(index, now).next().is_some();
@@ -175,8 +170,7 @@ pub fn nodes(view: &View, scope: Option<&str>, depth: u32, open: &[&str]) -> Res
     Ok(nodes)
 }
 
-fn describe(conn: &Connection, ids: &[i64]) -> Result<HashMap<i64, AssetNode>> {
-    let values: Vec<rusqlite::types::Value> = ids.iter().map(|id| (*id).into()).collect();
+fn describe(conn: &Connection, ids: impl IntoIterator<Item = AssetId>) -> Result<HashMap<AssetId, AssetNode>> {
     let mut select = conn.prepare_cached(
         "SELECT a.id, a.code, a.name, a.kind, a.level, a.criticality, a.retired_at, p.code AS parent, c.code AS class
          FROM rarray(?1) wanted JOIN assets a ON a.id = wanted.value
@@ -184,12 +178,12 @@ fn describe(conn: &Connection, ids: &[i64]) -> Result<HashMap<i64, AssetNode>> {
          LEFT JOIN assets p ON p.id = pl.parent_id
          LEFT JOIN equipment_classes c ON c.id = a.class_id",
     )?;
-    let mut rows = select.query([Rc::new(values)])?;
-    let mut found = HashMap::with_capacity(ids.len());
+    let mut rows = select.query([list_of(ids)])?;
+    let mut found = HashMap::new();
     while let Some(row) = rows.next()? {
-        let id: i64 = row.get("id")?;
+        let id = row.get("id")?;
         let node = AssetNode {
-            id: AssetId(id),
+            id,
             code: row.get("code")?,
             name: row.get("name")?,
             kind: row.get("kind")?,
@@ -211,7 +205,7 @@ fn describe(conn: &Connection, ids: &[i64]) -> Result<HashMap<i64, AssetNode>> {
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown scope.
-pub fn in_scope(view: &View, scope: Option<&str>) -> Result<Option<Vec<i64>>> {
+pub fn in_scope(view: &View, scope: Option<&str>) -> Result<Option<Vec<AssetId>>> {
     let conn = view.conn;
     let now = view.now;
     let snapshot = view.facts()?;
@@ -219,7 +213,7 @@ pub fn in_scope(view: &View, scope: Option<&str>) -> Result<Option<Vec<i64>>> {
     let tree = &snapshot.tree;
     let index = tree.index(require(conn, code)?).ok_or_else(|| StoreError::not_found("asset", code))?;
     let below = tree.below(index, now);
-    Ok((below.len() < tree.len()).then(|| below.into_iter().map(|index| tree.node(index).id.0).collect()))
+    Ok((below.len() < tree.len()).then(|| below.into_iter().map(|index| tree.node(index).id).collect()))
 }
 
 /// What is above an asset now, from the root down to its parent.
@@ -249,7 +243,7 @@ pub fn detail(view: &View, code: &str) -> Result<AssetDetail> {
     let node = match found.pop() {
         Some(node) => node,
         // Retired assets are left out of the tree but can still be looked at.
-        None => describe(conn, &[id.0])?.remove(&id.0).ok_or_else(|| StoreError::not_found("asset", code))?,
+        None => describe(conn, [id])?.remove(&id).ok_or_else(|| StoreError::not_found("asset", code))?,
     };
     let above = above(view, id)?;
     let placements = {

@@ -13,12 +13,13 @@ pub use places::{Move, relocate, set_parent_effect};
 
 use crate::ground::{
     error::{Result, StoreError},
+    rows::list_of,
     sql::Rows,
     tx::Tx,
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
-use std::{collections::HashMap, rc::Rc};
+use std::collections::HashMap;
 use tally_core::{access::roles::Action, ground::ids::AssetId, plant::assets::parse_code};
 use utoipa::ToSchema;
 
@@ -52,12 +53,11 @@ pub(crate) fn require_in(conn: &Connection, code: &str, field: &str) -> Result<A
 
 /// Code and name of assets, by id.
 pub(crate) fn names(conn: &Connection, ids: impl IntoIterator<Item = AssetId>) -> Result<HashMap<AssetId, NamedAsset>> {
-    let values: Vec<rusqlite::types::Value> = ids.into_iter().map(|id| id.0.into()).collect();
     let mut select = conn.prepare_cached(
         "SELECT DISTINCT a.id, a.code, a.name FROM rarray(?1) wanted JOIN assets a ON a.id = wanted.value",
     )?;
     let rows = select
-        .query_map([Rc::new(values)], |row| Ok((row.get(0)?, NamedAsset { code: row.get(1)?, name: row.get(2)? })))?;
+        .query_map([list_of(ids)], |row| Ok((row.get(0)?, NamedAsset { code: row.get(1)?, name: row.get(2)? })))?;
     Ok(rows.collect::<rusqlite::Result<_>>()?)
 }
 

@@ -94,7 +94,7 @@ impl Form {
                 let found = words.iter().find(|word| word.eq_ignore_ascii_case(text));
                 found.map(|word| (*word).to_owned()).ok_or_else(|| format!("{text:?} is none of {}", words.join(", ")))
             }
-            Self::Effect => effect(text).map(|effect| effect_text(&effect)),
+            Self::Effect => ParentEffect::parse(text).map(|effect| effect.to_string()).map_err(|error| said(&error)),
         }
     }
 
@@ -114,7 +114,7 @@ impl Form {
             Self::Duration => duration(text).map_or(Value::Null, Value::Integer),
             Self::YesNo => Value::Integer(i64::from(text == "yes")),
             Self::List => Value::Text(to_json(&parts(text))),
-            Self::Effect => effect(text).map_or(Value::Null, |effect| Value::Text(to_json(&effect))),
+            Self::Effect => ParentEffect::parse(text).map_or(Value::Null, |effect| Value::Text(to_json(&effect))),
             Self::Text | Self::Code | Self::Refers { .. } | Self::Calendar | Self::Choice { .. } => {
                 Value::Text(text.into())
             }
@@ -124,7 +124,7 @@ impl Form {
     /// What is kept, as a tidy text.
     pub(crate) fn show(self, kept: ValueRef, minor_digits: u8) -> Result<String> {
         Ok(match (self, kept) {
-            (Self::Effect, ValueRef::Null) => effect_text(&ParentEffect::No),
+            (Self::Effect, ValueRef::Null) => ParentEffect::No.to_string(),
             (_, ValueRef::Null | ValueRef::Blob(_)) => String::new(),
             (Self::Instant, ValueRef::Integer(ms)) => Instant::from_ms(ms).to_string(),
             (Self::Money, ValueRef::Integer(minor)) => money_text(minor, minor_digits),
@@ -136,7 +136,7 @@ impl Form {
                 let text = String::from_utf8_lossy(bytes);
                 match form {
                     Self::List => from_json::<Vec<String>>("master", &text)?.join(" | "),
-                    Self::Effect => effect_text(&from_json("parent_effects", &text)?),
+                    Self::Effect => from_json::<ParentEffect>("parent_effects", &text)?.to_string(),
                     _ => text.into_owned(),
                 }
             }
@@ -161,31 +161,6 @@ fn money_text(minor: i64, digits: u8) -> String {
         return minor.to_string();
     }
     format!("{}.{:0wide$}", minor / unit, (minor % unit).abs(), wide = usize::from(digits))
-}
-
-pub(crate) fn effect(text: &str) -> Result<ParentEffect, String> {
-    let lower = text.trim().to_lowercase();
-    match lower.as_str() {
-        "" | "no" => return Ok(ParentEffect::No),
-        "yes" => return Ok(ParentEffect::Yes),
-        _ => {}
-    }
-    let group = || {
-        let rest = text.trim().get(5..)?.trim();
-        let (needs, name) = rest.split_once(" of ")?;
-        let needs: u32 = needs.trim().parse().ok().filter(|needs| *needs > 0)?;
-        Some(ParentEffect::Group { name: name.trim().into(), needs })
-    };
-    let wrong = || format!("{text:?} is none of no, yes, or such as \"needs 1 of tension pumps\"");
-    if lower.starts_with("needs") { group().ok_or_else(wrong) } else { Err(wrong()) }
-}
-
-fn effect_text(effect: &ParentEffect) -> String {
-    match effect {
-        ParentEffect::No => "no".into(),
-        ParentEffect::Yes => "yes".into(),
-        ParentEffect::Group { name, needs } => format!("needs {needs} of {name}"),
-    }
 }
 
 #[cfg(test)]

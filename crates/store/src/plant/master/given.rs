@@ -4,7 +4,7 @@ use super::{Column, FieldReason, Kind, MasterReceipt, columns, forms::Writing, r
 use crate::ground::error::{Result, StoreError};
 use jiff::tz::TimeZone;
 use std::collections::HashMap;
-use tally_core::outside::files::Decimal;
+use tally_core::{outside::files::Decimal, plant::assets::depths};
 
 /// A row as it is given: its line, its cells in the order of the columns, and what its fields are believed to hold now.
 #[derive(Debug, Clone)]
@@ -141,40 +141,4 @@ fn parents_first(rows: Vec<Read>, receipt: &mut MasterReceipt) -> Vec<Read> {
     }
     ordered.sort_by_key(|(depth, row)| (*depth, row.line));
     ordered.into_iter().map(|(_, row)| row).collect()
-}
-
-/// For each row the steps up to one whose parent is not in the source; `None` where the way leads back to the row itself.
-/// Rows below such a ring count from it.
-fn depths(above: &[Option<usize>]) -> Vec<Option<usize>> {
-    #[derive(Clone, Copy, PartialEq)]
-    enum Seen {
-        Not,
-        OnTheWay,
-        Depth(usize),
-        InRing,
-    }
-    let mut seen = vec![Seen::Not; above.len()];
-    for from in 0..above.len() {
-        let mut way = Vec::new();
-        let mut at = Some(from);
-        while let Some(row) = at.filter(|&row| seen[row] == Seen::Not) {
-            seen[row] = Seen::OnTheWay;
-            way.push(row);
-            at = above[row];
-        }
-        if let Some(again) = at.filter(|&row| seen[row] == Seen::OnTheWay) {
-            let begins = way.iter().position(|&row| row == again).unwrap_or_default();
-            way.drain(begins..).for_each(|row| seen[row] = Seen::InRing);
-        }
-        let top = match at.map(|row| seen[row]) {
-            Some(Seen::Depth(depth)) => depth + 1,
-            _ => 0,
-        };
-        (top..).zip(way.into_iter().rev()).for_each(|(depth, row)| seen[row] = Seen::Depth(depth));
-    }
-    let depth = |seen| match seen {
-        Seen::Depth(depth) => Some(depth),
-        Seen::Not | Seen::OnTheWay | Seen::InRing => None,
-    };
-    seen.into_iter().map(depth).collect()
 }

@@ -4,6 +4,7 @@ use super::{Column, Form, Kind, columns, kinds};
 use crate::{
     ground::{
         error::{Result, StoreError},
+        rows::list_of,
         sql::Rows,
     },
     lists::{facet::FacetValue, letters::Letters},
@@ -11,15 +12,15 @@ use crate::{
 };
 use rusqlite::{Connection, ToSql, types::Value};
 use serde::Serialize;
-use std::{collections::BTreeMap, rc::Rc};
-use tally_core::outside::files::RowSink;
+use std::collections::BTreeMap;
+use tally_core::{ground::ids::AssetId, outside::files::RowSink};
 use utoipa::ToSchema;
 
 /// Which rows, in which order.
 #[derive(Debug, Clone, Default)]
 pub struct Query {
     /// Ids of the assets whose rows are asked for; all without it.
-    pub scope: Option<Vec<i64>>,
+    pub scope: Option<Vec<AssetId>>,
     /// In code or name.
     pub text: Option<String>,
     /// Column and value; an empty value asks for rows without one.
@@ -81,8 +82,7 @@ fn narrow(conn: &Connection, kind: Kind, query: &Query, except: Option<&str>) ->
     let mut sql = format!("FROM ({}) t WHERE 1", kinds::select(kind));
     let mut values: Vec<Box<dyn ToSql>> = Vec::new();
     if let Some(scope) = &query.scope {
-        let ids: Vec<Value> = scope.iter().map(|id| Value::from(*id)).collect();
-        values.push(Box::new(Rc::new(ids)));
+        values.push(Box::new(list_of(scope.iter().copied())));
         sql.push_str(&format!(" AND t.asset_id IN rarray(?{})", values.len()));
     }
     if let Some(letters) = query.text.as_deref().and_then(Letters::of) {
@@ -199,7 +199,7 @@ fn each(
 
 /// Rows of the given codes: id and tidy texts, one a column, those that are only taken in left empty.
 pub(super) fn of_codes(conn: &Connection, kind: Kind, ids: &[i64]) -> Result<Vec<(i64, Vec<String>)>> {
-    let values: Rc<Vec<Value>> = Rc::new(ids.iter().map(|id| Value::from(*id)).collect());
+    let values = list_of(ids.iter().copied());
     let digits = settings::get(conn)?.minor_digits;
     let mut select =
         conn.prepare_cached(&format!("SELECT * FROM ({}) t WHERE t.id IN rarray(?1)", kinds::select(kind)))?;

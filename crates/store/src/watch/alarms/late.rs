@@ -3,17 +3,21 @@
 use crate::{
     ground::{
         error::{Result, StoreError},
+        rows::list_of,
         sql::Rows,
         tx::Tx,
     },
     plant::assets::NamedAsset,
 };
-use rusqlite::{params, types::Value};
+use rusqlite::params;
 use serde::{Deserialize, Serialize};
-use std::rc::Rc;
 use tally_core::{
     access::roles::Action,
-    ground::{ids::MeterId, severity::Severity, time::Instant},
+    ground::{
+        ids::{AssetId, MeterId},
+        severity::Severity,
+        time::Instant,
+    },
     watch::{limits::Rung, readings::Reading},
 };
 use utoipa::ToSchema;
@@ -72,9 +76,9 @@ pub fn note_late(tx: &Tx, meter: MeterId, reading: Reading, rung: &Rung, what: L
 ///
 /// # Errors
 /// SQLite's own.
-pub fn late(rows: &dyn Rows, scope: Option<&[i64]>, limit: usize) -> Result<Vec<LateRow>> {
+pub fn late(rows: &dyn Rows, scope: Option<&[AssetId]>, limit: usize) -> Result<Vec<LateRow>> {
     let conn = rows.sql().conn;
-    let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
+    let ids = list_of(scope.unwrap_or_default().iter().copied());
     let mut select = conn.prepare_cached(
         "SELECT l.*, m.code AS meter, m.name AS meter_name, m.unit, a.code AS asset, a.name AS asset_name
          FROM late_beyond l JOIN meters m ON m.id = l.meter_id JOIN assets a ON a.id = m.asset_id

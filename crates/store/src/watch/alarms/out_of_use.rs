@@ -6,15 +6,15 @@ use crate::{
     facts,
     ground::{
         error::{Result, StoreError},
+        rows::list_of,
         tx::Tx,
         view::View,
     },
     plant::{assets, assets::NamedAsset},
     watch::meters,
 };
-use rusqlite::{params, types::Value};
+use rusqlite::params;
 use serde::Serialize;
-use std::rc::Rc;
 use tally_core::{
     access::roles::Action,
     ground::{
@@ -102,12 +102,12 @@ fn answer_first(tx: &mut Tx, meters: &[MeterId]) -> Result<()> {
 fn meters_below(tx: &Tx, asset: AssetId) -> Result<Vec<MeterId>> {
     let tree = facts::load_tree(tx.conn)?;
     let below = tree.index(asset).map_or_else(Vec::new, |index| tree.below(index, tx.now));
-    let ids: Vec<Value> = below.into_iter().map(|index| Value::from(tree.node(index).id.0)).collect();
+    let ids = list_of(below.into_iter().map(|index| tree.node(index).id));
     let mut select = tx.conn.prepare_cached(
         "SELECT DISTINCT m.id FROM meters m JOIN alarms al ON al.meter_id = m.id AND al.left_at IS NULL
          WHERE m.asset_id IN rarray(?1)",
     )?;
-    let rows = select.query_map([Rc::new(ids)], |row| row.get(0))?;
+    let rows = select.query_map([ids], |row| row.get(0))?;
     Ok(rows.collect::<rusqlite::Result<_>>()?)
 }
 
@@ -115,10 +115,10 @@ fn meters_below(tx: &Tx, asset: AssetId) -> Result<Vec<MeterId>> {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn out_of_use(view: &View, scope: Option<&[i64]>) -> Result<Vec<OutOfUseRow>> {
+pub fn out_of_use(view: &View, scope: Option<&[AssetId]>) -> Result<Vec<OutOfUseRow>> {
     let conn = view.conn;
     let now = view.now;
-    let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
+    let ids = list_of(scope.unwrap_or_default().iter().copied());
     let mut select = conn.prepare_cached(
         "SELECT a.code, a.name, o.from_at, o.to_at, o.reason, p.name AS person
          FROM out_of_use o JOIN assets a ON a.id = o.asset_id JOIN people p ON p.id = o.recorded_by

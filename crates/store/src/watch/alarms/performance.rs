@@ -1,18 +1,19 @@
 //! How well the alarms of a scope do in a period: how many, whose, and what came of them. After IEC 62682 (from memory): an
 //! alarm asks for a response, so rungs that only record are left out, and what stands with its work open is not stale.
 
-use super::list::STALE_MS;
+use super::now::STALE_MS;
 use crate::{
-    ground::{error::Result, view::View},
+    ground::{error::Result, rows::list_of, view::View},
     plant::assets::NamedAsset,
 };
 use jiff::{civil::Date, tz::TimeZone};
-use rusqlite::{Connection, params, types::Value};
+use rusqlite::{Connection, params};
 use serde::Serialize;
-use std::{collections::HashMap, rc::Rc};
+use std::collections::HashMap;
 pub use tally_core::watch::limits::chatter::Chatter;
 use tally_core::{
     ground::{
+        ids::AssetId,
         period,
         time::{DAY, Instant, Span},
     },
@@ -82,14 +83,14 @@ const MOST_DAYS: usize = 400;
 /// SQLite's own.
 pub fn of(
     view: &View,
-    scope: Option<&[i64]>,
+    scope: Option<&[AssetId]>,
     span: Span,
     chatter: Chatter,
     zone: &TimeZone,
 ) -> Result<AlarmPerformance> {
     let conn = view.conn;
     let now = view.now;
-    let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
+    let ids = list_of(scope.unwrap_or_default().iter().copied());
     let until = span.end().min(now);
     let days = (until.since(span.start()) as f64 / DAY as f64).max(0.0);
     let mut select = conn.prepare_cached(&format!(
@@ -185,7 +186,7 @@ const ASKS: &str =
 /// The meters with most alarms, with their names.
 fn worst(conn: &Connection, by_meter: HashMap<i64, MeterPerformance>) -> Result<Vec<MeterPerformance>> {
     let mut meters: Vec<(i64, MeterPerformance)> = by_meter.into_iter().collect();
-    let ids: Rc<Vec<Value>> = Rc::new(meters.iter().map(|(id, _)| Value::from(*id)).collect());
+    let ids = list_of(meters.iter().map(|(id, _)| *id));
     let mut select = conn.prepare_cached(
         "SELECT m.id, m.code, m.name, a.code, a.name FROM meters m JOIN assets a ON a.id = m.asset_id
          WHERE m.id IN rarray(?1)",

@@ -4,17 +4,20 @@ use super::again;
 use crate::{
     ground::{
         error::{Result, StoreError},
+        rows::list_of,
         tx::Tx,
     },
     plant::assets::NamedAsset,
     watch::meters,
 };
-use rusqlite::{Connection, params, types::Value};
+use rusqlite::{Connection, params};
 use serde::Serialize;
-use std::rc::Rc;
 use tally_core::{
     access::roles::Action,
-    ground::{ids::MeterId, time::Instant},
+    ground::{
+        ids::{AssetId, MeterId},
+        time::Instant,
+    },
     watch::{batch::Receipt, holds::NewShelf},
 };
 use utoipa::ToSchema;
@@ -78,8 +81,8 @@ fn end_now(tx: &Tx, meter: i64) -> Result<usize> {
 }
 
 /// Shelves that hold now, the one that ends first at the top.
-pub(super) fn list(conn: &Connection, scope: Option<&[i64]>, now: Instant) -> Result<Vec<ShelfRow>> {
-    let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
+pub(super) fn list(conn: &Connection, scope: Option<&[AssetId]>, now: Instant) -> Result<Vec<ShelfRow>> {
+    let ids = list_of(scope.unwrap_or_default().iter().copied());
     rows(conn, "(?2 OR m.asset_id IN rarray(?3))", params![now, scope.is_none(), ids])
 }
 

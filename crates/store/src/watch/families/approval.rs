@@ -7,7 +7,7 @@ use crate::{
         tx::Tx,
     },
     watch::families::{
-        FamilyFate, FamilyLadder, FamilyReceipt, FamilyReceiptRow,
+        FamilyReceipt, FamilyReceiptRow,
         write::{Family, withdraw, write},
     },
 };
@@ -15,6 +15,7 @@ use rusqlite::{Connection, params};
 use tally_core::{
     access::{approval::second, roles::Action},
     ground::{ids::PersonId, time::Instant},
+    watch::limits::family::{FamilyFate, FamilyLadder},
 };
 
 pub(super) fn propose(tx: &Tx, family: &Family, new: &FamilyLadder) -> Result<FamilyReceipt> {

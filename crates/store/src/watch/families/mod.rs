@@ -13,4 +13,4 @@ pub use approval::{approve, turn_down};
 pub use judged::{finder_of, forecast_of, proposals_of, replay_of};
 pub use set::set;
 pub use view::{FamilyMeter, FamilyRow, FamilyView, ProposedFamily, list, view};
-pub use write::{FamilyFate, FamilyLadder, FamilyReceipt, FamilyReceiptRow};
+pub use write::{FamilyReceipt, FamilyReceiptRow};

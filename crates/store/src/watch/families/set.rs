@@ -1,18 +1,15 @@
 //! An engineer sets a family's ladder: it is written, or proposed where a second one has to say yes.
 
 use crate::{
-    ground::{
-        error::{Result, StoreError},
-        tx::Tx,
-    },
+    ground::{error::Result, tx::Tx},
     plant::settings,
     watch::families::{
-        FamilyLadder, FamilyReceipt,
+        FamilyReceipt,
         approval::propose,
         write::{Family, write},
     },
 };
-use tally_core::access::roles::Action;
+use tally_core::{access::roles::Action, watch::limits::family::FamilyLadder};
 
 /// Writes a ladder for a family: every meter that had the family's ladder, or none, gets a new version; those with one
 /// of their own keep it unless they are named. As a trial run it shows what would change. Where danger rungs need a second
@@ -22,14 +19,9 @@ use tally_core::access::roles::Action;
 /// [`StoreError::Invalid`] without a reason or with rungs that make no sense for the family's meters.
 pub fn set(tx: &mut Tx, class: &str, name: &str, new: &FamilyLadder) -> Result<FamilyReceipt> {
     tx.require(Action::SetLimits)?;
-    if new.reason.trim().is_empty() {
-        return Err(StoreError::invalid("reason", "say why the limits are changed"));
-    }
     let family = Family::of(tx.conn, class, name)?;
-    new.ladder
-        .check(&family.members[0].rules)
-        .map_err(|error| StoreError::invalid(format!("ladder.{}", error.field()), error))?;
-    if settings::get(tx.conn)?.second_approval && family.touches_danger(new) {
+    new.check(&family.members[0].rules)?;
+    if settings::get(tx.conn)?.second_approval && new.touches_danger(family.ladders(), family.ladder()) {
         return propose(tx, &family, new);
     }
     tx.audit("family limits changed", "family", &family.path(), new)?;

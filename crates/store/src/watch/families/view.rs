@@ -1,23 +1,22 @@
 //! Families as listed, and one with its meters.
 
 use crate::{
-    ground::{error::Result, sql::Rows},
+    ground::{error::Result, rows::list_of, sql::Rows},
     plant::assets::NamedAsset,
     watch::families::{
-        FamilyLadder,
         approval::proposed_row,
         members::{Written, class_of, members, written},
     },
 };
-use rusqlite::{Connection, params, types::Value};
+use rusqlite::{Connection, params};
 use serde::Serialize;
-use std::rc::Rc;
 use tally_core::{
-    ground::{severity::Severity, time::Instant},
+    ground::{ids::AssetId, severity::Severity, time::Instant},
     watch::{
         limits::{
             Ladder,
             changes::{LadderChange, changes},
+            family::{FamilyLadder, deviates},
         },
         meters::{Meter, MeterWord},
     },
@@ -93,9 +92,9 @@ pub struct ProposedFamily {
 ///
 /// # Errors
 /// SQLite's own.
-pub fn list(rows: &dyn Rows, scope: Option<&[i64]>) -> Result<Vec<FamilyRow>> {
+pub fn list(rows: &dyn Rows, scope: Option<&[AssetId]>) -> Result<Vec<FamilyRow>> {
     let conn = rows.sql().conn;
-    let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
+    let ids = list_of(scope.unwrap_or_default().iter().copied());
     let mut select = conn.prepare_cached(
         "SELECT c.code AS class, c.name AS class_name, m.name, min(m.kind) AS kind, min(m.unit) AS unit,
                 count(*) AS meters, sum(v.definition IS NOT NULL) AS with_limits, max(f.definition) IS NOT NULL AS has,
@@ -144,7 +143,7 @@ pub fn view(rows: &dyn Rows, class: &str, name: &str) -> Result<FamilyView> {
                 (Some(family), Some(own)) => changes(&family.ladder, own, &one.rules),
                 _ => Vec::new(),
             };
-            let deviates = matches!((&family, &one.own), (Some(family), Some(own)) if family.ladder != *own);
+            let deviates = deviates(one.own.as_ref(), family.as_ref().map(|family| &family.ladder));
             FamilyMeter {
                 meter: one.code,
                 asset: one.asset,

@@ -15,25 +15,16 @@ use crate::{
     },
 };
 use rusqlite::{Connection, params};
-use serde::{Deserialize, Serialize};
+use serde::Serialize;
 use tally_core::{
     ground::ids::{PersonId, WorkOrderId},
     watch::limits::{
         Ladder,
-        changes::{LadderChange, changes, touches_danger},
+        changes::{LadderChange, changes},
+        family::{FamilyFate, FamilyLadder},
     },
 };
 use utoipa::ToSchema;
-
-/// A ladder for a family.
-#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
-pub struct FamilyLadder {
-    pub reason: String,
-    pub ladder: Ladder,
-    /// Codes of deviating meters that are to have it too; the others keep their own.
-    #[serde(default)]
-    pub also: Vec<String>,
-}
 
 /// What becomes, or would become, of one meter.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
@@ -48,22 +39,6 @@ pub struct FamilyReceiptRow {
     pub ended_alarms: usize,
     pub alarms: usize,
     pub work_orders: Vec<WorkOrderId>,
-}
-
-/// What a new family ladder means for one meter.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum FamilyFate {
-    /// It gets the new ladder.
-    Changed,
-    /// It has just this ladder.
-    Unchanged,
-    /// It has one of its own, and keeps it.
-    KeepsItsOwn,
-    /// It waits for a second engineer.
-    Proposed,
-    /// It can't have it.
-    Refused,
 }
 
 /// What becomes, or would become, of all meters of a family.
@@ -95,28 +70,14 @@ impl Family {
         format!("{}/{}", self.class, self.name)
     }
 
-    /// What a new ladder means for a member, approval aside.
-    pub(super) fn fate(&self, one: &Found, new: &FamilyLadder) -> FamilyFate {
-        let follows = match (&one.own, &self.before) {
-            (None, _) => true,
-            (Some(own), Some(before)) => *own == before.ladder,
-            (Some(_), None) => false,
-        };
-        if one.own.as_ref() == Some(&new.ladder) {
-            FamilyFate::Unchanged
-        } else if !follows && !new.also.contains(&one.code) {
-            FamilyFate::KeepsItsOwn
-        } else {
-            FamilyFate::Changed
-        }
+    /// The family's ladder before.
+    pub(super) fn ladder(&self) -> Option<&Ladder> {
+        self.before.as_ref().map(|before| &before.ladder)
     }
 
-    pub(super) fn touches_danger(&self, new: &FamilyLadder) -> bool {
-        let nothing = Ladder::default();
-        let of_family = self.before.as_ref().map_or(&nothing, |before| &before.ladder);
-        let changed = self.members.iter().filter(|one| self.fate(one, new) == FamilyFate::Changed);
-        let own = changed.map(|one| one.own.as_ref().unwrap_or(&nothing));
-        own.chain([of_family]).any(|before| touches_danger(before, &new.ladder))
+    /// Codes of its meters, each with its own ladder.
+    pub(super) fn ladders(&self) -> impl Iterator<Item = (&str, Option<&Ladder>)> {
+        self.members.iter().map(|one| (one.code.as_str(), one.own.as_ref()))
     }
 
     pub(super) fn row(&self, one: &Found, new: &FamilyLadder) -> FamilyReceiptRow {
@@ -124,7 +85,7 @@ impl Family {
         FamilyReceiptRow {
             meter: one.code.clone(),
             asset: one.asset.clone(),
-            fate: self.fate(one, new),
+            fate: new.fate(&one.code, one.own.as_ref(), self.ladder()),
             changes: changes(&own, &new.ladder, &one.rules),
             reason: None,
             ended_alarms: 0,

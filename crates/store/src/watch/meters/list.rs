@@ -4,20 +4,24 @@ use super::find::require;
 use crate::{
     ground::{
         error::{Result, StoreError},
-        rows::from_json,
+        rows::{from_json, list_of},
         sql::Rows,
         view::View,
     },
     lists::letters::Letters,
     plant::assets::NamedAsset,
-    watch::{alarms, alarms::ShelfRow, readings::history},
+    watch::{
+        alarms,
+        alarms::ShelfRow,
+        readings::{Lookup, history},
+    },
 };
 use rusqlite::{Connection, Row, params, types::Value};
 use serde::Serialize;
 use std::{collections::HashMap, rc::Rc};
 use tally_core::{
     ground::{
-        ids::MeterId,
+        ids::{AssetId, MeterId},
         severity::Severity,
         time::{Instant, Span},
     },
@@ -148,7 +152,7 @@ fn meter_row(conn: &Connection, row: &Row) -> Result<(i64, MeterRow)> {
 /// [`StoreError::Invalid`] for a cursor that is none.
 pub fn list(
     rows: &dyn Rows,
-    scope: Option<&[i64]>,
+    scope: Option<&[AssetId]>,
     text: Option<&str>,
     spark: Span,
     cursor: Option<&str>,
@@ -161,7 +165,7 @@ pub fn list(
             .map_err(|_e: std::num::ParseIntError| StoreError::invalid("cursor", "is none of this list"))?,
         None => 0,
     };
-    let ids: Rc<Vec<Value>> = Rc::new(scope.unwrap_or_default().iter().map(|id| Value::from(*id)).collect());
+    let ids = list_of(scope.unwrap_or_default().iter().copied());
     let (sought, value) = match text.and_then(Letters::of) {
         None => ("?3 IS NULL".into(), Value::Null),
         Some(letters) => {
@@ -206,7 +210,7 @@ pub(crate) fn sparks(
     meters: impl Iterator<Item = i64>,
     span: Span,
 ) -> Result<HashMap<i64, Vec<Option<f64>>>> {
-    let ids: Rc<Vec<Value>> = Rc::new(meters.map(Value::from).collect());
+    let ids = list_of(meters);
     let part = (span.ms() / SPARK_PARTS).max(1);
     let mut select = conn.prepare_cached(
         "WITH RECURSIVE part (n) AS (SELECT 0 UNION ALL SELECT n + 1 FROM part WHERE n + 1 < ?2)
@@ -239,7 +243,7 @@ fn fill_from_blocks(
     let sealed = select.query_map(params![meters, span.start().ms(), span.end().ms()], |row| row.get::<_, i64>(0))?;
     for meter in sealed {
         let meter = meter?;
-        let mut lookup = history::Lookup::new(conn, MeterId(meter));
+        let mut lookup = Lookup::new(conn, MeterId(meter));
         for (n, value) in sparks.entry(meter).or_default().iter_mut().enumerate().filter(|(_, value)| value.is_none()) {
             let from = span.start().plus(part * i64::try_from(n).unwrap_or(0));
             *value = lookup.before(from.plus(part))?.filter(|last| last.at >= from).map(|last| last.value);

@@ -1,20 +1,21 @@
 //! A reading is never edited: a person voids it with a reason, or releases one that was kept apart.
 
 use super::{
-    history::{self, KeptReading, QUARANTINED},
-    ingest,
+    history, ingest,
+    kept::{KeptReading, QUARANTINED},
 };
 use crate::{
     ground::{
         error::{Result, StoreError},
+        rows::list_of,
         sql::Rows,
         tx::Tx,
     },
     watch::{alarms, meters},
 };
-use rusqlite::{params, types::Value};
+use rusqlite::params;
 use serde::{Deserialize, Serialize};
-use std::{collections::HashMap, rc::Rc};
+use std::collections::HashMap;
 use tally_core::{
     access::roles::Action,
     ground::{ids::MeterId, time::Instant},
@@ -134,7 +135,7 @@ pub fn newest(rows: &dyn Rows, code: &str, before: Instant, apart: bool, limit: 
     let conn = rows.sql().conn;
     let meter = meters::require(conn, code)?;
     let found = history::newest_before(conn, meter, before, apart, limit)?;
-    let ids: Rc<Vec<Value>> = Rc::new(found.iter().map(|(_, batch)| Value::from(*batch)).collect());
+    let ids = list_of(found.iter().map(|(_, batch)| *batch));
     let mut select = conn.prepare_cached(
         "SELECT b.id, b.source, b.name, b.recorded_at, p.name AS person FROM batches b
          LEFT JOIN people p ON p.id = b.recorded_by WHERE b.id IN rarray(?1)",
@@ -155,7 +156,7 @@ pub fn newest(rows: &dyn Rows, code: &str, before: Instant, apart: bool, limit: 
         ReadingRow {
             at: kept.at,
             value: kept.value,
-            late: history::is_late(kept.flags),
+            late: kept.is_late(),
             quarantined: kept.flags & QUARANTINED != 0,
             source: batch.map(|batch| batch.source),
             batch: batch.and_then(|batch| batch.name.clone()),

@@ -1,9 +1,10 @@
 //! Readings read back: thinned for drawing, or one by one.
 
-use super::history::{self, QUARANTINED};
+use super::{history, kept::QUARANTINED};
 use crate::{
     ground::{
         error::{Result, StoreError},
+        rows::list_of,
         sql::Rows,
     },
     watch::meters,
@@ -12,7 +13,7 @@ use rusqlite::params;
 use serde::Serialize;
 use tally_core::{
     ground::{
-        ids::MeterId,
+        ids::{AssetId, MeterId},
         time::{Instant, Span},
     },
     watch::meters::Meter,
@@ -40,14 +41,13 @@ const MOST_QUARANTINED: usize = 500;
 /// What `take` answers, or SQLite's own.
 pub fn each(
     rows: &dyn Rows,
-    scope: Option<&[i64]>,
+    scope: Option<&[AssetId]>,
     span: Span,
     mut take: impl FnMut(&str, Instant, &str) -> Result<()>,
 ) -> Result<Vec<String>> {
     let conn = rows.sql().conn;
     let mut unreadable = Vec::new();
-    let ids: std::rc::Rc<Vec<rusqlite::types::Value>> =
-        std::rc::Rc::new(scope.unwrap_or_default().iter().map(|id| (*id).into()).collect());
+    let ids = list_of(scope.unwrap_or_default().iter().copied());
     let mut meters = conn.prepare("SELECT * FROM meters WHERE ?1 OR asset_id IN rarray(?2) ORDER BY code")?;
     let mut found = meters.query(params![scope.is_none(), ids])?;
     while let Some(meter) = found.next()? {

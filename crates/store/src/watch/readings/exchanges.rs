@@ -1,6 +1,6 @@
 //! Exchanges of a counter's device as they are noted, and how much it grew across them.
 
-use super::history::Lookup;
+use super::lookup::Lookup;
 use crate::{
     ground::{
         error::{Result, StoreError},

@@ -1,9 +1,12 @@
 //! One history of a meter, wherever its readings are kept: recent ones as rows, older ones sealed into blocks.
 
-use super::blocks::{Block, FULL};
-use crate::ground::{error::Result, histories::Counts, sql::Rows, tx::Tx};
-use rusqlite::{Connection, OptionalExtension, Row, params};
-use std::rc::Rc;
+use super::{
+    blocks::Block,
+    kept::{KeptReading, kept, of_block},
+    lookup::Lookup,
+};
+use crate::ground::{error::Result, histories::Counts, tx::Tx};
+use rusqlite::{Connection, OptionalExtension, params};
 use tally_core::{
     ground::{
         ids::MeterId,
@@ -11,159 +14,6 @@ use tally_core::{
     },
     watch::readings::{Columns, Reading},
 };
-
-/// Flags of a kept reading: it came late; it was kept apart.
-pub(crate) const LATE: u32 = 1;
-pub(crate) const QUARANTINED: u32 = 2;
-
-/// A reading as it is kept.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub(crate) struct KeptReading {
-    pub at: Instant,
-    pub value: f64,
-    pub flags: u32,
-}
-
-impl KeptReading {
-    fn counts(&self) -> bool {
-        self.flags & QUARANTINED == 0
-    }
-
-    fn reading(&self) -> Reading {
-        Reading { at: self.at, value: self.value }
-    }
-}
-
-/// Newest readings of a meter that stay rows: what asks for the last few need not decode.
-const STAY: usize = 512;
-
-/// Looks things up in one meter's history, remembering the block it looked at last.
-pub(crate) struct Lookup<'c> {
-    conn: &'c Connection,
-    meter: MeterId,
-    block: Option<(i64, Rc<Block>)>,
-}
-
-/// Which way from an instant.
-#[derive(Clone, Copy, PartialEq)]
-enum Way {
-    Before,
-    After,
-}
-
-impl<'c> Lookup<'c> {
-    pub(crate) fn new(conn: &'c Connection, meter: MeterId) -> Self {
-        Self { conn, meter, block: None }
-    }
-
-    fn decoded(&mut self, id: i64, whole: bool) -> Result<Rc<Block>> {
-        if let Some((kept, block)) = &self.block
-            && *kept == id
-        {
-            return Ok(block.clone());
-        }
-        let bytes: Vec<u8> = self
-            .conn
-            .prepare_cached("SELECT columns FROM reading_blocks WHERE id = ?1")?
-            .query_row([id], |row| row.get(0))?;
-        let block = Rc::new(Block::decode(&bytes, whole)?);
-        self.block = Some((id, block.clone()));
-        Ok(block)
-    }
-
-    /// The reading kept at an instant.
-    pub(crate) fn at(&mut self, at: Instant) -> Result<Option<KeptReading>> {
-        let row = self
-            .conn
-            .prepare_cached("SELECT at, value, flags FROM readings WHERE meter_id = ?1 AND at = ?2")?
-            .query_row(params![self.meter, at], kept)
-            .optional()?;
-        if row.is_some() {
-            return Ok(row);
-        }
-        let Some(id) = self.block_with(at)? else { return Ok(None) };
-        let block = self.decoded(id, false)?;
-        Ok(block.at.binary_search(&at.ms()).ok().map(|place| of_block(&block, place)))
-    }
-
-    /// The block whose span holds an instant.
-    pub(super) fn block_with(&self, at: Instant) -> Result<Option<i64>> {
-        let mut find = self.conn.prepare_cached(
-            "SELECT id, to_at FROM reading_blocks WHERE meter_id = ?1 AND from_at <= ?2 ORDER BY from_at DESC LIMIT 1",
-        )?;
-        let found = find
-            .query_row(params![self.meter, at], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, i64>(1)?)))
-            .optional()?;
-        Ok(found.filter(|(_, to)| at.ms() <= *to).map(|(id, _)| id))
-    }
-
-    /// The last reading that counts before an instant.
-    pub(crate) fn before(&mut self, at: Instant) -> Result<Option<Reading>> {
-        self.next(at, Way::Before)
-    }
-
-    /// The first reading that counts after an instant.
-    pub(crate) fn after(&mut self, at: Instant) -> Result<Option<Reading>> {
-        self.next(at, Way::After)
-    }
-
-    fn next(&mut self, at: Instant, way: Way) -> Result<Option<Reading>> {
-        let sql = match way {
-            Way::Before => {
-                "SELECT at, value, flags FROM readings WHERE meter_id = ?1 AND at < ?2 AND flags & 2 = 0 ORDER BY at DESC LIMIT 1"
-            }
-            Way::After => {
-                "SELECT at, value, flags FROM readings WHERE meter_id = ?1 AND at > ?2 AND flags & 2 = 0 ORDER BY at LIMIT 1"
-            }
-        };
-        let row = self.conn.prepare_cached(sql)?.query_row(params![self.meter, at], kept).optional()?;
-        let nearest = row.map(|kept| kept.reading());
-        // Blocks in that direction, the nearest first, until one holds a reading that counts or all lie farther away.
-        let sql = match way {
-            Way::Before => {
-                "SELECT id, to_at FROM reading_blocks WHERE meter_id = ?1 AND from_at < ?2 ORDER BY from_at DESC"
-            }
-            Way::After => "SELECT id, from_at FROM reading_blocks WHERE meter_id = ?1 AND to_at > ?2 ORDER BY from_at",
-        };
-        let conn = self.conn;
-        let mut select = conn.prepare_cached(sql)?;
-        let mut blocks = select.query(params![self.meter, at])?;
-        while let Some(found) = blocks.next()? {
-            let edge: i64 = found.get(1)?;
-            let farther = nearest.is_some_and(|near| match way {
-                Way::Before => edge <= near.at.ms(),
-                Way::After => edge >= near.at.ms(),
-            });
-            if farther {
-                break;
-            }
-            let block = self.decoded(found.get(0)?, false)?;
-            let places = match way {
-                Way::Before => 0..block.at.partition_point(|one| *one < at.ms()),
-                Way::After => block.at.partition_point(|one| *one <= at.ms())..block.len(),
-            };
-            let counting = |place: &usize| of_block(&block, *place).counts();
-            let found = match way {
-                Way::Before => places.rev().find(counting),
-                Way::After => { places }.find(counting),
-            };
-            if let Some(place) = found {
-                let in_block = of_block(&block, place).reading();
-                let is_nearer = nearest.is_none_or(|near| (in_block.at > near.at) == (way == Way::Before));
-                return Ok(Some(if is_nearer { in_block } else { nearest.unwrap_or(in_block) }));
-            }
-        }
-        Ok(nearest)
-    }
-}
-
-fn kept(row: &Row) -> rusqlite::Result<KeptReading> {
-    Ok(KeptReading { at: row.get(0)?, value: row.get(1)?, flags: row.get(2)? })
-}
-
-fn of_block(block: &Block, place: usize) -> KeptReading {
-    KeptReading { at: Instant::from_ms(block.at[place]), value: block.value[place], flags: block.flags[place] }
-}
 
 /// The last reading that counts before an instant.
 pub(crate) fn last_before(conn: &Connection, meter: MeterId, at: Instant) -> Result<Option<Reading>> {
@@ -195,16 +45,16 @@ pub(crate) fn counts(conn: &Connection, meter: MeterId) -> Result<Counts> {
 
 /// What is added to the counts of a meter, or taken from them.
 #[derive(Debug, Clone, Copy, Default)]
-struct Added {
-    readings: i64,
-    rows: i64,
+pub(super) struct Added {
+    pub(super) readings: i64,
+    pub(super) rows: i64,
     /// Of the rows, those kept apart.
-    apart: i64,
+    pub(super) apart: i64,
     /// Something other than newer readings.
-    revised: bool,
+    pub(super) revised: bool,
 }
 
-fn add_counts(conn: &Connection, meter: MeterId, added: Added) -> Result<()> {
+pub(super) fn add_counts(conn: &Connection, meter: MeterId, added: Added) -> Result<()> {
     conn.prepare_cached(
         "INSERT INTO reading_counts (meter_id, readings, in_rows, apart, revised) VALUES (?1, ?2, ?3, ?4, ?5)
          ON CONFLICT (meter_id) DO UPDATE SET readings = readings + ?2, in_rows = in_rows + ?3, apart = apart + ?4,
@@ -350,7 +200,7 @@ pub(crate) fn put_row(tx: &Tx, meter: MeterId, kept: KeptReading, batch: i64) ->
     count(tx.conn, meter, 1, usize::from(!kept.counts()), true)
 }
 
-fn put_blocks(conn: &Connection, meter: MeterId, all: &Block) -> Result<()> {
+pub(super) fn put_blocks(conn: &Connection, meter: MeterId, all: &Block) -> Result<()> {
     let mut insert = conn.prepare_cached(
         "INSERT INTO reading_blocks (meter_id, from_at, to_at, readings, columns) VALUES (?1, ?2, ?3, ?4, ?5)",
     )?;
@@ -359,95 +209,4 @@ fn put_blocks(conn: &Connection, meter: MeterId, all: &Block) -> Result<()> {
         insert.execute(params![meter, first, last, part.len(), part.encode()?])?;
     }
     Ok(())
-}
-
-/// Meters with enough rows to seal some, the fullest first.
-///
-/// # Errors
-/// SQLite's own.
-pub fn to_seal(rows: &dyn Rows, most: usize) -> Result<Vec<MeterId>> {
-    let conn = rows.sql().conn;
-    let mut select = conn.prepare_cached(
-        "SELECT meter_id FROM reading_counts WHERE in_rows - apart >= ?1 ORDER BY in_rows - apart DESC LIMIT ?2",
-    )?;
-    let rows = select.query_map(params![FULL + STAY, most], |row| row.get(0))?;
-    Ok(rows.collect::<rusqlite::Result<_>>()?)
-}
-
-/// Seals the oldest rows of a meter into a block (those kept apart stay rows until somebody judges them), together with the block they fall into where they came late; says how
-/// many rows that were. One small transaction's worth.
-///
-/// # Errors
-/// SQLite's own.
-pub fn seal(tx: &mut Tx, meter: MeterId) -> Result<usize> {
-    let conn = tx.conn;
-    let stays: Option<i64> = conn
-        .prepare_cached(
-            "SELECT at FROM readings WHERE meter_id = ?1 AND flags & 2 = 0 ORDER BY at DESC LIMIT 1 OFFSET ?2",
-        )?
-        .query_row(params![meter, STAY - 1], |row| row.get(0))
-        .optional()?;
-    let Some(stays) = stays else { return Ok(0) };
-    let mut oldest = conn.prepare_cached(
-        "SELECT at, value, batch_id, flags FROM readings WHERE meter_id = ?1 AND at < ?2 AND flags & 2 = 0
-         ORDER BY at LIMIT ?3",
-    )?;
-    let mut rows = Block::default();
-    let mut found = oldest.query(params![meter, stays, FULL])?;
-    while let Some(row) = found.next()? {
-        rows.push(row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?);
-    }
-    drop(found);
-    let (Some(first), Some(last)) = (rows.at.first().copied(), rows.at.last().copied()) else { return Ok(0) };
-    // Late rows: only those up to the end of the first block they touch, and that block with them.
-    let touched = conn
-        .prepare_cached(
-            "SELECT id, to_at FROM reading_blocks WHERE meter_id = ?1 AND to_at >= ?2 AND from_at <= ?3
-             ORDER BY from_at LIMIT 1",
-        )?
-        .query_row(params![meter, first, last], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, i64>(1)?)))
-        .optional()?;
-    let mut end = last;
-    let mut all = rows.clone();
-    if let Some((id, to)) = touched {
-        end = to.min(last);
-        let until = rows.at.partition_point(|at| *at <= end);
-        let cut = Block {
-            at: rows.at[..until].to_vec(),
-            value: rows.value[..until].to_vec(),
-            batch: rows.batch[..until].to_vec(),
-            flags: rows.flags[..until].to_vec(),
-        };
-        all = Lookup::new(conn, meter).decoded(id, true)?.merged(&cut);
-        conn.execute("DELETE FROM reading_blocks WHERE id = ?1", [id])?;
-    }
-    put_blocks(conn, meter, &all)?;
-    let moved = conn
-        .prepare_cached("DELETE FROM readings WHERE meter_id = ?1 AND at <= ?2 AND flags & 2 = 0")?
-        .execute(params![meter, end])?;
-    add_counts(conn, meter, Added { rows: -i64::try_from(moved).unwrap_or(i64::MAX), ..Added::default() })?;
-    Ok(moved)
-}
-
-/// Writes readings straight into blocks: for benches, which need more of them than there is time to send. Their batch
-/// is 0.
-///
-/// # Errors
-/// SQLite's own.
-pub fn fill_blocks(tx: &mut Tx, meter: MeterId, readings: &Columns) -> Result<()> {
-    let count_of = readings.len();
-    let all = Block {
-        at: readings.at().to_vec(),
-        value: readings.values().to_vec(),
-        batch: vec![0; count_of],
-        flags: vec![0; count_of],
-    };
-    put_blocks(tx.conn, meter, &all)?;
-    let readings = i64::try_from(count_of).unwrap_or(i64::MAX);
-    add_counts(tx.conn, meter, Added { readings, revised: true, ..Added::default() })
-}
-
-/// Whether a flag says that the reading came late.
-pub(crate) fn is_late(flags: u32) -> bool {
-    flags & LATE != 0
 }

@@ -2,7 +2,8 @@
 
 use super::{
     exchanges::{after, based_on, first_of},
-    history::{self, Lookup},
+    history,
+    lookup::Lookup,
 };
 use crate::{
     ground::{

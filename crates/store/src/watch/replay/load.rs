@@ -3,13 +3,14 @@
 use crate::{
     ground::{
         error::{Result, StoreError},
+        rows::list_of,
         view::View,
     },
     watch::{limits, meters, readings, readings::exchanges},
 };
-use rusqlite::{Connection, params, types::Value};
+use rusqlite::{Connection, params};
 use serde::{Deserialize, Serialize};
-use std::{ops::Range, rc::Rc, sync::Arc};
+use std::{ops::Range, sync::Arc};
 use tally_core::{
     ground::{
         ids::{AssetId, MeterId, WorkOrderId},
@@ -180,9 +181,9 @@ pub(super) fn failures(
     asked: &JudgedBy,
     now: Instant,
 ) -> Result<Failures> {
-    let ids: Vec<Value> = match tree.index(asset) {
-        Some(index) => tree.below(index, now).into_iter().map(|below| Value::from(tree.node(below).id.0)).collect(),
-        None => vec![Value::from(asset.0)],
+    let ids = match tree.index(asset) {
+        Some(index) => list_of(tree.below(index, now).into_iter().map(|below| tree.node(below).id)),
+        None => list_of([asset]),
     };
     let mut select = conn.prepare_cached(
         "SELECT f.failed_at, w.number, w.title, c.code, c.name, w.cost,
@@ -192,7 +193,7 @@ pub(super) fn failures(
            AND w.state <> 'dropped'
          ORDER BY f.failed_at, f.id",
     )?;
-    let mut found = select.query(params![Rc::new(ids), span.start().ms(), span.end().ms()])?;
+    let mut found = select.query(params![ids, span.start().ms(), span.end().ms()])?;
     let (mut at, mut rows, mut problems) = (Vec::new(), Vec::new(), Vec::new());
     while let Some(row) = found.next()? {
         let code: String = row.get(3)?;

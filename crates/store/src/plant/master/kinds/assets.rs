@@ -12,14 +12,14 @@ use crate::{
         calendars,
         master::{
             columns::Column,
-            forms::{Form, effect, parts},
+            forms::{Form, parts},
             kind::Kind,
         },
     },
 };
 use tally_core::{
     ground::{ids::AssetId, time::Instant},
-    plant::assets::AssetKind,
+    plant::assets::{AssetKind, ParentEffect, check_life},
 };
 
 const KINDS: Form = Form::Choice { words: &["position", "item"] };
@@ -74,8 +74,8 @@ pub(super) const SELECT: &str = "SELECT a.id, a.id AS asset_id, a.code, a.name, 
      LEFT JOIN asset_calendars f ON f.asset_id = a.id AND f.to_at IS NULL
      LEFT JOIN calendars k ON k.id = f.calendar_id";
 
-fn parent_effect(wanted: &Wanted) -> Result<tally_core::plant::assets::ParentEffect> {
-    effect(wanted.text("parent_effect")).map_err(|reason| StoreError::invalid("parent_effect", reason))
+fn parent_effect(wanted: &Wanted) -> Result<ParentEffect> {
+    ParentEffect::parse(wanted.text("parent_effect")).map_err(|bad| StoreError::invalid("parent_effect", bad))
 }
 
 pub(super) fn add(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
@@ -123,11 +123,7 @@ fn set_calendar(tx: &mut Tx, asset: AssetId, code: &str, calendar: &str, from: I
 pub(super) fn change(tx: &mut Tx, id: i64, wanted: &Wanted, changed: &[&Column]) -> Result<()> {
     let (id, code) = (AssetId(id), wanted.text("code"));
     let instant = |name: &str| wanted.integer(name).map(Instant::from_ms);
-    if let (Some(from), Some(to)) = (instant("commissioned_at"), instant("retired_at"))
-        && from >= to
-    {
-        return Err(StoreError::invalid("retired_at", "must lie after commissioned_at"));
-    }
+    check_life(instant("commissioned_at"), instant("retired_at"))?;
     for column in changed {
         match column.name {
             "parent" => assets::relocate_now(tx, id, wanted.some("parent").as_deref(), wanted.source)?,

@@ -4,7 +4,6 @@ use super::wanted::Wanted;
 use crate::{
     ground::{
         error::{Result, StoreError},
-        rows::from_json,
         tx::Tx,
     },
     plant::{
@@ -101,20 +100,9 @@ pub(super) fn add(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
 /// What was read keeps its meaning: asset, kind and unit stay once there are readings, and grades only grow.
 pub(super) fn change(tx: &mut Tx, id: i64, wanted: &Wanted, changed: &[&Column]) -> Result<()> {
     let rules = meters::parse(fields(wanted)?)?;
-    let has_readings = meters::has_readings(tx.conn, MeterId(id))?;
-    for column in changed.iter().filter(|_| has_readings) {
-        if matches!(column.name, "asset" | "kind" | "unit") {
-            let reason = "stays as it is once there are readings; add another meter instead";
-            return Err(StoreError::invalid(column.name, reason));
-        }
-        if column.name == "grades" && rules.is_grade() {
-            let kept: String = tx.conn.query_row("SELECT grades FROM meters WHERE id = ?1", [id], |row| row.get(0))?;
-            let kept: Vec<String> = from_json("meters", &kept)?;
-            if !rules.grades().starts_with(&kept) {
-                let reason = format!("readings use {}; new grades can only follow them", kept.join(" | "));
-                return Err(StoreError::invalid("grades", reason));
-            }
-        }
+    if meters::has_readings(tx.conn, MeterId(id))? {
+        let kept = tx.conn.query_row("SELECT * FROM meters WHERE id = ?1", [id], |row| Ok(meters::rules(row)))??;
+        kept.check_change(&rules, changed.iter().any(|column| column.name == "asset"))?;
     }
     if wanted.integer("running_hours") == Some(1) {
         let asset = assets::require_in(tx.conn, wanted.text("asset"), "asset")?;

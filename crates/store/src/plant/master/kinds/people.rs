@@ -12,7 +12,7 @@ use crate::{
     },
     plant::master::{columns::Column, forms::Form, kind::Kind},
 };
-use tally_core::access::roles::Role;
+use tally_core::access::administrators::check_leaves_administrator;
 
 const ROLES: Form = Form::Choice {
     words: &["engineer", "planner", "technician", "requester", "manager", "viewer", "gateway", "administrator"],
@@ -76,14 +76,9 @@ pub(super) fn add_crew(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
     Ok(())
 }
 
-/// Somebody must be left who may change people.
 pub(super) fn change_person(tx: &mut Tx, id: i64, wanted: &Wanted, changed: &[&Column]) -> Result<()> {
-    let stays = wanted.choice::<Role>("role")? == Some(Role::Administrator) && wanted.text("active") != "no";
-    if let Some(column) = changed.iter().find(|column| matches!(column.name, "role" | "active"))
-        && !stays
-        && !people::other_administrator(tx.conn, id)?
-    {
-        return Err(StoreError::invalid(column.name, "the last administrator must stay one"));
-    }
-    Ok(())
+    let Some(column) = changed.iter().find(|column| matches!(column.name, "role" | "active")) else { return Ok(()) };
+    let role = wanted.choice("role")?.ok_or_else(|| StoreError::invalid("role", "is missing"))?;
+    let others = people::other_administrator(tx.conn, id)?;
+    Ok(check_leaves_administrator(column.name, role, wanted.text("active") != "no", others)?)
 }
