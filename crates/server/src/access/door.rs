@@ -5,6 +5,7 @@ use crate::{
     AppState,
     access::{again, origin, rights},
     ground::{error::ApiError, extract::Who},
+    outside::format::is_of_kind,
     state::blocking,
 };
 use axum::{
@@ -86,10 +87,10 @@ fn media_types(path: &str) -> &'static [&'static str] {
 /// `text/plain` and forms.
 fn check_kind(headers: &HeaderMap, wanted: &[&str]) -> Result<(), ApiError> {
     let given = headers.get(header::CONTENT_TYPE).and_then(|kind| kind.to_str().ok()).unwrap_or_default();
-    let kind = given.split(';').next().unwrap_or_default().trim();
-    if wanted.iter().any(|one| one.eq_ignore_ascii_case(kind)) {
+    if wanted.iter().any(|one| is_of_kind(given, one)) {
         return Ok(());
     }
+    let kind = given.split(';').next().unwrap_or_default().trim();
     let said = if kind.is_empty() { "no content type".to_owned() } else { format!("the content type {kind}") };
     let reason = format!("{said} is not taken here; send {}", wanted.join(", "));
     Err(ApiError::request(StatusCode::UNSUPPORTED_MEDIA_TYPE, reason))

@@ -1,5 +1,6 @@
 //! The forms of files, and what comes out of one.
 
+use mime::Mime;
 use serde::Serialize;
 use tally_core::outside::files::{Encoding, Table};
 use utoipa::ToSchema;
@@ -49,10 +50,15 @@ impl Format {
     /// By a media type; JSON where it says nothing else.
     #[must_use]
     pub fn of_media_type(kind: &str) -> Self {
-        let essence = |kind: &str| kind.split(';').next().unwrap_or_default().trim().to_ascii_lowercase();
-        let same = |format: &Self| essence(format.media_type()) == essence(kind);
+        let same = |format: &Self| is_of_kind(kind, format.media_type());
         Self::ALL.into_iter().find(same).unwrap_or(Self::Json)
     }
+}
+
+/// Whether a content type is the other one, whatever its parameters.
+pub(crate) fn is_of_kind(given: &str, wanted: &str) -> bool {
+    let essence = |kind: &str| kind.parse::<Mime>().map(|kind| kind.essence_str().to_owned());
+    matches!((essence(given), essence(wanted)), (Ok(given), Ok(wanted)) if given == wanted)
 }
 
 /// How the file turned out to be written.
