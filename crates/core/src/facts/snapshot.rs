@@ -1,10 +1,14 @@
 //! The facts a tally is computed over, as of one change of the database.
 
-use super::{Assignment, DowntimeFact, EntryFact, Facts, FailureFact, WorkFact};
+use super::{
+    AssetFact, Assignment, Names,
+    columns::Columns,
+    rows::{DownOfWork, Downtimes, Entries, Failures, Moves, Spent, Works},
+};
 use crate::{
     ground::{
         calendar::Calendar,
-        ids::{AssetId, CalendarId, MeterId},
+        ids::{CalendarId, EntryId, MeterId, WorkOrderId},
         time::{HOUR, Instant, Span},
     },
     plant::assets::Tree,
@@ -12,6 +16,7 @@ use crate::{
         meters::Meter,
         readings::{Exchange, Reading, risen},
     },
+    work::{StateLimit, WorkState},
 };
 use jiff::tz::TimeZone;
 use std::{collections::HashMap, sync::Arc};
@@ -46,7 +51,10 @@ impl RunningCounter {
     }
 }
 
-/// Everything the indicators are made of. Clones share what is large until one of them changes.
+/// Running-hours counters of one asset: one at a time, in the order they came.
+pub type Counters = Vec<Arc<RunningCounter>>;
+
+/// Everything figures and lists are made of. Clones share all of it until something changes, and then all but that.
 #[derive(Debug, Clone)]
 pub struct Snapshot {
     /// The database's change counter that this is true for.
@@ -54,16 +62,23 @@ pub struct Snapshot {
     pub zone: TimeZone,
     /// Month, 1 to 12, in which the fiscal year starts.
     pub fiscal_month: i8,
+    pub state_limits: Arc<[StateLimit]>,
+    pub names: Arc<Names>,
     pub tree: Arc<Tree>,
     /// By dense index of the tree.
-    pub assignments: Vec<Vec<Assignment>>,
-    pub calendars: HashMap<CalendarId, Calendar>,
-    /// Running-hours counters, by asset: one at a time, in the order they came.
-    pub running: HashMap<AssetId, Vec<RunningCounter>>,
-    pub entries: Facts<EntryFact>,
-    pub downtimes: Facts<DowntimeFact>,
-    pub failures: Facts<FailureFact>,
-    pub works: Facts<WorkFact>,
+    pub assets: Arc<[AssetFact]>,
+    /// By dense index of the tree.
+    pub assignments: Arc<[Vec<Assignment>]>,
+    pub calendars: Arc<HashMap<CalendarId, Calendar>>,
+    /// By dense index of the tree.
+    pub running: Arc<HashMap<u32, Counters>>,
+    pub entries: Columns<Entries>,
+    pub spent: Columns<Spent>,
+    pub downtimes: Columns<Downtimes>,
+    pub down_of_work: Columns<DownOfWork>,
+    pub failures: Columns<Failures>,
+    pub works: Columns<Works>,
+    pub moves: Columns<Moves>,
 }
 
 impl Default for Snapshot {
@@ -72,24 +87,35 @@ impl Default for Snapshot {
             change: 0,
             zone: TimeZone::UTC,
             fiscal_month: 1,
+            state_limits: Arc::default(),
+            names: Arc::default(),
             tree: Arc::default(),
-            assignments: Vec::new(),
-            calendars: HashMap::new(),
-            running: HashMap::new(),
-            entries: Facts::default(),
-            downtimes: Facts::default(),
-            failures: Facts::default(),
-            works: Facts::default(),
+            assets: Arc::default(),
+            assignments: Arc::default(),
+            calendars: Arc::default(),
+            running: Arc::default(),
+            entries: Columns::default(),
+            spent: Columns::default(),
+            downtimes: Columns::default(),
+            down_of_work: Columns::default(),
+            failures: Columns::default(),
+            works: Columns::default(),
+            moves: Columns::default(),
         }
     }
 }
 
+/// The number after one, for ranges of keys that begin with it.
+fn after(work: WorkOrderId) -> WorkOrderId {
+    WorkOrderId(work.0 + 1)
+}
+
 impl Snapshot {
     /// Puts a counter in the place it had, or among those of its asset.
-    pub fn put_running(&mut self, asset: AssetId, counter: RunningCounter) {
+    pub fn put_running(&mut self, asset: u32, counter: RunningCounter) {
         self.remove_running(counter.meter);
-        let of_asset = self.running.entry(asset).or_default();
-        of_asset.push(counter);
+        let of_asset = Arc::make_mut(&mut self.running).entry(asset).or_default();
+        of_asset.push(Arc::new(counter));
         of_asset.sort_by_key(|counter| (counter.readings.first().map(|first| first.0), counter.meter));
     }
 
@@ -100,22 +126,27 @@ impl Snapshot {
 
     /// Takes a counter away, to put it back with more.
     pub fn take_running(&mut self, meter: MeterId) -> Option<RunningCounter> {
-        let of_asset = self.running.iter_mut().find_map(|(asset, counters)| {
-            let place = counters.iter().position(|counter| counter.meter == meter)?;
-            Some((*asset, counters.remove(place), counters.is_empty()))
-        });
-        let (asset, counter, was_last) = of_asset?;
-        if was_last {
-            self.running.remove(&asset);
+        let is_it = |counter: &Arc<RunningCounter>| counter.meter == meter;
+        let asset = *self.running.iter().find(|(_, counters)| counters.iter().any(is_it))?.0;
+        let running = Arc::make_mut(&mut self.running);
+        let counters = running.get_mut(&asset)?;
+        let counter = counters.remove(counters.iter().position(is_it)?);
+        if counters.is_empty() {
+            running.remove(&asset);
         }
-        Some(counter)
+        Some(Arc::unwrap_or_clone(counter))
+    }
+
+    /// Assets that have a running-hours counter.
+    pub fn with_counter(&self) -> impl Iterator<Item = u32> {
+        self.running.keys().copied()
     }
 
     /// Running time in the window by the asset's counters, in milliseconds: read between readings along a straight line,
     /// and nothing before the first or after the last of each. Where one follows another, each counts from where the one
     /// before it ended. `None` without a counter that was read in or around the window.
     #[must_use]
-    pub fn running_ms(&self, asset: AssetId, window: Span) -> Option<i64> {
+    pub fn running_ms(&self, asset: u32, window: Span) -> Option<i64> {
         let mut running: Option<i64> = None;
         let mut counted_to = Instant::EARLIEST;
         for counter in self.running.get(&asset)? {
@@ -130,11 +161,24 @@ impl Snapshot {
         running
     }
 
-    /// When recorded downtime counts: open downtime up to `now`, and none beyond the life of its asset.
+    /// The state of a work order as of an instant; `None` before it was raised.
     #[must_use]
-    pub fn downtime_span(&self, fact: &DowntimeFact, now: Instant) -> Option<Span> {
-        let life = self.tree.node(self.tree.index(fact.asset)?).life;
-        Span::new(fact.start, fact.end.min(now)).ok()?.clip(life)
+    pub fn state_at(&self, work: WorkOrderId, at: Instant) -> Option<WorkState> {
+        let mut state = None;
+        for (part, steps) in self.moves.between((work, 0), (after(work), 0)) {
+            let by_then = part.at[steps.clone()].partition_point(|since| *since <= at.ms());
+            if let Some(last) = by_then.checked_sub(1) {
+                state = Some(part.to[steps.start + last]);
+            }
+        }
+        state.map(crate::facts::packed::Packed::unpack)
+    }
+
+    /// Hours spent on a work order up to an instant, in milliseconds.
+    #[must_use]
+    pub fn spent_ms(&self, work: WorkOrderId, up_to: Instant) -> i64 {
+        let found = self.spent.between((work, Instant::EARLIEST, EntryId(0)), (work, up_to.plus(1), EntryId(0)));
+        found.map(|(part, places)| part.hours_ms[places].iter().sum::<i64>()).sum()
     }
 }
 

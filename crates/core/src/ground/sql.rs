@@ -3,7 +3,10 @@
 
 use crate::ground::{ids, money::Cents, severity::Severity, time::Instant};
 use rusqlite::types::{FromSql, FromSqlError, FromSqlResult, ToSql, ToSqlOutput, Value, ValueRef};
-use serde::{Serialize, de::DeserializeOwned};
+use serde::{
+    Serialize,
+    de::{DeserializeOwned, IntoDeserializer, value::StrDeserializer},
+};
 
 /// A word that no enum of that name has, or a number beyond what it counts.
 #[derive(Debug, thiserror::Error)]
@@ -23,7 +26,8 @@ fn unknown(found: impl ToString, what: &'static str) -> FromSqlError {
 /// [`FromSqlError`] for a word that is none of its.
 pub fn from_word<T: DeserializeOwned>(value: ValueRef, what: &'static str) -> FromSqlResult<T> {
     let word = value.as_str()?;
-    serde_json::from_value(word.into()).map_err(|_unknown: serde_json::Error| unknown(word, what))
+    let read: StrDeserializer<'_, serde::de::value::Error> = word.into_deserializer();
+    T::deserialize(read).map_err(|_unknown| unknown(word, what))
 }
 
 /// An enum as its word.

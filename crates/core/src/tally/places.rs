@@ -8,7 +8,7 @@ use super::Question;
 use crate::{
     facts::Snapshot,
     ground::{ids::AssetId, spans::intersection, time::Span},
-    plant::assets::Basis,
+    plant::assets::{Basis, NOBODY, Shape},
 };
 use std::collections::HashMap;
 
@@ -200,6 +200,52 @@ impl Places {
             all.push(stood);
         }
         all
+    }
+
+    /// Calls `found` with each asset that counts for some row, as the tree stands in that shape, and the innermost such row.
+    pub(super) fn leaves(&self, shape: &Shape, mut found: impl FnMut(u32, usize)) {
+        // Rows that are open, each with what stands right below its asset.
+        let mut open: Vec<(Option<usize>, &[u32])> = Vec::new();
+        let roots: Vec<u32> =
+            shape.order().iter().copied().take_while(|asset| shape.parent(*asset) == NOBODY).collect();
+        match self.list.first().and_then(|row| row.asset).filter(|_| !self.of_roots) {
+            None if self.of_roots => open.push((None, &roots)),
+            None => {}
+            Some(scope) => {
+                let scope = scope as u32;
+                let above: Vec<usize> = shape.line(scope).skip(1).map(|above| above as usize).collect();
+                let is_there = above.starts_with(&self.above) && !(self.from_root && above.len() > self.above.len());
+                match is_there {
+                    true if self.list[0].is_open => {
+                        if let Some(own) = self.own.get(&0) {
+                            found(scope, *own);
+                        }
+                        open.push((Some(0), shape.children(scope)));
+                    }
+                    true => shape.below(scope).into_iter().for_each(|below| found(below, 0)),
+                    false => {}
+                }
+            }
+        }
+        while let Some((place, below)) = open.pop() {
+            for &asset in below {
+                let row = self.child.get(&(place, asset as usize));
+                match row {
+                    Some(&row) if self.list[row].is_open => {
+                        if let Some(own) = self.own.get(&row) {
+                            found(asset, *own);
+                        }
+                        open.push((Some(row), shape.children(asset)));
+                    }
+                    Some(&row) => shape.below(asset).into_iter().for_each(|below| found(below, row)),
+                    None => {
+                        if let Some(formerly) = self.formerly.get(&place) {
+                            shape.below(asset).into_iter().for_each(|below| found(below, *formerly));
+                        }
+                    }
+                }
+            }
+        }
     }
 
     /// Calls `found` with every row that something on the first asset of `line` counts for, the scope first. The line goes

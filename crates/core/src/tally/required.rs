@@ -8,19 +8,67 @@ use crate::{
         spans::{intersection, union},
         time::{Instant, Span},
     },
-    plant::assets::{Basis, Tree},
+    plant::assets::{Basis, NOBODY, Shape, Tree},
 };
-use std::collections::HashMap;
+use std::{
+    collections::{HashMap, HashSet},
+    sync::Arc,
+};
 
-/// Works out required time for many assets of one window, each calendar once.
+/// Disjoint ascending spans in which something was required to run, and how much of it lies before each.
+#[derive(Debug, Default)]
+pub(super) struct Required {
+    spans: Vec<Span>,
+    before: Vec<i64>,
+    total_ms: i64,
+}
+
+impl Required {
+    fn of(spans: Vec<Span>) -> Self {
+        let mut total_ms = 0;
+        let mut before = Vec::with_capacity(spans.len());
+        for span in &spans {
+            before.push(total_ms);
+            total_ms += span.ms();
+        }
+        Self { spans, before, total_ms }
+    }
+
+    pub(super) fn spans(&self) -> &[Span] {
+        &self.spans
+    }
+
+    pub(super) fn total_ms(&self) -> i64 {
+        self.total_ms
+    }
+
+    /// Milliseconds of it before an instant: what lies between two instants is the difference.
+    pub(super) fn until(&self, at: Instant) -> i64 {
+        let place = self.spans.partition_point(|span| span.end() <= at);
+        match self.spans.get(place) {
+            Some(span) => self.before[place] + at.since(span.start()).max(0),
+            None => self.total_ms,
+        }
+    }
+}
+
+/// Works out required time for many assets of one window; those that share calendar and life share it.
 pub(super) struct RequiredTime<'a> {
     tree: &'a Tree,
+    shape: Arc<Shape>,
     assignments: &'a [Vec<Assignment>],
     window: Span,
-    /// Where a tree or an assignment changes the answer may change: `[start, …, end]` of the window.
+    /// Where an assignment changes the answer may change: `[start, …, end]` of the window.
     cuts: Vec<Instant>,
     today: Option<Instant>,
     operating: HashMap<CalendarId, Vec<Span>>,
+    /// What was moved in the window, with all below it, and when anything was.
+    moved: HashSet<u32>,
+    moves: Vec<Instant>,
+    /// The first of which is never.
+    classes: Vec<Required>,
+    /// By the nearest asset above with a calendar, and the life within the window.
+    class_of: HashMap<(u32, Span), usize>,
 }
 
 impl<'a> RequiredTime<'a> {
@@ -32,12 +80,9 @@ impl<'a> RequiredTime<'a> {
         basis: Basis,
         now: Instant,
     ) -> Self {
-        let mut cuts = vec![window.start(), window.end()];
-        if basis == Basis::AsWas {
-            cuts.extend(tree.changes_in(window));
-        }
         let edges = assignments.iter().flatten().flat_map(|a| [a.from, a.to]);
-        cuts.extend(edges.filter(|&at| window.start() < at && at < window.end()));
+        let mut cuts: Vec<Instant> = edges.filter(|&at| window.start() < at && at < window.end()).collect();
+        cuts.extend([window.start(), window.end()]);
         cuts.sort_unstable();
         cuts.dedup();
         // A calendar that no longer reads is checked on the way in; one without a zone counts as always.
@@ -46,17 +91,63 @@ impl<'a> RequiredTime<'a> {
             .map(|(id, calendar)| (*id, calendar.operating(window).unwrap_or_else(|_unknown_zone| vec![window])))
             .collect();
         let today = (basis == Basis::AsIs).then_some(now);
-        Self { tree, assignments, window, cuts, today, operating }
+        let shape = tree.shape_at(today.unwrap_or(window.end().plus(-1)));
+        let (mut moved, mut moves) = (HashSet::new(), Vec::new());
+        if basis == Basis::AsWas {
+            tree.moved_in(window).for_each(|asset| moved.extend(shape.below(asset)));
+            moves = tree.moves_in(window);
+        }
+        Self {
+            tree,
+            shape,
+            assignments,
+            window,
+            cuts,
+            today,
+            operating,
+            moved,
+            moves,
+            classes: vec![Required::default()],
+            class_of: HashMap::new(),
+        }
     }
 
-    /// Disjoint ascending spans in which the asset was required to run. Without a calendar on it or above it: always.
-    pub(super) fn of(&self, index: usize) -> Vec<Span> {
-        let Some(life) = self.tree.node(index).life.clip(self.window) else { return Vec::new() };
+    /// The class of an asset: assets of one class were required to run at the same times.
+    pub(super) fn class(&mut self, asset: u32) -> usize {
+        let Some(life) = self.tree.node(asset as usize).life.clip(self.window) else { return 0 };
+        if self.moved.contains(&asset) {
+            let mut cuts = [&self.cuts[..], &self.moves].concat();
+            cuts.sort_unstable();
+            cuts.dedup();
+            return self.add(asset, &cuts, life);
+        }
+        let has_calendar = |above: &u32| self.assignments.get(*above as usize).is_some_and(|own| !own.is_empty());
+        let source = self.shape.line(asset).find(has_calendar).unwrap_or(NOBODY);
+        if let Some(known) = self.class_of.get(&(source, life)) {
+            return *known;
+        }
+        let class = self.add(asset, &self.cuts.clone(), life);
+        self.class_of.insert((source, life), class);
+        class
+    }
+
+    /// When the assets of a class were required to run. Without a calendar on it or above it: always.
+    pub(super) fn of(&self, class: usize) -> &Required {
+        &self.classes[class]
+    }
+
+    fn add(&mut self, asset: u32, cuts: &[Instant], life: Span) -> usize {
+        self.classes.push(Required::of(intersection(&self.spans(asset, cuts), &[life])));
+        self.classes.len() - 1
+    }
+
+    /// Disjoint ascending, whatever its life.
+    fn spans(&self, asset: u32, cuts: &[Instant]) -> Vec<Span> {
         let mut spans: Vec<Span> = Vec::new();
         let mut run: Option<(Span, Option<CalendarId>)> = None;
-        let parts = self.cuts.windows(2).filter_map(|pair| Span::new(pair[0], pair[1]).ok());
+        let parts = cuts.windows(2).filter_map(|pair| Span::new(pair[0], pair[1]).ok());
         for part in parts {
-            let calendar = self.calendar_at(index, part.start());
+            let calendar = self.calendar_at(asset, part.start());
             run = match run {
                 Some((span, same)) if same == calendar => {
                     Some((Span::new(span.start(), part.end()).unwrap_or(span), same))
@@ -69,7 +160,7 @@ impl<'a> RequiredTime<'a> {
             };
         }
         spans.extend(run.into_iter().flat_map(|(span, calendar)| self.cut(span, calendar)));
-        intersection(&union(spans), &[life])
+        union(spans)
     }
 
     fn cut(&self, span: Span, calendar: Option<CalendarId>) -> Vec<Span> {
@@ -79,10 +170,25 @@ impl<'a> RequiredTime<'a> {
         }
     }
 
-    fn calendar_at(&self, index: usize, at: Instant) -> Option<CalendarId> {
-        let mut line = self.tree.line_at(index, self.today.unwrap_or(at));
+    fn calendar_at(&self, asset: u32, at: Instant) -> Option<CalendarId> {
+        let mut line = self.tree.line_at(asset as usize, self.today.unwrap_or(at));
         line.find_map(|above| {
             self.assignments.get(above)?.iter().find(|a| a.from <= at && at < a.to).map(|a| a.calendar)
         })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_lies_between_two_instants_is_a_difference() {
+        let at = Instant::from_ms;
+        let span = |from, to| Span::new(at(from), at(to)).unwrap();
+        let required = Required::of(vec![span(10, 20), span(30, 35)]);
+        let until: Vec<i64> = [0, 10, 15, 20, 25, 30, 34, 35, 99].map(|ms| required.until(at(ms))).into();
+        assert_eq!(until, [0, 0, 5, 10, 10, 10, 14, 15, 15]);
+        assert_eq!(required.total_ms(), 15);
     }
 }

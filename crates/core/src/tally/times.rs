@@ -1,68 +1,162 @@
 //! Required time and downtime of many assets in one period.
 
-use super::{Question, required::RequiredTime, sums::TimeSums};
+use super::{Question, required::RequiredTime};
 use crate::{
-    facts::Snapshot,
+    facts::{DowntimeFact, Snapshot, columns::Part},
     ground::{
-        ids::{AssetId, DowntimeId},
         spans::{intersection, total_ms},
-        time::Span,
+        time::{Instant, Span},
     },
-    plant::downtime::{DowntimeKind, Piece, chain, counted, within},
+    plant::downtime::{DowntimeKind, Piece, Risen, counted, within},
 };
-use std::collections::HashMap;
+
+/// Milliseconds of required time and of each kind of downtime in it.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub(super) struct TimeSums {
+    pub(super) required: i64,
+    pub(super) unplanned: i64,
+    pub(super) planned: i64,
+    pub(super) external: i64,
+}
+
+impl TimeSums {
+    pub(super) fn of(&self, kind: DowntimeKind) -> i64 {
+        match kind {
+            DowntimeKind::Unplanned => self.unplanned,
+            DowntimeKind::Planned => self.planned,
+            DowntimeKind::External => self.external,
+        }
+    }
+}
+
+/// When recorded downtime counts: open downtime up to `now`, and none beyond the life of its asset.
+pub(super) fn lasted(facts: &Snapshot, fact: &DowntimeFact, now: Instant) -> Option<Span> {
+    let life = facts.tree.node(fact.asset as usize).life;
+    Span::new(fact.start, fact.end.min(now)).ok()?.clip(life)
+}
+
+/// What of an asset's time is asked: all that has passed of the period, or what lies in some disjoint ascending spans.
+pub(super) struct Asked {
+    pub(super) asset: u32,
+    pub(super) stood: Option<Vec<Span>>,
+}
 
 /// Downtime carried up the tree once, and required time, for the passed part of the period.
 pub(super) struct Times<'a> {
-    snapshot: &'a Snapshot,
-    reached: HashMap<usize, Vec<Piece>>,
+    window: Option<Span>,
+    risen: Option<Risen>,
     required: Option<RequiredTime<'a>>,
 }
 
-/// Required time of one asset, and its downtime in it, shared out among rows.
-pub(super) struct AssetTime {
-    required_ms: i64,
-    pub(super) down: Vec<Piece>,
+/// No row asks for the asset.
+const UNASKED: u32 = u32::MAX;
+
+/// What is counted at one asset so far.
+struct Counting {
+    class: usize,
+    /// Where it ends, in required time, for each kind with all higher ones, and how much of it is down.
+    ends: [i64; 3],
+    down: [i64; 3],
 }
 
 impl<'a> Times<'a> {
-    pub(super) fn new(snapshot: &'a Snapshot, q: Question) -> Self {
-        let Some(window) = q.passed() else { return Self { snapshot, reached: HashMap::new(), required: None } };
-        let tree = &snapshot.tree;
-        let own: Vec<(usize, Piece)> = snapshot
-            .downtimes
-            .overlapping(window)
-            .filter_map(|fact| {
-                let span = snapshot.downtime_span(fact, window.end())?;
-                let DowntimeId(row) = fact.id;
-                Some((tree.index(fact.asset)?, Piece { span, kind: fact.kind, row_start: fact.start, row }))
-            })
-            .collect();
-        let reached = chain::reach(tree, window, &own, q.basis, q.now);
-        let required = RequiredTime::new(tree, &snapshot.assignments, &snapshot.calendars, window, q.basis, q.now);
-        Self { snapshot, reached, required: Some(required) }
+    pub(super) fn new(facts: &'a Snapshot, q: Question) -> Self {
+        let Some(window) = q.passed() else { return Self { window: None, risen: None, required: None } };
+        let mut own: Vec<(u32, Piece)> = Vec::new();
+        for part in facts.downtimes.overlapping(window) {
+            for place in 0..part.len() {
+                if part.start[place] >= window.end().ms() || part.end[place] <= window.start().ms() {
+                    continue;
+                }
+                let fact = part.row(place);
+                if let Some(span) = lasted(facts, &fact, window.end()) {
+                    let piece = Piece { span, kind: fact.kind, row_start: fact.start, row: fact.id.0 };
+                    own.push((fact.asset, piece));
+                }
+            }
+        }
+        let risen = Risen::new(&facts.tree, window, own, q.basis, q.now);
+        let required = RequiredTime::new(&facts.tree, &facts.assignments, &facts.calendars, window, q.basis, q.now);
+        Self { window: Some(window), risen: Some(risen), required: Some(required) }
     }
 
-    /// All of the period, or only what lies in some disjoint ascending spans of it.
-    pub(super) fn of(&self, asset: AssetId, stood: Option<&[Span]>) -> Option<AssetTime> {
-        let index = self.snapshot.tree.index(asset)?;
-        let mut required = self.required.as_ref().map_or_else(Vec::new, |required| required.of(index));
-        if let Some(stood) = stood {
-            required = intersection(&required, stood);
+    /// The sums of each that is asked. In one pass: since pieces come in order of their starts, what is counted at an asset so far
+    /// is told by where it ends. Measured in required time (how much of it lies before an instant) nothing is to be cut.
+    pub(super) fn sums(&mut self, asked: &[Asked]) -> Vec<TimeSums> {
+        let (Some(window), Some(risen), Some(required)) = (self.window, &self.risen, &mut self.required) else {
+            return vec![TimeSums::default(); asked.len()];
+        };
+        let is_whole = |one: &Asked| one.stood.as_ref().is_none_or(|stood| stood[..] == [window]);
+        let mut counting: Vec<Counting> = Vec::new();
+        let mut slots = vec![UNASKED; asked.iter().map(|one| one.asset as usize + 1).max().unwrap_or(0)];
+        for one in asked.iter().filter(|one| is_whole(one)) {
+            if slots[one.asset as usize] == UNASKED {
+                slots[one.asset as usize] = counting.len() as u32;
+                counting.push(Counting { class: required.class(one.asset), ends: [i64::MIN; 3], down: [0; 3] });
+            }
         }
-        let down = self.reached.get(&index).map_or_else(Vec::new, |pieces| within(&counted(pieces), &required));
-        Some(AssetTime { required_ms: total_ms(&required), down })
+        // Assets on one line mostly share their required time: its ends are looked up once a piece.
+        let mut looked_up: Option<(usize, Span, i64, i64)> = None;
+        risen.each(|asset, piece| {
+            let Some(&slot) = slots.get(asset as usize).filter(|slot| **slot != UNASKED) else { return };
+            let Counting { class, ends, down } = &mut counting[slot as usize];
+            let (start, end) = match looked_up {
+                Some((of, span, start, end)) if of == *class && span == piece.span => (start, end),
+                _ => {
+                    let required = required.of(*class);
+                    let (start, end) = (required.until(piece.span.start()), required.until(piece.span.end()));
+                    looked_up = Some((*class, piece.span, start, end));
+                    (start, end)
+                }
+            };
+            for kind in piece.kind as usize..3 {
+                if end > ends[kind] {
+                    down[kind] += end - start.max(ends[kind]);
+                    ends[kind] = end;
+                }
+            }
+        });
+        let in_part = risen.of(asked.iter().filter(|one| !is_whole(one)).map(|one| one.asset));
+        let mut sums = Vec::with_capacity(asked.len());
+        for one in asked {
+            sums.push(match &one.stood {
+                Some(stood) if !is_whole(one) => {
+                    let class = required.class(one.asset);
+                    let spans = intersection(required.of(class).spans(), stood);
+                    let pieces = in_part.get(&one.asset).map_or(&[][..], Vec::as_slice);
+                    let down = within(&counted(pieces), &spans);
+                    let of = |kind| down.iter().filter(|piece| piece.kind == kind).map(|piece| piece.span.ms()).sum();
+                    TimeSums {
+                        required: total_ms(&spans),
+                        unplanned: of(DowntimeKind::Unplanned),
+                        planned: of(DowntimeKind::Planned),
+                        external: of(DowntimeKind::External),
+                    }
+                }
+                _ => {
+                    let Counting { class, down: [unplanned, and_planned, all], .. } =
+                        &counting[slots[one.asset as usize] as usize];
+                    TimeSums {
+                        required: required.of(*class).total_ms(),
+                        unplanned: *unplanned,
+                        planned: and_planned - unplanned,
+                        external: all - and_planned,
+                    }
+                }
+            });
+        }
+        sums
     }
-}
 
-impl AssetTime {
-    pub(super) fn sums(&self) -> TimeSums {
-        let of = |kind| self.down.iter().filter(|piece| piece.kind == kind).map(|piece| piece.span.ms()).sum();
-        TimeSums {
-            required: self.required_ms,
-            unplanned: of(DowntimeKind::Unplanned),
-            planned: of(DowntimeKind::Planned),
-            external: of(DowntimeKind::External),
-        }
+    /// Required time in milliseconds, and the pieces of downtime in it, shared out among their rows.
+    pub(super) fn pieces(&mut self, asked: &Asked) -> (i64, Vec<Piece>) {
+        let (Some(risen), Some(required)) = (&self.risen, &mut self.required) else { return (0, Vec::new()) };
+        let class = required.class(asked.asset);
+        let spans = match &asked.stood {
+            Some(stood) => intersection(required.of(class).spans(), stood),
+            None => required.of(class).spans().to_vec(),
+        };
+        let pieces = risen.of([asked.asset]).remove(&asked.asset).unwrap_or_default();
+        (total_ms(&spans), within(&counted(&pieces), &spans))
     }
 }

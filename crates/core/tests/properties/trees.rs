@@ -9,7 +9,7 @@ use tally_core::{
     },
     plant::{
         assets::{Basis, EffectSpan, Node, ParentEffect, Placement, Tree},
-        downtime::{DowntimeKind, Piece, chain::reach, counted},
+        downtime::{DowntimeKind, Piece, Risen, chain::reach, counted},
     },
 };
 
@@ -74,7 +74,68 @@ fn rows() -> impl Strategy<Value = Vec<(usize, i64, i64)>> {
     prop::collection::vec((0usize..4, 0i64..150, 1i64..50), 0..12)
 }
 
+/// What an asset's being down does to its parent: one of a few.
+fn effect(which: u8) -> ParentEffect {
+    match which {
+        0..=3 => ParentEffect::Yes,
+        4 => ParentEffect::No,
+        needs => ParentEffect::Group { name: "g".into(), needs: u32::from(needs) - 4 },
+    }
+}
+
+/// Any tree: of each asset its first parent and maybe a second one, from when on; its effect, maybe another from when on; its
+/// life. Parents come earlier in the list.
+fn trees() -> impl Strategy<Value = Tree> {
+    let change = || prop::option::weighted(0.2, 1i64..END);
+    let life = prop::option::weighted(0.2, (0i64..150, 1i64..END));
+    let asset = (0usize..12, 0usize..12, change(), 0u8..7, 0u8..7, change(), life);
+    prop::collection::vec(asset, 1..12).prop_map(|assets| {
+        let nodes = assets.into_iter().enumerate().map(|(id, (first, second, moved, was, is, turned, life))| {
+            let parent = |pick: usize| if id == 0 { -1 } else { (pick % id) as i64 };
+            let places = match moved {
+                Some(moved) => vec![(parent(first), 0, moved), (parent(second), moved, END)],
+                None => vec![(parent(first), 0, END)],
+            };
+            let mut made = node(id as i64, &places, &effect(was));
+            if let Some(turned) = turned {
+                made.effects[0].to = at(turned);
+                made.effects.push(EffectSpan { effect: effect(is), from: at(turned), to: at(END) });
+            }
+            if let Some((from, length)) = life {
+                made.life = Span::new(at(from), at(from + length)).unwrap();
+            }
+            made
+        });
+        Tree::new(nodes.collect())
+    })
+}
+
 proptest! {
+    /// The quick way up is the long way: for every asset of any tree that changes, each row counts as long, on both bases.
+    #[test]
+    fn downtime_that_rises_is_downtime_that_is_carried(
+        tree in trees(), rows in prop::collection::vec((0usize..12, 0i64..150, 1i64..50, 0u8..3), 0..14),
+        window in (0i64..100, 1i64..100), today in 0i64..END,
+    ) {
+        let window = Span::new(at(window.0), at(window.0 + window.1)).unwrap();
+        let kinds = [DowntimeKind::Unplanned, DowntimeKind::Planned, DowntimeKind::External];
+        let own = (0i64..).zip(&rows).filter_map(|(row, &(asset, start, length, kind))| {
+            let asset = asset % tree.len();
+            let span = Span::new(at(start), at(start + length)).unwrap().clip(tree.node(asset).life)?;
+            Some((asset, Piece { span, kind: kinds[usize::from(kind)], row_start: at(start), row }))
+        });
+        let own: Vec<(usize, Piece)> = own.collect();
+        for basis in [Basis::AsWas, Basis::AsIs] {
+            let slow = reach(&tree, window, &own, basis, at(today));
+            let quick = Risen::new(&tree, window, own.iter().map(|(asset, piece)| (*asset as u32, *piece)).collect(), basis, at(today));
+            let quick = quick.of(0..tree.len() as u32);
+            for asset in 0..tree.len() {
+                let slow = counted(slow.get(&asset).map_or(&[][..], |pieces| pieces));
+                prop_assert_eq!(&counted(&quick[&(asset as u32)]), &slow, "asset {} {:?}", asset, basis);
+            }
+        }
+    }
+
     #[test]
     fn each_second_counts_for_the_hall_the_machine_stood_in(moves in moves(), rows in rows()) {
         let tree = halls(&moves, &ParentEffect::Yes);

@@ -13,6 +13,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0006_keys.sql")),
     M::up(include_str!("migrations/0007_points.sql")),
     M::up(include_str!("migrations/0008_search.sql")),
+    M::up(include_str!("migrations/0009_facts.sql")),
 ];
 
 /// Brings a database up to the latest version of the schema, row by row where its tables changed.

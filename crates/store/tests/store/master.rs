@@ -388,7 +388,10 @@ fn running_hours_are_checked_however_they_are_set_and_follow_one_another() {
     assert_eq!(told(second), ("running_hours".into(), "the asset has a running-hours counter already".into()));
     let hours = || {
         let window = Span::new(day(1), day(20)).unwrap();
-        let of = |view: &View| Ok::<_, StoreError>(view.facts()?.running_ms(assets::require(view, "EQ")?, window));
+        let of = |view: &View| {
+            let (facts, asset) = (view.facts()?, assets::require(view, "EQ")?);
+            Ok::<_, StoreError>(facts.running_ms(u32::try_from(facts.tree.index(asset).unwrap()).unwrap(), window))
+        };
         plant.store.read(day(20), of).unwrap().map(|ms| ms / 3_600_000)
     };
     plant.send("M-H", &[100.0], day(2));

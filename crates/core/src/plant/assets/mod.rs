@@ -1,9 +1,11 @@
 //! The asset tree: what stands where, from when to when, and what its being down does to its parent.
 
 mod order;
+mod shape;
 mod tree;
 
 pub use order::depths;
+pub use shape::{NOBODY, Shape};
 pub use tree::{Basis, EffectSpan, MoveError, Node, Placement, Tree};
 
 use crate::{access::refusal::Refusal, ground::time::Instant};

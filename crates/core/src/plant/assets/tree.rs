@@ -1,12 +1,18 @@
 //! Placements over time, and questions to them.
 
-use super::ParentEffect;
+use super::{
+    ParentEffect,
+    shape::{NOBODY, Shape},
+};
 use crate::ground::{
     ids::AssetId,
     time::{Instant, Span},
 };
 use serde::{Deserialize, Serialize};
-use std::collections::HashMap;
+use std::{
+    collections::HashMap,
+    sync::{Arc, OnceLock},
+};
 
 /// Where an asset sits from one instant to another; the last one is open.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -65,7 +71,7 @@ struct Place {
     parent: Option<usize>,
 }
 
-/// All assets by dense index, in the order they were given.
+/// All assets by dense index: a number that stays an asset's as long as assets are only added.
 #[derive(Debug, Clone, Default)]
 pub struct Tree {
     nodes: Vec<Node>,
@@ -74,13 +80,30 @@ pub struct Tree {
     places: Vec<Vec<Place>>,
     // Every asset that ever sat below the asset of that index: a superset to look through, whatever the instant.
     ever_children: Vec<Vec<usize>>,
+    // The same for none: what ever was a root.
+    ever_roots: Vec<usize>,
+    // When which asset changed its place, or what it does to its parent, ascending; the first of each is no change.
+    moves: Vec<(Instant, u32)>,
+    turns: Vec<(Instant, u32)>,
+    // Assets that ever were one of a group.
+    grouped: Vec<u32>,
+    // As it stands since the last move.
+    newest: OnceLock<Arc<Shape>>,
 }
 
 impl Tree {
-    /// Parents that are not among `nodes` are taken as none. The first placement reaches back to the beginning, whenever the
-    /// asset was commissioned: what it cost before counts for all above it.
+    /// As [`Self::in_order`], children in the order in which they are given.
     #[must_use]
-    pub fn new(mut nodes: Vec<Node>) -> Self {
+    pub fn new(nodes: Vec<Node>) -> Self {
+        let ranks: Vec<usize> = (0..nodes.len()).collect();
+        Self::in_order(nodes, &ranks)
+    }
+
+    /// Parents that are not among `nodes` are taken as none. The first placement reaches back to the beginning, whenever the
+    /// asset was commissioned: what it cost before counts for all above it. `ranks` says for each where it stands among others,
+    /// such as by name; children and roots are told in that order.
+    #[must_use]
+    pub fn in_order(mut nodes: Vec<Node>, ranks: &[usize]) -> Self {
         for first in nodes.iter_mut().filter_map(|node| node.placements.first_mut()) {
             first.from = Instant::EARLIEST;
         }
@@ -99,7 +122,65 @@ impl Tree {
                 }
             }
         }
-        Self { nodes, by_id, places, ever_children }
+        let ranked = |assets: &mut Vec<usize>| assets.sort_by_key(|asset| ranks[*asset]);
+        ever_children.iter_mut().for_each(ranked);
+        let was_root = |asset: &usize| places[*asset].iter().any(|place| place.parent.is_none());
+        let mut ever_roots: Vec<usize> = (0..nodes.len()).filter(was_root).collect();
+        ranked(&mut ever_roots);
+        let (mut moves, mut turns, mut grouped) = (Vec::new(), Vec::new(), Vec::new());
+        for (asset, node) in (0u32..).zip(&nodes) {
+            moves.extend(node.placements.iter().skip(1).map(|place| (place.from, asset)));
+            let changes = node.effects.iter().flat_map(|effect| [effect.from, effect.to]);
+            turns.extend(changes.filter(|at| *at != Instant::EARLIEST && *at != Instant::LATEST).map(|at| (at, asset)));
+            if node.effects.iter().any(|span| matches!(span.effect, ParentEffect::Group { .. })) {
+                grouped.push(asset);
+            }
+        }
+        moves.sort_unstable();
+        turns.sort_unstable();
+        let newest = OnceLock::new();
+        Self { nodes, by_id, places, ever_children, ever_roots, moves, turns, grouped, newest }
+    }
+
+    /// The tree as it stands at an instant. It is kept from one question to the next as long as nothing was moved since.
+    #[must_use]
+    pub fn shape_at(&self, at: Instant) -> Arc<Shape> {
+        let parent_at = |asset: usize, at| self.parent_at(asset, at).map_or(NOBODY, |above| above as u32);
+        let shape = |at| Arc::new(Shape::of((0..self.len()).map(|asset| parent_at(asset, at)).collect()));
+        match self.moves.last() {
+            Some((last, _)) if at < *last => shape(at),
+            last => {
+                let since = last.map_or(Instant::EARLIEST, |(last, _)| *last);
+                self.newest.get_or_init(|| shape(since)).clone()
+            }
+        }
+    }
+
+    /// Assets that were moved strictly inside a window, by instant.
+    pub fn moved_in(&self, window: Span) -> impl Iterator<Item = u32> {
+        within(&self.moves, window)
+    }
+
+    /// Assets whose effect on their parent changed strictly inside a window, by instant.
+    pub fn turned_in(&self, window: Span) -> impl Iterator<Item = u32> {
+        within(&self.turns, window)
+    }
+
+    /// Assets that ever were one of a group.
+    #[must_use]
+    pub fn grouped(&self) -> &[u32] {
+        &self.grouped
+    }
+
+    /// Everything an asset ever stood right below.
+    pub fn ever_parents(&self, index: usize) -> impl Iterator<Item = usize> {
+        self.places[index].iter().filter_map(|place| place.parent)
+    }
+
+    /// The instants strictly inside `window` at which some asset was moved, ascending.
+    #[must_use]
+    pub fn moves_in(&self, window: Span) -> Vec<Instant> {
+        inside(window, self.moves.iter().map(|(at, _)| *at))
     }
 
     /// How many assets there are.
@@ -140,7 +221,7 @@ impl Tree {
         std::iter::successors(Some(index), move |&below| self.parent_at(below, at))
     }
 
-    /// The children at that instant, in the order the assets were given.
+    /// The children at that instant, in their order.
     pub fn children_at(&self, index: usize, at: Instant) -> impl Iterator<Item = usize> {
         self.ever_children[index].iter().copied().filter(move |&child| self.parent_at(child, at) == Some(index))
     }
@@ -165,9 +246,9 @@ impl Tree {
         })
     }
 
-    /// Every asset that was a root at some instant of the window, in the order the assets were given.
+    /// Every asset that was a root at some instant of the window, in their order.
     pub fn roots_during(&self, window: Span) -> impl Iterator<Item = usize> {
-        (0..self.nodes.len()).filter(move |&index| {
+        self.ever_roots.iter().copied().filter(move |&index| {
             let mut spans = self.spans_below(index, None);
             spans.any(|span| span.clip(window).is_some())
         })
@@ -224,6 +305,13 @@ impl Tree {
     }
 }
 
+/// The assets of those strictly inside a window.
+fn within(changes: &[(Instant, u32)], window: Span) -> impl Iterator<Item = u32> {
+    let first = changes.partition_point(|(at, _)| *at <= window.start());
+    let last = changes.partition_point(|(at, _)| *at < window.end());
+    changes[first..last.max(first)].iter().map(|(_, asset)| *asset)
+}
+
 /// Those strictly inside a window, ascending, each once.
 fn inside(window: Span, instants: impl Iterator<Item = Instant>) -> Vec<Instant> {
     let mut found: Vec<Instant> = instants.filter(|&at| window.start() < at && at < window.end()).collect();
@@ -274,6 +362,26 @@ mod tests {
         let window = Span::new(at(50), at(101)).unwrap();
         assert_eq!(tree.children_during(1, window).collect::<Vec<_>>(), [3]);
         assert_eq!(tree.changes_in(window), [at(100)]);
+    }
+
+    #[test]
+    fn a_shape_is_the_tree_of_its_instant() {
+        let tree = moved();
+        for ms in [50, 100, 999] {
+            let shape = tree.shape_at(at(ms));
+            for asset in 0..5 {
+                let line: Vec<usize> = shape.line(asset).map(|above| above as usize).collect();
+                assert_eq!(line, tree.line_at(asset as usize, at(ms)).collect::<Vec<_>>());
+                let mut below: Vec<usize> = shape.below(asset).into_iter().map(|below| below as usize).collect();
+                let mut slow = tree.below(asset as usize, at(ms));
+                (below.sort_unstable(), slow.sort_unstable());
+                assert_eq!(below, slow);
+            }
+            assert_eq!(shape.order().len(), 5);
+        }
+        let window = |from, to| Span::new(at(from), at(to)).unwrap();
+        assert_eq!(tree.moved_in(window(50, 101)).collect::<Vec<_>>(), [3]);
+        assert_eq!(tree.moved_in(window(50, 100)).count() + tree.moved_in(window(100, 200)).count(), 0, "inside only");
     }
 
     #[test]

@@ -29,7 +29,9 @@ pub fn reach(
     };
     let mut start = window.start();
     for end in cuts.into_iter().chain([window.end()]) {
-        if let Ok(part) = Span::new(start, end) {
+        if let Ok(part) = Span::new(start, end)
+            && own.iter().any(|(_, piece)| piece.span.clip(part).is_some())
+        {
             let at = if basis == Basis::AsIs { today } else { start };
             climb(tree, part, at, own, &mut reached);
         }
@@ -51,14 +53,15 @@ fn climb(tree: &Tree, part: Span, at: Instant, own: &[(usize, Piece)], reached: 
     }
     while let Some(((_, index), mut pieces)) = waiting.pop_first() {
         for ((_, name), group) in groups.extract_if(|(parent, _), _| *parent == index) {
-            let members = tree
-                .children_at(index, at)
-                .filter(|&child| {
-                    let named = matches!(tree.effect_at(child, at), ParentEffect::Group { name: n, .. } if n == name);
-                    named && tree.node(child).life.contains(part.start())
-                })
-                .count();
-            pieces.extend(group.puts_down(members));
+            let needs_of = |child: usize| match tree.effect_at(child, at) {
+                ParentEffect::Group { name: of, needs } if of == name => Some((child, *needs)),
+                _ => None,
+            };
+            let members: Vec<(usize, u32)> = tree.children_at(index, at).filter_map(needs_of).collect();
+            let alive = members.iter().filter(|(child, _)| tree.node(*child).life.contains(part.start())).count();
+            // Where members say it differently, the one of the lowest number is heard.
+            let needs = members.iter().min().map_or(0, |(_, needs)| *needs);
+            pieces.extend(group.puts_down(needs, alive));
         }
         if pieces.is_empty() || !tree.node(index).life.contains(part.start()) {
             continue;
@@ -67,10 +70,9 @@ fn climb(tree: &Tree, part: Span, at: Instant, own: &[(usize, Piece)], reached: 
             match tree.effect_at(index, at) {
                 ParentEffect::No => {}
                 ParentEffect::Yes => waiting.entry(key(parent)).or_default().extend(&pieces),
-                ParentEffect::Group { name, needs } => {
+                ParentEffect::Group { name, .. } => {
                     waiting.entry(key(parent)).or_default();
-                    let group = groups.entry((parent, name)).or_insert(Group { needs: *needs, down: Vec::new() });
-                    group.down.push(pieces.clone());
+                    groups.entry((parent, name)).or_default().down.push(pieces.clone());
                 }
             }
         }
@@ -79,15 +81,16 @@ fn climb(tree: &Tree, part: Span, at: Instant, own: &[(usize, Piece)], reached: 
 }
 
 /// Members of a k-of-n group that were down at some time.
-struct Group {
-    needs: u32,
-    down: Vec<Vec<Piece>>,
+#[derive(Default)]
+pub(super) struct Group {
+    /// A member's pieces together.
+    pub(super) down: Vec<Vec<Piece>>,
 }
 
 impl Group {
     /// The members' pieces, cut to the times in which fewer than `needs` of `members` were up.
-    fn puts_down(self, members: usize) -> Vec<Piece> {
-        let too_many = members.saturating_sub(self.needs as usize) + 1;
+    pub(super) fn puts_down(self, needs: u32, members: usize) -> Vec<Piece> {
+        let too_many = members.saturating_sub(needs as usize) + 1;
         let mut edges: Vec<(Instant, i32)> = Vec::new();
         for member in &self.down {
             for span in union(member.iter().map(|piece| piece.span).collect()) {

@@ -1,11 +1,13 @@
 //! Downtime arithmetic: which stretches of time an asset was down, and which row each second counts for.
 //!
-//! [`report`] says what may be entered, [`chain`] carries downtime up the tree; here it is joined, cut and shared out among its rows.
+//! [`report`] says what may be entered, [`chain`] carries downtime up the tree, [`rise`] at less cost where it stands still; here it is joined, cut and shared out among its rows.
 
 pub mod chain;
 mod report;
+mod rise;
 
 pub use report::{NewDowntime, check_interval};
+pub use rise::Risen;
 
 use crate::ground::{
     spans::union,

@@ -6,9 +6,14 @@ mod compare;
 
 pub use compare::{Moved, heat, moved};
 
-use crate::ground::{
-    ids::{AssetId, WorkOrderId},
-    time::{HOUR, Instant},
+use super::formula::{AVAILABILITY, FAILURES, Formula, MTBF, MTTR, Over, Term, cost, down};
+use crate::{
+    ground::{
+        ids::{AssetId, WorkOrderId},
+        time::{HOUR, Instant},
+    },
+    plant::downtime::DowntimeKind,
+    work::entries::EntryKind,
 };
 use serde::{Deserialize, Serialize};
 
@@ -72,6 +77,17 @@ pub enum RollUp {
     Ratio,
 }
 
+/// What a figure is of its period.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum Course {
+    /// What happened in it: of two periods that meet, what can be added adds up.
+    Flow,
+    /// What stands at its end.
+    Stock,
+}
+
 /// An indicator's entry in the catalogue.
 #[derive(Debug, Clone, Copy, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -84,12 +100,18 @@ pub struct Definition {
     pub source: &'static str,
     pub direction: Direction,
     pub roll_up: RollUp,
+    pub course: Course,
+    #[serde(skip)]
+    pub(super) made: Formula,
 }
 
 const COST_SOURCE: &str = "common practice";
 
 macro_rules! define {
-    ($id:ident, $name:literal, $unit:ident, $direction:ident, $roll_up:ident, $formula:expr, $source:expr) => {
+    (
+        $id:ident, $name:literal, $unit:ident, $direction:ident, $roll_up:ident, $course:ident, $made:expr, $formula:expr,
+        $source:expr
+    ) => {
         Definition {
             id: Indicator::$id,
             name: $name,
@@ -98,6 +120,8 @@ macro_rules! define {
             source: $source,
             direction: Direction::$direction,
             roll_up: RollUp::$roll_up,
+            course: Course::$course,
+            made: $made,
         }
     };
 }
@@ -110,19 +134,63 @@ pub const CATALOGUE: &[Definition] = &[
         Money,
         Lower,
         Additive,
+        Flow,
+        cost(None, Over::Period),
         "Labour, material, service and tool entries dated in the period; settled and provisional apart",
         COST_SOURCE
     ),
-    define!(CostLabour, "Labour", Money, Lower, Additive, "Labour entries dated in the period", COST_SOURCE),
-    define!(CostMaterial, "Material", Money, Lower, Additive, "Material entries dated in the period", COST_SOURCE),
-    define!(CostService, "Services", Money, Lower, Additive, "Service entries dated in the period", COST_SOURCE),
-    define!(CostTool, "Tools", Money, Lower, Additive, "Tool entries dated in the period", COST_SOURCE),
+    define!(
+        CostLabour,
+        "Labour",
+        Money,
+        Lower,
+        Additive,
+        Flow,
+        cost(Some(EntryKind::Labour), Over::Period),
+        "Labour entries dated in the period",
+        COST_SOURCE
+    ),
+    define!(
+        CostMaterial,
+        "Material",
+        Money,
+        Lower,
+        Additive,
+        Flow,
+        cost(Some(EntryKind::Material), Over::Period),
+        "Material entries dated in the period",
+        COST_SOURCE
+    ),
+    define!(
+        CostService,
+        "Services",
+        Money,
+        Lower,
+        Additive,
+        Flow,
+        cost(Some(EntryKind::Service), Over::Period),
+        "Service entries dated in the period",
+        COST_SOURCE
+    ),
+    define!(
+        CostTool,
+        "Tools",
+        Money,
+        Lower,
+        Additive,
+        Flow,
+        cost(Some(EntryKind::Tool), Over::Period),
+        "Tool entries dated in the period",
+        COST_SOURCE
+    ),
     define!(
         CostYtd,
         "Cost, year to date",
         Money,
         Lower,
         Additive,
+        Stock,
+        cost(None, Over::Year),
         "Entries dated from the start of the fiscal year in which the period ends, up to the period's end",
         COST_SOURCE
     ),
@@ -132,6 +200,8 @@ pub const CATALOGUE: &[Definition] = &[
         Money,
         Lower,
         Additive,
+        Stock,
+        cost(None, Over::Life),
         "Entries dated from the beginning up to the period's end",
         COST_SOURCE
     ),
@@ -141,6 +211,8 @@ pub const CATALOGUE: &[Definition] = &[
         Hours,
         Lower,
         Union,
+        Flow,
+        down(DowntimeKind::Unplanned),
         "Hours of required time in which the asset was down unplanned, by its own downtime or by what puts it down; \
          overlaps once",
         "EN 13306 (terms); common practice"
@@ -151,6 +223,8 @@ pub const CATALOGUE: &[Definition] = &[
         Hours,
         Lower,
         Union,
+        Flow,
+        down(DowntimeKind::Planned),
         "Hours of required time in which the asset was down as planned and not unplanned at once",
         "EN 13306 (terms); common practice"
     ),
@@ -160,6 +234,8 @@ pub const CATALOGUE: &[Definition] = &[
         Hours,
         Neither,
         Union,
+        Flow,
+        down(DowntimeKind::External),
         "Hours of required time in which only weather, power or a third party kept the asset down",
         "EN 13306 (terms); common practice"
     ),
@@ -169,6 +245,8 @@ pub const CATALOGUE: &[Definition] = &[
         Share,
         Higher,
         Ratio,
+        Flow,
+        AVAILABILITY,
         "(required − external − unplanned − planned downtime) ÷ (required − external downtime)",
         "EN 15341:2007, T group; ISO 14224 (from memory)"
     ),
@@ -178,6 +256,8 @@ pub const CATALOGUE: &[Definition] = &[
         Count,
         Lower,
         Additive,
+        Flow,
+        FAILURES,
         "Failure reports, critical and degraded, with failed-at in the period; incipient ones apart",
         "EN 13306; ISO 14224 (from memory)"
     ),
@@ -187,6 +267,8 @@ pub const CATALOGUE: &[Definition] = &[
         Hours,
         Higher,
         Ratio,
+        Flow,
+        MTBF,
         "Operating time ÷ critical failures; operating time by a running-hours counter where the asset has one, \
          else required time − all downtime",
         "EN 13306; SMRP 3.5.1 (from memory)"
@@ -197,6 +279,8 @@ pub const CATALOGUE: &[Definition] = &[
         Hours,
         Lower,
         Ratio,
+        Flow,
+        MTTR,
         "Time to restore of the critical failures that had downtime, waiting included and not cut to calendars ÷ \
          their number",
         "EN 15341; SMRP 3.5.2 (from memory)"
@@ -207,6 +291,8 @@ pub const CATALOGUE: &[Definition] = &[
         Count,
         Lower,
         Additive,
+        Stock,
+        Formula::Sum(Term::Open),
         "Work orders neither done, returned, closed nor dropped at the end of the period",
         "EN 13306 (backlog)"
     ),
@@ -216,6 +302,8 @@ pub const CATALOGUE: &[Definition] = &[
         Hours,
         Lower,
         Additive,
+        Stock,
+        Formula::Sum(Term::OpenMs),
         "Estimated minus spent hours of open work at the end of the period, never below 0 for one order",
         "EN 13306 (backlog)"
     ),
@@ -225,6 +313,8 @@ pub const CATALOGUE: &[Definition] = &[
         Count,
         Lower,
         Additive,
+        Stock,
+        Formula::Sum(Term::OpenUnestimated),
         "Work orders open at the end of the period whose hours nobody estimated: the open hours leave them out",
         "EN 13306 (backlog)"
     ),

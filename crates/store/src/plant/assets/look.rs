@@ -14,9 +14,13 @@ use rusqlite::Connection;
 use serde::Serialize;
 use std::collections::{HashMap, HashSet};
 use tally_core::{
-    facts::Snapshot,
-    ground::{ids::AssetId, severity::Severity, time::Instant},
-    plant::assets::{AssetKind, Criticality, Level, ParentEffect},
+    facts::{Snapshot, columns::Part},
+    ground::{
+        ids::AssetId,
+        severity::Severity,
+        time::{Instant, Span},
+    },
+    plant::assets::{AssetKind, Criticality, Level, NOBODY, ParentEffect},
 };
 use utoipa::ToSchema;
 
@@ -105,11 +109,15 @@ fn marks(conn: &Connection, snapshot: &Snapshot, now: Instant) -> Result<(Vec<Op
             severity[above] = severity[above].max(worst);
         }
     }
-    for work in snapshot.works.standing_at(now) {
-        let Some(index) = tree.index(work.asset) else { continue };
-        if work.state_at(now).is_some_and(|state| state.is_open()) {
-            tree.line_at(index, now).for_each(|above| open[above] += 1);
+    let moment = Span::new(now, now.plus(1)).map_err(|error| StoreError::corrupt("the clock", error))?;
+    for part in snapshot.works.overlapping(moment) {
+        for place in (0..part.len()).filter(|place| part.until[*place] == Instant::LATEST.ms()) {
+            open[part.asset[place] as usize] += 1;
         }
+    }
+    let shape = tree.shape_at(now);
+    for &asset in shape.order().iter().rev().filter(|asset| shape.parent(**asset) != NOBODY) {
+        open[shape.parent(asset) as usize] += open[asset as usize];
     }
     Ok((severity, open))
 }

@@ -1,0 +1,138 @@
+//! How facts change: all at once at start, then row by row. What can be told from other rows is made here, so that it is always
+//! in step with them.
+
+use super::{
+    DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact, FailureFact, Failures, MoveFact, Moves,
+    Snapshot, Spent, SpentFact, WorkFact, Works,
+    columns::{Columns, Part},
+    packed::Packed,
+};
+use crate::{
+    ground::{ids::WorkOrderId, time::Instant},
+    work::WorkState,
+};
+
+/// All rows that happened, in any order.
+#[derive(Debug, Default)]
+pub struct Happened {
+    pub entries: Entries,
+    pub downtimes: Downtimes,
+    pub failures: Failures,
+    /// Their `until` is made of the moves.
+    pub works: Works,
+    pub moves: Moves,
+}
+
+/// A row of the database by its id; `None` where it is gone.
+pub type Changed<R> = (i64, Option<R>);
+
+fn spent(entry: &EntryFact) -> Option<SpentFact> {
+    let EntryFact { id, work, at, hours_ms, .. } = *entry;
+    (hours_ms != 0).then_some(SpentFact { id, work, at, hours_ms })
+}
+
+fn down(downtime: &DowntimeFact) -> Option<DownFact> {
+    let DowntimeFact { id, start, .. } = *downtime;
+    Some(DownFact { id, work: downtime.work?, start })
+}
+
+/// Since when work has not been open any more, by its moves in order; [`Instant::LATEST`] while it is.
+fn closed_since(moves: impl IntoIterator<Item = (Instant, WorkState)>) -> Instant {
+    let mut since = Instant::LATEST;
+    for (at, to) in moves {
+        match (to.is_open(), since) {
+            (true, _) => since = Instant::LATEST,
+            (false, Instant::LATEST) => since = at,
+            (false, _) => {}
+        }
+    }
+    since
+}
+
+impl Snapshot {
+    /// Takes all rows, in place of those it has.
+    pub fn fill(&mut self, happened: Happened) {
+        let Happened { entries, downtimes, failures, mut works, moves } = happened;
+        let of_entries = || {
+            let mut all = Spent::default();
+            (0..entries.len()).filter_map(|place| spent(&entries.row(place))).for_each(|row| all.push(row));
+            (Columns::of(&all), Columns::of(&entries))
+        };
+        let of_rest = || {
+            let mut all = DownOfWork::default();
+            (0..downtimes.len()).filter_map(|place| down(&downtimes.row(place))).for_each(|row| all.push(row));
+            let moves = Columns::of(&moves);
+            (Columns::of(&all), Columns::of(&downtimes), Columns::of(&failures), moves)
+        };
+        let ((spent, entries), (down_of_work, downtimes, failures, moves)) = rayon::join(of_entries, of_rest);
+        (self.spent, self.entries) = (spent, entries);
+        (self.down_of_work, self.downtimes, self.failures, self.moves) = (down_of_work, downtimes, failures, moves);
+        for place in 0..works.len() {
+            let number = WorkOrderId::unpack(works.number[place]);
+            works.until[place] = closed_since(self.way(number)).pack();
+        }
+        self.works = Columns::of(&works);
+    }
+
+    /// The way of a work order through the states, in order.
+    pub fn way(&self, work: WorkOrderId) -> impl Iterator<Item = (Instant, WorkState)> {
+        let found = self.moves.between((work, 0), (WorkOrderId(work.0 + 1), 0));
+        found.flat_map(|(part, steps)| {
+            steps.map(|step| (Instant::unpack(part.at[step]), WorkState::unpack(part.to[step])))
+        })
+    }
+
+    /// Entries that were added, settled or are gone.
+    pub fn change_entries(&mut self, changes: Vec<Changed<EntryFact>>) {
+        // Hours never change; only a row that goes may have some to be taken away.
+        changes.iter().filter_map(|(_, row)| row.as_ref().and_then(spent)).for_each(|row| self.spent.put(row));
+        self.spent.apply(gone(&changes));
+        self.entries.apply(changes);
+    }
+
+    /// Downtime that was added, ended or is gone.
+    pub fn change_downtimes(&mut self, changes: Vec<Changed<DowntimeFact>>) {
+        changes.iter().filter_map(|(_, row)| row.as_ref().and_then(down)).for_each(|row| self.down_of_work.put(row));
+        self.down_of_work.apply(gone(&changes));
+        self.downtimes.apply(changes);
+    }
+
+    /// Failure reports that were added, changed or are gone.
+    pub fn change_failures(&mut self, changes: Vec<Changed<FailureFact>>) {
+        self.failures.apply(changes);
+    }
+
+    /// Work that was raised, moved, planned or is gone, with all moves of it in order. Its `until` is made of them.
+    pub fn change_works(&mut self, changes: Vec<Changed<WorkFact>>, moves: Vec<MoveFact>) {
+        for (number, _) in &changes {
+            self.moves.clear((WorkOrderId(*number), 0), (WorkOrderId(*number + 1), 0));
+        }
+        moves.into_iter().for_each(|row| self.moves.put(row));
+        let until = |row: WorkFact| WorkFact { until: closed_since(self.way(row.number)), ..row };
+        let changes = changes.into_iter().map(|(number, row)| (number, row.map(until))).collect();
+        self.works.apply(changes);
+    }
+}
+
+/// The same ids without their rows, of those that are gone.
+fn gone<R, S>(changes: &[Changed<R>]) -> Vec<Changed<S>> {
+    changes.iter().filter(|(_, row)| row.is_none()).map(|(id, _)| (*id, None)).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use WorkState::{Closed, Done, Dropped, Raised, UnderWay};
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::open(&[(1, Raised), (2, UnderWay)], None)]
+    #[case::done_and_closed(&[(1, Raised), (5, Done), (9, Closed)], Some(5))]
+    #[case::taken_up_again(&[(1, Raised), (5, Done), (6, UnderWay)], None)]
+    #[case::done_twice(&[(1, Raised), (5, Done), (6, UnderWay), (8, Done)], Some(8))]
+    #[case::dropped_at_once(&[(1, Dropped)], Some(1))]
+    fn work_is_closed_since_it_was_open_last(#[case] way: &[(i64, WorkState)], #[case] since: Option<i64>) {
+        let moves = way.iter().map(|(at, to)| (Instant::from_ms(*at), *to));
+        assert_eq!(closed_since(moves), since.map_or(Instant::LATEST, Instant::from_ms));
+    }
+}

@@ -1,0 +1,386 @@
+//! Rows of one kind as columns: parts of a few thousand rows, each a struct of arrays, in the order of their key. Clones share
+//! their parts, and a change copies the part it falls into and nothing else.
+//!
+//! To add a kind of row: `columns!` with its fields, in a module of its own, and a field of
+//! [`Snapshot`](super::Snapshot); the store reads it and says which of its rows changed.
+
+use super::packed::Packed;
+use crate::ground::time::{Instant, Span};
+use std::{collections::HashSet, fmt::Debug, ops::Range, sync::Arc};
+
+/// Rows of a part when it is made. It is cut in two when it has grown to twice as many.
+const ROWS: usize = 4_096;
+
+/// Some rows as columns. [`columns!`](crate::facts::columns) makes them.
+pub trait Part: Clone + Default + Debug + Send + Sync {
+    type Row: Copy + Debug + PartialEq;
+    /// What rows are in order of; no two have the same.
+    type Key: Ord + Copy + Debug + Send + Sync;
+
+    fn len(&self) -> usize;
+    fn row(&self, place: usize) -> Self::Row;
+    fn key(&self, place: usize) -> Self::Key;
+    fn key_of(row: &Self::Row) -> Self::Key;
+    /// What the database knows the row by.
+    fn id(&self, place: usize) -> i64;
+    /// From when to when the row says something; its instant twice where it is of one.
+    fn lasts(&self, place: usize) -> (Instant, Instant);
+    fn push(&mut self, row: Self::Row);
+    fn insert(&mut self, place: usize, row: Self::Row);
+    fn remove(&mut self, place: usize);
+    fn split_off(&mut self, place: usize) -> Self;
+
+    fn is_empty(&self) -> bool {
+        self.len() == 0
+    }
+
+    /// The first place whose key is not below.
+    fn place_of(&self, key: Self::Key) -> usize {
+        let (mut low, mut high) = (0, self.len());
+        while low < high {
+            let middle = low.midpoint(high);
+            if self.key(middle) < key { low = middle + 1 } else { high = middle }
+        }
+        low
+    }
+}
+
+/// Makes a row and the part that keeps it in columns.
+macro_rules! columns {
+    (
+        $(#[$doc:meta])*
+        $row:ident in $part:ident, by ($($key:ident: $key_type:ty),+), id $id:ident, lasts ($from:ident, $until:ident) {
+            $($(#[$field_doc:meta])* $field:ident: $type:ty),+ $(,)?
+        }
+    ) => {
+        $(#[$doc])*
+        #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+        pub struct $row {
+            $($(#[$field_doc])* pub $field: $type),+
+        }
+
+        #[doc = concat!("Rows of [`", stringify!($row), "`] as columns.")]
+        #[derive(Debug, Clone, Default)]
+        pub struct $part {
+            $(pub $field: Vec<<$type as $crate::facts::packed::Packed>::Kept>),+
+        }
+
+        impl $crate::facts::columns::Part for $part {
+            type Row = $row;
+            type Key = ($($key_type,)+);
+
+            fn len(&self) -> usize {
+                self.$id.len()
+            }
+
+            fn row(&self, place: usize) -> $row {
+                use $crate::facts::packed::Packed;
+                $row { $($field: <$type>::unpack(self.$field[place])),+ }
+            }
+
+            fn key(&self, place: usize) -> Self::Key {
+                use $crate::facts::packed::Packed;
+                ($(<$key_type>::unpack(self.$key[place]),)+)
+            }
+
+            fn key_of(row: &$row) -> Self::Key {
+                ($(row.$key,)+)
+            }
+
+            fn id(&self, place: usize) -> i64 {
+                self.$id[place].into()
+            }
+
+            fn lasts(&self, place: usize) -> ($crate::ground::time::Instant, $crate::ground::time::Instant) {
+                use $crate::{facts::packed::Packed, ground::time::Instant};
+                (Instant::unpack(self.$from[place]), Instant::unpack(self.$until[place]))
+            }
+
+            fn push(&mut self, row: $row) {
+                use $crate::facts::packed::Packed;
+                $(self.$field.push(row.$field.pack());)+
+            }
+
+            fn insert(&mut self, place: usize, row: $row) {
+                use $crate::facts::packed::Packed;
+                $(self.$field.insert(place, row.$field.pack());)+
+            }
+
+            fn remove(&mut self, place: usize) {
+                $(self.$field.remove(place);)+
+            }
+
+            fn split_off(&mut self, place: usize) -> Self {
+                Self { $($field: self.$field.split_off(place)),+ }
+            }
+        }
+    };
+}
+
+pub(crate) use columns;
+
+/// A part with what it lasts: from the first beginning among its rows to the last end.
+#[derive(Debug, Clone)]
+struct Kept<P> {
+    part: Arc<P>,
+    from: Instant,
+    until: Instant,
+}
+
+impl<P: Part> Kept<P> {
+    fn of(part: Arc<P>) -> Self {
+        let mut kept = Self { part, from: Instant::LATEST, until: Instant::EARLIEST };
+        for place in 0..kept.part.len() {
+            let (from, until) = kept.part.lasts(place);
+            (kept.from, kept.until) = (kept.from.min(from), kept.until.max(until));
+        }
+        kept
+    }
+}
+
+/// Rows of one kind.
+#[derive(Debug, Clone)]
+pub struct Columns<P> {
+    // None is empty.
+    parts: Vec<Kept<P>>,
+    len: usize,
+    /// The greatest id there ever was: what is above is new.
+    last_id: i64,
+}
+
+impl<P> Default for Columns<P> {
+    fn default() -> Self {
+        Self { parts: Vec::new(), len: 0, last_id: i64::MIN }
+    }
+}
+
+impl<P: Part> Columns<P> {
+    /// Rows in any order, cut into parts in the order of their keys. Of two with the same key the last counts.
+    #[must_use]
+    pub fn of(all: &P) -> Self {
+        let mut order: Vec<(P::Key, u32)> =
+            (0..all.len()).zip(0u32..).map(|(place, at)| (all.key(place), at)).collect();
+        // Almost sorted, which the standard library's stable sort makes use of.
+        order.sort();
+        let last_id = (0..all.len()).map(|place| all.id(place)).max().unwrap_or(i64::MIN);
+        let mut columns = Self { parts: Vec::with_capacity(order.len() / ROWS + 1), len: order.len(), last_id };
+        for some in order.chunks(ROWS) {
+            let mut part = P::default();
+            some.iter().for_each(|(_, at)| part.push(all.row(*at as usize)));
+            columns.parts.push(Kept::of(Arc::new(part)));
+        }
+        columns
+    }
+
+    /// How many rows there are.
+    #[must_use]
+    pub fn len(&self) -> usize {
+        self.len
+    }
+
+    /// Whether there are none.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.len == 0
+    }
+
+    /// All parts, in order.
+    pub fn parts(&self) -> impl ExactSizeIterator<Item = &P> {
+        self.parts.iter().map(|kept| &*kept.part)
+    }
+
+    /// The part of that number.
+    #[must_use]
+    pub fn part(&self, number: usize) -> &P {
+        &self.parts[number].part
+    }
+
+    /// All rows, in order.
+    pub fn rows(&self) -> impl Iterator<Item = P::Row> {
+        self.parts().flat_map(|part| (0..part.len()).map(|place| part.row(place)))
+    }
+
+    /// Parts that may have rows that last into a window, and may have others.
+    pub fn overlapping(&self, window: Span) -> impl Iterator<Item = &P> {
+        let touches = move |kept: &&Kept<P>| kept.from < window.end() && kept.until >= window.start();
+        self.parts.iter().filter(touches).map(|kept| &*kept.part)
+    }
+
+    /// Rows with keys from one to before another, part by part.
+    pub fn between(&self, from: P::Key, to: P::Key) -> impl Iterator<Item = (&P, Range<usize>)> {
+        let first = self.holding(from);
+        let reaches = move |part: &&Kept<P>| part.part.key(0) < to;
+        self.parts[first..].iter().take_while(reaches).filter_map(move |kept| {
+            let places = kept.part.place_of(from)..kept.part.place_of(to);
+            (!places.is_empty()).then_some((&*kept.part, places))
+        })
+    }
+
+    /// The row of that key.
+    #[must_use]
+    pub fn get(&self, key: P::Key) -> Option<P::Row> {
+        let (part, place) = self.find(key)?;
+        Some(part.row(place))
+    }
+
+    /// The part and the place in it of a key.
+    #[must_use]
+    pub fn find(&self, key: P::Key) -> Option<(&P, usize)> {
+        let part = &*self.parts.get(self.holding(key))?.part;
+        let place = part.place_of(key);
+        (place < part.len() && part.key(place) == key).then_some((part, place))
+    }
+
+    /// The part that a key falls into; the last one that begins before it, the first where none does.
+    fn holding(&self, key: P::Key) -> usize {
+        self.parts.partition_point(|kept| kept.part.key(0) <= key).saturating_sub(1)
+    }
+
+    /// Puts a row in its place; the row of the same key goes.
+    pub fn put(&mut self, row: P::Row) {
+        let key = P::key_of(&row);
+        let number = self.holding(key);
+        if self.parts.is_empty() {
+            self.parts.push(Kept::of(Arc::new(P::default())));
+        }
+        let kept = &mut self.parts[number];
+        let part = Arc::make_mut(&mut kept.part);
+        let place = part.place_of(key);
+        if place < part.len() && part.key(place) == key {
+            part.remove(place);
+        } else {
+            self.len += 1;
+        }
+        part.insert(place, row);
+        self.last_id = self.last_id.max(part.id(place));
+        let rest = (part.len() >= 2 * ROWS).then(|| part.split_off(ROWS));
+        *kept = Kept::of(kept.part.clone());
+        if let Some(rest) = rest {
+            self.parts.insert(number + 1, Kept::of(Arc::new(rest)));
+        }
+    }
+
+    /// Takes the row of a key away.
+    pub fn take(&mut self, key: P::Key) {
+        let number = self.holding(key);
+        let Some(kept) = self.parts.get_mut(number) else { return };
+        let place = kept.part.place_of(key);
+        if place >= kept.part.len() || kept.part.key(place) != key {
+            return;
+        }
+        Arc::make_mut(&mut kept.part).remove(place);
+        self.len -= 1;
+        if kept.part.is_empty() {
+            self.parts.remove(number);
+        } else {
+            *kept = Kept::of(kept.part.clone());
+        }
+    }
+
+    /// Puts rows in place of those with the same id, and takes away those whose new row is `None`.
+    ///
+    /// Cost grows with the changed rows; where the key of one may have changed, or it is gone, all ids are looked at once.
+    pub fn apply(&mut self, changes: Vec<(i64, Option<P::Row>)>) {
+        // A row that has its key already, or whose id is new, has no older one.
+        let is_where_it_was = |id: &i64, row: &Option<P::Row>| {
+            *id > self.last_id
+                || row.is_some_and(|row| self.find(P::key_of(&row)).is_some_and(|(part, place)| part.id(place) == *id))
+        };
+        let elsewhere: HashSet<i64> =
+            changes.iter().filter(|(id, row)| !is_where_it_was(id, row)).map(|(id, _)| *id).collect();
+        if !elsewhere.is_empty() {
+            let places = self.parts().flat_map(|part| (0..part.len()).map(move |place| (part, place)));
+            let old: Vec<P::Key> = places
+                .filter(|(part, place)| elsewhere.contains(&part.id(*place)))
+                .map(|(part, place)| part.key(place))
+                .collect();
+            old.into_iter().for_each(|key| self.take(key));
+        }
+        changes.into_iter().filter_map(|(_, row)| row).for_each(|row| self.put(row));
+    }
+
+    /// Takes rows with keys from one to before another away.
+    pub fn clear(&mut self, from: P::Key, to: P::Key) {
+        let found: Vec<P::Key> =
+            self.between(from, to).flat_map(|(part, places)| places.map(|place| part.key(place))).collect();
+        found.into_iter().for_each(|key| self.take(key));
+    }
+}
+
+/// An id that is kept in four bytes.
+#[must_use]
+pub fn fits(id: i64) -> bool {
+    u32::try_from(id).is_ok_and(|id| id != <Option<u32> as Packed>::pack(None))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+    use std::collections::BTreeMap;
+
+    columns! {
+        /// Something that was noted.
+        Note in Notes, by (at: Instant, id: u32), id id, lasts (at, until) {
+            id: u32,
+            at: Instant,
+            until: Instant,
+        }
+    }
+
+    fn note(id: u32, at: i64, length: i64) -> Note {
+        Note { id, at: Instant::from_ms(at), until: Instant::from_ms(at + length) }
+    }
+
+    proptest! {
+        /// Whatever is put, changed and taken, it is what a map by id has, in order; and an older clone stays as it was.
+        #[test]
+        fn changed_row_by_row_it_is_what_a_map_holds(
+            first in prop::collection::vec((0u32..50, 0i64..40, 0i64..9), 0..40),
+            changes in prop::collection::vec((0u32..80, prop::option::of((0i64..40, 0i64..9))), 0..60),
+            window in (0i64..40, 1i64..20),
+        ) {
+            let mut map: BTreeMap<u32, Note> = first.iter().map(|&(id, at, length)| (id, note(id, at, length))).collect();
+            let mut all = Notes::default();
+            map.values().for_each(|row| all.push(*row));
+            let mut columns = Columns::of(&all);
+            let before = columns.clone();
+            let rows_before: Vec<Note> = before.rows().collect();
+            for (id, change) in changes {
+                let row = change.map(|(at, length)| note(id, at, length));
+                match row {
+                    Some(row) => drop(map.insert(id, row)),
+                    None => drop(map.remove(&id)),
+                }
+                columns.apply(vec![(i64::from(id), row)]);
+            }
+            let mut wanted: Vec<Note> = map.values().copied().collect();
+            wanted.sort_by_key(Notes::key_of);
+            prop_assert_eq!(columns.rows().collect::<Vec<_>>(), wanted.clone());
+            prop_assert_eq!(columns.len(), wanted.len());
+            prop_assert_eq!(before.rows().collect::<Vec<_>>(), rows_before);
+            for row in &wanted {
+                prop_assert_eq!(columns.get(Notes::key_of(row)), Some(*row));
+            }
+            let window = Span::new(Instant::from_ms(window.0), Instant::from_ms(window.0 + window.1)).unwrap();
+            let (from, to) = ((window.start(), 0), (window.end(), 0));
+            let found: Vec<Note> = columns.between(from, to).flat_map(|(part, places)| places.map(|place| part.row(place))).collect();
+            let dated: Vec<Note> = wanted.iter().copied().filter(|row| window.contains(row.at)).collect();
+            prop_assert_eq!(found, dated);
+            let overlaps = |row: &Note| row.at < window.end() && row.until >= window.start();
+            let touched: usize = columns.overlapping(window).map(Part::len).sum();
+            prop_assert!(touched >= wanted.iter().filter(|row| overlaps(row)).count());
+        }
+    }
+
+    #[test]
+    fn a_part_that_grows_is_cut_and_one_that_is_empty_goes() {
+        let mut columns: Columns<Notes> = Columns::default();
+        let many = u32::try_from(3 * ROWS).unwrap();
+        (0..many).rev().for_each(|id| columns.put(note(id, i64::from(id), 1)));
+        assert!(columns.parts().len() >= 2 && columns.parts().all(|part| part.len() < 2 * ROWS));
+        assert_eq!(columns.rows().map(|row| row.id).collect::<Vec<_>>(), (0..many).collect::<Vec<_>>());
+        columns.clear((Instant::EARLIEST, 0), (Instant::LATEST, 0));
+        assert_eq!((columns.len(), columns.parts().len()), (0, 0));
+    }
+}

@@ -1,0 +1,57 @@
+//! What things are called, and what assets are, as lists need it: today's.
+
+use crate::{
+    ground::ids::{AssetId, CrewId},
+    plant::assets::{Criticality, Level},
+};
+
+/// One asset.
+#[derive(Debug, Clone, PartialEq)]
+pub struct AssetFact {
+    pub id: AssetId,
+    pub code: String,
+    pub name: String,
+    pub level: Level,
+    /// Id of its equipment class.
+    pub class: Option<i64>,
+    pub criticality: Option<Criticality>,
+    pub crew: Option<CrewId>,
+    pub tags: Vec<String>,
+}
+
+/// Something with a code and a name.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Named {
+    pub id: i64,
+    pub code: String,
+    pub name: String,
+}
+
+/// Names of what rows refer to, each in the order of ids.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Names {
+    pub crews: Vec<Named>,
+    pub people: Vec<Named>,
+    pub classes: Vec<Named>,
+    /// Problems, causes and remedies.
+    pub codes: Vec<Named>,
+    /// In the order in which work named them first.
+    pub departments: Vec<String>,
+}
+
+impl Names {
+    /// The number of a department; a new one where it has none yet.
+    pub fn department(&mut self, name: &str) -> u32 {
+        let place = self.departments.iter().position(|known| known == name).unwrap_or_else(|| {
+            self.departments.push(name.into());
+            self.departments.len() - 1
+        });
+        u32::try_from(place).unwrap_or(u32::MAX - 1)
+    }
+
+    /// The one of that id.
+    #[must_use]
+    pub fn find(of: &[Named], id: i64) -> Option<&Named> {
+        of.binary_search_by_key(&id, |named| named.id).ok().map(|place| &of[place])
+    }
+}

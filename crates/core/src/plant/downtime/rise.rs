@@ -1,0 +1,208 @@
+//! How downtime climbs where the tree stands still: each row once up its line, in order of time. What was moved or turned
+//! within the window, and groups that it touches, go the long way of [`chain`].
+
+use super::{
+    Piece,
+    chain::{Group, reach},
+};
+use crate::{
+    ground::time::{Instant, Span},
+    plant::assets::{Basis, NOBODY, ParentEffect, Shape, Tree},
+};
+use std::{collections::HashMap, sync::Arc};
+
+/// A piece on its way from one asset up to another, both of which it puts down.
+#[derive(Debug, Clone, Copy)]
+struct Climb {
+    enter: u32,
+    leave: u32,
+    piece: Piece,
+}
+
+/// Downtime of every asset that has any in a window, its own and what reaches it from below, not yet joined and not cut to
+/// required time.
+///
+/// The same as [`reach`] says, at a cost that grows with the rows and the depth of their lines.
+#[derive(Debug)]
+pub struct Risen {
+    shape: Arc<Shape>,
+    // Ascending by start.
+    climbs: Vec<Climb>,
+}
+
+impl Risen {
+    /// `own` is recorded downtime by asset; open intervals already end, and none reaches beyond the life of its asset.
+    #[must_use]
+    pub fn new(tree: &Tree, window: Span, own: Vec<(u32, Piece)>, basis: Basis, today: Instant) -> Self {
+        let at = match basis {
+            Basis::AsWas => window.end().plus(-1),
+            Basis::AsIs => today,
+        };
+        let shape = tree.shape_at(at);
+        let apart = match basis {
+            Basis::AsWas => unsettled(tree, &shape, window),
+            Basis::AsIs => None,
+        };
+        let mut rising =
+            Rising { tree, shape: &shape, at, climbs: Vec::with_capacity(own.len()), groups: HashMap::new() };
+        let mut long_way = Vec::new();
+        for (asset, piece) in own {
+            let Some(span) = piece.span.clip(window) else { continue };
+            let piece = Piece { span, ..piece };
+            if apart.as_ref().is_some_and(|apart| apart[asset as usize]) {
+                long_way.push((asset as usize, piece));
+            } else {
+                rising.rise(asset, piece);
+            }
+        }
+        rising.groups(window);
+        let mut climbs = rising.climbs;
+        if !long_way.is_empty() {
+            for (asset, pieces) in reach(tree, window, &long_way, basis, today) {
+                let asset = asset as u32;
+                climbs.extend(pieces.into_iter().map(|piece| Climb { enter: asset, leave: asset, piece }));
+            }
+        }
+        climbs.sort_by_key(|climb| climb.piece.span.start());
+        Self { shape, climbs }
+    }
+
+    /// Calls `found` with each asset that a piece puts down, piece by piece in order of their starts, upwards from where it
+    /// enters.
+    pub fn each(&self, mut found: impl FnMut(u32, &Piece)) {
+        for Climb { enter, leave, piece } in &self.climbs {
+            let mut asset = *enter;
+            loop {
+                found(asset, piece);
+                if asset == *leave {
+                    break;
+                }
+                asset = self.shape.parent(asset);
+            }
+        }
+    }
+
+    /// The pieces of some assets.
+    #[must_use]
+    pub fn of(&self, assets: impl IntoIterator<Item = u32>) -> HashMap<u32, Vec<Piece>> {
+        let mut pieces: HashMap<u32, Vec<Piece>> = assets.into_iter().map(|asset| (asset, Vec::new())).collect();
+        if !pieces.is_empty() {
+            self.each(|asset, piece| {
+                if let Some(of_asset) = pieces.get_mut(&asset) {
+                    of_asset.push(*piece);
+                }
+            });
+        }
+        pieces
+    }
+}
+
+struct Rising<'a> {
+    tree: &'a Tree,
+    shape: &'a Shape,
+    at: Instant,
+    climbs: Vec<Climb>,
+    /// By parent and name: what members were down, each with its pieces.
+    groups: HashMap<(u32, &'a str), HashMap<u32, Vec<Piece>>>,
+}
+
+impl<'a> Rising<'a> {
+    /// Up through *yes*, cut to the life of each asset on the way, and into a group where it meets one.
+    fn rise(&mut self, enter: u32, mut piece: Piece) {
+        let (mut enter, mut asset, mut below) = (enter, enter, NOBODY);
+        loop {
+            let alive = piece.span.clip(self.tree.node(asset as usize).life);
+            if alive != Some(piece.span) {
+                if below != NOBODY && enter != asset {
+                    self.climbs.push(Climb { enter, leave: below, piece });
+                }
+                let Some(span) = alive else { return };
+                piece.span = span;
+                enter = asset;
+            }
+            let parent = self.shape.parent(asset);
+            match self.tree.effect_at(asset as usize, self.at) {
+                ParentEffect::Yes if parent != NOBODY => (below, asset) = (asset, parent),
+                ParentEffect::Group { name, .. } if parent != NOBODY => {
+                    self.climbs.push(Climb { enter, leave: asset, piece });
+                    self.groups.entry((parent, name)).or_default().entry(asset).or_default().push(piece);
+                    return;
+                }
+                _ => {
+                    self.climbs.push(Climb { enter, leave: asset, piece });
+                    return;
+                }
+            }
+        }
+    }
+
+    /// Groups put their parents down while too few of them are up; the deepest first, because that may reach the next.
+    fn groups(&mut self, window: Span) {
+        while let Some(key) = self.groups.keys().max_by_key(|(parent, _)| self.shape.line(*parent).count()).copied() {
+            let Some(down) = self.groups.remove(&key) else { return };
+            let (parent, name) = key;
+            let in_group = |asset: &u32| match self.tree.effect_at(*asset as usize, self.at) {
+                ParentEffect::Group { name: of, needs } if of == name => Some((*asset, *needs)),
+                _ => None,
+            };
+            let members: Vec<(u32, u32)> =
+                self.shape.children(parent).iter().filter_map(|asset| in_group(asset)).collect();
+            let Some((_, needs)) = members.first().copied() else { continue };
+            // Before it was commissioned and once it is retired a member is neither up nor down.
+            let lives = members.iter().map(|(asset, _)| self.tree.node(*asset as usize).life);
+            let mut cuts: Vec<Instant> = lives.clone().flat_map(|life| [life.start(), life.end()]).collect();
+            cuts.retain(|at| window.start() < *at && *at < window.end());
+            cuts.extend([window.start(), window.end()]);
+            cuts.sort_unstable();
+            cuts.dedup();
+            let lives: Vec<Span> = lives.collect();
+            let mut rising = Vec::new();
+            for part in cuts.windows(2).filter_map(|pair| Span::new(pair[0], pair[1]).ok()) {
+                let alive = lives.iter().filter(|life| life.contains(part.start())).count();
+                let cut = |pieces: &Vec<Piece>| -> Vec<Piece> {
+                    let cut = pieces.iter().filter_map(|piece| Some(Piece { span: piece.span.clip(part)?, ..*piece }));
+                    cut.collect()
+                };
+                let down: Vec<Vec<Piece>> = down.values().map(cut).filter(|pieces| !pieces.is_empty()).collect();
+                rising.extend(Group { down }.puts_down(needs, alive));
+            }
+            rising.into_iter().for_each(|piece| self.rise(parent, piece));
+        }
+    }
+}
+
+/// Assets whose line, or what something on it does to its parent, changed within a window; where that touches a group, all
+/// below its parent. None where nothing changed.
+fn unsettled(tree: &Tree, shape: &Shape, window: Span) -> Option<Vec<bool>> {
+    let changed: Vec<u32> = tree.moved_in(window).chain(tree.turned_in(window)).collect();
+    if changed.is_empty() {
+        return None;
+    }
+    let mut marked = vec![false; tree.len()];
+    let mark = |marked: &mut Vec<bool>, asset: u32| {
+        shape.below(asset).into_iter().for_each(|below| marked[below as usize] = true)
+    };
+    for &asset in &changed {
+        mark(&mut marked, asset);
+        if tree.grouped().binary_search(&asset).is_ok() {
+            tree.ever_parents(asset as usize).for_each(|parent| mark(&mut marked, parent as u32));
+        }
+    }
+    loop {
+        let mut holds = marked.clone();
+        for &asset in shape.order().iter().rev() {
+            let parent = shape.parent(asset);
+            if parent != NOBODY && holds[asset as usize] {
+                holds[parent as usize] = true;
+            }
+        }
+        let parents = tree.grouped().iter().map(|member| shape.parent(*member));
+        let touched: Vec<u32> = parents
+            .filter(|parent| *parent != NOBODY && holds[*parent as usize] && !marked[*parent as usize])
+            .collect();
+        if touched.is_empty() {
+            return Some(marked);
+        }
+        touched.into_iter().for_each(|parent| mark(&mut marked, parent));
+    }
+}

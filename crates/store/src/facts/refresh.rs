@@ -1,0 +1,85 @@
+//! Facts brought up to the newest change, row by row.
+
+use super::{
+    load::{load, newest_change},
+    plant, read, running,
+};
+use crate::ground::error::Result;
+use rusqlite::Connection;
+use std::{
+    collections::{HashMap, HashSet},
+    sync::Arc,
+};
+use tally_core::facts::{Changed, Snapshot};
+
+/// Brings a snapshot up to the newest change, reading only what changed.
+///
+/// # Errors
+/// SQLite's own, and [`crate::StoreError::Corrupt`].
+pub fn refresh(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
+    let newest = newest_change(conn)?;
+    // Another reader may have brought it further than this connection can see.
+    if newest <= snapshot.change {
+        return Ok(());
+    }
+    // Another process that opened the data swept the table: what it swept can't be read bit by bit.
+    let oldest: i64 = conn.prepare_cached("SELECT min(seq) FROM changes")?.query_row([], |row| row.get(0))?;
+    if oldest > snapshot.change + 1 {
+        *snapshot = load(conn)?;
+        return Ok(());
+    }
+    let mut by_kind: HashMap<String, HashSet<i64>> = HashMap::new();
+    let mut select = conn.prepare_cached("SELECT kind, id FROM changes WHERE seq > ?1")?;
+    let mut rows = select.query([snapshot.change])?;
+    while let Some(row) = rows.next()? {
+        by_kind.entry(row.get(0)?).or_default().insert(row.get(1)?);
+    }
+    if by_kind.contains_key("settings") {
+        plant::reload_settings(conn, snapshot)?;
+    }
+    if by_kind.contains_key("calendar") {
+        plant::reload_calendars(conn, snapshot)?;
+    }
+    if by_kind.contains_key("names") {
+        plant::reload_names(conn, Arc::make_mut(&mut snapshot.names))?;
+    }
+    if let Some(ids) = by_kind.get("asset")
+        && !plant::refresh_assets(conn, snapshot, ids)?
+    {
+        // Assets are numbered anew, and with them everything that happened.
+        *snapshot = load(conn)?;
+        return Ok(());
+    }
+    if let Some(counters) = by_kind.get("running") {
+        running::read(conn, snapshot, counters)?;
+    }
+    let tree = snapshot.tree.clone();
+    if let Some(ids) = by_kind.get("entry") {
+        let changes = changed(ids, |take| read::entries(conn, &tree, Some(ids), |row| take(row.id.0, row)))?;
+        snapshot.change_entries(changes);
+    }
+    if let Some(ids) = by_kind.get("downtime") {
+        let changes = changed(ids, |take| read::downtimes(conn, &tree, Some(ids), |row| take(row.id.0, row)))?;
+        snapshot.change_downtimes(changes);
+    }
+    if let Some(ids) = by_kind.get("failure") {
+        let changes = changed(ids, |take| read::failures(conn, &tree, Some(ids), |row| take(row.id.0, row)))?;
+        snapshot.change_failures(changes);
+    }
+    if let Some(ids) = by_kind.get("work") {
+        let names = Arc::make_mut(&mut snapshot.names);
+        let changes = changed(ids, |take| read::works(conn, &tree, names, Some(ids), |row| take(row.number.0, row)))?;
+        let mut moves = Vec::new();
+        read::moves(conn, Some(ids), |row| moves.push(row))?;
+        snapshot.change_works(changes, moves);
+    }
+    snapshot.change = newest;
+    Ok(())
+}
+
+/// The rows of some ids, and those of them that are gone.
+fn changed<R>(ids: &HashSet<i64>, read: impl FnOnce(&mut dyn FnMut(i64, R)) -> Result<()>) -> Result<Vec<Changed<R>>> {
+    let mut rows: HashMap<i64, R> = HashMap::new();
+    read(&mut |id, row| drop(rows.insert(id, row)))?;
+    Ok(ids.iter().map(|id| (*id, rows.remove(id))).collect())
+}
