@@ -41,10 +41,11 @@ enum Task {
     Build,
     /// Takes the screenshots of docs/screenshots/ from the demo data.
     Shots,
-    /// Prints measured ratios: all of them, or those named (ingest, limits, history, import, tally, screens).
+    /// Prints measured ratios: all of them but the large plant, or those named (ingest, limits, history, import, tally, screens,
+    /// drag, plant).
     Bench {
         which: Vec<String>,
-        /// A tenth of the large history.
+        /// A tenth of the large history or plant.
         #[arg(long)]
         small: bool,
     },

@@ -41,6 +41,14 @@ impl Server {
         Self::start(true, &["serve"], data)
     }
 
+    /// The release binary's `fair-tally serve` over that folder, its clock standing at `clock`.
+    ///
+    /// # Errors
+    /// When the binary is not built or does not start.
+    pub fn serve_release_at(data: &Path, clock: &str) -> Result<Self> {
+        Self::start(true, &["serve", "--clock", clock], data)
+    }
+
     /// `fair-tally demo` over that folder, with the whole plant.
     ///
     /// # Errors

@@ -1755,6 +1755,11 @@ export interface components {
             /** Format: int64 */
             meters: number;
         };
+        /**
+         * @description What a figure is of its period.
+         * @enum {string}
+         */
+        Course: "flow" | "stock";
         /** @description A crew as listed. */
         Crew: {
             code: string;
@@ -1770,6 +1775,7 @@ export interface components {
         Criticality: "A" | "B" | "C";
         /** @description An indicator's entry in the catalogue. */
         Definition: {
+            course: components["schemas"]["Course"];
             direction: components["schemas"]["Direction"];
             /** @description In words. */
             formula: string;

@@ -6,6 +6,7 @@ mod import;
 mod ingest;
 mod limits;
 mod measure;
+mod plant;
 mod screens;
 mod tally;
 
@@ -34,6 +35,10 @@ async fn main() -> Result<()> {
     }
     if wanted("tally") {
         tally::bench()?;
+    }
+    // Minutes to make, so only where it is asked for.
+    if asked.iter().any(|word| word == "plant") {
+        plant::bench(asked.iter().any(|word| word == "--small")).await?;
     }
     if wanted("screens") {
         screens::bench().await?;

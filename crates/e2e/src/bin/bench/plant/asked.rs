@@ -1,0 +1,74 @@
+//! What screens ask a server for, over HTTP.
+
+use super::generate::NOW;
+use crate::measure::median;
+use anyhow::{Context, Result};
+use serde_json::json;
+use std::{path::Path, time::Instant as Stopwatch};
+use tally_e2e::Server;
+
+const ROUNDS: usize = 5;
+
+/// Path, and what is wanted of it in milliseconds.
+const ASKED: [(&str, f64); 13] = [
+    ("/tally?period=2025&depth=1", 50.0),
+    ("/tally?scope=A000003&period=2025-06&depth=1", 5.0),
+    ("/tally?period=2025&by=month", 150.0),
+    ("/assets?depth=1", 50.0),
+    ("/work-orders?state=open", 30.0),
+    ("/work-orders?sort=number&descending=true", 30.0),
+    ("/work-orders?scope=A000003&state=open", 30.0),
+    ("/work-orders?text=bearing", 400.0),
+    ("/search?q=bear", 20.0),
+    ("/search?q=A0012", 20.0),
+    ("/master/assets", 50.0),
+    ("/master/meters", 50.0),
+    ("/meters", 50.0),
+];
+
+/// Kilobytes that a process holds.
+fn resident(pid: u32) -> Result<f64> {
+    let status = std::fs::read_to_string(format!("/proc/{pid}/status"))?;
+    let line = status.lines().find_map(|line| line.strip_prefix("VmRSS:")).context("how much the server holds")?;
+    Ok(line.trim().trim_end_matches("kB").trim().parse()?)
+}
+
+/// Prints times, each beside what is wanted.
+pub async fn bench(folder: &Path) -> Result<()> {
+    let start = Stopwatch::now();
+    let server = Server::serve_release_at(folder, NOW)?;
+    server.get("/tally?period=2025-06&indicators=failures&depth=0").await?;
+    println!(
+        "  {:8.2} s   from the start of a server to its first figure; wanted within 5",
+        start.elapsed().as_secs_f64()
+    );
+    println!("  what screens ask for, over HTTP (median of {ROUNDS}):");
+    for (path, wanted) in ASKED {
+        let mut times = Vec::new();
+        for round in 0..=ROUNDS {
+            let start = Stopwatch::now();
+            server.get(path).await?;
+            if round > 0 {
+                times.push(start.elapsed().as_secs_f64() * 1e3);
+            }
+        }
+        println!("  {:8.1} ms  {path}; wanted within {wanted}", median(&mut times));
+    }
+    let mut after = Vec::new();
+    for round in 0..=ROUNDS {
+        let entry = json!({"kind": "tool", "quantity": "1", "unit_price": "100", "description": "Puller"});
+        server.post("/work-orders/1000000/entries", entry).await?;
+        let asked = "/tally?scope=A000003&period=2025-12&indicators=failures&depth=0";
+        let start = Stopwatch::now();
+        server.get(asked).await?;
+        let first = start.elapsed().as_secs_f64() * 1e3;
+        let start = Stopwatch::now();
+        server.get(asked).await?;
+        if round > 0 {
+            after.push(first - start.elapsed().as_secs_f64() * 1e3);
+        }
+    }
+    println!("  {:8.1} ms  more for the next answer after one entry; wanted within 5", median(&mut after));
+    println!("  {:8.0} MB  that the server holds; wanted at most 700", resident(server.pid())? / 1024.0);
+    Ok(())
+}

@@ -1,0 +1,26 @@
+//! A large plant: figures in process ([`computed`]), and what screens ask for over HTTP ([`asked`]), on a plant that is made once
+//! ([`generate`]) and kept below the target folder.
+
+mod asked;
+mod computed;
+mod generate;
+
+use anyhow::Result;
+use generate::Size;
+use std::time::Instant as Stopwatch;
+
+pub async fn bench(small: bool) -> Result<()> {
+    let size = if small { Size::SMALL } else { Size::WHOLE };
+    let start = Stopwatch::now();
+    let folder = generate::plant(size)?;
+    println!(
+        "\na plant of {} assets, {} orders, {} entries, {} downtimes (made or found in {:.0} s):",
+        size.assets,
+        size.orders,
+        size.entries(),
+        size.downtimes,
+        start.elapsed().as_secs_f64()
+    );
+    computed::bench(&folder)?;
+    asked::bench(&folder).await
+}
