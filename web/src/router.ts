@@ -59,6 +59,13 @@ export const router = createRouter({
       props: true,
     },
     { path: '/tally', meta: { title: 'Tally' }, component: () => import('./tally/TallyPage.vue') },
+    { path: '/reports', redirect: (to) => ({ path: '/reports/entries', query: to.query }) },
+    {
+      path: '/reports/:subject',
+      meta: { title: 'Reports' },
+      component: () => import('./lists/ReportPage.vue'),
+      props: true,
+    },
     {
       path: '/:rest(.*)',
       meta: { title: 'Nothing here' },

@@ -6,6 +6,7 @@
 //!   and [`codes::failures`] what comes back from it;
 //! - what it adds up to: [`tally::indicators`] is the catalogue, [`tally`] computes it over a [`facts::Snapshot`], and every
 //!   figure can give its [`tally::indicators::Why`];
+//! - rows of it, filtered, grouped and summed up: [`lists`], over the same snapshot;
 //! - what a plant already has in files: [`outside::files`].
 //!
 //! All stands on [`ground`] and [`stats`], which know nothing of the job. Time and data are passed in. Instants are UTC
@@ -15,6 +16,7 @@ pub mod access;
 pub mod codes;
 pub mod facts;
 pub mod ground;
+pub mod lists;
 pub mod outside;
 pub mod plant;
 pub mod stats;

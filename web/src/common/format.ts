@@ -91,7 +91,7 @@ export function reading(value: number, ucum: string, grades: string[] = []): str
 }
 
 /** A figure of the tally as it stands in a table cell. */
-export function figure(value: Figure | undefined, definition: Definition): string {
+export function figure(value: Figure | undefined, definition: Pick<Definition, 'unit'>): string {
   if (!value) return ''
   if (value.at_least != null) return `> ${hours(value.at_least)}`
   if (value.value == null) return 'no base'
@@ -130,6 +130,16 @@ const inputs = once(
 export function date(at: string | number): string {
   return dates(installation.value.time_zone).format(new Date(at))
 }
+
+const monthsOfYears = zoned({ month: 'long', year: 'numeric' })
+const years = zoned({ year: 'numeric' })
+
+/** The month of an instant: `March 2026`. */
+export const monthOf = (at: string | number) =>
+  monthsOfYears(installation.value.time_zone).format(new Date(at))
+
+/** The year of an instant. */
+export const yearOf = (at: string | number) => years(installation.value.time_zone).format(new Date(at))
 
 export function dateTime(at: string | number): string {
   return times(installation.value.time_zone).format(new Date(at))

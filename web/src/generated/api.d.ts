@@ -652,6 +652,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What can be listed, with its columns. */
+        get: operations["get_lists"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lists/{file}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All rows of a list as a file, or its groups where it is grouped: `work.csv`, `entries.xlsx`. */
+        get: operations["get_lists_file_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lists/{subject}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Rows of a subject as they are asked for: filtered, grouped, sorted, in parts, with totals and the values of columns. */
+        post: operations["post_lists_subject"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lists/{subject}/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Views of a subject: one's own, and those that others share. */
+        get: operations["get_lists_subject_views"];
+        put?: never;
+        /** Keeps a view under a name; one's own of the same name goes. */
+        post: operations["post_lists_subject_views"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lists/{subject}/views/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forgets a view of one's own. */
+        delete: operations["delete_lists_subject_views_id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/live": {
         parameters: {
             query?: never;
@@ -1555,6 +1641,61 @@ export interface components {
          * @enum {string}
          */
         AskField: "waiting_for" | "expected_until" | "question" | "asked" | "at" | "verdict" | "readings" | "note";
+        /** @description What somebody asks of a list. */
+        Asked: {
+            /**
+             * @description The usual ones where none are named.
+             * @default []
+             */
+            columns: string[];
+            /** @default null */
+            cursor: string | null;
+            /**
+             * @description Columns whose values are told with counts, each under all filters but its own.
+             * @default []
+             */
+            facets: string[];
+            /**
+             * @description All of these.
+             * @default []
+             */
+            filter: components["schemas"]["FilterAsked"][];
+            /**
+             * @description Up to six, from the outermost.
+             * @default []
+             */
+            group: components["schemas"]["GroupAsked"][];
+            /**
+             * @description Rows at the most: 50 without it, 500 in one answer.
+             * @default null
+             */
+            limit: number | null;
+            /**
+             * @description Ids of rows, such as those that are selected; all without it.
+             * @default null
+             */
+            only: number[] | null;
+            /**
+             * @description Code of the asset, with all below it; everything without it.
+             * @default null
+             */
+            scope: string | null;
+            /**
+             * @description Up to six; in the order of the rows without any.
+             * @default []
+             */
+            sort: components["schemas"]["SortAsked"][];
+            /**
+             * @description Of all rows and of each group.
+             * @default []
+             */
+            summaries: components["schemas"]["SummaryAsked"][];
+            /**
+             * @description Letters in a number, a title or an asset.
+             * @default null
+             */
+            text: string | null;
+        };
         /** @description One asset with its place and what it stands for. */
         AssetDetail: components["schemas"]["AssetNode"] & {
             /** @description From the root down to the parent: code and name. */
@@ -1642,6 +1783,11 @@ export interface components {
              */
             assets: number;
             calendar: components["schemas"]["Calendar"];
+            code: string;
+            name: string;
+        };
+        /** @description The value of a column in a row. */
+        Cell: null | number | components["schemas"]["Instant"] | boolean | string | {
             code: string;
             name: string;
         };
@@ -1741,6 +1887,16 @@ export interface components {
             name: string;
             /** @description It can't be empty. */
             required: boolean;
+        };
+        /** @description A column of a subject. */
+        ColumnDef: {
+            holds: components["schemas"]["Holds"];
+            id: string;
+            /** @description Worked out from others, as of now. */
+            is_calculated: boolean;
+            /** @description Shown where nothing else is asked for. */
+            is_usual: boolean;
+            name: string;
         };
         /** @description How far an installation is set up. */
         Counts: {
@@ -2137,6 +2293,22 @@ export interface components {
             delimiter: string;
             encoding: components["schemas"]["Encoding"];
         };
+        /** @description A condition on one column: one of these. */
+        FilterAsked: {
+            /** @description Without a value, or with one. */
+            blank?: boolean | null;
+            column: string;
+            /** @description From this on; an instant, a number, hours, days, or money in minor units. */
+            from?: string | null;
+            /** @description One of these values, as a column's values are told; an empty one stands for none. */
+            is?: string[] | null;
+            /** @description None of these values. */
+            not?: string[] | null;
+            /** @description Before this instant; up to this number. */
+            to?: string | null;
+            /** @description In a period as it stands in links, such as `last_month`, `2026-03`, or `last_7_days`. */
+            within?: string | null;
+        };
         /** @description Which rung a finder moves. */
         FinderAsked: {
             /** @description Tries other deadbands with each setpoint as well, by the range of the readings; the rung's own alone without it. */
@@ -2240,6 +2412,23 @@ export interface components {
             /** @enum {string} */
             kind: "effect";
         };
+        /** @description A column to group by. */
+        GroupAsked: {
+            by?: components["schemas"]["Step"] | null;
+            column: string;
+        };
+        /** @description A group, before those inside it. */
+        GroupRow: {
+            /** Format: int64 */
+            count: number;
+            /** @description How deep it stands; the outermost is 0. */
+            depth: number;
+            filter: string;
+            /** @description What its rows have in common, as it is told and as a filter takes it. */
+            key: components["schemas"]["Cell"];
+            summaries: components["schemas"]["Cell"][];
+            until?: components["schemas"]["Instant"] | null;
+        };
         /** @description What kept a rung from responding. */
         HeldBy: {
             /** @enum {string} */
@@ -2267,6 +2456,11 @@ export interface components {
             /** @description Where it is: the asset of a meter or of work. */
             place?: string | null;
         };
+        /**
+         * @description What a column holds, and how the whole numbers in it are to be read. None is [`NONE`](crate::facts::packed::NONE) in all.
+         * @enum {string}
+         */
+        Holds: "number" | "hours" | "days" | "money" | "ratio" | "instant" | "word" | "reference" | "yes_no" | "text";
         /** @description What became, or would become, of a file. */
         ImportReceipt: components["schemas"]["MasterReceipt"] & {
             file?: components["schemas"]["FileRead"] | null;
@@ -2337,6 +2531,17 @@ export interface components {
         /** @description What a person makes of a late reading. */
         Judgement: {
             judgement: string;
+        };
+        /** @description A kept view. */
+        KeptView: {
+            ask: components["schemas"]["Asked"];
+            /** Format: int64 */
+            id: number;
+            is_own: boolean;
+            name: string;
+            /** @description Whose it is. */
+            person: string;
+            shared: boolean;
         };
         /**
          * @description A table of master data.
@@ -2478,6 +2683,44 @@ export interface components {
             through_at: components["schemas"]["Instant"];
             /** Format: double */
             through_value: number;
+        };
+        /** @description A part of a list, with what all of it comes to. */
+        ListAnswer: {
+            /**
+             * Format: int64
+             * @description The change of the database that this is true for.
+             */
+            change: number;
+            columns: components["schemas"]["ColumnDef"][];
+            /**
+             * Format: int64
+             * @description Of all rows under the filters.
+             */
+            count: number;
+            facets: components["schemas"]["ListFacet"][];
+            /** @description At most 5,000; how many there are beyond. */
+            groups: components["schemas"]["GroupRow"][];
+            more_groups: number;
+            next_cursor?: string | null;
+            rows: components["schemas"]["Row"][];
+            summaries: components["schemas"]["Cell"][];
+        };
+        /** @description The values of a column, under all filters but its own. */
+        ListFacet: {
+            column: string;
+            /** @description Values beyond those. */
+            more: number;
+            /** @description Words in their order; the most frequent of what there is much of. */
+            values: components["schemas"]["ListFacetValue"][];
+        };
+        /** @description A value of a column, with how many rows have it. */
+        ListFacetValue: {
+            /** Format: int64 */
+            count: number;
+            /** @description As it is called. */
+            name: string;
+            /** @description As a filter takes it; empty for none. */
+            value: string;
         };
         /**
          * @description Machines of ISO 20816-3 by size and foundation.
@@ -2879,6 +3122,13 @@ export interface components {
             tag: string;
             /** @description UCUM code of what comes in; the meter's own without it. */
             unit?: string | null;
+        };
+        /** @description A view of a list that somebody keeps under a name. */
+        NewView: {
+            ask: components["schemas"]["Asked"];
+            name: string;
+            /** @description Everybody has it. */
+            shared?: boolean;
         };
         /** @description An address to tell. */
         NewWebhook: {
@@ -3328,6 +3578,12 @@ export interface components {
          * @enum {string}
          */
         RollUp: "additive" | "union" | "ratio";
+        /** @description A row, by the columns that were asked for. */
+        Row: {
+            cells: components["schemas"]["Cell"][];
+            /** Format: int64 */
+            id: number;
+        };
         /**
          * @description What kind of row stands behind a figure.
          * @enum {string}
@@ -3500,6 +3756,11 @@ export interface components {
             /** @description Repairs not yet confirmed by a reading. */
             unconfirmed: number;
         };
+        /** @description A column to sort by. */
+        SortAsked: {
+            column: string;
+            descending?: boolean;
+        };
         /**
          * @description Where readings come from.
          * @enum {string}
@@ -3559,6 +3820,11 @@ export interface components {
          * @enum {string}
          */
         Status: "draft" | "active" | "retired";
+        /**
+         * @description How finely instants are grouped.
+         * @enum {string}
+         */
+        Step: "day" | "week" | "month" | "year";
         /** @description One alarm, or several of one rung that are drawn as one. */
         Stretch: {
             /** @description How many alarms it stands for. */
@@ -3566,6 +3832,32 @@ export interface components {
             entered_at: components["schemas"]["Instant"];
             left_at?: components["schemas"]["Instant"] | null;
             rung: number;
+        };
+        /** @description A subject with its columns. */
+        SubjectDef: {
+            columns: components["schemas"]["ColumnDef"][];
+            /** @description Columns that are filtered by first, and what is summed up, where nothing else is asked for. */
+            facets: string[];
+            id: components["schemas"]["SubjectId"];
+            name: string;
+            summaries: components["schemas"]["SummaryAsked"][];
+            /** @description The column that says when a row was, where a period chooses among rows. */
+            time?: string | null;
+        };
+        /**
+         * @description What can be listed.
+         * @enum {string}
+         */
+        SubjectId: "work" | "entries" | "downtime" | "failures";
+        /**
+         * @description What many values come to.
+         * @enum {string}
+         */
+        Summary: "sum" | "mean" | "least" | "greatest" | "median" | "share";
+        /** @description A summary of a column. */
+        SummaryAsked: {
+            column: string;
+            of: components["schemas"]["Summary"];
         };
         /** @description When a ladder looks away: while another meter says that nothing runs. */
         Suspension: {
@@ -3723,6 +4015,11 @@ export interface components {
             number: number;
             reason: string;
             starts_at: components["schemas"]["Instant"];
+        };
+        /** @description A view that was kept. */
+        ViewKept: {
+            /** Format: int64 */
+            id: number;
         };
         /** @description A reading that was voided. */
         VoidedRow: {
@@ -5715,6 +6012,197 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Judgement"];
                 };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    get_lists: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubjectDef"][];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    get_lists_file_file: {
+        parameters: {
+            query?: {
+                /** @description What is asked for, as JSON. */
+                ask?: string;
+            };
+            header?: never;
+            path: {
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    post_lists_subject: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                subject: components["schemas"]["SubjectId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListAnswer"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    get_lists_subject_views: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                subject: components["schemas"]["SubjectId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptView"][];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    post_lists_subject_views: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                subject: components["schemas"]["SubjectId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewView"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewKept"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    delete_lists_subject_views_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                subject: components["schemas"]["SubjectId"];
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             400: components["responses"]["Refused400"];
             403: components["responses"]["Refused403"];

@@ -32,8 +32,8 @@ fn spent(entry: &EntryFact) -> Option<SpentFact> {
 }
 
 fn down(downtime: &DowntimeFact) -> Option<DownFact> {
-    let DowntimeFact { id, start, .. } = *downtime;
-    Some(DownFact { id, work: downtime.work?, start })
+    let DowntimeFact { id, asset, kind, start, end, .. } = *downtime;
+    Some(DownFact { id, asset, work: downtime.work?, kind, start, end })
 }
 
 /// Since when work has not been open any more, by its moves in order; [`Instant::LATEST`] while it is.

@@ -23,6 +23,7 @@ pub trait Part: Clone + Default + Debug + Send + Sync {
     fn key_of(row: &Self::Row) -> Self::Key;
     /// What the database knows the row by.
     fn id(&self, place: usize) -> i64;
+    fn id_of(row: &Self::Row) -> i64;
     /// From when to when the row says something; its instant twice where it is of one.
     fn lasts(&self, place: usize) -> (Instant, Instant);
     fn push(&mut self, row: Self::Row);
@@ -91,6 +92,11 @@ macro_rules! columns {
                 self.$id[place].into()
             }
 
+            fn id_of(row: &$row) -> i64 {
+                use $crate::facts::packed::Packed;
+                row.$id.pack().into()
+            }
+
             fn lasts(&self, place: usize) -> ($crate::ground::time::Instant, $crate::ground::time::Instant) {
                 use $crate::{facts::packed::Packed, ground::time::Instant};
                 (Instant::unpack(self.$from[place]), Instant::unpack(self.$until[place]))
@@ -119,17 +125,20 @@ macro_rules! columns {
 
 pub(crate) use columns;
 
-/// A part with what it lasts: from the first beginning among its rows to the last end.
+/// A part with its first key, and what it lasts: from the first beginning among its rows to the last end. What parts are chosen
+/// by stands close together.
 #[derive(Debug, Clone)]
-struct Kept<P> {
+struct Kept<P: Part> {
     part: Arc<P>,
+    first: P::Key,
     from: Instant,
     until: Instant,
 }
 
 impl<P: Part> Kept<P> {
     fn of(part: Arc<P>) -> Self {
-        let mut kept = Self { part, from: Instant::LATEST, until: Instant::EARLIEST };
+        let first = part.key(0);
+        let mut kept = Self { part, first, from: Instant::LATEST, until: Instant::EARLIEST };
         for place in 0..kept.part.len() {
             let (from, until) = kept.part.lasts(place);
             (kept.from, kept.until) = (kept.from.min(from), kept.until.max(until));
@@ -140,7 +149,7 @@ impl<P: Part> Kept<P> {
 
 /// Rows of one kind.
 #[derive(Debug, Clone)]
-pub struct Columns<P> {
+pub struct Columns<P: Part> {
     // None is empty.
     parts: Vec<Kept<P>>,
     len: usize,
@@ -148,7 +157,7 @@ pub struct Columns<P> {
     last_id: i64,
 }
 
-impl<P> Default for Columns<P> {
+impl<P: Part> Default for Columns<P> {
     fn default() -> Self {
         Self { parts: Vec::new(), len: 0, last_id: i64::MIN }
     }
@@ -195,6 +204,12 @@ impl<P: Part> Columns<P> {
         &self.parts[number].part
     }
 
+    /// From when to when the rows of a part say something.
+    #[must_use]
+    pub fn lasts(&self, number: usize) -> (Instant, Instant) {
+        (self.parts[number].from, self.parts[number].until)
+    }
+
     /// All rows, in order.
     pub fn rows(&self) -> impl Iterator<Item = P::Row> {
         self.parts().flat_map(|part| (0..part.len()).map(|place| part.row(place)))
@@ -209,11 +224,16 @@ impl<P: Part> Columns<P> {
     /// Rows with keys from one to before another, part by part.
     pub fn between(&self, from: P::Key, to: P::Key) -> impl Iterator<Item = (&P, Range<usize>)> {
         let first = self.holding(from);
-        let reaches = move |part: &&Kept<P>| part.part.key(0) < to;
+        let reaches = move |kept: &&Kept<P>| kept.first < to;
         self.parts[first..].iter().take_while(reaches).filter_map(move |kept| {
             let places = kept.part.place_of(from)..kept.part.place_of(to);
             (!places.is_empty()).then_some((&*kept.part, places))
         })
+    }
+
+    /// Parts from the one that a key falls into on.
+    pub fn parts_from(&self, key: P::Key) -> impl Iterator<Item = &P> {
+        self.parts[self.holding(key)..].iter().map(|kept| &*kept.part)
     }
 
     /// The row of that key.
@@ -233,16 +253,21 @@ impl<P: Part> Columns<P> {
 
     /// The part that a key falls into; the last one that begins before it, the first where none does.
     fn holding(&self, key: P::Key) -> usize {
-        self.parts.partition_point(|kept| kept.part.key(0) <= key).saturating_sub(1)
+        self.parts.partition_point(|kept| kept.first <= key).saturating_sub(1)
     }
 
     /// Puts a row in its place; the row of the same key goes.
     pub fn put(&mut self, row: P::Row) {
         let key = P::key_of(&row);
-        let number = self.holding(key);
+        self.last_id = self.last_id.max(P::id_of(&row));
         if self.parts.is_empty() {
-            self.parts.push(Kept::of(Arc::new(P::default())));
+            let mut part = P::default();
+            part.push(row);
+            self.parts.push(Kept::of(Arc::new(part)));
+            self.len = 1;
+            return;
         }
+        let number = self.holding(key);
         let kept = &mut self.parts[number];
         let part = Arc::make_mut(&mut kept.part);
         let place = part.place_of(key);
@@ -252,7 +277,6 @@ impl<P: Part> Columns<P> {
             self.len += 1;
         }
         part.insert(place, row);
-        self.last_id = self.last_id.max(part.id(place));
         let rest = (part.len() >= 2 * ROWS).then(|| part.split_off(ROWS));
         *kept = Kept::of(kept.part.clone());
         if let Some(rest) = rest {

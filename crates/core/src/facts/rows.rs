@@ -57,10 +57,13 @@ columns! {
 
 columns! {
     /// Downtime of work, to be found by the work.
-    DownFact in DownOfWork, by (work: WorkOrderId, start: Instant, id: DowntimeId), id id, lasts (start, start) {
+    DownFact in DownOfWork, by (work: WorkOrderId, start: Instant, id: DowntimeId), id id, lasts (start, end) {
         id: DowntimeId,
+        asset: u32,
         work: WorkOrderId,
+        kind: DowntimeKind,
         start: Instant,
+        end: Instant,
     }
 }
 

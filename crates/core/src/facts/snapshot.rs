@@ -2,16 +2,17 @@
 
 use super::{
     AssetFact, Assignment, Names,
-    columns::Columns,
-    rows::{DownOfWork, Downtimes, Entries, Failures, Moves, Spent, Works},
+    columns::{Columns, Part},
+    rows::{DownOfWork, DowntimeFact, Downtimes, Entries, Failures, Moves, Spent, Works},
 };
 use crate::{
     ground::{
         calendar::Calendar,
-        ids::{CalendarId, EntryId, MeterId, WorkOrderId},
+        ids::{CalendarId, DowntimeId, EntryId, MeterId, WorkOrderId},
+        spans::{total_ms, union},
         time::{HOUR, Instant, Span},
     },
-    plant::assets::Tree,
+    plant::{assets::Tree, downtime::DowntimeKind},
     watch::{
         meters::Meter,
         readings::{Exchange, Reading, risen},
@@ -174,11 +175,49 @@ impl Snapshot {
         state.map(crate::facts::packed::Packed::unpack)
     }
 
+    /// When recorded downtime counts: open downtime up to `now`, and none beyond the life of its asset.
+    #[must_use]
+    pub fn lasted(&self, fact: &DowntimeFact, now: Instant) -> Option<Span> {
+        self.in_life(fact.asset, Span::new(fact.start, fact.end.min(now)).ok()?)
+    }
+
+    fn in_life(&self, asset: u32, span: Span) -> Option<Span> {
+        match self.tree.lives_always(asset as usize) {
+            true => Some(span),
+            false => span.clip(self.tree.node(asset as usize).life),
+        }
+    }
+
+    /// How long it took to restore what an order was raised for: the union of its unplanned downtime, open downtime up to `now`, in
+    /// milliseconds. None where it had none.
+    #[must_use]
+    pub fn restored_ms(&self, work: WorkOrderId, now: Instant) -> Option<i64> {
+        let first = |work| (work, Instant::EARLIEST, DowntimeId(0));
+        let down = self.down_of_work.between(first(work), first(after(work)));
+        let down = down.flat_map(|(part, places)| places.map(|place| part.row(place)));
+        let unplanned = down.filter(|down| down.kind == DowntimeKind::Unplanned);
+        let spans =
+            unplanned.filter_map(|down| self.in_life(down.asset, Span::new(down.start, down.end.min(now)).ok()?));
+        let spans = union(spans.collect());
+        (!spans.is_empty()).then(|| total_ms(&spans))
+    }
+
     /// Hours spent on a work order up to an instant, in milliseconds.
     #[must_use]
     pub fn spent_ms(&self, work: WorkOrderId, up_to: Instant) -> i64 {
-        let found = self.spent.between((work, Instant::EARLIEST, EntryId(0)), (work, up_to.plus(1), EntryId(0)));
-        found.map(|(part, places)| part.hours_ms[places].iter().sum::<i64>()).sum()
+        let number = crate::facts::packed::Packed::pack(work);
+        let mut spent = 0;
+        for part in self.spent.parts_from((work, Instant::EARLIEST, EntryId(0))) {
+            let first = part.work.partition_point(|other| *other < number);
+            let own = part.work[first..].iter().take_while(|other| **other == number).count();
+            for place in (first..first + own).take_while(|place| part.at[*place] <= up_to.ms()) {
+                spent += part.hours_ms[place];
+            }
+            if first + own < part.len() {
+                break;
+            }
+        }
+        spent
     }
 }
 

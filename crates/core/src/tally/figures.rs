@@ -9,12 +9,10 @@ use super::{
 };
 use crate::{
     facts::Snapshot,
-    ground::{
-        ids::AssetId,
-        time::{HOUR, Span},
-    },
+    ground::{ids::AssetId, time::HOUR},
     tally::indicators::{Figure, Indicator, Unit},
 };
+use rayon::prelude::*;
 
 /// Figures of `indicators` for each of `assets`, in both orders. An unknown asset has figures without base.
 #[must_use]
@@ -23,12 +21,23 @@ pub fn figures(facts: &Snapshot, assets: &[AssetId], indicators: &[Indicator], q
     let rows: Vec<Option<u32>> =
         assets.iter().map(|asset| facts.tree.index(*asset).map(|index| index as u32)).collect();
     let all = All::new(facts, &slots, indicators, q);
-    let times = all.times(&rows.iter().map(|asset| asset.map(|asset| (asset, None))).collect::<Vec<_>>());
+    let times =
+        all.times(&rows.iter().map(|asset| asset.map(|asset| Asked { asset, stood: None })).collect::<Vec<_>>());
     let of_row = |(place, row): (usize, &Option<u32>)| -> Vec<Figure> {
         let Some(row) = row else { return vec![Figure::default(); indicators.len()] };
         indicators.iter().map(|indicator| all.figure(*indicator, *row as usize, &times[place])).collect()
     };
     rows.iter().enumerate().map(of_row).collect()
+}
+
+/// Values of `indicators` for every asset by its dense index, indicator by indicator; none where there is no base.
+#[must_use]
+pub fn values(facts: &Snapshot, indicators: &[Indicator], q: Question) -> Vec<Vec<Option<f64>>> {
+    let slots = Slots::of_assets(facts, q);
+    let all = All::new(facts, &slots, indicators, q);
+    let times =
+        all.times(&(0u32..).take(facts.tree.len()).map(|asset| Some(Asked { asset, stood: None })).collect::<Vec<_>>());
+    indicators.iter().map(|indicator| all.values(*indicator, &times)).collect()
 }
 
 /// Figures of `indicators` for each row, in both orders: what each came to while it stood in its place. What is no asset
@@ -37,15 +46,26 @@ pub fn figures(facts: &Snapshot, assets: &[AssetId], indicators: &[Indicator], q
 pub fn figures_of(facts: &Snapshot, places: &Places, indicators: &[Indicator], q: Question) -> Vec<Vec<Figure>> {
     let slots = Slots::of_places(facts, places, q);
     let all = All::new(facts, &slots, indicators, q);
-    let stood = all.needs.time.then(|| places.stood(facts, q)).unwrap_or_default();
+    let stood = if all.needs.time { places.stood(facts, q) } else { Vec::new() };
     let mut stood = stood.into_iter();
     let rows = (0..places.list().len()).map(|place| {
         let stood = stood.next();
-        places.index(place).map(|asset| (asset as u32, stood))
+        places.index(place).map(|asset| Asked { asset: asset as u32, stood })
     });
     let times = all.times(&rows.collect::<Vec<_>>());
     let of_row = |(row, time)| indicators.iter().map(|indicator| all.figure(*indicator, row, time)).collect();
     times.iter().enumerate().map(of_row).collect()
+}
+
+/// The same for several questions about the same rows, on all cores.
+#[must_use]
+pub fn figures_of_each(
+    facts: &Snapshot,
+    places: &Places,
+    indicators: &[Indicator],
+    questions: &[Question],
+) -> Vec<Vec<Vec<Figure>>> {
+    questions.par_iter().map(|q| figures_of(facts, places, indicators, *q)).collect()
 }
 
 /// Which passes the asked indicators need.
@@ -102,35 +122,32 @@ fn sums<M: Measure>(measure: &M, facts: &Snapshot, slots: &Slots, q: Question) -
     let mut sums = Sums::new(slots.len(), M::CELLS);
     let leaves = slots.leaves(measure.window(facts, q));
     measure.each(facts, q, |_, _, one| leaves.add(&mut sums, one.asset, one.at, one.cell, one.amount));
-    sums.done(slots)
+    sums.done(&leaves)
 }
 
 impl<'a> All<'a> {
     fn new(facts: &'a Snapshot, slots: &Slots, indicators: &[Indicator], q: Question) -> Self {
         let needs = Needs::of(indicators);
         let cost = |needed: bool, over| if needed { sums(&Cost(over), facts, slots, q) } else { Sums::default() };
-        Self {
-            facts,
-            q,
-            cost: cost(needs.cost, Over::Period),
-            year: cost(needs.year, Over::Year),
-            life: cost(needs.life, Over::Life),
-            failed: if needs.failed { sums(&Failed, facts, slots, q) } else { Sums::default() },
-            restored: if needs.restored { sums(&Restored, facts, slots, q) } else { Sums::default() },
-            open: if needs.open { sums(&Open, facts, slots, q) } else { Sums::default() },
-            needs,
-        }
+        let life = || cost(needs.life, Over::Life);
+        let others = || {
+            let failed = if needs.failed { sums(&Failed, facts, slots, q) } else { Sums::default() };
+            let restored = if needs.restored { sums(&Restored, facts, slots, q) } else { Sums::default() };
+            let open = if needs.open { sums(&Open, facts, slots, q) } else { Sums::default() };
+            (cost(needs.cost, Over::Period), cost(needs.year, Over::Year), failed, restored, open)
+        };
+        let (life, (cost, year, failed, restored, open)) = rayon::join(life, others);
+        Self { facts, q, cost, year, life, failed, restored, open, needs }
     }
 
     /// Times of rows that are one asset's, each maybe while it stood somewhere only.
-    fn times(&self, rows: &[Option<(u32, Option<Vec<Span>>)>]) -> Vec<Option<RowTime>> {
+    fn times(&self, rows: &[Option<Asked>]) -> Vec<Option<RowTime>> {
         if !self.needs.time {
             return vec![None; rows.len()];
         }
-        let asked: Vec<Asked> =
-            rows.iter().flatten().map(|(asset, stood)| Asked { asset: *asset, stood: stood.clone() }).collect();
+        let asked: Vec<Asked> = rows.iter().flatten().cloned().collect();
         let mut sums = Times::new(self.facts, self.q).sums(&asked).into_iter().zip(&asked);
-        let of_row = |row: &Option<_>| {
+        let of_row = |row: &Option<Asked>| {
             row.as_ref().and_then(|_| sums.next()).map(|(sums, asked)| {
                 let running_ms = running_ms(self.facts, asked, self.q);
                 RowTime { sums, running_ms }
@@ -174,6 +191,24 @@ impl<'a> All<'a> {
                 };
                 let at_least = (bounded && below == 0 && above > 0.0).then_some(above);
                 Figure { at_least, ..Figure::ratio(above, below as f64) }
+            }
+        }
+    }
+
+    /// The values of one indicator for every row, without what stands beside them.
+    fn values(&self, indicator: Indicator, times: &[Option<RowTime>]) -> Vec<Option<f64>> {
+        let in_hours = |ms: i64| ms as f64 / HOUR as f64;
+        match indicator.definition().made {
+            Formula::Sum(term) | Formula::Apart { sum: term, .. } => {
+                let is_time = term.is_time();
+                let value = |(row, time)| {
+                    let sum = self.term(term, row, time)?;
+                    Some(if is_time { in_hours(sum) } else { sum as f64 })
+                };
+                times.iter().enumerate().map(value).collect()
+            }
+            Formula::Ratio { .. } => {
+                times.iter().enumerate().map(|(row, time)| self.figure(indicator, row, time).value).collect()
             }
         }
     }

@@ -10,12 +10,10 @@ use crate::{
         packed::{NONE, Packed},
     },
     ground::{
-        ids::{DowntimeId, EntryId, FailureId, WorkOrderId},
+        ids::{EntryId, FailureId, WorkOrderId},
         period,
-        spans::{total_ms, union},
         time::{Instant, Span},
     },
-    plant::downtime::DowntimeKind,
     tally::indicators::{RowKind, TraceRow},
     work::{WorkState, entries::EntryKind},
 };
@@ -169,21 +167,10 @@ impl Measure for Restored {
     fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Failures, usize, Contribution)) {
         let critical = Effect::Critical.pack();
         for (part, place) in failures_in(facts, q.period).filter(|(part, place)| part.effect[*place] == critical) {
-            let work = WorkOrderId::unpack(part.work[place]);
-            let next = WorkOrderId(work.0 + 1);
-            let down = facts
-                .down_of_work
-                .between((work, Instant::EARLIEST, DowntimeId(0)), (next, Instant::EARLIEST, DowntimeId(0)));
-            let down = down.flat_map(|(part, places)| places.map(|place| part.row(place)));
-            let spans = down.filter_map(|down| {
-                let fact = facts.downtimes.get((down.start, down.id))?;
-                (fact.kind == DowntimeKind::Unplanned).then(|| super::times::lasted(facts, &fact, q.now)).flatten()
-            });
-            let spans = union(spans.collect());
-            if !spans.is_empty() {
+            if let Some(ms) = facts.restored_ms(WorkOrderId::unpack(part.work[place]), q.now) {
                 let (asset, at) = (part.asset[place], Instant::unpack(part.at[place]));
                 found(part, place, Contribution { asset, at, cell: Self::COUNT, amount: 1 });
-                found(part, place, Contribution { asset, at, cell: Self::MS, amount: total_ms(&spans) });
+                found(part, place, Contribution { asset, at, cell: Self::MS, amount: ms });
             }
         }
     }

@@ -21,7 +21,7 @@ mod tests;
 mod times;
 mod why;
 
-pub use figures::{figures, figures_of};
+pub use figures::{figures, figures_of, figures_of_each, values};
 pub use places::{Place, PlaceKind, Places, Scope, Way};
 pub use question::Question;
 pub use why::{why, why_of};

@@ -8,9 +8,9 @@ use super::Question;
 use crate::{
     facts::Snapshot,
     ground::{ids::AssetId, spans::intersection, time::Span},
-    plant::assets::{Basis, NOBODY, Shape},
+    plant::assets::{Basis, NOBODY, Shape, Tree},
 };
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 /// What a row stands for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -200,6 +200,18 @@ impl Places {
             all.push(stood);
         }
         all
+    }
+
+    /// Assets that are rows, or ever stood above the scope: what is below another one counts for what that one counts for.
+    pub(super) fn told_apart(&self, tree: &Tree) -> HashSet<u32> {
+        let scope = self.list.first().and_then(|row| row.asset).filter(|_| !self.of_roots);
+        let mut above: HashSet<u32> = HashSet::new();
+        let mut next: Vec<usize> = scope.into_iter().collect();
+        while let Some(below) = next.pop() {
+            next.extend(tree.ever_parents(below).filter(|parent| above.insert(*parent as u32)));
+        }
+        above.extend(self.list.iter().filter_map(|row| Some(row.asset? as u32)));
+        above
     }
 
     /// Calls `found` with each asset that counts for some row, as the tree stands in that shape, and the innermost such row.

@@ -69,7 +69,12 @@ pub(super) struct RequiredTime<'a> {
     classes: Vec<Required>,
     /// By the nearest asset above with a calendar, and the life within the window.
     class_of: HashMap<(u32, Span), usize>,
+    /// By asset, where it is known already.
+    known: Vec<u32>,
 }
+
+/// The class of an asset is not known yet.
+const UNKNOWN: u32 = u32::MAX;
 
 impl<'a> RequiredTime<'a> {
     pub(super) fn new(
@@ -92,7 +97,7 @@ impl<'a> RequiredTime<'a> {
             .collect();
         let today = (basis == Basis::AsIs).then_some(now);
         let shape = tree.shape_at(today.unwrap_or(window.end().plus(-1)));
-        let (mut moved, mut moves) = (HashSet::new(), Vec::new());
+        let (mut moved, mut moves, known) = (HashSet::new(), Vec::new(), vec![UNKNOWN; tree.len()]);
         if basis == Basis::AsWas {
             tree.moved_in(window).for_each(|asset| moved.extend(shape.below(asset)));
             moves = tree.moves_in(window);
@@ -109,11 +114,45 @@ impl<'a> RequiredTime<'a> {
             moves,
             classes: vec![Required::default()],
             class_of: HashMap::new(),
+            known,
         }
     }
 
     /// The class of an asset: assets of one class were required to run at the same times.
     pub(super) fn class(&mut self, asset: u32) -> usize {
+        // What lives throughout and has no calendar of its own is required as its parent is; those above are mostly known.
+        let mut unknown = Vec::new();
+        let mut above = asset;
+        let class = loop {
+            match self.known[above as usize] {
+                UNKNOWN => {}
+                known => break known,
+            }
+            unknown.push(above);
+            let parent = self.shape.parent(above);
+            if !self.is_as_its_parent(above) || parent == NOBODY || !self.lives_throughout(parent) {
+                break self.own_class(above) as u32;
+            }
+            above = parent;
+        };
+        unknown.into_iter().for_each(|asset| self.known[asset as usize] = class);
+        class as usize
+    }
+
+    fn lives_throughout(&self, asset: u32) -> bool {
+        self.tree.lives_always(asset as usize)
+            || self.tree.node(asset as usize).life.clip(self.window) == Some(self.window)
+    }
+
+    fn has_calendar(&self, asset: u32) -> bool {
+        self.assignments.get(asset as usize).is_some_and(|own| !own.is_empty())
+    }
+
+    fn is_as_its_parent(&self, asset: u32) -> bool {
+        self.lives_throughout(asset) && !self.has_calendar(asset) && !self.moved.contains(&asset)
+    }
+
+    fn own_class(&mut self, asset: u32) -> usize {
         let Some(life) = self.tree.node(asset as usize).life.clip(self.window) else { return 0 };
         if self.moved.contains(&asset) {
             let mut cuts = [&self.cuts[..], &self.moves].concat();
@@ -121,8 +160,7 @@ impl<'a> RequiredTime<'a> {
             cuts.dedup();
             return self.add(asset, &cuts, life);
         }
-        let has_calendar = |above: &u32| self.assignments.get(*above as usize).is_some_and(|own| !own.is_empty());
-        let source = self.shape.line(asset).find(has_calendar).unwrap_or(NOBODY);
+        let source = self.shape.line(asset).find(|above| self.has_calendar(*above)).unwrap_or(NOBODY);
         if let Some(known) = self.class_of.get(&(source, life)) {
             return *known;
         }

@@ -7,12 +7,12 @@ use crate::{
     ground::time::{Instant, Span},
     plant::assets::{Basis, NOBODY, Shape},
 };
-use std::{borrow::Cow, sync::Arc};
+use std::{borrow::Cow, collections::HashSet, sync::Arc};
 
 /// Counts for no row.
 const NOTHING: u32 = u32::MAX;
-/// What counts for which row hangs on the instant.
-const FOLLOWED: u32 = u32::MAX - 1;
+/// From here on: which row counts hangs on the instant, and these are the numbers of what was moved.
+const FOLLOWED: u32 = 1 << 31;
 
 /// Which rows there are.
 #[derive(Clone, Copy)]
@@ -34,6 +34,8 @@ pub(super) struct Slots<'a> {
     /// Rows with the row above, so that whoever adds each to the one above in this order adds up all.
     up: Vec<(u32, u32)>,
     len: usize,
+    /// Below which rows may begin or end.
+    told_apart: HashSet<u32>,
 }
 
 impl<'a> Slots<'a> {
@@ -44,7 +46,7 @@ impl<'a> Slots<'a> {
         let leaf = (0u32..).take(len).collect();
         let up = shape.order().iter().rev().map(|asset| (*asset, shape.parent(*asset)));
         let up = up.filter(|(_, above)| *above != NOBODY).collect();
-        Self { snapshot, q, rows: Rows::Assets, shape, leaf, up, len }
+        Self { snapshot, q, rows: Rows::Assets, shape, leaf, up, len, told_apart: HashSet::new() }
     }
 
     /// The rows of a tally, by their place.
@@ -55,7 +57,8 @@ impl<'a> Slots<'a> {
         places.leaves(&shape, |asset, place| leaf[asset as usize] = place as u32);
         let above = places.list().iter().enumerate().rev();
         let up = above.filter_map(|(place, row)| Some((place as u32, row.parent? as u32))).collect();
-        Self { snapshot, q, rows: Rows::Places(places), shape, leaf, up, len }
+        let told_apart = places.told_apart(&snapshot.tree);
+        Self { snapshot, q, rows: Rows::Places(places), shape, leaf, up, len, told_apart }
     }
 
     /// How many rows there are.
@@ -65,24 +68,66 @@ impl<'a> Slots<'a> {
 
     /// By asset the innermost row that something in a window counts for.
     pub(super) fn leaves(&self, window: Span) -> Leaves<'_> {
-        let mut leaf = Cow::Borrowed(&self.leaf[..]);
-        if self.q.basis == Basis::AsWas {
-            let as_of = self.q.as_of();
-            let from = window.start().min(as_of.plus(-1));
-            let until = window.end().max(as_of.plus(1));
-            if let Ok(window) = Span::new(from, until) {
-                for asset in self.snapshot.tree.moved_in(window) {
-                    let leaf = leaf.to_mut();
-                    self.shape.below(asset).into_iter().for_each(|below| leaf[below as usize] = FOLLOWED);
+        let mut leaves = Leaves { slots: self, leaf: Cow::Borrowed(&self.leaf), stays: Vec::new() };
+        let as_of = self.q.as_of();
+        let (from, until) = (window.start().min(as_of.plus(-1)), window.end().max(as_of.plus(1)));
+        let (Basis::AsWas, Ok(window)) = (self.q.basis, Span::new(from, until)) else { return leaves };
+        let mut moved: Vec<u32> = self.snapshot.tree.moved_in(window).collect();
+        moved.sort_unstable();
+        moved.dedup();
+        // What is moved inside what is moved comes first, and keeps its own stays.
+        moved.sort_by_cached_key(|asset| std::cmp::Reverse(self.shape.line(*asset).count()));
+        for asset in moved {
+            let is_shared = match self.rows {
+                Rows::Assets => true,
+                Rows::Places(_) => !self.told_apart.contains(&asset),
+            };
+            let mut stay = None;
+            for below in self.shape.below(asset) {
+                if leaves.leaf[below as usize] >= FOLLOWED && leaves.leaf[below as usize] != NOTHING {
+                    continue;
+                }
+                let stay = match stay {
+                    Some(stay) if is_shared => stay,
+                    _ => {
+                        let of = if is_shared { asset } else { below };
+                        leaves.stays.push((of, self.stays(of, window)));
+                        *stay.insert(leaves.stays.len() as u32 - 1)
+                    }
+                };
+                leaves.leaf.to_mut()[below as usize] = FOLLOWED + stay;
+            }
+        }
+        leaves
+    }
+
+    /// Where an asset stood in a window, one stay after the other: until when, and the rows it counted for.
+    fn stays(&self, asset: u32, window: Span) -> Vec<Stay> {
+        let tree = &self.snapshot.tree;
+        let (mut stays, mut at) = (Vec::new(), window.start());
+        loop {
+            let mut rows = Vec::new();
+            self.follow(asset, at, |row| rows.push(row as u32));
+            let next = tree.line_at(asset as usize, at).filter_map(|above| tree.moves_after(above, at)).min();
+            match next.filter(|next| *next < window.end()) {
+                Some(next) => {
+                    stays.push(Stay { until: next, rows });
+                    at = next;
+                }
+                None => {
+                    stays.push(Stay { until: Instant::LATEST, rows });
+                    return stays;
                 }
             }
         }
-        Leaves { slots: self, leaf }
     }
 
-    /// Adds each row, of so many cells, to the row above it.
-    pub(super) fn add_up(&self, sums: &mut [i64], cells: usize) {
+    /// Adds each row, of so many cells, to the row above it, but for those that `stop`.
+    fn add_up(&self, sums: &mut [i64], cells: usize, stop: &[bool]) {
         for &(below, above) in &self.up {
+            if stop.get(below as usize) == Some(&true) {
+                continue;
+            }
             let (below, above) = (below as usize * cells, above as usize * cells);
             for cell in 0..cells {
                 sums[above + cell] += sums[below + cell];
@@ -100,11 +145,11 @@ impl<'a> Slots<'a> {
         within
     }
 
-    /// Calls `found` with each row that something on an asset counts for at that instant.
+    /// Calls `found` with each row that something on an asset counts for at that instant; of assets only those above it.
     fn follow(&self, asset: u32, at: Instant, mut found: impl FnMut(usize)) {
         let line = self.snapshot.tree.line_at(asset as usize, self.q.tree_at(at));
         match self.rows {
-            Rows::Assets => line.for_each(found),
+            Rows::Assets => line.skip(1).for_each(found),
             Rows::Places(places) => {
                 let line: Vec<usize> = line.collect();
                 places.each(&line, &mut found);
@@ -113,22 +158,55 @@ impl<'a> Slots<'a> {
     }
 }
 
+/// A stay of an asset that was moved, until an instant, and all rows that something on it counted for.
+#[derive(Debug)]
+struct Stay {
+    until: Instant,
+    rows: Vec<u32>,
+}
+
 /// Innermost rows, for what happened in one window.
 pub(super) struct Leaves<'a> {
     slots: &'a Slots<'a>,
     leaf: Cow<'a, [u32]>,
+    /// Of what was moved, each with the asset whose they are: that asset's or one above it, inside which nothing moved.
+    stays: Vec<(u32, Vec<Stay>)>,
 }
 
 impl Leaves<'_> {
-    /// Adds an amount to the cell of the innermost row; what was moved goes into `followed` with all its rows, which are not
-    /// added up any more.
+    /// Adds an amount to the cell of the innermost row; what was moved goes apart into all its rows, which are not added up any
+    /// more.
     #[inline]
     pub(super) fn add(&self, sums: &mut Sums, asset: u32, at: Instant, cell: usize, amount: i64) {
         match self.leaf[asset as usize] {
             NOTHING => {}
-            FOLLOWED => self.slots.follow(asset, at, |row| sums.followed.push((row * sums.cells + cell, amount))),
-            row => sums.cell[row as usize * sums.cells + cell] += amount,
+            row if row < FOLLOWED => sums.cell[row as usize * sums.cells + cell] += amount,
+            moved => {
+                if sums.apart.is_empty() {
+                    sums.apart = vec![0; sums.cell.len()];
+                }
+                // Up to what was moved assets add up as they always do.
+                if matches!(self.slots.rows, Rows::Assets) {
+                    sums.cell[asset as usize * sums.cells + cell] += amount;
+                }
+                self.rows(moved, at).iter().for_each(|row| sums.apart[*row as usize * sums.cells + cell] += amount);
+            }
         }
+    }
+
+    fn rows(&self, moved: u32, at: Instant) -> &[u32] {
+        let (_, stays) = &self.stays[(moved - FOLLOWED) as usize];
+        stays.iter().find(|stay| at < stay.until).map_or(&[], |stay| &stay.rows)
+    }
+
+    /// Rows that are not added up to the one above, because that hangs on the instant.
+    fn stop(&self) -> Vec<bool> {
+        if self.stays.is_empty() || !matches!(self.slots.rows, Rows::Assets) {
+            return Vec::new();
+        }
+        let mut stop = vec![false; self.slots.len];
+        self.stays.iter().for_each(|(asset, _)| stop[*asset as usize] = true);
+        stop
     }
 
     /// Whether something counts for a row.
@@ -136,12 +214,16 @@ impl Leaves<'_> {
         let within = self.slots.within(row);
         move |asset, at| match self.leaf[asset as usize] {
             NOTHING => false,
-            FOLLOWED => {
-                let mut counts = false;
-                self.slots.follow(asset, at, |one| counts |= one == row);
-                counts
+            leaf if leaf < FOLLOWED => within[leaf as usize],
+            moved => {
+                let (top, _) = self.stays[(moved - FOLLOWED) as usize];
+                let mut inside = self.slots.shape.line(asset);
+                let is_inside = matches!(self.slots.rows, Rows::Assets)
+                    && inside
+                        .find(|above| *above as usize == row || *above == top)
+                        .is_some_and(|found| found as usize == row);
+                is_inside || self.rows(moved, at).contains(&(row as u32))
             }
-            leaf => within[leaf as usize],
         }
     }
 }
@@ -151,20 +233,19 @@ impl Leaves<'_> {
 pub(super) struct Sums {
     cells: usize,
     cell: Vec<i64>,
-    followed: Vec<(usize, i64)>,
+    /// Of what was moved; empty where nothing was.
+    apart: Vec<i64>,
 }
 
 impl Sums {
     pub(super) fn new(rows: usize, cells: usize) -> Self {
-        Self { cells, cell: vec![0; rows * cells], followed: Vec::new() }
+        Self { cells, cell: vec![0; rows * cells], apart: Vec::new() }
     }
 
     /// Adds up the rows.
-    pub(super) fn done(mut self, slots: &Slots) -> Self {
-        slots.add_up(&mut self.cell, self.cells);
-        for (cell, amount) in std::mem::take(&mut self.followed) {
-            self.cell[cell] += amount;
-        }
+    pub(super) fn done(mut self, leaves: &Leaves) -> Self {
+        leaves.slots.add_up(&mut self.cell, self.cells, &leaves.stop());
+        self.cell.iter_mut().zip(std::mem::take(&mut self.apart)).for_each(|(cell, apart)| *cell += apart);
         self
     }
 

@@ -588,6 +588,16 @@ proptest! {
     }
 
     #[test]
+    fn values_of_every_asset_are_their_figures(snapshot in plants(true), from in 0i64..60, length in 1i64..40) {
+        let q = asked(from, length);
+        let ids: Vec<AssetId> = (1..=snapshot.tree.len() as i64).map(AssetId).collect();
+        let of_each = figures(&snapshot, &ids, &ALL, q);
+        for (which, of_all) in values(&snapshot, &ALL, q).into_iter().enumerate() {
+            prop_assert_eq!(of_all, of_each.iter().map(|row| row[which].value).collect::<Vec<_>>(), "{:?}", ALL[which]);
+        }
+    }
+
+    #[test]
     fn as_was_is_as_is_when_nothing_moved(snapshot in plants(false), from in 0i64..60, length in 1i64..40) {
         let ids: Vec<AssetId> = (1..=snapshot.tree.len() as i64).map(AssetId).collect();
         let was = figures(&snapshot, &ids, &ALL, asked(from, length));

@@ -2,10 +2,10 @@
 
 use super::{Question, required::RequiredTime};
 use crate::{
-    facts::{DowntimeFact, Snapshot, columns::Part},
+    facts::{Snapshot, columns::Part},
     ground::{
         spans::{intersection, total_ms},
-        time::{Instant, Span},
+        time::Span,
     },
     plant::downtime::{DowntimeKind, Piece, Risen, counted, within},
 };
@@ -29,13 +29,8 @@ impl TimeSums {
     }
 }
 
-/// When recorded downtime counts: open downtime up to `now`, and none beyond the life of its asset.
-pub(super) fn lasted(facts: &Snapshot, fact: &DowntimeFact, now: Instant) -> Option<Span> {
-    let life = facts.tree.node(fact.asset as usize).life;
-    Span::new(fact.start, fact.end.min(now)).ok()?.clip(life)
-}
-
 /// What of an asset's time is asked: all that has passed of the period, or what lies in some disjoint ascending spans.
+#[derive(Clone)]
 pub(super) struct Asked {
     pub(super) asset: u32,
     pub(super) stood: Option<Vec<Span>>,
@@ -69,7 +64,7 @@ impl<'a> Times<'a> {
                     continue;
                 }
                 let fact = part.row(place);
-                if let Some(span) = lasted(facts, &fact, window.end()) {
+                if let Some(span) = facts.lasted(&fact, window.end()) {
                     let piece = Piece { span, kind: fact.kind, row_start: fact.start, row: fact.id.0 };
                     own.push((fact.asset, piece));
                 }

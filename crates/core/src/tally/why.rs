@@ -6,7 +6,7 @@ use super::{
     formula::{Formula, Term},
     measures::{Contribution, Cost, Failed, Measure, Open, Restored},
     slots::Slots,
-    times::{Asked, Times, lasted},
+    times::{Asked, Times},
 };
 use crate::{
     codes::failures::Effect,
@@ -159,7 +159,7 @@ impl Row<'_> {
             }
             let rows = ms_of.into_iter().filter_map(|((start, row), ms)| {
                 let fact = self.facts.downtimes.get((start, DowntimeId(row)))?;
-                let whole = lasted(self.facts, &fact, self.q.now)?.ms();
+                let whole = self.facts.lasted(&fact, self.q.now)?.ms();
                 Some(TraceRow {
                     kind: RowKind::Downtime,
                     id: row,

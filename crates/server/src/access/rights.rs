@@ -26,6 +26,10 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
         "/clock" | "/imports/{job}" => return Some(Nothing),
         // Moves between states have rules of their own, by state and role.
         "/work-orders/{number}/state" => return Some(Look(Topic::Work)),
+        // Questions too long for an address, and what everybody keeps for themselves.
+        "/lists/{subject}" | "/lists/{subject}/views" | "/lists/{subject}/views/{id}" => {
+            return Some(Look(Topic::Work));
+        }
         "/meters/{code}/replay"
         | "/meters/{code}/finder"
         | "/meters/{code}/proposals"

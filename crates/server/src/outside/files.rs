@@ -300,31 +300,44 @@ pub struct Exported {
 /// # Errors
 /// As [`export`]; [`StoreError::Invalid`] for more rows than the form has room for.
 pub fn export_aside(view: &View, kind: FileKind, which: &Export, form: Format) -> Result<Exported, StoreError> {
+    let (file, unreadable) = write_aside(form, kind.name(), |sink| export(view, kind, which, sink))?;
+    Ok(Exported { file, unreadable })
+}
+
+/// Writes rows into a file without a name, which is answered from its beginning.
+///
+/// # Errors
+/// What `write` answers, and the file's.
+pub fn write_aside<T>(
+    form: Format,
+    sheet: &str,
+    write: impl FnOnce(&mut dyn RowSink) -> Result<T, StoreError>,
+) -> Result<(File, T), StoreError> {
     let failed = |error: std::io::Error| StoreError::File(error.to_string());
     let mut file = tempfile::tempfile().map_err(failed)?;
     let mut to = BufWriter::new(&file);
-    let unreadable = match form {
+    let told = match form {
         Format::Csv => {
             let mut sink = CsvOut::new(&mut to);
-            let unreadable = export(view, kind, which, &mut sink)?;
+            let told = write(&mut sink)?;
             sink.flush().map_err(failed)?;
-            unreadable
+            told
         }
         Format::Json | Format::NdJson => {
             let mut sink = JsonOut::new(&mut to, form == Format::NdJson);
-            let unreadable = export(view, kind, which, &mut sink)?;
+            let told = write(&mut sink)?;
             sink.finish().map_err(failed)?;
-            unreadable
+            told
         }
         Format::Xlsx => {
-            let mut sink = WorkbookOut::new(kind.name())?;
-            let unreadable = export(view, kind, which, &mut sink)?;
+            let mut sink = WorkbookOut::new(sheet)?;
+            let told = write(&mut sink)?;
             sink.save(file.try_clone().map_err(failed)?)?;
-            unreadable
+            told
         }
     };
     to.flush().map_err(failed)?;
     drop(to);
     file.seek(SeekFrom::Start(0)).map_err(failed)?;
-    Ok(Exported { file, unreadable })
+    Ok((file, told))
 }

@@ -1,5 +1,5 @@
 //! The outside: [`files`] in and out with how far they are ([`imports`]); their [`format`]s, the rows of a file whatever its
-//! form ([`source`], [`workbook`]) and batches of readings ([`incoming`], [`readings_file`]); stand-ins for a gateway and a
+//! form ([`source`], [`workbook`]) lists written out ([`listed`]) and batches of readings ([`incoming`], [`readings_file`]); stand-ins for a gateway and a
 //! receiver of events.
 
 pub mod files;
@@ -7,6 +7,7 @@ pub mod format;
 pub mod gateway;
 pub mod imports;
 pub mod incoming;
+pub mod listed;
 pub mod readings_file;
 pub mod receiver;
 mod source;

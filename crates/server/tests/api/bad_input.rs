@@ -12,6 +12,7 @@ fn rung(severity: &str, setpoint: f64) -> Value {
 #[case::rungs_out_of_order("PUT", "/meters/BAR/ladder",
     json!({"reason": "r", "rungs": [rung("alert", 9.0), rung("danger", 4.0)]}),
     422, "rungs[1].setpoint", "danger high at 4 must lie above alert high at 9")]
+#[case::a_crew_there_is_none_of("GET", "/work-orders?past_window=true&crew=NOBODY", json!(null), 422, "crew", "never \"NOBODY\"")]
 #[case::text_for_a_number("PUT", "/meters/BAR/ladder",
     json!({"reason": "r", "rungs": [{"side": "high", "severity": "alert", "setpoint": "nine", "response": {"kind": "record"}}]}),
     422, "rungs[0].setpoint", "invalid type: string \"nine\", expected f64")]

@@ -229,6 +229,88 @@ impl Demo {
         assert_eq!((sum("cost_total"), sum("failures")), (money as f64, failures as f64));
     }
 
+    /// A list as it is asked for.
+    async fn list(&self, subject: &str, ask: Value) -> Value {
+        let uri = format!("/api/v1/lists/{subject}");
+        let request = axum::http::Request::builder().method("POST").uri(uri).header("host", "localhost");
+        let request =
+            request.header("content-type", "application/json").body(axum::body::Body::from(ask.to_string())).unwrap();
+        let answer = self.router.clone().oneshot(request).await.unwrap();
+        let status = answer.status();
+        let bytes = axum::body::to_bytes(answer.into_body(), usize::MAX).await.unwrap();
+        let body: Value = serde_json::from_slice(&bytes).unwrap();
+        assert!(status.is_success(), "{subject} {ask}: {body}");
+        body
+    }
+
+    fn counts(&self, sql: &str) -> BTreeMap<String, (u64, i64)> {
+        let database = self.database();
+        let mut select = database.prepare(sql).unwrap();
+        let row = |row: &rusqlite::Row| Ok((row.get::<_, String>(0)?, (row.get(1)?, row.get(2)?)));
+        select.query_map([], row).unwrap().collect::<Result<_, _>>().unwrap()
+    }
+
+    /// Every list of the whole demo, grouped, counted and summed by plain SQL as well; every row on some page, once.
+    async fn lists_a_second_way(&self) {
+        let grouped = async |subject: &str, column: &str, sum: &str, filter: Value| -> BTreeMap<String, (u64, i64)> {
+            let ask = serde_json::json!({"group": [{"column": column}], "summaries": [{"column": sum, "of": "sum"}],
+                "filter": filter, "limit": 0});
+            let told = self.list(subject, ask).await;
+            let of = |group: &Value| {
+                let sum = group["summaries"][0].as_f64().unwrap_or(0.0);
+                let key = group["filter"].as_str().unwrap().to_owned();
+                (key, (group["count"].as_u64().unwrap(), (sum * 1e3).round() as i64))
+            };
+            told["groups"].as_array().unwrap().iter().map(of).collect()
+        };
+        let none = serde_json::json!([]);
+        let by_state = "SELECT state, count(*), sum(cost) * 1000 FROM work_orders GROUP BY state";
+        assert_eq!(grouped("work", "state", "cost", none.clone()).await, self.counts(by_state));
+        let by_crew = "SELECT ifnull(c.code, ''), count(*), sum(spent_ms) / 3600 FROM work_orders w
+            LEFT JOIN crews c ON c.id = w.crew_id GROUP BY 1";
+        assert_eq!(grouped("work", "crew", "spent", none.clone()).await, self.counts(by_crew));
+        let by_person = "SELECT ifnull(p.code, ''), count(*), sum(amount) * 1000 FROM entries e
+            LEFT JOIN people p ON p.id = e.person_id WHERE at >= 1735686000000 AND at < 1767222000000 GROUP BY 1";
+        let in_2025 = serde_json::json!([{"column": "at", "within": "2025"}]);
+        assert_eq!(grouped("entries", "person", "cost", in_2025).await, self.counts(by_person));
+        let by_order_state = "SELECT w.state, count(*), sum(amount) * 1000 FROM entries e
+            JOIN work_orders w ON w.number = e.work_order WHERE e.kind IN ('material', 'service') GROUP BY 1";
+        let bought = serde_json::json!([{"column": "entry_kind", "is": ["material", "service"]}]);
+        assert_eq!(grouped("entries", "order_state", "cost", bought).await, self.counts(by_order_state));
+        let by_class = "SELECT ifnull(k.code, ''), count(*), sum(end_at - start_at) / 3600 FROM downtimes d
+            JOIN assets a ON a.id = d.asset_id LEFT JOIN equipment_classes k ON k.id = a.class_id
+            WHERE end_at IS NOT NULL GROUP BY 1";
+        let ended = serde_json::json!([{"column": "end", "blank": false}]);
+        assert_eq!(grouped("downtime", "class", "hours", ended).await, self.counts(by_class));
+        let by_effect = "SELECT effect, count(*), 0 FROM failure_reports GROUP BY effect";
+        let failures = grouped("failures", "effect", "time_to_restore", none).await;
+        let failures: BTreeMap<String, u64> = failures.into_iter().map(|(key, (count, _))| (key, count)).collect();
+        let wanted = self.counts(by_effect).into_iter().map(|(key, (count, _))| (key, count)).collect();
+        assert_eq!(failures, wanted);
+        for (subject, table) in [
+            ("work", "work_orders"),
+            ("entries", "entries"),
+            ("downtime", "downtimes"),
+            ("failures", "failure_reports"),
+        ] {
+            let (mut ids, mut cursor, mut pages) = (BTreeSet::new(), Value::Null, 0);
+            loop {
+                let ask = serde_json::json!({"cursor": cursor, "limit": 500, "sort": [{"column": "asset", "descending": true}]});
+                let page = self.list(subject, ask).await;
+                for row in page["rows"].as_array().unwrap() {
+                    assert!(ids.insert(row["id"].as_i64().unwrap()), "{subject} tells {row} twice");
+                }
+                pages += 1;
+                cursor = page["next_cursor"].clone();
+                if cursor.is_null() {
+                    break;
+                }
+            }
+            assert_eq!(ids.len() as i64, self.count(&format!("SELECT count(*) FROM {table}")), "{subject}");
+            assert!(pages > 1 || ids.len() <= 500, "{subject}");
+        }
+    }
+
     /// Open work at the end of a past year, and how much of it nobody estimated: the last state by then, order by order.
     async fn open_work_a_second_way(&self) {
         let all = self.opened("/tally?period=2024&depth=0&indicators=open_work,open_without_estimate").await;
@@ -259,4 +341,5 @@ async fn everything_that_a_list_leads_to_opens() {
     demo.alarms_a_second_way().await;
     demo.money_a_second_way().await;
     demo.open_work_a_second_way().await;
+    demo.lists_a_second_way().await;
 }

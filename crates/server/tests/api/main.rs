@@ -11,6 +11,7 @@ mod editing;
 mod everything;
 mod files;
 mod fuzz;
+mod lists;
 mod live;
 mod outside;
 mod permissions;

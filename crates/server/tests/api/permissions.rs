@@ -81,6 +81,11 @@ fn looks() -> Vec<Line> {
         read("/work-orders", "/work-orders", WORK),
         // Raised by the administrator, of no crew: a requester sees their own only.
         read("/work-orders/{number}", "/work-orders/1001", CREWS_AND_MANAGER),
+        read("/lists", "/lists", ALL),
+        asked("/lists/{subject}", "/lists/work", WORK),
+        asked("/lists/{subject}", "/lists/entries", WORK),
+        read("/lists/{subject}/views", "/lists/work/views", WORK),
+        read("/lists/{file}/file", "/lists/work.csv/file", WORK),
         read("/tally", "/tally?scope=P1&why=true", FIGURES),
         read("/changes", "/changes", OFFICE),
         read("/outbox", "/outbox", OFFICE),
@@ -189,6 +194,8 @@ fn writes_on_meters_and_work() -> Vec<Line> {
     let meter = json!({"code": "M", "asset": "P1", "kind": "measurement", "unit": "1"});
     let exchange = json!({"at": february, "final_value": 1.0, "start_value": 0.0});
     vec![
+        ("post", "/lists/{subject}/views", "/lists/work/views", json!({"name": "Mine", "ask": {}}), WORK),
+        ("delete", "/lists/{subject}/views/{id}", "/lists/work/views/99", json!({}), WORK),
         ("post", "/meters", "/meters", meter, ENGINEER),
         ("post", "/readings", "/readings", reading, READERS),
         ("put", "/meters/{code}/ladder", "/meters/BAR/ladder", ladder, ENGINEER),

@@ -11,6 +11,7 @@ use tally_core::{
         seen::{Topic, Whose, WorkSeen, may_see},
     },
     ground::ids::{CrewId, PersonId, WorkOrderId},
+    lists::Sees,
 };
 
 /// Who looks.
@@ -38,6 +39,16 @@ impl Viewer {
     #[must_use]
     pub fn sees(&self, topic: Topic) -> bool {
         self.role.sees(topic)
+    }
+
+    /// Who looks.
+    pub(crate) fn person(&self) -> PersonId {
+        self.person
+    }
+
+    /// Whose work the viewer sees, in a list.
+    pub(crate) fn sees_work(&self) -> Sees {
+        Sees { work: self.role.sees_work(), person: self.person, crew: self.crew }
     }
 
     /// As who the viewer may move a work order.

@@ -23,6 +23,11 @@ impl Letters {
         (!text.is_empty()).then(|| Self { text: text.into(), phrase })
     }
 
+    /// The number that was typed, if it is one of an order.
+    pub(crate) fn number(&self) -> Option<i64> {
+        self.text.parse().ok().filter(|number| (1..1_000_000_000).contains(number))
+    }
+
     /// A condition that a row of a table has the letters in its code or name, with the value that it binds at `place`:
     /// `(search_assets, "a.id", "a.code || ' ' || a.name", "?1")`.
     pub(crate) fn condition(&self, index: &str, id: &str, texts: &str, place: &str) -> (String, Value) {

@@ -1,6 +1,6 @@
 //! The jump box: assets, meters, work, codebooks and their codes by a few letters.
 
-use super::letters::Letters;
+use super::{answer::numbers_that_begin_with, letters::Letters};
 use crate::ground::{error::Result, view::View};
 use rusqlite::params;
 use serde::Serialize;
@@ -42,12 +42,12 @@ fn ids(table: &str, letters: &Letters) -> String {
 }
 
 /// A condition for work whose number is, or begins with, what was typed.
-fn numbered(text: &str) -> String {
-    let Some(number) = text.parse::<i64>().ok().filter(|number| (1..1_000_000_000).contains(number)) else {
-        return "0".into();
-    };
-    let ranges = (0..9).map(|digits| 10_i64.pow(digits)).map(|step| (number * step, (number + 1) * step - 1));
-    ranges.map(|(from, to)| format!("w.number BETWEEN {from} AND {to}")).collect::<Vec<_>>().join(" OR ")
+fn numbered(letters: &Letters) -> String {
+    let Some(number) = letters.number() else { return "0".into() };
+    numbers_that_begin_with(number)
+        .map(|(from, to)| format!("w.number BETWEEN {from} AND {to}"))
+        .collect::<Vec<_>>()
+        .join(" OR ")
 }
 
 /// What has `text` in its code or name, codes that begin with it first, at most `limit` of each kind; of work what is seen,
@@ -70,7 +70,7 @@ pub fn find(view: &View, text: &str, limit: usize) -> Result<Vec<Hit>> {
         let newest = format!("SELECT number, title FROM work_orders ORDER BY number DESC LIMIT {MOST_READ}");
         (format!("({newest}) t"), "t.number", "instr(lower(t.title), lower(?1)) > 0")
     };
-    let number = numbered(&letters.text);
+    let number = numbered(&letters);
     let mut hits = Vec::new();
     for sql in [
         &format!(

@@ -57,7 +57,7 @@ onKeyStroke('Escape', () => asked.value && close())
       <p class="kicker">Why</p>
       <h2>{{ why.name }} of {{ ofWords }}</h2>
       <p class="figure" data-test="why-figure">
-        {{ figure(why.figure, { ...why, id: why.indicator, direction: 'neither', roll_up: 'additive' }) }}
+        {{ figure(why.figure, why) }}
         <span class="quiet">{{
           why.unit === 'money' ? installation.currency : why.unit === 'hours' ? 'h' : ''
         }}</span>

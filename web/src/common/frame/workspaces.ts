@@ -22,5 +22,6 @@ export const workspaces: Workspace[] = [
   { path: '/work', topic: 'work', name: 'Work', key: 'o' },
   { path: '/codes', topic: 'codes', name: 'Codes', key: 'c' },
   { path: '/tally', topic: 'figures', name: 'Tally', key: 't' },
+  { path: '/reports', topic: 'work', name: 'Reports', key: 'r' },
   { path: '/setup', topic: 'office', name: 'Setup', key: 's' },
 ]

@@ -6,7 +6,7 @@ mod tree;
 
 pub use order::depths;
 pub use shape::{NOBODY, Shape};
-pub use tree::{Basis, EffectSpan, MoveError, Node, Placement, Tree};
+pub use tree::{Basis, EffectSpan, MoveError, Node, Placement, SteadyEffect, Tree};
 
 use crate::{access::refusal::Refusal, ground::time::Instant};
 use serde::{Deserialize, Serialize};

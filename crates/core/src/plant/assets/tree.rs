@@ -71,6 +71,36 @@ struct Place {
     parent: Option<usize>,
 }
 
+/// What downtime meets at an asset on its way up.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+struct Step {
+    lives_always: bool,
+    effect: SteadyEffect,
+}
+
+/// What being down does to the parent, where that never changes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum SteadyEffect {
+    No,
+    Yes,
+    /// It changes, or is that of a group.
+    Other,
+}
+
+impl SteadyEffect {
+    fn of(effects: &[EffectSpan]) -> Self {
+        match effects {
+            [] => Self::No,
+            [only] if (only.from, only.to) == (Instant::EARLIEST, Instant::LATEST) => match only.effect {
+                ParentEffect::No => Self::No,
+                ParentEffect::Yes => Self::Yes,
+                ParentEffect::Group { .. } => Self::Other,
+            },
+            _ => Self::Other,
+        }
+    }
+}
+
 /// All assets by dense index: a number that stays an asset's as long as assets are only added.
 #[derive(Debug, Clone, Default)]
 pub struct Tree {
@@ -87,6 +117,12 @@ pub struct Tree {
     turns: Vec<(Instant, u32)>,
     // Assets that ever were one of a group.
     grouped: Vec<u32>,
+    // Where each stands among others.
+    ranks: Vec<usize>,
+    // What is asked at every step of a climb, close together.
+    steps: Vec<Step>,
+    // When a life begins or ends, ascending.
+    lives: Vec<Instant>,
     // As it stands since the last move.
     newest: OnceLock<Arc<Shape>>,
 }
@@ -136,10 +172,30 @@ impl Tree {
                 grouped.push(asset);
             }
         }
+        let step =
+            |node: &Node| Step { lives_always: node.life == Span::ALWAYS, effect: SteadyEffect::of(&node.effects) };
+        let steps = nodes.iter().map(step).collect();
+        let ends = nodes.iter().filter(|node| node.life != Span::ALWAYS);
+        let mut lives: Vec<Instant> = ends.flat_map(|node| [node.life.start(), node.life.end()]).collect();
+        lives.sort_unstable();
+        lives.dedup();
         moves.sort_unstable();
         turns.sort_unstable();
         let newest = OnceLock::new();
-        Self { nodes, by_id, places, ever_children, ever_roots, moves, turns, grouped, newest }
+        Self {
+            nodes,
+            by_id,
+            places,
+            ever_children,
+            ever_roots,
+            moves,
+            turns,
+            grouped,
+            ranks: ranks.to_vec(),
+            steps,
+            lives,
+            newest,
+        }
     }
 
     /// The tree as it stands at an instant. It is kept from one question to the next as long as nothing was moved since.
@@ -172,9 +228,34 @@ impl Tree {
         &self.grouped
     }
 
+    /// Whether an asset lives as long as there is time.
+    #[must_use]
+    pub fn lives_always(&self, index: usize) -> bool {
+        self.steps[index].lives_always
+    }
+
+    /// What its being down does to its parent, where that never changes.
+    #[must_use]
+    pub fn steady_effect(&self, index: usize) -> SteadyEffect {
+        self.steps[index].effect
+    }
+
+    /// Where an asset stands among all others, such as by name.
+    #[must_use]
+    pub fn rank(&self, index: usize) -> usize {
+        self.ranks[index]
+    }
+
     /// Everything an asset ever stood right below.
     pub fn ever_parents(&self, index: usize) -> impl Iterator<Item = usize> {
         self.places[index].iter().filter_map(|place| place.parent)
+    }
+
+    /// When an asset is moved next after an instant.
+    #[must_use]
+    pub fn moves_after(&self, index: usize, at: Instant) -> Option<Instant> {
+        let places = &self.places[index];
+        places.get(places.partition_point(|place| place.from <= at)).map(|place| place.from)
     }
 
     /// The instants strictly inside `window` at which some asset was moved, ascending.
@@ -269,20 +350,14 @@ impl Tree {
     /// The instants strictly inside `window` at which some placement, effect or life of an asset changes, ascending.
     #[must_use]
     pub fn changes_in(&self, window: Span) -> Vec<Instant> {
-        inside(
-            window,
-            self.nodes.iter().flat_map(|node| {
-                let places = node.placements.iter().map(|p| p.from);
-                let effects = node.effects.iter().flat_map(|e| [e.from, e.to]);
-                places.chain(effects).chain([node.life.start(), node.life.end()])
-            }),
-        )
+        let changes = self.moves.iter().chain(&self.turns).map(|(at, _)| *at);
+        inside(window, changes.chain(self.lives.iter().copied()))
     }
 
     /// The instants strictly inside `window` at which the life of an asset begins or ends, ascending.
     #[must_use]
     pub fn lives_in(&self, window: Span) -> Vec<Instant> {
-        inside(window, self.nodes.iter().flat_map(|node| [node.life.start(), node.life.end()]))
+        inside(window, self.lives.iter().copied())
     }
 
     /// Whether `asset` may sit below `parent` from `at` on, whatever else moves later.
@@ -374,7 +449,8 @@ mod tests {
                 assert_eq!(line, tree.line_at(asset as usize, at(ms)).collect::<Vec<_>>());
                 let mut below: Vec<usize> = shape.below(asset).into_iter().map(|below| below as usize).collect();
                 let mut slow = tree.below(asset as usize, at(ms));
-                (below.sort_unstable(), slow.sort_unstable());
+                below.sort_unstable();
+                slow.sort_unstable();
                 assert_eq!(below, slow);
             }
             assert_eq!(shape.order().len(), 5);

@@ -7,7 +7,7 @@ use super::{
 };
 use crate::{
     ground::time::{Instant, Span},
-    plant::assets::{Basis, NOBODY, ParentEffect, Shape, Tree},
+    plant::assets::{Basis, NOBODY, ParentEffect, Shape, SteadyEffect, Tree},
 };
 use std::{collections::HashMap, sync::Arc};
 
@@ -111,16 +111,29 @@ impl<'a> Rising<'a> {
     fn rise(&mut self, enter: u32, mut piece: Piece) {
         let (mut enter, mut asset, mut below) = (enter, enter, NOBODY);
         loop {
-            let alive = piece.span.clip(self.tree.node(asset as usize).life);
-            if alive != Some(piece.span) {
-                if below != NOBODY && enter != asset {
-                    self.climbs.push(Climb { enter, leave: below, piece });
+            if !self.tree.lives_always(asset as usize) {
+                let alive = piece.span.clip(self.tree.node(asset as usize).life);
+                if alive != Some(piece.span) {
+                    if below != NOBODY && enter != asset {
+                        self.climbs.push(Climb { enter, leave: below, piece });
+                    }
+                    let Some(span) = alive else { return };
+                    piece.span = span;
+                    enter = asset;
                 }
-                let Some(span) = alive else { return };
-                piece.span = span;
-                enter = asset;
             }
             let parent = self.shape.parent(asset);
+            match self.tree.steady_effect(asset as usize) {
+                SteadyEffect::Yes if parent != NOBODY => {
+                    (below, asset) = (asset, parent);
+                    continue;
+                }
+                SteadyEffect::Yes | SteadyEffect::No => {
+                    self.climbs.push(Climb { enter, leave: asset, piece });
+                    return;
+                }
+                SteadyEffect::Other => {}
+            }
             match self.tree.effect_at(asset as usize, self.at) {
                 ParentEffect::Yes if parent != NOBODY => (below, asset) = (asset, parent),
                 ParentEffect::Group { name, .. } if parent != NOBODY => {
@@ -145,8 +158,7 @@ impl<'a> Rising<'a> {
                 ParentEffect::Group { name: of, needs } if of == name => Some((*asset, *needs)),
                 _ => None,
             };
-            let members: Vec<(u32, u32)> =
-                self.shape.children(parent).iter().filter_map(|asset| in_group(asset)).collect();
+            let members: Vec<(u32, u32)> = self.shape.children(parent).iter().filter_map(in_group).collect();
             let Some((_, needs)) = members.first().copied() else { continue };
             // Before it was commissioned and once it is retired a member is neither up nor down.
             let lives = members.iter().map(|(asset, _)| self.tree.node(*asset as usize).life);

@@ -20,7 +20,7 @@ use tally_core::{
     },
     plant::assets::{Basis, Level},
     tally::{
-        Place, PlaceKind, Places, Question, Scope, Way, figures_of,
+        Place, PlaceKind, Places, Question, Scope, Way, figures_of_each,
         indicators::{CATALOGUE, Definition, Figure, Indicator, Moved, heat, moved},
         why_of,
     },
@@ -276,11 +276,10 @@ fn by_children(
     asked: AskedPeriod,
     question: impl Fn(Span) -> Question,
 ) -> Result<Vec<TallyRow>, ApiError> {
-    let now = figures_of(view.facts()?, places, indicators, question(asked.span));
-    let before = match asked.before {
-        Some(span) => figures_of(view.facts()?, places, indicators, question(span)),
-        None => vec![Vec::new(); places.list().len()],
-    };
+    let questions: Vec<Question> = std::iter::once(asked.span).chain(asked.before).map(&question).collect();
+    let mut found = figures_of_each(view.facts()?, places, indicators, &questions).into_iter();
+    let now = found.next().unwrap_or_default();
+    let before = found.next().unwrap_or_else(|| vec![Vec::new(); places.list().len()]);
     let rows = named_rows(view, places, question(asked.span))?;
     let says_something =
         |figures: &[Figure]| figures.iter().any(|figure| figure.value.is_some_and(|value| value != 0.0));
@@ -333,26 +332,30 @@ fn by_month(
     question: impl Fn(Span) -> Question,
 ) -> Result<Vec<TallyRow>, ApiError> {
     let zone = &view.facts()?.zone;
-    let mut rows = Vec::new();
+    let mut parts = Vec::new();
     let mut month = asked.span.start().in_zone(zone).date().first_of_month();
-    while rows.len() < MOST_MONTHS {
-        view.go_on()?;
+    while parts.len() < MOST_MONTHS {
         let next = month.saturating_add(1.month());
         let (start, end) = (midnight(month, zone), midnight(next, zone));
         if start >= asked.span.end() {
             break;
         }
-        if let Some(part) = Span::new(start, end).ok().and_then(|whole| whole.clip(asked.span)) {
-            let figures = figures_of(view.facts()?, places, indicators, question(part)).into_iter().next();
-            if let Some(scope) = named_rows(view, places, question(part))?.into_iter().next() {
-                rows.push(TallyRow {
-                    month: Some(format!("{:04}-{:02}", month.year(), month.month())),
-                    figures: named(indicators, figures.unwrap_or_default()),
-                    ..scope
-                });
+        parts.extend(Span::new(start, end).ok().and_then(|whole| Some((month, question(whole.clip(asked.span)?)))));
+        month = next;
+    }
+    let mut rows = Vec::new();
+    // As many at once as it takes to look up now and then whether it is still wanted.
+    for parts in parts.chunks(12) {
+        view.go_on()?;
+        let questions: Vec<Question> = parts.iter().map(|(_, question)| *question).collect();
+        let found = figures_of_each(view.facts()?, places, indicators, &questions);
+        for ((month, question), figures) in parts.iter().zip(found) {
+            let figures = figures.into_iter().next().unwrap_or_default();
+            if let Some(scope) = named_rows(view, places, *question)?.into_iter().next() {
+                let month = Some(format!("{:04}-{:02}", month.year(), month.month()));
+                rows.push(TallyRow { month, figures: named(indicators, figures), ..scope });
             }
         }
-        month = next;
     }
     Ok(rows)
 }

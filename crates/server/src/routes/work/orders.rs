@@ -3,7 +3,6 @@ use crate::{
     ground::{
         error::ApiError,
         extract::{BasedOn, Body, Params, Segment, Who},
-        look,
     },
 };
 use axum::{Json, extract::State, http::StatusCode};
@@ -103,7 +102,7 @@ pub async fn list(
                 .map(|word| word.parse().map_err(|error| ApiError::bad("rank", error)))
                 .collect::<Result<_, _>>()?;
             let filter = Filter {
-                scope: look::scope(view, params.scope.as_deref())?,
+                scope: params.scope,
                 states: states(params.state.as_deref())?,
                 kinds: enums("kind", params.kind.as_deref())?,
                 ranks,

@@ -11,7 +11,7 @@ use tally_core::{
         time::{DAY, HOUR, Instant, Span},
     },
     plant::assets::{Basis, NOBODY},
-    tally::{Question, figures, indicators::Indicator},
+    tally::{Question, indicators::Indicator, values},
 };
 use tally_store::{Store, StoreError};
 
@@ -172,7 +172,7 @@ pub fn bench(folder: &Path) -> Result<()> {
         let (mut told, mut summed) = (Vec::new(), Vec::new());
         for round in 0..=ROUNDS {
             let start = Stopwatch::now();
-            told = figures(facts, &ids, &EIGHT, q);
+            told = values(facts, &EIGHT, q);
             let our = start.elapsed().as_secs_f64();
             let start = Stopwatch::now();
             summed = bare(&prepared, year);
@@ -201,12 +201,12 @@ pub fn bench(folder: &Path) -> Result<()> {
 fn same(
     prepared: &Prepared,
     ids: &[AssetId],
-    told: &[Vec<tally_core::tally::indicators::Figure>],
+    told: &[Vec<Option<f64>>],
     summed: &[[i64; 8]],
     by_sql: &HashMap<i64, [i64; 5]>,
 ) -> Result<()> {
     for (place, asset) in prepared.asset_at.iter().enumerate() {
-        let figure = |which: usize| told[*asset as usize][which].value.unwrap_or_default();
+        let figure = |which: usize| told[which][*asset as usize].unwrap_or_default();
         let id = ids[*asset as usize];
         let sql = by_sql.get(&id.0).copied().unwrap_or_default();
         for which in 0..5 {

@@ -1,0 +1,30 @@
+//! Lists: one way to ask for rows. A [`subject`] says which rows there are and what their [`column`]s hold; [`asked`] is what somebody
+//! wants of them, checked into a question; the [`engine`] goes over the facts once, part by part, and answers rows, groups with
+//! summaries, totals, and the values of filtered columns with counts.
+//!
+//! In a part every column is a run of whole numbers (see [`column::Holds`]), so that filters, groups and sums need not know what
+//! they are about. Words are numbers of a [`words::Dictionary`].
+//!
+//! To add a column: a line in its subject's catalogue and one that fills it, in [`subjects`].
+
+pub mod answer;
+pub mod asked;
+mod buckets;
+pub mod column;
+mod context;
+mod engine;
+mod groups;
+pub mod subject;
+mod subjects;
+mod summary;
+#[cfg(test)]
+mod tests;
+mod top;
+pub mod words;
+
+pub use answer::{Answer, Cell, GroupRow, ListFacet, ListFacetValue, Row, SummaryCell};
+pub use asked::{Asked, FilterAsked, GroupAsked, MOST_ROWS, NewView, SortAsked, Step, Summary, SummaryAsked};
+pub use column::{ColumnDef, Holds};
+pub use context::{Context, Sees};
+pub use engine::{Narrowed, Numbers, answer};
+pub use subject::{SubjectDef, SubjectId};

@@ -1,0 +1,417 @@
+//! Lists of a small plant, beside looking at each row by itself.
+
+use super::*;
+use crate::{
+    access::seen::WorkSeen,
+    facts::{AssetFact, EntryFact, MoveFact, Named, Names, Snapshot, WorkFact},
+    ground::{
+        ids::{AssetId, CrewId, EntryId, PersonId, WorkOrderId},
+        money::Cents,
+        time::{DAY, HOUR, Instant, Span},
+    },
+    plant::assets::{Level, Node, Placement, Tree},
+    work::{SourceWord, StateLimit, WorkKind, WorkState, entries::EntryKind},
+};
+use proptest::prelude::*;
+use std::collections::BTreeMap;
+
+fn day(n: i64) -> Instant {
+    Instant::from_ms(n * DAY)
+}
+
+const NOW: i64 = 100;
+
+/// A site 1 with units 2 and 3, and 4 to 6 below unit 2.
+fn plant() -> Snapshot {
+    let parents = [None, Some(1), Some(1), Some(2), Some(2), Some(2)];
+    let node = |(id, parent): (i64, &Option<i64>)| Node {
+        id: AssetId(id),
+        placements: vec![Placement { parent: parent.map(AssetId), from: Instant::EARLIEST, to: Instant::LATEST }],
+        effects: vec![],
+        life: Span::ALWAYS,
+    };
+    let level = |id: i64| {
+        [Level::Site, Level::Unit, Level::Unit, Level::Equipment, Level::Equipment, Level::Part][id as usize - 1]
+    };
+    let fact = |id: i64| AssetFact {
+        id: AssetId(id),
+        code: format!("A{id}"),
+        name: format!("Asset {id}"),
+        level: level(id),
+        class: (id > 3).then_some(id % 2 + 1),
+        criticality: None,
+        crew: None,
+        tags: vec![],
+    };
+    let named = |ids: std::ops::RangeInclusive<i64>, what: &str| -> Vec<Named> {
+        ids.map(|id| Named { id, code: format!("{what}-{id}"), name: format!("{what} {id}") }).collect()
+    };
+    let names = Names {
+        crews: named(1..=3, "crew"),
+        people: named(1..=4, "person"),
+        classes: named(1..=2, "class"),
+        departments: vec!["Lifts".into(), "Ropes".into()],
+        ..Names::default()
+    };
+    Snapshot {
+        tree: Tree::new((1..).zip(&parents).map(node).collect()).into(),
+        assets: (1..=6).map(fact).collect(),
+        names: names.into(),
+        state_limits: StateLimit::first_settings().into(),
+        ..Snapshot::default()
+    }
+}
+
+/// An order as it is drawn: asset, kind of state, rank, crew, raised on, estimated hours.
+type Drawn = (u8, u8, u8, Option<u8>, i64, Option<i64>);
+
+fn drawn() -> impl Strategy<Value = Vec<Drawn>> {
+    let one = (0u8..6, 0u8..10, 1u8..6, prop::option::of(1u8..4), 0i64..NOW, prop::option::of(0i64..40));
+    prop::collection::vec(one, 1..40)
+}
+
+fn works(drawn: &[Drawn]) -> Vec<WorkFact> {
+    let one = |(n, &(asset, state, rank, crew, raised, estimated)): (i64, &Drawn)| {
+        let state = WorkState::ALL[usize::from(state)];
+        WorkFact {
+            number: WorkOrderId(n),
+            asset: asset.into(),
+            kind: if rank % 2 == 0 { WorkKind::Inspection } else { WorkKind::CorrectiveDeferred },
+            source: SourceWord::Person,
+            source_severity: None,
+            raised_at: day(raised),
+            raised_by: PersonId(i64::from(rank) % 4 + 1),
+            recorded_at: day(raised),
+            rank,
+            window_end: day(raised + 10 * i64::from(rank)),
+            target_start: None,
+            target_finish: None,
+            scheduled_start: None,
+            scheduled_end: None,
+            crew: crew.map(|crew| CrewId(crew.into())),
+            department: crew.map(|crew| u32::from(crew) % 2),
+            assignee: None,
+            asked: None,
+            estimated_ms: estimated.map(|hours| hours * HOUR),
+            state,
+            state_since: day(raised + (NOW - raised) / 2),
+            waiting_for: None,
+            verdict: None,
+            spent_ms: n * HOUR,
+            cost: Cents(n * 100),
+            until: Instant::LATEST,
+        }
+    };
+    (1001..).zip(drawn).map(one).collect()
+}
+
+fn snapshot(drawn: &[Drawn]) -> Snapshot {
+    let mut facts = plant();
+    let moves = works(drawn).into_iter().map(|work| MoveFact {
+        work: work.number,
+        step: 0,
+        at: work.raised_at,
+        to: work.state,
+        recorded_at: work.raised_at,
+    });
+    facts.change_works(works(drawn).into_iter().map(|work| (work.number.0, Some(work))).collect(), moves.collect());
+    let entries = works(drawn).into_iter().zip(1i64..).map(|(work, id)| {
+        let kind = EntryKind::ALL[usize::try_from(id % 4).unwrap()];
+        let entry = EntryFact {
+            id: EntryId(id),
+            asset: work.asset,
+            work: work.number,
+            kind,
+            at: work.raised_at,
+            cost: work.cost,
+            hours_ms: if kind == EntryKind::Labour { 2 * HOUR } else { 0 },
+            settled_at: Instant::LATEST,
+            recorded_at: day(NOW),
+            person: (kind == EntryKind::Labour).then_some(PersonId(id % 4 + 1)),
+        };
+        (id, Some(entry))
+    });
+    facts.change_entries(entries.collect());
+    facts
+}
+
+fn ask(facts: &Snapshot, subject: SubjectId, asked: serde_json::Value) -> Result<Answer, String> {
+    let asked: Asked = serde_json::from_value(asked).map_err(|error| error.to_string())?;
+    ask_as(facts, subject, &asked, Sees::ALL, None)
+}
+
+fn ask_as(
+    facts: &Snapshot,
+    subject: SubjectId,
+    asked: &Asked,
+    sees: Sees,
+    scope: Option<i64>,
+) -> Result<Answer, String> {
+    let context = Context::new(facts, day(NOW), sees);
+    let narrowed = Narrowed { scope: scope.map(AssetId), letters: None };
+    answer(subject, &context, asked, &narrowed, MOST_ROWS).map_err(|refusal| refusal.to_string())
+}
+
+fn number(cell: &Cell) -> f64 {
+    match cell {
+        Cell::Number(number) => *number,
+        other => panic!("{other:?} is no number"),
+    }
+}
+
+/// As [`WorkState`] stands in filters.
+fn word(state: WorkState) -> String {
+    serde_json::to_value(state).unwrap().as_str().unwrap().into()
+}
+
+proptest! {
+    /// Filters, totals, values with counts, and all pages one after the other, row by row the slow way.
+    #[test]
+    fn a_list_is_what_looking_at_each_row_says(
+        drawn in drawn(), states in prop::collection::vec(0u8..10, 0..4), ranks in prop::collection::vec(1u8..6, 0..3),
+        from in 0i64..NOW, scope in 0i64..7, limit in 1usize..9, descending in any::<bool>(),
+    ) {
+        let facts = snapshot(&drawn);
+        let words: Vec<String> = states.iter().map(|state| word(WorkState::ALL[usize::from(*state)])).collect();
+        let mut filter = vec![serde_json::json!({"column": "raised_at", "from": day(from)})];
+        if !words.is_empty() {
+            filter.push(serde_json::json!({"column": "state", "is": words}));
+        }
+        if !ranks.is_empty() {
+            let not: Vec<String> = ranks.iter().map(ToString::to_string).collect();
+            filter.push(serde_json::json!({"column": "rank", "not": not}));
+        }
+        let asked = serde_json::json!({"filter": filter, "facets": ["state", "rank", "crew"], "columns": ["number"],
+            "sort": [{"column": "crew", "descending": descending}, {"column": "cost"}],
+            "summaries": [{"column": "cost", "of": "sum"}, {"column": "estimated", "of": "median"}], "limit": limit});
+        let asked: Asked = serde_json::from_value(asked).unwrap();
+        let in_scope = |work: &WorkFact| match scope {
+            0 => true,
+            scope => facts.tree.line_at(work.asset as usize, day(NOW)).any(|above| above as i64 + 1 == scope),
+        };
+        let dated = |work: &WorkFact| work.raised_at >= day(from) && in_scope(work);
+        let of_state = |work: &WorkFact| words.is_empty() || words.contains(&word(work.state));
+        let of_rank = |work: &WorkFact| !ranks.contains(&work.rank);
+        let all = works(&drawn);
+        let mut wanted: Vec<&WorkFact> = all.iter().filter(|work| dated(work) && of_state(work) && of_rank(work)).collect();
+        // Rows without a crew come last, whatever the direction.
+        let by_crew = |work: &WorkFact| {
+            let crew = work.crew.map(|crew| if descending { -crew.0 } else { crew.0 });
+            (crew.is_none(), crew, work.cost.0, work.number.0)
+        };
+        wanted.sort_by_key(|work| by_crew(work));
+        let (mut found, mut cursor) = (Vec::new(), None);
+        loop {
+            let page = Asked { cursor: cursor.clone(), ..asked.clone() };
+            let told = ask_as(&facts, SubjectId::Work, &page, Sees::ALL, (scope > 0).then_some(scope)).unwrap();
+            prop_assert_eq!(told.count, wanted.len() as u64);
+            prop_assert_eq!(number(&told.summaries[0]), wanted.iter().map(|work| work.cost.0).sum::<i64>() as f64);
+            let mut hours: Vec<i64> = wanted.iter().filter_map(|work| Some(work.estimated_ms? / HOUR)).collect();
+            hours.sort_unstable();
+            let median = (!hours.is_empty()).then(|| {
+                (hours[(hours.len() - 1) / 2] as f64 + hours[hours.len() / 2] as f64) / 2.0
+            });
+            prop_assert_eq!(&told.summaries[1], &median.map_or(Cell::None, Cell::Number));
+            for (facet, but) in told.facets.iter().zip(["state", "rank", "crew"]) {
+                let mut counts: BTreeMap<String, u64> = BTreeMap::new();
+                for work in all.iter().filter(|work| dated(work) && (but == "state" || of_state(work)) && (but == "rank" || of_rank(work))) {
+                    let value = match but {
+                        "state" => word(work.state),
+                        "rank" => work.rank.to_string(),
+                        _ => work.crew.map_or_else(String::new, |crew| format!("crew-{crew}")),
+                    };
+                    *counts.entry(value).or_default() += 1;
+                }
+                let told: BTreeMap<String, u64> = facet.values.iter().map(|one| (one.value.clone(), one.count)).collect();
+                prop_assert_eq!(told, counts, "{}", but);
+            }
+            found.extend(told.rows.iter().map(|row| row.id));
+            match told.next_cursor {
+                Some(next) => cursor = Some(next),
+                None => break,
+            }
+        }
+        prop_assert_eq!(found, wanted.iter().map(|work| work.number.0).collect::<Vec<_>>(), "no row twice, none lost");
+    }
+
+    /// Groups inside groups add up to those they are in, and the outermost to the whole; each is what its rows are.
+    #[test]
+    fn groups_add_up(drawn in drawn()) {
+        let facts = snapshot(&drawn);
+        let asked = serde_json::json!({"group": [{"column": "department"}, {"column": "state"}, {"column": "raised_at", "by": "month"}],
+            "summaries": [{"column": "cost", "of": "sum"}, {"column": "cost", "of": "share"}], "limit": 0});
+        let told = ask(&facts, SubjectId::Work, asked).unwrap();
+        let mut open: Vec<(usize, u64, f64)> = Vec::new();
+        let mut sums: BTreeMap<usize, (u64, f64)> = BTreeMap::new();
+        for group in &told.groups {
+            while open.last().is_some_and(|(depth, ..)| *depth >= group.depth) {
+                let (depth, count, cost) = open.pop().unwrap();
+                if let Some(inside) = sums.remove(&(depth + 1)) {
+                    prop_assert_eq!(inside, (count, cost));
+                }
+            }
+            let cost = number(&group.summaries[0]);
+            open.push((group.depth, group.count, cost));
+            let sum = sums.entry(group.depth).or_default();
+            *sum = (sum.0 + group.count, sum.1 + cost);
+        }
+        let whole = number(&told.summaries[0]);
+        prop_assert_eq!(sums[&0], (told.count, whole));
+        let departments: f64 = told.groups.iter().filter(|group| group.depth == 0).map(|group| number(&group.summaries[1])).sum();
+        prop_assert!((departments - 1.0).abs() < 1e-9);
+        // A department the slow way.
+        for group in told.groups.iter().filter(|group| group.depth == 0) {
+            let of = |work: &&WorkFact| work.department.map_or("", |place| &facts.names.departments[place as usize]) == group.filter;
+            prop_assert_eq!(works(&drawn).iter().filter(of).count() as u64, group.count);
+        }
+    }
+
+    /// Who sees their crew's work only sees no entry, group or count of another's.
+    #[test]
+    fn nothing_of_anothers_work_is_told(drawn in drawn(), crew in 1i64..4) {
+        let facts = snapshot(&drawn);
+        let sees = Sees { work: WorkSeen::OwnCrew, person: PersonId(9), crew: Some(CrewId(crew)) };
+        let is_ours = |work: &&WorkFact| work.crew.is_none_or(|of| of.0 == crew);
+        let ours = works(&drawn).iter().filter(is_ours).count() as u64;
+        let asked: Asked = serde_json::from_value(serde_json::json!({"facets": ["order_crew"], "columns": ["order"]})).unwrap();
+        let told = ask_as(&facts, SubjectId::Entries, &asked, sees, None).unwrap();
+        prop_assert_eq!((told.count, told.rows.len() as u64), (ours, ours));
+        let crews: Vec<&str> = told.facets[0].values.iter().map(|one| one.value.as_str()).collect();
+        let own = format!("crew-{crew}");
+        prop_assert!(crews.iter().all(|value| value.is_empty() || *value == own), "{:?}", crews);
+        let asked = Asked::default();
+        prop_assert_eq!(ask_as(&facts, SubjectId::Work, &asked, sees, None).unwrap().count, ours);
+    }
+}
+
+#[test]
+fn a_view_has_a_name() {
+    let view = |name: &str| NewView { name: name.into(), shared: false, ask: Asked::default() };
+    assert_eq!(view("By crew").check(), Ok(()));
+    assert_eq!(view("  ").check().unwrap_err().to_string(), "name: a view needs a name");
+    assert!(view(&"x".repeat(81)).check().is_err());
+}
+
+/// What a subject says of itself can be asked of it.
+#[test]
+fn the_usual_questions_are_answered() {
+    let facts = snapshot(&[(3, 1, 2, Some(1), 40, Some(10))]);
+    for id in SubjectId::ALL {
+        let def = id.definition();
+        let asked = Asked {
+            facets: def.facets.iter().map(|one| (*one).into()).collect(),
+            columns: def.columns.iter().map(|column| column.id.into()).take(30).collect(),
+            summaries: def.summaries.clone(),
+            ..Asked::default()
+        };
+        let told = ask_as(&facts, id, &asked, Sees::ALL, None).unwrap();
+        assert_eq!(told.facets.len(), def.facets.len());
+        // Every column can be sorted by, and grouped by, but texts.
+        for column in def.columns.iter().filter(|column| column.holds != Holds::Text) {
+            let one = serde_json::json!({"sort": [{"column": column.id}], "group": [{"column": column.id}], "columns": [column.id]});
+            let told = ask(&facts, id, one).unwrap();
+            assert_eq!(told.columns.len(), 1, "{}", column.id);
+        }
+    }
+}
+
+/// Two orders of known hours: by hand.
+#[test]
+fn calculated_columns_are_told_sorted_filtered_and_summed_like_any_other() {
+    // Raised on day 40, rank 2: due on day 60. Planning since day 70.
+    let facts = snapshot(&[(3, 1, 2, Some(1), 40, Some(10)), (4, 6, 5, None, 80, None)]);
+    let columns = [
+        "time_in_state",
+        "age",
+        "overdue",
+        "weeks_overdue",
+        "estimate_ratio",
+        "cost_per_hour",
+        "over_limit",
+        "past_window",
+    ];
+    let told =
+        ask(&facts, SubjectId::Work, serde_json::json!({"columns": columns, "sort": [{"column": "overdue"}]})).unwrap();
+    let [first, second] = &told.rows[..] else { panic!("{told:?}") };
+    let hours = 1001.0;
+    let expected = [
+        Cell::Number(30.0),
+        Cell::Number(60.0),
+        Cell::Number(40.0),
+        Cell::Number(5.0),
+        Cell::Number(hours / 10.0),
+        Cell::Number(100.0),
+        Cell::YesNo(true),
+        Cell::YesNo(true),
+    ];
+    assert_eq!(first.cells, expected);
+    assert_eq!(second.cells[2..5], [Cell::None, Cell::None, Cell::None], "done, and nobody estimated it");
+    let late =
+        serde_json::json!({"filter": [{"column": "overdue", "from": "39.5"}, {"column": "over_limit", "is": ["yes"]}]});
+    assert_eq!(ask(&facts, SubjectId::Work, late).unwrap().count, 1);
+    let by_unit = serde_json::json!({"group": [{"column": "unit"}], "limit": 0});
+    let told = ask(&facts, SubjectId::Work, by_unit).unwrap();
+    assert_eq!((told.groups.len(), told.groups[0].filter.as_str(), told.groups[0].count), (1, "A2", 2));
+    let within = serde_json::json!({"filter": [{"column": "raised_at", "within": "last_30_days"}]});
+    assert_eq!(ask(&facts, SubjectId::Work, within).unwrap().count, 1);
+}
+
+#[test]
+fn an_entry_has_what_its_order_and_its_asset_have() {
+    let facts = snapshot(&[(3, 5, 1, Some(2), 40, None), (5, 8, 3, Some(1), 50, None)]);
+    let asked =
+        serde_json::json!({"columns": ["order", "order_state", "order_crew", "unit", "class", "rate", "person"]});
+    let told = ask(&facts, SubjectId::Entries, asked).unwrap();
+    let reference = |code: &str, name: &str| Cell::Reference { code: code.into(), name: name.into() };
+    let text = |text: &str| Cell::Text(text.into());
+    // The first is material: it has neither rate nor person.
+    assert_eq!(
+        told.rows[0].cells,
+        [
+            Cell::Number(1001.0),
+            text("under_way"),
+            reference("crew-2", "crew 2"),
+            reference("A2", "Asset 2"),
+            reference("class-1", "class 1"),
+            Cell::None,
+            Cell::None
+        ]
+    );
+    assert_eq!(told.rows[1].cells[1..3], [text("closed"), reference("crew-1", "crew 1")]);
+}
+
+#[rstest::rstest]
+#[case::no_column(serde_json::json!({"columns": ["costs"]}), "columns[0]: there is no column \"costs\"")]
+#[case::no_filter(serde_json::json!({"filter": [{"column": "x", "is": ["1"]}]}), "filter[0].column: there is no column \"x\"")]
+#[case::two_at_once(
+    serde_json::json!({"filter": [{"column": "cost", "is": ["1"], "blank": true}]}),
+    "filter[0]: say one of is, not, from and to, within, blank"
+)]
+#[case::wrong_kind(serde_json::json!({"filter": [{"column": "cost", "from": "much"}]}), "filter[0].from: \"much\" is not a number")]
+#[case::no_word(serde_json::json!({"filter": [{"column": "state", "is": ["lost"]}]}), "filter[0].is: State is never \"lost\"")]
+#[case::no_order(serde_json::json!({"filter": [{"column": "crew", "from": "1"}]}), "filter[0].from: Crew has no order; say is or not")]
+#[case::no_instant(
+    serde_json::json!({"filter": [{"column": "cost", "within": "last_month"}]}),
+    "filter[0].within: Cost is no instant"
+)]
+#[case::ten_thousand_years(
+    serde_json::json!({"filter": [{"column": "raised_at", "within": "2026-01-01..12026-01-01"}]}),
+    "filter[0].within: \"2026-01-01..12026-01-01\" is no period: use this_month, last_month, last_12_months, year_to_date, a year (2026), a month (2026-03) or two dates (2026-03-01..2026-06-01, the second not included)"
+)]
+#[case::seven(
+    serde_json::json!({"group": [{"column": "state"}, {"column": "rank"}, {"column": "crew"}, {"column": "unit"}, {"column": "class"},
+        {"column": "source"}, {"column": "level"}]}),
+    "group: at most 6"
+)]
+#[case::by_what(serde_json::json!({"group": [{"column": "crew", "by": "week"}]}), "group[0].by: is said of instants only")]
+#[case::text(serde_json::json!({"sort": [{"column": "title"}]}), "sort[0].column: Title is text, which is only shown")]
+#[case::sum(
+    serde_json::json!({"summaries": [{"column": "crew", "of": "sum"}]}),
+    "summaries[0].of: Crew can't be summed up so"
+)]
+#[case::facet(serde_json::json!({"facets": ["cost"]}), "facets[0]: Cost has too many values to tell them")]
+#[case::cursor(serde_json::json!({"cursor": "1_2_3"}), "cursor: is none of this list")]
+fn what_cant_be_asked_is_said_by_field(#[case] asked: serde_json::Value, #[case] said: &str) {
+    let facts = snapshot(&[(3, 1, 2, Some(1), 40, Some(10))]);
+    assert_eq!(ask(&facts, SubjectId::Work, asked).unwrap_err(), said);
+}

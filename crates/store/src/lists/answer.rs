@@ -1,0 +1,149 @@
+//! A list answered: what core can't know beforehand is looked up (the scope, what has letters), and afterwards the texts of the
+//! rows that are shown.
+
+use super::letters::Letters;
+use crate::{
+    ground::{error::Result, rows::list_of, view::View},
+    plant::assets,
+};
+use rusqlite::Connection;
+use std::collections::{HashMap, HashSet};
+use tally_core::{
+    ground::ids::{AssetId, WorkOrderId},
+    lists::{self, Answer, Asked, Cell, Context, Holds, Narrowed, Row, SubjectId},
+};
+
+/// A part of a list, as it is asked for.
+///
+/// # Errors
+/// [`crate::StoreError::Invalid`] by field, [`crate::StoreError::NotFound`] for an unknown scope.
+pub fn answer(view: &View, subject: SubjectId, asked: &Asked) -> Result<Answer> {
+    of_most(view, subject, asked, lists::MOST_ROWS)
+}
+
+/// The same, with more rows in one answer: for files.
+///
+/// # Errors
+/// As [`answer`].
+pub fn of_most(view: &View, subject: SubjectId, asked: &Asked, most: usize) -> Result<Answer> {
+    let narrowed = narrowed(view, asked)?;
+    view.go_on()?;
+    let context = Context::new(view.facts()?, view.now, view.viewer.sees_work());
+    let mut answer = lists::answer(subject, &context, asked, &narrowed, most)?;
+    texts(view, subject, &mut answer)?;
+    Ok(answer)
+}
+
+fn narrowed(view: &View, asked: &Asked) -> Result<Narrowed> {
+    let scope = asked.scope.as_deref().filter(|code| !code.is_empty());
+    let scope = scope.map(|code| assets::require_in(view.conn, code, "scope")).transpose()?;
+    let letters = asked.text.as_deref().and_then(Letters::of);
+    let letters =
+        letters.map(|letters| Ok::<_, crate::StoreError>((orders(view, &letters)?, placed(view.conn, &letters)?)));
+    Ok(Narrowed { scope, letters: letters.transpose()? })
+}
+
+/// Titles that are looked through for a letter or two, which no index knows; names of assets likewise.
+const MOST_READ: usize = 20_000;
+
+/// Orders that have the letters in their titles, or whose numbers begin with them.
+fn orders(view: &View, letters: &Letters) -> Result<lists::Numbers> {
+    let conn = view.conn;
+    let mut found = lists::Numbers::default();
+    let (sql, bound) = match &letters.phrase {
+        Some(phrase) => ("SELECT rowid FROM search_work WHERE search_work MATCH ?1".to_owned(), phrase),
+        None => (
+            format!(
+                "SELECT number FROM (SELECT number, title FROM work_orders ORDER BY number DESC LIMIT {MOST_READ})
+                 WHERE instr(lower(title), lower(?1)) > 0"
+            ),
+            &letters.text,
+        ),
+    };
+    let mut select = conn.prepare_cached(&sql)?;
+    let mut rows = select.query([bound])?;
+    while let Some(row) = rows.next()? {
+        found.extend(u32::try_from(row.get::<_, i64>(0)?).ok());
+    }
+    if let Some(number) = letters.number() {
+        for (from, to) in numbers_that_begin_with(number) {
+            let works = view.facts()?.works.between((WorkOrderId(from),), (WorkOrderId(to + 1),));
+            for (part, places) in works {
+                found.extend(&part.number[places]);
+            }
+        }
+    }
+    Ok(found)
+}
+
+/// Ranges of numbers that begin with a number: itself, ten times it to that and nine more, and so on.
+pub(crate) fn numbers_that_begin_with(number: i64) -> impl Iterator<Item = (i64, i64)> {
+    (0..9).map(|digits| 10_i64.pow(digits)).map(move |step| (number * step, (number + 1) * step - 1))
+}
+
+/// Assets that have the letters in code or name.
+fn placed(conn: &Connection, letters: &Letters) -> Result<Vec<AssetId>> {
+    let (sql, bound) = match &letters.phrase {
+        Some(phrase) => ("SELECT rowid FROM search_assets WHERE search_assets MATCH ?1".to_owned(), phrase),
+        None => (
+            format!(
+                "SELECT id FROM assets WHERE lower(code) >= lower(?1) AND lower(code) < lower(?1) || char(0x10FFFF)
+                 UNION SELECT id FROM (SELECT id, name FROM assets LIMIT {MOST_READ}) WHERE instr(lower(name), lower(?1)) > 0"
+            ),
+            &letters.text,
+        ),
+    };
+    let mut select = conn.prepare_cached(&sql)?;
+    let rows = select.query_map([bound], |row| row.get(0))?;
+    Ok(rows.collect::<rusqlite::Result<_>>()?)
+}
+
+/// Where the texts of a column stand: rows of `id` and text, for ids in `?1`.
+fn source(subject: SubjectId, column: &str) -> Option<&'static str> {
+    Some(match (subject, column) {
+        (SubjectId::Work, "title") => "SELECT number, title FROM work_orders WHERE number IN rarray(?1)",
+        (SubjectId::Entries, "description") => "SELECT id, description FROM entries WHERE id IN rarray(?1)",
+        (SubjectId::Downtime, "note") => "SELECT id, note FROM downtimes WHERE id IN rarray(?1)",
+        (SubjectId::Entries, "order_title") => {
+            "SELECT e.id, w.title FROM entries e JOIN work_orders w ON w.number = e.work_order WHERE e.id IN rarray(?1)"
+        }
+        (SubjectId::Downtime, "order_title") => {
+            "SELECT d.id, w.title FROM downtimes d JOIN work_orders w ON w.number = d.work_order WHERE d.id IN rarray(?1)"
+        }
+        (SubjectId::Failures, "order_title") => {
+            "SELECT f.id, w.title FROM failure_reports f JOIN work_orders w ON w.number = f.work_order
+             WHERE f.id IN rarray(?1)"
+        }
+        _ => return None,
+    })
+}
+
+/// Rows whose texts are read at once.
+const PIECE: usize = 5_000;
+
+/// Reads the texts of the rows.
+fn texts(view: &View, subject: SubjectId, answer: &mut Answer) -> Result<()> {
+    let text_columns = answer.columns.iter().enumerate().filter(|(_, def)| def.holds == Holds::Text);
+    let text_columns: Vec<(usize, &'static str)> = text_columns.map(|(place, def)| (place, def.id)).collect();
+    for (place, column) in text_columns {
+        let Some(sql) = source(subject, column) else { continue };
+        for rows in answer.rows.chunks_mut(PIECE) {
+            view.go_on()?;
+            put_texts(view.conn, sql, place, rows)?;
+        }
+    }
+    Ok(())
+}
+
+fn put_texts(conn: &Connection, sql: &str, place: usize, rows: &mut [Row]) -> Result<()> {
+    let mut select = conn.prepare_cached(sql)?;
+    let ids: HashSet<i64> = rows.iter().map(|row| row.id).collect();
+    let found = select.query_map([list_of(ids)], |row| Ok((row.get(0)?, row.get(1)?)))?;
+    let mut texts: HashMap<i64, String> = found.collect::<rusqlite::Result<_>>()?;
+    for row in rows {
+        if let Some(text) = texts.remove(&row.id) {
+            row.cells[place] = Cell::Text(text);
+        }
+    }
+    Ok(())
+}

@@ -1,0 +1,59 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import FacetMenu from '../common/FacetMenu.vue'
+import type { GroupAsked, Subject } from './asked'
+import { useChosen } from './useChosen'
+
+const props = defineProps<{ subject: Subject }>()
+const { chosen, choose } = useChosen()
+
+/** The most that the server takes. */
+const MOST = 6
+const steps = ['day', 'week', 'month', 'year'] as const
+const group = computed(() => chosen.value.group ?? [])
+const name = (one: GroupAsked) => {
+  const column = props.subject.columns.find((other) => other.id === one.column)?.name ?? one.column
+  return one.by ? `${column} by ${one.by}` : column
+}
+const label = computed(() => group.value.map(name).join(', then ') || 'nothing')
+/** Everything that rows can fall together by, instants in each of their steps. */
+const choices = computed<GroupAsked[]>(() =>
+  props.subject.columns.flatMap((column): GroupAsked[] => {
+    if (column.holds === 'instant') return steps.map((by) => ({ column: column.id, by }))
+    return ['word', 'reference', 'yes_no'].includes(column.holds) ? [{ column: column.id }] : []
+  }),
+)
+const same = (one: GroupAsked, other: GroupAsked) => one.column === other.column && one.by === other.by
+const place = (one: GroupAsked) => group.value.findIndex((other) => same(one, other))
+function toggle(one: GroupAsked) {
+  const next = place(one) < 0 ? [...group.value, one] : group.value.filter((other) => !same(one, other))
+  choose({ ...chosen.value, group: next.slice(0, MOST) })
+}
+</script>
+
+<template>
+  <FacetMenu name="Group by" :chosen="label" data-test="group-by">
+    <button class="act" @click="choose({ ...chosen, group: [] })">Nothing</button>
+    <label v-for="one in choices" :key="`${one.column} ${one.by}`">
+      <input
+        type="checkbox"
+        :checked="place(one) >= 0"
+        :disabled="place(one) < 0 && group.length >= MOST"
+        @change="toggle(one)"
+      />
+      <span>{{ name(one) }}</span>
+      <span v-if="place(one) >= 0" class="quiet">{{ place(one) + 1 }}</span>
+    </label>
+  </FacetMenu>
+</template>
+
+<style scoped>
+label {
+  display: grid;
+  grid-template-columns: 20px 1fr auto;
+  gap: 4px 8px;
+  padding: 2px 0;
+  cursor: pointer;
+  white-space: nowrap;
+}
+</style>

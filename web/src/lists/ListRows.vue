@@ -1,0 +1,129 @@
+<script setup lang="ts">
+import { useInfiniteQuery, useQuery, keepPreviousData } from '@tanstack/vue-query'
+import { computed, ref, useTemplateRef, watch } from 'vue'
+import { useIntersectionObserver } from '@vueuse/core'
+import { whole } from '../common/format'
+import { installation } from '../common/installation'
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn, LedgerOrder } from '../common/ledger/columns'
+import ProblemNote from '../common/ProblemNote.vue'
+import { useAddress } from '../common/useAddress'
+import type { Asked, Cell, ColumnDef, ListRow, Subject } from './asked'
+import { isFigure, textOf, unitOf } from './cells'
+import { groups, rows } from './queries/lists'
+
+const props = defineProps<{
+  subject: Subject
+  ask: Asked
+  /** Rows can be selected, and what those come to is told. */
+  selects?: boolean
+}>()
+const order = defineModel<LedgerOrder>('order')
+const { to } = useAddress()
+
+const { data, error, fetchNextPage, hasNextPage, isFetchingNextPage } = useInfiniteQuery(() => ({
+  ...rows(props.subject.id, { ...props.ask, limit: 100 }),
+  placeholderData: keepPreviousData,
+}))
+const first = computed(() => data.value?.pages[0])
+const all = computed(() => data.value?.pages.flatMap((page) => page.rows) ?? [])
+const more = useTemplateRef<HTMLElement>('more')
+// The next part is there before its place is reached.
+useIntersectionObserver(
+  more,
+  ([seen]) => {
+    if (seen?.isIntersecting && hasNextPage.value && !isFetchingNextPage.value) void fetchNextPage()
+  },
+  { rootMargin: '1200px' },
+)
+
+const cell = (row: ListRow, place: number): Cell => row.cells[place] ?? null
+const columns = computed<LedgerColumn<ListRow>[]>(() =>
+  (first.value?.columns ?? []).map((column: ColumnDef, place: number) => ({
+    key: column.id,
+    name: column.name,
+    unit: unitOf(column, installation.value.currency),
+    num: isFigure(column.holds),
+    nowrap: isFigure(column.holds) || column.holds === 'instant' || column.holds === 'number',
+    width: column.holds === 'text' ? '20%' : undefined,
+    sorts: column.holds !== 'text',
+    lead: place === 0,
+    text: (row) => textOf(cell(row, place), column.holds),
+  })),
+)
+/** Numbers of orders lead to them. */
+const leads = computed(() => columns.value.filter((column) => ['number', 'order'].includes(column.key)))
+const numberOf = (row: ListRow, key: string) =>
+  String(
+    cell(
+      row,
+      columns.value.findIndex((column) => column.key === key),
+    ) ?? '',
+  )
+
+const selected = ref(new Set<string>())
+watch(
+  () => props.subject.id,
+  () => selected.value.clear(),
+)
+const chosen = useQuery(() => ({
+  ...groups(props.subject.id, { only: [...selected.value].map(Number), summaries: props.ask.summaries }),
+  enabled: selected.value.size > 0,
+  placeholderData: keepPreviousData,
+}))
+const name = (id: string) => props.subject.columns.find((column) => column.id === id)
+const selectedText = computed(() => {
+  if (!selected.value.size || !chosen.data.value) return ''
+  const sums = (props.ask.summaries ?? []).map((summary, place) => {
+    const column = name(summary.column)
+    if (!column) return ''
+    const text = textOf(chosen.data.value?.summaries[place] ?? null, column.holds)
+    return `${column.name.toLowerCase()} ${text} ${unitOf(column, installation.value.currency) ?? ''}`.trim()
+  })
+  return [`${whole(selected.value.size)} selected`, ...sums].join(' · ')
+})
+</script>
+
+<template>
+  <ProblemNote :error="error" />
+  <LedgerTable
+    v-if="all.length"
+    v-model:order="order"
+    v-model:selected="selected"
+    :columns="columns"
+    :rows="all"
+    :key-of="(row) => row.id"
+    :label="subject.name"
+    :selects="selects ? (row) => `row ${row.id}` : undefined"
+    served
+    test="list-row"
+  >
+    <template v-for="column in leads" :key="column.key" #[column.key]="{ row }">
+      <RouterLink v-if="numberOf(row, column.key)" :to="to(`/work/${numberOf(row, column.key)}`)" data-row>
+        {{ numberOf(row, column.key) }}
+      </RouterLink>
+    </template>
+  </LedgerTable>
+  <p v-if="hasNextPage" ref="more">
+    <button class="act" @click="fetchNextPage()">Show more</button>
+  </p>
+  <p v-if="selectedText" class="selected" role="status" data-test="selected">
+    {{ selectedText }}
+    <button class="act" @click="selected = new Set()">Select none</button>
+  </p>
+</template>
+
+<style scoped>
+.selected {
+  /* Down to the edge of the screen, over its margin. */
+  position: sticky;
+  bottom: -44px;
+  display: flex;
+  gap: 18px;
+  margin: 0;
+  padding: 9px 2px 16px;
+  background: var(--paper);
+  border-top: 1.5px solid var(--ink);
+  font-weight: 600;
+}
+</style>
