@@ -22,6 +22,8 @@ const SCREENS: &[(&str, &str)] = &[
     ("/setup/outside", "[data-test=message]"),
     ("/work", "[data-test=order]"),
     ("/work/sheet", "[data-test=sheet-row]"),
+    ("/reports/entries", "[data-test=list-sums]"),
+    ("/reports/work?ask=%7B%22group%22%3A%5B%7B%22column%22%3A%22state%22%7D%5D%7D", "[data-test=group]"),
     ("/codes/gearbox", "main li.level-0"),
     ("/tally", "[data-test=tally-G1]"),
     ("/tally?why=cost_total~G1", "[data-test=why-row]"),

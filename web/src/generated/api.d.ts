@@ -1896,7 +1896,11 @@ export interface components {
             is_calculated: boolean;
             /** @description Shown where nothing else is asked for. */
             is_usual: boolean;
+            /** @description Its values are few enough to be offered with counts, and to be grouped by as they are. */
+            is_word: boolean;
             name: string;
+            /** @description Its values are grouped by in these steps. */
+            steps: components["schemas"]["Step"][];
         };
         /** @description How far an installation is set up. */
         Counts: {

@@ -9,7 +9,6 @@ const { chosen, choose } = useChosen()
 
 /** The most that the server takes. */
 const MOST = 6
-const steps = ['day', 'week', 'month', 'year'] as const
 const group = computed(() => chosen.value.group ?? [])
 const name = (one: GroupAsked) => {
   const column = props.subject.columns.find((other) => other.id === one.column)?.name ?? one.column
@@ -19,8 +18,8 @@ const label = computed(() => group.value.map(name).join(', then ') || 'nothing')
 /** Everything that rows can fall together by, instants in each of their steps. */
 const choices = computed<GroupAsked[]>(() =>
   props.subject.columns.flatMap((column): GroupAsked[] => {
-    if (column.holds === 'instant') return steps.map((by) => ({ column: column.id, by }))
-    return ['word', 'reference', 'yes_no'].includes(column.holds) ? [{ column: column.id }] : []
+    if (column.is_word) return [{ column: column.id }]
+    return column.steps.map((by) => ({ column: column.id, by }))
   }),
 )
 const same = (one: GroupAsked, other: GroupAsked) => one.column === other.column && one.by === other.by
@@ -34,7 +33,11 @@ function toggle(one: GroupAsked) {
 <template>
   <FacetMenu name="Group by" :chosen="label" data-test="group-by">
     <button class="act" @click="choose({ ...chosen, group: [] })">Nothing</button>
-    <label v-for="one in choices" :key="`${one.column} ${one.by}`">
+    <label
+      v-for="one in choices"
+      :key="`${one.column} ${one.by}`"
+      :data-test="`by-${one.column}${one.by ? `-${one.by}` : ''}`"
+    >
       <input
         type="checkbox"
         :checked="place(one) >= 0"

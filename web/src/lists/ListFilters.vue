@@ -20,9 +20,7 @@ const filters = computed(() =>
 const shown = computed(() => props.answer.facets.map((facet) => facet.column))
 /** Columns whose values could be offered as well. */
 const others = computed(() =>
-  props.subject.columns.filter(
-    (column) => ['word', 'reference', 'yes_no'].includes(column.holds) && !shown.value.includes(column.id),
-  ),
+  props.subject.columns.filter((column) => column.is_word && !shown.value.includes(column.id)),
 )
 const valueName = (one: { value: string; name: string }) => (one.value === '' ? 'none' : wordOf(one.name))
 const label = (filter: (typeof filters.value)[number]) => {

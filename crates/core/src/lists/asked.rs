@@ -1,10 +1,11 @@
 //! What somebody asks of a list, as it comes in, and what stands in the way of it.
 
 use super::{
-    buckets::Buckets,
+    buckets::{Buckets, Step},
     column::{ColumnDef, Holds, RATIO},
     context::Context,
-    subject::{Column, Subject, column, columns},
+    joined::{Column, column, columns},
+    subject::Subject,
 };
 use crate::{
     access::refusal::{Refusal, said},
@@ -41,17 +42,6 @@ pub struct FilterAsked {
     /// Without a value, or with one.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub blank: Option<bool>,
-}
-
-/// How finely instants are grouped.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-#[serde(rename_all = "snake_case")]
-pub enum Step {
-    Day,
-    Week,
-    Month,
-    Year,
 }
 
 /// A column to group by.

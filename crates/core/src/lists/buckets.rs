@@ -1,11 +1,27 @@
 //! Instants that fall together: into local days, weeks, months, years.
 
-use super::asked::Step;
 use crate::ground::{
     period::midnight,
     time::{DAY, Instant},
 };
 use jiff::{ToSpan, civil::Date, tz::TimeZone};
+use serde::{Deserialize, Serialize};
+
+/// How finely instants are grouped.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum Step {
+    Day,
+    Week,
+    Month,
+    Year,
+}
+
+impl Step {
+    /// All there are.
+    pub(super) const ALL: [Self; 4] = [Self::Day, Self::Week, Self::Month, Self::Year];
+}
 
 /// Days that are looked up at the most: a hundred years.
 const MOST_DAYS: usize = 36_525;

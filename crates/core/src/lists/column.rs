@@ -1,5 +1,6 @@
 //! What a column holds.
 
+use super::buckets::Step;
 use serde::Serialize;
 
 /// What a column holds, and how the whole numbers in it are to be read. None is [`NONE`](crate::facts::packed::NONE) in all.
@@ -34,7 +35,7 @@ pub(super) const RATIO: f64 = 1e6;
 impl Holds {
     /// Whether its values are few enough to be offered with counts, and to be grouped by as they are.
     #[must_use]
-    pub fn is_word(self) -> bool {
+    pub const fn is_word(self) -> bool {
         matches!(self, Self::Word | Self::Reference | Self::YesNo)
     }
 
@@ -62,11 +63,16 @@ pub struct ColumnDef {
     pub is_calculated: bool,
     /// Shown where nothing else is asked for.
     pub is_usual: bool,
+    /// Its values are few enough to be offered with counts, and to be grouped by as they are.
+    pub is_word: bool,
+    /// Its values are grouped by in these steps.
+    pub steps: &'static [Step],
 }
 
 impl ColumnDef {
     pub(super) const fn new(id: &'static str, name: &'static str, holds: Holds) -> Self {
-        Self { id, name, holds, is_calculated: false, is_usual: false }
+        let steps: &[Step] = if matches!(holds, Holds::Instant) { &Step::ALL } else { &[] };
+        Self { id, name, holds, is_calculated: false, is_usual: false, is_word: holds.is_word(), steps }
     }
 
     pub(super) const fn calculated(self) -> Self {

@@ -3,10 +3,12 @@
 use super::{
     answer::{Answer, Cell, GroupRow, ListFacet, ListFacetValue, Row},
     asked::{Asked, MOST_KEYS, Question, Summary, Test},
+    catalogue::SubjectId,
     column::Holds,
     context::Context,
     groups::Groups,
-    subject::{Column, Subject, SubjectId},
+    joined::Column,
+    subject::Subject,
     subjects::{Downtime, EntriesOf, FailuresOf, Work},
     summary::{Kept, unit},
     top::{Candidate, Keys, Top, key},

@@ -10,11 +10,13 @@
 pub mod answer;
 pub mod asked;
 mod buckets;
-pub mod column;
+pub mod catalogue;
+mod column;
 mod context;
 mod engine;
 mod groups;
-pub mod subject;
+pub mod joined;
+mod subject;
 mod subjects;
 mod summary;
 #[cfg(test)]
@@ -23,8 +25,9 @@ mod top;
 pub mod words;
 
 pub use answer::{Answer, Cell, GroupRow, ListFacet, ListFacetValue, Row, SummaryCell};
-pub use asked::{Asked, FilterAsked, GroupAsked, MOST_ROWS, NewView, SortAsked, Step, Summary, SummaryAsked};
+pub use asked::{Asked, FilterAsked, GroupAsked, MOST_ROWS, NewView, SortAsked, Summary, SummaryAsked};
+pub use buckets::Step;
+pub use catalogue::{SubjectDef, SubjectId};
 pub use column::{ColumnDef, Holds};
 pub use context::{Context, Sees};
 pub use engine::{Narrowed, Numbers, answer};
-pub use subject::{SubjectDef, SubjectId};

@@ -6,7 +6,11 @@ use tally_core::{
     lists::{Answer, Asked, Cell, Holds, SubjectId},
     outside::files::RowSink,
 };
-use tally_store::{StoreError, View, lists::answer};
+use tally_store::{
+    StoreError, View,
+    lists::answer,
+    plant::{master::money_text, settings},
+};
 
 /// Rows of one file at the most: as many as a workbook has room for.
 const MOST: usize = 1_048_575;
@@ -27,9 +31,10 @@ pub fn written(view: &View, subject: SubjectId, asked: &Asked, form: Format) -> 
         ));
     }
     let name = subject.definition().name;
+    let digits = settings::get(view)?.minor_digits;
     let (file, ()) = write_aside(form, name, |sink| match is_grouped {
-        true => groups(subject, &all, &answer, sink),
-        false => rows(&answer, sink),
+        true => groups(subject, &all, &answer, digits, sink),
+        false => rows(&answer, digits, sink),
     })?;
     Ok(file)
 }
@@ -44,9 +49,11 @@ fn heads(name: &str, holds: Holds) -> Vec<String> {
     }
 }
 
-fn cells(cell: &Cell, holds: Holds) -> Vec<String> {
+/// Money is in units of the currency, of which `digits` come after the point.
+fn cells(cell: &Cell, holds: Holds, digits: u8) -> Vec<String> {
     let text = match cell {
         Cell::None => String::new(),
+        Cell::Number(minor) if holds == Holds::Money => money_text(minor.round() as i64, digits),
         Cell::Number(number) => number.to_string(),
         Cell::Instant(at) => at.to_string(),
         Cell::YesNo(yes) => if *yes { "yes" } else { "no" }.into(),
@@ -63,18 +70,24 @@ fn line(sink: &mut dyn RowSink, cells: &[String]) -> Result<(), StoreError> {
     Ok(sink.row(&cells.iter().map(String::as_str).collect::<Vec<_>>())?)
 }
 
-fn rows(answer: &Answer, sink: &mut dyn RowSink) -> Result<(), StoreError> {
+fn rows(answer: &Answer, digits: u8, sink: &mut dyn RowSink) -> Result<(), StoreError> {
     let heads: Vec<String> = answer.columns.iter().flat_map(|def| heads(def.name, def.holds)).collect();
     line(sink, &heads)?;
     for row in &answer.rows {
-        let of_row = answer.columns.iter().zip(&row.cells).flat_map(|(def, cell)| cells(cell, def.holds));
+        let of_row = answer.columns.iter().zip(&row.cells).flat_map(|(def, cell)| cells(cell, def.holds, digits));
         line(sink, &of_row.collect::<Vec<_>>())?;
     }
     Ok(())
 }
 
 /// A line a group, those inside it below it; each says all that its rows have in common.
-fn groups(subject: SubjectId, asked: &Asked, answer: &Answer, sink: &mut dyn RowSink) -> Result<(), StoreError> {
+fn groups(
+    subject: SubjectId,
+    asked: &Asked,
+    answer: &Answer,
+    digits: u8,
+    sink: &mut dyn RowSink,
+) -> Result<(), StoreError> {
     let columns = subject.definition().columns;
     let def = |id: &str| columns.iter().find(|def| def.id == id);
     let grouped: Vec<_> = asked.group.iter().filter_map(|one| def(&one.column)).collect();
@@ -84,18 +97,23 @@ fn groups(subject: SubjectId, asked: &Asked, answer: &Answer, sink: &mut dyn Row
         Ok(serde_json::Value::String(word)) => word,
         other => unreachable!("summaries are words, not {other:?}"),
     };
-    let summed = asked.summaries.iter().filter_map(|one| Some((def(&one.column)?, word(&one.of))));
-    head.extend(summed.map(|(def, of)| format!("{}, {of}", heads(def.name, def.holds)[0])));
+    let summed: Vec<_> = asked.summaries.iter().filter_map(|one| Some((def(&one.column)?, word(&one.of)))).collect();
+    head.extend(summed.iter().map(|(def, of)| format!("{}, {of}", heads(def.name, def.holds)[0])));
     line(sink, &head)?;
     let mut common: Vec<Vec<String>> = Vec::new();
     for group in &answer.groups {
         common.truncate(group.depth);
-        common.push(cells(&group.key, grouped[group.depth].holds));
+        common.push(cells(&group.key, grouped[group.depth].holds, digits));
         let mut of_group: Vec<String> = common.iter().flatten().cloned().collect();
         let wide: usize = grouped.iter().map(|def| heads(def.name, def.holds).len()).sum();
         of_group.resize(wide, String::new());
         of_group.push(group.count.to_string());
-        of_group.extend(group.summaries.iter().flat_map(|summary| cells(summary, Holds::Number)));
+        let told = group.summaries.iter().zip(&summed);
+        // A share of money is none.
+        of_group.extend(told.flat_map(|(cell, (def, of))| {
+            let holds = if def.holds == Holds::Money && of != "share" { Holds::Money } else { Holds::Number };
+            cells(cell, holds, digits)
+        }));
         line(sink, &of_group)?;
     }
     Ok(())

@@ -155,18 +155,30 @@ pub(crate) fn parts(text: &str) -> Vec<&str> {
     parts
 }
 
-fn money_text(minor: i64, digits: u8) -> String {
-    let unit = 10_i64.pow(u32::from(digits));
+/// Minor units as money is written in files.
+#[must_use]
+pub fn money_text(minor: i64, digits: u8) -> String {
     if digits == 0 {
         return minor.to_string();
     }
-    format!("{}.{:0wide$}", minor / unit, (minor % unit).abs(), wide = usize::from(digits))
+    let (unit, sign) = (10_u64.pow(u32::from(digits)), if minor < 0 { "-" } else { "" });
+    let minor = minor.unsigned_abs();
+    format!("{sign}{}.{:0wide$}", minor / unit, minor % unit, wide = usize::from(digits))
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
     use rstest::rstest;
+
+    #[rstest]
+    #[case(123_450, 2, "1234.50")]
+    #[case(-5, 2, "-0.05")]
+    #[case(-123_450, 2, "-1234.50")]
+    #[case(7, 0, "7")]
+    fn money_keeps_its_sign(#[case] minor: i64, #[case] digits: u8, #[case] text: &str) {
+        assert_eq!(money_text(minor, digits), text);
+    }
 
     const WRITING: Writing = Writing { decimal: Decimal::PointOrComma, zone: None, minor_digits: 2 };
 

@@ -15,7 +15,7 @@ mod receipt;
 mod take;
 
 pub use columns::Column;
-pub use forms::Form;
+pub use forms::{Form, money_text};
 pub use given::{Given, GivenRow};
 pub use history::{ChangeRow, history};
 pub use kind::Kind;

@@ -1,0 +1,79 @@
+//! What can be listed.
+
+use super::{
+    asked::{Summary, SummaryAsked},
+    column::ColumnDef,
+    joined::columns,
+    subject::Subject,
+    subjects::{Downtime, EntriesOf, FailuresOf, Work},
+};
+use serde::{Deserialize, Serialize};
+
+/// What can be listed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum SubjectId {
+    Work,
+    Entries,
+    Downtime,
+    Failures,
+}
+
+/// A subject with its columns.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct SubjectDef {
+    pub id: SubjectId,
+    pub name: &'static str,
+    pub columns: Vec<ColumnDef>,
+    /// The column that says when a row was, where a period chooses among rows.
+    pub time: Option<&'static str>,
+    /// Columns that are filtered by first, and what is summed up, where nothing else is asked for.
+    pub facets: Vec<&'static str>,
+    pub summaries: Vec<SummaryAsked>,
+}
+
+crate::kept_as_words!(SubjectId);
+
+impl SubjectId {
+    /// All there are.
+    pub const ALL: [Self; 4] = [Self::Work, Self::Entries, Self::Downtime, Self::Failures];
+
+    /// The subject with its columns.
+    #[must_use]
+    pub fn definition(self) -> SubjectDef {
+        match self {
+            Self::Work => of::<Work>(
+                self,
+                "Work orders",
+                &["state", "rank", "work_kind", "crew", "department"],
+                &["estimated", "spent", "cost"],
+            ),
+            Self::Entries => of::<EntriesOf>(
+                self,
+                "Entries of cost",
+                &["entry_kind", "person", "order_crew", "order_state", "class"],
+                &["hours", "cost"],
+            ),
+            Self::Downtime => of::<Downtime>(
+                self,
+                "Intervals of downtime",
+                &["downtime_kind", "unit", "class", "order_state"],
+                &["hours"],
+            ),
+            Self::Failures => of::<FailuresOf>(
+                self,
+                "Failures",
+                &["effect", "problem", "cause", "class", "order_crew"],
+                &["time_to_restore"],
+            ),
+        }
+    }
+}
+
+fn of<S: Subject>(id: SubjectId, name: &'static str, facets: &[&'static str], sums: &[&str]) -> SubjectDef {
+    let sum = |column: &&str| SummaryAsked { column: (*column).into(), of: Summary::Sum };
+    let summaries = sums.iter().map(sum).collect();
+    SubjectDef { id, name, columns: columns::<S>(), time: S::TIME, facets: facets.to_vec(), summaries }
+}
