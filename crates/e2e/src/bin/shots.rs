@@ -6,7 +6,7 @@ use std::path::Path;
 use tally_e2e::{Browser, Page, Server, root};
 
 /// Hours and cost of a year by crew and by what they were spent on.
-const REPORT: &str = "/reports/entries?period=2025&ask=%7B%22group%22%3A%5B%7B%22column%22%3A%22order_crew%22%7D%2C%7B%22column%22%3A%22work_kind%22%7D%5D%7D";
+const REPORT: &str = "/reports/entries?period=2025&ask=%7B%22group%22%3A%5B%7B%22column%22%3A%22order_crew%22%7D%2C%7B%22column%22%3A%22order_work_kind%22%7D%5D%7D";
 
 /// File, address, what must be seen first, width and height.
 const SHOTS: &[(&str, &str, &str, u32, u32)] = &[
