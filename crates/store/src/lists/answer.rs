@@ -38,33 +38,25 @@ fn narrowed(view: &View, asked: &Asked) -> Result<Narrowed> {
     let scope = asked.scope.as_deref().filter(|code| !code.is_empty());
     let scope = scope.map(|code| assets::require_in(view.conn, code, "scope")).transpose()?;
     let letters = asked.text.as_deref().and_then(Letters::of);
-    let letters =
-        letters.map(|letters| Ok::<_, crate::StoreError>((orders(view, &letters)?, placed(view.conn, &letters)?)));
+    let letters = letters.map(|letters| {
+        let assets = ids(view.conn, "assets", &letters)?.into_iter().map(AssetId).collect();
+        Ok::<_, crate::StoreError>((orders(view, &letters)?, assets))
+    });
     Ok(Narrowed { scope, letters: letters.transpose()? })
 }
 
-/// Titles that are looked through for a letter or two, which no index knows; names of assets likewise.
-const MOST_READ: usize = 20_000;
+/// Ids of `work` or `assets` whose texts have the letters.
+fn ids(conn: &Connection, of: &str, letters: &Letters) -> Result<Vec<i64>> {
+    let (index, asked) = letters.index(of);
+    let mut select = conn.prepare_cached(&format!("SELECT rowid FROM {index} WHERE {index} MATCH ?1"))?;
+    let rows = select.query_map([asked], |row| row.get(0))?;
+    Ok(rows.collect::<rusqlite::Result<_>>()?)
+}
 
 /// Orders that have the letters in their titles, or whose numbers begin with them.
 fn orders(view: &View, letters: &Letters) -> Result<lists::Numbers> {
-    let conn = view.conn;
-    let mut found = lists::Numbers::default();
-    let (sql, bound) = match &letters.phrase {
-        Some(phrase) => ("SELECT rowid FROM search_work WHERE search_work MATCH ?1".to_owned(), phrase),
-        None => (
-            format!(
-                "SELECT number FROM (SELECT number, title FROM work_orders ORDER BY number DESC LIMIT {MOST_READ})
-                 WHERE instr(lower(title), lower(?1)) > 0"
-            ),
-            &letters.text,
-        ),
-    };
-    let mut select = conn.prepare_cached(&sql)?;
-    let mut rows = select.query([bound])?;
-    while let Some(row) = rows.next()? {
-        found.extend(u32::try_from(row.get::<_, i64>(0)?).ok());
-    }
+    let titled = ids(view.conn, "work", letters)?;
+    let mut found: lists::Numbers = titled.into_iter().filter_map(|number| u32::try_from(number).ok()).collect();
     if let Some(number) = letters.number() {
         for (from, to) in numbers_that_begin_with(number) {
             let works = view.facts()?.works.between((WorkOrderId(from),), (WorkOrderId(to + 1),));
@@ -79,23 +71,6 @@ fn orders(view: &View, letters: &Letters) -> Result<lists::Numbers> {
 /// Ranges of numbers that begin with a number: itself, ten times it to that and nine more, and so on.
 pub(crate) fn numbers_that_begin_with(number: i64) -> impl Iterator<Item = (i64, i64)> {
     (0..9).map(|digits| 10_i64.pow(digits)).map(move |step| (number * step, (number + 1) * step - 1))
-}
-
-/// Assets that have the letters in code or name.
-fn placed(conn: &Connection, letters: &Letters) -> Result<Vec<AssetId>> {
-    let (sql, bound) = match &letters.phrase {
-        Some(phrase) => ("SELECT rowid FROM search_assets WHERE search_assets MATCH ?1".to_owned(), phrase),
-        None => (
-            format!(
-                "SELECT id FROM assets WHERE lower(code) >= lower(?1) AND lower(code) < lower(?1) || char(0x10FFFF)
-                 UNION SELECT id FROM (SELECT id, name FROM assets LIMIT {MOST_READ}) WHERE instr(lower(name), lower(?1)) > 0"
-            ),
-            &letters.text,
-        ),
-    };
-    let mut select = conn.prepare_cached(&sql)?;
-    let rows = select.query_map([bound], |row| row.get(0))?;
-    Ok(rows.collect::<rusqlite::Result<_>>()?)
 }
 
 /// Where the texts of a column stand: rows of `id` and text, for ids in `?1`.

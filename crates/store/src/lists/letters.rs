@@ -23,6 +23,15 @@ impl Letters {
         (!text.is_empty()).then(|| Self { text: text.into(), phrase })
     }
 
+    /// The index that finds it among the texts of `work` or `assets`, and how it is asked: anywhere in a text, or, of fewer
+    /// letters than that index knows, where a word begins. Either knows all there is.
+    pub(crate) fn index(&self, of: &str) -> (String, String) {
+        match &self.phrase {
+            Some(phrase) => (format!("search_{of}"), phrase.clone()),
+            None => (format!("words_of_{of}"), format!("\"{}\"*", self.text.replace('"', "\"\""))),
+        }
+    }
+
     /// The number that was typed, if it is one of an order.
     pub(crate) fn number(&self) -> Option<i64> {
         self.text.parse().ok().filter(|number| (1..1_000_000_000).contains(number))

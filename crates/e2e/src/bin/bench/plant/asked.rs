@@ -19,6 +19,7 @@ const ASKED: [(&str, f64); 13] = [
     ("/work-orders?sort=number&descending=true", 30.0),
     ("/work-orders?scope=A000003&state=open", 30.0),
     ("/work-orders?text=bearing", 400.0),
+    ("/work-orders?text=be", 400.0),
     ("/search?q=bear", 20.0),
     ("/search?q=A0012", 20.0),
     ("/master/assets", 50.0),
