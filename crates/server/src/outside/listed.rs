@@ -13,28 +13,36 @@ use tally_store::{
 };
 
 /// Rows of one file at the most: as many as a workbook has room for.
-const MOST: usize = 1_048_575;
+const MOST: u64 = 1_048_575;
+
+/// Rows that are held at once.
+const PIECE: usize = 100_000;
 
 /// Writes all of a list into a file without a name.
 ///
 /// # Errors
 /// [`StoreError::Invalid`] for what can't be asked, or is too much for one file.
 pub fn written(view: &View, subject: SubjectId, asked: &Asked, form: Format) -> Result<File, StoreError> {
+    in_pieces(view, subject, asked, form, PIECE)
+}
+
+fn in_pieces(view: &View, subject: SubjectId, asked: &Asked, form: Format, piece: usize) -> Result<File, StoreError> {
     let is_grouped = !asked.group.is_empty();
-    let limit = Some(if is_grouped { 0 } else { MOST + 1 });
+    let limit = Some(if is_grouped { 0 } else { piece });
     let all = Asked { limit, cursor: None, facets: Vec::new(), ..asked.clone() };
-    let answer = answer::of_most(view, subject, &all, MOST + 1)?;
-    if answer.rows.len() > MOST || answer.more_groups > 0 {
-        return Err(StoreError::invalid(
-            "ask",
-            format!("more than {MOST} rows are too many for one file; filter them"),
-        ));
+    let answer = answer::of_most(view, subject, &all, piece)?;
+    if answer.more_groups > 0 {
+        let reason = format!("{} groups are more than one file takes; filter, or group by less", answer.more_groups);
+        return Err(StoreError::invalid("ask", reason));
     }
-    let name = subject.definition().name;
+    if !is_grouped && answer.count > MOST {
+        let reason = format!("more than {MOST} rows are too many for one file; filter them");
+        return Err(StoreError::invalid("ask", reason));
+    }
     let digits = settings::get(view)?.minor_digits;
-    let (file, ()) = write_aside(form, name, |sink| match is_grouped {
+    let (file, ()) = write_aside(form, subject.definition().name, |sink| match is_grouped {
         true => groups(subject, &all, &answer, digits, sink),
-        false => rows(&answer, digits, sink),
+        false => rows(view, subject, &all, answer, digits, sink),
     })?;
     Ok(file)
 }
@@ -70,14 +78,27 @@ fn line(sink: &mut dyn RowSink, cells: &[String]) -> Result<(), StoreError> {
     Ok(sink.row(&cells.iter().map(String::as_str).collect::<Vec<_>>())?)
 }
 
-fn rows(answer: &Answer, digits: u8, sink: &mut dyn RowSink) -> Result<(), StoreError> {
-    let heads: Vec<String> = answer.columns.iter().flat_map(|def| heads(def.name, def.holds)).collect();
+/// All rows, piece by piece, from the first piece on; all of them as of one state of the data.
+fn rows(
+    view: &View,
+    subject: SubjectId,
+    asked: &Asked,
+    first: Answer,
+    digits: u8,
+    sink: &mut dyn RowSink,
+) -> Result<(), StoreError> {
+    let heads: Vec<String> = first.columns.iter().flat_map(|def| heads(def.name, def.holds)).collect();
     line(sink, &heads)?;
-    for row in &answer.rows {
-        let of_row = answer.columns.iter().zip(&row.cells).flat_map(|(def, cell)| cells(cell, def.holds, digits));
-        line(sink, &of_row.collect::<Vec<_>>())?;
+    let mut piece = first;
+    loop {
+        for row in &piece.rows {
+            let of_row = piece.columns.iter().zip(&row.cells).flat_map(|(def, cell)| cells(cell, def.holds, digits));
+            line(sink, &of_row.collect::<Vec<_>>())?;
+        }
+        let Some(cursor) = piece.next_cursor else { return Ok(()) };
+        let next = Asked { cursor: Some(cursor), ..asked.clone() };
+        piece = answer::of_most(view, subject, &next, next.limit.unwrap_or(PIECE))?;
     }
-    Ok(())
 }
 
 /// A line a group, those inside it below it; each says all that its rows have in common.
@@ -117,4 +138,49 @@ fn groups(
         line(sink, &of_group)?;
     }
     Ok(())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use serde_json::json;
+    use std::io::Read;
+    use tally_core::{ground::time::Instant, lists::SortAsked};
+    use tally_store::{Store, access::people, plant::assets, work};
+
+    #[test]
+    fn a_file_in_pieces_is_the_file_in_one() {
+        let folder = tempfile::tempdir().unwrap();
+        let now = Instant::parse("2026-03-01T00:00:00Z").unwrap();
+        let store = Store::open(folder.path(), now).unwrap();
+        let actor = store.read(now, |view| people::first_administrator(view)).unwrap();
+        store
+            .write(actor, now, |tx| {
+                let pump = json!({"code": "P1", "name": "Pump", "level": "equipment"});
+                assets::add(tx, &serde_json::from_value(pump).unwrap())?;
+                for n in 0..7 {
+                    let order = json!({"title": format!("Job {n}"), "kind": "inspection", "asset": "P1", "risk_rank": n % 3 + 1});
+                    work::raise(tx, &serde_json::from_value(order).unwrap())?;
+                }
+                Ok::<_, StoreError>(())
+            })
+            .unwrap();
+        let asked = Asked {
+            sort: vec![SortAsked { column: "rank".into(), descending: true }],
+            columns: ["number", "title", "rank", "asset"].map(String::from).into(),
+            ..Asked::default()
+        };
+        let text = |piece: usize| {
+            let file = store.read(now, |view| in_pieces(view, SubjectId::Work, &asked, Format::Csv, piece)).unwrap();
+            let mut text = String::new();
+            { file }.read_to_string(&mut text).unwrap();
+            text
+        };
+        let whole = text(100);
+        assert_eq!(whole.lines().count(), 8, "{whole}");
+        assert!((0..7).all(|n| whole.contains(&format!("Job {n}"))), "{whole}");
+        for piece in [1, 3, 7] {
+            assert_eq!(text(piece), whole, "in pieces of {piece}");
+        }
+    }
 }
