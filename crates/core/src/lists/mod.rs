@@ -1,5 +1,5 @@
 //! Lists: one way to ask for rows. A [`subject`] says which rows there are and what their [`column`]s hold; [`asked`] is what somebody
-//! wants of them, checked into a question; the [`engine`] goes over the facts once, part by part, and answers rows, groups with
+//! wants of them, checked into a [`question`]; one [`pass`] goes over the facts once, part by part, and answers rows, groups with
 //! summaries, totals, and the values of filtered columns with counts.
 //!
 //! In a part every column is a run of whole numbers (see [`column::Holds`]), so that filters, groups and sums need not know what
@@ -9,25 +9,31 @@
 
 pub mod answer;
 pub mod asked;
+mod base;
 mod buckets;
 pub mod catalogue;
 mod column;
+mod condition;
 mod context;
 mod engine;
 mod groups;
 pub mod joined;
+mod pass;
+mod question;
 mod subject;
 mod subjects;
 mod summary;
 #[cfg(test)]
 mod tests;
+mod told;
 mod top;
 pub mod words;
 
 pub use answer::{Answer, Cell, GroupRow, ListFacet, ListFacetValue, Row, SummaryCell};
 pub use asked::{Asked, FilterAsked, GroupAsked, MOST_ROWS, NewView, SortAsked, Summary, SummaryAsked};
+pub use base::{Narrowed, Numbers};
 pub use buckets::Step;
 pub use catalogue::{SubjectDef, SubjectId};
 pub use column::{ColumnDef, Holds};
 pub use context::{Context, Sees};
-pub use engine::{Narrowed, Numbers, answer};
+pub use engine::answer;

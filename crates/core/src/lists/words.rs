@@ -10,20 +10,20 @@ use crate::{
     },
     work::{SourceWord, Verdict, WaitingFor, WorkKind, WorkState, entries::EntryKind},
 };
+use rustc_hash::FxHashMap;
 use serde::Serialize;
-use std::collections::HashMap;
 
 /// What the numbers of a column stand for.
 #[derive(Debug)]
 pub enum Dictionary<'a> {
     /// Each by its place, as it stands in the API.
     Words(Vec<String>),
-    /// Each by its place, as it is called.
-    Names(&'a [String]),
+    /// Each by its place, as it is called. With its place in the order of names.
+    Names(&'a [String], Vec<i64>),
     /// By dense index of the tree.
     Assets(&'a Snapshot),
     /// By id. With their places in the order of names.
-    Named(&'a [Named], HashMap<i64, i64>),
+    Named(&'a [Named], FxHashMap<i64, i64>),
     YesNo,
     /// The numbers are what they are.
     Numbers,
@@ -43,6 +43,14 @@ fn named(all: &[Named]) -> Dictionary<'_> {
     Dictionary::Named(all, order.into_iter().zip(0i64..).map(|(one, rank)| (one.id, rank)).collect())
 }
 
+fn names(all: &[String]) -> Dictionary<'_> {
+    let mut order: Vec<usize> = (0..all.len()).collect();
+    order.sort_by_key(|place| &all[*place]);
+    let mut ranks = vec![0; all.len()];
+    order.into_iter().zip(0i64..).for_each(|(place, rank)| ranks[place] = rank);
+    Dictionary::Names(all, ranks)
+}
+
 /// The dictionary of a column by its id, whatever the subject.
 pub(super) fn dictionary<'a>(context: &Context<'a>, column: &str) -> Dictionary<'a> {
     use crate::codes::failures::Effect;
@@ -54,7 +62,7 @@ pub(super) fn dictionary<'a>(context: &Context<'a>, column: &str) -> Dictionary<
         "crew" | "asset_crew" => named(&names.crews),
         "assignee" | "raised_by" | "person" => named(&names.people),
         "problem" | "cause" | "remedy" => named(&names.codes),
-        "department" => Dictionary::Names(&names.departments),
+        "department" => self::names(&names.departments),
         "criticality" => words([Criticality::A, Criticality::B, Criticality::C]),
         "level" => words([Level::Site, Level::Unit, Level::System, Level::Equipment, Level::Part]),
         "state" => words(WorkState::ALL),
@@ -85,7 +93,7 @@ impl Dictionary<'_> {
         let place = usize::try_from(number).unwrap_or(usize::MAX);
         match self {
             Self::Words(words) => words.get(place).cloned().unwrap_or_default(),
-            Self::Names(names) => names.get(place).cloned().unwrap_or_default(),
+            Self::Names(names, _) => names.get(place).cloned().unwrap_or_default(),
             Self::Assets(facts) => facts.assets.get(place).map_or_else(String::new, |asset| asset.code.clone()),
             Self::Named(named, _) => Names::find(named, number).map_or_else(String::new, |one| one.code.clone()),
             Self::YesNo => if number == 0 { "no" } else { "yes" }.into(),
@@ -113,31 +121,33 @@ impl Dictionary<'_> {
             _ if number == NONE => NONE,
             Self::Assets(facts) => usize::try_from(number).map_or(NONE, |place| facts.tree.rank(place) as i64),
             Self::Named(_, ranks) => ranks.get(&number).copied().unwrap_or(NONE),
-            // Few enough to be compared where they are told.
-            Self::Names(names) => {
-                let name = usize::try_from(number).ok().and_then(|place| names.get(place));
-                names.iter().filter(|other| Some(*other) < name).count() as i64
+            Self::Names(_, ranks) => {
+                usize::try_from(number).ok().and_then(|place| ranks.get(place)).copied().unwrap_or(NONE)
             }
             Self::Words(_) | Self::YesNo | Self::Numbers => number,
         }
     }
 
-    /// The numbers that a key of a filter stands for; none where it stands for nothing. Codes of failures stand in several
-    /// codebooks.
+    /// The numbers that each key of a filter stands for; none where it stands for nothing. Codes of failures stand in several
+    /// codebooks. However many keys there are, what they are keys of is gone over once.
     #[must_use]
-    pub fn numbers(&self, key: &str) -> Vec<i64> {
-        let place = |found: Option<usize>| found.map(|place| place as i64).into_iter().collect();
+    pub fn numbers(&self, keys: &[String]) -> Vec<Vec<i64>> {
+        let among = |all: &mut dyn Iterator<Item = (&str, i64)>| -> Vec<Vec<i64>> {
+            let mut found: FxHashMap<&str, Vec<i64>> = keys.iter().map(|key| (key.as_str(), Vec::new())).collect();
+            for (key, number) in all {
+                if let Some(numbers) = found.get_mut(key) {
+                    numbers.push(number);
+                }
+            }
+            keys.iter().map(|key| found.get(key.as_str()).cloned().unwrap_or_default()).collect()
+        };
         match self {
-            Self::Words(words) => place(words.iter().position(|word| word == key)),
-            Self::Names(names) => place(names.iter().position(|name| name == key)),
-            Self::Assets(facts) => place(facts.assets.iter().position(|asset| asset.code == key)),
-            Self::Named(named, _) => named.iter().filter(|one| one.code == key).map(|one| one.id).collect(),
-            Self::YesNo => match key {
-                "yes" => vec![1],
-                "no" => vec![0],
-                _ => Vec::new(),
-            },
-            Self::Numbers => key.parse().into_iter().collect(),
+            Self::Words(words) => among(&mut words.iter().map(String::as_str).zip(0..)),
+            Self::Names(names, _) => among(&mut names.iter().map(String::as_str).zip(0..)),
+            Self::Assets(facts) => among(&mut facts.assets.iter().map(|asset| asset.code.as_str()).zip(0..)),
+            Self::Named(named, _) => among(&mut named.iter().map(|one| (one.code.as_str(), one.id))),
+            Self::YesNo => among(&mut [("no", 0), ("yes", 1)].into_iter()),
+            Self::Numbers => keys.iter().map(|key| key.parse().into_iter().collect()).collect(),
         }
     }
 }
@@ -145,4 +155,23 @@ impl Dictionary<'_> {
 /// The dense index of an asset.
 pub(super) fn index(facts: &Snapshot, asset: AssetId) -> Option<u32> {
     facts.tree.index(asset).and_then(|index| u32::try_from(index).ok())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn keys_are_found_in_all_that_have_them_and_names_are_ranked() {
+        let of = |id, code: &str| Named { id, code: code.into(), name: format!("of {code}") };
+        // A code of failures stands in two codebooks.
+        let codes = [of(3, "NOISE"), of(5, "HEAT"), of(8, "NOISE")];
+        let keys = ["NOISE".to_owned(), "COLD".into(), "HEAT".into(), "NOISE".into()];
+        assert_eq!(named(&codes).numbers(&keys), [vec![3, 8], vec![], vec![5], vec![3, 8]]);
+        assert_eq!(Dictionary::YesNo.numbers(&["yes".into(), "no".into(), "".into()]), [vec![1], vec![0], vec![]]);
+        assert_eq!(Dictionary::Numbers.numbers(&["7".into(), "x".into()]), [vec![7], vec![]]);
+        let departments = ["Ropes".to_owned(), "Lifts".into(), "Snow".into()];
+        let names = names(&departments);
+        assert_eq!([0, 1, 2, 3, NONE].map(|number| names.rank(number)), [1, 0, 2, NONE, NONE]);
+    }
 }

@@ -1,0 +1,128 @@
+//! What was found, told: rows by their cells, groups by their keys, values of columns by their names.
+
+use super::{
+    answer::{Answer, Cell, GroupRow, ListFacet, ListFacetValue, Row},
+    asked::{MOST_KEYS, Summary},
+    column::Holds,
+    context::Context,
+    joined::Column,
+    pass::Partial,
+    question::Question,
+    subject::Subject,
+    summary::{Kept, unit},
+    top::key,
+};
+use crate::{
+    facts::{columns::Part, packed::NONE},
+    ground::time::Instant,
+};
+
+/// Values told of one column, and groups, at the most.
+const MOST_TOLD: usize = 60;
+const MOST_GROUPS: usize = 5_000;
+
+fn cell<P>(column: &Column<P>, value: i64) -> Cell {
+    if value == NONE {
+        return Cell::None;
+    }
+    match column.def.holds {
+        Holds::Instant => Cell::Instant(Instant::from_ms(value)),
+        Holds::YesNo => Cell::YesNo(value != 0),
+        Holds::Word | Holds::Text => Cell::Text(column.words.key(value)),
+        Holds::Reference => Cell::Reference { code: column.words.key(value), name: column.words.name(value) },
+        holds => Cell::Number(unit(value as f64, holds)),
+    }
+}
+
+fn summary<P>(column: &Column<P>, kept: &Kept, of: Summary, whole: &Kept) -> Cell {
+    match (kept.told(of, column.def.holds, whole), column.def.holds) {
+        (None, _) => Cell::None,
+        (Some(ms), Holds::Instant) => Cell::Instant(Instant::from_ms(ms as i64)),
+        (Some(value), _) => Cell::Number(value),
+    }
+}
+
+/// What was found, as it is answered.
+pub(super) fn told<S: Subject>(context: &Context, q: &Question<S::Rows>, done: Partial) -> Answer {
+    let mut first = done.top.in_order();
+    let more = first.len() > q.limit;
+    first.truncate(q.limit);
+    let next_cursor = first.last().filter(|_| more).map(|last| {
+        let keys = last.keys[..q.sort.len()].iter().chain([&last.keys[MOST_KEYS]]);
+        keys.map(ToString::to_string).collect::<Vec<_>>().join("_")
+    });
+    let all = S::rows(context.facts);
+    // The columns of each part that is shown are filled once.
+    let mut rows: Vec<Option<Row>> = vec![None; first.len()];
+    let mut parts: Vec<u32> = first.iter().map(|candidate| candidate.part).collect();
+    parts.sort_unstable();
+    parts.dedup();
+    for number in parts {
+        let part = all.part(number as usize);
+        let mut values: Vec<Option<Vec<i64>>> = Vec::with_capacity(q.shown.len());
+        for column in &q.shown {
+            values.push(column.as_ref().map(|column| {
+                let mut values = Vec::with_capacity(part.len());
+                (column.fill)(part, &mut values);
+                values
+            }));
+        }
+        for (row, candidate) in rows.iter_mut().zip(&first).filter(|(_, candidate)| candidate.part == number) {
+            let place = candidate.place as usize;
+            let cells = q.shown.iter().zip(&values).map(|(column, values)| match (column, values) {
+                (Some(column), Some(values)) => cell(column, values[place]),
+                _ => Cell::None,
+            });
+            *row = Some(Row { id: part.id(place), cells: cells.collect() });
+        }
+    }
+    let rank = |level: usize, value: i64| match q.group[level].column.def.holds.is_word() {
+        true => q.group[level].column.words.rank(value),
+        false => value,
+    };
+    let groups = done.groups.in_order(q.group.len(), |level, value| key(rank(level, value), false));
+    let more_groups = groups.len().saturating_sub(MOST_GROUPS);
+    let groups = groups.into_iter().take(MOST_GROUPS).map(|(depth, keys, group)| {
+        let grouping = &q.group[depth];
+        let value = keys[depth];
+        let summaries = q.summaries.iter().zip(&group.kept).zip(&done.totals);
+        GroupRow {
+            depth,
+            key: cell(&grouping.column, value),
+            filter: if value == NONE { String::new() } else { grouping.column.words.key(value) },
+            until: grouping.buckets.as_ref().filter(|_| value != NONE).map(|buckets| buckets.next(value)),
+            count: group.count,
+            summaries: summaries.map(|(((column, of), kept), whole)| summary(column, kept, *of, whole)).collect(),
+        }
+    });
+    let facets = q.facets.iter().zip(&done.counts).map(|(column, counts)| facet(column, counts));
+    let summaries = q.summaries.iter().zip(&done.totals);
+    Answer {
+        columns: q.columns.clone(),
+        rows: rows.into_iter().flatten().collect(),
+        groups: groups.collect(),
+        more_groups,
+        count: done.count,
+        summaries: summaries.map(|((column, of), kept)| summary(column, kept, *of, kept)).collect(),
+        facets: facets.collect(),
+        next_cursor,
+        change: context.facts.change,
+    }
+}
+
+fn facet<P>(column: &Column<P>, counts: &[u64]) -> ListFacet {
+    let mut found: Vec<(i64, u64)> =
+        (-1i64..).zip(counts).filter(|(_, count)| **count > 0).map(|(value, count)| (value, *count)).collect();
+    let more = found.len().saturating_sub(MOST_TOLD);
+    if more > 0 {
+        found.sort_by_key(|(_, count)| std::cmp::Reverse(*count));
+        found.truncate(MOST_TOLD);
+    }
+    // None comes last.
+    found.sort_by_key(|(value, _)| if *value < 0 { i64::MAX } else { column.words.rank(*value) });
+    let values = found.into_iter().map(|(value, count)| match value {
+        -1 => ListFacetValue { value: String::new(), name: String::new(), count },
+        value => ListFacetValue { value: column.words.key(value), name: column.words.name(value), count },
+    });
+    ListFacet { column: column.def.id, values: values.collect(), more }
+}
