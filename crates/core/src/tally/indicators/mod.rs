@@ -1,20 +1,17 @@
-//! The catalogue of indicators, and the shape of a figure and its why. [`crate::tally`] computes them.
+//! The catalogue of indicators. [`crate::tally`] computes them.
 //!
 //! Clause and metric numbers of standards are from memory; the note stands in [`Definition::source`] wherever shown.
 
 mod compare;
+mod figure;
+mod traced;
 
 pub use compare::{Moved, heat, moved};
+pub use figure::Figure;
+pub use traced::{Input, Part, RowKind, RowUnit, TraceRow, Why};
 
 use super::formula::{AVAILABILITY, FAILURES, Formula, MTBF, MTTR, Over, Term, cost, down};
-use crate::{
-    ground::{
-        ids::{AssetId, WorkOrderId},
-        time::{HOUR, Instant},
-    },
-    plant::downtime::DowntimeKind,
-    work::entries::EntryKind,
-};
+use crate::{plant::downtime::DowntimeKind, work::entries::EntryKind};
 use serde::{Deserialize, Serialize};
 
 /// A named figure.
@@ -332,123 +329,6 @@ impl Indicator {
     pub fn parse(id: &str) -> Option<Self> {
         serde_json::from_value(serde_json::Value::String(id.into())).ok()
     }
-}
-
-/// The value of an indicator at one asset.
-#[derive(Debug, Clone, Copy, PartialEq, Default, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Figure {
-    /// In the indicator's unit, money in minor units; `None` is "no base".
-    pub value: Option<f64>,
-    /// Money of closed work.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub settled: Option<i64>,
-    /// Money of work that is not closed yet.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub provisional: Option<i64>,
-    /// With no failure, the mean time between failures is at least this.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub at_least: Option<f64>,
-    /// Incipient failures, which are not in the count.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub incipient: Option<i64>,
-}
-
-impl Figure {
-    /// A plain number.
-    #[must_use]
-    pub fn of(value: f64) -> Self {
-        Self { value: Some(value), ..Self::default() }
-    }
-
-    /// Milliseconds as hours.
-    #[must_use]
-    pub fn hours(ms: i64) -> Self {
-        Self::of(ms as f64 / HOUR as f64)
-    }
-
-    /// A quotient; no base where the denominator is zero.
-    #[must_use]
-    pub fn ratio(numerator: f64, denominator: f64) -> Self {
-        Self { value: (denominator != 0.0).then(|| numerator / denominator), ..Self::default() }
-    }
-}
-
-/// What kind of row stands behind a figure.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-#[serde(rename_all = "snake_case")]
-pub enum RowKind {
-    Entry,
-    Downtime,
-    Failure,
-    WorkOrder,
-}
-
-/// What the amounts of rows are counted in.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-#[serde(rename_all = "snake_case")]
-pub enum RowUnit {
-    Money,
-    /// Milliseconds.
-    Ms,
-    Count,
-}
-
-/// One row behind a figure, with what it adds.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct TraceRow {
-    pub kind: RowKind,
-    pub id: i64,
-    pub asset: AssetId,
-    pub work_order: Option<WorkOrderId>,
-    pub at: Instant,
-    /// What it adds to the part's total.
-    pub amount: i64,
-    /// What it would add if nothing overlapped and nothing were cut, where that is another figure.
-    pub whole: Option<i64>,
-    pub settled: Option<bool>,
-}
-
-/// A group of rows that add up to one total exactly.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Part {
-    pub name: String,
-    pub unit: RowUnit,
-    pub total: i64,
-    pub rows: Vec<TraceRow>,
-}
-
-impl Part {
-    /// A part whose total is the sum of its rows.
-    #[must_use]
-    pub fn of(name: &str, unit: RowUnit, rows: Vec<TraceRow>) -> Self {
-        Self { name: name.into(), unit, total: rows.iter().map(|row| row.amount).sum(), rows }
-    }
-}
-
-/// A value that goes into the formula and has no rows.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Input {
-    pub name: String,
-    pub value: f64,
-    pub unit: Unit,
-    /// Where it is from.
-    pub note: String,
-}
-
-/// All that a figure is made of.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Why {
-    pub indicator: Indicator,
-    pub figure: Figure,
-    pub inputs: Vec<Input>,
-    pub parts: Vec<Part>,
 }
 
 #[cfg(test)]
