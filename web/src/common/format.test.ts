@@ -8,6 +8,7 @@ import {
   figure,
   fromLocal,
   hours,
+  inShort,
   money,
   moneyShort,
   plain,
@@ -132,4 +133,8 @@ describe('readings', () => {
     expect(unit('[g]')).toBe('g')
     expect(plain(1_234_567)).toBe('1,234,567')
   })
+})
+
+it('what is chosen of many is told in short', () => {
+  expect([[], ['a'], ['a', 'b'], ['a', 'b', 'c']].map(inShort)).toEqual(['all', 'a', 'a, b', '3 chosen'])
 })

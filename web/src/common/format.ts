@@ -29,6 +29,10 @@ const significant = inLocale(
 export const whole = (value: number) => number(0).format(value)
 const tenth = (value: number) => number(1).format(value)
 
+/** What is chosen of many, in short; nothing is all. */
+export const inShort = (names: string[]) =>
+  names.length > 2 ? `${names.length} chosen` : names.join(', ') || 'all'
+
 /** Names in the order in which people look for them; figures in them by their value. */
 export const byName = (one: string, other: string) =>
   one.localeCompare(other, installation.value.locale, { numeric: true })

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import FacetCheck from '../common/FacetCheck.vue'
 import FacetMenu from '../common/FacetMenu.vue'
 import type { Subject } from './asked'
 import { useChosen } from './useChosen'
@@ -31,15 +32,12 @@ function earlier(id: string) {
   <FacetMenu name="Columns" :chosen="`${shown.length} of ${subject.columns.length}`" data-test="columns">
     <button class="act" @click="put([])">The usual ones</button>
     <div v-for="column in columns" :key="column.id" class="column">
-      <label>
-        <input
-          type="checkbox"
-          :checked="shown.includes(column.id)"
-          :disabled="shown.length === 1 && shown.includes(column.id)"
-          @change="toggle(column.id)"
-        />
-        {{ column.name }}
-      </label>
+      <FacetCheck
+        :name="column.name"
+        :checked="shown.includes(column.id)"
+        :disabled="shown.length === 1 && shown.includes(column.id)"
+        @toggle="toggle(column.id)"
+      />
       <button
         v-if="shown.indexOf(column.id) > 0"
         class="plain"
@@ -59,9 +57,5 @@ function earlier(id: string) {
   justify-content: space-between;
   gap: 12px;
   white-space: nowrap;
-}
-
-label {
-  cursor: pointer;
 }
 </style>

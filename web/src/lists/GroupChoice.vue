@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import FacetCheck from '../common/FacetCheck.vue'
 import FacetMenu from '../common/FacetMenu.vue'
 import type { GroupAsked, Subject } from './asked'
 import { useChosen } from './useChosen'
@@ -33,30 +34,15 @@ function toggle(one: GroupAsked) {
 <template>
   <FacetMenu name="Group by" :chosen="label" data-test="group-by">
     <button class="act" @click="choose({ ...chosen, group: [] })">Nothing</button>
-    <label
+    <FacetCheck
       v-for="one in choices"
       :key="`${one.column} ${one.by}`"
       :data-test="`by-${one.column}${one.by ? `-${one.by}` : ''}`"
-    >
-      <input
-        type="checkbox"
-        :checked="place(one) >= 0"
-        :disabled="place(one) < 0 && group.length >= MOST"
-        @change="toggle(one)"
-      />
-      <span>{{ name(one) }}</span>
-      <span v-if="place(one) >= 0" class="quiet">{{ place(one) + 1 }}</span>
-    </label>
+      :name="name(one)"
+      :note="place(one) < 0 ? undefined : place(one) + 1"
+      :checked="place(one) >= 0"
+      :disabled="place(one) < 0 && group.length >= MOST"
+      @toggle="toggle(one)"
+    />
   </FacetMenu>
 </template>
-
-<style scoped>
-label {
-  display: grid;
-  grid-template-columns: 20px 1fr auto;
-  gap: 4px 8px;
-  padding: 2px 0;
-  cursor: pointer;
-  white-space: nowrap;
-}
-</style>

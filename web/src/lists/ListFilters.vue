@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import FacetCheck from '../common/FacetCheck.vue'
 import FacetMenu from '../common/FacetMenu.vue'
-import { whole } from '../common/format'
+import { inShort, whole } from '../common/format'
 import { type Answer, type Subject, valuesOf, withValue, withValues } from './asked'
 import { wordOf } from './cells'
 import { useChosen } from './useChosen'
@@ -27,8 +28,7 @@ const label = (filter: (typeof filters.value)[number]) => {
   const names = filter.chosen.map((value) =>
     valueName(filter.values.find((one) => one.value === value) ?? { value, name: value }),
   )
-  if (!names.length) return 'all'
-  return names.length > 2 ? `${names.length} chosen` : names.join(', ')
+  return inShort(names)
 }
 /** What is filtered by more than values. */
 const rest = computed(() => (chosen.value.filter ?? []).filter((one) => !one.is))
@@ -60,15 +60,14 @@ const add = (column: string) => choose({ ...chosen.value, facets: [...shown.valu
       :data-test="`facet-${filter.column}`"
     >
       <button class="act" @click="choose(withValues(chosen, filter.column, []))">All</button>
-      <label v-for="one in filter.values" :key="one.value">
-        <input
-          type="checkbox"
-          :checked="filter.chosen.includes(one.value)"
-          @change="choose(withValue(chosen, filter.column, one.value))"
-        />
-        <span>{{ valueName(one) }}</span>
-        <span class="quiet">{{ whole(one.count) }}</span>
-      </label>
+      <FacetCheck
+        v-for="one in filter.values"
+        :key="one.value"
+        :name="valueName(one)"
+        :note="whole(one.count)"
+        :checked="filter.chosen.includes(one.value)"
+        @toggle="choose(withValue(chosen, filter.column, one.value))"
+      />
       <p v-if="filter.more" class="quiet small">and {{ whole(filter.more) }} more</p>
     </FacetMenu>
     <FacetMenu v-if="others.length" name="Filter by" chosen="more…" data-test="facet-more">
@@ -87,15 +86,6 @@ const add = (column: string) => choose({ ...chosen.value, facets: [...shown.valu
 </template>
 
 <style scoped>
-label {
-  display: grid;
-  grid-template-columns: 20px 1fr auto;
-  gap: 4px 8px;
-  padding: 3px 0;
-  cursor: pointer;
-  white-space: nowrap;
-}
-
 .line-act {
   display: block;
   text-align: left;

@@ -70,7 +70,7 @@ const inside = (line: (typeof lines.value)[number]): Asked => ({
     </thead>
     <tbody>
       <template v-for="line in lines" :key="line.key">
-        <tr v-if="isShown(line.key)" :class="`depth-${line.group.depth}`" data-test="group">
+        <tr v-if="isShown(line.key)" :class="{ outer: !isInner(line.group) }" data-test="group">
           <td :style="{ paddingLeft: `${line.group.depth * 22 + 2}px` }">
             <button
               class="plain"
@@ -117,7 +117,7 @@ th:first-child {
   padding-left: 2px;
 }
 
-.depth-0 td {
+.outer td {
   font-weight: 600;
 }
 

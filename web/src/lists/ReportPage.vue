@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import EmptyState from '../common/EmptyState.vue'
 import { installation } from '../common/installation'
 import type { LedgerOrder } from '../common/ledger/columns'
+import PartsNav from '../common/PartsNav.vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import { useSearch } from '../common/useSearch'
@@ -19,7 +20,7 @@ import SavedViews from './SavedViews.vue'
 import { useChosen } from './useChosen'
 
 const props = defineProps<{ subject: string }>()
-const { scope, period, read, to } = useAddress()
+const { scope, period, read } = useAddress()
 const { chosen, choose } = useChosen()
 const text = useSearch()
 
@@ -75,19 +76,18 @@ const sums = computed(() => {
 const shown = computed(() => data.value?.columns.map((column) => column.id) ?? [])
 const file = (form: string) =>
   `/api/v1/lists/${props.subject}.${form}/file?ask=${encodeURIComponent(JSON.stringify(ask.value))}`
+const parts = computed(() =>
+  (catalogue.data.value ?? []).map(({ id, name }) => ({
+    path: `/reports/${id}`,
+    name,
+    here: id === props.subject,
+  })),
+)
 const print = () => window.print()
 </script>
 
 <template>
-  <nav class="tabs no-print" aria-label="Lists">
-    <RouterLink
-      v-for="one in catalogue.data.value ?? []"
-      :key="one.id"
-      :to="to(`/reports/${one.id}`)"
-      :class="{ here: one.id === props.subject }"
-      >{{ one.name }}</RouterLink
-    >
-  </nav>
+  <PartsNav name="Reports" :parts="parts" />
   <template v-if="subject">
     <div class="head">
       <div>
@@ -129,24 +129,6 @@ const print = () => window.print()
 </template>
 
 <style scoped>
-.tabs {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 22px;
-  margin-bottom: 14px;
-  font-size: 14px;
-}
-
-.tabs a {
-  color: var(--ink-2);
-}
-
-.tabs a.here {
-  color: var(--ink);
-  font-weight: 600;
-  border-bottom: 2px solid var(--accent);
-}
-
 .sums {
   margin: 3px 0 12px;
 }

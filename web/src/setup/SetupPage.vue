@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { useAddress } from '../common/useAddress'
+import PartsNav from '../common/PartsNav.vue'
 import CalendarsSection from './CalendarsSection.vue'
 import ChangesSection from './ChangesSection.vue'
 import FilesSection from './FilesSection.vue'
@@ -14,22 +14,14 @@ const props = defineProps<{
   /** Of the row that is open; `new` for one to add. */
   code?: string
 }>()
-const { to } = useAddress()
 const table = computed(() => (isTable(props.section) ? props.section : undefined))
+const parts = computed(() =>
+  sections.map(({ key, name }) => ({ path: `/setup/${key}`, name, here: key === props.section })),
+)
 </script>
 
 <template>
-  <nav class="parts no-print" aria-label="Setup">
-    <RouterLink
-      v-for="part in sections"
-      :key="part.key"
-      :to="to(`/setup/${part.key}`)"
-      :class="{ here: part.key === section }"
-      :aria-current="part.key === section ? 'page' : undefined"
-    >
-      {{ part.name }}
-    </RouterLink>
-  </nav>
+  <PartsNav name="Setup" :parts="parts" />
   <MasterSection v-if="table" :key="table" :kind="table" :code="code" />
   <CalendarsSection v-else-if="section === 'calendars'" :code="code" />
   <InstallationSection v-else-if="section === 'installation'" />

@@ -1,8 +1,8 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import { useRoute } from 'vue-router'
-import { useAddress } from '../common/useAddress'
+import PartsNav from '../common/PartsNav.vue'
 
-const { to } = useAddress()
 const route = useRoute()
 const parts = [
   { path: '/watch', name: 'Meters' },
@@ -11,17 +11,9 @@ const parts = [
   { path: '/families', name: 'Families' },
 ]
 const here = (path: string) => (path === '/families' ? route.path.startsWith(path) : route.path === path)
+const shown = computed(() => parts.map((part) => ({ ...part, here: here(part.path) })))
 </script>
 
 <template>
-  <nav class="parts no-print" aria-label="Watch">
-    <RouterLink
-      v-for="part in parts"
-      :key="part.path"
-      :to="to(part.path)"
-      :class="{ here: here(part.path) }"
-      :aria-current="here(part.path) ? 'page' : undefined"
-      >{{ part.name }}</RouterLink
-    >
-  </nav>
+  <PartsNav name="Watch" :parts="shown" />
 </template>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { components } from '../generated/api'
-import { kindWords, stateWords } from '../common/format'
+import { inShort, kindWords, stateWords } from '../common/format'
+import FacetCheck from '../common/FacetCheck.vue'
 import FacetMenu from '../common/FacetMenu.vue'
 import { useAddress } from '../common/useAddress'
 
@@ -43,10 +44,8 @@ function toggle(key: string, value: string) {
 }
 
 function label(key: string): string {
-  const now = chosen(key)
   if (key === 'state' && props.state === 'open') return 'open'
-  if (!now.length) return 'all'
-  return now.length > 2 ? `${now.length} chosen` : now.map((one) => words[one] ?? one).join(', ')
+  return inShort(chosen(key).map((one) => words[one] ?? one))
 }
 const all = (key: string) => change({ [key]: key === 'state' ? 'all' : '' })
 </script>
@@ -63,15 +62,14 @@ const all = (key: string) => change({ [key]: key === 'state' ? 'all' : '' })
       >
         <button class="act" @click="all(filter.key)">All</button>
         <button v-if="filter.key === 'state'" class="act" @click="change({ state: '' })">Open</button>
-        <label v-for="one in filter.values" :key="one.value">
-          <input
-            type="checkbox"
-            :checked="chosen(filter.key).includes(one.value)"
-            @change="toggle(filter.key, one.value)"
-          />
-          <span>{{ words[one.value] ?? one.value }}</span>
-          <span class="quiet">{{ one.count }}</span>
-        </label>
+        <FacetCheck
+          v-for="one in filter.values"
+          :key="one.value"
+          :name="words[one.value] ?? one.value"
+          :note="one.count"
+          :checked="chosen(filter.key).includes(one.value)"
+          @toggle="toggle(filter.key, one.value)"
+        />
       </FacetMenu>
     </template>
     <slot />
@@ -90,14 +88,5 @@ const all = (key: string) => change({ [key]: key === 'state' ? 'all' : '' })
 
 .act {
   margin-right: 14px;
-}
-
-label {
-  display: grid;
-  grid-template-columns: 20px 1fr auto;
-  gap: 4px;
-  padding: 3px 0;
-  cursor: pointer;
-  white-space: nowrap;
 }
 </style>

@@ -1,0 +1,20 @@
+<script setup lang="ts">
+import { useAddress } from './useAddress'
+
+/** The parts of a workspace, one of which is open. */
+defineProps<{ name: string; parts: { path: string; name: string; here: boolean }[] }>()
+const { to } = useAddress()
+</script>
+
+<template>
+  <nav class="parts no-print" :aria-label="name">
+    <RouterLink
+      v-for="part in parts"
+      :key="part.path"
+      :to="to(part.path)"
+      :class="{ here: part.here }"
+      :aria-current="part.here ? 'page' : undefined"
+      >{{ part.name }}</RouterLink
+    >
+  </nav>
+</template>
