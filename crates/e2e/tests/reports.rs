@@ -2,6 +2,7 @@
 //! view, and taken along as a file.
 
 use anyhow::{Context, Result, ensure};
+use calamine::Reader;
 use serde_json::json;
 use tally_e2e::{Browser, Server};
 
@@ -18,7 +19,6 @@ async fn plant(server: &Server) -> Result<()> {
         server.post("/work-orders", order).await?;
     }
     for (order, person, hours) in [(1_001, "ena", "3"), (1_002, "ena", "2"), (1_002, "ole", "1.5")] {
-        server.post(&format!("/work-orders/{order}/state"), json!({"to": "in_progress"})).await.ok();
         let entry = json!({"kind": "labour", "person": person, "quantity": hours, "description": "at it"});
         server.post(&format!("/work-orders/{order}/entries"), entry).await?;
     }
@@ -71,4 +71,89 @@ async fn person_row(page: &tally_e2e::Page, person: &str) -> Result<String> {
         "return [...document.querySelectorAll('[data-test=group]')].find((row) => row.innerText.includes('{person}'))?.innerText"
     );
     Ok(page.script(&script).await?.as_str().context("a row")?.to_owned())
+}
+
+/// Rows of the first sheet of a workbook, each cell as text.
+async fn workbook(address: &str) -> Result<Vec<Vec<String>>> {
+    let bytes = reqwest::get(address).await?.bytes().await?;
+    let mut book: calamine::Xlsx<_> = calamine::open_workbook_from_rs(std::io::Cursor::new(bytes.to_vec()))?;
+    let sheet = book.worksheet_range_at(0).context("a sheet")??;
+    Ok(sheet.rows().map(|row| row.iter().map(ToString::to_string).collect()).collect())
+}
+
+#[tokio::test]
+async fn work_by_department_and_state_is_opened_kept_and_read_back_from_a_workbook() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    server.post("/assets", json!({"code": "P1", "name": "Pump", "level": "equipment"})).await?;
+    for (crew, department) in [("ropes", "Lifts"), ("snow", "Snow")] {
+        server
+            .post("/crews", json!({"code": crew, "name": crew, "department": department, "weekly_hours": 80}))
+            .await?;
+    }
+    for (title, crew, state) in [
+        ("Grease the rope", "ropes", None),
+        ("Splice the rope", "ropes", Some("planning")),
+        ("Turn the sheave", "ropes", Some("planning")),
+        ("Sharpen the tiller", "snow", None),
+    ] {
+        let order = json!({"title": title, "kind": "inspection", "asset": "P1", "risk_rank": 3, "crew": crew});
+        let number = server.post("/work-orders", order).await?["number"].as_i64().context("a number")?;
+        if let Some(state) = state {
+            server.post(&format!("/work-orders/{number}/state"), json!({"to": state})).await?;
+        }
+    }
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/reports/work").await?;
+    page.press("[data-test=group-by] summary").await?;
+    page.press("[data-test=by-department] input").await?;
+    page.press("[data-test=by-state] input").await?;
+    page.see_count("[data-test=group]", 5).await?;
+    let told = page.script("return [...document.querySelectorAll('[data-test=group]')].map((row) => row.innerText.replaceAll(/[^a-zA-Z0-9]+/g, ' ').trim().split(' ').slice(0, 2).join(' '))").await?;
+    ensure!(told == json!(["Lifts 3", "raised 1", "planning 2", "Snow 1", "raised 1"]), "{told}");
+    // A group opens into its rows.
+    page.script("document.querySelectorAll('[data-test=group] button')[2].click()").await?;
+    page.see_count(".below [data-test=list-row]", 2).await?;
+    let rows = page.see(".below", "Turn the sheave").await?;
+    ensure!(rows.contains("Splice the rope") && !rows.contains("Grease"), "{rows}");
+    page.press("[data-test=views] summary").await?;
+    page.fill("[name=view-name]", "By department").await?;
+    page.press("[data-test=views] button[type=submit]").await?;
+    page.see("[data-test=views] .view", "By department").await?;
+    let file = page.script("return document.querySelector('a[href*=\".xlsx/file\"]').href").await?;
+    let read = workbook(file.as_str().context("a file")?).await?;
+    let begins = |row: &Vec<String>| row.iter().take(3).cloned().collect::<Vec<_>>().join("|");
+    let wanted =
+        ["Department|State|Rows", "Lifts||3", "Lifts|raised|1", "Lifts|planning|2", "Snow||1", "Snow|raised|1"];
+    ensure!(read.iter().map(begins).collect::<Vec<_>>() == wanted, "{read:?}");
+    Ok(())
+}
+
+#[tokio::test]
+async fn hours_and_cost_of_an_asset_on_a_day_are_by_person() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    // The day before, and another asset: neither counts.
+    server.post("/assets", json!({"code": "P2", "name": "Fan", "level": "equipment"})).await?;
+    let order = json!({"title": "Dust it", "kind": "inspection", "asset": "P2", "risk_rank": 3});
+    let other = server.post("/work-orders", order).await?["number"].as_i64().context("a number")?;
+    for (order, at) in [(1_001, "2026-03-01T08:00:00Z"), (other, "2026-03-02T08:00:00Z")] {
+        let entry = json!({"kind": "labour", "person": "ole", "quantity": "8", "at": at, "description": "elsewhere"});
+        server.post(&format!("/work-orders/{order}/entries"), entry).await?;
+    }
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/reports/entries?period=2026-03-02..2026-03-03&scope=P1").await?;
+    page.press("[data-test=group-by] summary").await?;
+    page.press("[data-test=by-person] input").await?;
+    page.see_count("[data-test=group]", 2).await?;
+    for (person, hours) in [("Ena Brook", "5.0"), ("Ole Marsh", "1.5")] {
+        let row = person_row(&page, person).await?;
+        ensure!(row.contains(hours), "{row}");
+    }
+    let all = page.see("table.groups tfoot", "All of it").await?;
+    ensure!(all.contains("6.5") && all.contains("282.50"), "{all}");
+    Ok(())
 }

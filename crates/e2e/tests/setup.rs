@@ -407,10 +407,10 @@ async fn each_role_finds_only_what_it_sees() -> Result<()> {
     let page = browser.page(&server.address);
     page.go("/").await?;
     for (code, workspaces) in [
-        ("", vec!["Watch", "Work", "Codes", "Tally", "Setup"]),
+        ("", vec!["Watch", "Work", "Codes", "Tally", "Reports", "Setup"]),
         ("vito", vec!["Watch", "Codes", "Tally"]),
-        ("tess", vec!["Watch", "Work", "Codes"]),
-        ("rita", vec!["Work", "Codes"]),
+        ("tess", vec!["Watch", "Work", "Codes", "Reports"]),
+        ("rita", vec!["Work", "Codes", "Reports"]),
     ] {
         page.script(&format!("localStorage.setItem('fair-tally-person', '{code}')")).await?;
         page.go("/codes").await?;
