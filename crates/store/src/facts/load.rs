@@ -26,7 +26,8 @@ pub fn load(rows: &dyn Rows) -> Result<Snapshot> {
     let conn = rows.sql().conn;
     let mut snapshot = beside(conn)?;
     let entries = entries(conn, &snapshot.tree)?;
-    rest(conn, &mut snapshot, entries)?;
+    let others = happened(conn, &mut snapshot)?;
+    snapshot.fill(Happened { entries, ..others });
     Ok(snapshot)
 }
 
@@ -83,10 +84,4 @@ fn happened(conn: &Connection, snapshot: &mut Snapshot) -> Result<Happened> {
     read::works(conn, &tree, names, None, |row| happened.works.push(row))?;
     read::moves(conn, None, |row| happened.moves.push(row))?;
     Ok(happened)
-}
-
-fn rest(conn: &Connection, snapshot: &mut Snapshot, entries: Entries) -> Result<()> {
-    let others = happened(conn, snapshot)?;
-    snapshot.fill(Happened { entries, ..others });
-    Ok(())
 }
