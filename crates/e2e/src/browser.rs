@@ -30,29 +30,39 @@ pub struct Page {
     address: String,
 }
 
+/// Times that a driver is started before it is given up.
+const STARTS: u32 = 5;
+
+/// A driver that listens, with its port. One that finds the port it drew taken for one of the two protocols ends at once: then
+/// another is started.
+fn driver() -> Result<(Child, String)> {
+    for _ in 0..STARTS {
+        let mut process = Command::new("/usr/bin/chromedriver")
+            .arg("--port=0")
+            .stdout(Stdio::piped())
+            .stderr(Stdio::null())
+            .spawn()
+            .context("starting /usr/bin/chromedriver")?;
+        let output = process.stdout.take().context("chromedriver has no standard output")?;
+        let mut lines = BufReader::new(output).lines().map_while(Result::ok);
+        let port = lines.find_map(|line| Some(line.split_once("started successfully on port ")?.1.to_owned()));
+        if let Some(port) = port {
+            // Its output is read to the end, or it would stop when the pipe is full.
+            std::thread::spawn(move || lines.for_each(drop));
+            return Ok((process, port.trim_end_matches('.').to_owned()));
+        }
+        process.wait()?;
+    }
+    bail!("chromedriver ended before it said its port, {STARTS} times")
+}
+
 impl Browser {
     /// A browser whose pages are `width` by `height`.
     ///
     /// # Errors
     /// When ChromeDriver or Chromium do not start.
     pub async fn open(width: u32, height: u32) -> Result<Self> {
-        let mut driver_process = Command::new("/usr/bin/chromedriver")
-            .arg("--port=0")
-            .stdout(Stdio::piped())
-            .stderr(Stdio::null())
-            .spawn()
-            .context("starting /usr/bin/chromedriver")?;
-        let output = driver_process.stdout.take().context("chromedriver has no standard output")?;
-        let mut lines = BufReader::new(output).lines();
-        let port = loop {
-            let Some(line) = lines.next() else { bail!("chromedriver ended before it said its port") };
-            let line = line?;
-            if let Some(port) = line.split("started successfully on port ").nth(1) {
-                break port.trim_end_matches('.').to_owned();
-            }
-        };
-        // Its output is read to the end, or it would stop when the pipe is full.
-        std::thread::spawn(move || lines.for_each(drop));
+        let (driver_process, port) = driver()?;
         let profile = tempfile::tempdir()?;
         let mut capabilities = DesiredCapabilities::chrome();
         capabilities.set_binary("/usr/bin/chromium")?;
