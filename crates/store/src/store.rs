@@ -23,7 +23,10 @@ use std::{
         mpsc::{self, Receiver, Sender},
     },
 };
-use tally_core::{facts::Snapshot, ground::time::Instant};
+use tally_core::{
+    facts::{AsOf, Snapshot},
+    ground::time::Instant,
+};
 
 /// How many readers may look at once.
 const READERS: usize = 4;
@@ -35,6 +38,8 @@ pub struct Store {
     readers: Pool,
     /// Read at the first question, then kept current. Looks take a handle and let go.
     snapshot: Mutex<Option<Arc<Snapshot>>>,
+    /// As they were at the past instant that was asked for last.
+    past: Mutex<Option<(AsOf, Arc<Snapshot>)>>,
     histories: Histories,
     /// Who hears what kept transactions changed.
     hearing: Mutex<Vec<Sender<News>>>,
@@ -92,8 +97,8 @@ impl Store {
         folder.mark(&conn)?;
         let readers = Pool::new(folder.database(), READERS)?;
         let writer = Mutex::new(Writer { conn, memory: Memory::default(), others: 0 });
-        let (snapshot, histories) = (Mutex::default(), Histories::default());
-        Ok(Self { writer, readers, snapshot, histories, hearing: Mutex::default(), folder })
+        let (snapshot, past, histories) = (Mutex::default(), Mutex::default(), Histories::default());
+        Ok(Self { writer, readers, snapshot, past, histories, hearing: Mutex::default(), folder })
     }
 
     /// Writes everything into the database file, so that it is whole without its log until somebody writes again.
@@ -165,6 +170,7 @@ impl Store {
             remembered = Memory::default();
         }
         remembered.begin();
+        note_write(&open, now)?;
         let mut tx = Tx::new(&open, &mut remembered, actor, now);
         let done = work(&mut tx).map(|done| (done, tx.news()));
         let kept = match done {
@@ -199,6 +205,7 @@ impl Store {
     ) -> Result<T, E> {
         let mut writer = lock(&self.writer);
         let open = writer.conn.transaction_with_behavior(TransactionBehavior::Immediate).map_err(StoreError::from)?;
+        note_write(&open, now)?;
         // What the trial remembers never was: it has a memory of its own, which goes with it.
         let done = work(&mut Tx::new(&open, &mut Memory::default(), actor, now))?;
         open.rollback().map_err(StoreError::from)?;
@@ -248,6 +255,12 @@ impl Store {
     }
 }
 
+/// Notes when the open transaction is, for what keeps rows as they were known.
+fn note_write(conn: &Connection, now: Instant) -> Result<()> {
+    conn.prepare_cached("UPDATE newest_write SET at = ?1")?.execute([now])?;
+    Ok(())
+}
+
 impl Store {
     /// Read by two, or by one where somebody writes so often that two never see the same.
     fn first_facts(&self, conn: &Connection) -> Result<Snapshot> {
@@ -272,6 +285,17 @@ impl Shared for Store {
             None => Arc::new(self.first_facts(conn)?),
         };
         Ok(kept.insert(current).clone())
+    }
+
+    /// Made without a lock: who asks for another instant meanwhile waits for nobody.
+    fn past(&self, conn: &Connection, facts: &Snapshot, then: AsOf) -> Result<Arc<Snapshot>> {
+        let kept = lock(&self.past).clone();
+        if let Some((_, past)) = kept.filter(|(of, past)| *of == then && past.change == facts.change) {
+            return Ok(past);
+        }
+        let past = Arc::new(facts::as_of(conn, facts, then)?);
+        *lock(&self.past) = Some((then, past.clone()));
+        Ok(past)
     }
 }
 

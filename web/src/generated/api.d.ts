@@ -1585,8 +1585,7 @@ export interface components {
              */
             ladder_version?: number | null;
             left_at?: components["schemas"]["Instant"] | null;
-            /** @description `readings`, `limits_changed`, `voided` (the reading that made it was) or `retired` (the meter or its asset was). */
-            left_by?: string | null;
+            left_by?: components["schemas"]["LeftBy"] | null;
             meter: string;
             meter_name: string;
             /** @description The newest answer, and when it was given. */
@@ -1643,6 +1642,8 @@ export interface components {
         AskField: "waiting_for" | "expected_until" | "question" | "asked" | "at" | "verdict" | "readings" | "note";
         /** @description What somebody asks of a list. */
         Asked: {
+            /** @default null */
+            as_of: components["schemas"]["Instant"] | null;
             /**
              * @description The usual ones where none are named.
              * @default []
@@ -1665,6 +1666,8 @@ export interface components {
              * @default []
              */
             group: components["schemas"]["GroupAsked"][];
+            /** @default null */
+            known_at: components["schemas"]["Instant"] | null;
             /**
              * @description Rows at the most: 50 without it, 500 in one answer.
              * @default null
@@ -2464,7 +2467,7 @@ export interface components {
          * @description What a column holds, and how the whole numbers in it are to be read. None is [`NONE`](crate::facts::packed::NONE) in all.
          * @enum {string}
          */
-        Holds: "number" | "hours" | "days" | "money" | "ratio" | "instant" | "word" | "reference" | "yes_no" | "text";
+        Holds: "number" | "hours" | "days" | "money" | "ratio" | "instant" | "word" | "words" | "reference" | "yes_no" | "text";
         /** @description What became, or would become, of a file. */
         ImportReceipt: components["schemas"]["MasterReceipt"] & {
             file?: components["schemas"]["FileRead"] | null;
@@ -2644,6 +2647,11 @@ export interface components {
             value: number;
             what: components["schemas"]["LateKind"];
         };
+        /**
+         * @description Why an alarm ended.
+         * @enum {string}
+         */
+        LeftBy: "readings" | "limits_changed" | "voided" | "retired";
         /** @description A failure of an asset whose meter has no limit. */
         Lesson: {
             asset: components["schemas"]["NamedAsset"];
@@ -2706,6 +2714,11 @@ export interface components {
             groups: components["schemas"]["GroupRow"][];
             more_groups: number;
             next_cursor?: string | null;
+            /**
+             * Format: int64
+             * @description How many more rows the innermost groups come to than there are, because some stand in several.
+             */
+            overlap: number;
             rows: components["schemas"]["Row"][];
             summaries: components["schemas"]["Cell"][];
         };
@@ -3852,7 +3865,7 @@ export interface components {
          * @description What can be listed.
          * @enum {string}
          */
-        SubjectId: "work" | "entries" | "downtime" | "failures";
+        SubjectId: "work" | "entries" | "downtime" | "failures" | "alarms";
         /**
          * @description What many values come to.
          * @enum {string}
@@ -4166,6 +4179,7 @@ export interface components {
         /** @description Changes to what work says and plans; a field left out stays as it is. */
         WorkChange: {
             assignee?: string | null;
+            at?: components["schemas"]["Instant"] | null;
             crew?: string | null;
             /** Format: double */
             estimated_hours?: number | null;
@@ -7537,6 +7551,10 @@ export interface operations {
                 from?: string;
                 to?: string;
                 period?: string;
+                /** @description A past instant: nothing later has happened. */
+                as_of?: string;
+                /** @description Only what had been recorded by then; as of that instant where no other is asked for. */
+                known_at?: string;
                 basis?: "as_was" | "as_is";
                 /** @description Ids with commas between; all without it. */
                 indicators?: string;

@@ -46,7 +46,7 @@ const columns = computed<LedgerColumn<ListRow>[]>(() =>
     num: isFigure(column.holds),
     nowrap: isFigure(column.holds) || column.holds === 'instant' || column.holds === 'number',
     width: column.holds === 'text' ? '20%' : undefined,
-    sorts: column.holds !== 'text',
+    sorts: column.holds !== 'text' && column.holds !== 'words',
     lead: place === 0,
     text: (row) => textOf(cell(row, place), column.holds),
   })),

@@ -2,6 +2,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import EmptyState from '../common/EmptyState.vue'
+import { dateTime, whole } from '../common/format'
 import { installation } from '../common/installation'
 import type { LedgerOrder } from '../common/ledger/columns'
 import PartsNav from '../common/PartsNav.vue'
@@ -10,6 +11,7 @@ import { useAddress } from '../common/useAddress'
 import { useSearch } from '../common/useSearch'
 import type { Asked, SubjectId } from './asked'
 import { counted, textOf, unitOf } from './cells'
+import AsOfChoice from './AsOfChoice.vue'
 import ColumnChoice from './ColumnChoice.vue'
 import GroupChoice from './GroupChoice.vue'
 import ListFilters from './ListFilters.vue'
@@ -27,6 +29,11 @@ const text = useSearch()
 const catalogue = useQuery(subjects())
 const subject = computed(() => catalogue.data.value?.find((one) => one.id === (props.subject as SubjectId)))
 
+/** The past instant that is asked for, if any. */
+const past = computed(() => {
+  const { as_of, known_at } = chosen.value
+  return { ...(as_of && { as_of }), ...(known_at && { known_at }) }
+})
 /** What is asked of the server: what was chosen, in the scope, and in the period where the rows have a time. */
 const ask = computed<Asked>(() => {
   const { time, facets, summaries } = subject.value ?? {}
@@ -40,6 +47,7 @@ const ask = computed<Asked>(() => {
     columns: chosen.value.columns ?? [],
     facets: chosen.value.facets ?? facets ?? [],
     summaries: summaries ?? [],
+    ...past.value,
   }
 })
 const { data, error } = useQuery(() => ({
@@ -93,6 +101,12 @@ const print = () => window.print()
       <div>
         <h1 v-if="data" data-test="list-totals">{{ counted(data.count, subject.name) }}</h1>
         <p v-if="data" class="quiet sums" data-test="list-sums">{{ sums.join(' · ') }}</p>
+        <p v-if="past.as_of" class="small sums" data-test="list-past">
+          As it was on {{ dateTime(past.as_of) }}{{ past.known_at ? ', by what was known then' : '' }}.
+        </p>
+        <p v-if="data?.overlap" class="small sums" data-test="list-overlap">
+          Some stand in several groups: the groups come to {{ whole(data.overlap) }} more.
+        </p>
       </div>
       <div class="tools no-print">
         <a class="act" :href="file('csv')" download>CSV</a>
@@ -103,6 +117,7 @@ const print = () => window.print()
     <div class="choices no-print">
       <SavedViews :subject="subject" />
       <GroupChoice :subject="subject" />
+      <AsOfChoice />
       <ColumnChoice v-if="!isGrouped" :subject="subject" :shown="shown" />
     </div>
     <ListFilters v-if="data" :subject="subject" :answer="data">

@@ -21,10 +21,13 @@ export interface Chosen {
   sort?: SortAsked[]
   columns?: string[]
   facets?: string[]
+  /** A past instant, and by when what counts had been recorded. */
+  as_of?: string
+  known_at?: string
 }
 
 /** In one order, so that the same is always said the same. */
-const PARTS = ['filter', 'group', 'sort', 'columns', 'facets'] as const
+const PARTS = ['filter', 'group', 'sort', 'columns', 'facets', 'as_of', 'known_at'] as const
 
 /** What an address says was chosen; nothing where it says nothing that can be read. */
 export function chosenOf(text: string): Chosen {

@@ -2,8 +2,8 @@
 //! in step with them.
 
 use super::{
-    DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact, FailureFact, Failures, MoveFact, Moves,
-    Snapshot, Spent, SpentFact, WorkFact, Works,
+    AlarmFact, Alarms, DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact, FailureFact, Failures,
+    Fields, FieldsFact, MoveFact, Moves, Snapshot, Spent, SpentFact, WorkFact, Works,
     columns::{Columns, Part},
     packed::Packed,
 };
@@ -21,6 +21,8 @@ pub struct Happened {
     /// Their `until` is made of the moves.
     pub works: Works,
     pub moves: Moves,
+    pub fields: Fields,
+    pub alarms: Alarms,
 }
 
 /// A row of the database by its id; `None` where it is gone.
@@ -36,8 +38,15 @@ fn down(downtime: &DowntimeFact) -> Option<DownFact> {
     Some(DownFact { id, asset, work: downtime.work?, kind, start, end })
 }
 
+/// Downtime of work, of all downtime.
+pub(super) fn down_of_work(downtimes: &Columns<Downtimes>) -> Columns<DownOfWork> {
+    let mut all = DownOfWork::default();
+    downtimes.rows().filter_map(|row| down(&row)).for_each(|row| all.push(row));
+    Columns::of(&all)
+}
+
 /// Since when work has not been open any more, by its moves in order; [`Instant::LATEST`] while it is.
-fn closed_since(moves: impl IntoIterator<Item = (Instant, WorkState)>) -> Instant {
+pub(super) fn closed_since(moves: impl IntoIterator<Item = (Instant, WorkState)>) -> Instant {
     let mut since = Instant::LATEST;
     for (at, to) in moves {
         match (to.is_open(), since) {
@@ -52,21 +61,20 @@ fn closed_since(moves: impl IntoIterator<Item = (Instant, WorkState)>) -> Instan
 impl Snapshot {
     /// Takes all rows, in place of those it has.
     pub fn fill(&mut self, happened: Happened) {
-        let Happened { entries, downtimes, failures, mut works, moves } = happened;
+        let Happened { entries, downtimes, failures, mut works, moves, fields, alarms } = happened;
         let of_entries = || {
             let mut all = Spent::default();
             (0..entries.len()).filter_map(|place| spent(&entries.row(place))).for_each(|row| all.push(row));
             (Columns::of(&all), Columns::of(&entries))
         };
         let of_rest = || {
-            let mut all = DownOfWork::default();
-            (0..downtimes.len()).filter_map(|place| down(&downtimes.row(place))).for_each(|row| all.push(row));
-            let moves = Columns::of(&moves);
-            (Columns::of(&all), Columns::of(&downtimes), Columns::of(&failures), moves)
+            let downtimes = Columns::of(&downtimes);
+            (down_of_work(&downtimes), downtimes, Columns::of(&failures), Columns::of(&moves))
         };
         let ((spent, entries), (down_of_work, downtimes, failures, moves)) = rayon::join(of_entries, of_rest);
         (self.spent, self.entries) = (spent, entries);
         (self.down_of_work, self.downtimes, self.failures, self.moves) = (down_of_work, downtimes, failures, moves);
+        (self.fields, self.alarms) = (Columns::of(&fields), Columns::of(&alarms));
         for place in 0..works.len() {
             let number = WorkOrderId::unpack(works.number[place]);
             works.until[place] = closed_since(self.way(number)).pack();
@@ -102,12 +110,20 @@ impl Snapshot {
         self.failures.apply(changes);
     }
 
-    /// Work that was raised, moved, planned or is gone, with all moves of it in order. Its `until` is made of them.
-    pub fn change_works(&mut self, changes: Vec<Changed<WorkFact>>, moves: Vec<MoveFact>) {
+    /// Alarms that were set off, answered, acknowledged or have ended.
+    pub fn change_alarms(&mut self, changes: Vec<Changed<AlarmFact>>) {
+        self.alarms.apply(changes);
+    }
+
+    /// Work that was raised, moved, planned or is gone, with all moves of it in order, and all versions of its fields. Its `until`
+    /// is made of its moves.
+    pub fn change_works(&mut self, changes: Vec<Changed<WorkFact>>, moves: Vec<MoveFact>, fields: Vec<FieldsFact>) {
         for (number, _) in &changes {
             self.moves.clear((WorkOrderId(*number), 0), (WorkOrderId(*number + 1), 0));
+            self.fields.clear((WorkOrderId(*number), 0), (WorkOrderId(*number + 1), 0));
         }
         moves.into_iter().for_each(|row| self.moves.put(row));
+        fields.into_iter().for_each(|row| self.fields.put(row));
         let until = |row: WorkFact| WorkFact { until: closed_since(self.way(row.number)), ..row };
         let changes = changes.into_iter().map(|(number, row)| (number, row.map(until))).collect();
         self.works.apply(changes);

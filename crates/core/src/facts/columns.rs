@@ -6,6 +6,7 @@
 
 use super::packed::Packed;
 use crate::ground::time::{Instant, Span};
+use rayon::prelude::*;
 use std::{collections::HashSet, fmt::Debug, ops::Range, sync::Arc};
 
 /// Rows of a part when it is made. It is cut in two when it has grown to twice as many.
@@ -323,6 +324,24 @@ impl<P: Part> Columns<P> {
         changes.into_iter().filter_map(|(_, row)| row).for_each(|row| self.put(row));
     }
 
+    /// The same rows, each as `then` makes it, without those that it makes nothing of; keys stay. Parts of which no row is
+    /// another are shared.
+    #[must_use]
+    pub fn mapped(&self, then: impl Fn(P::Row) -> Option<P::Row> + Sync) -> Self {
+        let part = |kept: &Kept<P>| -> Option<Kept<P>> {
+            let rows = || (0..kept.part.len()).map(|place| kept.part.row(place));
+            if rows().all(|row| then(row) == Some(row)) {
+                return Some(kept.clone());
+            }
+            let mut part = P::default();
+            rows().filter_map(&then).for_each(|row| part.push(row));
+            (!part.is_empty()).then(|| Kept::of(Arc::new(part)))
+        };
+        let parts: Vec<Kept<P>> = self.parts.par_iter().filter_map(part).collect();
+        let len = parts.iter().map(|kept| kept.part.len()).sum();
+        Self { parts, len, last_id: self.last_id }
+    }
+
     /// Takes rows with keys from one to before another away.
     pub fn clear(&mut self, from: P::Key, to: P::Key) {
         let found: Vec<P::Key> =
@@ -386,6 +405,10 @@ mod tests {
             for row in &wanted {
                 prop_assert_eq!(columns.get(Notes::key_of(row)), Some(*row));
             }
+            let later = |row: Note| (row.id % 3 > 0).then_some(Note { until: row.until.plus(i64::from(row.id % 2)), ..row });
+            let mapped = columns.mapped(later);
+            prop_assert_eq!(mapped.rows().collect::<Vec<_>>(), wanted.iter().copied().filter_map(later).collect::<Vec<_>>());
+            prop_assert_eq!(mapped.len(), mapped.rows().count());
             let window = Span::new(Instant::from_ms(window.0), Instant::from_ms(window.0 + window.1)).unwrap();
             let (from, to) = ((window.start(), 0), (window.end(), 0));
             let found: Vec<Note> = columns.between(from, to).flat_map(|(part, places)| places.map(|place| part.row(place))).collect();

@@ -1,19 +1,23 @@
 //! What happened, in columns: [`rows`] by time, [packed](packed) into parts that clones share ([`columns`]), and the [`snapshot`]
-//! of all of them with tree, calendars and [`names`], which takes [`changes`].
+//! of all of them with tree, calendars and [`names`], which takes [`changes`] and tells the [`past`].
 
 mod assignment;
+mod by_work;
 mod changes;
 pub mod columns;
 mod names;
 pub mod packed;
+mod past;
 mod rows;
 mod snapshot;
 
 pub use assignment::Assignment;
+pub use by_work::ByWork;
 pub use changes::{Changed, Happened};
 pub use names::{AssetFact, Named, Names};
+pub use past::AsOf;
 pub use rows::{
-    DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact, FailureFact, Failures, MoveFact, Moves, Spent,
-    SpentFact, WorkFact, Works,
+    AlarmFact, Alarms, DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact, FailureFact, Failures,
+    Fields, FieldsFact, MoveFact, Moves, Spent, SpentFact, WorkFact, Works,
 };
 pub use snapshot::{RunningCounter, Snapshot};

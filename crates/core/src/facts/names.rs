@@ -33,6 +33,7 @@ pub struct Names {
     pub crews: Vec<Named>,
     pub people: Vec<Named>,
     pub classes: Vec<Named>,
+    pub meters: Vec<Named>,
     /// Problems, causes and remedies.
     pub codes: Vec<Named>,
     /// In the order in which work named them first.

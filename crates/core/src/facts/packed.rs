@@ -6,9 +6,11 @@ use crate::{
         ids::{AlarmId, CodeId, CrewId, DowntimeId, EntryId, FailureId, MeterId, PersonId, WorkOrderId},
         money::Cents,
         severity::Severity,
+        side::RungSide,
         time::Instant,
     },
     plant::downtime::DowntimeKind,
+    watch::alarms::{AlarmKind, LeftBy, ResponseGiven},
     work::{SourceWord, Verdict, WaitingFor, WorkKind, WorkState, entries::EntryKind},
 };
 use std::fmt::Debug;
@@ -172,6 +174,10 @@ macro_rules! packed_words {
 }
 
 packed_words!(
+    AlarmKind[Limit, Silent],
+    LeftBy[Readings, LimitsChanged, Voided, Retired],
+    ResponseGiven[Recorded, Record, Notify, Held, Joined, Escalated, Raised],
+    RungSide[High, Low, Grade],
     EntryKind[Labour, Material, Service, Tool],
     DowntimeKind[Unplanned, Planned, External],
     Effect[Critical, Degraded, Incipient],

@@ -4,12 +4,14 @@ use super::columns::columns;
 use crate::{
     codes::failures::Effect,
     ground::{
-        ids::{CodeId, CrewId, DowntimeId, EntryId, FailureId, PersonId, WorkOrderId},
+        ids::{AlarmId, CodeId, CrewId, DowntimeId, EntryId, FailureId, MeterId, PersonId, WorkOrderId},
         money::Cents,
         severity::Severity,
+        side::RungSide,
         time::Instant,
     },
     plant::downtime::DowntimeKind,
+    watch::alarms::{AlarmKind, LeftBy, ResponseGiven},
     work::{SourceWord, Verdict, WaitingFor, WorkKind, WorkState, entries::EntryKind},
 };
 
@@ -84,6 +86,31 @@ columns! {
 }
 
 columns! {
+    /// One alarm.
+    AlarmFact in Alarms, by (entered_at: Instant, id: AlarmId), id id, lasts (entered_at, left_at) {
+        id: AlarmId,
+        meter: MeterId,
+        /// That of its meter.
+        asset: u32,
+        /// The newest order that it raised or joined.
+        work: Option<WorkOrderId>,
+        kind: AlarmKind,
+        /// None of a silent meter.
+        side: Option<RungSide>,
+        severity: Severity,
+        entered_at: Instant,
+        /// [`Instant::LATEST`] while it stands.
+        left_at: Instant,
+        left_by: Option<LeftBy>,
+        acknowledged_at: Option<Instant>,
+        acknowledged_by: Option<PersonId>,
+        /// The newest answer.
+        response: ResponseGiven,
+        recorded_at: Instant,
+    }
+}
+
+columns! {
     /// One work order as it is now; its way through the states are [`MoveFact`]s.
     WorkFact in Works, by (number: WorkOrderId), id number, lasts (raised_at, until) {
         number: WorkOrderId,
@@ -114,6 +141,33 @@ columns! {
         cost: Cents,
         /// Since when it has not been open any more; [`Instant::LATEST`] while it is.
         until: Instant,
+        /// Whether fields that keep their history were ever others: then [`FieldsFact`]s say what held when.
+        changed: bool,
+    }
+}
+
+columns! {
+    /// What the fields of a work order that keep their history were from an instant on: each version of an order that was changed,
+    /// the newest included, in the order in which they were written.
+    FieldsFact in Fields, by (work: WorkOrderId, version: u16), id work, lasts (since, since) {
+        work: WorkOrderId,
+        version: u16,
+        since: Instant,
+        recorded_at: Instant,
+        asset: u32,
+        kind: WorkKind,
+        source_severity: Option<Severity>,
+        rank: u8,
+        window_end: Instant,
+        target_start: Option<Instant>,
+        target_finish: Option<Instant>,
+        scheduled_start: Option<Instant>,
+        scheduled_end: Option<Instant>,
+        crew: Option<CrewId>,
+        /// Place among the [names](super::Names) of departments.
+        department: Option<u32>,
+        assignee: Option<PersonId>,
+        estimated_ms: Option<i64>,
     }
 }
 
@@ -124,6 +178,8 @@ columns! {
         step: u16,
         at: Instant,
         to: WorkState,
+        /// Where it moved to waiting.
+        waiting_for: Option<WaitingFor>,
         recorded_at: Instant,
     }
 }

@@ -3,7 +3,7 @@
 use super::{
     AssetFact, Assignment, Names,
     columns::{Columns, Part},
-    rows::{DownOfWork, DowntimeFact, Downtimes, Entries, Failures, Moves, Spent, Works},
+    rows::{Alarms, DownOfWork, DowntimeFact, Downtimes, Entries, Failures, Fields, Moves, Spent, Works},
 };
 use crate::{
     ground::{
@@ -80,6 +80,8 @@ pub struct Snapshot {
     pub failures: Columns<Failures>,
     pub works: Columns<Works>,
     pub moves: Columns<Moves>,
+    pub fields: Columns<Fields>,
+    pub alarms: Columns<Alarms>,
 }
 
 impl Default for Snapshot {
@@ -102,6 +104,8 @@ impl Default for Snapshot {
             failures: Columns::default(),
             works: Columns::default(),
             moves: Columns::default(),
+            fields: Columns::default(),
+            alarms: Columns::default(),
         }
     }
 }

@@ -79,6 +79,8 @@ pub struct Answer {
     /// At most 5,000; how many there are beyond.
     pub groups: Vec<GroupRow>,
     pub more_groups: usize,
+    /// How many more rows the innermost groups come to than there are, because some stand in several.
+    pub overlap: u64,
     /// Of all rows under the filters.
     pub count: u64,
     pub summaries: Vec<SummaryCell>,

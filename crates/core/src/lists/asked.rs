@@ -1,7 +1,10 @@
 //! What somebody asks of a list, as it comes in.
 
 use super::buckets::Step;
-use crate::access::refusal::{Refusal, said};
+use crate::{
+    access::refusal::{Refusal, said},
+    ground::time::Instant,
+};
 use serde::{Deserialize, Serialize};
 
 /// A condition on one column: one of these.
@@ -83,6 +86,12 @@ pub struct SummaryAsked {
 pub struct Asked {
     /// Code of the asset, with all below it; everything without it.
     pub scope: Option<String>,
+    /// A past instant: work stands where it stood then, and nothing later has happened.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub as_of: Option<Instant>,
+    /// Only what had been recorded by then; as of that instant where no other is asked for.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub known_at: Option<Instant>,
     /// Letters in a number, a title or an asset.
     pub text: Option<String>,
     /// All of these.

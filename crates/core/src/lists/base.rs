@@ -1,12 +1,11 @@
 //! Which rows there are for somebody at all: what may be seen, in the scope, with the letters.
 
-use super::{
-    asked::Asked,
-    context::{ByWork, Context},
-    subject::Subject,
-    words::index,
+use super::{asked::Asked, context::Context, subject::Subject, words::index};
+use crate::{
+    access::seen::WorkSeen,
+    facts::{ByWork, columns::Part},
+    ground::ids::AssetId,
 };
-use crate::{access::seen::WorkSeen, facts::columns::Part, ground::ids::AssetId};
 use rustc_hash::FxHashSet;
 
 /// Numbers of orders.
@@ -42,8 +41,7 @@ impl<'a> Base<'a> {
         let letters = narrowed.letters.as_ref().map(|(orders, assets)| {
             (orders, mark(&mut assets.iter().filter_map(|asset| index(context.facts, *asset))))
         });
-        let is_apart = context.sees.work != WorkSeen::All && S::orders(&S::Rows::default()).is_some();
-        let seen = is_apart.then(|| context.by_work(false, |part, place| context.sees(part, place)));
+        let seen = (S::FOLLOWS_WORK && S::orders(&S::Rows::default()).is_some()).then(|| context.seen()).flatten();
         let only = asked.only.as_ref().map(|only| only.iter().copied().collect());
         Self { by_asset, letters, seen, only }
     }

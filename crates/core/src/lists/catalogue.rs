@@ -5,8 +5,9 @@ use super::{
     column::ColumnDef,
     joined::columns,
     subject::Subject,
-    subjects::{Downtime, EntriesOf, FailuresOf, Work},
+    subjects::{AlarmsOf, Downtime, EntriesOf, FailuresOf, Work},
 };
+use crate::access::seen::Topic;
 use serde::{Deserialize, Serialize};
 
 /// What can be listed.
@@ -18,6 +19,7 @@ pub enum SubjectId {
     Entries,
     Downtime,
     Failures,
+    Alarms,
 }
 
 /// A subject with its columns.
@@ -38,7 +40,16 @@ crate::kept_as_words!(SubjectId);
 
 impl SubjectId {
     /// All there are.
-    pub const ALL: [Self; 4] = [Self::Work, Self::Entries, Self::Downtime, Self::Failures];
+    pub const ALL: [Self; 5] = [Self::Work, Self::Entries, Self::Downtime, Self::Failures, Self::Alarms];
+
+    /// What somebody must be allowed to look at.
+    #[must_use]
+    pub fn topic(self) -> Topic {
+        match self {
+            Self::Work | Self::Entries | Self::Downtime | Self::Failures => Topic::Work,
+            Self::Alarms => Topic::Meters,
+        }
+    }
 
     /// The subject with its columns.
     #[must_use]
@@ -67,6 +78,12 @@ impl SubjectId {
                 "Failures",
                 &["effect", "problem", "cause", "class", "order_crew"],
                 &["time_to_restore"],
+            ),
+            Self::Alarms => of::<AlarmsOf>(
+                self,
+                "Alarms",
+                &["stands", "severity", "response", "unit", "class", "order_verdict"],
+                &["stood"],
             ),
         }
     }

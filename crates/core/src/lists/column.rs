@@ -22,6 +22,8 @@ pub enum Holds {
     Instant,
     /// One of a few words, by its place among them.
     Word,
+    /// Several words, by the number of their set: a row is in the group of each.
+    Words,
     /// Something with a code and a name, by its number.
     Reference,
     YesNo,
@@ -36,7 +38,7 @@ impl Holds {
     /// Whether its values are few enough to be offered with counts, and to be grouped by as they are.
     #[must_use]
     pub const fn is_word(self) -> bool {
-        matches!(self, Self::Word | Self::Reference | Self::YesNo)
+        matches!(self, Self::Word | Self::Words | Self::Reference | Self::YesNo)
     }
 
     /// Whether it makes sense to add its values up.

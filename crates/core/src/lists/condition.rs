@@ -146,6 +146,11 @@ fn among<P>(column: &Column<P>, values: &[String], wanted: bool) -> Result<Test,
             numbers.extend(found);
         }
     }
+    if let Some(sets) = &column.sets {
+        let having = sets.having(|value| numbers.contains(&value));
+        let values = having.into_iter().map(|has| has == wanted).collect();
+        return Ok(Test::Words { values, none: numbers.contains(&NONE) == wanted });
+    }
     let most = numbers.iter().copied().max().unwrap_or(0);
     match usize::try_from(most) {
         Ok(most) if wanted && column.def.holds.is_word() => {

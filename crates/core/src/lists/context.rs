@@ -2,7 +2,7 @@
 
 use crate::{
     access::seen::{Whose, WorkSeen},
-    facts::{Snapshot, Works, columns::Part},
+    facts::{ByWork, Snapshot, Works, columns::Part},
     ground::{
         ids::{CrewId, PersonId},
         time::Instant,
@@ -28,6 +28,8 @@ impl Sees {
 #[derive(Debug, Clone)]
 pub struct Context<'a> {
     pub facts: &'a Snapshot,
+    /// What says whose work is; today's, whatever the facts are as of.
+    pub today: &'a Snapshot,
     pub now: Instant,
     pub sees: Sees,
     /// The tree as it stands now.
@@ -37,7 +39,7 @@ pub struct Context<'a> {
 impl<'a> Context<'a> {
     #[must_use]
     pub fn new(facts: &'a Snapshot, now: Instant, sees: Sees) -> Self {
-        Self { facts, now, sees, shape: facts.tree.shape_at(now) }
+        Self { facts, today: facts, now, sees, shape: facts.tree.shape_at(now) }
     }
 
     /// Whether a work order is seen.
@@ -46,44 +48,25 @@ impl<'a> Context<'a> {
             return true;
         }
         let work = part.row(place);
+        let work = self.today.works.get((work.number,)).unwrap_or(work);
         let whose = Whose { crew: work.crew, assignee: work.assignee, raised_by: work.raised_by, asked: work.asked };
         self.sees.work.includes(whose, self.sees.person, self.sees.crew)
     }
 
+    /// By number of the order whether it is seen; `None` where all are.
+    pub(super) fn seen(&self) -> Option<ByWork<bool>> {
+        if self.sees.work == WorkSeen::All {
+            return None;
+        }
+        Some(self.by_work(false, |part, place| self.sees(part, place)))
+    }
+
     /// A value of every work order, to be looked up by its number.
     pub(super) fn by_work<T: Copy>(&self, none: T, mut value: impl FnMut(&Works, usize) -> T) -> ByWork<T> {
-        let works = &self.facts.works;
-        let first = works.parts().next().map_or(0, |part| part.number[0]);
-        let last = works.parts().last().and_then(|part| part.number.last()).copied().unwrap_or(first);
-        let mut values = vec![none; (last - first) as usize + 1];
-        for part in works.parts() {
-            for place in 0..part.len() {
-                values[(part.number[place] - first) as usize] = value(part, place);
-            }
+        let mut values = ByWork::new(&self.facts.works, none);
+        for part in self.facts.works.parts() {
+            (0..part.len()).for_each(|place| values.put(part.number[place], value(part, place)));
         }
-        ByWork { first, values, none }
-    }
-}
-
-/// A value of every work order.
-pub(super) struct ByWork<T> {
-    first: u32,
-    values: Vec<T>,
-    none: T,
-}
-
-impl<T: Copy> ByWork<T> {
-    /// Of the order of that number; none where there is no such order.
-    pub(super) fn of(&self, number: u32) -> T {
-        let place = number.checked_sub(self.first);
-        place.and_then(|place| self.values.get(place as usize)).copied().unwrap_or(self.none)
-    }
-
-    /// Puts one in.
-    pub(super) fn put(&mut self, number: u32, value: T) {
-        let place = number.checked_sub(self.first);
-        if let Some(kept) = place.and_then(|place| self.values.get_mut(place as usize)) {
-            *kept = value;
-        }
+        values
     }
 }

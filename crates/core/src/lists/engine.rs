@@ -8,7 +8,7 @@ use super::{
     context::Context,
     pass::pass,
     subject::Subject,
-    subjects::{Downtime, EntriesOf, FailuresOf, Work},
+    subjects::{AlarmsOf, Downtime, EntriesOf, FailuresOf, Work},
     told::told,
 };
 use crate::access::refusal::Refusal;
@@ -28,6 +28,7 @@ pub fn answer(
         SubjectId::Work => run::<Work>(context, asked, narrowed, most),
         SubjectId::Entries => run::<EntriesOf>(context, asked, narrowed, most),
         SubjectId::Downtime => run::<Downtime>(context, asked, narrowed, most),
+        SubjectId::Alarms => run::<AlarmsOf>(context, asked, narrowed, most),
         SubjectId::Failures => run::<FailuresOf>(context, asked, narrowed, most),
     }
 }

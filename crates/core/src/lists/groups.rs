@@ -1,6 +1,7 @@
 //! Rows that fall together, with what each group comes to.
 
 use super::{asked::MOST_KEYS, summary::Kept};
+use crate::facts::packed::NONE;
 use rustc_hash::FxHashMap;
 
 /// The values that a group has in common, from the outermost.
@@ -43,6 +44,13 @@ impl Groups {
         };
         self.last = Some((key, place));
         &mut self.all[place].1
+    }
+
+    /// The group of the first so many values of a key.
+    pub(super) fn get(&self, key: &GroupKey, levels: usize) -> Option<Group> {
+        let mut own = *key;
+        own[levels..].fill(NONE);
+        self.place.get(&own).map(|place| self.all[*place].1.clone())
     }
 
     pub(super) fn join(mut self, other: Self) -> Self {

@@ -2,13 +2,14 @@
 
 use super::{
     column::{ColumnDef, Holds},
-    context::{ByWork, Context},
+    context::Context,
+    several::{Sets, tags},
     subject::{Fill, Subject},
     subjects::Work,
     words::{Dictionary, dictionary},
 };
 use crate::{
-    facts::packed::NONE,
+    facts::{ByWork, packed::NONE},
     plant::assets::{Level, NOBODY},
 };
 
@@ -16,6 +17,7 @@ use crate::{
 const OF_ASSET: &[ColumnDef] = &[
     ColumnDef::new("asset", "Asset", Holds::Reference).usual(),
     ColumnDef::new("class", "Equipment class", Holds::Reference),
+    ColumnDef::new("tags", "Tags", Holds::Words),
     ColumnDef::new("criticality", "Criticality", Holds::Word),
     ColumnDef::new("level", "Level", Holds::Word),
     ColumnDef::new("asset_crew", "Asset's crew", Holds::Reference),
@@ -35,6 +37,7 @@ const OF_ORDER: &[ColumnDef] = &[
     ColumnDef::new("order_crew", "Order's crew", Holds::Reference),
     ColumnDef::new("order_department", "Order's department", Holds::Word),
     ColumnDef::new("order_source", "Order's source", Holds::Word),
+    ColumnDef::new("order_verdict", "Order's verdict", Holds::Word),
     ColumnDef::new("order_raised_at", "Asked for", Holds::Instant),
     ColumnDef::new("order_window_end", "Due", Holds::Instant),
     ColumnDef::new("order_done_at", "Done", Holds::Instant).calculated(),
@@ -51,6 +54,8 @@ pub(super) struct Column<'a, P> {
     pub(super) def: ColumnDef,
     pub(super) fill: Fill<'a, P>,
     pub(super) words: Dictionary<'a>,
+    /// Where a row has several values: what its numbers stand for.
+    pub(super) sets: Option<Sets>,
 }
 
 /// The column of that id; `None` where there is none, or it is text.
@@ -59,9 +64,13 @@ where
     S::Rows: 'a,
 {
     let def = columns::<S>().into_iter().find(|def| def.id == id)?;
+    if def.holds == Holds::Words {
+        let (names, sets, table) = tags(context.facts);
+        return Some(Column { def, fill: by_asset::<S>(table), words: Dictionary::Words(names), sets: Some(sets) });
+    }
     let words = dictionary(context, id);
     let fill = S::fill(context, id).or_else(|| of_asset::<S>(context, id)).or_else(|| of_order::<S>(context, id))?;
-    Some(Column { def, fill, words })
+    Some(Column { def, fill, words, sets: None })
 }
 
 fn of_asset<'a, S: Subject>(context: &'a Context<'a>, id: &str) -> Option<Fill<'a, S::Rows>>
@@ -86,8 +95,13 @@ where
         "equipment" => above(context, Level::Equipment),
         _ => return None,
     };
+    Some(by_asset::<S>(table))
+}
+
+/// A value of each asset.
+fn by_asset<'a, S: Subject>(table: Vec<i64>) -> Fill<'a, S::Rows> {
     let value = move |asset: &u32| table.get(*asset as usize).copied().unwrap_or(NONE);
-    Some(Box::new(move |part, out| out.extend(S::assets(part).iter().map(&value))))
+    Box::new(move |part, out| out.extend(S::assets(part).iter().map(&value)))
 }
 
 /// By asset the nearest one of that level, itself or above it, as the tree stands now.
@@ -110,10 +124,14 @@ where
     S::Rows: 'a,
 {
     S::orders(&S::Rows::default())?;
+    // Rows that are seen without their orders say nothing of those.
+    let seen = if S::FOLLOWS_WORK { None } else { context.seen() };
+    let is_seen = move |number: u32| seen.as_ref().is_none_or(|seen| seen.of(number));
     if id == "order" {
-        return Some(Box::new(|part, out| {
+        return Some(Box::new(move |part, out| {
             let orders = S::orders(part).unwrap_or_default().iter();
-            out.extend(orders.map(|number| if *number == u32::MAX { NONE } else { i64::from(*number) }));
+            let shown = |number: u32| if number == u32::MAX || !is_seen(number) { NONE } else { i64::from(number) };
+            out.extend(orders.map(|number| shown(*number)));
         }));
     }
     let fill = Work::fill(context, id.strip_prefix("order_")?)?;
@@ -122,7 +140,8 @@ where
     for part in context.facts.works.parts() {
         values.clear();
         fill(part, &mut values);
-        part.number.iter().zip(&values).for_each(|(number, value)| table.put(*number, *value));
+        let values = part.number.iter().zip(&values).filter(|(number, _)| is_seen(**number));
+        values.for_each(|(number, value)| table.put(*number, *value));
     }
     Some(Box::new(move |part, out| {
         out.extend(S::orders(part).unwrap_or_default().iter().map(|number| table.of(*number)));

@@ -5,7 +5,7 @@ use super::{
     base::Base,
     condition::Test,
     context::Context,
-    groups::Groups,
+    groups::{GroupKey, Groups},
     joined::Column,
     question::Question,
     subject::Subject,
@@ -23,6 +23,8 @@ pub(super) struct Partial {
     pub(super) count: u64,
     pub(super) totals: Vec<Kept>,
     pub(super) groups: Groups,
+    /// Where a row can stand in several groups: the outer levels, which the innermost don't add up to.
+    pub(super) outer: Vec<Groups>,
     /// By facet and number, the first for none.
     pub(super) counts: Vec<Vec<u64>>,
     pub(super) top: Top,
@@ -37,6 +39,10 @@ impl Partial {
             count: 0,
             totals: vec![Kept::default(); q.summaries.len()],
             groups: Groups::new(q.summaries.len()),
+            outer: match q.may_overlap() {
+                true => (1..q.group.len()).map(|_| Groups::new(q.summaries.len())).collect(),
+                false => Vec::new(),
+            },
             counts: vec![Vec::new(); q.facets.len()],
             top: Top::new(q.limit + 1),
             scratch: Vec::new(),
@@ -52,6 +58,7 @@ impl Partial {
             into.iter_mut().zip(counts).for_each(|(into, count)| *into += count);
         }
         self.groups = self.groups.join(other.groups);
+        self.outer = self.outer.into_iter().zip(other.outer).map(|(into, other)| into.join(other)).collect();
         self.top = self.top.join(other.top);
         self
     }
@@ -170,14 +177,43 @@ fn sum_up<P: Part>(q: &Question<P>, part: &P, passed: &[u32], to: &mut Partial) 
                     _ => value,
                 };
             }
-            let group = to.groups.of(group_key);
-            group.count += 1;
-            for (((_, of), values), kept) in q.summaries.iter().zip(values).zip(&mut group.kept) {
-                kept.take(values[place], *of == Summary::Median);
+            let count_in = |groups: &mut Groups, group_key| {
+                let group = groups.of(group_key);
+                group.count += 1;
+                for (((_, of), values), kept) in q.summaries.iter().zip(values).zip(&mut group.kept) {
+                    kept.take(values[place], *of == Summary::Median);
+                }
+            };
+            if !q.may_overlap() {
+                count_in(&mut to.groups, group_key);
+                continue;
             }
+            for_each_key(q, group_key, 1, &mut |levels, key| match to.outer.get_mut(levels - 1) {
+                Some(groups) => count_in(groups, key),
+                None => count_in(&mut to.groups, key),
+            });
         }
     }
     to.scratch = scratch;
+}
+
+/// The keys of all groups of a row whose columns have several values, level by level: with how many levels, and its key.
+fn for_each_key<P>(q: &Question<P>, key: GroupKey, levels: usize, found: &mut impl FnMut(usize, GroupKey)) {
+    let place = levels - 1;
+    let values = match &q.group[place].column.sets {
+        Some(sets) if key[place] != NONE => sets.values(key[place]),
+        _ => &key[place..levels],
+    };
+    for value in values {
+        let mut own = key;
+        own[place] = *value;
+        let mut outer = own;
+        outer[levels..].fill(NONE);
+        found(levels, outer);
+        if levels < q.group.len() {
+            for_each_key(q, own, levels + 1, found);
+        }
+    }
 }
 
 /// The first rows in order.

@@ -42,6 +42,13 @@ pub(super) struct Question<'a, P> {
     pub(super) after: Option<Vec<i64>>,
 }
 
+impl<P> Question<'_, P> {
+    /// Whether a row can stand in several groups.
+    pub(super) fn may_overlap(&self) -> bool {
+        self.group.iter().any(|grouping| grouping.column.sets.is_some())
+    }
+}
+
 /// The columns of a subject, to be found by what somebody calls them.
 struct Known<'a, S> {
     context: &'a Context<'a>,
@@ -145,7 +152,15 @@ impl Asked {
             false => each(&self.columns, |place, id| known.def(&format!("columns[{place}]"), id))?,
         };
         let sort = each(&self.sort, |place, asked| {
-            Ok((known.column(&format!("sort[{place}].column"), &asked.column)?, asked.descending))
+            let field = format!("sort[{place}].column");
+            let column = known.column(&field, &asked.column)?;
+            if column.sets.is_some() {
+                return Err(Refusal::field(
+                    field,
+                    format!("{} has several values: nothing is sorted by it", column.def.name),
+                ));
+            }
+            Ok((column, asked.descending))
         })?;
         Ok(Question {
             conditions,

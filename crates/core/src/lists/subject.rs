@@ -17,6 +17,9 @@ pub(super) trait Subject {
     /// The column that rows are in order of, if one is.
     const TIME: Option<&'static str>;
 
+    /// Whether a row is seen only as its order is; else what its order is stays hidden where that is not seen.
+    const FOLLOWS_WORK: bool = true;
+
     fn rows(facts: &Snapshot) -> &Columns<Self::Rows>;
     fn assets(part: &Self::Rows) -> &[u32];
     /// Numbers of orders, one a row, where it is not work itself.

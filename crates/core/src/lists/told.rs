@@ -5,9 +5,11 @@ use super::{
     asked::{MOST_KEYS, Summary},
     column::Holds,
     context::Context,
+    groups::{Group, GroupKey},
     joined::Column,
     pass::Partial,
     question::Question,
+    several::Sets,
     subject::Subject,
     summary::{Kept, unit},
     top::key,
@@ -16,6 +18,7 @@ use crate::{
     facts::{columns::Part, packed::NONE},
     ground::time::Instant,
 };
+use std::collections::BTreeMap;
 
 /// Values told of one column, and groups, at the most.
 const MOST_TOLD: usize = 60;
@@ -25,12 +28,24 @@ fn cell<P>(column: &Column<P>, value: i64) -> Cell {
     if value == NONE {
         return Cell::None;
     }
+    if let Some(sets) = &column.sets {
+        let words: Vec<String> = sets.values(value).iter().map(|value| column.words.key(*value)).collect();
+        return Cell::Text(words.join(", "));
+    }
     match column.def.holds {
         Holds::Instant => Cell::Instant(Instant::from_ms(value)),
         Holds::YesNo => Cell::YesNo(value != 0),
-        Holds::Word | Holds::Text => Cell::Text(column.words.key(value)),
+        Holds::Word | Holds::Words | Holds::Text => Cell::Text(column.words.key(value)),
         Holds::Reference => Cell::Reference { code: column.words.key(value), name: column.words.name(value) },
         holds => Cell::Number(unit(value as f64, holds)),
+    }
+}
+
+/// The key of a group: of several values the one that its rows share.
+fn group_cell<P>(column: &Column<P>, value: i64) -> Cell {
+    match column.sets {
+        Some(_) if value != NONE => Cell::Text(column.words.key(value)),
+        _ => cell(column, value),
     }
 }
 
@@ -81,14 +96,22 @@ pub(super) fn told<S: Subject>(context: &Context, q: &Question<S::Rows>, done: P
         false => value,
     };
     let groups = done.groups.in_order(q.group.len(), |level, value| key(rank(level, value), false));
+    let innermost =
+        |(depth, _, group): &(usize, GroupKey, Group)| if depth + 1 == q.group.len() { group.count } else { 0 };
+    let overlap = groups.iter().map(innermost).sum::<u64>().saturating_sub(done.count) * u64::from(q.may_overlap());
+    let outer = |depth: usize, keys: &GroupKey, group: Group| match done.outer.get(depth) {
+        Some(groups) => groups.get(keys, depth + 1).unwrap_or(group),
+        None => group,
+    };
     let more_groups = groups.len().saturating_sub(MOST_GROUPS);
     let groups = groups.into_iter().take(MOST_GROUPS).map(|(depth, keys, group)| {
+        let group = outer(depth, &keys, group);
         let grouping = &q.group[depth];
         let value = keys[depth];
         let summaries = q.summaries.iter().zip(&group.kept).zip(&done.totals);
         GroupRow {
             depth,
-            key: cell(&grouping.column, value),
+            key: group_cell(&grouping.column, value),
             filter: if value == NONE { String::new() } else { grouping.column.words.key(value) },
             until: grouping.buckets.as_ref().filter(|_| value != NONE).map(|buckets| buckets.next(value)),
             count: group.count,
@@ -102,6 +125,7 @@ pub(super) fn told<S: Subject>(context: &Context, q: &Question<S::Rows>, done: P
         rows: rows.into_iter().flatten().collect(),
         groups: groups.collect(),
         more_groups,
+        overlap,
         count: done.count,
         summaries: summaries.map(|((column, of), kept)| summary(column, kept, *of, kept)).collect(),
         facets: facets.collect(),
@@ -110,9 +134,22 @@ pub(super) fn told<S: Subject>(context: &Context, q: &Question<S::Rows>, done: P
     }
 }
 
+/// How many rows have each value, of how many have each set of values.
+fn by_value(sets: &Sets, counted: impl Iterator<Item = (i64, u64)>) -> Vec<(i64, u64)> {
+    let mut found: BTreeMap<i64, u64> = BTreeMap::new();
+    for (set, count) in counted {
+        let values = if set < 0 { &[-1] } else { sets.values(set) };
+        values.iter().for_each(|value| *found.entry(*value).or_default() += count);
+    }
+    found.into_iter().collect()
+}
+
 fn facet<P>(column: &Column<P>, counts: &[u64]) -> ListFacet {
-    let mut found: Vec<(i64, u64)> =
-        (-1i64..).zip(counts).filter(|(_, count)| **count > 0).map(|(value, count)| (value, *count)).collect();
+    let counted = (-1i64..).zip(counts).filter(|(_, count)| **count > 0).map(|(value, count)| (value, *count));
+    let mut found: Vec<(i64, u64)> = match &column.sets {
+        Some(sets) => by_value(sets, counted),
+        None => counted.collect(),
+    };
     let more = found.len().saturating_sub(MOST_TOLD);
     if more > 0 {
         found.sort_by_key(|(_, count)| std::cmp::Reverse(*count));

@@ -3,11 +3,12 @@
 use super::context::Context;
 use crate::{
     facts::{Named, Names, Snapshot, packed::NONE},
-    ground::{ids::AssetId, severity::Severity},
+    ground::{ids::AssetId, severity::Severity, side::RungSide},
     plant::{
         assets::{Criticality, Level},
         downtime::DowntimeKind,
     },
+    watch::alarms::{AlarmKind, LeftBy, ResponseGiven},
     work::{SourceWord, Verdict, WaitingFor, WorkKind, WorkState, entries::EntryKind},
 };
 use rustc_hash::FxHashMap;
@@ -60,7 +61,8 @@ pub(super) fn dictionary<'a>(context: &Context<'a>, column: &str) -> Dictionary<
         "asset" | "site" | "unit" | "system" | "equipment" => Dictionary::Assets(facts),
         "class" => named(&names.classes),
         "crew" | "asset_crew" => named(&names.crews),
-        "assignee" | "raised_by" | "person" => named(&names.people),
+        "meter" => named(&names.meters),
+        "assignee" | "raised_by" | "person" | "acknowledged_by" => named(&names.people),
         "problem" | "cause" | "remedy" => named(&names.codes),
         "department" => self::names(&names.departments),
         "criticality" => words([Criticality::A, Criticality::B, Criticality::C]),
@@ -81,7 +83,11 @@ pub(super) fn dictionary<'a>(context: &Context<'a>, column: &str) -> Dictionary<
         ]),
         "entry_kind" => words(EntryKind::ALL),
         "downtime_kind" => words([DowntimeKind::Unplanned, DowntimeKind::Planned, DowntimeKind::External]),
-        "past_window" | "over_limit" | "settled" | "adjustment" => Dictionary::YesNo,
+        "alarm_kind" => words([AlarmKind::Limit, AlarmKind::Silent]),
+        "side" => words([RungSide::High, RungSide::Low, RungSide::Grade]),
+        "left_by" => words(LeftBy::ALL),
+        "response" => words(ResponseGiven::ALL),
+        "past_window" | "over_limit" | "settled" | "stands" => Dictionary::YesNo,
         _ => Dictionary::Numbers,
     }
 }

@@ -215,10 +215,13 @@ impl Measure for Open {
                 if !state.is_some_and(WorkState::is_open) {
                     continue;
                 }
-                let asset = part.asset[place];
+                // Of that instant, where they were changed.
+                let fields = part.changed[place].then(|| facts.fields_at(number, as_of)).flatten();
+                let asset = fields.map_or(part.asset[place], |fields| fields.asset);
+                let estimated = fields.map_or(part.estimated_ms[place], |fields| fields.estimated_ms.pack());
                 let mut adds = |cell, amount| found(part, place, Contribution { asset, at: as_of, cell, amount });
                 adds(Self::COUNT, 1);
-                match part.estimated_ms[place] {
+                match estimated {
                     NONE => adds(Self::UNESTIMATED, 1),
                     estimated => {
                         let left = (estimated - facts.spent_ms(number, as_of)).max(0);
@@ -229,12 +232,13 @@ impl Measure for Open {
         }
     }
 
-    fn row(&self, facts: &Snapshot, _: Question, part: &Works, place: usize, amount: i64) -> TraceRow {
+    fn row(&self, facts: &Snapshot, q: Question, part: &Works, place: usize, amount: i64) -> TraceRow {
         let work = part.row(place);
+        let asset = facts.fields_at(work.number, q.as_of()).map_or(work.asset, |fields| fields.asset);
         TraceRow {
             kind: RowKind::WorkOrder,
             id: work.number.0,
-            asset: facts.tree.node(work.asset as usize).id,
+            asset: facts.tree.node(asset as usize).id,
             work_order: Some(work.number),
             at: work.raised_at,
             amount,

@@ -117,15 +117,17 @@ fn put_work(snapshot: &mut Snapshot, number: i64, asset: i64, estimated_ms: Opti
         spent_ms: 0,
         cost: Cents(0),
         until: Instant::LATEST,
+        changed: false,
     };
     let moves = way.iter().zip(0u16..).map(|((at, to), step)| MoveFact {
         work: WorkOrderId(number),
         step,
         at: *at,
         to: *to,
+        waiting_for: None,
         recorded_at: *at,
     });
-    snapshot.change_works(vec![(number, Some(work))], moves.collect());
+    snapshot.change_works(vec![(number, Some(work))], moves.collect(), vec![]);
 }
 
 fn all<R>(rows: impl IntoIterator<Item = R>, id: impl Fn(&R) -> i64) -> Vec<Changed<R>> {
@@ -253,7 +255,7 @@ fn open_work_is_rebuilt_as_of_any_instant() {
         at(&snapshot, &[1], I::OpenWithoutEstimate, q)[0].value
     };
     assert_eq!((without(8), without(15), without(19)), (Some(0.0), Some(1.0), Some(0.0)));
-    snapshot.change_works(vec![(2, None)], vec![]);
+    snapshot.change_works(vec![(2, None)], vec![], vec![]);
     let spent = EntryFact { hours_ms: 3 * HOUR, ..entry(1, 7, 1, EntryKind::Labour, 100, Instant::LATEST) };
     snapshot.change_entries(vec![(1, Some(spent))]);
     let asked = |end| {
@@ -439,7 +441,7 @@ proptest! {
                 let failures = others(alone.failures.rows().map(|f| (f.id.0, f.asset)).collect());
                 alone.change_failures(failures.map(|(id, _)| (id, None)).collect());
                 let works = others(alone.works.rows().map(|w| (w.number.0, w.asset)).collect());
-                alone.change_works(works.map(|(id, _)| (id, None)).collect(), vec![]);
+                alone.change_works(works.map(|(id, _)| (id, None)).collect(), vec![], vec![]);
                 let own = at(&alone, &[mine.0], indicator, q)[0].value.unwrap();
                 prop_assert!((totals[parent] - own - children).abs() < 1e-9, "{indicator:?} at {parent}: {} {own} {children}", totals[parent]);
             }

@@ -139,8 +139,12 @@ impl Row<'_> {
         let mut rows = self.rows(&Open, |one| one == cell);
         if cell == Open::MS {
             for row in &mut rows {
-                let work = row.work_order.and_then(|number| self.facts.works.get((number,)));
-                row.whole = work.and_then(|work| work.estimated_ms).filter(|estimated| *estimated != row.amount);
+                let Some(number) = row.work_order else { continue };
+                let estimated = match self.facts.fields_at(number, self.q.as_of()) {
+                    Some(fields) => fields.estimated_ms,
+                    None => self.facts.works.get((number,)).and_then(|work| work.estimated_ms),
+                };
+                row.whole = estimated.filter(|estimated| *estimated != row.amount);
             }
         }
         Part::of(name, unit, rows)

@@ -57,6 +57,8 @@ pub struct WorkChange {
     pub scheduled_end: Option<Instant>,
     /// The number that another system has for it.
     pub reference: Option<String>,
+    /// Since when it is so, if that was earlier: kind, rank, crew, assignee, estimate and dates keep what they were before.
+    pub at: Option<Instant>,
 }
 
 const NO_TITLE: &str = "say in a few words what is to be done";
@@ -86,21 +88,25 @@ impl NewWork {
 }
 
 impl WorkChange {
-    /// Whether it makes sense.
+    /// Whether it makes sense at `now` for work whose fields are what they are since an instant; since when it is so.
     ///
     /// # Errors
     /// [`Refusal::Field`].
-    pub fn check(&self) -> Result<(), Refusal> {
+    pub fn check(&self, since: Instant, now: Instant) -> Result<Instant, Refusal> {
         if let Some(title) = &self.title {
             said("title", title, NO_TITLE)?;
         }
         self.risk_rank.map_or(Ok(()), check_rank)?;
         check_hours(self.estimated_hours)?;
-        match (self.scheduled_start, self.scheduled_end) {
-            (Some(start), Some(end)) if start >= end => {
-                Err(Refusal::field("scheduled_end", "must lie after scheduled_start"))
-            }
-            _ => Ok(()),
+        if let (Some(start), Some(end)) = (self.scheduled_start, self.scheduled_end)
+            && start >= end
+        {
+            return Err(Refusal::field("scheduled_end", "must lie after scheduled_start"));
+        }
+        match self.at {
+            Some(at) if at > now => Err(Refusal::field("at", "lies in the future")),
+            Some(at) if at < since => Err(Refusal::field("at", "lies before the last change, or before it was raised")),
+            at => Ok(at.unwrap_or(now)),
         }
     }
 }
@@ -171,8 +177,13 @@ mod tests {
     #[case(WorkChange { risk_rank: Some(9), ..WorkChange::default() }, "risk_rank")]
     #[case(WorkChange { estimated_hours: Some(f64::NAN), ..WorkChange::default() }, "estimated_hours")]
     #[case(WorkChange { scheduled_start: Some(now()), scheduled_end: Some(now()), ..WorkChange::default() }, "scheduled_end")]
+    #[case(WorkChange { at: Some(now().plus(1)), ..WorkChange::default() }, "at")]
+    #[case(WorkChange { at: Some(now().plus(-11)), ..WorkChange::default() }, "at")]
     fn a_change_that_makes_no_sense_is_named(#[case] change: WorkChange, #[case] at_fault: &str) {
-        assert_eq!(field(change.check().unwrap_err()), at_fault);
-        assert_eq!(WorkChange::default().check(), Ok(()));
+        let since = now().plus(-10);
+        assert_eq!(field(change.check(since, now()).unwrap_err()), at_fault);
+        assert_eq!(WorkChange::default().check(since, now()), Ok(now()));
+        let earlier = WorkChange { at: Some(since), ..WorkChange::default() };
+        assert_eq!(earlier.check(since, now()), Ok(since));
     }
 }

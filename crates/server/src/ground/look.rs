@@ -24,6 +24,15 @@ pub fn scope(view: &View, scope: Option<&str>) -> Result<Option<Vec<AssetId>>, A
     Ok(assets::in_scope(view, scope.filter(|code| !code.is_empty()))?)
 }
 
+/// The look as of a past instant, by what was known then.
+pub fn then<'a>(view: &View<'a>, as_of: Option<&str>, known_at: Option<&str>) -> Result<View<'a>, ApiError> {
+    let instant = |field: &str, text: Option<&str>| {
+        let text = text.filter(|text| !text.is_empty());
+        text.map(|text| Instant::parse(text).map_err(|error| ApiError::bad(field, error))).transpose()
+    };
+    Ok(view.then(instant("as_of", as_of)?, instant("known_at", known_at)?)?)
+}
+
 /// A period by its name, or two instants, or the last twelve months; cut to where a plant can have data.
 pub fn period(view: &View, name: Option<&str>, from: Option<&str>, to: Option<&str>) -> Result<AskedPeriod, ApiError> {
     let asked = as_asked(view, name, from, to)?;

@@ -1,6 +1,6 @@
 //! All facts, read at start.
 
-use super::{plant, read, running};
+use super::{plant, read, read::Wanted, running};
 use crate::ground::{error::Result, sql::Rows};
 use rusqlite::Connection;
 use std::{collections::HashSet, sync::Arc};
@@ -55,8 +55,8 @@ pub(crate) fn load_by_two(conn: &Connection, other: Connection) -> Result<Option
 fn beside(conn: &Connection) -> Result<Snapshot> {
     let mut snapshot = Snapshot { change: newest_change(conn)?, ..Snapshot::default() };
     plant::reload_settings(conn, &mut snapshot)?;
-    plant::reload_calendars(conn, &mut snapshot)?;
-    plant::reload_assets(conn, &mut snapshot)?;
+    plant::reload_calendars(conn, &mut snapshot, None)?;
+    plant::reload_assets(conn, &mut snapshot, None)?;
     let mut names = Names::default();
     plant::reload_names(conn, &mut names)?;
     snapshot.names = names.into();
@@ -78,10 +78,12 @@ fn entries(conn: &Connection, tree: &Tree) -> Result<Entries> {
 fn happened(conn: &Connection, snapshot: &mut Snapshot) -> Result<Happened> {
     let mut happened = Happened::default();
     let tree = snapshot.tree.clone();
-    read::downtimes(conn, &tree, None, |row| happened.downtimes.push(row))?;
-    read::failures(conn, &tree, None, |row| happened.failures.push(row))?;
+    read::downtimes(conn, &tree, Wanted::default(), |row| happened.downtimes.push(row))?;
+    read::failures(conn, &tree, Wanted::default(), |row| happened.failures.push(row))?;
     let names = Arc::make_mut(&mut snapshot.names);
-    read::works(conn, &tree, names, None, |row| happened.works.push(row))?;
+    let (works, fields) = (&mut happened.works, &mut happened.fields);
+    read::works(conn, &tree, names, None, |row| works.push(row), |row| fields.push(row))?;
+    read::alarms(conn, &tree, Wanted::default(), |row| happened.alarms.push(row))?;
     read::moves(conn, None, |row| happened.moves.push(row))?;
     Ok(happened)
 }

@@ -1,7 +1,10 @@
 //! The facts that figures and lists are made of: [read](mod@read) whole at start ([`load`]), then kept current by what the table
 //! `changes` says ([`mod@refresh`]); with them the [`plant`] and its [`running`] hours.
+//! As of a [`past`] instant they are made of those, and of what was [`known`].
 
+mod known;
 mod load;
+mod past;
 mod plant;
 mod read;
 mod refresh;
@@ -9,5 +12,6 @@ mod running;
 
 pub(crate) use load::load_by_two;
 pub use load::{load, newest_change};
+pub use past::as_of;
 pub(crate) use plant::load_tree;
 pub use refresh::refresh;

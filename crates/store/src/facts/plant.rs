@@ -1,5 +1,6 @@
 //! The plant as facts know it: assets with their places and names, calendars, crews, people and classes.
 
+use super::{known, read::Wanted};
 use crate::{
     ground::{
         error::{Result, StoreError},
@@ -25,8 +26,8 @@ struct Read {
     assignments: Vec<Assignment>,
 }
 
-/// Assets in the order of their ids: all, or some.
-fn assets(conn: &Connection, ids: Option<&HashSet<i64>>) -> Result<Vec<Read>> {
+/// Assets in the order of their ids: all, or some; where they stood, what they did and which calendars they had as it was known.
+fn assets(conn: &Connection, Wanted { ids, known }: Wanted) -> Result<Vec<Read>> {
     let (narrow, wanted) = match ids {
         Some(ids) => ("IN rarray(?1)", list_of(ids.iter().copied())),
         None => ("IS NOT ?1", list_of::<i64>([])),
@@ -35,8 +36,9 @@ fn assets(conn: &Connection, ids: Option<&HashSet<i64>>) -> Result<Vec<Read>> {
     let mut read: Vec<Read> = Vec::new();
     let mut places: HashMap<i64, usize> = HashMap::new();
     let mut select = conn.prepare_cached(&format!(
-        "SELECT id, commissioned_at, retired_at, code, name, level, class_id, criticality, crew_id, tags FROM assets
-         WHERE id {narrow} ORDER BY id"
+        "SELECT id, commissioned_at, retired_at, code, name, level, class_id, criticality, crew_id, tags FROM {}
+         WHERE id {narrow} ORDER BY id",
+        known::lives(known)
     ))?;
     let mut rows = select.query(&given[..])?;
     while let Some(row) = rows.next()? {
@@ -62,7 +64,8 @@ fn assets(conn: &Connection, ids: Option<&HashSet<i64>>) -> Result<Vec<Read>> {
         Ok(row.get::<_, Option<Instant>>(place)?.unwrap_or(Instant::LATEST))
     };
     let mut select = conn.prepare_cached(&format!(
-        "SELECT asset_id, parent_id, from_at, to_at FROM placements WHERE asset_id {narrow} ORDER BY asset_id, from_at"
+        "SELECT asset_id, parent_id, from_at, to_at FROM {} WHERE asset_id {narrow} ORDER BY asset_id, from_at",
+        known::rows("placements", &["asset_id", "from_at"], "asset_id, parent_id, from_at, to_at", known)
     ))?;
     let mut rows = select.query(&given[..])?;
     while let Some(row) = rows.next()? {
@@ -72,7 +75,8 @@ fn assets(conn: &Connection, ids: Option<&HashSet<i64>>) -> Result<Vec<Read>> {
         }
     }
     let mut select = conn.prepare_cached(&format!(
-        "SELECT asset_id, effect, from_at, to_at FROM parent_effects WHERE asset_id {narrow} ORDER BY asset_id, from_at"
+        "SELECT asset_id, effect, from_at, to_at FROM {} WHERE asset_id {narrow} ORDER BY asset_id, from_at",
+        known::rows("parent_effects", &["asset_id", "from_at"], "asset_id, effect, from_at, to_at", known)
     ))?;
     let mut rows = select.query(&given[..])?;
     while let Some(row) = rows.next()? {
@@ -82,7 +86,8 @@ fn assets(conn: &Connection, ids: Option<&HashSet<i64>>) -> Result<Vec<Read>> {
         }
     }
     let mut select = conn.prepare_cached(&format!(
-        "SELECT asset_id, calendar_id, from_at, to_at FROM asset_calendars WHERE asset_id {narrow}"
+        "SELECT asset_id, calendar_id, from_at, to_at FROM {} WHERE asset_id {narrow}",
+        known::rows("asset_calendars", &["asset_id", "from_at"], "asset_id, calendar_id, from_at, to_at", known)
     ))?;
     let mut rows = select.query(&given[..])?;
     while let Some(row) = rows.next()? {
@@ -106,16 +111,16 @@ fn ranks(facts: &[AssetFact]) -> Vec<usize> {
 /// The tree with all its placements, effects and lives.
 pub(crate) fn load_tree(conn: &Connection) -> Result<Tree> {
     let (facts, nodes): (Vec<AssetFact>, Vec<Node>) =
-        assets(conn, None)?.into_iter().map(|read| (read.fact, read.node)).unzip();
+        assets(conn, Wanted::default())?.into_iter().map(|read| (read.fact, read.node)).unzip();
     Ok(Tree::in_order(nodes, &ranks(&facts)))
 }
 
-/// All assets.
-pub(super) fn reload_assets(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
+/// All assets, as they are known now or were at an instant.
+pub(super) fn reload_assets(conn: &Connection, snapshot: &mut Snapshot, known: Option<Instant>) -> Result<()> {
     let mut facts = Vec::new();
     let mut nodes = Vec::new();
     let mut assignments = Vec::new();
-    for read in assets(conn, None)? {
+    for read in assets(conn, Wanted { ids: None, known })? {
         facts.push(read.fact);
         nodes.push(read.node);
         assignments.push(read.assignments);
@@ -135,7 +140,7 @@ pub(super) fn refresh_assets(conn: &Connection, snapshot: &mut Snapshot, ids: &H
     let mut facts = snapshot.assets.to_vec();
     let mut nodes: Vec<Node> = (0..facts.len()).map(|index| snapshot.tree.node(index).clone()).collect();
     let mut assignments = snapshot.assignments.to_vec();
-    let read = assets(conn, Some(ids))?;
+    let read = assets(conn, Wanted::of(ids))?;
     if read.len() < ids.len() {
         return Ok(false);
     }
@@ -154,9 +159,9 @@ pub(super) fn refresh_assets(conn: &Connection, snapshot: &mut Snapshot, ids: &H
     Ok(true)
 }
 
-pub(super) fn reload_calendars(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
+pub(super) fn reload_calendars(conn: &Connection, snapshot: &mut Snapshot, known: Option<Instant>) -> Result<()> {
     let mut calendars = HashMap::new();
-    let mut select = conn.prepare_cached("SELECT id, definition FROM calendars")?;
+    let mut select = conn.prepare_cached(&format!("SELECT id, definition FROM {}", known::calendars(known)))?;
     let mut rows = select.query([])?;
     while let Some(row) = rows.next()? {
         calendars.insert(row.get(0)?, from_json("calendars", &row.get::<_, String>(1)?)?);
@@ -183,6 +188,7 @@ pub(super) fn reload_names(conn: &Connection, names: &mut Names) -> Result<()> {
     names.crews = named("SELECT id, code, name FROM crews ORDER BY id")?;
     names.people = named("SELECT id, code, name FROM people ORDER BY id")?;
     names.classes = named("SELECT id, code, name FROM equipment_classes ORDER BY id")?;
+    names.meters = named("SELECT id, code, name FROM meters ORDER BY id")?;
     names.codes = named("SELECT id, code, name FROM codes ORDER BY id")?;
     Ok(())
 }

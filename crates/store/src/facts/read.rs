@@ -1,5 +1,6 @@
 //! Rows that happened, from the database into columns.
 
+use super::known;
 use crate::ground::{
     error::{Result, StoreError},
     rows::list_of,
@@ -7,7 +8,7 @@ use crate::ground::{
 use rusqlite::{Connection, Row};
 use std::collections::{HashMap, HashSet};
 use tally_core::{
-    facts::{DowntimeFact, EntryFact, FailureFact, MoveFact, Names, WorkFact, columns::fits},
+    facts::{AlarmFact, DowntimeFact, EntryFact, FailureFact, FieldsFact, MoveFact, Names, WorkFact, columns::fits},
     ground::{
         ids::AssetId,
         time::{HOUR, Instant},
@@ -40,6 +41,19 @@ fn each(
         }
     }
     Ok(())
+}
+
+/// Which rows of a table are read: all or some, as they are or as they were known at an instant.
+#[derive(Clone, Copy, Default)]
+pub(super) struct Wanted<'a> {
+    pub(super) ids: Option<&'a HashSet<i64>>,
+    pub(super) known: Option<Instant>,
+}
+
+impl<'a> Wanted<'a> {
+    pub(super) fn of(ids: &'a HashSet<i64>) -> Self {
+        Self { ids: Some(ids), known: None }
+    }
 }
 
 /// The number of an asset in the tree.
@@ -83,11 +97,12 @@ pub(super) fn entries(
 pub(super) fn downtimes(
     conn: &Connection,
     tree: &Tree,
-    ids: Option<&HashSet<i64>>,
+    rows: Wanted,
     mut take: impl FnMut(DowntimeFact),
 ) -> Result<()> {
-    let sql = "SELECT id, asset_id, work_order, kind, start_at, end_at, recorded_at FROM downtimes";
-    each(conn, sql, "id", ids, |row| {
+    let columns = "id, asset_id, work_order, kind, start_at, end_at, recorded_at";
+    let from = known::rows("downtimes", &["id"], columns, rows.known);
+    each(conn, &format!("SELECT {columns} FROM {from}"), "id", rows.ids, |row| {
         id("downtimes", row)?;
         take(DowntimeFact {
             id: row.get(0)?,
@@ -102,16 +117,10 @@ pub(super) fn downtimes(
     })
 }
 
-pub(super) fn failures(
-    conn: &Connection,
-    tree: &Tree,
-    ids: Option<&HashSet<i64>>,
-    mut take: impl FnMut(FailureFact),
-) -> Result<()> {
-    let sql =
-        "SELECT id, asset_id, work_order, failed_at, effect, problem_id, cause_id, remedy_id, coded_at, recorded_at
-        FROM failure_reports";
-    each(conn, sql, "id", ids, |row| {
+pub(super) fn failures(conn: &Connection, tree: &Tree, rows: Wanted, mut take: impl FnMut(FailureFact)) -> Result<()> {
+    let columns = "id, asset_id, work_order, failed_at, effect, problem_id, cause_id, remedy_id, coded_at, recorded_at";
+    let from = known::rows("failure_reports", &["id"], columns, rows.known);
+    each(conn, &format!("SELECT {columns} FROM {from}"), "id", rows.ids, |row| {
         id("failure_reports", row)?;
         take(FailureFact {
             id: row.get(0)?,
@@ -129,26 +138,25 @@ pub(super) fn failures(
     })
 }
 
-/// Work without its `until`, which its moves say. Departments are called by their names.
+/// Work without its `until`, which its moves say, and the versions of fields that were changed. Departments are called by their
+/// names.
 pub(super) fn works(
     conn: &Connection,
     tree: &Tree,
     names: &mut Names,
     ids: Option<&HashSet<i64>>,
     mut take: impl FnMut(WorkFact),
+    mut version: impl FnMut(FieldsFact),
 ) -> Result<()> {
+    former_fields(conn, tree, names, ids, &mut version)?;
     let sql = "SELECT number, asset_id, kind, source, source_severity, raised_at, raised_by, recorded_at, risk_rank, window_end,
             target_start, target_finish, scheduled_start, scheduled_end, crew_id, department, assignee_id, asked_id,
-            estimated_hours, state, state_since, waiting_for, verdict, spent_ms, cost
+            estimated_hours, state, state_since, waiting_for, verdict, spent_ms, cost, fields_since, fields_recorded_at
         FROM work_orders";
     each(conn, sql, "number", ids, |row| {
         id("work_orders", row)?;
-        let hours: Option<f64> = row.get(18)?;
-        let department = match row.get_ref(15)? {
-            rusqlite::types::ValueRef::Null => None,
-            text => Some(names.department(text.as_str().map_err(rusqlite::Error::from)?)),
-        };
-        take(WorkFact {
+        let since: Option<Instant> = row.get(25)?;
+        let work = WorkFact {
             number: row.get(0)?,
             asset: number(tree, row.get(1)?)?,
             kind: row.get(2)?,
@@ -164,10 +172,10 @@ pub(super) fn works(
             scheduled_start: row.get(12)?,
             scheduled_end: row.get(13)?,
             crew: row.get(14)?,
-            department,
+            department: department(row, 15, names)?,
             assignee: row.get(16)?,
             asked: row.get(17)?,
-            estimated_ms: hours.map(|hours| (hours * HOUR as f64).round() as i64),
+            estimated_ms: hours_ms(row, 18)?,
             state: row.get(19)?,
             state_since: row.get(20)?,
             waiting_for: row.get(21)?,
@@ -175,14 +183,148 @@ pub(super) fn works(
             spent_ms: row.get(23)?,
             cost: row.get(24)?,
             until: Instant::LATEST,
+            changed: since.is_some(),
+        };
+        if let (Some(since), Some(recorded_at)) = (since, row.get(26)?) {
+            version(newest_version(&work, since, recorded_at));
+        }
+        take(work);
+        Ok(())
+    })
+}
+
+/// Estimated hours, in milliseconds.
+fn hours_ms(row: &Row, place: usize) -> Result<Option<i64>> {
+    let hours: Option<f64> = row.get(place)?;
+    Ok(hours.map(|hours| (hours * HOUR as f64).round() as i64))
+}
+
+/// The place of a department among the names.
+fn department(row: &Row, place: usize, names: &mut Names) -> Result<Option<u32>> {
+    Ok(match row.get_ref(place)? {
+        rusqlite::types::ValueRef::Null => None,
+        text => Some(names.department(text.as_str().map_err(rusqlite::Error::from)?)),
+    })
+}
+
+/// The version of fields that work has now.
+fn newest_version(work: &WorkFact, since: Instant, recorded_at: Instant) -> FieldsFact {
+    let WorkFact { number, asset, kind, rank, window_end, target_start, target_finish, .. } = *work;
+    let WorkFact { scheduled_start, scheduled_end, crew, department, assignee, estimated_ms, source_severity, .. } =
+        *work;
+    FieldsFact {
+        work: number,
+        // After all former ones, however many those are.
+        version: u16::MAX,
+        since,
+        recorded_at,
+        asset,
+        kind,
+        source_severity,
+        rank,
+        window_end,
+        target_start,
+        target_finish,
+        scheduled_start,
+        scheduled_end,
+        crew,
+        department,
+        assignee,
+        estimated_ms,
+    }
+}
+
+/// What fields were before they were changed, in the order in which they were.
+fn former_fields(
+    conn: &Connection,
+    tree: &Tree,
+    names: &mut Names,
+    ids: Option<&HashSet<i64>>,
+    version: &mut impl FnMut(FieldsFact),
+) -> Result<()> {
+    let sql =
+        "SELECT work_order, since, recorded_at, asset_id, kind, risk_rank, window_end, target_start, target_finish,
+            scheduled_start, scheduled_end, crew_id, department, assignee_id, estimated_hours, id, source_severity
+        FROM former_fields";
+    let mut found: Vec<(i64, FieldsFact)> = Vec::new();
+    each(conn, sql, "work_order", ids, |row| {
+        id("former_fields", row)?;
+        let fields = FieldsFact {
+            work: row.get(0)?,
+            version: 0,
+            since: row.get(1)?,
+            recorded_at: row.get(2)?,
+            asset: number(tree, row.get(3)?)?,
+            kind: row.get(4)?,
+            source_severity: row.get(16)?,
+            rank: row.get(5)?,
+            window_end: row.get(6)?,
+            target_start: row.get(7)?,
+            target_finish: row.get(8)?,
+            scheduled_start: row.get(9)?,
+            scheduled_end: row.get(10)?,
+            crew: row.get(11)?,
+            department: department(row, 12, names)?,
+            assignee: row.get(13)?,
+            estimated_ms: hours_ms(row, 14)?,
+        };
+        found.push((row.get(15)?, fields));
+        Ok(())
+    })?;
+    found.sort_by_key(|(id, fields)| (fields.work, *id));
+    let mut before: Option<FieldsFact> = None;
+    for (_, fields) in found {
+        let same = before.filter(|before| before.work == fields.work);
+        let numbered = FieldsFact { version: same.map_or(0, |before| before.version.saturating_add(1)), ..fields };
+        version(numbered);
+        before = Some(numbered);
+    }
+    Ok(())
+}
+
+/// Alarms, each with the newest order that it raised or joined.
+pub(super) fn alarms(conn: &Connection, tree: &Tree, rows: Wanted, mut take: impl FnMut(AlarmFact)) -> Result<()> {
+    let columns = "id, meter_id, work_order, kind, side, severity, entered_at, left_at, left_by, acknowledged_at,
+        acknowledged_by, response, recorded_at";
+    let from = known::rows("alarms", &["id"], columns, rows.known);
+    let mut assets: HashMap<i64, u32> = HashMap::new();
+    let mut asset_of = conn.prepare_cached("SELECT asset_id FROM meters WHERE id = ?1")?;
+    each(conn, &format!("SELECT {columns} FROM {from}"), "id", rows.ids, |row| {
+        id("alarms", row)?;
+        let meter: i64 = row.get(1)?;
+        let asset = match assets.get(&meter) {
+            Some(asset) => *asset,
+            None => number(tree, asset_of.query_row([meter], |row| row.get(0))?)?,
+        };
+        assets.insert(meter, asset);
+        take(AlarmFact {
+            id: row.get(0)?,
+            meter: row.get(1)?,
+            asset,
+            work: row.get(2)?,
+            kind: row.get(3)?,
+            side: row.get(4)?,
+            severity: row.get(5)?,
+            entered_at: row.get(6)?,
+            left_at: row.get::<_, Option<Instant>>(7)?.unwrap_or(Instant::LATEST),
+            left_by: row.get(8)?,
+            acknowledged_at: row.get(9)?,
+            acknowledged_by: row.get(10)?,
+            response: row.get(11)?,
+            recorded_at: row.get(12)?,
         });
         Ok(())
     })
 }
 
+fn step_of(row: &Row, step: u16) -> Result<MoveFact> {
+    let (work, at, to) = (row.get(0)?, row.get(1)?, row.get(2)?);
+    Ok(MoveFact { work, step, at, to, waiting_for: row.get(3)?, recorded_at: row.get(4)? })
+}
+
 /// Moves between states, each work order's in the order in which they count: where the instant is the same, the one made later.
 pub(super) fn moves(conn: &Connection, works: Option<&HashSet<i64>>, mut take: impl FnMut(MoveFact)) -> Result<()> {
-    let sql = "SELECT work_order, at, to_state, recorded_at, id FROM state_changes";
+    let sql = "SELECT work_order, at, to_state, waiting_for, recorded_at, id FROM state_changes";
     match works {
         // In order of the index by work, at and id, which is how they count.
         None => {
@@ -191,16 +333,15 @@ pub(super) fn moves(conn: &Connection, works: Option<&HashSet<i64>>, mut take: i
                 let work = id("state_changes", row)?;
                 step = if of == work { step.saturating_add(1) } else { 0 };
                 of = work;
-                take(MoveFact { work: row.get(0)?, step, at: row.get(1)?, to: row.get(2)?, recorded_at: row.get(3)? });
+                take(step_of(row, step)?);
                 Ok(())
             })
         }
         Some(_) => {
             let mut found: HashMap<i64, Vec<(Instant, i64, MoveFact)>> = HashMap::new();
             each(conn, sql, "work_order", works, |row| {
-                let (work, at) = (id("state_changes", row)?, row.get(1)?);
-                let fact = MoveFact { work: row.get(0)?, step: 0, at, to: row.get(2)?, recorded_at: row.get(3)? };
-                found.entry(work).or_default().push((at, row.get(4)?, fact));
+                let (work, fact) = (id("state_changes", row)?, step_of(row, 0)?);
+                found.entry(work).or_default().push((fact.at, row.get(5)?, fact));
                 Ok(())
             })?;
             for mut of_work in found.into_values() {

@@ -2,7 +2,9 @@
 
 use super::{
     load::{load, newest_change},
-    plant, read, running,
+    plant, read,
+    read::Wanted,
+    running,
 };
 use crate::ground::error::Result;
 use rusqlite::Connection;
@@ -38,7 +40,7 @@ pub fn refresh(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
         plant::reload_settings(conn, snapshot)?;
     }
     if by_kind.contains_key("calendar") {
-        plant::reload_calendars(conn, snapshot)?;
+        plant::reload_calendars(conn, snapshot, None)?;
     }
     if by_kind.contains_key("names") {
         plant::reload_names(conn, Arc::make_mut(&mut snapshot.names))?;
@@ -59,19 +61,25 @@ pub fn refresh(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
         snapshot.change_entries(changes);
     }
     if let Some(ids) = by_kind.get("downtime") {
-        let changes = changed(ids, |take| read::downtimes(conn, &tree, Some(ids), |row| take(row.id.0, row)))?;
+        let changes = changed(ids, |take| read::downtimes(conn, &tree, Wanted::of(ids), |row| take(row.id.0, row)))?;
         snapshot.change_downtimes(changes);
     }
     if let Some(ids) = by_kind.get("failure") {
-        let changes = changed(ids, |take| read::failures(conn, &tree, Some(ids), |row| take(row.id.0, row)))?;
+        let changes = changed(ids, |take| read::failures(conn, &tree, Wanted::of(ids), |row| take(row.id.0, row)))?;
         snapshot.change_failures(changes);
     }
     if let Some(ids) = by_kind.get("work") {
         let names = Arc::make_mut(&mut snapshot.names);
-        let changes = changed(ids, |take| read::works(conn, &tree, names, Some(ids), |row| take(row.number.0, row)))?;
-        let mut moves = Vec::new();
+        let (mut moves, mut fields) = (Vec::new(), Vec::new());
+        let version = |row| fields.push(row);
+        let changes =
+            changed(ids, |take| read::works(conn, &tree, names, Some(ids), |row| take(row.number.0, row), version))?;
         read::moves(conn, Some(ids), |row| moves.push(row))?;
-        snapshot.change_works(changes, moves);
+        snapshot.change_works(changes, moves, fields);
+    }
+    if let Some(ids) = by_kind.get("alarm") {
+        let changes = changed(ids, |take| read::alarms(conn, &tree, Wanted::of(ids), |row| take(row.id.0, row)))?;
+        snapshot.change_alarms(changes);
     }
     snapshot.change = newest;
     Ok(())

@@ -16,6 +16,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0009_facts.sql")),
     M::up(include_str!("migrations/0010_views.sql")),
     M::up(include_str!("migrations/0011_words.sql")),
+    M::up(include_str!("migrations/0012_then.sql")),
 ];
 
 /// Brings a database up to the latest version of the schema, row by row where its tables changed.

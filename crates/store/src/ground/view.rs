@@ -9,12 +9,18 @@ use super::{
 };
 use rusqlite::Connection;
 use std::{cell::OnceCell, sync::Arc};
-use tally_core::{facts::Snapshot, ground::time::Instant};
+use tally_core::{
+    facts::{AsOf, Snapshot},
+    ground::time::Instant,
+};
 
 /// Where a view gets what many looks share.
 pub(crate) trait Shared {
     /// A handle to the facts, at least as new as what the connection sees.
     fn facts(&self, conn: &Connection) -> Result<Arc<Snapshot>>;
+
+    /// The same as they were at a past instant.
+    fn past(&self, conn: &Connection, facts: &Snapshot, then: AsOf) -> Result<Arc<Snapshot>>;
 }
 
 /// Who looks, at which instant, for how long.
@@ -40,6 +46,8 @@ pub struct View<'a> {
     pub(crate) histories: &'a Histories,
     shared: &'a dyn Shared,
     facts: OnceCell<Arc<Snapshot>>,
+    /// Of a look into the past: the facts of today, which say who may see what.
+    today: Option<Arc<Snapshot>>,
     pub viewer: Viewer,
     pub now: Instant,
     pub(crate) stop: Stop,
@@ -64,7 +72,32 @@ impl<'a> View<'a> {
         shared: &'a dyn Shared,
         Looker { viewer, now, stop }: Looker,
     ) -> Self {
-        Self { conn, histories, shared, facts: OnceCell::new(), viewer, now, stop }
+        Self { conn, histories, shared, facts: OnceCell::new(), today: None, viewer, now, stop }
+    }
+
+    /// The same look as of a past instant, by what was known then; none of both is now.
+    ///
+    /// # Errors
+    /// [`crate::StoreError::Invalid`] for what lies ahead, SQLite's own, and [`crate::StoreError::Stopped`].
+    pub fn then(&self, as_of: Option<Instant>, known_at: Option<Instant>) -> Result<View<'a>> {
+        let mut then = Self {
+            conn: self.conn,
+            histories: self.histories,
+            shared: self.shared,
+            facts: self.facts.clone(),
+            today: self.today.clone(),
+            viewer: self.viewer.clone(),
+            now: self.now,
+            stop: self.stop.clone(),
+        };
+        if let Some(asked) = AsOf::asked(self.now, as_of, known_at)? {
+            let today = self.shared_facts()?;
+            then.facts = OnceCell::from(self.shared.past(self.conn, today, asked)?);
+            then.today = Some(today.clone());
+            then.now = asked.at;
+            self.go_on()?;
+        }
+        Ok(then)
     }
 
     /// The facts as of what is looked at. They are shared and stay as they are, however long the look takes.
@@ -72,6 +105,21 @@ impl<'a> View<'a> {
     /// # Errors
     /// SQLite's own, and [`crate::StoreError::Stopped`].
     pub fn facts(&self) -> Result<&Snapshot> {
+        Ok(self.shared_facts()?)
+    }
+
+    /// The facts that say who may see what: today's, whatever is looked at.
+    ///
+    /// # Errors
+    /// As [`Self::facts`].
+    pub fn today(&self) -> Result<&Snapshot> {
+        match &self.today {
+            Some(today) => Ok(today),
+            None => self.facts(),
+        }
+    }
+
+    fn shared_facts(&self) -> Result<&Arc<Snapshot>> {
         if let Some(facts) = self.facts.get() {
             return Ok(facts);
         }

@@ -26,9 +26,11 @@ pub fn answer(view: &View, subject: SubjectId, asked: &Asked) -> Result<Answer> 
 /// # Errors
 /// As [`answer`].
 pub fn of_most(view: &View, subject: SubjectId, asked: &Asked, most: usize) -> Result<Answer> {
+    let view = &view.then(asked.as_of, asked.known_at)?;
     let narrowed = narrowed(view, asked)?;
     view.go_on()?;
-    let context = Context::new(view.facts()?, view.now, view.viewer.sees_work());
+    let now = Context::new(view.facts()?, view.now, view.viewer.sees_work());
+    let context = Context { today: view.today()?, ..now };
     let mut answer = lists::answer(subject, &context, asked, &narrowed, most)?;
     texts(view, subject, &mut answer)?;
     Ok(answer)
@@ -84,6 +86,10 @@ fn source(subject: SubjectId, column: &str) -> Option<&'static str> {
         }
         (SubjectId::Downtime, "order_title") => {
             "SELECT d.id, w.title FROM downtimes d JOIN work_orders w ON w.number = d.work_order WHERE d.id IN rarray(?1)"
+        }
+        (SubjectId::Alarms, "order_title") => {
+            "SELECT n.alarm_id, w.title FROM alarm_answers n JOIN work_orders w ON w.number = n.work_order
+             WHERE n.alarm_id IN rarray(?1) ORDER BY n.id"
         }
         (SubjectId::Failures, "order_title") => {
             "SELECT f.id, w.title FROM failure_reports f JOIN work_orders w ON w.number = f.work_order

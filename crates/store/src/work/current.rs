@@ -2,7 +2,6 @@
 
 use crate::ground::{
     error::{Result, StoreError},
-    rows::word,
     sql::Rows,
     tx::Tx,
 };
@@ -23,6 +22,8 @@ pub(crate) struct Current {
     pub state_since: Instant,
     pub risk_rank: u8,
     pub window_end: Instant,
+    /// Since when the fields that keep their history are what they are.
+    pub fields_since: Instant,
     pub verdict: Option<Verdict>,
     pub waiting_from: Option<WorkState>,
     pub waiting_for: Option<WaitingFor>,
@@ -33,7 +34,7 @@ pub(crate) struct Current {
 pub(crate) fn state(conn: &Connection, work: WorkOrderId) -> Result<Current> {
     let mut select = conn.prepare_cached(
         "SELECT kind, asset_id, state, state_since, risk_rank, window_end, waiting_from, waiting_for, expected_until, asked_id,
-             verdict FROM work_orders WHERE number = ?1",
+             verdict, ifnull(fields_since, raised_at) AS fields_since FROM work_orders WHERE number = ?1",
     )?;
     let mut rows = select.query([work])?;
     let row = rows.next()?.ok_or_else(|| StoreError::not_found("work order", work))?;
@@ -44,6 +45,7 @@ pub(crate) fn state(conn: &Connection, work: WorkOrderId) -> Result<Current> {
         state_since: row.get("state_since")?,
         risk_rank: row.get("risk_rank")?,
         window_end: row.get("window_end")?,
+        fields_since: row.get("fields_since")?,
         waiting_from: row.get("waiting_from")?,
         waiting_for: row.get("waiting_for")?,
         expected_until: row.get("expected_until")?,
@@ -87,20 +89,22 @@ pub(super) fn mover(act_role: tally_core::access::roles::Role, person: PersonId,
     }
 }
 
+/// A move as it goes into the work's history.
+#[derive(Default)]
+pub(super) struct Logged<'a> {
+    /// None where it was raised.
+    pub from: Option<WorkState>,
+    pub waiting_for: Option<WaitingFor>,
+    pub note: Option<&'a str>,
+}
+
 /// Writes a move into the work's history.
-pub(super) fn log_state(
-    tx: &Tx,
-    work: WorkOrderId,
-    from: Option<WorkState>,
-    to: WorkState,
-    at: Instant,
-    note: Option<&str>,
-) -> Result<()> {
+pub(super) fn log_state(tx: &Tx, work: WorkOrderId, to: WorkState, at: Instant, logged: &Logged) -> Result<()> {
     let mut insert = tx.conn.prepare_cached(
-        "INSERT INTO state_changes (work_order, from_state, to_state, at, note, recorded_at, recorded_by)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
+        "INSERT INTO state_changes (work_order, from_state, to_state, at, waiting_for, note, recorded_at, recorded_by)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
     )?;
-    let from = from.map(|state| word(&state));
-    insert.execute(params![work, from, to, at, note, tx.now, tx.actor.id])?;
+    let Logged { from, waiting_for, note } = logged;
+    insert.execute(params![work, from, to, at, waiting_for, note, tx.now, tx.actor.id])?;
     Ok(())
 }

@@ -1,6 +1,6 @@
 //! Moves between states, and what closing needs.
 
-use super::current::{Current, log_state, mover, standing, state};
+use super::current::{Current, Logged, log_state, mover, standing, state};
 use crate::{
     access::people,
     ground::{
@@ -71,7 +71,8 @@ pub fn set_state(tx: &mut Tx, work: WorkOrderId, to: &StateMove) -> Result<()> {
     )?;
     tx.news.work = true;
     webhooks::emit(tx, "work_state", &serde_json::json!({ "number": work, "from": current.state, "to": to.to }))?;
-    log_state(tx, work, Some(current.state), to.to, at, note.or(question))?;
+    let waiting_for = to.waiting_for.filter(|_| waiting);
+    log_state(tx, work, to.to, at, &Logged { from: Some(current.state), waiting_for, note: note.or(question) })?;
     alarms::work_moved(tx, work, current.state, to.to, at)?;
     read_after(tx, &to.readings, at)
 }

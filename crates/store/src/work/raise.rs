@@ -1,6 +1,6 @@
 //! Raising work, for people and for limits, and changing what it says and plans.
 
-use super::current::{log_state, state};
+use super::current::{Logged, log_state, state};
 use crate::{
     access::people,
     ground::{error::Result, tx::Tx},
@@ -117,7 +117,7 @@ pub(crate) fn insert(tx: &mut Tx, draft: Draft) -> Result<WorkOrderId> {
         draft.state,
     ])?;
     let number = WorkOrderId(conn.last_insert_rowid());
-    log_state(tx, number, None, draft.state, draft.raised_at, None)?;
+    log_state(tx, number, draft.state, draft.raised_at, &Logged::default())?;
     tx.news.work = true;
     webhooks::emit(
         tx,
@@ -125,6 +125,34 @@ pub(crate) fn insert(tx: &mut Tx, draft: Draft) -> Result<WorkOrderId> {
         &serde_json::json!({ "number": number, "title": draft.title, "risk_rank": draft.risk_rank, "state": draft.state }),
     )?;
     Ok(number)
+}
+
+/// A change of fields that keep their history: what they were the database keeps by itself.
+struct Dated {
+    /// Versions of them that were, before.
+    former: i64,
+}
+
+impl Dated {
+    fn begin(tx: &Tx, work: WorkOrderId) -> Result<Self> {
+        Ok(Self { former: former(tx, work)? })
+    }
+
+    /// Where one of them is another now, says since when.
+    fn end(self, tx: &Tx, work: WorkOrderId, since: Instant) -> Result<()> {
+        if former(tx, work)? > self.former {
+            tx.conn.execute(
+                "UPDATE work_orders SET fields_since = ?2, fields_recorded_at = ?3, fields_recorded_by = ?4 WHERE number = ?1",
+                params![work, since, tx.now, tx.actor.id],
+            )?;
+        }
+        Ok(())
+    }
+}
+
+fn former(tx: &Tx, work: WorkOrderId) -> Result<i64> {
+    let mut count = tx.conn.prepare_cached("SELECT count(*) FROM former_fields WHERE work_order = ?1")?;
+    Ok(count.query_row([work], |row| row.get(0))?)
 }
 
 /// Makes open work more urgent, because a worse rung of the same side was entered.
@@ -140,6 +168,7 @@ pub(crate) fn escalate(
     let tighter = rank < current.risk_rank;
     let window_end =
         if tighter { windows(tx.conn)?.tightened(current.window_end, rank, tx.now) } else { current.window_end };
+    let dated = Dated::begin(tx, work)?;
     tx.conn.execute(
         "UPDATE work_orders SET source_severity = ?2, risk_rank = min(risk_rank, ?3), window_end = ?4,
              target_start = CASE WHEN target_start IS NULL OR ?5 < target_start THEN ifnull(?5, target_start)
@@ -148,6 +177,7 @@ pub(crate) fn escalate(
          WHERE number = ?1",
         params![work, severity.strokes(), rank, window_end, start, text],
     )?;
+    dated.end(tx, work, tx.now)?;
     tx.audit(
         "escalated",
         "work order",
@@ -158,7 +188,7 @@ pub(crate) fn escalate(
     )
 }
 
-/// Changes what work says and plans. A tighter rank tightens the window from now, a milder one leaves it.
+/// Changes what work says and plans. A tighter rank tightens the window from then on, a milder one leaves it.
 ///
 /// # Errors
 /// [`StoreError::Invalid`] by field.
@@ -166,7 +196,7 @@ pub fn change(tx: &mut Tx, work: WorkOrderId, to: &WorkChange) -> Result<()> {
     tx.require(Action::PlanWork)?;
     tx.require_seen(work)?;
     let current = state(tx.conn, work)?;
-    to.check()?;
+    let since = to.check(current.fields_since, tx.now)?;
     let crew = match &to.crew {
         Some(crew) => Some(people::require_crew(tx.conn, crew, "crew")?.0),
         None => None,
@@ -177,10 +207,11 @@ pub fn change(tx: &mut Tx, work: WorkOrderId, to: &WorkChange) -> Result<()> {
     };
     let window_end = match to.risk_rank {
         Some(rank) if rank < current.risk_rank => {
-            Some(windows(tx.conn)?.tightened(current.window_end, rank, tx.now).ms())
+            Some(windows(tx.conn)?.tightened(current.window_end, rank, since).ms())
         }
         _ => None,
     };
+    let dated = Dated::begin(tx, work)?;
     tx.conn.execute(
         "UPDATE work_orders SET title = ifnull(?2, title), text = ifnull(?3, text), kind = ifnull(?4, kind),
              risk_rank = ifnull(?5, risk_rank), window_end = ifnull(?6, window_end), crew_id = ifnull(?7, crew_id),
@@ -208,5 +239,6 @@ pub fn change(tx: &mut Tx, work: WorkOrderId, to: &WorkChange) -> Result<()> {
             to.reference.as_deref().map(str::trim),
         ],
     )?;
+    dated.end(tx, work, since)?;
     tx.audit("changed", "work order", &work.to_string(), to)
 }

@@ -2,6 +2,7 @@
 
 use crate::common::{Plant, add_asset, add_meter, at, day, person, reading, year};
 use serde_json::{Value, json};
+use tally_core::watch::alarms::{AlarmKind, LeftBy, ResponseGiven};
 use tally_core::{
     ground::{
         ids::WorkOrderId,
@@ -28,7 +29,7 @@ use tally_store::{
     },
     watch::{
         alarms,
-        alarms::{AlarmKind, AlarmRow, Judgement, LateKind, ResponseGiven, Show, performance},
+        alarms::{AlarmRow, Judgement, LateKind, Show, performance},
         families, limits,
         limits::NewLadder,
         readings,
@@ -200,7 +201,7 @@ fn a_finish_takes_the_reading_it_asks_for_and_is_not_half_done_without_it() {
     assert!(early.starts_with("readings[0].at: must lie after the finish"), "{early}");
     assert_eq!(plant.order(first, day(5)).row.state, WorkState::UnderWay, "nothing of it was kept");
     done(json!(12.0), None).unwrap();
-    assert_eq!(of_meter(&plant, "M-BAR")[0].left_by.as_deref(), Some("readings"));
+    assert_eq!(of_meter(&plant, "M-BAR")[0].left_by, Some(LeftBy::Readings));
     assert!(unconfirmed(&plant, day(5)).is_empty(), "confirmed at once");
 }
 
@@ -293,9 +294,9 @@ fn a_voided_reading_takes_its_alarm_with_it_and_does_not_come_back() {
     };
     void(day(3));
     let ended = &of_meter(&plant, "M-BAR")[0];
-    assert_eq!((ended.left_at, ended.left_by.as_deref()), (Some(day(4)), Some("voided")));
+    assert_eq!((ended.left_at, ended.left_by), (Some(day(4)), Some(LeftBy::Voided)));
     let why = plant.order(order, day(4)).why.unwrap();
-    assert_eq!(why.occurrences[0].left_by.as_deref(), Some("voided"), "its work stays, and says so");
+    assert_eq!(why.occurrences[0].left_by, Some(LeftBy::Voided), "its work stays, and says so");
     plant.do_work(order, day(5));
     assert_eq!(answer_due(&plant, day(60)), [], "the clock raises nothing");
     // Sent again it stays voided; another value at that instant is another reading.
@@ -376,7 +377,7 @@ fn a_retired_meters_alarm_ends_as_retired() {
     assert!(plant.store.read(day(6), alarms::retired_stand).unwrap());
     assert_eq!(plant.write(day(6), alarms::end_retired).unwrap(), 1);
     let ended = &of_meter(&plant, "M-BAR")[0];
-    assert_eq!((ended.left_at, ended.left_by.as_deref()), (Some(day(5)), Some("retired")));
+    assert_eq!((ended.left_at, ended.left_by), (Some(day(5)), Some(LeftBy::Retired)));
 }
 
 #[test]

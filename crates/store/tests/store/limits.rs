@@ -2,6 +2,7 @@
 
 use crate::common::{GATEWAY, Plant, day, move_to, reading};
 use serde_json::{Value, json};
+use tally_core::watch::alarms::{LeftBy, ResponseGiven};
 use tally_core::{
     ground::{
         severity::Severity,
@@ -12,7 +13,7 @@ use tally_core::{
 };
 use tally_store::{
     StoreError,
-    watch::{alarms, alarms::ResponseGiven, readings},
+    watch::{alarms, readings},
     work,
 };
 
@@ -123,7 +124,7 @@ fn a_new_version_ends_standing_alarms_and_looks_at_the_last_reading_at_once() {
         (alarms[0].severity, alarms[0].entered_at, alarms[0].ladder_version),
         (Severity::Danger, day(3), Some(2))
     );
-    assert_eq!((alarms[1].left_at, alarms[1].left_by.as_deref()), (Some(day(3)), Some("limits_changed")));
+    assert_eq!((alarms[1].left_at, alarms[1].left_by), (Some(day(3)), Some(LeftBy::LimitsChanged)));
     assert_eq!(alarms[1].ladder_version, Some(1), "past alarms keep the version that made them");
 }
 

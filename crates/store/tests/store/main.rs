@@ -10,4 +10,5 @@ mod limits;
 mod master;
 mod plant;
 mod replay;
+mod then;
 mod work;

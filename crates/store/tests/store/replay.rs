@@ -3,6 +3,7 @@
 use crate::common::{Plant, at, day, reading};
 use proptest::prelude::*;
 use serde_json::json;
+use tally_core::watch::alarms::ResponseGiven;
 use tally_core::{
     ground::{
         ids::WorkOrderId,
@@ -23,9 +24,7 @@ use tally_core::{
 use tally_store::{
     StoreError, View,
     watch::{
-        alarms,
-        alarms::ResponseGiven,
-        readings,
+        alarms, readings,
         readings::{NewExchange, Voiding},
         replay::{FinderAsked, JudgedBy, finder, of_meter},
     },

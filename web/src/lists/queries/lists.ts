@@ -1,5 +1,5 @@
 import { type Schemas, api } from '../../common/api'
-import { asked, inParts } from '../../common/queries/asked'
+import { type Topic, asked, inParts } from '../../common/queries/asked'
 import type { Asked, SubjectId } from '../asked'
 
 /** What can be listed, with its columns. */
@@ -7,9 +7,12 @@ export const subjects = () => asked(['lists'], [], (signal) => api.GET('/api/v1/
 
 const body = (ask: Asked) => ask as Schemas['Asked']
 
+/** What lists of it hang on. */
+const topics = (subject: SubjectId): Topic[] => (subject === 'alarms' ? ['alarms', 'work'] : ['work'])
+
 /** Rows of a list in parts, with what all of it comes to. */
 export const rows = (subject: SubjectId, ask: Asked) =>
-  inParts(['list', subject, ask], ['work'], (signal, cursor) =>
+  inParts(['list', subject, ask], topics(subject), (signal, cursor) =>
     api.POST('/api/v1/lists/{subject}', {
       params: { path: { subject } },
       body: body({ ...ask, cursor: cursor ?? null }),
@@ -19,7 +22,7 @@ export const rows = (subject: SubjectId, ask: Asked) =>
 
 /** Groups and totals of a list, without its rows. */
 export const groups = (subject: SubjectId, ask: Asked) =>
-  asked(['list-groups', subject, ask], ['work'], (signal) =>
+  asked(['list-groups', subject, ask], topics(subject), (signal) =>
     api.POST('/api/v1/lists/{subject}', {
       params: { path: { subject } },
       body: body({ ...ask, limit: 0 }),

@@ -14,10 +14,7 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use serde::{Deserialize, Serialize};
-use tally_core::{
-    access::seen::Topic,
-    lists::{Answer, Asked, NewView, SubjectDef, SubjectId},
-};
+use tally_core::lists::{Answer, Asked, NewView, SubjectDef, SubjectId};
 use tally_store::lists::{answer, views, views::KeptView};
 use tokio_util::io::ReaderStream;
 use utoipa::{IntoParams, ToSchema};
@@ -37,7 +34,7 @@ pub async fn list(
     Segment(subject): Segment<SubjectId>,
     Body(asked): Body<Asked>,
 ) -> Result<Json<Answer>, ApiError> {
-    state.look(who, Topic::Work, move |view| Ok(Json(answer::answer(view, subject, &asked)?))).await
+    state.look(who, subject.topic(), move |view| Ok(Json(answer::answer(view, subject, &asked)?))).await
 }
 
 /// Views of a subject: one's own, and those that others share.
@@ -48,7 +45,7 @@ pub async fn kept_views(
     who: Who,
     Segment(subject): Segment<SubjectId>,
 ) -> Result<Json<Vec<KeptView>>, ApiError> {
-    state.look(who, Topic::Work, move |view| Ok(Json(views::of(view, subject)?))).await
+    state.look(who, subject.topic(), move |view| Ok(Json(views::of(view, subject)?))).await
 }
 
 /// A view that was kept.
@@ -108,7 +105,7 @@ pub async fn file(
         None => Asked::default(),
     };
     let written =
-        state.look_long(who, Topic::Work, move |view| Ok(listed::written(view, subject, &asked, form)?)).await?;
+        state.look_long(who, subject.topic(), move |view| Ok(listed::written(view, subject, &asked, form)?)).await?;
     let body = Stream::from_stream(ReaderStream::new(tokio::fs::File::from_std(written)));
     let disposition = format!("attachment; filename=\"{file}\"");
     let headers = [(header::CONTENT_TYPE, form.media_type().to_owned()), (header::CONTENT_DISPOSITION, disposition)];

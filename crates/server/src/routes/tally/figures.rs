@@ -60,6 +60,10 @@ pub struct TallyParams {
     from: Option<String>,
     to: Option<String>,
     period: Option<String>,
+    /// A past instant: nothing later has happened.
+    as_of: Option<String>,
+    /// Only what had been recorded by then; as of that instant where no other is asked for.
+    known_at: Option<String>,
     #[serde(default)]
     #[param(inline)]
     basis: Basis,
@@ -174,6 +178,7 @@ fn way(view: &View, params: &TallyParams) -> Result<Way, ApiError> {
 }
 
 fn tally(view: &View, params: &TallyParams) -> Result<TallyBody, ApiError> {
+    let view = &look::then(view, params.as_of.as_deref(), params.known_at.as_deref())?;
     let asked = look::period(view, params.period.as_deref(), params.from.as_deref(), params.to.as_deref())?;
     let indicators = asked_indicators(params.indicators.as_deref())?;
     let asset = |code: &Option<String>| -> Result<Option<AssetId>, ApiError> {

@@ -18,7 +18,7 @@ use crate::{
     work,
 };
 use rusqlite::params;
-use serde::{Deserialize, Serialize};
+use serde::Serialize;
 use tally_core::{
     ground::{
         ids::{AlarmId, WorkOrderId},
@@ -26,29 +26,12 @@ use tally_core::{
         time::Instant,
     },
     watch::{
+        alarms::ResponseGiven,
         batch::Receipt,
         limits::{Decision, HeldBy, Part, Rung, RungSide, Waits, parts, respond},
     },
     work::{RungEntered, WorkKind, WorkSource, WorkState},
 };
-use utoipa::ToSchema;
-
-/// What an entered rung did.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum ResponseGiven {
-    /// A worse rung of the same side answered for it, and it waits for what that one waits for; or it was found from an old
-    /// reading, after its work was finished, and waits for a new one.
-    Recorded,
-    Record,
-    Notify,
-    Held,
-    Joined,
-    Escalated,
-    Raised,
-}
-
-tally_core::kept_as_words!(ResponseGiven);
 
 /// What an answer came to.
 #[derive(Clone)]

@@ -1,6 +1,5 @@
 //! The list of alarms.
 
-use super::answer::ResponseGiven;
 use crate::{
     ground::{
         error::Result,
@@ -18,22 +17,13 @@ use tally_core::{
         severity::Severity,
         time::{Instant, Span},
     },
-    watch::limits::{HeldBy, Ladder, Rung, RungSide},
+    watch::{
+        alarms::{AlarmKind, LeftBy, ResponseGiven},
+        limits::{HeldBy, Ladder, Rung, RungSide},
+    },
     work::Verdict,
 };
 use utoipa::ToSchema;
-
-/// What an alarm is of.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum AlarmKind {
-    /// A rung was entered.
-    Limit,
-    /// The meter was not read for longer than it may be.
-    Silent,
-}
-
-tally_core::kept_as_words!(AlarmKind);
 
 /// An answer that another one followed.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
@@ -81,8 +71,7 @@ pub struct AlarmRow {
     pub setpoint: Option<f64>,
     pub entered_at: Instant,
     pub left_at: Option<Instant>,
-    /// `readings`, `limits_changed`, `voided` (the reading that made it was) or `retired` (the meter or its asset was).
-    pub left_by: Option<String>,
+    pub left_by: Option<LeftBy>,
     /// None for a meter that was silent from the start.
     pub value: Option<f64>,
     /// The value as people read it.

@@ -1,5 +1,7 @@
 //! Lists of a small plant, beside looking at each row by itself.
 
+mod tags;
+
 use super::*;
 use crate::{
     access::seen::WorkSeen,
@@ -100,6 +102,7 @@ fn works(drawn: &[Drawn]) -> Vec<WorkFact> {
             spent_ms: n * HOUR,
             cost: Cents(n * 100),
             until: Instant::LATEST,
+            changed: false,
         }
     };
     (1001..).zip(drawn).map(one).collect()
@@ -112,9 +115,14 @@ fn snapshot(drawn: &[Drawn]) -> Snapshot {
         step: 0,
         at: work.raised_at,
         to: work.state,
+        waiting_for: None,
         recorded_at: work.raised_at,
     });
-    facts.change_works(works(drawn).into_iter().map(|work| (work.number.0, Some(work))).collect(), moves.collect());
+    facts.change_works(
+        works(drawn).into_iter().map(|work| (work.number.0, Some(work))).collect(),
+        moves.collect(),
+        vec![],
+    );
     let entries = works(drawn).into_iter().zip(1i64..).map(|(work, id)| {
         let kind = EntryKind::ALL[usize::try_from(id % 4).unwrap()];
         let entry = EntryFact {
@@ -306,9 +314,10 @@ fn the_usual_questions_are_answered() {
         };
         let told = ask_as(&facts, id, &asked, Sees::ALL, None).unwrap();
         assert_eq!(told.facets.len(), def.facets.len());
-        // Every column can be sorted by, and grouped by, but texts.
+        // Every column can be sorted by, and grouped by, but texts; those with several values are not sorted by.
         for column in def.columns.iter().filter(|column| column.holds != Holds::Text) {
-            let one = serde_json::json!({"sort": [{"column": column.id}], "group": [{"column": column.id}], "columns": [column.id]});
+            let sort = if column.holds == Holds::Words { "asset" } else { column.id };
+            let one = serde_json::json!({"sort": [{"column": sort}], "group": [{"column": column.id}], "columns": [column.id]});
             let told = ask(&facts, id, one).unwrap();
             assert_eq!(told.columns.len(), 1, "{}", column.id);
         }

@@ -1,0 +1,238 @@
+//! Facts as they were at an instant, by what had been recorded by another.
+
+use super::{
+    AlarmFact, Alarms, ByWork, DowntimeFact, Downtimes, Entries, EntryFact, Failures, FieldsFact, MoveFact, Moves,
+    Snapshot, WorkFact,
+    changes::{closed_since, down_of_work},
+    columns::{Columns, Part},
+    packed::Packed,
+};
+use crate::{
+    access::refusal::Refusal,
+    ground::{
+        ids::{EntryId, WorkOrderId},
+        time::Instant,
+    },
+    work::WorkState,
+};
+use rustc_hash::FxHashSet;
+
+/// As of when facts are asked for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct AsOf {
+    /// Nothing later has happened.
+    pub at: Instant,
+    /// Nothing that was recorded later is known.
+    pub known: Instant,
+}
+
+impl AsOf {
+    /// What somebody asks for at `now`; `None` where that is today's. Without an instant of its own it is asked as of when it was
+    /// known.
+    ///
+    /// # Errors
+    /// [`Refusal::Field`] for what lies ahead.
+    pub fn asked(now: Instant, as_of: Option<Instant>, known_at: Option<Instant>) -> Result<Option<Self>, Refusal> {
+        for (field, at) in [("as_of", as_of), ("known_at", known_at)] {
+            if at.is_some_and(|at| at > now) {
+                return Err(Refusal::field(field, "lies ahead: nothing is known of it yet"));
+            }
+        }
+        let at = as_of.or(known_at);
+        Ok(at.map(|at| Self { at, known: known_at.unwrap_or(Instant::LATEST) }))
+    }
+
+    fn has(self, at: Instant, recorded_at: Instant) -> bool {
+        at <= self.at && recorded_at <= self.known
+    }
+
+    /// Whether something had happened by then, and was recorded only afterwards.
+    fn came_late(self, at: Instant, recorded_at: Instant) -> bool {
+        at <= self.at && recorded_at > self.known
+    }
+}
+
+/// Hours and money of an order that had not been spent, or were not known.
+type Unspent = (i64, i64);
+
+impl Snapshot {
+    /// Puts downtime, failures and alarms as they were known in place of those that are.
+    pub fn put_known(&mut self, downtimes: &Downtimes, failures: &Failures, alarms: &Alarms) {
+        self.downtimes = Columns::of(downtimes);
+        self.failures = Columns::of(failures);
+        self.alarms = Columns::of(alarms);
+    }
+
+    /// The facts as they were. Work stands in the state, and has the fields, the hours and the cost, that it had then; what lasted
+    /// beyond is open. Names are today's. Of the plant, downtime and failures it is asked of the database what was known then:
+    /// here only what was recorded later goes.
+    #[must_use]
+    pub fn as_of(&self, then: AsOf) -> Self {
+        let downtimes = self.downtimes.mapped(|row| {
+            let end = if row.end > then.at { Instant::LATEST } else { row.end };
+            then.has(row.start, row.recorded_at).then_some(DowntimeFact { end, ..row })
+        });
+        let late: FxHashSet<EntryId> = each(&self.entries)
+            .filter(|(part, place)| {
+                then.came_late(Instant::unpack(part.at[*place]), Instant::unpack(part.recorded_at[*place]))
+            })
+            .map(|(part, place)| EntryId::unpack(part.id[place]))
+            .collect();
+        let past = Self {
+            down_of_work: down_of_work(&downtimes),
+            downtimes,
+            entries: self.entries_as_of(then),
+            spent: self.spent.mapped(|row| (row.at <= then.at && !late.contains(&row.id)).then_some(row)),
+            failures: self.failures.mapped(|row| then.has(row.at, row.recorded_at).then_some(row)),
+            alarms: self.alarms.mapped(|row| alarm_as_of(then, row)),
+            moves: self.moves.mapped(|row| then.has(row.at, row.recorded_at).then_some(row)),
+            fields: self.fields.mapped(|row| then.has(row.since, row.recorded_at).then_some(row)),
+            ..self.clone()
+        };
+        let (unspent, moved) = (self.unspent(then), self.moved_since(then));
+        let works = self.works.mapped(|row| past.work_as_of(then, row, &unspent, &moved));
+        Self { works, ..past }
+    }
+
+    /// Entries there were, settled as they were: not by an end of their work that nobody knew of.
+    fn entries_as_of(&self, then: AsOf) -> Columns<Entries> {
+        let ends = [WorkState::Closed.pack(), WorkState::Dropped.pack()];
+        let unknown: FxHashSet<(u32, i64)> = each(&self.moves)
+            .filter(|(part, place)| {
+                ends.contains(&part.to[*place])
+                    && then.came_late(Instant::unpack(part.at[*place]), Instant::unpack(part.recorded_at[*place]))
+            })
+            .map(|(part, place)| (part.work[place], part.at[place]))
+            .collect();
+        self.entries.mapped(|row| {
+            let is_settled = row.settled_at <= then.at && !unknown.contains(&(row.work.pack(), row.settled_at.ms()));
+            let settled_at = if is_settled { row.settled_at } else { Instant::LATEST };
+            then.has(row.at, row.recorded_at).then_some(EntryFact { settled_at, ..row })
+        })
+    }
+
+    fn unspent(&self, then: AsOf) -> ByWork<Unspent> {
+        let mut unspent = ByWork::new(&self.works, (0, 0));
+        for (part, place) in each(&self.entries) {
+            if !then.has(Instant::unpack(part.at[place]), Instant::unpack(part.recorded_at[place]))
+                && let Some((ms, cents)) = unspent.of_mut(part.work[place])
+            {
+                *ms += part.hours_ms[place];
+                *cents += part.cost[place];
+            }
+        }
+        unspent
+    }
+
+    /// Orders that were moved afterwards.
+    fn moved_since(&self, then: AsOf) -> ByWork<bool> {
+        let mut moved = ByWork::new(&self.works, false);
+        for (part, place) in each(&self.moves) {
+            if !then.has(Instant::unpack(part.at[place]), Instant::unpack(part.recorded_at[place])) {
+                moved.put(part.work[place], true);
+            }
+        }
+        moved
+    }
+
+    /// A work order as it was, with moves and fields as they were.
+    fn work_as_of(
+        &self,
+        then: AsOf,
+        row: WorkFact,
+        unspent: &ByWork<Unspent>,
+        moved: &ByWork<bool>,
+    ) -> Option<WorkFact> {
+        if !then.has(row.raised_at, row.recorded_at) {
+            return None;
+        }
+        let (ms, cents) = unspent.of(row.number.pack());
+        let mut work = WorkFact { spent_ms: row.spent_ms - ms, ..row };
+        work.cost.0 -= cents;
+        if row.changed
+            && let Some(fields) = self.fields_at(row.number, then.at)
+        {
+            work = work.with(&fields);
+        }
+        if moved.of(row.number.pack()) {
+            let way: Vec<MoveFact> = self.steps(row.number).collect();
+            let last = way.last()?;
+            (work.state, work.state_since, work.waiting_for) = (last.to, last.at, last.waiting_for);
+            work.until = closed_since(way.iter().map(|step| (step.at, step.to)));
+            // Who is asked is only known as long as the question stands; the verdict was given with the finish.
+            work.asked = None;
+            work.verdict = work.verdict.filter(|_| way.iter().any(|step| step.to == WorkState::Done));
+        }
+        Some(work)
+    }
+
+    /// The steps of a work order through the states, in order.
+    fn steps(&self, work: WorkOrderId) -> impl Iterator<Item = MoveFact> {
+        let found = self.moves.between((work, 0), (WorkOrderId(work.0 + 1), 0));
+        found.flat_map(|(part, steps): (&Moves, _)| steps.map(|step| part.row(step)))
+    }
+
+    /// What the fields of a work order that was changed were at an instant: those of its newest version by then, of its first
+    /// before that.
+    #[must_use]
+    pub fn fields_at(&self, work: WorkOrderId, at: Instant) -> Option<FieldsFact> {
+        let found = self.fields.between((work, 0), (WorkOrderId(work.0 + 1), 0));
+        let mut held: Option<FieldsFact> = None;
+        for version in found.flat_map(|(part, places)| places.map(|place| part.row(place))) {
+            if held.is_none() || version.since <= at {
+                held = Some(version);
+            }
+        }
+        held
+    }
+}
+
+/// An alarm as it stood.
+fn alarm_as_of(then: AsOf, row: AlarmFact) -> Option<AlarmFact> {
+    let mut alarm = row;
+    if row.left_at > then.at {
+        (alarm.left_at, alarm.left_by) = (Instant::LATEST, None);
+    }
+    if row.acknowledged_at.is_some_and(|at| at > then.at) {
+        (alarm.acknowledged_at, alarm.acknowledged_by) = (None, None);
+    }
+    then.has(row.entered_at, row.recorded_at).then_some(alarm)
+}
+
+impl WorkFact {
+    /// With those fields.
+    fn with(self, fields: &FieldsFact) -> Self {
+        let FieldsFact { asset, kind, rank, window_end, target_start, target_finish, .. } = *fields;
+        let FieldsFact {
+            scheduled_start,
+            scheduled_end,
+            crew,
+            department,
+            assignee,
+            estimated_ms,
+            source_severity,
+            ..
+        } = *fields;
+        Self {
+            asset,
+            kind,
+            source_severity,
+            rank,
+            window_end,
+            target_start,
+            target_finish,
+            scheduled_start,
+            scheduled_end,
+            crew,
+            department,
+            assignee,
+            estimated_ms,
+            ..self
+        }
+    }
+}
+
+/// All rows by part and place.
+fn each<P: Part>(columns: &Columns<P>) -> impl Iterator<Item = (&P, usize)> {
+    columns.parts().flat_map(|part| (0..part.len()).map(move |place| (part, place)))
+}

@@ -1,0 +1,67 @@
+//! Failures.
+
+use super::super::{
+    column::{ColumnDef, Holds},
+    context::Context,
+    fill::{copied, numbers, some, words, worked_out},
+    subject::{Fill, Subject},
+};
+use super::work::done_at;
+use crate::{
+    facts::{Failures, Snapshot, columns::Columns, packed::Packed},
+    ground::ids::WorkOrderId,
+};
+
+/// Failure reports.
+pub(in crate::lists) struct FailuresOf;
+
+impl Subject for FailuresOf {
+    type Rows = Failures;
+    const TIME: Option<&'static str> = Some("at");
+    const COLUMNS: &'static [ColumnDef] = &[
+        ColumnDef::new("at", "Failed at", Holds::Instant).usual(),
+        ColumnDef::new("effect", "Effect", Holds::Word).usual(),
+        ColumnDef::new("problem", "Problem", Holds::Reference).usual(),
+        ColumnDef::new("cause", "Cause", Holds::Reference).usual(),
+        ColumnDef::new("remedy", "Remedy", Holds::Reference).usual(),
+        ColumnDef::new("coded_at", "Coded", Holds::Instant),
+        ColumnDef::new("days_to_coded", "Days from done to coded", Holds::Days).calculated(),
+        ColumnDef::new("time_to_restore", "Time to restore", Holds::Hours).calculated().usual(),
+        ColumnDef::new("recorded_at", "Recorded", Holds::Instant),
+    ];
+
+    fn rows(facts: &Snapshot) -> &Columns<Failures> {
+        &facts.failures
+    }
+
+    fn assets(part: &Failures) -> &[u32] {
+        &part.asset
+    }
+
+    fn orders(part: &Failures) -> Option<&[u32]> {
+        Some(&part.work)
+    }
+
+    fn fill<'a>(context: &'a Context<'a>, column: &str) -> Option<Fill<'a, Failures>> {
+        Some(match column {
+            "at" => copied(|part: &Failures| &part.at),
+            "effect" => words(|part: &Failures| &part.effect),
+            "problem" => numbers(|part: &Failures| &part.problem),
+            "cause" => numbers(|part: &Failures| &part.cause),
+            "remedy" => numbers(|part: &Failures| &part.remedy),
+            "coded_at" => copied(|part: &Failures| &part.coded_at),
+            "days_to_coded" => {
+                let done = done_at(context);
+                worked_out(move |part: &Failures, place| {
+                    let (coded, done) = (some(part.coded_at[place])?, some(done.of(part.work[place]))?);
+                    Some((coded - done).max(0))
+                })
+            }
+            "time_to_restore" => worked_out(move |part: &Failures, place| {
+                context.facts.restored_ms(WorkOrderId::unpack(part.work[place]), context.now)
+            }),
+            "recorded_at" => copied(|part: &Failures| &part.recorded_at),
+            _ => return None,
+        })
+    }
+}

@@ -1,0 +1,153 @@
+//! Work orders.
+
+use super::super::{
+    column::{ColumnDef, Holds},
+    context::Context,
+    fill::{copied, numbers, per_hour, ratio, some, words, worked_out},
+    subject::{Fill, Subject},
+};
+use crate::{
+    facts::{
+        ByWork, Snapshot, Works,
+        columns::{Columns, Part},
+        packed::{NONE, Packed},
+    },
+    ground::time::{DAY, Instant},
+    work::{InState, StateLimit, WorkState},
+};
+
+/// Work orders.
+pub(in crate::lists) struct Work;
+
+impl Subject for Work {
+    type Rows = Works;
+    const TIME: Option<&'static str> = None;
+    const COLUMNS: &'static [ColumnDef] = &[
+        ColumnDef::new("number", "Number", Holds::Number).usual(),
+        ColumnDef::new("title", "Title", Holds::Text).usual(),
+        ColumnDef::new("work_kind", "Kind", Holds::Word).usual(),
+        ColumnDef::new("state", "State", Holds::Word).usual(),
+        ColumnDef::new("state_since", "In this state since", Holds::Instant),
+        ColumnDef::new("waiting_for", "Waits for", Holds::Word),
+        ColumnDef::new("rank", "Rank", Holds::Word).usual(),
+        ColumnDef::new("source", "Source", Holds::Word),
+        ColumnDef::new("severity", "Severity", Holds::Word),
+        ColumnDef::new("raised_at", "Raised", Holds::Instant),
+        ColumnDef::new("raised_by", "Raised by", Holds::Reference),
+        ColumnDef::new("window_end", "Due", Holds::Instant).usual(),
+        ColumnDef::new("target_start", "Target start", Holds::Instant),
+        ColumnDef::new("target_finish", "Target finish", Holds::Instant),
+        ColumnDef::new("scheduled_start", "Scheduled start", Holds::Instant),
+        ColumnDef::new("scheduled_end", "Scheduled end", Holds::Instant),
+        ColumnDef::new("crew", "Crew", Holds::Reference).usual(),
+        ColumnDef::new("department", "Department", Holds::Word),
+        ColumnDef::new("assignee", "Assignee", Holds::Reference),
+        ColumnDef::new("estimated", "Estimated", Holds::Hours),
+        ColumnDef::new("spent", "Spent", Holds::Hours).usual(),
+        ColumnDef::new("cost", "Cost", Holds::Money).usual(),
+        ColumnDef::new("verdict", "Verdict", Holds::Word),
+        ColumnDef::new("done_at", "First done", Holds::Instant).calculated(),
+        ColumnDef::new("past_window", "Past its window", Holds::YesNo).calculated(),
+        ColumnDef::new("over_limit", "Over its state's limit", Holds::YesNo).calculated(),
+        ColumnDef::new("time_in_state", "Days in its state", Holds::Days).calculated(),
+        ColumnDef::new("age", "Days since raised", Holds::Days).calculated(),
+        ColumnDef::new("overdue", "Days past its window", Holds::Days).calculated(),
+        ColumnDef::new("weeks_overdue", "Whole weeks overdue", Holds::Number).calculated(),
+        ColumnDef::new("estimate_ratio", "Spent of estimated", Holds::Ratio).calculated(),
+        ColumnDef::new("cost_per_hour", "Cost per hour spent", Holds::Money).calculated(),
+    ];
+
+    fn rows(facts: &Snapshot) -> &Columns<Works> {
+        &facts.works
+    }
+
+    fn assets(part: &Works) -> &[u32] {
+        &part.asset
+    }
+
+    fn orders(_: &Works) -> Option<&[u32]> {
+        None
+    }
+
+    fn sees(context: &Context, part: &Works, place: usize) -> bool {
+        context.sees(part, place)
+    }
+
+    fn fill<'a>(context: &'a Context<'a>, column: &str) -> Option<Fill<'a, Works>> {
+        let now = context.now.ms();
+        let overdue = move |part: &Works, place: usize| {
+            let is_open = WorkState::unpack(part.state[place]).is_open();
+            (is_open && part.window_end[place] < now).then(|| now - part.window_end[place])
+        };
+        Some(match column {
+            "number" => numbers(|part: &Works| &part.number),
+            "work_kind" => words(|part: &Works| &part.kind),
+            "state" => words(|part: &Works| &part.state),
+            "state_since" => copied(|part: &Works| &part.state_since),
+            "waiting_for" => words(|part: &Works| &part.waiting_for),
+            "rank" => words(|part: &Works| &part.rank),
+            "source" => words(|part: &Works| &part.source),
+            "severity" => words(|part: &Works| &part.source_severity),
+            "raised_at" => copied(|part: &Works| &part.raised_at),
+            "raised_by" => numbers(|part: &Works| &part.raised_by),
+            "window_end" => copied(|part: &Works| &part.window_end),
+            "target_start" => copied(|part: &Works| &part.target_start),
+            "target_finish" => copied(|part: &Works| &part.target_finish),
+            "scheduled_start" => copied(|part: &Works| &part.scheduled_start),
+            "scheduled_end" => copied(|part: &Works| &part.scheduled_end),
+            "crew" => numbers(|part: &Works| &part.crew),
+            "department" => numbers(|part: &Works| &part.department),
+            "assignee" => numbers(|part: &Works| &part.assignee),
+            "estimated" => copied(|part: &Works| &part.estimated_ms),
+            "spent" => copied(|part: &Works| &part.spent_ms),
+            "cost" => copied(|part: &Works| &part.cost),
+            "verdict" => words(|part: &Works| &part.verdict),
+            "done_at" => {
+                let done = done_at(context);
+                worked_out(move |part: &Works, place| some(done.of(part.number[place])))
+            }
+            "past_window" => worked_out(move |part, place| Some(i64::from(overdue(part, place).is_some()))),
+            "over_limit" => worked_out(move |part, place| Some(i64::from(is_over_limit(context, part, place)))),
+            "time_in_state" => worked_out(move |part: &Works, place| Some(now - part.state_since[place])),
+            "age" => worked_out(move |part: &Works, place| Some(now - part.raised_at[place])),
+            "overdue" => worked_out(overdue),
+            "weeks_overdue" => worked_out(move |part, place| Some(overdue(part, place)? / (7 * DAY))),
+            "estimate_ratio" => {
+                worked_out(|part: &Works, place| ratio(part.spent_ms[place], some(part.estimated_ms[place])?))
+            }
+            "cost_per_hour" => worked_out(|part: &Works, place| per_hour(part.cost[place], part.spent_ms[place])),
+            _ => return None,
+        })
+    }
+}
+
+/// When each order was done first.
+pub(super) fn done_at(context: &Context) -> ByWork<i64> {
+    let mut done = context.by_work(NONE, |_, _| NONE);
+    let word = WorkState::Done.pack();
+    for part in context.facts.moves.parts() {
+        for place in (0..part.len()).rev().filter(|place| part.to[*place] == word) {
+            done.put(part.work[place], part.at[place]);
+        }
+    }
+    done
+}
+
+fn is_over_limit(context: &Context, part: &Works, place: usize) -> bool {
+    let limits: &[StateLimit] = &context.facts.state_limits;
+    let state = WorkState::unpack(part.state[place]);
+    if limits.iter().all(|limit| limit.state != state) {
+        return false;
+    }
+    let crew = Option::<crate::ground::ids::CrewId>::unpack(part.crew[place]);
+    let crews = &context.facts.names.crews;
+    let work = InState {
+        state,
+        since: Instant::unpack(part.state_since[place]),
+        waiting_for: Packed::unpack(part.waiting_for[place]),
+        is_dated: part.scheduled_start[place] != NONE,
+        rank: part.rank[place],
+        crew: crew.and_then(|crew| crate::facts::Names::find(crews, crew.0)).map(|crew| crew.code.as_str()),
+    };
+    limits.iter().any(|limit| limit.is_exceeded(work, context.now))
+}
