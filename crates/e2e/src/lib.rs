@@ -1,6 +1,7 @@
 //! The real binary and a real browser, for tests, screenshots and benchmarks.
 
 mod browser;
+pub mod plant;
 mod server;
 
 pub use browser::{Browser, Page};

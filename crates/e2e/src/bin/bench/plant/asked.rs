@@ -1,11 +1,10 @@
 //! What screens ask a server for, over HTTP.
 
-use super::generate::NOW;
 use crate::measure::median;
 use anyhow::{Context, Result};
 use serde_json::json;
 use std::{path::Path, time::Instant as Stopwatch};
-use tally_e2e::Server;
+use tally_e2e::{Server, plant::NOW};
 
 const ROUNDS: usize = 5;
 

@@ -1,6 +1,5 @@
 //! Figures of every asset for a year, beside a bare loop over prepared columns and plain SQL for the same answers.
 
-use super::generate::{self, NOW};
 use crate::measure::median;
 use anyhow::{Result, ensure};
 use std::{collections::HashMap, path::Path, time::Instant as Stopwatch};
@@ -13,6 +12,7 @@ use tally_core::{
     plant::assets::{Basis, NOBODY},
     tally::{Question, indicators::Indicator, values},
 };
+use tally_e2e::{plant, plant::NOW};
 use tally_store::{Store, StoreError};
 
 const EIGHT: [Indicator; 8] = [
@@ -144,7 +144,7 @@ pub fn bench(folder: &Path) -> Result<()> {
     let now = Instant::parse(NOW)?;
     let year = Span::new(now.plus(-365 * DAY), now)?;
     let q = Question { period: year, now, basis: Basis::AsWas };
-    let conn = generate::database(folder)?;
+    let conn = plant::database(folder)?;
     let bounds = [year.start().ms(), year.end().ms()];
     let start = Stopwatch::now();
     let mut by_sql: HashMap<i64, [i64; 5]> = HashMap::new();

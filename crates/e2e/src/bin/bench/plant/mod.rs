@@ -1,18 +1,17 @@
 //! A large plant: figures in process ([`computed`]), and what screens ask for over HTTP ([`asked`]), on a plant that is made once
-//! ([`generate`]) and kept below the target folder.
+//! ([`plant`]) and kept below the target folder.
 
 mod asked;
 mod computed;
-mod generate;
 
 use anyhow::Result;
-use generate::Size;
 use std::time::Instant as Stopwatch;
+use tally_e2e::{plant, plant::Size};
 
 pub async fn bench(small: bool) -> Result<()> {
     let size = if small { Size::SMALL } else { Size::WHOLE };
     let start = Stopwatch::now();
-    let folder = generate::plant(size)?;
+    let folder = plant::kept(size)?;
     println!(
         "\na plant of {} assets, {} orders, {} entries, {} downtimes (made or found in {:.0} s):",
         size.assets,

@@ -26,6 +26,8 @@ impl Size {
     pub const WHOLE: Self = Self { assets: 100_000, orders: 1_000_000, downtimes: 300_000, meters: 20_000 };
     pub const SMALL: Self = Self { assets: 10_000, orders: 100_000, downtimes: 30_000, meters: 2_000 };
 
+    /// Entries of cost.
+    #[must_use]
     pub fn entries(self) -> usize {
         self.orders / 10 * ENTRIES_OF_TEN
     }
@@ -38,8 +40,11 @@ const YEARS_MS: i64 = 5 * 365 * DAY;
 const VERSION: u32 = 2;
 
 /// The folder of the plant, made where it is not there already.
-pub fn plant(size: Size) -> Result<PathBuf> {
-    let folder = tally_e2e::root().join(format!("target/bench-plant/{}-{VERSION}", size.assets));
+///
+/// # Errors
+/// When it can't be written.
+pub fn kept(size: Size) -> Result<PathBuf> {
+    let folder = crate::root().join(format!("target/bench-plant/{}-{VERSION}", size.assets));
     let done = folder.join("done");
     if !done.exists() {
         std::fs::remove_dir_all(&folder).or_else(|error| match error.kind() {
@@ -55,7 +60,11 @@ pub fn plant(size: Size) -> Result<PathBuf> {
     Ok(folder)
 }
 
-fn write(folder: &Path, size: Size) -> Result<()> {
+/// Writes a plant into an empty folder.
+///
+/// # Errors
+/// When it can't be written.
+pub fn write(folder: &Path, size: Size) -> Result<()> {
     drop(Store::open(folder, Instant::parse(NOW)?)?);
     let mut conn = Connection::open(folder.join("fair-tally.db"))?;
     conn.pragma_update(None, "synchronous", "OFF")?;
@@ -82,7 +91,7 @@ fn write(folder: &Path, size: Size) -> Result<()> {
     {
         conn.execute_batch(sql)?;
     }
-    for table in ["search_assets", "search_meters", "search_work"] {
+    for table in ["search_assets", "search_meters", "search_work", "words_of_assets", "words_of_work"] {
         conn.execute_batch(&format!("INSERT INTO {table} ({table}) VALUES ('rebuild')"))?;
     }
     conn.execute_batch("INSERT INTO changes (kind, id) VALUES ('names', 0); ANALYZE; PRAGMA wal_checkpoint(TRUNCATE)")?;
@@ -133,7 +142,7 @@ fn people(conn: &Connection) -> Result<()> {
 }
 
 /// The number of the asset that stands above an asset: a site, 20 units, 25 systems each, 20 machines each, the rest parts.
-pub fn parent(asset: usize) -> Option<usize> {
+fn parent(asset: usize) -> Option<usize> {
     match asset {
         1 => None,
         2..=21 => Some(1),
@@ -344,6 +353,9 @@ fn downtimes(conn: &Connection, size: Size, rng: &mut fastrand::Rng) -> Result<(
 }
 
 /// The way to the database of a plant.
+///
+/// # Errors
+/// SQLite's own.
 pub fn database(folder: &Path) -> Result<Connection> {
     let conn = Connection::open(folder.join("fair-tally.db")).context("the plant's database")?;
     conn.pragma_update(None, "cache_size", -64_000)?;

@@ -1,0 +1,136 @@
+//! Every additive indicator of every asset, as it was and as it is.
+
+use super::{Plant, demo, large};
+use std::collections::HashMap;
+use tally_core::{
+    ground::{
+        ids::AssetId,
+        time::{DAY, HOUR, Instant, Span},
+    },
+    plant::assets::Basis,
+    tally::{Question, figures, indicators::Indicator},
+};
+use tally_store::StoreError;
+
+/// What happened on assets, as rows of asset, instant and amount, is added to each asset and all above it: those that stood above
+/// it at that instant, or stand above it now (`?1`). A first place reaches back to the beginning.
+fn up_the_tree(happened: &str) -> String {
+    format!(
+        "WITH RECURSIVE happened (asset, at, amount) AS ({happened}),
+        places AS (SELECT asset_id, parent_id, to_at,
+            CASE WHEN from_at = min(from_at) OVER (PARTITION BY asset_id) THEN -9e18 ELSE from_at END AS from_at FROM placements),
+        line (asset, at, amount) AS (
+            SELECT asset, ifnull(?1, at), amount FROM happened
+            UNION ALL
+            SELECT p.parent_id, l.at, l.amount FROM line l JOIN places p
+                ON p.asset_id = l.asset AND p.from_at <= l.at AND (p.to_at IS NULL OR p.to_at > l.at)
+            WHERE p.parent_id IS NOT NULL)
+        SELECT asset, sum(amount) FROM line GROUP BY asset"
+    )
+}
+
+/// Work that was open at an instant, with its estimate of then in milliseconds (nothing where there was none) and what had been
+/// spent on it.
+fn open_at(at: i64) -> String {
+    format!(
+        "(SELECT w.number, w.asset_id AS asset,
+            (SELECT round(CASE
+                WHEN w.fields_since IS NULL OR w.fields_since <= {at} THEN w.estimated_hours
+                WHEN f.id IS NULL THEN (SELECT g.estimated_hours FROM former_fields g WHERE g.work_order = w.number ORDER BY g.id LIMIT 1)
+                ELSE f.estimated_hours END * {HOUR})
+             FROM (SELECT 1) LEFT JOIN former_fields f ON f.id = (SELECT max(g.id) FROM former_fields g
+                WHERE g.work_order = w.number AND g.since <= {at})) AS estimated,
+            (SELECT ifnull(sum(hours_ms), 0) FROM entries e WHERE e.work_order = w.number AND e.at <= {at}) AS spent
+        FROM work_orders w WHERE
+            (SELECT s.to_state FROM state_changes s WHERE s.work_order = w.number AND s.at <= {at} ORDER BY s.at DESC, s.id DESC LIMIT 1)
+            NOT IN ('done', 'returned', 'closed', 'dropped'))"
+    )
+}
+
+/// The rows of an indicator in a period, of which `year` is where the fiscal year of its end began; none where it does not add up.
+fn happened(indicator: Indicator, (from, to, year): (i64, i64, i64), as_of: i64) -> Option<String> {
+    use Indicator as I;
+    let cost = |from: i64, kind: &str| {
+        format!("SELECT asset_id, at, amount FROM entries WHERE at >= {from} AND at < {to} AND kind LIKE '{kind}'")
+    };
+    let open =
+        |amount: &str, which: &str| format!("SELECT asset, {as_of}, {amount} FROM {} WHERE {which}", open_at(as_of));
+    Some(match indicator {
+        I::CostTotal => cost(from, "%"),
+        I::CostLabour => cost(from, "labour"),
+        I::CostMaterial => cost(from, "material"),
+        I::CostService => cost(from, "service"),
+        I::CostTool => cost(from, "tool"),
+        I::CostYtd => cost(year, "%"),
+        I::CostLife => cost(i64::MIN, "%"),
+        I::Failures => format!(
+            "SELECT asset_id, failed_at, 1 FROM failure_reports
+             WHERE failed_at >= {from} AND failed_at < {to} AND effect <> 'incipient'"
+        ),
+        I::OpenWork => open("1", "1"),
+        I::OpenHours => open("max(estimated - spent, 0)", "estimated IS NOT NULL"),
+        I::OpenWithoutEstimate => open("1", "estimated IS NULL"),
+        _ => return None,
+    })
+}
+
+/// Compares all figures of all assets; says how many of them are not nothing.
+fn compared(plant: &Plant, from: Instant, to: Instant, year: Instant) -> usize {
+    let conn = plant.database();
+    let period = Span::new(from, to).unwrap();
+    let as_of = if to < plant.now { to.plus(-1) } else { plant.now };
+    let mut found = 0;
+    let all = tally_core::tally::indicators::CATALOGUE.iter().map(|definition| definition.id);
+    for indicator in all {
+        let Some(happened) = happened(indicator, (from.ms(), to.ms(), year.ms()), as_of.ms()) else { continue };
+        for basis in [Basis::AsWas, Basis::AsIs] {
+            let now = (basis == Basis::AsIs).then_some(plant.now.ms());
+            let mut select = conn.prepare(&up_the_tree(&happened)).unwrap();
+            let rows = select.query_map([now], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, f64>(1)?))).unwrap();
+            let by_sql: HashMap<i64, f64> = rows.map(|row| row.unwrap()).collect();
+            let q = Question { period, now: plant.now, basis };
+            plant
+                .store
+                .read(plant.now, |view| {
+                    let facts = view.facts()?;
+                    let ids: Vec<AssetId> = (0..facts.tree.len()).map(|index| facts.tree.node(index).id).collect();
+                    for (id, figure) in ids.iter().zip(figures(facts, &ids, &[indicator], q)) {
+                        let unit = if indicator == Indicator::OpenHours { HOUR as f64 } else { 1.0 };
+                        let ours = (figure[0].value.unwrap_or_default() * unit).round();
+                        let theirs = by_sql.get(&id.0).copied().unwrap_or_default();
+                        assert!(
+                            ours == theirs,
+                            "{indicator:?} {basis:?} of asset {id} from {from} to {to}: {ours}, by SQL {theirs}"
+                        );
+                        found += usize::from(ours != 0.0);
+                    }
+                    Ok::<_, StoreError>(())
+                })
+                .unwrap();
+        }
+    }
+    found
+}
+
+fn at(text: &str) -> Instant {
+    Instant::parse(text).unwrap()
+}
+
+#[test]
+fn of_the_demo() {
+    // The demo's clocks show Central European Time.
+    let year = |year: i32| at(&format!("{}-12-31T23:00:00Z", year - 1));
+    let now = demo().now;
+    assert!(compared(demo(), year(2025), year(2026), year(2025)) > 3_000);
+    assert!(compared(demo(), now.plus(-365 * DAY), now.plus(DAY), year(2026)) > 3_000);
+    assert!(compared(demo(), at("2024-05-31T22:00:00Z"), at("2024-06-30T22:00:00Z"), year(2024)) > 1_000);
+}
+
+#[test]
+fn of_a_plant_of_20_000_assets() {
+    let year = |year: i32| at(&format!("{year}-01-01T00:00:00Z"));
+    let found = compared(large(), year(2025), year(2026), year(2025));
+    assert!(found > 50_000, "{found}");
+    let found = compared(large(), at("2023-03-01T00:00:00Z"), at("2023-03-15T00:00:00Z"), year(2023));
+    assert!(found > 20_000, "{found}");
+}
