@@ -4,6 +4,10 @@ mod cli;
 
 use std::process::ExitCode;
 
+/// Facts come and go in large pieces: what is free goes back to the machine.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 fn main() -> ExitCode {
     match cli::done() {
         Ok(()) => ExitCode::SUCCESS,

@@ -1656,6 +1656,8 @@ export interface components {
              * @default []
              */
             facets: string[];
+            /** @default null */
+            figure: components["schemas"]["FigureAsked"] | null;
             /**
              * @description All of these.
              * @default []
@@ -2289,6 +2291,19 @@ export interface components {
              */
             value?: number | null;
         };
+        /** @description A figure of the tally, as it is asked for there. */
+        FigureAsked: {
+            basis?: components["schemas"]["Basis"];
+            from?: string | null;
+            indicator: components["schemas"]["Indicator"];
+            part?: components["schemas"]["TallyRowKind"] | null;
+            period?: string | null;
+            /** @description Code of the asset; all roots without it. */
+            scope?: string | null;
+            to?: string | null;
+            /** @description Codes of the rows it stands in, with `/` between. */
+            under?: string | null;
+        };
         /**
          * @description What a file holds.
          * @enum {string}
@@ -2467,7 +2482,7 @@ export interface components {
          * @description What a column holds, and how the whole numbers in it are to be read. None is [`NONE`](crate::facts::packed::NONE) in all.
          * @enum {string}
          */
-        Holds: "number" | "hours" | "days" | "money" | "ratio" | "instant" | "word" | "words" | "reference" | "yes_no" | "text";
+        Holds: "number" | "count" | "hours" | "days" | "money" | "ratio" | "instant" | "word" | "words" | "reference" | "yes_no" | "text";
         /** @description What became, or would become, of a file. */
         ImportReceipt: components["schemas"]["MasterReceipt"] & {
             file?: components["schemas"]["FileRead"] | null;

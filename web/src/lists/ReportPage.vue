@@ -13,6 +13,7 @@ import type { Asked, SubjectId } from './asked'
 import { counted, textOf, unitOf } from './cells'
 import AsOfChoice from './AsOfChoice.vue'
 import ColumnChoice from './ColumnChoice.vue'
+import FigureNote from './FigureNote.vue'
 import GroupChoice from './GroupChoice.vue'
 import ListFilters from './ListFilters.vue'
 import ListGroups from './ListGroups.vue'
@@ -37,16 +38,18 @@ const past = computed(() => {
 /** What is asked of the server: what was chosen, in the scope, and in the period where the rows have a time. */
 const ask = computed<Asked>(() => {
   const { time, facets, summaries } = subject.value ?? {}
-  const within = time ? [{ column: time, within: period.value }] : []
+  const { figure } = chosen.value
+  const within = time && !figure ? [{ column: time, within: period.value }] : []
   return {
-    scope: scope.value || null,
+    ...(figure && { figure }),
+    scope: figure ? null : scope.value || null,
     text: read('text') || null,
     filter: [...within, ...(chosen.value.filter ?? [])],
     group: chosen.value.group ?? [],
     sort: chosen.value.sort ?? (time ? [{ column: time, descending: true }] : []),
     columns: chosen.value.columns ?? [],
     facets: chosen.value.facets ?? facets ?? [],
-    summaries: summaries ?? [],
+    summaries: figure ? [{ column: 'counted', of: 'sum' as const }, ...(summaries ?? [])] : (summaries ?? []),
     ...past.value,
   }
 })
@@ -101,6 +104,7 @@ const print = () => window.print()
       <div>
         <h1 v-if="data" data-test="list-totals">{{ counted(data.count, subject.name) }}</h1>
         <p v-if="data" class="quiet sums" data-test="list-sums">{{ sums.join(' · ') }}</p>
+        <FigureNote v-if="chosen.figure" :figure="chosen.figure" />
         <p v-if="past.as_of" class="small sums" data-test="list-past">
           As it was on {{ dateTime(past.as_of) }}{{ past.known_at ? ', by what was known then' : '' }}.
         </p>

@@ -8,6 +8,7 @@ export type Cell = Schemas['Cell']
 export type ListRow = Schemas['Row']
 export type GroupRow = Schemas['GroupRow']
 export type FilterAsked = Schemas['FilterAsked']
+export type FigureAsked = Schemas['FigureAsked']
 export type GroupAsked = Schemas['GroupAsked']
 export type SortAsked = Schemas['SortAsked']
 
@@ -24,6 +25,8 @@ export interface Chosen {
   /** A past instant, and by when what counts had been recorded. */
   as_of?: string
   known_at?: string
+  /** A figure of the tally whose rows are asked for. */
+  figure?: FigureAsked
 }
 
 /** In one order, so that the same is always said the same. */
@@ -42,7 +45,8 @@ export function chosenOf(text: string): Chosen {
 
 /** As an address has it: what was not chosen is left out. */
 export function addressOf(chosen: Chosen): string {
-  const said = PARTS.flatMap((part) => (chosen[part]?.length ? [[part, chosen[part]]] : []))
+  const parts = PARTS.flatMap((part) => (chosen[part]?.length ? [[part, chosen[part]]] : []))
+  const said = chosen.figure ? [...parts, ['figure', chosen.figure]] : parts
   return said.length ? JSON.stringify(Object.fromEntries(said)) : ''
 }
 

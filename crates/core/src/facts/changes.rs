@@ -3,7 +3,7 @@
 
 use super::{
     AlarmFact, Alarms, DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact, FailureFact, Failures,
-    Fields, FieldsFact, MoveFact, Moves, Snapshot, Spent, SpentFact, WorkFact, Works,
+    Fields, FieldsFact, Life, MoveFact, Moves, Snapshot, Spent, SpentFact, WorkFact, Works,
     columns::{Columns, Part},
     packed::Packed,
 };
@@ -80,6 +80,12 @@ impl Snapshot {
             works.until[place] = closed_since(self.way(number)).pack();
         }
         self.works = Columns::of(&works);
+        self.life = Life::of(&self.entries, &self.tree);
+    }
+
+    /// Assets were added or moved: what hangs on where they ever stood is made anew.
+    pub fn plant_changed(&mut self) {
+        self.life = Life::of(&self.entries, &self.tree);
     }
 
     /// The way of a work order through the states, in order.
@@ -95,7 +101,15 @@ impl Snapshot {
         // Hours never change; only a row that goes may have some to be taken away.
         changes.iter().filter_map(|(_, row)| row.as_ref().and_then(spent)).for_each(|row| self.spent.put(row));
         self.spent.apply(gone(&changes));
+        let is_gone = changes.iter().any(|(_, row)| row.is_none());
+        for entry in changes.iter().filter_map(|(_, row)| *row) {
+            let before = self.entries.get(Entries::key_of(&entry));
+            self.life.change(before, entry);
+        }
         self.entries.apply(changes);
+        if is_gone {
+            self.life = Life::of(&self.entries, &self.tree);
+        }
     }
 
     /// Downtime that was added, ended or is gone.

@@ -5,6 +5,7 @@ mod assignment;
 mod by_work;
 mod changes;
 pub mod columns;
+mod life;
 mod names;
 pub mod packed;
 mod past;
@@ -14,6 +15,7 @@ mod snapshot;
 pub use assignment::Assignment;
 pub use by_work::ByWork;
 pub use changes::{Changed, Happened};
+pub use life::{Life, cell};
 pub use names::{AssetFact, Named, Names};
 pub use past::AsOf;
 pub use rows::{

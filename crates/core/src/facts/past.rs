@@ -1,8 +1,8 @@
 //! Facts as they were at an instant, by what had been recorded by another.
 
 use super::{
-    AlarmFact, Alarms, ByWork, DowntimeFact, Downtimes, Entries, EntryFact, Failures, FieldsFact, MoveFact, Moves,
-    Snapshot, WorkFact,
+    AlarmFact, Alarms, ByWork, DowntimeFact, Downtimes, Entries, EntryFact, Failures, FieldsFact, Life, MoveFact,
+    Moves, Snapshot, WorkFact,
     changes::{closed_since, down_of_work},
     columns::{Columns, Part},
     packed::Packed,
@@ -91,7 +91,8 @@ impl Snapshot {
         };
         let (unspent, moved) = (self.unspent(then), self.moved_since(then));
         let works = self.works.mapped(|row| past.work_as_of(then, row, &unspent, &moved));
-        Self { works, ..past }
+        let life = Life::of(&past.entries, &past.tree);
+        Self { works, life, ..past }
     }
 
     /// Entries there were, settled as they were: not by an end of their work that nobody knew of.

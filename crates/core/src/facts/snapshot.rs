@@ -1,7 +1,7 @@
 //! The facts a tally is computed over, as of one change of the database.
 
 use super::{
-    AssetFact, Assignment, Names,
+    AssetFact, Assignment, Life, Names,
     columns::{Columns, Part},
     rows::{Alarms, DownOfWork, DowntimeFact, Downtimes, Entries, Failures, Fields, Moves, Spent, Works},
 };
@@ -74,6 +74,8 @@ pub struct Snapshot {
     /// By dense index of the tree.
     pub running: Arc<HashMap<u32, Counters>>,
     pub entries: Columns<Entries>,
+    /// What they come to from the beginning.
+    pub life: Life,
     pub spent: Columns<Spent>,
     pub downtimes: Columns<Downtimes>,
     pub down_of_work: Columns<DownOfWork>,
@@ -98,6 +100,7 @@ impl Default for Snapshot {
             calendars: Arc::default(),
             running: Arc::default(),
             entries: Columns::default(),
+            life: Life::default(),
             spent: Columns::default(),
             downtimes: Columns::default(),
             down_of_work: Columns::default(),

@@ -4,6 +4,8 @@ use super::buckets::Step;
 use crate::{
     access::refusal::{Refusal, said},
     ground::time::Instant,
+    plant::assets::Basis,
+    tally::{PlaceKind, indicators::Indicator},
 };
 use serde::{Deserialize, Serialize};
 
@@ -79,6 +81,31 @@ pub struct SummaryAsked {
     pub of: Summary,
 }
 
+/// A figure of the tally, as it is asked for there.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(deny_unknown_fields)]
+pub struct FigureAsked {
+    pub indicator: Indicator,
+    /// Code of the asset; all roots without it.
+    #[serde(default)]
+    pub scope: Option<String>,
+    /// Codes of the rows it stands in, with `/` between.
+    #[serde(default)]
+    pub under: Option<String>,
+    /// Of the scope's own, or of what was formerly below it, instead of all of it.
+    #[serde(default)]
+    pub part: Option<PlaceKind>,
+    #[serde(default)]
+    pub period: Option<String>,
+    #[serde(default)]
+    pub from: Option<String>,
+    #[serde(default)]
+    pub to: Option<String>,
+    #[serde(default)]
+    pub basis: Basis,
+}
+
 /// What somebody asks of a list.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -92,6 +119,9 @@ pub struct Asked {
     /// Only what had been recorded by then; as of that instant where no other is asked for.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub known_at: Option<Instant>,
+    /// Only the rows that a figure of the tally is made of, with what each adds to it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub figure: Option<FigureAsked>,
     /// Letters in a number, a title or an asset.
     pub text: Option<String>,
     /// All of these.

@@ -64,6 +64,9 @@ impl<'a> Base<'a> {
         if self.only.as_ref().is_some_and(|only| !only.contains(&part.id(place))) {
             return false;
         }
+        if context.counted.as_ref().is_some_and(|counted| counted.amount(part.id(place)).is_none()) {
+            return false;
+        }
         match &self.seen {
             Some(seen) => {
                 let order = order();
@@ -75,6 +78,10 @@ impl<'a> Base<'a> {
 
     /// Whether every row is among them.
     pub(super) fn is_all(&self, context: &Context) -> bool {
-        self.by_asset.is_none() && self.letters.is_none() && self.only.is_none() && context.sees.work == WorkSeen::All
+        context.counted.is_none()
+            && self.by_asset.is_none()
+            && self.letters.is_none()
+            && self.only.is_none()
+            && context.sees.work == WorkSeen::All
     }
 }

@@ -10,6 +10,8 @@ use serde::Serialize;
 pub enum Holds {
     /// A plain number, such as that of an order.
     Number,
+    /// How many, to be added up.
+    Count,
     /// Milliseconds; told as hours.
     Hours,
     /// Milliseconds; told as days.
@@ -44,7 +46,7 @@ impl Holds {
     /// Whether it makes sense to add its values up.
     #[must_use]
     pub fn adds_up(self) -> bool {
-        matches!(self, Self::Hours | Self::Days | Self::Money)
+        matches!(self, Self::Count | Self::Hours | Self::Days | Self::Money)
     }
 
     /// Whether its values lie before and behind each other.

@@ -1,5 +1,6 @@
 //! What a question is asked over: the facts, the instant, and who looks.
 
+use super::counted::Counted;
 use crate::{
     access::seen::{Whose, WorkSeen},
     facts::{ByWork, Snapshot, Works, columns::Part},
@@ -32,6 +33,8 @@ pub struct Context<'a> {
     pub today: &'a Snapshot,
     pub now: Instant,
     pub sees: Sees,
+    /// The rows of a figure, where only those are asked for.
+    pub counted: Option<Counted>,
     /// The tree as it stands now.
     pub shape: Arc<Shape>,
 }
@@ -39,7 +42,7 @@ pub struct Context<'a> {
 impl<'a> Context<'a> {
     #[must_use]
     pub fn new(facts: &'a Snapshot, now: Instant, sees: Sees) -> Self {
-        Self { facts, today: facts, now, sees, shape: facts.tree.shape_at(now) }
+        Self { facts, today: facts, now, sees, counted: None, shape: facts.tree.shape_at(now) }
     }
 
     /// Whether a work order is seen.

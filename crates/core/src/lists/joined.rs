@@ -3,13 +3,15 @@
 use super::{
     column::{ColumnDef, Holds},
     context::Context,
+    counted::{COUNTED, Counted},
+    fill::worked_out,
     several::{Sets, tags},
     subject::{Fill, Subject},
     subjects::Work,
     words::{Dictionary, dictionary},
 };
 use crate::{
-    facts::{ByWork, packed::NONE},
+    facts::{ByWork, columns::Part, packed::NONE},
     plant::assets::{Level, NOBODY},
 };
 
@@ -43,6 +45,11 @@ const OF_ORDER: &[ColumnDef] = &[
     ColumnDef::new("order_done_at", "Done", Holds::Instant).calculated(),
 ];
 
+/// All columns that can be asked for: those of a subject, and what its rows add to the figure that they are of.
+pub(super) fn columns_of<S: Subject>(context: &Context) -> Vec<ColumnDef> {
+    columns::<S>().into_iter().chain(context.counted.as_ref().map(Counted::column)).collect()
+}
+
 /// All columns of a subject.
 pub(super) fn columns<S: Subject>() -> Vec<ColumnDef> {
     let of_order = if S::orders(&S::Rows::default()).is_some() { OF_ORDER } else { &[] };
@@ -63,7 +70,11 @@ pub(super) fn column<'a, S: Subject>(context: &'a Context<'a>, id: &str) -> Opti
 where
     S::Rows: 'a,
 {
-    let def = columns::<S>().into_iter().find(|def| def.id == id)?;
+    let def = columns_of::<S>(context).into_iter().find(|def| def.id == id)?;
+    if let Some(counted) = context.counted.as_ref().filter(|_| id == COUNTED) {
+        let amount = worked_out(|part: &S::Rows, place| counted.amount(part.id(place)));
+        return Some(Column { def, fill: amount, words: Dictionary::Numbers, sets: None });
+    }
     if def.holds == Holds::Words {
         let (names, sets, table) = tags(context.facts);
         return Some(Column { def, fill: by_asset::<S>(table), words: Dictionary::Words(names), sets: Some(sets) });

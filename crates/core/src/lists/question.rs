@@ -6,7 +6,7 @@ use super::{
     column::{ColumnDef, Holds},
     condition::Test,
     context::Context,
-    joined::{Column, column, columns},
+    joined::{Column, column, columns_of},
     subject::Subject,
 };
 use crate::{
@@ -145,7 +145,7 @@ impl Asked {
                 return Err(Refusal::field(field, format!("at most {most}")));
             }
         }
-        let known = Known::<S> { context, all: columns::<S>(), of: std::marker::PhantomData };
+        let known = Known::<S> { context, all: columns_of::<S>(context), of: std::marker::PhantomData };
         let conditions = each(&self.filter, |place, asked| known.condition(place, asked))?;
         let named: Vec<ColumnDef> = match self.columns.is_empty() {
             true => known.all.iter().copied().filter(|def| def.is_usual).collect(),

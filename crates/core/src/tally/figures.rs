@@ -121,7 +121,9 @@ struct RowTime {
 fn sums<M: Measure>(measure: &M, facts: &Snapshot, slots: &Slots, q: Question) -> Sums {
     let mut sums = Sums::new(slots.len(), M::CELLS);
     let leaves = slots.leaves(measure.window(facts, q));
-    measure.each(facts, q, |_, _, one| leaves.add(&mut sums, one.asset, one.at, one.cell, one.amount));
+    if !measure.kept(facts, q, |one| leaves.add(&mut sums, one.asset, one.at, one.cell, one.amount)) {
+        measure.each(facts, q, |_, _, one| leaves.add(&mut sums, one.asset, one.at, one.cell, one.amount));
+    }
     sums.done(&leaves)
 }
 
@@ -129,14 +131,20 @@ impl<'a> All<'a> {
     fn new(facts: &'a Snapshot, slots: &Slots, indicators: &[Indicator], q: Question) -> Self {
         let needs = Needs::of(indicators);
         let cost = |needed: bool, over| if needed { sums(&Cost(over), facts, slots, q) } else { Sums::default() };
-        let life = || cost(needs.life, Over::Life);
+        // The fiscal year is mostly the very year that is asked for.
+        let is_year = needs.cost && needs.year && Cost(Over::Year).window(facts, q) == q.period;
+        let entries = || {
+            let period = cost(needs.cost, Over::Period);
+            let year = if is_year { period.clone() } else { cost(needs.year, Over::Year) };
+            (period, year, cost(needs.life, Over::Life))
+        };
         let others = || {
             let failed = if needs.failed { sums(&Failed, facts, slots, q) } else { Sums::default() };
             let restored = if needs.restored { sums(&Restored, facts, slots, q) } else { Sums::default() };
             let open = if needs.open { sums(&Open, facts, slots, q) } else { Sums::default() };
-            (cost(needs.cost, Over::Period), cost(needs.year, Over::Year), failed, restored, open)
+            (failed, restored, open)
         };
-        let (life, (cost, year, failed, restored, open)) = rayon::join(life, others);
+        let ((cost, year, life), (failed, restored, open)) = rayon::join(entries, others);
         Self { facts, q, cost, year, life, failed, restored, open, needs }
     }
 

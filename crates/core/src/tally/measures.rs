@@ -4,6 +4,7 @@
 use super::{Question, formula::Over};
 use crate::{
     codes::failures::Effect,
+    facts,
     facts::{
         Entries, Failures, Snapshot, Works,
         columns::Part,
@@ -40,6 +41,12 @@ pub(super) trait Measure {
     /// Every contribution, with the part and the place of its row.
     fn each(&self, facts: &Snapshot, q: Question, found: impl FnMut(&Self::Rows, usize, Contribution));
 
+    /// Contributions that add up to the same, without their rows, where something kept spares a pass over all of these; false where
+    /// nothing does, and none was found.
+    fn kept(&self, _: &Snapshot, _: Question, _: impl FnMut(Contribution)) -> bool {
+        false
+    }
+
     /// A row as a why shows it.
     fn row(&self, facts: &Snapshot, q: Question, part: &Self::Rows, place: usize, amount: i64) -> TraceRow;
 }
@@ -49,7 +56,7 @@ pub(super) struct Cost(pub(super) Over);
 
 impl Cost {
     pub(super) fn cell(kind: EntryKind, is_settled: bool) -> usize {
-        kind as usize * 2 + usize::from(!is_settled)
+        facts::cell(kind, is_settled)
     }
 }
 
@@ -81,6 +88,13 @@ impl Measure for Cost {
                 found(part, place, contribution);
             }
         }
+    }
+
+    fn kept(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(Contribution)) -> bool {
+        self.0 == Over::Life
+            && facts.life.before(facts, q.period.end(), q.now, |asset, at, cell, amount| {
+                found(Contribution { asset, at, cell, amount });
+            })
     }
 
     fn row(&self, facts: &Snapshot, q: Question, part: &Entries, place: usize, amount: i64) -> TraceRow {

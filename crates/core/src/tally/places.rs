@@ -10,16 +10,19 @@ use crate::{
     ground::{ids::AssetId, spans::intersection, time::Span},
     plant::assets::{Basis, NOBODY, Shape, Tree},
 };
+use serde::{Deserialize, Serialize};
 use std::collections::{HashMap, HashSet};
 
-/// What a row stands for.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+/// What a row of a tally stands for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = TallyRowKind))]
+#[serde(rename_all = "snake_case")]
 pub enum PlaceKind {
-    /// An asset while it stood in its place, with all below it.
+    /// An asset with all below it, while it stood there.
     Asset,
-    /// What is booked on the parent row's asset itself.
+    /// What is booked on the parent row's asset itself; additive figures only.
     Own,
-    /// What stood below the parent row's asset, but not in the period.
+    /// What stood below the parent row's asset, but not in the period; additive figures only.
     FormerlyHere,
 }
 
@@ -183,6 +186,13 @@ impl Places {
             let mut children = snapshot.tree.children_during(index, window);
             children.any(|child| snapshot.tree.node(child).life.clip(q.passed().unwrap_or(q.period)).is_some())
         })
+    }
+
+    /// The scope's row, or its own or what was formerly below it.
+    #[must_use]
+    pub fn of_scope(&self, kind: PlaceKind) -> Option<usize> {
+        let is_it = |row: &Place| if kind == PlaceKind::Asset { row.depth == 0 } else { row.parent == Some(0) };
+        self.list.iter().position(|row| row.kind == kind && is_it(row))
     }
 
     /// When each row stood in its place, in the passed part of the period; empty for what is not one asset.

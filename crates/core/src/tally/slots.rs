@@ -229,7 +229,7 @@ impl Leaves<'_> {
 }
 
 /// Sums of one measure: so many cells a row.
-#[derive(Debug, Default)]
+#[derive(Debug, Clone, Default)]
 pub(super) struct Sums {
     cells: usize,
     cell: Vec<i64>,

@@ -17,6 +17,7 @@ use crate::{
     work::{SourceWord, WorkKind, WorkState, entries::EntryKind},
 };
 use proptest::prelude::*;
+use std::collections::BTreeMap;
 
 fn day(n: i64) -> Instant {
     Instant::from_ms(n * DAY)
@@ -44,7 +45,13 @@ fn node(id: i64, parents: &[(i64, Instant)]) -> Node {
 fn line() -> Snapshot {
     let early = Instant::EARLIEST;
     let nodes = (1..=7).map(|id| node(id, &[(id - 1, early)])).collect();
-    Snapshot { tree: Tree::new(nodes).into(), ..Snapshot::default() }
+    of_tree(nodes)
+}
+
+fn of_tree(nodes: Vec<Node>) -> Snapshot {
+    let mut snapshot = Snapshot { tree: Tree::new(nodes).into(), ..Snapshot::default() };
+    snapshot.plant_changed();
+    snapshot
 }
 
 /// Assets have the ids 1, 2, 3 …, in that order.
@@ -192,8 +199,8 @@ fn a_move_leaves_past_figures_of_the_old_parent_as_they_were() {
         let both = [entry(1, 4, 1, EntryKind::Tool, 100, Instant::LATEST), late];
         snapshot.change_entries(all(both, |e| e.id.0));
     };
-    let mut still = Snapshot { tree: Tree::new(nodes).into(), ..Snapshot::default() };
-    let mut moved = Snapshot { tree: Tree::new(moved_nodes).into(), ..Snapshot::default() };
+    let mut still = of_tree(nodes);
+    let mut moved = of_tree(moved_nodes);
     entries(&mut still);
     entries(&mut moved);
     let values = |snapshot: &Snapshot, basis| -> Vec<f64> {
@@ -339,7 +346,7 @@ fn plants(moves: bool) -> impl Strategy<Value = Snapshot> {
             })
             .collect();
         let n = nodes.len();
-        let mut snapshot = Snapshot { tree: Tree::new(nodes).into(), ..Snapshot::default() };
+        let mut snapshot = of_tree(nodes);
         let asset = |pick: usize| (pick % n) as i64 + 1;
         let rows = (0i64..).zip(&facts).map(|(id, &(pick, on, amount, kind, settled))| EntryFact {
             at: day(on),
@@ -614,5 +621,34 @@ proptest! {
             let (a, b, both) = (value(from, first), value(from + first, second), value(from, first + second));
             prop_assert!((a + b - both).abs() < 1e-9, "{indicator:?}: {a} + {b} is not {both}");
         }
+    }
+}
+
+proptest! {
+    /// What is kept of cost from the beginning, less what came after, is what going over all entries adds up to; also once entries
+    /// were settled one by one, and where assets were moved.
+    #[test]
+    fn what_is_kept_from_the_beginning_is_what_all_entries_come_to(
+        mut snapshot in plants(true), end in 1i64..110,
+        entries in prop::collection::vec((1i64..8, 0i64..100, 1i64..500, any::<bool>()), 1..40),
+    ) {
+        for (id, (asset, at, cents, settles)) in (5_000i64..).zip(entries) {
+            let asset = (asset - 1) % snapshot.tree.len() as i64 + 1;
+            let entry = EntryFact { at: day(at), ..entry(id, asset, 1, EntryKind::Tool, cents, Instant::LATEST) };
+            snapshot.change_entries(vec![(id, Some(entry))]);
+            if settles {
+                snapshot.change_entries(vec![(id, Some(EntryFact { settled_at: day(99), ..entry }))]);
+            }
+        }
+        let mut kept: BTreeMap<(u32, usize), i64> = BTreeMap::new();
+        let add = |asset, _, cell, amount| *kept.entry((asset, cell)).or_default() += amount;
+        prop_assert!(snapshot.life.before(&snapshot, day(end), day(200), add), "it is for this tree, and nothing was settled since");
+        kept.retain(|_, amount| *amount != 0);
+        let mut wanted: BTreeMap<(u32, usize), i64> = BTreeMap::new();
+        for entry in snapshot.entries.rows().filter(|entry| entry.at < day(end)) {
+            *wanted.entry((entry.asset, crate::facts::cell(entry.kind, entry.settled_at <= day(200)))).or_default() += entry.cost.0;
+        }
+        wanted.retain(|_, amount| *amount != 0);
+        prop_assert_eq!(kept, wanted);
     }
 }

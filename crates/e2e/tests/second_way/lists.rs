@@ -12,7 +12,7 @@ use tally_store::lists::answer;
 
 fn ask(plant: &Plant, subject: SubjectId, asked: Value) -> Answer {
     let asked: Asked = serde_json::from_value(asked).unwrap();
-    plant.store.read(plant.now, |view| answer::answer(view, subject, &asked)).unwrap()
+    plant.store.read(plant.now, |view| answer::answer(view, subject, &asked, None)).unwrap()
 }
 
 fn number(cell: &Cell) -> f64 {

@@ -3,7 +3,7 @@
 use super::{files::write_aside, format::Format};
 use std::fs::File;
 use tally_core::{
-    lists::{Answer, Asked, Cell, Holds, SubjectId},
+    lists::{Answer, Asked, Cell, Counted, Holds, SubjectId},
     outside::files::RowSink,
 };
 use tally_store::{
@@ -22,15 +22,33 @@ const PIECE: usize = 100_000;
 ///
 /// # Errors
 /// [`StoreError::Invalid`] for what can't be asked, or is too much for one file.
-pub fn written(view: &View, subject: SubjectId, asked: &Asked, form: Format) -> Result<File, StoreError> {
-    in_pieces(view, subject, asked, form, PIECE)
+pub fn written(view: &View, list: List, form: Format) -> Result<File, StoreError> {
+    in_pieces(view, list, form, PIECE)
 }
 
-fn in_pieces(view: &View, subject: SubjectId, asked: &Asked, form: Format, piece: usize) -> Result<File, StoreError> {
-    let is_grouped = !asked.group.is_empty();
+/// What is written.
+#[derive(Debug)]
+pub struct List {
+    pub subject: SubjectId,
+    pub asked: Asked,
+    /// The rows of a figure, where only those are asked for.
+    pub counted: Option<Counted>,
+}
+
+impl List {
+    /// The rows from a cursor on, and what all of them come to.
+    fn piece(&self, view: &View, cursor: Option<String>, most: usize) -> Result<Answer, StoreError> {
+        let asked = Asked { cursor, ..self.asked.clone() };
+        answer::of_most(view, self.subject, &asked, self.counted.clone(), most)
+    }
+}
+
+fn in_pieces(view: &View, list: List, form: Format, piece: usize) -> Result<File, StoreError> {
+    let is_grouped = !list.asked.group.is_empty();
     let limit = Some(if is_grouped { 0 } else { piece });
-    let all = Asked { limit, cursor: None, facets: Vec::new(), ..asked.clone() };
-    let answer = answer::of_most(view, subject, &all, piece)?;
+    let asked = Asked { limit, cursor: None, facets: Vec::new(), ..list.asked };
+    let list = List { asked, ..list };
+    let answer = list.piece(view, None, piece)?;
     if answer.more_groups > 0 {
         let reason = format!("{} groups are more than one file takes; filter, or group by less", answer.more_groups);
         return Err(StoreError::invalid("ask", reason));
@@ -40,9 +58,9 @@ fn in_pieces(view: &View, subject: SubjectId, asked: &Asked, form: Format, piece
         return Err(StoreError::invalid("ask", reason));
     }
     let digits = settings::get(view)?.minor_digits;
-    let (file, ()) = write_aside(form, subject.definition().name, |sink| match is_grouped {
-        true => groups(subject, &all, &answer, digits, sink),
-        false => rows(view, subject, &all, answer, digits, sink),
+    let (file, ()) = write_aside(form, list.subject.definition().name, |sink| match is_grouped {
+        true => groups(&list, &answer, digits, sink),
+        false => rows(view, &list, answer, digits, sink),
     })?;
     Ok(file)
 }
@@ -79,14 +97,7 @@ fn line(sink: &mut dyn RowSink, cells: &[String]) -> Result<(), StoreError> {
 }
 
 /// All rows, piece by piece, from the first piece on; all of them as of one state of the data.
-fn rows(
-    view: &View,
-    subject: SubjectId,
-    asked: &Asked,
-    first: Answer,
-    digits: u8,
-    sink: &mut dyn RowSink,
-) -> Result<(), StoreError> {
+fn rows(view: &View, list: &List, first: Answer, digits: u8, sink: &mut dyn RowSink) -> Result<(), StoreError> {
     let heads: Vec<String> = first.columns.iter().flat_map(|def| heads(def.name, def.holds)).collect();
     line(sink, &heads)?;
     let mut piece = first;
@@ -96,20 +107,15 @@ fn rows(
             line(sink, &of_row.collect::<Vec<_>>())?;
         }
         let Some(cursor) = piece.next_cursor else { return Ok(()) };
-        let next = Asked { cursor: Some(cursor), ..asked.clone() };
-        piece = answer::of_most(view, subject, &next, next.limit.unwrap_or(PIECE))?;
+        piece = list.piece(view, Some(cursor), list.asked.limit.unwrap_or(PIECE))?;
     }
 }
 
 /// A line a group, those inside it below it; each says all that its rows have in common.
-fn groups(
-    subject: SubjectId,
-    asked: &Asked,
-    answer: &Answer,
-    digits: u8,
-    sink: &mut dyn RowSink,
-) -> Result<(), StoreError> {
-    let columns = subject.definition().columns;
+fn groups(list: &List, answer: &Answer, digits: u8, sink: &mut dyn RowSink) -> Result<(), StoreError> {
+    let List { subject, asked, counted } = list;
+    let columns = subject.definition().columns.into_iter().chain(counted.as_ref().map(Counted::column));
+    let columns: Vec<_> = columns.collect();
     let def = |id: &str| columns.iter().find(|def| def.id == id);
     let grouped: Vec<_> = asked.group.iter().filter_map(|one| def(&one.column)).collect();
     let mut head: Vec<String> = grouped.iter().flat_map(|def| heads(def.name, def.holds)).collect();
@@ -171,7 +177,8 @@ mod tests {
             ..Asked::default()
         };
         let text = |piece: usize| {
-            let file = store.read(now, |view| in_pieces(view, SubjectId::Work, &asked, Format::Csv, piece)).unwrap();
+            let list = List { subject: SubjectId::Work, asked: asked.clone(), counted: None };
+            let file = store.read(now, |view| in_pieces(view, list, Format::Csv, piece)).unwrap();
             let mut text = String::new();
             { file }.read_to_string(&mut text).unwrap();
             text

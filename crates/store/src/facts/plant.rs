@@ -133,6 +133,7 @@ fn put(snapshot: &mut Snapshot, facts: Vec<AssetFact>, nodes: Vec<Node>, assignm
     snapshot.tree = Tree::in_order(nodes, &ranks(&facts)).into();
     snapshot.assets = facts.into();
     snapshot.assignments = assignments.into();
+    snapshot.plant_changed();
 }
 
 /// Assets that were added or changed. Numbers stay, because ids only grow: false where one does not come after those there are.

@@ -10,27 +10,33 @@ use rusqlite::Connection;
 use std::collections::{HashMap, HashSet};
 use tally_core::{
     ground::ids::{AssetId, WorkOrderId},
-    lists::{self, Answer, Asked, Cell, Context, Holds, Narrowed, Row, SubjectId},
+    lists::{self, Answer, Asked, Cell, Context, Counted, Holds, Narrowed, Row, SubjectId},
 };
 
-/// A part of a list, as it is asked for.
+/// A part of a list, as it is asked for; of the rows of a figure, where they are given.
 ///
 /// # Errors
 /// [`crate::StoreError::Invalid`] by field, [`crate::StoreError::NotFound`] for an unknown scope.
-pub fn answer(view: &View, subject: SubjectId, asked: &Asked) -> Result<Answer> {
-    of_most(view, subject, asked, lists::MOST_ROWS)
+pub fn answer(view: &View, subject: SubjectId, asked: &Asked, counted: Option<Counted>) -> Result<Answer> {
+    of_most(view, subject, asked, counted, lists::MOST_ROWS)
 }
 
 /// The same, with more rows in one answer: for files.
 ///
 /// # Errors
 /// As [`answer`].
-pub fn of_most(view: &View, subject: SubjectId, asked: &Asked, most: usize) -> Result<Answer> {
+pub fn of_most(
+    view: &View,
+    subject: SubjectId,
+    asked: &Asked,
+    counted: Option<Counted>,
+    most: usize,
+) -> Result<Answer> {
     let view = &view.then(asked.as_of, asked.known_at)?;
     let narrowed = narrowed(view, asked)?;
     view.go_on()?;
     let now = Context::new(view.facts()?, view.now, view.viewer.sees_work());
-    let context = Context { today: view.today()?, ..now };
+    let context = Context { today: view.today()?, counted, ..now };
     let mut answer = lists::answer(subject, &context, asked, &narrowed, most)?;
     texts(view, subject, &mut answer)?;
     Ok(answer)

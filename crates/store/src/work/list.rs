@@ -235,7 +235,7 @@ const FACETS: [&str; 5] = ["state", "work_kind", "rank", "crew", "source"];
 /// [`StoreError::Invalid`] for a cursor that is none, or a value that is none.
 pub fn list(view: &View, filter: &Filter, page: &Page) -> Result<WorkPage> {
     let asked = asked(filter, page);
-    let answer = answer(view, SubjectId::Work, &asked).map_err(|error| in_words_of_work(error, &asked))?;
+    let answer = answer(view, SubjectId::Work, &asked, None).map_err(|error| in_words_of_work(error, &asked))?;
     let numbers: Vec<i64> = answer.rows.iter().map(|row| row.id).collect();
     let limits = &view.facts()?.state_limits;
     let mut select = view

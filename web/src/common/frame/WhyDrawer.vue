@@ -42,6 +42,16 @@ function amount(part: Part, value: number): string {
   if (part.unit === 'ms') return duration(value)
   return String(value)
 }
+/** The list of all rows of a part: of which figure they are stands in the address. */
+const subjects = { entry: 'entries', downtime: 'downtime', failure: 'failures', work_order: 'work' } as const
+function listOf(part: Part) {
+  const kind = part.rows[0]?.kind
+  if (!kind || !asked.value) return undefined
+  const { indicator, asset: scope, under, part: of } = asked.value
+  const basis = read('basis') === 'as_is' ? 'as_is' : 'as_was'
+  const figure = { indicator, scope, under, part: of, period: period.value, basis }
+  return to(`/reports/${subjects[kind]}`, { ask: JSON.stringify({ figure }) })
+}
 const units = { money: () => installation.value.currency, ms: () => '', count: () => '' }
 
 onKeyStroke('Escape', () => asked.value && close())
@@ -108,6 +118,9 @@ onKeyStroke('Escape', () => asked.value && close())
             <span class="amount">{{ amount(part, part.more_amount) }}</span>
           </li>
         </ol>
+        <RouterLink v-if="listOf(part)" :to="listOf(part)!" class="act" data-test="why-list">
+          All of them as a list
+        </RouterLink>
         <p v-if="!part.rows.length && part.total" class="quiet small">
           The rows behind it are for those who see the work.
         </p>

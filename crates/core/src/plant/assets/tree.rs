@@ -217,6 +217,19 @@ impl Tree {
         within(&self.moves, window)
     }
 
+    /// By asset whether it ever was moved, or stood below something that ever was.
+    #[must_use]
+    pub fn ever_moved(&self) -> Vec<bool> {
+        let mut moved = vec![false; self.len()];
+        let mut next: Vec<usize> = self.moves.iter().map(|(_, asset)| *asset as usize).collect();
+        while let Some(asset) = next.pop() {
+            if !std::mem::replace(&mut moved[asset], true) {
+                next.extend(&self.ever_children[asset]);
+            }
+        }
+        moved
+    }
+
     /// Assets whose effect on their parent changed strictly inside a window, by instant.
     pub fn turned_in(&self, window: Span) -> impl Iterator<Item = u32> {
         within(&self.turns, window)

@@ -4,7 +4,8 @@ use crate::{
         error::ApiError,
         extract::{Body, Params, Segment, Who},
     },
-    outside::{format::Format, listed},
+    outside::{format::Format, listed, listed::List},
+    routes::tally::figures,
 };
 use axum::{
     Json,
@@ -15,7 +16,10 @@ use axum::{
 };
 use serde::{Deserialize, Serialize};
 use tally_core::lists::{Answer, Asked, NewView, SubjectDef, SubjectId};
-use tally_store::lists::{answer, views, views::KeptView};
+use tally_store::{
+    View,
+    lists::{answer, views, views::KeptView},
+};
 use tokio_util::io::ReaderStream;
 use utoipa::{IntoParams, ToSchema};
 
@@ -34,7 +38,11 @@ pub async fn list(
     Segment(subject): Segment<SubjectId>,
     Body(asked): Body<Asked>,
 ) -> Result<Json<Answer>, ApiError> {
-    state.look(who, subject.topic(), move |view| Ok(Json(answer::answer(view, subject, &asked)?))).await
+    let list = move |view: &View| {
+        let counted = figures::counted(view, subject, &asked)?;
+        Ok(Json(answer::answer(view, subject, &asked, counted)?))
+    };
+    state.look(who, subject.topic(), list).await
 }
 
 /// Views of a subject: one's own, and those that others share.
@@ -104,8 +112,11 @@ pub async fn file(
         Some(ask) => serde_json::from_str(ask).map_err(|error| ApiError::bad("ask", error))?,
         None => Asked::default(),
     };
-    let written =
-        state.look_long(who, subject.topic(), move |view| Ok(listed::written(view, subject, &asked, form)?)).await?;
+    let write = move |view: &View| {
+        let counted = figures::counted(view, subject, &asked)?;
+        Ok(listed::written(view, List { subject, asked, counted }, form)?)
+    };
+    let written = state.look_long(who, subject.topic(), write).await?;
     let body = Stream::from_stream(ReaderStream::new(tokio::fs::File::from_std(written)));
     let disposition = format!("attachment; filename=\"{file}\"");
     let headers = [(header::CONTENT_TYPE, form.media_type().to_owned()), (header::CONTENT_DISPOSITION, disposition)];

@@ -18,9 +18,10 @@ use tally_core::{
         period::midnight,
         time::{Instant, Span},
     },
+    lists::{Asked, Counted, FigureAsked, SubjectId},
     plant::assets::{Basis, Level},
     tally::{
-        Place, PlaceKind, Places, Question, Scope, Way, figures_of_each,
+        PlaceKind, Places, Question, Scope, Way, figures_of_each,
         indicators::{CATALOGUE, Definition, Figure, Indicator, Moved, heat, moved},
         why_of,
     },
@@ -49,7 +50,7 @@ pub enum By {
     Month,
 }
 
-#[derive(Debug, Deserialize, IntoParams)]
+#[derive(Debug, Default, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
 pub struct TallyParams {
     /// Code of the asset; the roots without it.
@@ -79,37 +80,15 @@ pub struct TallyParams {
     why: bool,
     /// Of the scope's own, or of what was formerly below it, instead of all of it.
     #[param(inline)]
-    part: Option<TallyRowKind>,
+    part: Option<PlaceKind>,
     /// Rows of a why at the most.
     most: Option<usize>,
-}
-
-/// What a row of a tally stands for.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum TallyRowKind {
-    /// An asset with all below it, while it stood there.
-    Asset,
-    /// What is booked on the parent row's asset itself; additive figures only.
-    Own,
-    /// What stood below the parent row's asset, but not in the period; additive figures only.
-    FormerlyHere,
-}
-
-impl From<PlaceKind> for TallyRowKind {
-    fn from(kind: PlaceKind) -> Self {
-        match kind {
-            PlaceKind::Asset => Self::Asset,
-            PlaceKind::Own => Self::Own,
-            PlaceKind::FormerlyHere => Self::FormerlyHere,
-        }
-    }
 }
 
 /// Figures of one asset, or of one month of the scope.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct TallyRow {
-    pub kind: TallyRowKind,
+    pub kind: PlaceKind,
     /// Code of the asset; of the parent row's for its own and for what was formerly here, empty for the whole's.
     pub asset: String,
     pub name: String,
@@ -177,36 +156,55 @@ fn way(view: &View, params: &TallyParams) -> Result<Way, ApiError> {
     Ok(Way { through, from_root: under.starts_with('/') })
 }
 
-fn tally(view: &View, params: &TallyParams) -> Result<TallyBody, ApiError> {
-    let view = &look::then(view, params.as_of.as_deref(), params.known_at.as_deref())?;
-    let asked = look::period(view, params.period.as_deref(), params.from.as_deref(), params.to.as_deref())?;
-    let indicators = asked_indicators(params.indicators.as_deref())?;
-    let asset = |code: &Option<String>| -> Result<Option<AssetId>, ApiError> {
-        let code = code.as_deref().filter(|code| !code.is_empty());
-        Ok(code.map(|code| assets::require(view, code)).transpose()?)
-    };
+/// The rows of a subject that a figure is made of.
+pub fn counted(view: &View, subject: SubjectId, asked: &Asked) -> Result<Option<Counted>, ApiError> {
+    let Some(figure) = &asked.figure else { return Ok(None) };
+    view.viewer.require_topic(Topic::Figures)?;
+    let view = &view.then(asked.as_of, asked.known_at)?;
+    let FigureAsked { indicator, scope, under, part, period, from, to, basis } = figure.clone();
+    let params = TallyParams { scope, under, period, from, to, basis, part, ..TallyParams::default() };
+    let span = look::period(view, params.period.as_deref(), params.from.as_deref(), params.to.as_deref())?.span;
+    let (places, question) = (places(view, &params, span)?, question(view, &params, span));
+    let place = places.of_scope(part.unwrap_or(PlaceKind::Asset));
+    let why = place.and_then(|place| why_of(view.facts().ok()?, &places, place, indicator, question));
+    Ok(Some(Counted::of(subject, why.map(|why| why.parts).unwrap_or_default())))
+}
+
+fn question(view: &View, params: &TallyParams, period: Span) -> Question {
+    Question { period, now: view.now, basis: params.basis }
+}
+
+/// The rows of a tally of a period.
+fn places(view: &View, params: &TallyParams, period: Span) -> Result<Places, ApiError> {
+    let code = params.scope.as_deref().filter(|code| !code.is_empty());
+    let asset = code.map(|code| assets::require(view, code)).transpose()?;
     let depth = match params.by {
         By::Children => params.depth.unwrap_or(1),
         By::Month => 0,
     };
     // What has its own figures apart has rows below it.
     let depth = if params.part.is_some() { depth.max(1) } else { depth };
-    let scope = Scope { asset: asset(&params.scope)?, under: way(view, params)?, depth };
-    let question = |period| Question { period, now: view.now, basis: params.basis };
+    let scope = Scope { asset, under: way(view, params)?, depth };
+    Places::new(view.facts()?, scope, question(view, params, period))
+        .ok_or_else(|| ApiError::bad("scope", "the asset is not in the tree"))
+}
+
+fn tally(view: &View, params: &TallyParams) -> Result<TallyBody, ApiError> {
+    let view = &look::then(view, params.as_of.as_deref(), params.known_at.as_deref())?;
+    let asked = look::period(view, params.period.as_deref(), params.from.as_deref(), params.to.as_deref())?;
+    let indicators = asked_indicators(params.indicators.as_deref())?;
+    let question = |period| question(view, params, period);
     let facts = view.facts()?;
-    let places = Places::new(facts, scope, question(asked.span))
-        .ok_or_else(|| ApiError::bad("scope", "the asset is not in the tree"))?;
+    let places = places(view, params, asked.span)?;
     let rows = match params.by {
         By::Children => by_children(view, &places, &indicators, asked, question)?,
         By::Month => by_month(view, &places, &indicators, asked, question)?,
     };
     let mut whys = Vec::new();
     if params.why {
-        let kind = params.part.unwrap_or(TallyRowKind::Asset);
-        let list = places.list();
-        let of_scope = |row: &Place| if kind == TallyRowKind::Asset { row.depth == 0 } else { row.parent == Some(0) };
-        let which = list.iter().position(|row| TallyRowKind::from(row.kind) == kind && of_scope(row));
-        if let Some((place, id)) = which.and_then(|place| Some((place, id_of(facts, &places, place)?))) {
+        let kind = params.part.unwrap_or(PlaceKind::Asset);
+        if let Some((place, id)) = places.of_scope(kind).and_then(|place| Some((place, id_of(facts, &places, place)?)))
+        {
             // Whose work the rows are is not for everybody; what they come to is.
             let most = if view.viewer.sees_all_work() { params.most.unwrap_or(200).clamp(1, 5_000) } else { 0 };
             for indicator in &indicators {
@@ -254,7 +252,7 @@ fn named_rows(view: &View, places: &Places, q: Question) -> Result<Vec<TallyRow>
         let node = ids[place].and_then(|id| named.get(&id));
         let (first, last) = (stood[place].first(), stood[place].last());
         TallyRow {
-            kind: row.kind.into(),
+            kind: row.kind,
             asset: node.map_or_else(String::new, |node| node.code.clone()),
             name: node.map_or_else(String::new, |node| node.name.clone()),
             level: node.map(|node| node.level),
@@ -290,9 +288,8 @@ fn by_children(
         |figures: &[Figure]| figures.iter().any(|figure| figure.value.is_some_and(|value| value != 0.0));
     let with_figures = rows.into_iter().zip(now.into_iter().zip(before));
     // What is no asset has a row where it comes to something.
-    let shown = with_figures.filter(|(row, (now, before))| {
-        row.kind == TallyRowKind::Asset || says_something(now) || says_something(before)
-    });
+    let shown = with_figures
+        .filter(|(row, (now, before))| row.kind == PlaceKind::Asset || says_something(now) || says_something(before));
     let rows = shown.map(|(row, (now, before))| TallyRow {
         moved: moves(indicators, &now, &before),
         figures: named(indicators, now),

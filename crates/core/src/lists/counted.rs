@@ -1,0 +1,57 @@
+//! The rows that a figure of the tally is made of, as a list has them.
+
+use super::{
+    catalogue::SubjectId,
+    column::{ColumnDef, Holds},
+};
+use crate::tally::indicators::{Part, RowKind, RowUnit};
+use rustc_hash::FxHashMap;
+use std::sync::Arc;
+
+/// The rows of one subject that a figure is made of, with what each adds.
+#[derive(Debug, Clone)]
+pub struct Counted {
+    unit: RowUnit,
+    by_id: Arc<FxHashMap<i64, i64>>,
+}
+
+/// What the column is called that says what a row adds.
+pub(super) const COUNTED: &str = "counted";
+
+impl Counted {
+    /// Of the parts of a why those rows that are the subject's.
+    #[must_use]
+    pub fn of(subject: SubjectId, parts: Vec<Part>) -> Self {
+        let kind = match subject {
+            SubjectId::Work => Some(RowKind::WorkOrder),
+            SubjectId::Entries => Some(RowKind::Entry),
+            SubjectId::Downtime => Some(RowKind::Downtime),
+            SubjectId::Failures => Some(RowKind::Failure),
+            SubjectId::Alarms => None,
+        };
+        let (mut unit, mut by_id) = (RowUnit::Count, FxHashMap::default());
+        for part in parts {
+            for row in part.rows.into_iter().filter(|row| Some(row.kind) == kind) {
+                unit = part.unit;
+                *by_id.entry(row.id).or_default() += row.amount;
+            }
+        }
+        Self { unit, by_id: by_id.into() }
+    }
+
+    /// The column that says what a row adds.
+    #[must_use]
+    pub fn column(&self) -> ColumnDef {
+        let holds = match self.unit {
+            RowUnit::Money => Holds::Money,
+            RowUnit::Ms => Holds::Hours,
+            RowUnit::Count => Holds::Count,
+        };
+        ColumnDef::new(COUNTED, "Counted", holds).calculated().usual()
+    }
+
+    /// What a row adds; `None` where the figure is not made of it.
+    pub(super) fn amount(&self, id: i64) -> Option<i64> {
+        self.by_id.get(&id).copied()
+    }
+}
