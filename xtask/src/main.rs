@@ -42,7 +42,7 @@ enum Task {
     /// Takes the screenshots of docs/screenshots/ from the demo data.
     Shots,
     /// Prints measured ratios: all of them but the large plant, or those named (ingest, limits, history, import, tally, screens,
-    /// drag, plant).
+    /// load, drag, plant).
     Bench {
         which: Vec<String>,
         /// A tenth of the large history or plant.

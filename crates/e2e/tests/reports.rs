@@ -157,3 +157,54 @@ async fn hours_and_cost_of_an_asset_on_a_day_are_by_person() -> Result<()> {
     ensure!(all.contains("6.5") && all.contains("282.50"), "{all}");
     Ok(())
 }
+
+/// From a figure to its why, and on to all of its rows as a list that comes to the same and can be grouped.
+#[tokio::test]
+async fn the_rows_of_a_figure_are_a_list() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/tally?period=2026&why=cost_total~P1").await?;
+    page.see("[data-test=why-total]", "282.50").await?;
+    page.press("[data-test=why-list]").await?;
+    page.see("[data-test=list-figure]", "Cost of Pump").await?;
+    let sums = page.see("[data-test=list-sums]", "282.50").await?;
+    ensure!(sums.contains("counted"), "{sums}");
+    page.press("[data-test=group-by] summary").await?;
+    page.press("[data-test=by-person] input").await?;
+    let row = person_row(&page, "Ole Marsh").await?;
+    ensure!(row.contains("82.50"), "{row}");
+    page.press("[data-test=list-figure] button").await?;
+    page.see_count("[data-test=list-figure]", 0).await?;
+    Ok(())
+}
+
+/// Work as it stood on a past day, chosen in the list; whoever gets the link sees the same.
+#[tokio::test]
+async fn work_is_listed_as_it_stood_on_a_past_day() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), "2026-02-20T09:00:00Z")?;
+    server.post("/assets", json!({"code": "P1", "name": "Pump", "level": "equipment"})).await?;
+    let order = json!({"title": "Look at the oil", "kind": "inspection", "asset": "P1", "risk_rank": 3});
+    server.post("/work-orders", order.clone()).await?;
+    server.put("/clock", json!({"now": OPENING})).await?;
+    server.post("/work-orders/1001/state", json!({"to": "planning"})).await?;
+    server.post("/work-orders", order).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/reports/work").await?;
+    page.see("[data-test=list-totals]", "2 work orders").await?;
+    page.press("[data-test=as-of] summary").await?;
+    page.script("const at = document.querySelector('[name=as_of]'); at.value = '2026-02-25T10:00'; at.dispatchEvent(new Event('input', { bubbles: true }))").await?;
+    page.see("[data-test=list-past]", "As it was on 25 Feb 2026").await?;
+    page.see("[data-test=list-totals]", "1 work order").await?;
+    let row = page.see("[data-test=list-row]", "Look at the oil").await?;
+    ensure!(row.contains("raised") && !row.contains("planning"), "{row}");
+    let address = page.script("return location.pathname + location.search").await?;
+    page.go("/").await?;
+    page.go(address.as_str().context("an address")?).await?;
+    page.see("[data-test=list-totals]", "1 work order").await?;
+    Ok(())
+}

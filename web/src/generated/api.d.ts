@@ -2736,6 +2736,8 @@ export interface components {
             overlap: number;
             rows: components["schemas"]["Row"][];
             summaries: components["schemas"]["Cell"][];
+            /** @description The columns that those are of, in the same order. */
+            summed: components["schemas"]["ColumnDef"][];
         };
         /** @description The values of a column, under all filters but its own. */
         ListFacet: {
@@ -3872,6 +3874,8 @@ export interface components {
             facets: string[];
             id: components["schemas"]["SubjectId"];
             name: string;
+            /** @description As one of its rows is called. */
+            one: string;
             summaries: components["schemas"]["SummaryAsked"][];
             /** @description The column that says when a row was, where a period chooses among rows. */
             time?: string | null;

@@ -11,12 +11,8 @@ const props = defineProps<{ subject: Subject; answer: Answer; ask: Asked }>()
 const def = (id: string) => props.subject.columns.find((column) => column.id === id)
 const levels = computed(() => props.ask.group ?? [])
 const summaries = computed(() =>
-  (props.ask.summaries ?? []).flatMap((summary) => {
-    const column = def(summary.column)
-    return column ? [{ column, of: summary.of }] : []
-  }),
+  props.answer.summed.map((column, place) => ({ column, of: props.ask.summaries?.[place]?.of })),
 )
-/** Groups with the way that leads to each, which tells them apart. */
 const lines = computed(() => {
   const way: GroupRow[] = []
   return props.answer.groups.map((group) => {
@@ -62,7 +58,7 @@ const inside = (line: (typeof lines.value)[number]): Asked => ({
           {{ levels.map((one) => def(one.column)?.name).join(' › ') }}
         </th>
         <th class="num">Rows</th>
-        <th v-for="summary in summaries" :key="summary.column.id + summary.of" class="num">
+        <th v-for="summary in summaries" :key="`${summary.column.id} ${summary.of}`" class="num">
           {{ summary.column.name }}
           <span class="unit">{{ unitOf(summary.column, installation.currency) }}</span>
         </th>
@@ -83,7 +79,7 @@ const inside = (line: (typeof lines.value)[number]): Asked => ({
             </button>
           </td>
           <td class="num">{{ whole(line.group.count) }}</td>
-          <td v-for="(summary, place) in summaries" :key="summary.column.id + summary.of" class="num">
+          <td v-for="(summary, place) in summaries" :key="`${summary.column.id} ${summary.of}`" class="num">
             {{
               textOf(
                 line.group.summaries[place] ?? null,
@@ -101,7 +97,7 @@ const inside = (line: (typeof lines.value)[number]): Asked => ({
       <tr>
         <th>All of it</th>
         <td class="num">{{ whole(answer.count) }}</td>
-        <td v-for="(summary, place) in summaries" :key="summary.column.id + summary.of" class="num">
+        <td v-for="(summary, place) in summaries" :key="`${summary.column.id} ${summary.of}`" class="num">
           {{ textOf(answer.summaries[place] ?? null, summary.column.holds) }}
         </td>
       </tr>

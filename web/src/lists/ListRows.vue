@@ -51,15 +51,19 @@ const columns = computed<LedgerColumn<ListRow>[]>(() =>
     text: (row) => textOf(cell(row, place), column.holds),
   })),
 )
-/** Numbers of orders lead to them. */
-const leads = computed(() => columns.value.filter((column) => ['number', 'order'].includes(column.key)))
-const numberOf = (row: ListRow, key: string) =>
-  String(
-    cell(
-      row,
-      columns.value.findIndex((column) => column.key === key),
-    ) ?? '',
+/** Numbers of orders lead to them, meters to theirs. */
+const leads = computed(() =>
+  columns.value.filter((column) => ['number', 'order', 'meter'].includes(column.key)),
+)
+function leadOf(row: ListRow, key: string) {
+  const found = cell(
+    row,
+    columns.value.findIndex((column) => column.key === key),
   )
+  if (found === null) return undefined
+  if (typeof found === 'object') return { to: to(`/watch/${found.code}`), text: found.name }
+  return { to: to(`/work/${String(found)}`), text: String(found) }
+}
 
 const selected = ref(new Set<string>())
 watch(
@@ -67,17 +71,20 @@ watch(
   () => selected.value.clear(),
 )
 const chosen = useQuery(() => ({
-  ...groups(props.subject.id, { only: [...selected.value].map(Number), summaries: props.ask.summaries }),
+  ...groups(props.subject.id, {
+    ...props.ask,
+    only: [...selected.value].map(Number),
+    columns: [],
+    facets: [],
+  }),
   enabled: selected.value.size > 0,
   placeholderData: keepPreviousData,
 }))
-const name = (id: string) => props.subject.columns.find((column) => column.id === id)
 const selectedText = computed(() => {
-  if (!selected.value.size || !chosen.data.value) return ''
-  const sums = (props.ask.summaries ?? []).map((summary, place) => {
-    const column = name(summary.column)
-    if (!column) return ''
-    const text = textOf(chosen.data.value?.summaries[place] ?? null, column.holds)
+  const { data } = chosen
+  if (!selected.value.size || !data.value) return ''
+  const sums = data.value.summed.map((column, place) => {
+    const text = textOf(data.value?.summaries[place] ?? null, column.holds)
     return `${column.name.toLowerCase()} ${text} ${unitOf(column, installation.value.currency) ?? ''}`.trim()
   })
   return [`${whole(selected.value.size)} selected`, ...sums].join(' · ')
@@ -99,8 +106,8 @@ const selectedText = computed(() => {
     test="list-row"
   >
     <template v-for="column in leads" :key="column.key" #[column.key]="{ row }">
-      <RouterLink v-if="numberOf(row, column.key)" :to="to(`/work/${numberOf(row, column.key)}`)" data-row>
-        {{ numberOf(row, column.key) }}
+      <RouterLink v-if="leadOf(row, column.key)" :to="leadOf(row, column.key)!.to" data-row>
+        {{ leadOf(row, column.key)!.text }}
       </RouterLink>
     </template>
   </LedgerTable>

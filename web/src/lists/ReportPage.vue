@@ -69,18 +69,11 @@ const order = computed<LedgerOrder | undefined>({
 })
 /** What all of it comes to; where two have one unit, each by its name. */
 const sums = computed(() => {
-  const told = (ask.value.summaries ?? []).flatMap((summary, place) => {
-    const column = subject.value?.columns.find((one) => one.id === summary.column)
-    if (!column || !data.value) return []
-    const unit = unitOf(column, installation.value.currency) ?? ''
-    return [
-      {
-        unit,
-        name: column.name.toLowerCase(),
-        text: textOf(data.value.summaries[place] ?? null, column.holds),
-      },
-    ]
-  })
+  const told = (data.value?.summed ?? []).map((column, place) => ({
+    unit: unitOf(column, installation.value.currency) ?? '',
+    name: column.name.toLowerCase(),
+    text: textOf(data.value?.summaries[place] ?? null, column.holds),
+  }))
   const isAlone = (unit: string) => told.filter((other) => other.unit === unit).length === 1
   return told.map(({ unit, name, text }) => `${text} ${unit}${isAlone(unit) ? '' : ` ${name}`}`)
 })
@@ -102,7 +95,7 @@ const print = () => window.print()
   <template v-if="subject">
     <div class="head">
       <div>
-        <h1 v-if="data" data-test="list-totals">{{ counted(data.count, subject.name) }}</h1>
+        <h1 v-if="data" data-test="list-totals">{{ counted(data.count, subject) }}</h1>
         <p v-if="data" class="quiet sums" data-test="list-sums">{{ sums.join(' · ') }}</p>
         <FigureNote v-if="chosen.figure" :figure="chosen.figure" />
         <p v-if="past.as_of" class="small sums" data-test="list-past">

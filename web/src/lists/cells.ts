@@ -20,6 +20,7 @@ export const wordOf = (word: string) => words[word] ?? word.replaceAll('_', ' ')
 
 /** Figures by what their column holds. */
 const figures: Partial<Record<Schemas['Holds'], (value: number) => string>> = {
+  count: whole,
   money,
   hours,
   days: (value) => plain(Math.round(value * 10) / 10),
@@ -58,4 +59,5 @@ export function unitOf(column: ColumnDef, currency: string): string | undefined 
 }
 
 /** A count as it stands in a heading. */
-export const counted = (count: number, name: string) => `${whole(count)} ${name.toLowerCase()}`
+export const counted = (count: number, { name, one }: { name: string; one: string }) =>
+  `${whole(count)} ${(count === 1 ? one : name).toLowerCase()}`

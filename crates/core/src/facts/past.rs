@@ -201,6 +201,33 @@ fn alarm_as_of(then: AsOf, row: AlarmFact) -> Option<AlarmFact> {
 }
 
 impl WorkFact {
+    /// The version of fields that it has now.
+    #[must_use]
+    pub fn newest_fields(&self, since: Instant, recorded_at: Instant) -> FieldsFact {
+        let Self { number, asset, kind, source_severity, rank, window_end, target_start, target_finish, .. } = *self;
+        let Self { scheduled_start, scheduled_end, crew, department, assignee, estimated_ms, .. } = *self;
+        FieldsFact {
+            work: number,
+            // After all former ones, however many those are.
+            version: u16::MAX,
+            since,
+            recorded_at,
+            asset,
+            kind,
+            source_severity,
+            rank,
+            window_end,
+            target_start,
+            target_finish,
+            scheduled_start,
+            scheduled_end,
+            crew,
+            department,
+            assignee,
+            estimated_ms,
+        }
+    }
+
     /// With those fields.
     fn with(self, fields: &FieldsFact) -> Self {
         let FieldsFact { asset, kind, rank, window_end, target_start, target_finish, .. } = *fields;

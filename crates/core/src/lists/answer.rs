@@ -84,6 +84,8 @@ pub struct Answer {
     /// Of all rows under the filters.
     pub count: u64,
     pub summaries: Vec<SummaryCell>,
+    /// The columns that those are of, in the same order.
+    pub summed: Vec<ColumnDef>,
     pub facets: Vec<ListFacet>,
     pub next_cursor: Option<String>,
     /// The change of the database that this is true for.

@@ -28,6 +28,8 @@ pub enum SubjectId {
 pub struct SubjectDef {
     pub id: SubjectId,
     pub name: &'static str,
+    /// As one of its rows is called.
+    pub one: &'static str,
     pub columns: Vec<ColumnDef>,
     /// The column that says when a row was, where a period chooses among rows.
     pub time: Option<&'static str>,
@@ -41,6 +43,12 @@ crate::kept_as_words!(SubjectId);
 impl SubjectId {
     /// All there are.
     pub const ALL: [Self; 5] = [Self::Work, Self::Entries, Self::Downtime, Self::Failures, Self::Alarms];
+
+    /// The subject of that id, as it stands in links.
+    #[must_use]
+    pub fn parse(id: &str) -> Option<Self> {
+        serde_json::from_value(serde_json::Value::String(id.into())).ok()
+    }
 
     /// What somebody must be allowed to look at.
     #[must_use]
@@ -57,31 +65,31 @@ impl SubjectId {
         match self {
             Self::Work => of::<Work>(
                 self,
-                "Work orders",
+                ["Work orders", "Work order"],
                 &["state", "rank", "work_kind", "crew", "department"],
                 &["estimated", "spent", "cost"],
             ),
             Self::Entries => of::<EntriesOf>(
                 self,
-                "Entries of cost",
+                ["Entries of cost", "Entry of cost"],
                 &["entry_kind", "person", "order_crew", "order_state", "class"],
                 &["hours", "cost"],
             ),
             Self::Downtime => of::<Downtime>(
                 self,
-                "Intervals of downtime",
+                ["Intervals of downtime", "Interval of downtime"],
                 &["downtime_kind", "unit", "class", "order_state"],
                 &["hours"],
             ),
             Self::Failures => of::<FailuresOf>(
                 self,
-                "Failures",
+                ["Failures", "Failure"],
                 &["effect", "problem", "cause", "class", "order_crew"],
                 &["time_to_restore"],
             ),
             Self::Alarms => of::<AlarmsOf>(
                 self,
-                "Alarms",
+                ["Alarms", "Alarm"],
                 &["stands", "severity", "response", "unit", "class", "order_verdict"],
                 &["stood"],
             ),
@@ -89,8 +97,8 @@ impl SubjectId {
     }
 }
 
-fn of<S: Subject>(id: SubjectId, name: &'static str, facets: &[&'static str], sums: &[&str]) -> SubjectDef {
+fn of<S: Subject>(id: SubjectId, [name, one]: [&'static str; 2], facets: &[&'static str], sums: &[&str]) -> SubjectDef {
     let sum = |column: &&str| SummaryAsked { column: (*column).into(), of: Summary::Sum };
     let summaries = sums.iter().map(sum).collect();
-    SubjectDef { id, name, columns: columns::<S>(), time: S::TIME, facets: facets.to_vec(), summaries }
+    SubjectDef { id, name, one, columns: columns::<S>(), time: S::TIME, facets: facets.to_vec(), summaries }
 }

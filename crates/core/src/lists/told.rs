@@ -128,6 +128,7 @@ pub(super) fn told<S: Subject>(context: &Context, q: &Question<S::Rows>, done: P
         overlap,
         count: done.count,
         summaries: summaries.map(|((column, of), kept)| summary(column, kept, *of, kept)).collect(),
+        summed: q.summaries.iter().map(|(column, _)| column.def).collect(),
         facets: facets.collect(),
         next_cursor,
         change: context.facts.change,

@@ -1,7 +1,10 @@
 //! What each write asks of a role, before its body is read. What it asks beyond the role, its own function does.
 
 use axum::http::Method;
-use tally_core::access::{roles::Action, seen::Topic};
+use tally_core::{
+    access::{roles::Action, seen::Topic},
+    lists::SubjectId,
+};
 
 /// What a route asks of who calls it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -28,7 +31,8 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
         "/work-orders/{number}/state" => return Some(Look(Topic::Work)),
         // Questions too long for an address, and what everybody keeps for themselves.
         "/lists/{subject}" | "/lists/{subject}/views" | "/lists/{subject}/views/{id}" => {
-            return Some(Look(Topic::Work));
+            let subject = called.split("/lists/").nth(1).and_then(|rest| rest.split('/').next());
+            return Some(Look(subject.and_then(SubjectId::parse).map_or(Topic::Work, SubjectId::topic)));
         }
         "/meters/{code}/replay"
         | "/meters/{code}/finder"

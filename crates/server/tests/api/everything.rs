@@ -292,6 +292,7 @@ impl Demo {
             ("entries", "entries"),
             ("downtime", "downtimes"),
             ("failures", "failure_reports"),
+            ("alarms", "alarms"),
         ] {
             let (mut ids, mut cursor, mut pages) = (BTreeSet::new(), Value::Null, 0);
             loop {
@@ -308,6 +309,33 @@ impl Demo {
             }
             assert_eq!(ids.len() as i64, self.count(&format!("SELECT count(*) FROM {table}")), "{subject}");
             assert!(pages > 1 || ids.len() <= 500, "{subject}");
+        }
+    }
+
+    /// The rows behind figures of a lift, as a list: they come to the figure, in each subject that it is made of.
+    async fn rows_of_figures(&self) {
+        let all = self.opened("/tally?scope=G1&period=2025&depth=0").await;
+        let figures = &all["rows"][0]["figures"];
+        for (indicator, subject) in [
+            ("cost_total", "entries"),
+            ("cost_material", "entries"),
+            ("cost_life", "entries"),
+            ("unplanned_downtime", "downtime"),
+            ("failures", "failures"),
+            ("open_work", "work"),
+            ("open_hours", "work"),
+        ] {
+            let figure = serde_json::json!({"indicator": indicator, "scope": "G1", "period": "2025"});
+            let sum = serde_json::json!({"column": "counted", "of": "sum"});
+            let told =
+                self.list(subject, serde_json::json!({"figure": figure, "summaries": [sum], "limit": 500})).await;
+            let sum = told["summaries"][0].as_f64().unwrap();
+            let wanted = figures[indicator]["value"].as_f64().unwrap();
+            assert!((sum - wanted).abs() < 1e-6 * wanted.max(1.0), "{indicator}: {sum}, {wanted}");
+            assert!(wanted > 0.0, "{indicator} is made of something");
+            let columns = told["columns"].as_array().unwrap();
+            let counted = columns.iter().position(|column| column["id"] == "counted").unwrap();
+            assert!(told["rows"].as_array().unwrap().iter().all(|row| row["cells"][counted].is_number()));
         }
     }
 
@@ -342,4 +370,5 @@ async fn everything_that_a_list_leads_to_opens() {
     demo.money_a_second_way().await;
     demo.open_work_a_second_way().await;
     demo.lists_a_second_way().await;
+    demo.rows_of_figures().await;
 }

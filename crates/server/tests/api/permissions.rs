@@ -84,6 +84,10 @@ fn looks() -> Vec<Line> {
         read("/lists", "/lists", ALL),
         asked("/lists/{subject}", "/lists/work", WORK),
         asked("/lists/{subject}", "/lists/entries", WORK),
+        asked("/lists/{subject}", "/lists/alarms", METERS),
+        // What a figure is made of is for those who see both it and the work.
+        ("post", "/lists/{subject}", "/lists/work", json!({"figure": {"indicator": "open_work"}}), OFFICE),
+        ("post", "/lists/{subject}", "/lists/work", json!({"as_of": "2025-01-01T00:00:00Z"}), WORK),
         read("/lists/{subject}/views", "/lists/work/views", WORK),
         read("/lists/{file}/file", "/lists/work.csv/file", WORK),
         read("/tally", "/tally?scope=P1&why=true", FIGURES),

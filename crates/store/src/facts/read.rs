@@ -186,7 +186,7 @@ pub(super) fn works(
             changed: since.is_some(),
         };
         if let (Some(since), Some(recorded_at)) = (since, row.get(26)?) {
-            version(newest_version(&work, since, recorded_at));
+            version(work.newest_fields(since, recorded_at));
         }
         take(work);
         Ok(())
@@ -205,33 +205,6 @@ fn department(row: &Row, place: usize, names: &mut Names) -> Result<Option<u32>>
         rusqlite::types::ValueRef::Null => None,
         text => Some(names.department(text.as_str().map_err(rusqlite::Error::from)?)),
     })
-}
-
-/// The version of fields that work has now.
-fn newest_version(work: &WorkFact, since: Instant, recorded_at: Instant) -> FieldsFact {
-    let WorkFact { number, asset, kind, rank, window_end, target_start, target_finish, .. } = *work;
-    let WorkFact { scheduled_start, scheduled_end, crew, department, assignee, estimated_ms, source_severity, .. } =
-        *work;
-    FieldsFact {
-        work: number,
-        // After all former ones, however many those are.
-        version: u16::MAX,
-        since,
-        recorded_at,
-        asset,
-        kind,
-        source_severity,
-        rank,
-        window_end,
-        target_start,
-        target_finish,
-        scheduled_start,
-        scheduled_end,
-        crew,
-        department,
-        assignee,
-        estimated_ms,
-    }
 }
 
 /// What fields were before they were changed, in the order in which they were.

@@ -95,7 +95,7 @@ fn source(subject: SubjectId, column: &str) -> Option<&'static str> {
         }
         (SubjectId::Alarms, "order_title") => {
             "SELECT n.alarm_id, w.title FROM alarm_answers n JOIN work_orders w ON w.number = n.work_order
-             WHERE n.alarm_id IN rarray(?1) ORDER BY n.id"
+             WHERE n.alarm_id IN rarray(?1)"
         }
         (SubjectId::Failures, "order_title") => {
             "SELECT f.id, w.title FROM failure_reports f JOIN work_orders w ON w.number = f.work_order
@@ -113,10 +113,14 @@ fn texts(view: &View, subject: SubjectId, answer: &mut Answer) -> Result<()> {
     let text_columns = answer.columns.iter().enumerate().filter(|(_, def)| def.holds == Holds::Text);
     let text_columns: Vec<(usize, &'static str)> = text_columns.map(|(place, def)| (place, def.id)).collect();
     for (place, column) in text_columns {
-        let Some(sql) = source(subject, column) else { continue };
+        let Some(mut sql) = source(subject, column).map(str::to_owned) else { continue };
+        // An alarm is seen also by those who don't see its work.
+        if subject == SubjectId::Alarms {
+            sql.push_str(&format!(" AND {} ORDER BY n.id", view.viewer.condition("w")));
+        }
         for rows in answer.rows.chunks_mut(PIECE) {
             view.go_on()?;
-            put_texts(view.conn, sql, place, rows)?;
+            put_texts(view.conn, &sql, place, rows)?;
         }
     }
     Ok(())

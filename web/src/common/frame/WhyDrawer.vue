@@ -5,7 +5,7 @@ import { X } from '@lucide/vue'
 import { onKeyStroke } from '@vueuse/core'
 import { computed } from 'vue'
 import { type WhyView } from '../api'
-import { date, dateTime, duration, figure, hours, money } from '../format'
+import { date, dateTime, duration, figure, hours, money, whole } from '../format'
 import { installation } from '../installation'
 import ProblemNote from '../ProblemNote.vue'
 import { useAddress } from '../useAddress'
@@ -42,16 +42,24 @@ function amount(part: Part, value: number): string {
   if (part.unit === 'ms') return duration(value)
   return String(value)
 }
-/** The list of all rows of a part: of which figure they are stands in the address. */
 const subjects = { entry: 'entries', downtime: 'downtime', failure: 'failures', work_order: 'work' } as const
-function listOf(part: Part) {
-  const kind = part.rows[0]?.kind
-  if (!kind || !asked.value) return undefined
-  const { indicator, asset: scope, under, part: of } = asked.value
+const names = { entry: 'entries', downtime: 'downtimes', failure: 'failures', work_order: 'work orders' }
+/** The lists of all rows, one for each kind of them. */
+const lists = computed(() => {
+  const counts = new Map<keyof typeof subjects, number>()
+  for (const { rows, more_rows } of why.value?.parts ?? []) {
+    const kind = rows[0]?.kind
+    if (kind) counts.set(kind, (counts.get(kind) ?? 0) + rows.length + more_rows)
+  }
+  const { indicator, asset: scope, under, part } = asked.value ?? {}
   const basis = read('basis') === 'as_is' ? 'as_is' : 'as_was'
-  const figure = { indicator, scope, under, part: of, period: period.value, basis }
-  return to(`/reports/${subjects[kind]}`, { ask: JSON.stringify({ figure }) })
-}
+  const figure = { indicator, scope, under, part, period: period.value, basis }
+  return [...counts].map(([kind, count]) => ({
+    kind,
+    name: `${whole(count)} ${names[kind]} as a list`,
+    to: to(`/reports/${subjects[kind]}`, { ask: JSON.stringify({ figure }) }),
+  }))
+})
 const units = { money: () => installation.value.currency, ms: () => '', count: () => '' }
 
 onKeyStroke('Escape', () => asked.value && close())
@@ -90,6 +98,11 @@ onKeyStroke('Escape', () => asked.value && close())
           <dd>{{ hours(input.value) }} h, {{ input.note }}</dd>
         </template>
       </dl>
+      <p v-if="lists.length" class="lists">
+        <RouterLink v-for="one in lists" :key="one.kind" :to="one.to" class="act" data-test="why-list">
+          {{ one.name }}
+        </RouterLink>
+      </p>
       <section v-for="part in why.parts" :key="part.name">
         <h3>
           {{ part.name }}
@@ -118,9 +131,6 @@ onKeyStroke('Escape', () => asked.value && close())
             <span class="amount">{{ amount(part, part.more_amount) }}</span>
           </li>
         </ol>
-        <RouterLink v-if="listOf(part)" :to="listOf(part)!" class="act" data-test="why-list">
-          All of them as a list
-        </RouterLink>
         <p v-if="!part.rows.length && part.total" class="quiet small">
           The rows behind it are for those who see the work.
         </p>
@@ -198,6 +208,11 @@ dt {
 
 dd {
   margin: 0 0 7px;
+}
+
+.lists {
+  display: flex;
+  gap: 18px;
 }
 
 section {

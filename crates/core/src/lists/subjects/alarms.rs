@@ -24,11 +24,11 @@ impl Subject for AlarmsOf {
         ColumnDef::new("left_at", "Left", Holds::Instant).usual(),
         ColumnDef::new("left_by", "Left by", Holds::Word),
         ColumnDef::new("stands", "Stands", Holds::YesNo).calculated(),
-        ColumnDef::new("stood", "Hours it stood", Holds::Hours).calculated().usual(),
+        ColumnDef::new("stood", "Stood", Holds::Hours).calculated().usual(),
         ColumnDef::new("response", "Response", Holds::Word).usual(),
         ColumnDef::new("acknowledged_at", "Acknowledged", Holds::Instant),
         ColumnDef::new("acknowledged_by", "Acknowledged by", Holds::Reference),
-        ColumnDef::new("to_acknowledge", "Hours to acknowledge", Holds::Hours).calculated(),
+        ColumnDef::new("to_acknowledge", "To acknowledge", Holds::Hours).calculated(),
         ColumnDef::new("recorded_at", "Recorded", Holds::Instant),
     ];
 

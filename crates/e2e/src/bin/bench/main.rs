@@ -5,6 +5,7 @@ mod history;
 mod import;
 mod ingest;
 mod limits;
+mod load;
 mod measure;
 mod plant;
 mod screens;
@@ -39,6 +40,9 @@ async fn main() -> Result<()> {
     // Minutes to make, so only where it is asked for.
     if asked.iter().any(|word| word == "plant") {
         plant::bench(asked.iter().any(|word| word == "--small")).await?;
+    }
+    if wanted("load") {
+        load::bench().await?;
     }
     if wanted("screens") {
         screens::bench().await?;

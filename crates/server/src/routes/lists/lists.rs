@@ -104,8 +104,8 @@ pub async fn file(
     Params(params): Params<FileParams>,
 ) -> Result<Response, ApiError> {
     let (subject, form) = file.split_once('.').unwrap_or((&file, "csv"));
-    let subject: SubjectId = serde_json::from_value(serde_json::Value::String(subject.into()))
-        .map_err(|_unknown| ApiError::bad("file", format!("there is no list called {subject:?}")))?;
+    let subject = SubjectId::parse(subject)
+        .ok_or_else(|| ApiError::bad("file", format!("there is no list called {subject:?}")))?;
     let form = Format::of_ending(form)
         .ok_or_else(|| ApiError::bad("file", format!("{form:?} is none of csv, json, ndjson, xlsx")))?;
     let asked: Asked = match params.ask.as_deref().filter(|ask| !ask.is_empty()) {

@@ -224,3 +224,10 @@ CREATE TRIGGER meters_added AFTER INSERT ON meters BEGIN
     INSERT INTO changes (kind, id) VALUES ('names', NEW.id); END;
 CREATE TRIGGER meters_renamed AFTER UPDATE OF code, name ON meters BEGIN
     INSERT INTO changes (kind, id) VALUES ('names', NEW.id); END;
+
+-- How many assets in use there are of each kind, level, class, criticality and crew.
+CREATE INDEX assets_by_kind ON assets (kind) WHERE retired_at IS NULL;
+CREATE INDEX assets_by_level ON assets (level) WHERE retired_at IS NULL;
+CREATE INDEX assets_by_class ON assets (class_id) WHERE retired_at IS NULL;
+CREATE INDEX assets_by_criticality ON assets (criticality) WHERE retired_at IS NULL;
+CREATE INDEX assets_by_crew ON assets (crew_id) WHERE retired_at IS NULL;

@@ -1,6 +1,6 @@
 //! Looking at master data: a page of rows, filtered and sorted, and all of it as a file.
 
-use super::{Column, Form, Kind, columns, kinds};
+use super::{Column, Form, Kind, columns, columns::Keep, kinds};
 use crate::{
     ground::{
         error::{Result, StoreError},
@@ -10,9 +10,12 @@ use crate::{
     lists::{facet::FacetValue, letters::Letters},
     plant::settings,
 };
-use rusqlite::{Connection, ToSql, types::Value};
+use rusqlite::{
+    Connection, ToSql,
+    types::{Value, ValueRef},
+};
 use serde::Serialize;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap};
 use tally_core::{ground::ids::AssetId, outside::files::RowSink};
 use utoipa::ToSchema;
 
@@ -77,9 +80,12 @@ struct Narrowed {
 /// What a row is looked for by.
 const TEXTS: &str = "t.code || ' ' || t.name";
 
-/// The rows of a query as a table `t`. Only names of columns reach the text; all values are bound.
-fn narrow(conn: &Connection, kind: Kind, query: &Query, except: Option<&str>) -> Result<Narrowed> {
-    let mut sql = format!("FROM ({}) t WHERE 1", kinds::select(kind));
+/// The rows of a query as a table `t`, with the joined columns that it filters by, and another one. Only names of columns reach
+/// the text; all values are bound.
+fn narrow(conn: &Connection, kind: Kind, query: &Query, except: Option<&str>, with: Option<&str>) -> Result<Narrowed> {
+    let filtered = |name: &str| query.filters.iter().any(|(of, _)| of == name && except != Some(name));
+    let rows = kinds::source(kind).select(|name| filtered(name) || with == Some(name));
+    let mut sql = format!("FROM ({rows}) t WHERE 1");
     let mut values: Vec<Box<dyn ToSql>> = Vec::new();
     if let Some(scope) = &query.scope {
         values.push(Box::new(list_of(scope.iter().copied())));
@@ -140,7 +146,7 @@ fn has_facet(column: &Column) -> bool {
 /// [`StoreError::Invalid`] for a column that is none.
 pub fn list(rows: &dyn Rows, kind: Kind, query: &Query) -> Result<MasterPage> {
     let conn = rows.sql().conn;
-    let narrowed = narrow(conn, kind, query, None)?;
+    let narrowed = narrow(conn, kind, query, None, None)?;
     let count = format!("SELECT count(*) {}", narrowed.sql);
     let total: i64 = conn.prepare_cached(&count)?.query_row(&*narrowed.params(), |row| row.get(0))?;
     let mut rows = Vec::new();
@@ -148,75 +154,112 @@ pub fn list(rows: &dyn Rows, kind: Kind, query: &Query) -> Result<MasterPage> {
         rows.push(MasterRow { values: listed(kind).map(|column| column.name).zip(texts).collect() });
         Ok(())
     })?;
-    let mut facets = Vec::new();
-    for column in listed(kind).filter(|column| has_facet(column)) {
-        let others = narrow(conn, kind, query, Some(column.name))?;
-        let sql = format!(
-            "SELECT t.{0} AS value, count(*) AS count {1} GROUP BY t.{0} ORDER BY count(*) DESC, t.{0} LIMIT 60",
-            column.name, others.sql
-        );
-        let digits = settings::get(conn)?.minor_digits;
-        let mut select = conn.prepare_cached(&sql)?;
-        let mut found = select.query(&*others.params())?;
-        let mut values = Vec::new();
-        while let Some(row) = found.next()? {
-            values.push(FacetValue { value: column.form.show(row.get_ref(0)?, digits)?, count: row.get(1)? });
-        }
-        facets.push(Facet { column: column.name, label: column.label, values });
-    }
+    let facets = listed(kind).filter(|column| has_facet(column)).map(|column| facet(conn, kind, query, column));
+    let facets = facets.collect::<Result<_>>()?;
     let next = query.offset + rows.len();
     let more = (next as i64) < total;
     Ok(MasterPage { columns: columns(kind).to_vec(), rows, total, facets, next_cursor: more.then(|| next.to_string()) })
 }
 
-/// Every row of the query: its id and tidy texts, one a listed column.
+/// Values of a column at the most.
+const MOST_VALUES: usize = 60;
+
+/// The values of a column under all filters but its own. What is kept by id is counted by id, so that no row is joined.
+fn facet(conn: &Connection, kind: Kind, query: &Query, column: &'static Column) -> Result<Facet> {
+    let digits = settings::get(conn)?.minor_digits;
+    let (counted, with, codes) = match column.keep {
+        Keep::Id { column, of } => (column, None, Some(codes(conn, of)?)),
+        Keep::Own(_) | Keep::Apart => (column.name, Some(column.name), None),
+    };
+    let others = narrow(conn, kind, query, Some(column.name), with)?;
+    let sql = format!("SELECT t.{counted}, count(*) {} GROUP BY t.{counted}", others.sql);
+    let mut select = conn.prepare_cached(&sql)?;
+    let mut found = select.query(&*others.params())?;
+    let mut values = Vec::new();
+    while let Some(row) = found.next()? {
+        let value = match (&codes, row.get_ref(0)?) {
+            (Some(codes), ValueRef::Integer(id)) => codes.get(&id).cloned().unwrap_or_default(),
+            (_, value) => column.form.show(value, digits)?,
+        };
+        values.push(FacetValue { value, count: row.get(1)? });
+    }
+    values.sort_by(|a, b| (b.count, &a.value).cmp(&(a.count, &b.value)));
+    values.truncate(MOST_VALUES);
+    Ok(Facet { column: column.name, label: column.label, values })
+}
+
+/// The codes of all rows of a kind by their ids.
+fn codes(conn: &Connection, of: Kind) -> Result<HashMap<i64, String>> {
+    let mut select = conn.prepare_cached(&format!("SELECT id, code FROM ({})", kinds::source(of).select(|_| false)))?;
+    let rows = select.query_map([], |row| Ok((row.get(0)?, row.get(1)?)))?;
+    Ok(rows.collect::<rusqlite::Result<_>>()?)
+}
+
+/// Every row of the query: its id and tidy texts, one a listed column. The rows are chosen and put in order by what is needed for
+/// that alone; the rest is read of those that are told.
 fn each(
     conn: &Connection,
     kind: Kind,
     query: &Query,
     mut take: impl FnMut(i64, Vec<String>) -> Result<()>,
 ) -> Result<()> {
-    let narrowed = narrow(conn, kind, query, None)?;
     let sort = match &query.sort {
-        Some(name) => column(kind, name, "sort")?.name,
-        None => "code",
+        Some(name) => column(kind, name, "sort")?,
+        None => column(kind, "code", "sort")?,
     };
+    let narrowed = narrow(conn, kind, query, None, Some(sort.name))?;
     let direction = if query.descending { "DESC" } else { "ASC" };
-    let sql = format!(
-        "SELECT * {} ORDER BY t.{sort} IS NULL, t.{sort} {direction}, t.code LIMIT {} OFFSET {}",
-        narrowed.sql, query.limit, query.offset
-    );
-    let digits = settings::get(conn)?.minor_digits;
+    // Every row has a code, in an index.
+    let order = match sort.name {
+        "code" => format!("t.code {direction}"),
+        name => format!("t.{name} IS NULL, t.{name} {direction}, t.code"),
+    };
+    let sql = format!("SELECT t.id {} ORDER BY {order} LIMIT {} OFFSET {}", narrowed.sql, query.limit, query.offset);
     let mut select = conn.prepare_cached(&sql)?;
-    let places = listed(kind).map(|column| select.column_index(column.name)).collect::<rusqlite::Result<Vec<_>>>()?;
-    let mut rows = select.query(&*narrowed.params())?;
-    while let Some(row) = rows.next()? {
-        let texts = listed(kind).zip(&places).map(|(column, place)| column.form.show(row.get_ref(*place)?, digits));
-        take(row.get("id")?, texts.collect::<Result<_>>()?)?;
+    let ids = select.query_map(&*narrowed.params(), |row| row.get(0))?.collect::<rusqlite::Result<Vec<i64>>>()?;
+    for ids in ids.chunks(PIECE) {
+        let mut texts: HashMap<i64, Vec<String>> =
+            of_ids(conn, kind, ids, |column| column.listed)?.into_iter().collect();
+        for id in ids {
+            texts.remove(id).map_or(Ok(()), |texts| take(*id, texts))?;
+        }
     }
     Ok(())
 }
 
-/// Rows of the given codes: id and tidy texts, one a column, those that are only taken in left empty.
-pub(super) fn of_codes(conn: &Connection, kind: Kind, ids: &[i64]) -> Result<Vec<(i64, Vec<String>)>> {
-    let values = list_of(ids.iter().copied());
+/// Rows read at once.
+const PIECE: usize = 5_000;
+
+/// Rows of some ids: id and tidy texts, one for each column that is wanted.
+fn of_ids(
+    conn: &Connection,
+    kind: Kind,
+    ids: &[i64],
+    wanted: impl Fn(&Column) -> bool,
+) -> Result<Vec<(i64, Vec<String>)>> {
     let digits = settings::get(conn)?.minor_digits;
-    let mut select =
-        conn.prepare_cached(&format!("SELECT * FROM ({}) t WHERE t.id IN rarray(?1)", kinds::select(kind)))?;
-    let places = columns(kind)
+    let rows = kinds::source(kind).select(|_| true);
+    let mut select = conn.prepare_cached(&format!("SELECT * FROM ({rows}) t WHERE t.id IN rarray(?1)"))?;
+    let wanted: Vec<&Column> = columns(kind).iter().filter(|column| wanted(column)).collect();
+    let places = wanted
         .iter()
         .map(|column| column.listed.then(|| select.column_index(column.name)).transpose())
         .collect::<rusqlite::Result<Vec<_>>>()?;
-    let mut rows = select.query([values])?;
+    let mut rows = select.query([list_of(ids.iter().copied())])?;
     let mut found = Vec::new();
     while let Some(row) = rows.next()? {
-        let texts = columns(kind).iter().zip(&places).map(|(column, place)| match place {
+        let texts = wanted.iter().zip(&places).map(|(column, place)| match place {
             Some(place) => column.form.show(row.get_ref(*place)?, digits),
             None => Ok(String::new()),
         });
         found.push((row.get("id")?, texts.collect::<Result<_>>()?));
     }
     Ok(found)
+}
+
+/// Rows of the given codes: id and tidy texts, one a column, those that are only taken in left empty.
+pub(super) fn of_codes(conn: &Connection, kind: Kind, ids: &[i64]) -> Result<Vec<(i64, Vec<String>)>> {
+    of_ids(conn, kind, ids, |_| true)
 }
 
 /// Writes all rows of a query below their columns, parents not before children but by code.

@@ -107,7 +107,10 @@ const SELECT: &str = "SELECT m.*, a.code AS asset_code, a.name AS asset_name, r.
      LEFT JOIN readings r ON r.meter_id = m.id AND r.at = (
         SELECT at FROM readings WHERE meter_id = m.id AND flags & 2 = 0 ORDER BY at DESC LIMIT 1)";
 
-fn meter_row(conn: &Connection, row: &Row) -> Result<(i64, MeterRow)> {
+/// Ladders by their text: those of a family are the same, and read once.
+type Ladders = HashMap<String, Rc<Ladder>>;
+
+fn meter_row(conn: &Connection, row: &Row, ladders: &mut Ladders) -> Result<(i64, MeterRow)> {
     let last = match (row.get("last_at")?, row.get("last_value")?) {
         (Some(at), Some(value)) => Some(LastReading { at, value }),
         // Where the newest rows were voided one by one, what is left is in blocks.
@@ -117,9 +120,12 @@ fn meter_row(conn: &Connection, row: &Row) -> Result<(i64, MeterRow)> {
         }
         _ => None,
     };
-    let ladder: Option<Ladder> = match row.get::<_, Option<String>>("ladder")? {
-        Some(text) => Some(from_json("ladder_versions", &text)?),
+    let ladder: Option<Rc<Ladder>> = match row.get_ref("ladder")?.as_str_or_null().map_err(rusqlite::Error::from)? {
         None => None,
+        Some(text) => Some(match ladders.get(text) {
+            Some(known) => known.clone(),
+            None => ladders.entry(text.into()).or_insert(Rc::new(from_json("ladder_versions", text)?)).clone(),
+        }),
     };
     let distance = match (&ladder, last) {
         (Some(ladder), Some(last)) => distance_to_nearest(ladder, last.value),
@@ -178,9 +184,9 @@ pub fn list(
         "{SELECT} WHERE m.retired_at IS NULL AND (?1 OR m.asset_id IN rarray(?2)) AND {sought}"
     ))?;
     let mut rows = select.query(params![scope.is_none(), ids, value])?;
-    let mut all = Vec::new();
+    let (mut all, mut ladders) = (Vec::new(), Ladders::new());
     while let Some(row) = rows.next()? {
-        all.push(meter_row(conn, row)?);
+        all.push(meter_row(conn, row, &mut ladders)?);
     }
     all.sort_by(|(_, a), (_, b)| {
         let near = |m: &MeterRow| m.distance_share.unwrap_or(f64::INFINITY);
@@ -269,7 +275,7 @@ pub fn detail(view: &View, code: &str) -> Result<MeterDetail> {
     let longest_silence_seconds = row.get("longest_silence_s")?;
     let (running_hours, retired_at) = (row.get("running_hours")?, row.get("retired_at")?);
     let measuring_point = row.get("measuring_point")?;
-    let (_, meter) = meter_row(conn, row)?;
+    let (_, meter) = meter_row(conn, row, &mut Ladders::new())?;
     let first = history::first(conn, id)?;
     let readings = history::counts(conn, id)?.readings;
     Ok(MeterDetail {

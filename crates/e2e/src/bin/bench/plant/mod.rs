@@ -3,6 +3,7 @@
 
 mod asked;
 mod computed;
+mod scrolled;
 
 use anyhow::Result;
 use std::time::Instant as Stopwatch;
@@ -21,5 +22,6 @@ pub async fn bench(small: bool) -> Result<()> {
         start.elapsed().as_secs_f64()
     );
     computed::bench(&folder)?;
-    asked::bench(&folder).await
+    asked::bench(&folder).await?;
+    scrolled::bench(&folder).await
 }

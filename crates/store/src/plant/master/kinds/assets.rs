@@ -1,6 +1,9 @@
 //! Assets.
 
-use super::wanted::Wanted;
+use super::{
+    source::{Joined, Source},
+    wanted::Wanted,
+};
 use crate::{
     ground::{
         error::{Result, StoreError},
@@ -61,18 +64,36 @@ pub(super) const COLUMNS: &[Column] = &[
     Column::new("new_code", "New code", Form::Code).hint("the old one is kept and still found").apart().taken_in_only(),
 ];
 
-pub(super) const SELECT: &str = "SELECT a.id, a.id AS asset_id, a.code, a.name, a.kind, a.level, p.code AS parent,
-        c.code AS class, a.criticality, w.code AS crew, e.effect AS parent_effect, k.code AS calendar, a.maker, a.model,
-        a.serial, a.tags, a.commissioned_at, a.retired_at, a.replacement_value, a.downtime_cost,
-        (SELECT json_group_array(o.code ORDER BY o.code) FROM old_asset_codes o WHERE o.asset_id = a.id) AS old_codes
-     FROM assets a
-     LEFT JOIN placements l ON l.asset_id = a.id AND l.to_at IS NULL
-     LEFT JOIN assets p ON p.id = l.parent_id
-     LEFT JOIN equipment_classes c ON c.id = a.class_id
-     LEFT JOIN crews w ON w.id = a.crew_id
-     LEFT JOIN parent_effects e ON e.asset_id = a.id AND e.to_at IS NULL
-     LEFT JOIN asset_calendars f ON f.asset_id = a.id AND f.to_at IS NULL
-     LEFT JOIN calendars k ON k.id = f.calendar_id";
+pub(super) const SOURCE: Source = Source {
+    own: "a.id, a.id AS asset_id, a.code, a.name, a.kind, a.level, a.class_id, a.criticality, a.crew_id, a.maker, a.model,
+        a.serial, a.tags, a.commissioned_at, a.retired_at, a.replacement_value, a.downtime_cost",
+    from: "assets a",
+    joined: &[
+        Joined {
+            column: "parent",
+            is: "p.code",
+            join: "LEFT JOIN placements l ON l.asset_id = a.id AND l.to_at IS NULL LEFT JOIN assets p ON p.id = l.parent_id",
+        },
+        Joined { column: "class", is: "c.code", join: "LEFT JOIN equipment_classes c ON c.id = a.class_id" },
+        Joined { column: "crew", is: "w.code", join: "LEFT JOIN crews w ON w.id = a.crew_id" },
+        Joined {
+            column: "parent_effect",
+            is: "e.effect",
+            join: "LEFT JOIN parent_effects e ON e.asset_id = a.id AND e.to_at IS NULL",
+        },
+        Joined {
+            column: "calendar",
+            is: "k.code",
+            join: "LEFT JOIN asset_calendars f ON f.asset_id = a.id AND f.to_at IS NULL
+                LEFT JOIN calendars k ON k.id = f.calendar_id",
+        },
+        Joined {
+            column: "old_codes",
+            is: "(SELECT json_group_array(o.code ORDER BY o.code) FROM old_asset_codes o WHERE o.asset_id = a.id)",
+            join: "",
+        },
+    ],
+};
 
 fn parent_effect(wanted: &Wanted) -> Result<ParentEffect> {
     ParentEffect::parse(wanted.text("parent_effect")).map_err(|bad| StoreError::invalid("parent_effect", bad))

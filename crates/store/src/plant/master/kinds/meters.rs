@@ -1,6 +1,9 @@
 //! Meters.
 
-use super::wanted::Wanted;
+use super::{
+    source::{Joined, Source},
+    wanted::Wanted,
+};
 use crate::{
     ground::{
         error::{Result, StoreError},
@@ -50,11 +53,12 @@ pub(super) const COLUMNS: &[Column] = &[
     Column::new("retired_at", "Retired", Form::Instant).many(),
 ];
 
-pub(super) const SELECT: &str =
-    "SELECT m.id, m.asset_id, m.code, a.code AS asset, m.name, m.measuring_point, m.kind, m.unit, m.resolution,
-        m.rollover_at, m.greatest_rate, m.plausible_low, m.plausible_high, m.grades,
-        m.longest_silence_s AS longest_silence, m.running_hours, m.retired_at
-     FROM meters m JOIN assets a ON a.id = m.asset_id";
+pub(super) const SOURCE: Source = Source {
+    own: "m.id, m.asset_id, m.code, m.name, m.measuring_point, m.kind, m.unit, m.resolution, m.rollover_at, m.greatest_rate,
+        m.plausible_low, m.plausible_high, m.grades, m.longest_silence_s AS longest_silence, m.running_hours, m.retired_at",
+    from: "meters m",
+    joined: &[Joined { column: "asset", is: "a.code", join: "JOIN assets a ON a.id = m.asset_id" }],
+};
 
 fn grades(wanted: &Wanted) -> Vec<String> {
     parts(wanted.text("grades")).into_iter().map(String::from).collect()

@@ -3,8 +3,10 @@
 mod assets;
 mod meters;
 mod people;
+mod source;
 mod wanted;
 
+pub(super) use source::Source;
 pub(super) use wanted::Wanted;
 
 use super::{columns::Column, kind::Kind};
@@ -22,14 +24,14 @@ pub fn columns(kind: Kind) -> &'static [Column] {
     }
 }
 
-/// A query of all rows: `id`, `parent_id` of the asset to filter by, and every listed column by its name.
-pub(super) fn select(kind: Kind) -> &'static str {
+/// Where the rows of a kind come from.
+pub(super) fn source(kind: Kind) -> &'static Source {
     match kind {
-        Kind::Assets => assets::SELECT,
-        Kind::EquipmentClasses => people::SELECT_CLASSES,
-        Kind::Meters => meters::SELECT,
-        Kind::People => people::SELECT_PEOPLE,
-        Kind::Crews => people::SELECT_CREWS,
+        Kind::Assets => &assets::SOURCE,
+        Kind::EquipmentClasses => &people::SOURCE_OF_CLASSES,
+        Kind::Meters => &meters::SOURCE,
+        Kind::People => &people::SOURCE_OF_PEOPLE,
+        Kind::Crews => &people::SOURCE_OF_CREWS,
     }
 }
 

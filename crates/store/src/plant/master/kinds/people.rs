@@ -1,6 +1,9 @@
 //! People, crews and equipment classes: short tables with little to them.
 
-use super::wanted::Wanted;
+use super::{
+    source::{Joined, Source},
+    wanted::Wanted,
+};
 use crate::{
     access::{
         people,
@@ -28,8 +31,11 @@ pub(super) const PEOPLE: &[Column] = &[
     Column::new("active", "Active", Form::YesNo).default("yes").hint("no for somebody who has left").many(),
 ];
 
-pub(super) const SELECT_PEOPLE: &str = "SELECT p.id, NULL AS asset_id, p.code, p.name, p.role, c.code AS crew, p.rate,
-        p.mail, p.active FROM people p LEFT JOIN crews c ON c.id = p.crew_id";
+pub(super) const SOURCE_OF_PEOPLE: Source = Source {
+    own: "p.id, NULL AS asset_id, p.code, p.name, p.role, p.crew_id, p.rate, p.mail, p.active",
+    from: "people p",
+    joined: &[Joined { column: "crew", is: "c.code", join: "LEFT JOIN crews c ON c.id = p.crew_id" }],
+};
 
 pub(super) const CREWS: &[Column] = &[
     Column::new("code", "Code", Form::Code).required().apart(),
@@ -41,12 +47,14 @@ pub(super) const CREWS: &[Column] = &[
         .many(),
 ];
 
-pub(super) const SELECT_CREWS: &str = "SELECT id, NULL AS asset_id, code, name, department, weekly_hours FROM crews";
+pub(super) const SOURCE_OF_CREWS: Source =
+    Source { own: "id, NULL AS asset_id, code, name, department, weekly_hours", from: "crews", joined: &[] };
 
 pub(super) const CLASSES: &[Column] =
     &[Column::new("code", "Code", Form::Code).required().apart(), Column::new("name", "Name", Form::Text).required()];
 
-pub(super) const SELECT_CLASSES: &str = "SELECT id, NULL AS asset_id, code, name FROM equipment_classes";
+pub(super) const SOURCE_OF_CLASSES: Source =
+    Source { own: "id, NULL AS asset_id, code, name", from: "equipment_classes", joined: &[] };
 
 pub(super) fn add_person(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
     let role = wanted.choice("role")?.ok_or_else(|| StoreError::invalid("role", "is missing"))?;
