@@ -405,7 +405,7 @@ mod tests {
             for row in &wanted {
                 prop_assert_eq!(columns.get(Notes::key_of(row)), Some(*row));
             }
-            let later = |row: Note| (row.id % 3 > 0).then_some(Note { until: row.until.plus(i64::from(row.id % 2)), ..row });
+            let later = |row: Note| (!row.id.is_multiple_of(3)).then_some(Note { until: row.until.plus(i64::from(row.id % 2)), ..row });
             let mapped = columns.mapped(later);
             prop_assert_eq!(mapped.rows().collect::<Vec<_>>(), wanted.iter().copied().filter_map(later).collect::<Vec<_>>());
             prop_assert_eq!(mapped.len(), mapped.rows().count());

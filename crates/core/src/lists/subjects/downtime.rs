@@ -18,7 +18,7 @@ impl Subject for Downtime {
         ColumnDef::new("start", "From", Holds::Instant).usual(),
         ColumnDef::new("end", "To", Holds::Instant).usual(),
         ColumnDef::new("downtime_kind", "Kind", Holds::Word).usual(),
-        ColumnDef::new("hours", "Hours down", Holds::Hours).calculated().usual(),
+        ColumnDef::new("hours", "Down", Holds::Hours).calculated().usual(),
         ColumnDef::new("note", "Note", Holds::Text).usual(),
         ColumnDef::new("recorded_at", "Recorded", Holds::Instant),
     ];
