@@ -1,7 +1,7 @@
 //! Cost of each asset from the beginning, kept row by row: what it came to by an instant is that, less what came after.
 
 use super::{
-    Entries, EntryFact, Snapshot,
+    Entries, EntryFact,
     columns::{Columns, Part},
     packed::Packed,
 };
@@ -98,13 +98,14 @@ impl Life {
     /// since, or the tree is another: then nothing is found.
     pub fn before(
         &self,
-        facts: &Snapshot,
+        entries: &Columns<Entries>,
+        tree: &Arc<Tree>,
         end: Instant,
         now: Instant,
         mut found: impl FnMut(u32, Instant, usize, i64),
     ) -> bool {
-        let is_of = |tree: &Arc<Tree>| Arc::ptr_eq(tree, &facts.tree);
-        if !self.tree.as_ref().is_some_and(is_of) || self.last_settled.is_some_and(|last| last > now) {
+        let is_it = |of: &Arc<Tree>| Arc::ptr_eq(of, tree);
+        if !self.tree.as_ref().is_some_and(is_it) || self.last_settled.is_some_and(|last| last > now) {
             return false;
         }
         for (asset, sums) in (0u32..).zip(self.sums.iter().flat_map(|some| some.iter())) {
@@ -123,7 +124,7 @@ impl Life {
                 }
             }
         };
-        each(&facts.entries, end, Instant::LATEST, false, -1);
+        each(entries, end, Instant::LATEST, false, -1);
         each(&self.apart, Instant::EARLIEST, end, true, 1);
         true
     }

@@ -1,8 +1,8 @@
 //! The rows that a figure of the tally is made of, as a list has them.
 
 use super::{
-    catalogue::SubjectId,
     column::{ColumnDef, Holds},
+    id::SubjectId,
 };
 use crate::tally::indicators::{Part, RowKind, RowUnit};
 use rustc_hash::FxHashMap;

@@ -19,6 +19,7 @@ mod counted;
 mod engine;
 mod fill;
 mod groups;
+mod id;
 pub mod joined;
 mod pass;
 mod question;
@@ -36,8 +37,9 @@ pub use answer::{Answer, Cell, GroupRow, ListFacet, ListFacetValue, Row, Summary
 pub use asked::{Asked, FigureAsked, FilterAsked, GroupAsked, MOST_ROWS, NewView, SortAsked, Summary, SummaryAsked};
 pub use base::{Narrowed, Numbers};
 pub use buckets::Step;
-pub use catalogue::{SubjectDef, SubjectId};
+pub use catalogue::SubjectDef;
 pub use column::{ColumnDef, Holds};
 pub use context::{Context, Sees};
 pub use counted::Counted;
 pub use engine::answer;
+pub use id::SubjectId;

@@ -92,7 +92,7 @@ impl Measure for Cost {
 
     fn kept(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(Contribution)) -> bool {
         self.0 == Over::Life
-            && facts.life.before(facts, q.period.end(), q.now, |asset, at, cell, amount| {
+            && facts.life.before(&facts.entries, &facts.tree, q.period.end(), q.now, |asset, at, cell, amount| {
                 found(Contribution { asset, at, cell, amount });
             })
     }

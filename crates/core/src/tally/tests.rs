@@ -642,7 +642,7 @@ proptest! {
         }
         let mut kept: BTreeMap<(u32, usize), i64> = BTreeMap::new();
         let add = |asset, _, cell, amount| *kept.entry((asset, cell)).or_default() += amount;
-        prop_assert!(snapshot.life.before(&snapshot, day(end), day(200), add), "it is for this tree, and nothing was settled since");
+        prop_assert!(snapshot.life.before(&snapshot.entries, &snapshot.tree, day(end), day(200), add), "it is for this tree, and nothing was settled since");
         kept.retain(|_, amount| *amount != 0);
         let mut wanted: BTreeMap<(u32, usize), i64> = BTreeMap::new();
         for entry in snapshot.entries.rows().filter(|entry| entry.at < day(end)) {
