@@ -7,14 +7,18 @@ use tally_e2e::{Browser, Server, plant::NOW};
 /// Scrolls for ten seconds, as fast as a wheel that is spun, and keeps the time of every frame.
 const SCROLL: &str = "
     return new Promise((done) => {
+        const beyond = (one) => one.scrollHeight - one.clientHeight;
+        const scrolls = (one) => ['auto', 'scroll'].includes(getComputedStyle(one).overflowY);
+        const boxes = [document.scrollingElement, ...[...document.querySelectorAll('body *')].filter(scrolls)];
+        const box = boxes.reduce((most, one) => (beyond(one) > beyond(most) ? one : most));
         const [times, begun] = [[], performance.now()];
         let before = begun;
         const frame = (now) => {
             times.push(now - before);
             before = now;
-            window.scrollBy(0, 240);
+            box.scrollTop += 240;
             if (now - begun < 10000) requestAnimationFrame(frame);
-            else done(times.slice(1).sort((a, b) => a - b));
+            else done({ times: times.slice(1).sort((a, b) => a - b), way: box.scrollTop });
         };
         requestAnimationFrame(frame);
     })";
@@ -26,12 +30,13 @@ pub async fn bench(folder: &Path) -> Result<()> {
     let page = browser.page(&server.address);
     page.go("/work").await?;
     page.find("[data-test=order]").await?;
-    let times = page.script(SCROLL).await?;
-    let times: Vec<f64> = times.as_array().context("times")?.iter().filter_map(serde_json::Value::as_f64).collect();
+    let scrolled = page.script(SCROLL).await?;
+    let way = scrolled["way"].as_f64().unwrap_or_default();
+    let times: Vec<f64> =
+        scrolled["times"].as_array().context("times")?.iter().filter_map(serde_json::Value::as_f64).collect();
     let at = |share: f64| times[((times.len() - 1) as f64 * share) as usize];
-    let way = page.script("return Math.round(window.scrollY)").await?;
     println!(
-        "  {:8.1} ms  a frame of the list of all work scrolled, {:.1} ms 99 of 100, {:.1} ms the slowest ({} frames, {way} pixels)",
+        "  {:8.1} ms  a frame of the list of all work scrolled, {:.1} ms 99 of 100, {:.1} ms the slowest ({} frames, {way:.0} pixels)",
         at(0.5),
         at(0.99),
         at(1.0),
