@@ -1,4 +1,5 @@
-//! Placements over time, and questions to them.
+//! Placements over time, and questions to them. In one file, because all questions look at the same private columns of the tree,
+//! which nothing else may touch.
 
 use super::{
     ParentEffect,
