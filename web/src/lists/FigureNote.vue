@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { figures } from '../common/queries/tally'
+import { figures, indicators } from '../common/queries/tally'
 import type { FigureAsked } from './asked'
 import { useChosen } from './useChosen'
 
@@ -9,20 +9,20 @@ import { useChosen } from './useChosen'
 const props = defineProps<{ figure: FigureAsked }>()
 const { chosen, choose } = useChosen()
 
+const catalogue = useQuery(indicators())
 const { data } = useQuery(() =>
   figures({
     scope: props.figure.scope ?? undefined,
     indicators: props.figure.indicator,
     period: props.figure.period ?? undefined,
     depth: 0,
-    why: true,
-    most: 0,
   }),
 )
 const name = computed(() => {
-  const why = data.value?.why?.[0]
-  const of = props.figure.part === 'own' ? ' itself' : ''
-  return why && `${why.name} of ${why.asset.name}${of}`
+  const indicator = catalogue.data.value?.find((one) => one.id === props.figure.indicator)
+  const asset = data.value?.rows[0]
+  const itself = props.figure.part === 'own' ? ' itself' : ''
+  return indicator && asset && `${indicator.name} of ${asset.name}${itself}`
 })
 </script>
 
