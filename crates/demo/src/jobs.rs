@@ -1,6 +1,7 @@
 //! Work that the history is made of: what is done when it is done, and the faults that come back.
 
 use crate::plant::lifts::Lift;
+use jiff::civil::Date;
 use tally_core::{
     codes::failures::{Effect, Noticed},
     ground::ids::WorkOrderId,
@@ -58,6 +59,8 @@ pub struct Fault {
 pub enum Step {
     Plan(WorkOrderId),
     Ready(WorkOrderId),
+    /// It is to begin on that day.
+    Schedule(WorkOrderId, Date),
     Wait(WorkOrderId),
     Start(WorkOrderId, Job),
     Finish(WorkOrderId, Job),

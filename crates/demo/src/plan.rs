@@ -84,6 +84,27 @@ pub const MOTOR_REPAIRS: [(i32, &str, &str, i64, i64); 4] = [
 /// In these days a new supplier sold the parts, dearer by a third.
 pub const NEW_SUPPLIER: std::ops::Range<i32> = 730..1_095;
 
+/// Who sold what: the new supplier while it did, and of the others each what it deals in.
+pub const NEW: &str = "Tarnfield Supply";
+pub const SERVICES: &str = "Brackenrow Works";
+const HYDRAULICS: &str = "Oxgill Hydraulics";
+const PARTS: &str = "Harnell & Daughters";
+
+/// Who sells something.
+#[must_use]
+pub fn supplier(what: &str, new_one: bool) -> &'static str {
+    let what = what.to_lowercase();
+    match ["oil", "seal", "filter", "grease", "valve", "hydraulic"].iter().any(|word| what.contains(word)) {
+        _ if new_one => NEW,
+        true => HYDRAULICS,
+        false => PARTS,
+    }
+}
+
+/// The gondola runs at half its speed from nine to four, these days before today.
+pub const SLOWED: [i32; 3] = [44, 43, 42];
+pub const SLOWED_BY: f64 = 0.5;
+
 /// Days of a stormy winter on which every lift stood from 09:00 to 15:00.
 pub const STORMS: [i32; 14] = [795, 788, 781, 774, 770, 761, 752, 746, 738, 735, 722, 715, 708, 701];
 

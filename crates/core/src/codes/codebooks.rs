@@ -207,6 +207,12 @@ fn check_level(nodes: &[CodeNode], level: CodeLevel, path: &str) -> Result<(), C
     Ok(())
 }
 
+/// Whether a code says nothing of what happened. Own rule (common practice): it is called OTHER or UNKNOWN.
+#[must_use]
+pub fn says_nothing(code: &str) -> bool {
+    code.eq_ignore_ascii_case("other") || code.eq_ignore_ascii_case("unknown")
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -3,7 +3,7 @@
 use super::{Works, columns::Columns};
 
 /// A value of every work order.
-#[derive(Debug)]
+#[derive(Debug, Clone)]
 pub struct ByWork<T> {
     first: u32,
     values: Vec<T>,

@@ -18,7 +18,7 @@ pub struct Happened {
     pub entries: Entries,
     pub downtimes: Downtimes,
     pub failures: Failures,
-    /// Their `until` is made of the moves.
+    /// Their `until` and `done_at` are made of the moves.
     pub works: Works,
     pub moves: Moves,
     pub fields: Fields,
@@ -29,16 +29,17 @@ pub struct Happened {
 pub type Changed<R> = (i64, Option<R>);
 
 fn spent(entry: &EntryFact) -> Option<SpentFact> {
-    let EntryFact { id, work, at, hours_ms, .. } = *entry;
+    let (EntryFact { id, work, at, .. }, hours_ms) = (*entry, entry.hours_ms());
     (hours_ms != 0).then_some(SpentFact { id, work, at, hours_ms })
 }
 
 fn down(downtime: &DowntimeFact) -> Option<DownFact> {
     let DowntimeFact { id, asset, kind, start, end, .. } = *downtime;
-    Some(DownFact { id, asset, work: downtime.work?, kind, start, end })
+    let work = downtime.work.filter(|_| downtime.is_stop())?;
+    Some(DownFact { id, asset, work, kind, start, end })
 }
 
-/// Downtime of work, of all downtime.
+/// Stops of work, of all downtime.
 pub(super) fn down_of_work(downtimes: &Columns<Downtimes>) -> Columns<DownOfWork> {
     let mut all = DownOfWork::default();
     downtimes.rows().filter_map(|row| down(&row)).for_each(|row| all.push(row));
@@ -56,6 +57,11 @@ pub(super) fn closed_since(moves: impl IntoIterator<Item = (Instant, WorkState)>
         }
     }
     since
+}
+
+/// When work was done first, by its moves in order; [`Instant::LATEST`] while it was not.
+pub(super) fn first_done(mut moves: impl Iterator<Item = (Instant, WorkState)>) -> Instant {
+    moves.find(|(_, to)| *to == WorkState::Done).map_or(Instant::LATEST, |(at, _)| at)
 }
 
 impl Snapshot {
@@ -78,6 +84,7 @@ impl Snapshot {
         for place in 0..works.len() {
             let number = WorkOrderId::unpack(works.number[place]);
             works.until[place] = closed_since(self.way(number)).pack();
+            works.done_at[place] = first_done(self.way(number)).pack();
         }
         self.works = Columns::of(&works);
         self.life = Life::of(&self.entries, &self.tree);
@@ -130,7 +137,7 @@ impl Snapshot {
     }
 
     /// Work that was raised, moved, planned or is gone, with all moves of it in order, and all versions of its fields. Its `until`
-    /// is made of its moves.
+    /// and `done_at` are made of its moves.
     pub fn change_works(&mut self, changes: Vec<Changed<WorkFact>>, moves: Vec<MoveFact>, fields: Vec<FieldsFact>) {
         for (number, _) in &changes {
             self.moves.clear((WorkOrderId(*number), 0), (WorkOrderId(*number + 1), 0));
@@ -138,7 +145,11 @@ impl Snapshot {
         }
         moves.into_iter().for_each(|row| self.moves.put(row));
         fields.into_iter().for_each(|row| self.fields.put(row));
-        let until = |row: WorkFact| WorkFact { until: closed_since(self.way(row.number)), ..row };
+        let until = |row: WorkFact| WorkFact {
+            until: closed_since(self.way(row.number)),
+            done_at: first_done(self.way(row.number)),
+            ..row
+        };
         let changes = changes.into_iter().map(|(number, row)| (number, row.map(until))).collect();
         self.works.apply(changes);
     }

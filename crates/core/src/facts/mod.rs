@@ -5,6 +5,7 @@ mod assignment;
 mod by_work;
 mod changes;
 pub mod columns;
+mod dated;
 mod life;
 mod names;
 pub mod packed;
@@ -15,11 +16,12 @@ mod snapshot;
 pub use assignment::Assignment;
 pub use by_work::ByWork;
 pub use changes::{Changed, Happened};
+pub use dated::{Dated, Worth};
 pub use life::{Life, cell};
 pub use names::{AssetFact, Named, Names};
 pub use past::AsOf;
 pub use rows::{
     AlarmFact, Alarms, DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact, FailureFact, Failures,
-    Fields, FieldsFact, MoveFact, Moves, Spent, SpentFact, WorkFact, Works,
+    Fields, FieldsFact, MoveFact, Moves, STOP, Spent, SpentFact, WorkFact, Works, hours_ms,
 };
-pub use snapshot::{RunningCounter, Snapshot};
+pub use snapshot::{RunningCounter, Snapshot, Standing};

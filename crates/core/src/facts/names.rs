@@ -36,6 +36,9 @@ pub struct Names {
     pub meters: Vec<Named>,
     /// Problems, causes and remedies.
     pub codes: Vec<Named>,
+    /// What is bought, and who sells it: each called by its name.
+    pub items: Vec<Named>,
+    pub suppliers: Vec<Named>,
     /// In the order in which work named them first.
     pub departments: Vec<String>,
 }

@@ -3,7 +3,9 @@
 use crate::{
     codes::failures::Effect,
     ground::{
-        ids::{AlarmId, CodeId, CrewId, DowntimeId, EntryId, FailureId, MeterId, PersonId, WorkOrderId},
+        ids::{
+            AlarmId, CodeId, CrewId, DowntimeId, EntryId, FailureId, ItemId, MeterId, PersonId, SupplierId, WorkOrderId,
+        },
         money::Cents,
         severity::Severity,
         side::RungSide,
@@ -116,7 +118,19 @@ macro_rules! packed_ids {
     )+};
 }
 
-packed_ids!(AlarmId, CodeId, CrewId, DowntimeId, EntryId, FailureId, MeterId, PersonId, WorkOrderId);
+packed_ids!(
+    AlarmId,
+    CodeId,
+    CrewId,
+    DowntimeId,
+    EntryId,
+    FailureId,
+    ItemId,
+    MeterId,
+    PersonId,
+    SupplierId,
+    WorkOrderId
+);
 
 /// Enums by their place among all of them.
 macro_rules! packed_words {

@@ -3,8 +3,9 @@
 use super::{
     AlarmFact, Alarms, ByWork, DowntimeFact, Downtimes, Entries, EntryFact, Failures, FieldsFact, Life, MoveFact,
     Moves, Snapshot, WorkFact,
-    changes::{closed_since, down_of_work},
+    changes::{closed_since, down_of_work, first_done},
     columns::{Columns, Part},
+    hours_ms,
     packed::Packed,
 };
 use crate::{
@@ -118,7 +119,7 @@ impl Snapshot {
             if !then.has(Instant::unpack(part.at[place]), Instant::unpack(part.recorded_at[place]))
                 && let Some((ms, cents)) = unspent.of_mut(part.work[place])
             {
-                *ms += part.hours_ms[place];
+                *ms += hours_ms(part, place);
                 *cents += part.cost[place];
             }
         }
@@ -160,6 +161,7 @@ impl Snapshot {
             let last = way.last()?;
             (work.state, work.state_since, work.waiting_for) = (last.to, last.at, last.waiting_for);
             work.until = closed_since(way.iter().map(|step| (step.at, step.to)));
+            work.done_at = first_done(way.iter().map(|step| (step.at, step.to)));
             // Who is asked is only known as long as the question stands; the verdict was given with the finish.
             work.asked = None;
             work.verdict = work.verdict.filter(|_| way.iter().any(|step| step.to == WorkState::Done));
@@ -173,13 +175,18 @@ impl Snapshot {
         found.flat_map(|(part, steps): (&Moves, _)| steps.map(|step| part.row(step)))
     }
 
+    /// The versions of the fields of a work order that was changed, in order.
+    pub fn versions(&self, work: WorkOrderId) -> impl Iterator<Item = FieldsFact> {
+        let found = self.fields.between((work, 0), (WorkOrderId(work.0 + 1), 0));
+        found.flat_map(|(part, places)| places.map(|place| part.row(place)))
+    }
+
     /// What the fields of a work order that was changed were at an instant: those of its newest version by then, of its first
     /// before that.
     #[must_use]
     pub fn fields_at(&self, work: WorkOrderId, at: Instant) -> Option<FieldsFact> {
-        let found = self.fields.between((work, 0), (WorkOrderId(work.0 + 1), 0));
         let mut held: Option<FieldsFact> = None;
-        for version in found.flat_map(|(part, places)| places.map(|place| part.row(place))) {
+        for version in self.versions(work) {
             if held.is_none() || version.since <= at {
                 held = Some(version);
             }

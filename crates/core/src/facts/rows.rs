@@ -1,10 +1,12 @@
 //! What happened, as rows in columns. Assets are dense numbers of the [`Tree`](crate::plant::assets::Tree).
 
-use super::columns::columns;
+use super::{columns::columns, packed::Packed};
 use crate::{
     codes::failures::Effect,
     ground::{
-        ids::{AlarmId, CodeId, CrewId, DowntimeId, EntryId, FailureId, MeterId, PersonId, WorkOrderId},
+        ids::{
+            AlarmId, CodeId, CrewId, DowntimeId, EntryId, FailureId, ItemId, MeterId, PersonId, SupplierId, WorkOrderId,
+        },
         money::Cents,
         severity::Severity,
         side::RungSide,
@@ -24,13 +26,29 @@ columns! {
         kind: EntryKind,
         at: Instant,
         cost: Cents,
-        /// Labour only; negative in a reversing entry.
-        hours_ms: i64,
+        /// Of labour milliseconds, else thousandths of a piece; negative in a reversing entry.
+        quantity: i64,
         /// [`Instant::LATEST`] while provisional.
         settled_at: Instant,
         recorded_at: Instant,
         person: Option<PersonId>,
+        item: Option<ItemId>,
+        supplier: Option<SupplierId>,
     }
+}
+
+impl EntryFact {
+    /// Hours of labour, in milliseconds; none of anything else.
+    #[must_use]
+    pub fn hours_ms(&self) -> i64 {
+        if self.kind == EntryKind::Labour { self.quantity } else { 0 }
+    }
+}
+
+/// Hours of labour of an entry in a part, in milliseconds; none of anything else.
+#[must_use]
+pub fn hours_ms(part: &Entries, place: usize) -> i64 {
+    if part.kind[place] == EntryKind::Labour.pack() { part.quantity[place] } else { 0 }
 }
 
 columns! {
@@ -53,7 +71,20 @@ columns! {
         start: Instant,
         /// [`Instant::LATEST`] while open.
         end: Instant,
+        /// Millionths of what it does that it could not do: [`STOP`] for all of it; less where it ran on, slowed.
+        share: u32,
         recorded_at: Instant,
+    }
+}
+
+/// The share of a stop.
+pub const STOP: u32 = 1_000_000;
+
+impl DowntimeFact {
+    /// Whether it stood, rather than ran slower.
+    #[must_use]
+    pub fn is_stop(&self) -> bool {
+        self.share == STOP
     }
 }
 
@@ -139,6 +170,8 @@ columns! {
         verdict: Option<Verdict>,
         spent_ms: i64,
         cost: Cents,
+        /// When it was done first; [`Instant::LATEST`] while it was not.
+        done_at: Instant,
         /// Since when it has not been open any more; [`Instant::LATEST`] while it is.
         until: Instant,
         /// Whether fields that keep their history were ever others: then [`FieldsFact`]s say what held when.

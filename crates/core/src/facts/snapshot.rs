@@ -1,14 +1,15 @@
 //! The facts a tally is computed over, as of one change of the database.
 
 use super::{
-    AssetFact, Assignment, Life, Names,
+    AssetFact, Assignment, ByWork, Life, Names, Worth,
     columns::{Columns, Part},
-    rows::{Alarms, DownOfWork, DowntimeFact, Downtimes, Entries, Failures, Fields, Moves, Spent, Works},
+    packed::{NONE, Packed},
+    rows::{Alarms, DownOfWork, DowntimeFact, Downtimes, Entries, Failures, Fields, MoveFact, Moves, Spent, Works},
 };
 use crate::{
     ground::{
         calendar::Calendar,
-        ids::{CalendarId, DowntimeId, EntryId, MeterId, WorkOrderId},
+        ids::{CalendarId, CrewId, DowntimeId, EntryId, MeterId, WorkOrderId},
         spans::{total_ms, union},
         time::{HOUR, Instant, Span},
     },
@@ -17,7 +18,7 @@ use crate::{
         meters::Meter,
         readings::{Exchange, Reading, risen},
     },
-    work::{StateLimit, WorkState},
+    work::{InState, StateLimit, WaitingFor, WorkState},
 };
 use jiff::tz::TimeZone;
 use std::{collections::HashMap, sync::Arc};
@@ -64,6 +65,10 @@ pub struct Snapshot {
     /// Month, 1 to 12, in which the fiscal year starts.
     pub fiscal_month: i8,
     pub state_limits: Arc<[StateLimit]>,
+    /// Days ahead within which open work is expected to have a date.
+    pub headline_days: u16,
+    /// What is set for assets and crews from an instant on.
+    pub worth: Arc<Worth>,
     pub names: Arc<Names>,
     pub tree: Arc<Tree>,
     /// By dense index of the tree.
@@ -93,6 +98,8 @@ impl Default for Snapshot {
             zone: TimeZone::UTC,
             fiscal_month: 1,
             state_limits: Arc::default(),
+            headline_days: 0,
+            worth: Arc::default(),
             names: Arc::default(),
             tree: Arc::default(),
             assets: Arc::default(),
@@ -169,17 +176,50 @@ impl Snapshot {
         running
     }
 
-    /// The state of a work order as of an instant; `None` before it was raised.
+    /// The last step of a work order by an instant; `None` before it was raised.
     #[must_use]
-    pub fn state_at(&self, work: WorkOrderId, at: Instant) -> Option<WorkState> {
-        let mut state = None;
+    pub fn step_at(&self, work: WorkOrderId, at: Instant) -> Option<MoveFact> {
+        let mut found = None;
         for (part, steps) in self.moves.between((work, 0), (after(work), 0)) {
             let by_then = part.at[steps.clone()].partition_point(|since| *since <= at.ms());
             if let Some(last) = by_then.checked_sub(1) {
-                state = Some(part.to[steps.start + last]);
+                found = Some(part.row(steps.start + last));
             }
         }
-        state.map(crate::facts::packed::Packed::unpack)
+        found
+    }
+
+    /// The state of a work order as of an instant; `None` before it was raised.
+    #[must_use]
+    pub fn state_at(&self, work: WorkOrderId, at: Instant) -> Option<WorkState> {
+        self.step_at(work, at).map(|step| step.to)
+    }
+
+    /// Whether work stands longer in its state than some limit lets it.
+    #[must_use]
+    pub fn is_over_limit(&self, work: Standing, at: Instant) -> bool {
+        if self.state_limits.iter().all(|limit| limit.state != work.state) {
+            return false;
+        }
+        let crew = work.crew.and_then(|crew| Names::find(&self.names.crews, crew.0));
+        let Standing { state, since, waiting_for, is_dated, rank, .. } = work;
+        let work = InState { state, since, waiting_for, is_dated, rank, crew: crew.map(|crew| crew.code.as_str()) };
+        self.state_limits.iter().any(|limit| limit.is_exceeded(work, at))
+    }
+
+    /// The problem of each order, by its id: that of the first of its failures that has one.
+    #[must_use]
+    pub fn problem_of_work(&self) -> ByWork<i64> {
+        let mut problems = ByWork::new(&self.works, NONE);
+        let none = Option::<crate::ground::ids::CodeId>::None.pack();
+        for part in self.failures.parts() {
+            for place in (0..part.len()).filter(|place| part.problem[*place] != none) {
+                if problems.of(part.work[place]) == NONE {
+                    problems.put(part.work[place], i64::from(part.problem[place]));
+                }
+            }
+        }
+        problems
     }
 
     /// When recorded downtime counts: open downtime up to `now`, and none beyond the life of its asset.
@@ -199,20 +239,26 @@ impl Snapshot {
     /// milliseconds. None where it had none.
     #[must_use]
     pub fn restored_ms(&self, work: WorkOrderId, now: Instant) -> Option<i64> {
+        let down = self.down_for(work, now);
+        (!down.is_empty()).then(|| total_ms(&down))
+    }
+
+    /// When something stood for which an order was raised: the union of its unplanned downtime, open downtime up to `now`.
+    #[must_use]
+    pub fn down_for(&self, work: WorkOrderId, now: Instant) -> Vec<Span> {
         let first = |work| (work, Instant::EARLIEST, DowntimeId(0));
         let down = self.down_of_work.between(first(work), first(after(work)));
         let down = down.flat_map(|(part, places)| places.map(|place| part.row(place)));
         let unplanned = down.filter(|down| down.kind == DowntimeKind::Unplanned);
         let spans =
             unplanned.filter_map(|down| self.in_life(down.asset, Span::new(down.start, down.end.min(now)).ok()?));
-        let spans = union(spans.collect());
-        (!spans.is_empty()).then(|| total_ms(&spans))
+        union(spans.collect())
     }
 
     /// Hours spent on a work order up to an instant, in milliseconds.
     #[must_use]
     pub fn spent_ms(&self, work: WorkOrderId, up_to: Instant) -> i64 {
-        let number = crate::facts::packed::Packed::pack(work);
+        let number = work.pack();
         let mut spent = 0;
         for part in self.spent.parts_from((work, Instant::EARLIEST, EntryId(0))) {
             let first = part.work.partition_point(|other| *other < number);
@@ -225,6 +271,32 @@ impl Snapshot {
             }
         }
         spent
+    }
+}
+
+/// Where a work order stands, as limits on states look at it.
+#[derive(Debug, Clone, Copy)]
+pub struct Standing {
+    pub state: WorkState,
+    pub since: Instant,
+    pub waiting_for: Option<WaitingFor>,
+    pub is_dated: bool,
+    pub rank: u8,
+    pub crew: Option<CrewId>,
+}
+
+impl Standing {
+    /// Where one stands now.
+    #[must_use]
+    pub fn now(part: &Works, place: usize) -> Self {
+        Self {
+            state: WorkState::unpack(part.state[place]),
+            since: Instant::unpack(part.state_since[place]),
+            waiting_for: Option::unpack(part.waiting_for[place]),
+            is_dated: part.scheduled_start[place] != NONE,
+            rank: part.rank[place],
+            crew: Option::unpack(part.crew[place]),
+        }
     }
 }
 

@@ -43,4 +43,8 @@ ids! {
     CodebookId,
     /// A problem, cause or remedy.
     CodeId,
+    /// Something that is bought: a part, a service.
+    ItemId,
+    /// Who sells it.
+    SupplierId,
 }

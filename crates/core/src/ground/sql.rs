@@ -74,6 +74,8 @@ kept_as_numbers!(
     ids::CrewId,
     ids::CodebookId,
     ids::CodeId,
+    ids::ItemId,
+    ids::SupplierId,
     Cents,
 );
 

@@ -27,7 +27,7 @@ impl Counted {
             SubjectId::Entries => Some(RowKind::Entry),
             SubjectId::Downtime => Some(RowKind::Downtime),
             SubjectId::Failures => Some(RowKind::Failure),
-            SubjectId::Alarms => None,
+            SubjectId::Alarms => Some(RowKind::Alarm),
         };
         let (mut unit, mut by_id) = (RowUnit::Count, FxHashMap::default());
         for part in parts {

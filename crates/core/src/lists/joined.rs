@@ -40,6 +40,7 @@ const OF_ORDER: &[ColumnDef] = &[
     ColumnDef::new("order_department", "Order's department", Holds::Word),
     ColumnDef::new("order_source", "Order's source", Holds::Word),
     ColumnDef::new("order_verdict", "Order's verdict", Holds::Word),
+    ColumnDef::new("order_problem", "Order's problem", Holds::Reference).calculated(),
     ColumnDef::new("order_raised_at", "Asked for", Holds::Instant),
     ColumnDef::new("order_window_end", "Due", Holds::Instant),
     ColumnDef::new("order_done_at", "Done", Holds::Instant).calculated(),

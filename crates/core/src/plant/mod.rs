@@ -4,3 +4,4 @@
 pub mod assets;
 pub mod downtime;
 pub mod settings;
+pub mod values;

@@ -29,6 +29,15 @@ pub struct Settings {
     /// How long work may stay in a state.
     #[serde(default = "StateLimit::first_settings")]
     pub state_limits: Vec<StateLimit>,
+    /// Days ahead within which open work is expected to have a date.
+    #[serde(default = "first_headline_days")]
+    pub headline_days: u16,
+    /// Rows of a backlog beyond which it comes as counts first.
+    #[serde(default = "first_longest_list")]
+    pub longest_list: u32,
+    /// Spent of estimated hours beyond which an order is named.
+    #[serde(default = "first_estimate_mark")]
+    pub estimate_mark_percent: u16,
     /// Whether a changed danger rung needs a second engineer.
     #[serde(default)]
     pub second_approval: bool,
@@ -45,9 +54,24 @@ impl Default for Settings {
             locale: first_locale(),
             rank_windows: RankWindows::default().0,
             state_limits: StateLimit::first_settings(),
+            headline_days: first_headline_days(),
+            longest_list: first_longest_list(),
+            estimate_mark_percent: first_estimate_mark(),
             second_approval: false,
         }
     }
+}
+
+fn first_headline_days() -> u16 {
+    10
+}
+
+fn first_longest_list() -> u32 {
+    300
+}
+
+fn first_estimate_mark() -> u16 {
+    125
 }
 
 /// Ways to write numbers and dates, as language tags (BCP 47).
@@ -86,6 +110,15 @@ impl Settings {
         said("name", &self.name, "the installation needs a name")?;
         if self.rank_windows[0] == 0 {
             return Err(Refusal::field("rank_windows", "a window has at least one day"));
+        }
+        for (field, value, most) in [
+            ("headline_days", u32::from(self.headline_days), 365),
+            ("longest_list", self.longest_list, 100_000),
+            ("estimate_mark_percent", u32::from(self.estimate_mark_percent), 10_000),
+        ] {
+            if !(1..=most).contains(&value) {
+                return Err(Refusal::field(field, format!("must be 1 to {most}")));
+            }
         }
         if self.state_limits.len() > MOST_STATE_LIMITS {
             return Err(Refusal::field("state_limits", format!("at most {MOST_STATE_LIMITS} limits")));
@@ -132,6 +165,9 @@ mod tests {
     #[case(Settings { rank_windows: [2, 1, 3, 4, 5], ..some() }, "rank_windows")]
     #[case(Settings { rank_windows: [0, 1, 3, 4, 5], ..some() }, "rank_windows")]
     #[case(Settings { name: " ".into(), ..some() }, "name")]
+    #[case(Settings { headline_days: 0, ..some() }, "headline_days")]
+    #[case(Settings { longest_list: 0, ..some() }, "longest_list")]
+    #[case(Settings { estimate_mark_percent: 0, ..some() }, "estimate_mark_percent")]
     #[case(Settings { state_limits: vec![StateLimit::of(WorkState::Planning, 1); 101], ..some() }, "state_limits")]
     #[case(Settings { state_limits: vec![StateLimit::of(WorkState::Planning, 0)], ..some() }, "state_limits[0].days")]
     #[case(Settings { state_limits: vec![StateLimit::of(WorkState::Closed, 5)], ..some() }, "state_limits[0].state")]

@@ -1,7 +1,8 @@
-//! What an indicator is made of: terms that measures add up, and how they combine. The figure combines their sums, the why shows
-//! their rows, so one definition makes both.
+//! What an indicator is made of: sums that measures make, times and what is set, and how they combine. The figure combines them,
+//! the why shows their rows, so one definition makes both.
 
-use crate::{codes::failures::Effect, plant::downtime::DowntimeKind, work::entries::EntryKind};
+use super::indicators::RowUnit;
+use crate::{plant::downtime::DowntimeKind, work::entries::EntryKind};
 
 /// Over which time money is added up.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -13,99 +14,134 @@ pub(super) enum Over {
     Life,
 }
 
-/// Something that is added up.
+/// A measure: something that one pass over rows adds up.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub(super) enum Pass {
+    Cost(Over),
+    Failed,
+    Downing,
+    Restored,
+    Open,
+    Raised,
+    Completed,
+    Worked,
+    Alarmed,
+    Scheduled,
+    DownCost,
+    Slowed,
+    Capacity,
+}
+
+/// Some of a measure's sums, as a why calls them.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) struct Cells {
+    pub(super) pass: Pass,
+    pub(super) cells: &'static [usize],
+    pub(super) unit: RowUnit,
+    pub(super) name: &'static str,
+}
+
+/// Something that goes into a formula.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) enum Term {
-    /// Entries of a kind, or of all.
-    Cost(Option<EntryKind>, Over),
-    /// Failure reports of these effects.
-    Failed(&'static [Effect]),
-    /// Critical failures that had downtime, and their time to restore.
-    Restored,
-    Restoring,
-    /// Open work: how much, its hours to do, and what nobody estimated.
-    Open,
-    OpenMs,
-    OpenUnestimated,
+    Of(Cells),
     /// Required time, downtime in it, and the time it was operating.
     Required,
     Down(DowntimeKind),
     Operating,
+    /// How much of the period has passed.
+    Passed,
+    /// What the asset would cost anew, and what may be spent on it in the fiscal year of the period's end.
+    Replacement,
+    Budget,
+    /// Of something that is not kept yet.
+    Never,
 }
 
-impl Term {
-    /// The kinds of entries that count.
-    pub(super) fn kinds(kind: Option<EntryKind>) -> &'static [EntryKind] {
-        match kind {
-            None => &EntryKind::ALL,
-            Some(EntryKind::Labour) => &[EntryKind::Labour],
-            Some(EntryKind::Material) => &[EntryKind::Material],
-            Some(EntryKind::Service) => &[EntryKind::Service],
-            Some(EntryKind::Tool) => &[EntryKind::Tool],
-        }
-    }
-
-    /// Counted in milliseconds.
-    pub(super) fn is_time(self) -> bool {
-        matches!(self, Self::Restoring | Self::OpenMs | Self::Required | Self::Down(_) | Self::Operating)
-    }
+/// In what a quotient is counted.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Scale {
+    /// As its two sums are: hours where both are not of the same unit.
+    Plain,
+    /// Of a whole year, by how much of the period has passed.
+    Yearly,
+    /// For each day.
+    Daily,
 }
 
 /// How terms combine.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq)]
 pub(super) enum Formula {
     Sum(Term),
     /// A sum, and beside it what is not in it.
     Apart {
-        sum: Term,
-        apart: Term,
+        sum: Cells,
+        apart: Cells,
+    },
+    /// Money in whole minor units, and what is left of it in millionths of an hour's: cents times milliseconds.
+    Hourly {
+        whole: Cells,
+        rest: usize,
     },
     /// Of two sums with signs. `bounded`: where there is nothing to divide by, the numerator is a lower bound.
     Ratio {
         over: &'static [(i64, Term)],
         by: &'static [(i64, Term)],
+        scale: Scale,
         bounded: bool,
+    },
+    /// The median of what rows add, with the ninth of ten, and how many lie in each of `bands` of days.
+    Spread {
+        of: Cells,
+        bands: &'static [i64],
     },
 }
 
 impl Formula {
-    /// All terms, in the order in which a why shows them.
+    /// All terms, in the order in which a why shows them: what is divided by comes first.
     pub(super) fn terms(&self) -> Vec<Term> {
         match self {
             Self::Sum(term) => vec![*term],
-            Self::Apart { sum, apart } => vec![*sum, *apart],
-            Self::Ratio { over, by, .. } => over.iter().chain(*by).map(|(_, term)| *term).collect(),
+            Self::Apart { sum, .. } => vec![Term::Of(*sum)],
+            Self::Hourly { whole, .. } => vec![Term::Of(*whole)],
+            Self::Ratio { over, by, .. } => by.iter().chain(*over).map(|(_, term)| *term).collect(),
+            Self::Spread { of, .. } => vec![Term::Of(*of)],
         }
     }
 }
 
-const COUNTED: &[Effect] = &[Effect::Critical, Effect::Degraded];
+/// The kinds of entries that count.
+pub(super) const fn cost_cells(kind: Option<EntryKind>) -> &'static [usize] {
+    match kind {
+        None => &[0, 1, 2, 3, 4, 5, 6, 7],
+        Some(EntryKind::Labour) => &[0, 1],
+        Some(EntryKind::Material) => &[2, 3],
+        Some(EntryKind::Service) => &[4, 5],
+        Some(EntryKind::Tool) => &[6, 7],
+    }
+}
 
-/// Sums of money, failures, time and work.
+pub(super) const fn cost_of(kind: Option<EntryKind>, over: Over) -> Term {
+    Term::Of(Cells { pass: Pass::Cost(over), cells: cost_cells(kind), unit: RowUnit::Money, name: "Cost" })
+}
+
 pub(super) const fn cost(kind: Option<EntryKind>, over: Over) -> Formula {
-    Formula::Sum(Term::Cost(kind, over))
+    Formula::Sum(cost_of(kind, over))
+}
+
+pub(super) const fn count(pass: Pass, cells: &'static [usize], name: &'static str) -> Cells {
+    Cells { pass, cells, unit: RowUnit::Count, name }
+}
+
+pub(super) const fn time(pass: Pass, cells: &'static [usize], name: &'static str) -> Cells {
+    Cells { pass, cells, unit: RowUnit::Ms, name }
 }
 
 pub(super) const fn down(kind: DowntimeKind) -> Formula {
     Formula::Sum(Term::Down(kind))
 }
 
-pub(super) const FAILURES: Formula =
-    Formula::Apart { sum: Term::Failed(COUNTED), apart: Term::Failed(&[Effect::Incipient]) };
-
-pub(super) const AVAILABILITY: Formula = Formula::Ratio {
-    over: &[
-        (1, Term::Required),
-        (-1, Term::Down(DowntimeKind::Unplanned)),
-        (-1, Term::Down(DowntimeKind::Planned)),
-        (-1, Term::Down(DowntimeKind::External)),
-    ],
-    by: &[(1, Term::Required), (-1, Term::Down(DowntimeKind::External))],
-    bounded: false,
-};
-
-pub(super) const MTBF: Formula =
-    Formula::Ratio { over: &[(1, Term::Operating)], by: &[(1, Term::Failed(&[Effect::Critical]))], bounded: true };
-
-pub(super) const MTTR: Formula =
-    Formula::Ratio { over: &[(1, Term::Restoring)], by: &[(1, Term::Restored)], bounded: false };
+/// A quotient of two terms.
+pub(super) const fn ratio(over: &'static [(i64, Term)], by: &'static [(i64, Term)]) -> Formula {
+    Formula::Ratio { over, by, scale: Scale::Plain, bounded: false }
+}

@@ -4,14 +4,17 @@
 //! parent itself is the parent's *own*; what stood below it only at other times is *formerly here*. So the rows below a
 //! parent, its own and what was formerly here are the parent, for every additive indicator.
 
-use super::Question;
+use super::{Question, held::Held};
 use crate::{
     facts::Snapshot,
     ground::{ids::AssetId, spans::intersection, time::Span},
     plant::assets::{Basis, NOBODY, Shape, Tree},
 };
 use serde::{Deserialize, Serialize};
-use std::collections::{HashMap, HashSet};
+use std::{
+    collections::{HashMap, HashSet},
+    sync::Arc,
+};
 
 /// What a row of a tally stands for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
@@ -52,6 +55,8 @@ pub struct Places {
     child: HashMap<(Option<usize>, usize), usize>,
     own: HashMap<usize, usize>,
     formerly: HashMap<Option<usize>, usize>,
+    /// What counts at all; everything without it.
+    held: Option<Arc<Held>>,
 }
 
 /// What is asked for.
@@ -89,6 +94,7 @@ impl Places {
             child: HashMap::new(),
             own: HashMap::new(),
             formerly: HashMap::new(),
+            held: None,
         };
         let window = q.passed().unwrap_or(q.period);
         match scope.asset {
@@ -166,10 +172,27 @@ impl Places {
         }
     }
 
+    /// The same rows, for which only that counts.
+    #[must_use]
+    pub fn held_to(self, held: Option<Arc<Held>>) -> Self {
+        Self { held, ..self }
+    }
+
+    /// What counts at all; everything where it is none.
+    pub(super) fn held(&self) -> Option<&Held> {
+        self.held.as_deref()
+    }
+
     /// The rows.
     #[must_use]
     pub fn list(&self) -> &[Place] {
         &self.list
+    }
+
+    /// Whether it is of one asset, not of all roots.
+    #[must_use]
+    pub fn has_scope(&self) -> bool {
+        !self.of_roots
     }
 
     /// Dense index of a row's asset; none for what is not one asset.

@@ -1,7 +1,7 @@
 //! For which rows of an answer something on an asset counts: found once for every asset that stands still, and followed by
 //! itself where something was moved.
 
-use super::{Places, Question};
+use super::{Places, Question, held::Held, measures::Contribution};
 use crate::{
     facts::Snapshot,
     ground::time::{Instant, Span},
@@ -28,6 +28,7 @@ pub(super) struct Slots<'a> {
     snapshot: &'a Snapshot,
     q: Question,
     rows: Rows<'a>,
+    held: Option<&'a Held>,
     shape: Arc<Shape>,
     /// By asset the innermost row it counts for.
     leaf: Vec<u32>,
@@ -40,13 +41,13 @@ pub(super) struct Slots<'a> {
 
 impl<'a> Slots<'a> {
     /// A row for every asset, by its dense index.
-    pub(super) fn of_assets(snapshot: &'a Snapshot, q: Question) -> Self {
+    pub(super) fn of_assets(snapshot: &'a Snapshot, q: Question, held: Option<&'a Held>) -> Self {
         let shape = snapshot.tree.shape_at(q.tree_at(q.as_of()));
         let len = snapshot.tree.len();
-        let leaf = (0u32..).take(len).collect();
+        let leaf = masked((0u32..).take(len).collect(), held);
         let up = shape.order().iter().rev().map(|asset| (*asset, shape.parent(*asset)));
         let up = up.filter(|(_, above)| *above != NOBODY).collect();
-        Self { snapshot, q, rows: Rows::Assets, shape, leaf, up, len, told_apart: HashSet::new() }
+        Self { snapshot, q, rows: Rows::Assets, held, shape, leaf, up, len, told_apart: HashSet::new() }
     }
 
     /// The rows of a tally, by their place.
@@ -55,10 +56,11 @@ impl<'a> Slots<'a> {
         let len = places.list().len();
         let mut leaf = vec![NOTHING; snapshot.tree.len()];
         places.leaves(&shape, |asset, place| leaf[asset as usize] = place as u32);
+        let leaf = masked(leaf, places.held());
         let above = places.list().iter().enumerate().rev();
         let up = above.filter_map(|(place, row)| Some((place as u32, row.parent? as u32))).collect();
         let told_apart = places.told_apart(&snapshot.tree);
-        Self { snapshot, q, rows: Rows::Places(places), shape, leaf, up, len, told_apart }
+        Self { snapshot, q, rows: Rows::Places(places), held: places.held(), shape, leaf, up, len, told_apart }
     }
 
     /// How many rows there are.
@@ -84,7 +86,8 @@ impl<'a> Slots<'a> {
             };
             let mut stay = None;
             for below in self.shape.below(asset) {
-                if leaves.leaf[below as usize] >= FOLLOWED && leaves.leaf[below as usize] != NOTHING {
+                let is_followed = leaves.leaf[below as usize] >= FOLLOWED && leaves.leaf[below as usize] != NOTHING;
+                if is_followed || !self.holds_asset(below) {
                     continue;
                 }
                 let stay = match stay {
@@ -99,6 +102,15 @@ impl<'a> Slots<'a> {
             }
         }
         leaves
+    }
+
+    fn holds_asset(&self, asset: u32) -> bool {
+        self.held.and_then(Held::assets).is_none_or(|assets| assets[asset as usize])
+    }
+
+    /// Whether it is held to some work.
+    pub(super) fn is_held_to_work(&self) -> bool {
+        self.held.is_some_and(Held::is_of_work)
     }
 
     /// Where an asset stood in a window, one stay after the other: until when, and the rows it counted for.
@@ -177,7 +189,11 @@ impl Leaves<'_> {
     /// Adds an amount to the cell of the innermost row; what was moved goes apart into all its rows, which are not added up any
     /// more.
     #[inline]
-    pub(super) fn add(&self, sums: &mut Sums, asset: u32, at: Instant, cell: usize, amount: i64) {
+    pub(super) fn add(&self, sums: &mut Sums, one: &Contribution) {
+        let Contribution { asset, at, cell, amount, .. } = *one;
+        if !self.holds(one) {
+            return;
+        }
         match self.leaf[asset as usize] {
             NOTHING => {}
             row if row < FOLLOWED => sums.cell[row as usize * sums.cells + cell] += amount,
@@ -192,6 +208,38 @@ impl Leaves<'_> {
                 self.rows(moved, at).iter().for_each(|row| sums.apart[*row as usize * sums.cells + cell] += amount);
             }
         }
+    }
+
+    #[inline]
+    fn holds(&self, one: &Contribution) -> bool {
+        self.slots.held.is_none_or(|held| held.holds_work(one.work))
+    }
+
+    /// Adds an amount to the list of the innermost row, or, of what was moved, of all its rows.
+    pub(super) fn list(&self, lists: &mut Lists, one: &Contribution) {
+        if !self.holds(one) {
+            return;
+        }
+        match self.leaf[one.asset as usize] {
+            NOTHING => {}
+            row if row < FOLLOWED => lists.of[row as usize].push(one.amount),
+            moved => {
+                if matches!(self.slots.rows, Rows::Assets) {
+                    lists.of[one.asset as usize].push(one.amount);
+                }
+                self.rows(moved, one.at).iter().for_each(|row| lists.apart[*row as usize].push(one.amount));
+            }
+        }
+    }
+
+    /// Of the rows that something counts for the one right below the first, where it is part of that.
+    pub(super) fn child(&self, one: &Contribution, is_child: impl Fn(usize) -> bool) -> Option<usize> {
+        let rows: &[u32] = match self.leaf[one.asset as usize] {
+            NOTHING => &[],
+            row if row < FOLLOWED => return Some(row as usize).filter(|row| is_child(*row) && self.holds(one)),
+            moved => self.rows(moved, one.at),
+        };
+        rows.iter().map(|row| *row as usize).find(|row| is_child(*row) && self.holds(one))
     }
 
     fn rows(&self, moved: u32, at: Instant) -> &[u32] {
@@ -210,12 +258,14 @@ impl Leaves<'_> {
     }
 
     /// Whether something counts for a row.
-    pub(super) fn counts_for(&self, row: usize) -> impl Fn(u32, Instant) -> bool {
+    pub(super) fn counts_for(&self, row: usize) -> impl Fn(&Contribution) -> bool {
         let within = self.slots.within(row);
-        move |asset, at| match self.leaf[asset as usize] {
+        move |one| match self.leaf[one.asset as usize] {
+            _ if !self.holds(one) => false,
             NOTHING => false,
             leaf if leaf < FOLLOWED => within[leaf as usize],
             moved => {
+                let Contribution { asset, at, .. } = *one;
                 let (top, _) = self.stays[(moved - FOLLOWED) as usize];
                 let mut inside = self.slots.shape.line(asset);
                 let is_inside = matches!(self.slots.rows, Rows::Assets)
@@ -249,8 +299,50 @@ impl Sums {
         self
     }
 
+    /// Some cells of a row together.
+    pub(super) fn of_cells(&self, row: usize, cells: &[usize]) -> i64 {
+        cells.iter().map(|cell| self.of(row, *cell)).sum()
+    }
+
     /// A cell of a row.
     pub(super) fn of(&self, row: usize, cell: usize) -> i64 {
         self.cell[row * self.cells + cell]
     }
+}
+
+/// What rows add one by one, by the row of the answer.
+#[derive(Debug, Clone, Default)]
+pub(super) struct Lists {
+    of: Vec<Vec<i64>>,
+    apart: Vec<Vec<i64>>,
+}
+
+impl Lists {
+    pub(super) fn new(rows: usize) -> Self {
+        Self { of: vec![Vec::new(); rows], apart: vec![Vec::new(); rows] }
+    }
+
+    /// Hands the lists up to the rows above, and puts each in order.
+    pub(super) fn done(mut self, leaves: &Leaves) -> Vec<Vec<i64>> {
+        let stop = leaves.stop();
+        for &(below, above) in &leaves.slots.up {
+            if stop.get(below as usize) != Some(&true) {
+                let handed = self.of[below as usize].clone();
+                self.of[above as usize].extend(handed);
+            }
+        }
+        for (list, apart) in self.of.iter_mut().zip(self.apart) {
+            list.extend(apart);
+            list.sort_unstable();
+        }
+        self.of
+    }
+}
+
+/// Without what does not count.
+fn masked(mut leaf: Vec<u32>, held: Option<&Held>) -> Vec<u32> {
+    if let Some(assets) = held.and_then(Held::assets) {
+        leaf.iter_mut().zip(assets).filter(|(_, counts)| !**counts).for_each(|(leaf, _)| *leaf = NOTHING);
+    }
+    leaf
 }

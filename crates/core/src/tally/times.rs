@@ -1,8 +1,8 @@
 //! Required time and downtime of many assets in one period.
 
-use super::{Question, required::RequiredTime};
+use super::{Question, held::Held, required::RequiredTime};
 use crate::{
-    facts::{Snapshot, columns::Part},
+    facts::{DowntimeFact, Downtimes, Snapshot, columns::Part, packed::Packed},
     ground::{
         spans::{intersection, total_ms},
         time::Span,
@@ -43,6 +43,21 @@ pub(super) struct Times<'a> {
     required: Option<RequiredTime<'a>>,
 }
 
+/// Recorded downtime that lasts into a window.
+pub(super) fn lasted(facts: &Snapshot, window: Span) -> impl Iterator<Item = DowntimeFact> {
+    let parts = facts.downtimes.overlapping(window);
+    let inside = move |part: &Downtimes, place: usize| {
+        part.start[place] < window.end().ms() && part.end[place] > window.start().ms()
+    };
+    parts.flat_map(move |part| (0..part.len()).filter(move |place| inside(part, *place)).map(|place| part.row(place)))
+}
+
+/// A recorded interval as a piece, up to the end of a window.
+pub(super) fn piece(facts: &Snapshot, fact: &DowntimeFact, window: Span) -> Option<Piece> {
+    let span = facts.lasted(fact, window.end())?;
+    Some(Piece { span, kind: fact.kind, row_start: fact.start, row: fact.id.0 })
+}
+
 /// No row asks for the asset.
 const UNASKED: u32 = u32::MAX;
 
@@ -55,21 +70,12 @@ struct Counting {
 }
 
 impl<'a> Times<'a> {
-    pub(super) fn new(facts: &'a Snapshot, q: Question) -> Self {
+    pub(super) fn new(facts: &'a Snapshot, q: Question, held: Option<&Held>) -> Self {
         let Some(window) = q.passed() else { return Self { window: None, risen: None, required: None } };
-        let mut own: Vec<(u32, Piece)> = Vec::new();
-        for part in facts.downtimes.overlapping(window) {
-            for place in 0..part.len() {
-                if part.start[place] >= window.end().ms() || part.end[place] <= window.start().ms() {
-                    continue;
-                }
-                let fact = part.row(place);
-                if let Some(span) = facts.lasted(&fact, window.end()) {
-                    let piece = Piece { span, kind: fact.kind, row_start: fact.start, row: fact.id.0 };
-                    own.push((fact.asset, piece));
-                }
-            }
-        }
+        let own = lasted(facts, window)
+            .filter(|fact| fact.is_stop() && held.is_none_or(|held| held.holds(fact.asset, fact.work.pack())))
+            .filter_map(|fact| Some((fact.asset, piece(facts, &fact, window)?)));
+        let own: Vec<(u32, Piece)> = own.collect();
         let risen = Risen::new(&facts.tree, window, own, q.basis, q.now);
         let required = RequiredTime::new(&facts.tree, &facts.assignments, &facts.calendars, window, q.basis, q.now);
         Self { window: Some(window), risen: Some(risen), required: Some(required) }

@@ -1,25 +1,26 @@
 //! The rows behind a figure: the same contributions that add up to it, shown one by one.
 
 use super::{
-    Places, Question,
-    figures::{figures, figures_of, running_ms},
-    formula::{Formula, Term},
-    measures::{Contribution, Cost, Failed, Measure, Open, Restored},
+    Held, Places, Question,
+    combined::running_ms,
+    figures::{figures, figures_of},
+    formula::{Cells, Formula, Pass, Term},
+    measures::{Contribution, Cost, DownCost, Failed, Measure, on_measure},
+    set::Set,
     slots::Slots,
     times::{Asked, Times},
 };
 use crate::{
-    codes::failures::Effect,
     facts::Snapshot,
     ground::{
         ids::{AssetId, DowntimeId},
-        time::{HOUR, Instant},
+        time::{DAY, HOUR, Instant},
     },
     plant::downtime::DowntimeKind,
     tally::indicators::{Indicator, Input, Part, RowKind, RowUnit, TraceRow, Unit, Why},
     work::entries::EntryKind,
 };
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap};
 
 /// The figure of one indicator at one asset, with its inputs and the rows that add up to it. `None` for an unknown asset.
 #[must_use]
@@ -27,8 +28,8 @@ pub fn why(facts: &Snapshot, asset: AssetId, indicator: Indicator, q: Question) 
     let index = facts.tree.index(asset)?;
     let figure = figures(facts, &[asset], &[indicator], q)[0][0];
     let asked = Asked { asset: index as u32, stood: None };
-    let row = Row { facts, q, slots: Slots::of_assets(facts, q), row: index, asked: Some(asked) };
-    let (inputs, parts) = row.trace(indicator);
+    let slots = Slots::of_assets(facts, q, None);
+    let (inputs, parts) = Row { facts, q, slots, held: None, row: index, asked: Some(asked) }.trace(indicator);
     Some(Why { indicator, figure, inputs, parts })
 }
 
@@ -39,8 +40,8 @@ pub fn why_of(facts: &Snapshot, places: &Places, place: usize, indicator: Indica
     let asset = places.index(place);
     let stood = places.stood(facts, q).into_iter().nth(place);
     let asked = asset.map(|asset| Asked { asset: asset as u32, stood });
-    let row = Row { facts, q, slots: Slots::of_places(facts, places, q), row: place, asked };
-    let (inputs, parts) = row.trace(indicator);
+    let slots = Slots::of_places(facts, places, q);
+    let (inputs, parts) = Row { facts, q, slots, held: places.held(), row: place, asked }.trace(indicator);
     Some(Why { indicator, figure, inputs, parts })
 }
 
@@ -49,6 +50,7 @@ struct Row<'a> {
     facts: &'a Snapshot,
     q: Question,
     slots: Slots<'a>,
+    held: Option<&'a Held>,
     row: usize,
     /// What is asked of its asset's time; none where it is no asset.
     asked: Option<Asked>,
@@ -59,33 +61,19 @@ impl Row<'_> {
     fn trace(&self, indicator: Indicator) -> (Vec<Input>, Vec<Part>) {
         let formula = indicator.definition().made;
         let (mut inputs, mut parts) = (Vec::new(), Vec::new());
-        // What is divided by comes first, and what a figure is made of beside that.
-        let terms = match formula {
-            Formula::Sum(term) => vec![term],
-            Formula::Apart { sum, .. } => vec![sum],
-            Formula::Ratio { over, by, .. } => by.iter().chain(over).map(|(_, term)| *term).collect(),
-        };
-        for term in terms {
+        let terms = formula.terms();
+        for term in &terms {
             match term {
-                Term::Cost(kind, over) => parts.extend(self.cost(Term::kinds(kind), &Cost(over))),
-                Term::Failed(effects) => {
-                    let cells: Vec<usize> = effects.iter().map(|effect| Failed::cell(*effect)).collect();
-                    let name = if effects == [Effect::Critical] { "Critical failures" } else { "Failures" };
-                    parts.push(Part::of(name, RowUnit::Count, self.rows(&Failed, |cell| cells.contains(&cell))));
-                }
-                // How many those are is how many rows the time has.
-                Term::Restored => {}
-                Term::Restoring => {
-                    parts.push(Part::of(
-                        "Time to restore",
-                        RowUnit::Ms,
-                        self.rows(&Restored, |cell| cell == Restored::MS),
-                    ));
-                }
-                Term::Open => parts.push(self.open("Open work orders", RowUnit::Count, Open::COUNT)),
-                Term::OpenMs => parts.push(self.open("Hours still to do", RowUnit::Ms, Open::MS)),
-                Term::OpenUnestimated => {
-                    parts.push(self.open("Open work orders without an estimate", RowUnit::Count, Open::UNESTIMATED));
+                Term::Of(Cells { pass: Pass::Cost(over), cells, .. }) => parts.extend(self.cost(cells, &Cost(*over))),
+                Term::Of(cells) if matches!(formula, Formula::Hourly { .. }) => parts.push(self.hourly(cells)),
+                Term::Of(cells) => {
+                    // How many they are is how many rows their time has.
+                    let is_said =
+                        cells.unit == RowUnit::Count && terms.iter().any(|other| is_time_of(other, cells.pass));
+                    if !is_said {
+                        parts.push(self.part(cells));
+                    }
+                    inputs.extend((cells.pass == Pass::Failed).then(|| self.dropped()).flatten());
                 }
                 Term::Operating => {
                     let running = self.asked.as_ref().and_then(|asked| running_ms(self.facts, asked, self.q));
@@ -100,60 +88,94 @@ impl Row<'_> {
                 }
                 // Said once, with all that it is less.
                 Term::Required if inputs.is_empty() => self.time(&KINDS, &mut inputs, &mut parts),
-                Term::Down(kind) if matches!(formula, Formula::Sum(_)) => self.time(&[kind], &mut inputs, &mut parts),
-                Term::Required | Term::Down(_) => {}
+                Term::Down(kind) if matches!(formula, Formula::Sum(_)) => self.time(&[*kind], &mut inputs, &mut parts),
+                Term::Passed => inputs.push(Input {
+                    name: "Days".into(),
+                    value: self.q.passed().map_or(0, |passed| passed.ms()) as f64 / DAY as f64,
+                    unit: Unit::Days,
+                    note: "of the period that have passed".into(),
+                }),
+                Term::Replacement | Term::Budget => inputs.extend(self.set(*term)),
+                Term::Required | Term::Down(_) | Term::Never => {}
             }
         }
         (inputs, parts)
     }
 
+    /// What is set for the asset.
+    fn set(&self, term: Term) -> Option<Input> {
+        let asset = self.asked.as_ref()?.asset;
+        let set = Set::new(self.facts, self.q);
+        let (name, value) = match term {
+            Term::Budget => ("Budget", set.budget(asset)?),
+            _ => ("Replacement value", set.replacement(asset)?),
+        };
+        let note = "its own where one is set, else the sum of its children's".into();
+        Some(Input { name: name.into(), value: value as f64, unit: Unit::Money, note })
+    }
+
+    /// How many reports were left out because their work was dropped.
+    fn dropped(&self) -> Option<Input> {
+        let rows = self.rows(&Failed, &[Failed::DROPPED]);
+        let note = "of work that was dropped: they count nowhere".into();
+        let left_out = Input { name: "Left out".into(), value: rows.len() as f64, unit: Unit::Count, note };
+        (!rows.is_empty()).then_some(left_out)
+    }
+
+    fn part(&self, cells: &Cells) -> Part {
+        let rows = on_measure!(cells.pass, measure => self.rows(measure, cells.cells));
+        Part::of(cells.name, cells.unit, rows)
+    }
+
     /// Rows of a measure that count for this row, of some of its cells.
-    fn rows<M: Measure>(&self, measure: &M, counts: impl Fn(usize) -> bool) -> Vec<TraceRow> {
-        self.contributions(measure, counts).into_iter().map(|(row, _)| row).collect()
+    fn rows<M: Measure>(&self, measure: &M, cells: &[usize]) -> Vec<TraceRow> {
+        let found = self.contributions(measure, |cell| cells.contains(&cell)).into_iter();
+        together(found.map(|(row, _)| row))
     }
 
     fn contributions<M: Measure>(&self, measure: &M, counts: impl Fn(usize) -> bool) -> Vec<(TraceRow, usize)> {
         let leaves = self.slots.leaves(measure.window(self.facts, self.q));
         let is_ours = leaves.counts_for(self.row);
         let mut rows = Vec::new();
-        measure.each(self.facts, self.q, |part, place, Contribution { asset, at, cell, amount }| {
-            if counts(cell) && is_ours(asset, at) {
-                rows.push((measure.row(self.facts, self.q, part, place, amount), cell));
+        measure.each(self.facts, self.q, |part, place, one: Contribution| {
+            if counts(one.cell) && is_ours(&one) {
+                rows.push((measure.row(self.facts, self.q, part, place, one.amount), one.cell));
             }
         });
         rows
     }
 
     /// A part a kind of entry that there is.
-    fn cost(&self, kinds: &[EntryKind], measure: &Cost) -> Vec<Part> {
-        let kind_of = |cell: usize| EntryKind::ALL[cell / 2];
-        let mut by_kind: HashMap<EntryKind, Vec<TraceRow>> = HashMap::new();
-        for (row, cell) in self.contributions(measure, |cell| kinds.contains(&kind_of(cell))) {
-            by_kind.entry(kind_of(cell)).or_default().push(row);
+    fn cost(&self, cells: &[usize], measure: &Cost) -> Vec<Part> {
+        let mut by_kind: BTreeMap<EntryKind, Vec<TraceRow>> = BTreeMap::new();
+        for (row, cell) in self.contributions(measure, |cell| cells.contains(&cell)) {
+            by_kind.entry(Cost::kind(cell)).or_default().push(row);
         }
-        let found = kinds.iter().filter_map(|kind| Some((kind, by_kind.remove(kind)?)));
-        found.map(|(kind, rows)| Part::of(name_of(*kind), RowUnit::Money, rows)).collect()
+        by_kind.into_iter().map(|(kind, rows)| Part::of(name_of(kind), RowUnit::Money, rows)).collect()
     }
 
-    fn open(&self, name: &str, unit: RowUnit, cell: usize) -> Part {
-        let mut rows = self.rows(&Open, |one| one == cell);
-        if cell == Open::MS {
-            for row in &mut rows {
-                let Some(number) = row.work_order else { continue };
-                let estimated = match self.facts.fields_at(number, self.q.as_of()) {
-                    Some(fields) => fields.estimated_ms,
-                    None => self.facts.works.get((number,)).and_then(|work| work.estimated_ms),
-                };
-                row.whole = estimated.filter(|estimated| *estimated != row.amount);
-            }
+    /// Money that is exact in more than minor units: each row as much as all before it and it come to, less those before it.
+    fn hourly(&self, cells: &Cells) -> Part {
+        let mut exact: BTreeMap<(Instant, i64), (TraceRow, i128)> = BTreeMap::new();
+        for (row, cell) in self.contributions(&DownCost, |_| true) {
+            let worth = if cell == DownCost::WHOLE { i128::from(HOUR) } else { 1 };
+            let kept = exact.entry((row.at, row.id)).or_insert((row, 0));
+            kept.1 += i128::from(row.amount) * worth;
         }
-        Part::of(name, unit, rows)
+        let (mut so_far, mut told) = (0i128, 0i64);
+        let rows = exact.into_values().map(|(row, amount)| {
+            so_far += amount;
+            let rounded = (so_far + i128::from(HOUR) / 2).div_euclid(i128::from(HOUR)) as i64;
+            let amount = rounded - std::mem::replace(&mut told, rounded);
+            TraceRow { amount, ..row }
+        });
+        Part::of(cells.name, RowUnit::Money, rows.collect())
     }
 
     /// Required time as an input, and downtime in it as parts.
     fn time(&self, kinds: &[DowntimeKind], inputs: &mut Vec<Input>, parts: &mut Vec<Part>) {
         let Some(asked) = &self.asked else { return };
-        let (required_ms, down) = Times::new(self.facts, self.q).pieces(asked);
+        let (required_ms, down) = Times::new(self.facts, self.q, self.held).pieces(asked);
         inputs.push(hours("Required time", required_ms, "operating calendar within the asset's life, up to now"));
         for kind in kinds {
             // A row may be counted in several pieces: cut by calendars, or around what overlaps it.
@@ -180,6 +202,30 @@ impl Row<'_> {
             parts.push(Part::of(&format!("{} downtime", capital(kind.word())), RowUnit::Ms, rows));
         }
     }
+}
+
+/// Each row once, with all that it adds; what comes to nothing only because something is taken away again goes.
+fn together(rows: impl Iterator<Item = TraceRow>) -> Vec<TraceRow> {
+    let mut places: HashMap<i64, usize> = HashMap::new();
+    let mut all: Vec<(TraceRow, bool)> = Vec::new();
+    for row in rows {
+        match places.get(&row.id) {
+            Some(place) => {
+                all[*place].0.amount += row.amount;
+                all[*place].1 = true;
+            }
+            None => {
+                places.insert(row.id, all.len());
+                all.push((row, false));
+            }
+        }
+    }
+    all.into_iter().filter(|(row, several)| !several || row.amount != 0).map(|(row, _)| row).collect()
+}
+
+/// Whether a term is a time of the same rows.
+fn is_time_of(term: &Term, pass: Pass) -> bool {
+    matches!(term, Term::Of(cells) if cells.pass == pass && cells.unit == RowUnit::Ms)
 }
 
 const KINDS: [DowntimeKind; 3] = [DowntimeKind::Unplanned, DowntimeKind::Planned, DowntimeKind::External];

@@ -57,6 +57,12 @@ pub struct NewEntry {
     pub unit_price: Option<Decimal>,
     #[serde(default)]
     pub description: String,
+    /// What was bought, of material, services and tools.
+    #[serde(default)]
+    pub item: Option<String>,
+    /// Who sold it.
+    #[serde(default)]
+    pub supplier: Option<String>,
     /// When it was spent; now where none is given.
     pub at: Option<Instant>,
 }
@@ -71,7 +77,26 @@ pub struct CheckedEntry {
     pub hours_ms: i64,
 }
 
+/// Letters of an item's or a supplier's name at the most.
+const LONGEST_NAME: usize = 120;
+
+fn named(name: &Option<String>) -> Option<&str> {
+    name.as_deref().map(str::trim).filter(|name| !name.is_empty())
+}
+
 impl NewEntry {
+    /// What was bought, where it is said.
+    #[must_use]
+    pub fn item(&self) -> Option<&str> {
+        named(&self.item)
+    }
+
+    /// Who sold it, where it is said.
+    #[must_use]
+    pub fn supplier(&self) -> Option<&str> {
+        named(&self.supplier)
+    }
+
     /// Whether it may be kept at `now`, with the rate of its person where that is labour.
     ///
     /// # Errors
@@ -90,6 +115,15 @@ impl NewEntry {
         };
         if !is_labour {
             said("description", &self.description, "say what it was")?;
+        }
+        for (field, name) in [("item", self.item()), ("supplier", self.supplier())] {
+            let Some(name) = name else { continue };
+            if is_labour {
+                return Err(Refusal::field(field, "labour has none"));
+            }
+            if name.chars().count() > LONGEST_NAME {
+                return Err(Refusal::field(field, format!("at most {LONGEST_NAME} letters")));
+            }
         }
         let amount =
             cost(self.kind, self.quantity, unit_price).map_err(|error| Refusal::field(error.field(), error))?;
@@ -190,7 +224,8 @@ mod tests {
 
     fn entry(kind: EntryKind) -> NewEntry {
         let (asset, person, unit_price, at) = (None, None, None, None);
-        NewEntry { kind, asset, person, quantity: Decimal::new(75, 1), unit_price, description: "Seal".into(), at }
+        let (item, supplier, description) = (None, None, "Seal".into());
+        NewEntry { kind, asset, person, quantity: Decimal::new(75, 1), unit_price, description, item, supplier, at }
     }
 
     #[test]
@@ -207,6 +242,8 @@ mod tests {
         assert_eq!((checked.amount, checked.hours_ms), (Cents(1_500), 0));
         let unsaid = NewEntry { description: " ".into(), ..priced.clone() };
         assert_eq!(refused(unsaid, None), "description: say what it was");
+        let bought = NewEntry { supplier: Some("Harrow & Sons".into()), ..entry(EntryKind::Labour) };
+        assert_eq!(refused(bought, Some(4_800)), "supplier: labour has none");
         let ahead = NewEntry { at: Some(now.plus(1)), ..priced };
         assert_eq!(refused(ahead, None), "at: lies in the future");
     }

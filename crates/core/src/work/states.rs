@@ -18,6 +18,16 @@ pub enum WorkKind {
 crate::kept_as_words!(WorkKind);
 
 impl WorkKind {
+    /// All kinds.
+    pub const ALL: [Self; 6] = [
+        Self::CorrectiveImmediate,
+        Self::CorrectiveDeferred,
+        Self::ConditionBased,
+        Self::Predetermined,
+        Self::Inspection,
+        Self::Improvement,
+    ];
+
     /// Whether it mends something that failed.
     #[must_use]
     pub fn is_corrective(self) -> bool {

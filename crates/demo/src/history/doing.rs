@@ -42,6 +42,11 @@ impl Player {
                 }
                 Ok(())
             }
+            Step::Schedule(number, start) => {
+                self.as_person(tx, "corwin");
+                let dates = WorkChange { scheduled_start: Some(self.at(start, 8, 0)), ..WorkChange::default() };
+                work::change(tx, number, &dates)
+            }
             Step::Wait(number) => {
                 self.as_person(tx, "corwin");
                 let waiting = StateMove {
@@ -110,21 +115,22 @@ impl Player {
         tx.now = done_at;
         for (person, hours) in self.labour(&job.hands) {
             self.as_person(tx, person);
-            entry(tx, number, EntryKind::Labour, hours, None, "", done_at)?;
+            labour(tx, number, hours, done_at)?;
         }
         if let Some((what, price)) = job.material {
             // Planned repairs have their own prices.
             let dearer = plan::NEW_SUPPLIER.contains(&days(day, self.today)) && !matches!(job.hands, Hands::Named(_));
             let price = if dearer { price + price / 3 } else { price };
-            entry(tx, number, EntryKind::Material, Decimal::ONE, Some(price), what, done_at)?;
+            bought(tx, number, EntryKind::Material, price, what, plan::supplier(what, dearer), done_at)?;
         }
         if let Some((what, price)) = job.service {
-            entry(tx, number, EntryKind::Service, Decimal::ONE, Some(price), what, done_at)?;
+            bought(tx, number, EntryKind::Service, price, what, plan::SERVICES, done_at)?;
         }
         if let Some((asset, kind, hours)) = &job.stop {
             let start = done_at.plus(-((hours * 60.0).round() as i64) * 60_000);
             let note = String::new();
-            let stop = NewDowntime { kind: *kind, asset: Some(asset.clone()), start, end: Some(done_at), note };
+            let (kind, asset, end) = (*kind, Some(asset.clone()), Some(done_at));
+            let stop = NewDowntime { kind, asset, start, end, slowed: None, note };
             downtime::add_to_work(tx, number, &stop)?;
         }
         if let Some(fault) = &job.failure {
@@ -187,27 +193,30 @@ fn move_to(tx: &mut Tx, number: WorkOrderId, state: WorkState) -> Result<()> {
     work::set_state(tx, number, &StateMove::to(state))
 }
 
-fn entry(
+fn labour(tx: &mut Tx, number: WorkOrderId, quantity: Decimal, at: Instant) -> Result<()> {
+    entries::add(tx, number, &new_entry(EntryKind::Labour, quantity, at)).map(|_| ())
+}
+
+fn bought(
     tx: &mut Tx,
     number: WorkOrderId,
     kind: EntryKind,
-    quantity: Decimal,
-    price: Option<i64>,
-    description: &str,
+    price: i64,
+    what: &str,
+    supplier: &str,
     at: Instant,
 ) -> Result<()> {
-    entries::add(
-        tx,
-        number,
-        &NewEntry {
-            kind,
-            asset: None,
-            person: None,
-            quantity,
-            unit_price: price.map(Decimal::from),
-            description: description.into(),
-            at: Some(at),
-        },
-    )?;
-    Ok(())
+    let new = NewEntry {
+        unit_price: Some(Decimal::from(price)),
+        description: what.into(),
+        item: Some(what.into()),
+        supplier: Some(supplier.into()),
+        ..new_entry(kind, Decimal::ONE, at)
+    };
+    entries::add(tx, number, &new).map(|_| ())
+}
+
+fn new_entry(kind: EntryKind, quantity: Decimal, at: Instant) -> NewEntry {
+    let (asset, person, unit_price, item, supplier) = (None, None, None, None, None);
+    NewEntry { kind, asset, person, quantity, unit_price, description: String::new(), item, supplier, at: Some(at) }
 }

@@ -6,7 +6,10 @@ use crate::{
     plan::days,
     plant::{self, lifts::Lift},
 };
-use jiff::civil::{Date, Weekday};
+use jiff::{
+    ToSpan,
+    civil::{Date, Weekday},
+};
 use tally_core::work::WorkKind::{Inspection, Predetermined};
 use tally_store::{Result, Tx};
 
@@ -30,6 +33,11 @@ impl Player {
             let job = Job { material: due.material, service: due.service, ..Job::new(hands) };
             let start = self.after(day, 1, due.within);
             self.later(day, Step::Plan(number));
+            if due.within > 20 {
+                // Overhauls have a date; one in five comes a week after it.
+                let slips = if number.0 % 5 == 0 { 7 } else { 0 };
+                self.later(day, Step::Schedule(number, start.saturating_sub(slips.days())));
+            }
             self.later(start, Step::Start(number, job));
         }
         Ok(())

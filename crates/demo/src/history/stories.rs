@@ -39,6 +39,7 @@ impl Player {
         self.valve(tx, day)?;
         self.both_pumps(tx, day)?;
         self.motors(tx, day)?;
+        self.slow_days(tx, day)?;
         self.storms(tx, day)
     }
 
@@ -170,9 +171,27 @@ impl Player {
             let (start, end) = (self.at(day, from.0, from.1), self.at(day, to.0, to.1));
             let kind = DowntimeKind::Unplanned;
             let note = "Motor protection tripped".into();
-            downtime::add_to_asset(tx, pump, &NewDowntime { kind, asset: None, start, end: Some(end), note })?;
+            downtime::add_to_asset(
+                tx,
+                pump,
+                &NewDowntime { kind, asset: None, start, end: Some(end), slowed: None, note },
+            )?;
         }
         Ok(())
+    }
+
+    /// One of two drives is enough for half of the speed.
+    fn slow_days(&mut self, tx: &mut Tx, day: Date) -> Result<()> {
+        if !plan::SLOWED.iter().any(|before| self.is(day, *before)) {
+            return Ok(());
+        }
+        tx.now = self.at(day, 18, 0);
+        self.as_person(tx, "linnet");
+        let (start, end) = (self.at(day, 9, 0), Some(self.at(day, 16, 0)));
+        let note = "Half speed: one converter bridge runs hot".into();
+        let (kind, slowed) = (DowntimeKind::Unplanned, Some(plan::SLOWED_BY));
+        downtime::add_to_asset(tx, GONDOLA.code, &NewDowntime { kind, asset: None, start, end, slowed, note })
+            .map(|_| ())
     }
 
     /// The motors are repaired now and then, and one day those of gondola and chairlift change places.
@@ -225,7 +244,7 @@ impl Player {
             let kind = DowntimeKind::External;
             let note = "Wind above the limit".into();
             let end = Some(start.plus(length));
-            downtime::add_to_asset(tx, lift.code, &NewDowntime { kind, asset: None, start, end, note })?;
+            downtime::add_to_asset(tx, lift.code, &NewDowntime { kind, asset: None, start, end, slowed: None, note })?;
         }
         Ok(())
     }

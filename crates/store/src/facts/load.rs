@@ -57,6 +57,7 @@ fn beside(conn: &Connection) -> Result<Snapshot> {
     plant::reload_settings(conn, &mut snapshot)?;
     plant::reload_calendars(conn, &mut snapshot, None)?;
     plant::reload_assets(conn, &mut snapshot, None)?;
+    plant::reload_worth(conn, &mut snapshot)?;
     let mut names = Names::default();
     plant::reload_names(conn, &mut names)?;
     snapshot.names = names.into();

@@ -6,7 +6,7 @@ use crate::{
         error::{Result, StoreError},
         rows::{from_json, list_of},
     },
-    plant::settings,
+    plant::{settings, values},
 };
 use rusqlite::{Connection, ToSql};
 use std::collections::{HashMap, HashSet};
@@ -176,6 +176,13 @@ pub(super) fn reload_settings(conn: &Connection, snapshot: &mut Snapshot) -> Res
     snapshot.zone = zone(&settings.time_zone).map_err(|error| StoreError::corrupt("settings", error))?;
     snapshot.fiscal_month = i8::try_from(settings.fiscal_month).unwrap_or(1);
     snapshot.state_limits = settings.state_limits.into();
+    snapshot.headline_days = settings.headline_days;
+    Ok(())
+}
+
+/// What is set for assets and crews.
+pub(super) fn reload_worth(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
+    snapshot.worth = values::worth(conn, &snapshot.tree)?.into();
     Ok(())
 }
 
@@ -191,5 +198,7 @@ pub(super) fn reload_names(conn: &Connection, names: &mut Names) -> Result<()> {
     names.classes = named("SELECT id, code, name FROM equipment_classes ORDER BY id")?;
     names.meters = named("SELECT id, code, name FROM meters ORDER BY id")?;
     names.codes = named("SELECT id, code, name FROM codes ORDER BY id")?;
+    names.items = named("SELECT id, name, name FROM items ORDER BY id")?;
+    names.suppliers = named("SELECT id, name, name FROM suppliers ORDER BY id")?;
     Ok(())
 }

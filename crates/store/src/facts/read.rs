@@ -8,7 +8,9 @@ use crate::ground::{
 use rusqlite::{Connection, Row};
 use std::collections::{HashMap, HashSet};
 use tally_core::{
-    facts::{AlarmFact, DowntimeFact, EntryFact, FailureFact, FieldsFact, MoveFact, Names, WorkFact, columns::fits},
+    facts::{
+        AlarmFact, DowntimeFact, EntryFact, FailureFact, FieldsFact, MoveFact, Names, STOP, WorkFact, columns::fits,
+    },
     ground::{
         ids::AssetId,
         time::{HOUR, Instant},
@@ -75,9 +77,12 @@ pub(super) fn entries(
     mut take: impl FnMut(EntryFact),
 ) -> Result<()> {
     let sql =
-        "SELECT id, asset_id, work_order, kind, at, amount, hours_ms, settled_at, recorded_at, person_id FROM entries";
+        "SELECT id, asset_id, work_order, kind, at, amount, hours_ms, settled_at, recorded_at, person_id, item_id, supplier_id,
+            CASE kind WHEN 'labour' THEN NULL ELSE quantity * 1000 END FROM entries";
     each(conn, sql, "id", ids, |row| {
         id("entries", row)?;
+        // Thousandths, where it is no time.
+        let pieces: Option<f64> = row.get(12)?;
         take(EntryFact {
             id: row.get(0)?,
             asset: number(tree, row.get(1)?)?,
@@ -85,10 +90,12 @@ pub(super) fn entries(
             kind: row.get(3)?,
             at: row.get(4)?,
             cost: row.get(5)?,
-            hours_ms: row.get(6)?,
+            quantity: pieces.map_or_else(|| row.get(6), |pieces| Ok(pieces.round() as i64))?,
             settled_at: row.get::<_, Option<Instant>>(7)?.unwrap_or(Instant::LATEST),
             recorded_at: row.get(8)?,
             person: row.get(9)?,
+            item: row.get(10)?,
+            supplier: row.get(11)?,
         });
         Ok(())
     })
@@ -100,7 +107,7 @@ pub(super) fn downtimes(
     rows: Wanted,
     mut take: impl FnMut(DowntimeFact),
 ) -> Result<()> {
-    let columns = "id, asset_id, work_order, kind, start_at, end_at, recorded_at";
+    let columns = "id, asset_id, work_order, kind, start_at, end_at, recorded_at, share";
     let from = known::rows("downtimes", &["id"], columns, rows.known);
     each(conn, &format!("SELECT {columns} FROM {from}"), "id", rows.ids, |row| {
         id("downtimes", row)?;
@@ -111,6 +118,7 @@ pub(super) fn downtimes(
             kind: row.get(3)?,
             start: row.get(4)?,
             end: row.get::<_, Option<Instant>>(5)?.unwrap_or(Instant::LATEST),
+            share: (row.get::<_, f64>(7)? * f64::from(STOP)).round() as u32,
             recorded_at: row.get(6)?,
         });
         Ok(())
@@ -138,7 +146,7 @@ pub(super) fn failures(conn: &Connection, tree: &Tree, rows: Wanted, mut take: i
     })
 }
 
-/// Work without its `until`, which its moves say, and the versions of fields that were changed. Departments are called by their
+/// Work without its `until` and `done_at`, which its moves say, and the versions of fields that were changed. Departments are called by their
 /// names.
 pub(super) fn works(
     conn: &Connection,
@@ -182,6 +190,7 @@ pub(super) fn works(
             verdict: row.get(22)?,
             spent_ms: row.get(23)?,
             cost: row.get(24)?,
+            done_at: Instant::LATEST,
             until: Instant::LATEST,
             changed: since.is_some(),
         };

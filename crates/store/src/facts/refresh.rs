@@ -52,6 +52,9 @@ pub fn refresh(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
         *snapshot = load(conn)?;
         return Ok(());
     }
+    if by_kind.contains_key("worth") {
+        plant::reload_worth(conn, snapshot)?;
+    }
     if let Some(counters) = by_kind.get("running") {
         running::read(conn, snapshot, counters)?;
     }

@@ -17,6 +17,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0010_views.sql")),
     M::up(include_str!("migrations/0011_words.sql")),
     M::up(include_str!("migrations/0012_then.sql")),
+    M::up(include_str!("migrations/0013_whole.sql")),
 ];
 
 /// Brings a database up to the latest version of the schema, row by row where its tables changed.

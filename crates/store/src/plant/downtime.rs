@@ -29,6 +29,8 @@ pub struct DowntimeRow {
     pub work_order: Option<WorkOrderId>,
     pub start: Instant,
     pub end: Option<Instant>,
+    /// The share of what it does that it could not do, where it ran on, slowed.
+    pub slowed: Option<f64>,
     pub note: String,
     pub recorded_by: String,
     pub recorded_at: Instant,
@@ -66,10 +68,11 @@ pub fn add_to_asset(tx: &mut Tx, code: &str, new: &NewDowntime) -> Result<Downti
 fn insert(tx: &Tx, asset: i64, work: Option<WorkOrderId>, new: &NewDowntime) -> Result<DowntimeId> {
     new.check(tx.now)?;
     let mut insert = tx.conn.prepare_cached(
-        "INSERT INTO downtimes (asset_id, work_order, kind, start_at, end_at, note, recorded_at, recorded_by)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
+        "INSERT INTO downtimes (asset_id, work_order, kind, start_at, end_at, note, recorded_at, recorded_by, share)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)",
     )?;
-    insert.execute(params![asset, work, new.kind, new.start, new.end, new.note.trim(), tx.now, tx.actor.id,])?;
+    let share = new.slowed.unwrap_or(1.0);
+    insert.execute(params![asset, work, new.kind, new.start, new.end, new.note.trim(), tx.now, tx.actor.id, share])?;
     let id = DowntimeId(tx.conn.last_insert_rowid());
     tx.audit("added", "downtime", &id.to_string(), new)?;
     Ok(id)
@@ -112,6 +115,7 @@ pub(crate) fn of_work(conn: &Connection, number: WorkOrderId) -> Result<Vec<Down
             work_order: row.get("work_order")?,
             start: row.get("start_at")?,
             end: row.get("end_at")?,
+            slowed: Some(row.get("share")?).filter(|share| *share < 1.0),
             note: row.get("note")?,
             recorded_by: row.get("recorder")?,
             recorded_at: row.get("recorded_at")?,

@@ -1,4 +1,4 @@
-//! The plant: assets, calendars, downtime, settings, pictures, and all of its tables as rows of text.
+//! The plant: assets, calendars, downtime, settings, values by date, pictures, and all of its tables as rows of text.
 
 pub mod assets;
 pub mod calendars;
@@ -6,3 +6,4 @@ pub mod downtime;
 pub mod master;
 pub mod pictures;
 pub mod settings;
+pub mod values;

@@ -139,6 +139,10 @@ fn texts(conn: &Connection, rows: &[TraceRow]) -> Result<HashMap<(u8, i64), Stri
             "SELECT f.id, ifnull(c.name, w.title) FROM failure_reports f JOIN work_orders w ON w.number = f.work_order
              LEFT JOIN codes c ON c.id = f.problem_id WHERE f.id IN rarray(?1)",
         ),
+        (
+            RowKind::Alarm,
+            "SELECT a.id, m.name FROM alarms a JOIN meters m ON m.id = a.meter_id WHERE a.id IN rarray(?1)",
+        ),
         (RowKind::WorkOrder, "SELECT number, title FROM work_orders WHERE number IN rarray(?1)"),
     ] {
         let ids = list_of(rows.iter().filter(|row| row.kind == kind).map(|row| row.id));

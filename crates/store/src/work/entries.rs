@@ -8,6 +8,7 @@ use crate::{
     },
     plant::{assets, assets::NamedAsset},
     work,
+    work::bought::{Bought, id_of},
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::Serialize;
@@ -28,6 +29,8 @@ pub struct EntryRow {
     pub kind: EntryKind,
     pub asset: NamedAsset,
     pub person: Option<String>,
+    pub item: Option<String>,
+    pub supplier: Option<String>,
     pub quantity: String,
     pub unit_price: String,
     /// Minor units.
@@ -67,10 +70,12 @@ pub fn add(tx: &mut Tx, number: WorkOrderId, new: &NewEntry) -> Result<EntryId> 
         _ => None,
     };
     let CheckedEntry { at, unit_price, amount, hours_ms } = new.check(rate, tx.now)?;
+    let item = id_of(tx, Bought::Item, new.item())?;
+    let supplier = id_of(tx, Bought::Supplier, new.supplier())?;
     let mut insert = tx.conn.prepare_cached(
         "INSERT INTO entries (work_order, asset_id, kind, at, person_id, quantity, unit_price, amount, hours_ms,
-             description, adjustment, settled_at, recorded_at, recorded_by)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14)",
+             description, adjustment, settled_at, recorded_at, recorded_by, item_id, supplier_id)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16)",
     )?;
     insert.execute(params![
         number,
@@ -87,6 +92,8 @@ pub fn add(tx: &mut Tx, number: WorkOrderId, new: &NewEntry) -> Result<EntryId> 
         adjustment.then_some(tx.now),
         tx.now,
         tx.actor.id,
+        item,
+        supplier,
     ])?;
     let id = EntryId(tx.conn.last_insert_rowid());
     add_to_sums(tx, number, amount.0, hours_ms)?;
@@ -133,9 +140,9 @@ pub fn reverse(tx: &mut Tx, number: WorkOrderId, entry: EntryId, reason: &str) -
     }
     tx.conn.execute(
         "INSERT INTO entries (work_order, asset_id, kind, at, person_id, quantity, unit_price, amount, hours_ms,
-             description, reverses, adjustment, settled_at, recorded_at, recorded_by)
+             description, reverses, adjustment, settled_at, recorded_at, recorded_by, item_id, supplier_id)
          SELECT work_order, asset_id, kind, at, person_id, '-' || quantity, unit_price, -amount, -hours_ms,
-             ?2, id, ?3, ?4, ?5, ?6 FROM entries WHERE id = ?1",
+             ?2, id, ?3, ?4, ?5, ?6, item_id, supplier_id FROM entries WHERE id = ?1",
         params![entry, reason, adjustment, adjustment.then_some(tx.now), tx.now, tx.actor.id],
     )?;
     let id = EntryId(tx.conn.last_insert_rowid());
@@ -151,10 +158,11 @@ pub fn reverse(tx: &mut Tx, number: WorkOrderId, entry: EntryId, reason: &str) -
 
 pub(crate) fn of_work(conn: &Connection, number: WorkOrderId) -> Result<Vec<EntryRow>> {
     let mut select = conn.prepare_cached(
-        "SELECT e.*, a.code AS asset, a.name AS asset_name, p.name AS person, r.name AS recorder,
+        "SELECT e.*, a.code AS asset, a.name AS asset_name, p.name AS person, r.name AS recorder, i.name AS item, s.name AS supplier,
              EXISTS (SELECT 1 FROM entries b WHERE b.reverses = e.id) AS reversed
          FROM entries e JOIN assets a ON a.id = e.asset_id JOIN people r ON r.id = e.recorded_by
-         LEFT JOIN people p ON p.id = e.person_id WHERE e.work_order = ?1 ORDER BY e.at, e.id",
+         LEFT JOIN people p ON p.id = e.person_id LEFT JOIN items i ON i.id = e.item_id
+         LEFT JOIN suppliers s ON s.id = e.supplier_id WHERE e.work_order = ?1 ORDER BY e.at, e.id",
     )?;
     let mut rows = select.query([number])?;
     let mut entries = Vec::new();
@@ -164,6 +172,8 @@ pub(crate) fn of_work(conn: &Connection, number: WorkOrderId) -> Result<Vec<Entr
             kind: row.get("kind")?,
             asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
             person: row.get("person")?,
+            item: row.get("item")?,
+            supplier: row.get("supplier")?,
             quantity: row.get("quantity")?,
             unit_price: row.get("unit_price")?,
             amount: row.get("amount")?,

@@ -1,6 +1,8 @@
 //! Work orders: raising and changing them, where they stand and moving them between states, listing them, one on its page
-//! with its [`history`], and what is spent on it ([`entries`]).
+//! with its [`history`], and what is spent on it ([`entries`]) and
+//! [`bought`] for it.
 
+pub mod bought;
 mod current;
 mod detail;
 pub mod entries;

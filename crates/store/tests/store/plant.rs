@@ -311,7 +311,7 @@ fn a_few_letters_find_assets_meters_work_and_codebooks() {
 fn downtime_is_entered_once_it_has_begun_and_ended_once() {
     let plant = Plant::new();
     let add = |kind: DowntimeKind, start: Instant, end: Option<Instant>| {
-        let new = NewDowntime { kind, asset: None, start, end, note: String::new() };
+        let new = NewDowntime { kind, asset: None, start, end, slowed: None, note: String::new() };
         plant.write(day(5), |tx| downtime::add_to_asset(tx, "EQ", &new))
     };
     assert_eq!(add(DowntimeKind::Planned, day(6), None).unwrap_err().to_string(), "start: lies in the future");

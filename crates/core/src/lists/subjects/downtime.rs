@@ -6,7 +6,7 @@ use super::super::{
     fill::{copied, ended, words, worked_out},
     subject::{Fill, Subject},
 };
-use crate::facts::{Downtimes, Snapshot, columns::Columns};
+use crate::facts::{Downtimes, STOP, Snapshot, columns::Columns};
 
 /// Recorded downtime.
 pub(in crate::lists) struct Downtime;
@@ -19,6 +19,8 @@ impl Subject for Downtime {
         ColumnDef::new("end", "To", Holds::Instant).usual(),
         ColumnDef::new("downtime_kind", "Kind", Holds::Word).usual(),
         ColumnDef::new("hours", "Down", Holds::Hours).calculated().usual(),
+        ColumnDef::new("is_stop", "Stood", Holds::YesNo),
+        ColumnDef::new("slowed", "Slowed by", Holds::Ratio),
         ColumnDef::new("note", "Note", Holds::Text).usual(),
         ColumnDef::new("recorded_at", "Recorded", Holds::Instant),
     ];
@@ -42,6 +44,10 @@ impl Subject for Downtime {
             "end" => worked_out(|part: &Downtimes, place| ended(part.end[place])),
             "downtime_kind" => words(|part: &Downtimes| &part.kind),
             "hours" => worked_out(move |part: &Downtimes, place| Some(part.end[place].min(now) - part.start[place])),
+            "is_stop" => worked_out(|part: &Downtimes, place| Some(i64::from(part.share[place] == STOP))),
+            "slowed" => {
+                worked_out(|part: &Downtimes, place| (part.share[place] != STOP).then(|| i64::from(part.share[place])))
+            }
             "recorded_at" => copied(|part: &Downtimes| &part.recorded_at),
             _ => return None,
         })

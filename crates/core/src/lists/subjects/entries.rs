@@ -6,7 +6,7 @@ use super::super::{
     fill::{copied, ended, numbers, per_hour, words, worked_out},
     subject::{Fill, Subject},
 };
-use crate::facts::{Entries, Snapshot, columns::Columns};
+use crate::facts::{Entries, Snapshot, columns::Columns, hours_ms};
 
 /// Entries of cost.
 pub(in crate::lists) struct EntriesOf;
@@ -19,6 +19,8 @@ impl Subject for EntriesOf {
         ColumnDef::new("entry_kind", "Kind of cost", Holds::Word).usual(),
         ColumnDef::new("person", "Person", Holds::Reference).usual(),
         ColumnDef::new("description", "What", Holds::Text).usual(),
+        ColumnDef::new("item", "Item", Holds::Reference),
+        ColumnDef::new("supplier", "Supplier", Holds::Reference),
         ColumnDef::new("hours", "Hours", Holds::Hours).usual(),
         ColumnDef::new("rate", "Rate", Holds::Money).calculated().usual(),
         ColumnDef::new("cost", "Cost", Holds::Money).usual(),
@@ -45,8 +47,10 @@ impl Subject for EntriesOf {
             "at" => copied(|part: &Entries| &part.at),
             "entry_kind" => words(|part: &Entries| &part.kind),
             "person" => numbers(|part: &Entries| &part.person),
-            "hours" => worked_out(|part: &Entries, place| Some(part.hours_ms[place]).filter(|ms| *ms != 0)),
-            "rate" => worked_out(|part: &Entries, place| per_hour(part.cost[place].abs(), part.hours_ms[place].abs())),
+            "item" => numbers(|part: &Entries| &part.item),
+            "supplier" => numbers(|part: &Entries| &part.supplier),
+            "hours" => worked_out(|part: &Entries, place| Some(hours_ms(part, place)).filter(|ms| *ms != 0)),
+            "rate" => worked_out(|part: &Entries, place| per_hour(part.cost[place].abs(), hours_ms(part, place).abs())),
             "cost" => copied(|part: &Entries| &part.cost),
             "settled" => worked_out(move |part: &Entries, place| Some(i64::from(part.settled_at[place] <= now))),
             "settled_at" => worked_out(|part: &Entries, place| ended(part.settled_at[place])),

@@ -3,12 +3,15 @@
 use super::super::{
     column::{ColumnDef, Holds},
     context::Context,
-    fill::{copied, numbers, some, words, worked_out},
+    fill::{copied, ended, numbers, some, words, worked_out},
     subject::{Fill, Subject},
 };
-use super::work::done_at;
 use crate::{
-    facts::{Failures, Snapshot, columns::Columns, packed::Packed},
+    facts::{
+        Failures, Snapshot,
+        columns::Columns,
+        packed::{NONE, Packed},
+    },
     ground::ids::WorkOrderId,
 };
 
@@ -51,7 +54,7 @@ impl Subject for FailuresOf {
             "remedy" => numbers(|part: &Failures| &part.remedy),
             "coded_at" => copied(|part: &Failures| &part.coded_at),
             "days_to_coded" => {
-                let done = done_at(context);
+                let done = context.by_work(NONE, |part, place| ended(part.done_at[place]).unwrap_or(NONE));
                 worked_out(move |part: &Failures, place| {
                     let (coded, done) = (some(part.coded_at[place])?, some(done.of(part.work[place]))?);
                     Some((coded - done).max(0))

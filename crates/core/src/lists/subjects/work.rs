@@ -3,17 +3,17 @@
 use super::super::{
     column::{ColumnDef, Holds},
     context::Context,
-    fill::{copied, numbers, per_hour, ratio, some, words, worked_out},
+    fill::{copied, ended, numbers, per_hour, ratio, some, words, worked_out},
     subject::{Fill, Subject},
 };
 use crate::{
     facts::{
-        ByWork, Snapshot, Works,
-        columns::{Columns, Part},
+        Snapshot, Standing, Works,
+        columns::Columns,
         packed::{NONE, Packed},
     },
-    ground::time::{DAY, Instant},
-    work::{InState, StateLimit, WorkState},
+    ground::time::DAY,
+    work::WorkState,
 };
 
 /// Work orders.
@@ -46,9 +46,11 @@ impl Subject for Work {
         ColumnDef::new("spent", "Spent", Holds::Hours).usual(),
         ColumnDef::new("cost", "Cost", Holds::Money).usual(),
         ColumnDef::new("verdict", "Verdict", Holds::Word),
+        ColumnDef::new("problem", "Problem", Holds::Reference).calculated(),
         ColumnDef::new("done_at", "First done", Holds::Instant).calculated(),
         ColumnDef::new("past_window", "Past its window", Holds::YesNo).calculated(),
         ColumnDef::new("over_limit", "Over its state's limit", Holds::YesNo).calculated(),
+        ColumnDef::new("no_date_soon", "No date soon", Holds::YesNo).calculated(),
         ColumnDef::new("time_in_state", "Days in its state", Holds::Days).calculated(),
         ColumnDef::new("age", "Days since raised", Holds::Days).calculated(),
         ColumnDef::new("overdue", "Days past its window", Holds::Days).calculated(),
@@ -74,7 +76,8 @@ impl Subject for Work {
     }
 
     fn fill<'a>(context: &'a Context<'a>, column: &str) -> Option<Fill<'a, Works>> {
-        let now = context.now.ms();
+        let (facts, now) = (context.facts, context.now.ms());
+        let soon = context.now.plus(i64::from(facts.headline_days) * DAY).ms();
         let overdue = move |part: &Works, place: usize| {
             let is_open = WorkState::unpack(part.state[place]).is_open();
             (is_open && part.window_end[place] < now).then(|| now - part.window_end[place])
@@ -102,12 +105,21 @@ impl Subject for Work {
             "spent" => copied(|part: &Works| &part.spent_ms),
             "cost" => copied(|part: &Works| &part.cost),
             "verdict" => words(|part: &Works| &part.verdict),
-            "done_at" => {
-                let done = done_at(context);
-                worked_out(move |part: &Works, place| some(done.of(part.number[place])))
+            "done_at" => worked_out(|part: &Works, place| ended(part.done_at[place])),
+            "problem" => {
+                let problems = facts.problem_of_work();
+                worked_out(move |part: &Works, place| some(problems.of(part.number[place])))
             }
             "past_window" => worked_out(move |part, place| Some(i64::from(overdue(part, place).is_some()))),
-            "over_limit" => worked_out(move |part, place| Some(i64::from(is_over_limit(context, part, place)))),
+            "over_limit" => worked_out(move |part, place| {
+                Some(i64::from(facts.is_over_limit(Standing::now(part, place), context.now)))
+            }),
+            "no_date_soon" => worked_out(move |part: &Works, place| {
+                let state = WorkState::unpack(part.state[place]);
+                let start = part.scheduled_start[place];
+                let has_none = start == NONE || start > soon;
+                state.is_open().then(|| i64::from(has_none && state != WorkState::UnderWay))
+            }),
             "time_in_state" => worked_out(move |part: &Works, place| Some(now - part.state_since[place])),
             "age" => worked_out(move |part: &Works, place| Some(now - part.raised_at[place])),
             "overdue" => worked_out(overdue),
@@ -119,35 +131,4 @@ impl Subject for Work {
             _ => return None,
         })
     }
-}
-
-/// When each order was done first.
-pub(super) fn done_at(context: &Context) -> ByWork<i64> {
-    let mut done = context.by_work(NONE, |_, _| NONE);
-    let word = WorkState::Done.pack();
-    for part in context.facts.moves.parts() {
-        for place in (0..part.len()).rev().filter(|place| part.to[*place] == word) {
-            done.put(part.work[place], part.at[place]);
-        }
-    }
-    done
-}
-
-fn is_over_limit(context: &Context, part: &Works, place: usize) -> bool {
-    let limits: &[StateLimit] = &context.facts.state_limits;
-    let state = WorkState::unpack(part.state[place]);
-    if limits.iter().all(|limit| limit.state != state) {
-        return false;
-    }
-    let crew = Option::<crate::ground::ids::CrewId>::unpack(part.crew[place]);
-    let crews = &context.facts.names.crews;
-    let work = InState {
-        state,
-        since: Instant::unpack(part.state_since[place]),
-        waiting_for: Packed::unpack(part.waiting_for[place]),
-        is_dated: part.scheduled_start[place] != NONE,
-        rank: part.rank[place],
-        crew: crew.and_then(|crew| crate::facts::Names::find(crews, crew.0)).map(|crew| crew.code.as_str()),
-    };
-    limits.iter().any(|limit| limit.is_exceeded(work, context.now))
 }

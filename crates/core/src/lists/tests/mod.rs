@@ -101,6 +101,7 @@ fn works(drawn: &[Drawn]) -> Vec<WorkFact> {
             verdict: None,
             spent_ms: n * HOUR,
             cost: Cents(n * 100),
+            done_at: Instant::LATEST,
             until: Instant::LATEST,
             changed: false,
         }
@@ -132,7 +133,9 @@ fn snapshot(drawn: &[Drawn]) -> Snapshot {
             kind,
             at: work.raised_at,
             cost: work.cost,
-            hours_ms: if kind == EntryKind::Labour { 2 * HOUR } else { 0 },
+            quantity: if kind == EntryKind::Labour { 2 * HOUR } else { 1_000 },
+            item: None,
+            supplier: None,
             settled_at: Instant::LATEST,
             recorded_at: day(NOW),
             person: (kind == EntryKind::Labour).then_some(PersonId(id % 4 + 1)),

@@ -14,6 +14,9 @@ pub struct NewDowntime {
     pub start: Instant,
     /// None while it is still down.
     pub end: Option<Instant>,
+    /// The share of what it does that it could not do, where it ran on, slowed: above 0, below 1. None for a stop.
+    #[serde(default)]
+    pub slowed: Option<f64>,
     #[serde(default)]
     pub note: String,
 }
@@ -24,6 +27,9 @@ impl NewDowntime {
     /// # Errors
     /// [`Refusal::Field`].
     pub fn check(&self, now: Instant) -> Result<(), Refusal> {
+        if self.slowed.is_some_and(|share| !(share > 0.0 && share < 1.0)) {
+            return Err(Refusal::field("slowed", "is a share above 0 and below 1; leave it out where it stood"));
+        }
         check_interval(self.start, self.end, now)
     }
 }
@@ -67,6 +73,19 @@ mod tests {
     fn what_can_be_no_downtime_is_said(#[case] start: &str, #[case] end: Option<&str>, #[case] said: &str) {
         let refused = check_interval(at(start), end.map(at), at("2026-03-01T00:00:00Z")).unwrap_err();
         assert_eq!(refused.to_string(), said);
+    }
+
+    #[test]
+    fn what_ran_on_is_slowed_by_a_share() {
+        let report = |slowed| {
+            let (asset, note, start) = (None, String::new(), at("2026-02-01T00:00:00Z"));
+            let new = NewDowntime { kind: DowntimeKind::Planned, asset, start, end: None, slowed, note };
+            new.check(at("2026-03-01T00:00:00Z")).map_err(|refused| refused.to_string())
+        };
+        assert_eq!((report(None), report(Some(0.4))), (Ok(()), Ok(())));
+        for share in [0.0, 1.0, -0.1, f64::NAN] {
+            assert!(report(Some(share)).is_err_and(|said| said.starts_with("slowed: ")));
+        }
     }
 
     #[test]

@@ -10,6 +10,10 @@ pub struct Moved {
     /// Percent of what it was; for a share, percentage points. Below 0 where it fell.
     pub by: f64,
     pub in_points: bool,
+    /// How much that is, in the indicator's unit.
+    pub units: f64,
+    /// It was so little before that a percentage of it says nothing.
+    pub from_little: bool,
     /// Whether that is for the better; none where neither way is.
     pub better: Option<bool>,
 }
@@ -19,6 +23,9 @@ const LEAST_PERCENT: f64 = 0.5;
 
 /// Percentage points below which a share is as it was.
 const LEAST_POINTS: f64 = 0.05;
+
+/// Percent beyond which it is said what a figure was instead.
+const MOST_PERCENT: f64 = 400.0;
 
 /// How far a figure moved; none where it is as it was, or there is nothing to compare.
 #[must_use]
@@ -36,7 +43,8 @@ pub fn moved(definition: &Definition, now: &Figure, before: &Figure) -> Option<M
         Direction::Lower => Some(by < 0.0),
     };
     let least = if in_points { LEAST_POINTS } else { LEAST_PERCENT };
-    (by.abs() >= least).then_some(Moved { by, in_points, better })
+    let from_little = !in_points && by.abs() > MOST_PERCENT;
+    (by.abs() >= least).then_some(Moved { by, in_points, units: value - old, from_little, better })
 }
 
 /// Siblings below which none stands out.
@@ -83,6 +91,14 @@ mod tests {
     ) {
         let found = moved(indicator.definition(), &Figure::of(now), &Figure::of(before));
         assert_eq!(found.map(|moved| (moved.by, moved.in_points, moved.better)), expected);
+        assert!(found.is_none_or(|moved| moved.units == now - before && !moved.from_little));
+    }
+
+    #[test]
+    fn of_almost_nothing_a_percentage_says_nothing() {
+        let downtime = Indicator::UnplannedDowntime.definition();
+        let rose = moved(downtime, &Figure::of(31.0), &Figure::of(2.9)).unwrap();
+        assert!(rose.from_little && (rose.units - 28.1).abs() < 1e-9, "{rose:?}");
     }
 
     #[test]

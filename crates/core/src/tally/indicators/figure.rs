@@ -21,6 +21,12 @@ pub struct Figure {
     /// Incipient failures, which are not in the count.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub incipient: Option<i64>,
+    /// Of a distribution whose median is the value: what nine of ten stay below.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub ninth: Option<f64>,
+    /// How many lie in each band, where there are bands: up to 7, 30, 90, 180 days, and beyond.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub bands: Option<[i64; 5]>,
 }
 
 impl Figure {

@@ -16,6 +16,7 @@ pub enum RowKind {
     Downtime,
     Failure,
     WorkOrder,
+    Alarm,
 }
 
 /// What the amounts of rows are counted in.

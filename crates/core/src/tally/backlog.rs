@@ -1,0 +1,226 @@
+//! Open work by where it stands, whose it is, how old, how pressing: as of several instants at once. Each cut counts what all
+//! other conditions let through, so that a choice in one holds the rest to it.
+
+use super::{
+    Held,
+    combined::band_of,
+    headlines::within,
+    indicators::AGE_BANDS,
+    measures::{OpenWork, open_at},
+};
+use crate::{
+    facts::{Names, Snapshot},
+    ground::{ids::AssetId, time::Instant},
+    work::WorkState,
+};
+use rayon::prelude::*;
+use rustc_hash::FxHashMap;
+use serde::{Deserialize, Serialize};
+
+/// What open work is cut by.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum BacklogCut {
+    State,
+    Crew,
+    Department,
+    Age,
+    Rank,
+}
+
+impl BacklogCut {
+    /// All there are.
+    pub const ALL: [Self; 5] = [Self::State, Self::Crew, Self::Department, Self::Age, Self::Rank];
+}
+
+/// What open work is held to, beside what a tally can be.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct HeldBack {
+    pub states: Vec<WorkState>,
+    /// Bands of age, from 0 for the youngest.
+    pub ages: Vec<usize>,
+}
+
+/// Open work of one value of a cut.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct BacklogGroup {
+    /// As a filter takes it; empty for none.
+    pub value: String,
+    /// As it is called; empty for none.
+    pub name: String,
+    pub count: u64,
+    /// Hours still to do, in milliseconds, of what has an estimate.
+    pub ms: i64,
+    pub past_window: u64,
+    pub over_limit: u64,
+}
+
+/// Open work as of an instant.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct BacklogAt {
+    pub at: Instant,
+    pub count: u64,
+    pub ms: i64,
+    pub without_estimate: u64,
+    pub past_window: u64,
+    pub over_limit: u64,
+    /// In the order of [`BacklogCut::ALL`].
+    pub cuts: Vec<Vec<BacklogGroup>>,
+}
+
+/// Open work as of several instants.
+pub type Backlog = Vec<BacklogAt>;
+
+#[derive(Debug, Clone, Copy, Default)]
+struct Sum {
+    count: u64,
+    ms: i64,
+    without_estimate: u64,
+    past: u64,
+    over: u64,
+}
+
+impl Sum {
+    fn take(&mut self, other: Self) {
+        self.count += other.count;
+        self.ms += other.ms;
+        self.without_estimate += other.without_estimate;
+        self.past += other.past;
+        self.over += other.over;
+    }
+}
+
+/// No crew, no department.
+const NONE: i64 = -1;
+
+fn key(cut: BacklogCut, open: &OpenWork, at: Instant) -> i64 {
+    match cut {
+        BacklogCut::State => open.standing.state as i64,
+        BacklogCut::Crew => open.standing.crew.map_or(NONE, |crew| crew.0),
+        BacklogCut::Department => open.department.map_or(NONE, i64::from),
+        BacklogCut::Age => band_of(at.ms() - open.part.raised_at[open.place], &AGE_BANDS) as i64,
+        BacklogCut::Rank => i64::from(open.standing.rank),
+    }
+}
+
+/// Whether an order passes the condition on one cut.
+fn passes(cut: BacklogCut, key: i64, open: &OpenWork, held: Option<&Held>, back: &HeldBack) -> bool {
+    match cut {
+        BacklogCut::State => back.states.is_empty() || back.states.contains(&open.standing.state),
+        BacklogCut::Age => back.ages.is_empty() || back.ages.iter().any(|age| *age as i64 == key),
+        BacklogCut::Crew => held.is_none_or(|held| held.conditions.has_crew(open.standing.crew)),
+        BacklogCut::Department => held.is_none_or(|held| held.conditions.has_department(open.department)),
+        BacklogCut::Rank => held.is_none_or(|held| held.conditions.has_rank(open.standing.rank)),
+    }
+}
+
+/// Open work of a scope (everything without one) as of each instant, as it stood in the tree then.
+#[must_use]
+pub fn backlog(
+    facts: &Snapshot,
+    scope: Option<AssetId>,
+    at: &[Instant],
+    held: Option<&Held>,
+    back: &HeldBack,
+) -> Backlog {
+    at.par_iter().map(|at| as_of(facts, scope, *at, held, back)).collect()
+}
+
+fn as_of(facts: &Snapshot, scope: Option<AssetId>, at: Instant, held: Option<&Held>, back: &HeldBack) -> BacklogAt {
+    let within = within(facts, scope, at);
+    let assets = held.and_then(Held::assets);
+    let mut whole = Sum::default();
+    let mut cuts: Vec<FxHashMap<i64, Sum>> = vec![FxHashMap::default(); BacklogCut::ALL.len()];
+    open_at(facts, at, |open| {
+        let asset = open.asset as usize;
+        let is_in = within.as_ref().is_none_or(|within| within[asset])
+            && assets.is_none_or(|assets| assets[asset])
+            && held.is_none_or(|held| held.conditions.has_kind(open.kind));
+        if !is_in {
+            return;
+        }
+        let keys = BacklogCut::ALL.map(|cut| key(cut, open, at));
+        let failed = |place: &usize| !passes(BacklogCut::ALL[*place], keys[*place], open, held, back);
+        let mut failed = (0..keys.len()).filter(failed);
+        let (first, second) = (failed.next(), failed.next());
+        if second.is_some() {
+            return;
+        }
+        let left = open.left_ms(facts, at);
+        let sum = Sum {
+            count: 1,
+            ms: left.unwrap_or(0),
+            without_estimate: u64::from(left.is_none()),
+            past: u64::from(open.window_end < at),
+            over: u64::from(facts.is_over_limit(open.standing, at)),
+        };
+        if first.is_none() {
+            whole.take(sum);
+        }
+        for (place, sums) in cuts.iter_mut().enumerate() {
+            if first.is_none_or(|failed| failed == place) {
+                sums.entry(keys[place]).or_default().take(sum);
+            }
+        }
+    });
+    let told = BacklogCut::ALL.iter().zip(cuts).map(|(cut, sums)| groups(facts, *cut, sums));
+    BacklogAt {
+        at,
+        count: whole.count,
+        ms: whole.ms,
+        without_estimate: whole.without_estimate,
+        past_window: whole.past,
+        over_limit: whole.over,
+        cuts: told.collect(),
+    }
+}
+
+/// States, ages and ranks in their order, the rest by its name; none comes last.
+fn groups(facts: &Snapshot, cut: BacklogCut, sums: FxHashMap<i64, Sum>) -> Vec<BacklogGroup> {
+    let mut found: Vec<(i64, Sum)> = sums.into_iter().collect();
+    found.sort_unstable_by_key(|(key, _)| *key);
+    let mut groups: Vec<BacklogGroup> = found
+        .into_iter()
+        .map(|(key, sum)| {
+            let (value, name) = named(facts, cut, key);
+            let Sum { count, ms, past, over, .. } = sum;
+            BacklogGroup { value, name, count, ms, past_window: past, over_limit: over }
+        })
+        .collect();
+    if matches!(cut, BacklogCut::Crew | BacklogCut::Department) {
+        groups.sort_by(|a, b| (a.value.is_empty(), &a.name).cmp(&(b.value.is_empty(), &b.name)));
+    }
+    groups
+}
+
+fn named(facts: &Snapshot, cut: BacklogCut, key: i64) -> (String, String) {
+    let same = |text: String| (text.clone(), text);
+    let place = usize::try_from(key);
+    match (cut, place) {
+        (BacklogCut::State, Ok(place)) => {
+            let state = WorkState::ALL[place];
+            let word = serde_json::to_value(state).ok().and_then(|word| word.as_str().map(str::to_owned));
+            (word.unwrap_or_default(), state.word().into())
+        }
+        (BacklogCut::Crew, Ok(_)) => {
+            let crew = Names::find(&facts.names.crews, key);
+            crew.map_or_else(Default::default, |crew| (crew.code.clone(), crew.name.clone()))
+        }
+        (BacklogCut::Department, Ok(place)) => {
+            facts.names.departments.get(place).cloned().map(same).unwrap_or_default()
+        }
+        (BacklogCut::Age, Ok(place)) => {
+            let from = place.checked_sub(1).map_or(0, |before| AGE_BANDS[before] + 1);
+            let name = match AGE_BANDS.get(place) {
+                Some(to) => format!("{from}–{to} days"),
+                None => format!("{from} days and more"),
+            };
+            (place.to_string(), name)
+        }
+        (BacklogCut::Rank, Ok(_)) => (key.to_string(), format!("Rank {key}")),
+        (_, Err(_)) => (String::new(), String::new()),
+    }
+}

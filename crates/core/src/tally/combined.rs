@@ -1,0 +1,318 @@
+//! How sums become figures.
+
+use super::{
+    Held, Question,
+    formula::{Cells, Formula, Over, Pass, Scale, Term},
+    measures::{Cost, Measure, on_measure},
+    set::Set,
+    slots::{Lists, Slots, Sums},
+    times::{Asked, TimeSums, Times},
+};
+use crate::{
+    facts::Snapshot,
+    ground::time::{DAY, HOUR},
+    plant::downtime::DowntimeKind,
+    stats::describe::quantile,
+    tally::indicators::{Figure, Indicator, Unit},
+};
+use rayon::prelude::*;
+
+/// The sums of all measures that are needed, the lists of those that are told as distributions, and what is set.
+pub(super) struct All {
+    q: Question,
+    needs_time: bool,
+    sums: Vec<(Pass, Sums)>,
+    lists: Vec<(Cells, Vec<Vec<i64>>)>,
+    set: Option<Set>,
+}
+
+/// An asset's row, with its time where that is asked for.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct RowTime {
+    asset: u32,
+    sums: TimeSums,
+    running_ms: Option<i64>,
+}
+
+fn sums<M: Measure>(measure: &M, facts: &Snapshot, slots: &Slots, q: Question) -> Sums {
+    let mut sums = Sums::new(slots.len(), M::CELLS);
+    let leaves = slots.leaves(measure.window(facts, q));
+    let is_kept = !slots.is_held_to_work() && measure.kept(facts, q, |one| leaves.add(&mut sums, &one));
+    if !is_kept {
+        measure.each(facts, q, |_, _, one| leaves.add(&mut sums, &one));
+    }
+    sums.done(&leaves)
+}
+
+fn lists<M: Measure>(measure: &M, cells: &[usize], facts: &Snapshot, slots: &Slots, q: Question) -> Vec<Vec<i64>> {
+    let mut lists = Lists::new(slots.len());
+    let leaves = slots.leaves(measure.window(facts, q));
+    measure.each(facts, q, |_, _, one| {
+        if cells.contains(&one.cell) {
+            leaves.list(&mut lists, &one);
+        }
+    });
+    lists.done(&leaves)
+}
+
+fn push<T: PartialEq>(all: &mut Vec<T>, one: T) {
+    if !all.contains(&one) {
+        all.push(one);
+    }
+}
+
+impl All {
+    pub(super) fn new(facts: &Snapshot, slots: &Slots, indicators: &[Indicator], q: Question) -> Self {
+        let (mut passes, mut spreads) = (Vec::new(), Vec::new());
+        let (mut needs_time, mut needs_set) = (false, false);
+        for made in indicators.iter().map(|indicator| indicator.definition().made) {
+            match made {
+                Formula::Spread { of, .. } => {
+                    push(&mut spreads, of);
+                    continue;
+                }
+                Formula::Apart { apart, .. } => push(&mut passes, apart.pass),
+                _ => {}
+            }
+            for term in made.terms() {
+                match term {
+                    Term::Of(cells) => push(&mut passes, cells.pass),
+                    Term::Required | Term::Down(_) | Term::Operating => needs_time = true,
+                    Term::Replacement | Term::Budget => needs_set = true,
+                    Term::Passed | Term::Never => {}
+                }
+            }
+        }
+        // The fiscal year is mostly the very year that is asked for.
+        let [period, year] = [Pass::Cost(Over::Period), Pass::Cost(Over::Year)];
+        let is_same = passes.contains(&period)
+            && passes.contains(&year)
+            && Cost(Over::Year).window(facts, q) == Cost(Over::Period).window(facts, q);
+        passes.retain(|pass| !(is_same && *pass == year));
+        let of_pass = |pass: &Pass| (*pass, on_measure!(*pass, measure => sums(measure, facts, slots, q)));
+        let of_spread = |of: &Cells| (*of, on_measure!(of.pass, measure => lists(measure, of.cells, facts, slots, q)));
+        let (mut sums, lists): (Vec<(Pass, Sums)>, Vec<_>) =
+            rayon::join(|| passes.par_iter().map(of_pass).collect(), || spreads.par_iter().map(of_spread).collect());
+        if is_same {
+            let kept = sums.iter().find(|(pass, _)| *pass == period).map(|(_, sums)| sums.clone());
+            sums.extend(kept.map(|sums| (year, sums)));
+        }
+        Self { q, needs_time, sums, lists, set: needs_set.then(|| Set::new(facts, q)) }
+    }
+
+    /// Whether something is asked that only an asset has: when it stood where it is asked for matters.
+    pub(super) fn needs_one_asset(&self) -> bool {
+        self.needs_time
+    }
+
+    /// Rows that are one asset's, each maybe while it stood somewhere only.
+    pub(super) fn times(&self, facts: &Snapshot, rows: &[Option<Asked>], held: Option<&Held>) -> Vec<Option<RowTime>> {
+        let asked: Vec<Asked> = rows.iter().flatten().cloned().collect();
+        let sums = match self.needs_time {
+            true => Times::new(facts, self.q, held).sums(&asked),
+            false => vec![TimeSums::default(); asked.len()],
+        };
+        let mut sums = sums.into_iter().zip(&asked);
+        let of_row = |row: &Option<Asked>| {
+            row.as_ref().and_then(|_| sums.next()).map(|(sums, asked)| {
+                let running_ms = self.needs_time.then(|| running_ms(facts, asked, self.q)).flatten();
+                RowTime { asset: asked.asset, sums, running_ms }
+            })
+        };
+        rows.iter().map(of_row).collect()
+    }
+
+    /// How an indicator is made of what was added up.
+    pub(super) fn made(&self, indicator: Indicator) -> Made<'_> {
+        let definition = indicator.definition();
+        let made = definition.made;
+        let named =
+            |terms: &'static [(i64, Term)]| terms.iter().map(|(sign, term)| (*sign, self.source(*term))).collect();
+        let terms = match made {
+            Formula::Sum(term) => Terms::Sum(self.source(term)),
+            Formula::Apart { sum, apart } => Terms::Apart(self.cells(sum), self.cells(apart)),
+            Formula::Hourly { whole, rest } => Terms::Hourly(self.cells(whole), rest),
+            Formula::Ratio { over, by, .. } => Terms::Ratio(named(over), named(by)),
+            Formula::Spread { of, bands } => {
+                let found = self.lists.iter().find(|(cells, _)| *cells == of);
+                Terms::Spread(found.map_or(&[], |(_, lists)| lists), bands)
+            }
+        };
+        Made { q: self.q, unit: definition.unit, made, terms }
+    }
+
+    fn cells(&self, cells: Cells) -> (Option<&Sums>, &'static [usize]) {
+        (self.sums.iter().find(|(pass, _)| *pass == cells.pass).map(|(_, sums)| sums), cells.cells)
+    }
+
+    fn source(&self, term: Term) -> Source<'_> {
+        match term {
+            Term::Of(cells) => {
+                let (sums, cells) = self.cells(cells);
+                sums.map_or(Source::Nothing, |sums| Source::Cells(sums, cells))
+            }
+            Term::Required => Source::Required,
+            Term::Down(kind) => Source::Down(kind),
+            Term::Operating => Source::Operating,
+            Term::Passed => Source::Passed(self.q.passed().map_or(0, |passed| passed.ms())),
+            Term::Replacement => self.set.as_ref().map_or(Source::Nothing, Source::Replacement),
+            Term::Budget => self.set.as_ref().map_or(Source::Nothing, Source::Budget),
+            Term::Never => Source::Nothing,
+        }
+    }
+}
+
+/// Where a term's value is.
+enum Source<'a> {
+    Cells(&'a Sums, &'static [usize]),
+    Required,
+    Down(DowntimeKind),
+    Operating,
+    Passed(i64),
+    Replacement(&'a Set),
+    Budget(&'a Set),
+    Nothing,
+}
+
+impl Source<'_> {
+    /// None where the row is not one asset's, and that matters; or nothing is set for it.
+    fn of(&self, row: usize, time: &Option<RowTime>) -> Option<i64> {
+        Some(match self {
+            Self::Cells(sums, cells) => sums.of_cells(row, cells),
+            Self::Required => time.as_ref()?.sums.required,
+            Self::Down(kind) => time.as_ref()?.sums.of(*kind),
+            Self::Operating => {
+                let RowTime { sums, running_ms, .. } = time.as_ref()?;
+                running_ms.unwrap_or(sums.required - sums.unplanned - sums.planned - sums.external)
+            }
+            Self::Passed(ms) => *ms,
+            Self::Replacement(set) => set.replacement(time.as_ref()?.asset)?,
+            Self::Budget(set) => set.budget(time.as_ref()?.asset)?,
+            Self::Nothing => 0,
+        })
+    }
+}
+
+type Signed<'a> = Vec<(i64, Source<'a>)>;
+type OfCells<'a> = (Option<&'a Sums>, &'static [usize]);
+
+enum Terms<'a> {
+    Sum(Source<'a>),
+    Apart(OfCells<'a>, OfCells<'a>),
+    Hourly(OfCells<'a>, usize),
+    Ratio(Signed<'a>, Signed<'a>),
+    Spread(&'a [Vec<i64>], &'static [i64]),
+}
+
+/// An indicator with all that it is made of.
+pub(super) struct Made<'a> {
+    q: Question,
+    unit: Unit,
+    made: Formula,
+    terms: Terms<'a>,
+}
+
+fn of_cells((sums, cells): &OfCells, row: usize) -> i64 {
+    sums.map_or(0, |sums| sums.of_cells(row, cells))
+}
+
+impl Made<'_> {
+    /// The figure of a row.
+    pub(super) fn figure(&self, row: usize, time: &Option<RowTime>) -> Figure {
+        let value = |value: Option<f64>| value.map_or_else(Figure::default, Figure::of);
+        match &self.terms {
+            Terms::Sum(Source::Cells(sums, cells)) if self.unit == Unit::Money => {
+                let part = |is_settled| {
+                    let cells = cells.iter().filter(|cell| Cost::is_settled(**cell) == is_settled);
+                    cells.map(|cell| sums.of(row, *cell)).sum()
+                };
+                Figure { settled: Some(part(true)), provisional: Some(part(false)), ..value(self.value(row, time)) }
+            }
+            Terms::Apart(_, apart) => Figure { incipient: Some(of_cells(apart, row)), ..value(self.value(row, time)) },
+            Terms::Ratio(over, by) => {
+                let (Some(above), Some(below)) = (self.scaled(over, row, time), sum(by, row, time)) else {
+                    return Figure::default();
+                };
+                let is_bounded = matches!(self.made, Formula::Ratio { bounded: true, .. });
+                let at_least = (is_bounded && below == 0 && above > 0.0).then_some(above);
+                Figure { at_least, ..value(self.value(row, time)) }
+            }
+            Terms::Spread(lists, bands) => spread(lists.get(row).map_or(&[], Vec::as_slice), bands),
+            Terms::Sum(_) | Terms::Hourly(..) => value(self.value(row, time)),
+        }
+    }
+
+    /// The value of a row, without what stands beside it.
+    pub(super) fn value(&self, row: usize, time: &Option<RowTime>) -> Option<f64> {
+        match &self.terms {
+            Terms::Sum(source) => Some(self.in_unit(source.of(row, time)?)),
+            Terms::Apart(sum, _) => Some(of_cells(sum, row) as f64),
+            Terms::Hourly(whole, rest) => {
+                let left = whole.0.map_or(0, |sums| sums.of(row, *rest));
+                Some(of_cells(whole, row) as f64 + left as f64 / HOUR as f64)
+            }
+            Terms::Ratio(over, by) => {
+                let (above, below) = (self.scaled(over, row, time)?, sum(by, row, time)?);
+                (below != 0).then(|| above / below as f64)
+            }
+            Terms::Spread(lists, bands) => spread(lists.get(row).map_or(&[], Vec::as_slice), bands).value,
+        }
+    }
+
+    fn in_unit(&self, sum: i64) -> f64 {
+        if self.unit == Unit::Hours { sum as f64 / HOUR as f64 } else { sum as f64 }
+    }
+
+    /// What is above, so that divided by what is below it is in the indicator's unit.
+    fn scaled(&self, over: &Signed, row: usize, time: &Option<RowTime>) -> Option<f64> {
+        let Formula::Ratio { scale, .. } = self.made else { return None };
+        let above = sum(over, row, time)? as f64;
+        Some(match (scale, self.unit) {
+            (Scale::Yearly, _) => {
+                let passed = self.q.passed().map_or(0, |passed| passed.ms());
+                if passed > 0 { above * YEAR_MS / passed as f64 } else { above }
+            }
+            (Scale::Daily, _) => above * DAY as f64,
+            (Scale::Plain, Unit::Hours) => above / HOUR as f64,
+            (Scale::Plain, Unit::MoneyPerHour) => above * HOUR as f64,
+            (Scale::Plain, _) => above,
+        })
+    }
+}
+
+/// A year as the calendar has it in the mean.
+const YEAR_MS: f64 = 365.2425 * DAY as f64;
+
+fn sum(terms: &Signed, row: usize, time: &Option<RowTime>) -> Option<i64> {
+    terms.iter().map(|(sign, source)| Some(sign * source.of(row, time)?)).sum()
+}
+
+/// Milliseconds in order, as days.
+fn spread(sorted: &[i64], bands: &[i64]) -> Figure {
+    let days: Vec<f64> = sorted.iter().map(|ms| *ms as f64 / DAY as f64).collect();
+    let bands = (!bands.is_empty()).then(|| {
+        let mut counts = [0; 5];
+        for ms in sorted {
+            counts[band_of(*ms, bands)] += 1;
+        }
+        counts
+    });
+    Figure { value: quantile(&days, 0.5), ninth: quantile(&days, 0.9), bands, ..Figure::default() }
+}
+
+/// Which band of days an age lies in: a band holds the days up to its end in full.
+pub(super) fn band_of(ms: i64, bands: &[i64]) -> usize {
+    bands.partition_point(|days| (days + 1) * DAY <= ms)
+}
+
+/// Running time by the asset's counters, while it stood there.
+pub(super) fn running_ms(facts: &Snapshot, asked: &Asked, q: Question) -> Option<i64> {
+    let window = q.passed()?;
+    match &asked.stood {
+        None => facts.running_ms(asked.asset, window),
+        Some(stood) => {
+            let parts = stood.iter().filter_map(|span| facts.running_ms(asked.asset, span.clip(window)?));
+            parts.fold(None, |sum, ms| Some(sum.unwrap_or(0) + ms))
+        }
+    }
+}

@@ -1,0 +1,233 @@
+//! Up to four sentences on the current risk, for people who have ten seconds: over open corrective and condition-based work, each
+//! with a figure and a verdict. Own rule (common practice).
+
+use super::measures::{OpenWork, open_at};
+use crate::{
+    facts::Snapshot,
+    ground::{
+        ids::AssetId,
+        time::{DAY, Instant},
+        units,
+    },
+    work::{WaitingFor, WorkKind, WorkState},
+};
+use serde::Serialize;
+
+/// What a sentence is about.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum HeadlineKind {
+    /// What stands at the worst rank there is.
+    WorstRank,
+    /// What has no date within the horizon.
+    NoDate,
+    /// What is past its window.
+    PastWindow,
+    /// What came since a week ago.
+    SinceAWeek,
+}
+
+/// What a sentence comes to; the worst first.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum VerdictOn {
+    Bad,
+    Watch,
+    Good,
+}
+
+/// A sentence.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Headline {
+    pub kind: HeadlineKind,
+    pub verdict: VerdictOn,
+    /// The orders that it is about.
+    pub count: u64,
+    /// The worst rank there is, where it is about that.
+    pub rank: Option<u8>,
+    pub text: String,
+}
+
+/// What the sentences are about.
+#[derive(Debug, Default)]
+struct Counted {
+    open: u64,
+    by_rank: [u64; 5],
+    no_date: u64,
+    waits: [u64; 4],
+    past: u64,
+    came: u64,
+    came_worst: Option<u8>,
+}
+
+fn is_risk(kind: WorkKind) -> bool {
+    kind.is_corrective() || kind == WorkKind::ConditionBased
+}
+
+const WAITS: [(WaitingFor, &str); 4] = [
+    (WaitingFor::Parts, "for parts"),
+    (WaitingFor::Outage, "for an outage"),
+    (WaitingFor::People, "for people"),
+    (WaitingFor::Other, "for something else"),
+];
+
+fn counted(facts: &Snapshot, scope: Option<AssetId>, now: Instant) -> Counted {
+    let within = within(facts, scope, now);
+    let soon = now.plus(i64::from(facts.headline_days) * DAY);
+    let mut counted = Counted::default();
+    open_at(facts, now, |open: &OpenWork| {
+        if !is_risk(open.kind) || within.as_ref().is_some_and(|within| !within[open.asset as usize]) {
+            return;
+        }
+        counted.open += 1;
+        counted.by_rank[usize::from(open.standing.rank.clamp(1, 5)) - 1] += 1;
+        if open.scheduled_start.is_none_or(|start| start > soon) && open.standing.state != WorkState::UnderWay {
+            counted.no_date += 1;
+            if let Some(place) = WAITS.iter().position(|(waits, _)| open.standing.waiting_for == Some(*waits)) {
+                counted.waits[place] += 1;
+            }
+        }
+        counted.past += u64::from(open.window_end < now);
+        if open.part.raised_at[open.place] > now.plus(-7 * DAY).ms() {
+            counted.came += 1;
+            let rank = open.standing.rank;
+            counted.came_worst = Some(counted.came_worst.map_or(rank, |worst| worst.min(rank)));
+        }
+    });
+    counted
+}
+
+/// By dense index whether an asset stands below a scope at an instant; `None` where all do.
+pub(super) fn within(facts: &Snapshot, scope: Option<AssetId>, at: Instant) -> Option<Vec<bool>> {
+    let scope = facts.tree.index(scope?)?;
+    let mut within = vec![false; facts.tree.len()];
+    facts.tree.shape_at(at).below(scope as u32).into_iter().for_each(|below| within[below as usize] = true);
+    Some(within)
+}
+
+/// How many of the same work were open a week ago.
+fn a_week_ago(facts: &Snapshot, scope: Option<AssetId>, now: Instant) -> u64 {
+    let then = now.plus(-7 * DAY);
+    let within = within(facts, scope, then);
+    let mut count = 0;
+    open_at(facts, then, |open| {
+        let is_in = within.as_ref().is_none_or(|within| within[open.asset as usize]);
+        count += u64::from(is_risk(open.kind) && is_in);
+    });
+    count
+}
+
+/// The sentences for a scope (everything without one), the worst first.
+#[must_use]
+pub fn headlines(facts: &Snapshot, scope: Option<AssetId>, now: Instant) -> Vec<Headline> {
+    let (counted, before) = rayon::join(|| counted(facts, scope, now), || a_week_ago(facts, scope, now));
+    let mut all = said(&counted, before, facts.headline_days);
+    all.sort_by_key(|headline| headline.verdict);
+    all
+}
+
+fn orders(count: u64) -> String {
+    units::counted(usize::try_from(count).unwrap_or(usize::MAX), "order", "orders")
+}
+
+fn said(counted: &Counted, before: u64, days: u16) -> Vec<Headline> {
+    let Counted { open, no_date, past, came, .. } = *counted;
+    if open == 0 && before == 0 {
+        let text = "No corrective or condition-based work is open".into();
+        return vec![Headline { kind: HeadlineKind::WorstRank, verdict: VerdictOn::Good, count: 0, rank: None, text }];
+    }
+    let worst = (1u8..=5).zip(counted.by_rank).find(|(_, count)| *count > 0);
+    let worst = match worst {
+        Some((rank, count)) => {
+            let verdict = if rank <= 2 { VerdictOn::Bad } else { VerdictOn::Watch };
+            let text = format!("{} of rank {rank} {} open, the worst there is", orders(count), stand(count));
+            Headline { kind: HeadlineKind::WorstRank, verdict, count, rank: Some(rank), text }
+        }
+        None => {
+            let text = "No corrective or condition-based work is open".into();
+            Headline { kind: HeadlineKind::WorstRank, verdict: VerdictOn::Good, count: 0, rank: None, text }
+        }
+    };
+    let bad_if = |count: u64| if count > 0 { VerdictOn::Bad } else { VerdictOn::Good };
+    let waits = WAITS.iter().zip(counted.waits).filter(|(_, count)| *count > 0);
+    let waits: Vec<String> = waits.map(|((_, words), count)| format!("{count} {} {words}", wait(count))).collect();
+    let waits = if waits.is_empty() { String::new() } else { format!(": {}", waits.join(", ")) };
+    let text = match no_date {
+        0 => format!("Everything open has a date in the next {days} days"),
+        count => format!("{count} of {open} {} no date in the next {days} days{waits}", have(count)),
+    };
+    let no_date = Headline { kind: HeadlineKind::NoDate, verdict: bad_if(no_date), count: no_date, rank: None, text };
+    let text = match past {
+        0 => "Nothing is past its window".into(),
+        count => format!("{count} of {open} {} past {} window", are(count), if count == 1 { "its" } else { "their" }),
+    };
+    let past = Headline { kind: HeadlineKind::PastWindow, verdict: bad_if(past), count: past, rank: None, text };
+    let verdict = match counted.came_worst {
+        None => VerdictOn::Good,
+        Some(rank) if rank <= 2 => VerdictOn::Bad,
+        Some(_) => VerdictOn::Watch,
+    };
+    let since = match open.cmp(&before) {
+        std::cmp::Ordering::Equal => format!("{open} open, as many as a week ago"),
+        std::cmp::Ordering::Greater => format!("{open} open, {} more than a week ago", open - before),
+        std::cmp::Ordering::Less => format!("{open} open, {} fewer than a week ago", before - open),
+    };
+    let text = match came {
+        0 => format!("{since}: none came in the last 7 days"),
+        came => format!("{since}: {came} came in the last 7 days"),
+    };
+    let since = Headline { kind: HeadlineKind::SinceAWeek, verdict, count: came, rank: None, text };
+    vec![worst, no_date, past, since]
+}
+
+fn stand(count: u64) -> &'static str {
+    if count == 1 { "stands" } else { "stand" }
+}
+
+fn wait(count: u64) -> &'static str {
+    if count == 1 { "waits" } else { "wait" }
+}
+
+fn have(count: u64) -> &'static str {
+    if count == 1 { "has" } else { "have" }
+}
+
+fn are(count: u64) -> &'static str {
+    if count == 1 { "is" } else { "are" }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_sentence_says_how_many_and_how_bad() {
+        let counted = Counted {
+            open: 9,
+            by_rank: [0, 1, 3, 5, 0],
+            no_date: 4,
+            waits: [3, 0, 1, 0],
+            past: 0,
+            came: 2,
+            came_worst: Some(3),
+        };
+        let said: Vec<(VerdictOn, String)> =
+            said(&counted, 11, 10).into_iter().map(|headline| (headline.verdict, headline.text)).collect();
+        let expected = [
+            (VerdictOn::Bad, "1 order of rank 2 stands open, the worst there is"),
+            (VerdictOn::Bad, "4 of 9 have no date in the next 10 days: 3 wait for parts, 1 waits for people"),
+            (VerdictOn::Good, "Nothing is past its window"),
+            (VerdictOn::Watch, "9 open, 2 fewer than a week ago: 2 came in the last 7 days"),
+        ];
+        assert_eq!(said, expected.map(|(verdict, text)| (verdict, text.to_owned())));
+    }
+
+    #[test]
+    fn where_nothing_is_open_one_sentence_says_so() {
+        let said = said(&Counted::default(), 0, 10);
+        assert_eq!((said.len(), said[0].verdict, said[0].count), (1, VerdictOn::Good, 0));
+    }
+}

@@ -1,0 +1,109 @@
+//! Entries of cost.
+
+use super::{Contribution, Measure, NO_WORK};
+use crate::{
+    facts::{
+        Entries, Snapshot,
+        columns::Part,
+        packed::{NONE, Packed},
+    },
+    ground::{
+        ids::EntryId,
+        period,
+        time::{Instant, Span},
+    },
+    tally::{
+        Question,
+        dimension::Dimension,
+        formula::Over,
+        indicators::{RowKind, TraceRow},
+    },
+    work::entries::EntryKind,
+};
+
+/// Entries of cost, by kind, settled and provisional apart.
+pub(in crate::tally) struct Cost(pub(in crate::tally) Over);
+
+impl Cost {
+    /// The kind whose sum a cell is.
+    pub(in crate::tally) fn kind(cell: usize) -> EntryKind {
+        EntryKind::ALL[cell / 2]
+    }
+
+    /// Whether a cell is of what is settled.
+    pub(in crate::tally) fn is_settled(cell: usize) -> bool {
+        cell.is_multiple_of(2)
+    }
+}
+
+/// An entry as a why shows it.
+pub(super) fn entry_row(facts: &Snapshot, q: Question, part: &Entries, place: usize, amount: i64) -> TraceRow {
+    let entry = part.row(place);
+    TraceRow {
+        kind: RowKind::Entry,
+        id: entry.id.0,
+        asset: facts.tree.node(entry.asset as usize).id,
+        work_order: Some(entry.work),
+        at: entry.at,
+        amount,
+        whole: None,
+        settled: Some(entry.settled_at <= q.now),
+    }
+}
+
+impl Measure for Cost {
+    type Rows = Entries;
+    const CELLS: usize = 8;
+
+    fn window(&self, facts: &Snapshot, q: Question) -> Span {
+        let end = q.period.end();
+        let start = match self.0 {
+            Over::Period => q.period.start(),
+            Over::Year => period::fiscal_year_start(end.plus(-1), &facts.zone, facts.fiscal_month),
+            Over::Life => Instant::EARLIEST,
+        };
+        Span::new(start, end).unwrap_or(q.period)
+    }
+
+    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Entries, usize, Contribution)) {
+        let window = self.window(facts, q);
+        let now = q.now.ms();
+        for (part, places) in facts.entries.between((window.start(), EntryId(0)), (window.end(), EntryId(0))) {
+            for place in places {
+                let contribution = Contribution {
+                    asset: part.asset[place],
+                    at: Instant::unpack(part.at[place]),
+                    cell: usize::from(part.kind[place]) * 2 + usize::from(part.settled_at[place] > now),
+                    amount: part.cost[place],
+                    work: part.work[place],
+                };
+                found(part, place, contribution);
+            }
+        }
+    }
+
+    fn kept(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(Contribution)) -> bool {
+        self.0 == Over::Life
+            && facts.life.before(&facts.entries, &facts.tree, q.period.end(), q.now, |asset, at, cell, amount| {
+                found(Contribution { asset, at, cell, amount, work: NO_WORK });
+            })
+    }
+
+    fn row(&self, facts: &Snapshot, q: Question, part: &Entries, place: usize, amount: i64) -> TraceRow {
+        entry_row(facts, q, part, place, amount)
+    }
+
+    fn says(&self, part: &Entries, place: usize, dimension: Dimension) -> i64 {
+        let id = |id: u32| if id == u32::MAX { NONE } else { i64::from(id) };
+        match dimension {
+            Dimension::Kind => i64::from(part.kind[place]),
+            Dimension::Item => id(part.item[place]),
+            Dimension::Supplier => id(part.supplier[place]),
+            _ => NONE,
+        }
+    }
+
+    fn quantity(&self, part: &Entries, place: usize) -> i64 {
+        part.quantity[place]
+    }
+}

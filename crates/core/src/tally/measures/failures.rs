@@ -1,0 +1,278 @@
+//! Failure reports. Those of work that was dropped count nowhere: it was a duplicate, or nothing had failed.
+
+use super::{Contribution, Measure};
+use crate::{
+    codes::{codebooks::says_nothing, failures::Effect},
+    facts::{Failures, Snapshot, columns::Part, packed::Packed},
+    ground::{
+        ids::{CodeId, FailureId, WorkOrderId},
+        spans::{intersection, total_ms},
+        time::{DAY, Instant, Span},
+    },
+    plant::{
+        assets::ParentEffect,
+        downtime::{DowntimeKind, Risen},
+    },
+    tally::{
+        Question,
+        dimension::Dimension,
+        indicators::{RowKind, TraceRow},
+        times::{lasted, piece},
+    },
+    work::WorkState,
+};
+use rustc_hash::{FxHashMap, FxHashSet};
+use std::collections::HashMap;
+
+/// A failure of the same problem on the same asset within this time is a repeat.
+pub(in crate::tally) const REPEATS_WITHIN_MS: i64 = 90 * DAY;
+
+fn failures_in(facts: &Snapshot, period: Span) -> impl Iterator<Item = (&Failures, usize)> {
+    let found = facts.failures.between((period.start(), FailureId(0)), (period.end(), FailureId(0)));
+    found.flat_map(|(part, places)| places.map(move |place| (part, place)))
+}
+
+/// Whether its work was dropped.
+fn is_dropped(facts: &Snapshot, part: &Failures, place: usize) -> bool {
+    let found = facts.works.find((WorkOrderId::unpack(part.work[place]),));
+    found.is_some_and(|(works, at)| works.state[at] == WorkState::Dropped.pack())
+}
+
+fn counted(facts: &Snapshot, period: Span) -> impl Iterator<Item = (&Failures, usize)> {
+    failures_in(facts, period).filter(|(part, place)| !is_dropped(facts, part, *place))
+}
+
+fn critical(facts: &Snapshot, period: Span) -> impl Iterator<Item = (&Failures, usize)> {
+    let critical = Effect::Critical.pack();
+    counted(facts, period).filter(move |(part, place)| part.effect[*place] == critical)
+}
+
+/// A failure as a why shows it.
+fn failure_row(facts: &Snapshot, part: &Failures, place: usize, amount: i64) -> TraceRow {
+    let failure = part.row(place);
+    TraceRow {
+        kind: RowKind::Failure,
+        id: failure.id.0,
+        asset: facts.tree.node(failure.asset as usize).id,
+        work_order: Some(failure.work),
+        at: failure.at,
+        amount,
+        whole: None,
+        settled: None,
+    }
+}
+
+fn says(part: &Failures, place: usize, dimension: Dimension) -> i64 {
+    match dimension {
+        Dimension::Kind => i64::from(part.effect[place]),
+        _ => crate::facts::packed::NONE,
+    }
+}
+
+/// Failure reports, by effect; those that repeat one, those that are coded, those whose codes say nothing, and those of dropped
+/// work, which count for nothing else.
+pub(in crate::tally) struct Failed;
+
+impl Failed {
+    pub(in crate::tally) const REPEAT: usize = 3;
+    pub(in crate::tally) const CODED: usize = 4;
+    pub(in crate::tally) const OTHER: usize = 5;
+    pub(in crate::tally) const DROPPED: usize = 6;
+}
+
+impl Measure for Failed {
+    type Rows = Failures;
+    const CELLS: usize = 7;
+
+    fn window(&self, _: &Snapshot, q: Question) -> Span {
+        q.period
+    }
+
+    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Failures, usize, Contribution)) {
+        let none = Option::<CodeId>::None.pack();
+        let says_nothing: FxHashSet<u32> = facts
+            .names
+            .codes
+            .iter()
+            .filter(|code| says_nothing(&code.code))
+            .map(|code| CodeId(code.id).pack())
+            .collect();
+        // When each problem was had last, by asset.
+        let mut had: FxHashMap<(u32, u32), i64> = FxHashMap::default();
+        let from = q.period.start().plus(-REPEATS_WITHIN_MS);
+        let Ok(window) = Span::new(from, q.period.end()) else { return };
+        for (part, place) in failures_in(facts, window) {
+            let (asset, work, at) = (part.asset[place], part.work[place], part.at[place]);
+            let mut adds = |cell, amount| {
+                found(part, place, Contribution { asset, at: Instant::from_ms(at), cell, amount, work });
+            };
+            let is_dropped = is_dropped(facts, part, place);
+            let is_in = at >= q.period.start().ms();
+            if is_dropped {
+                if is_in {
+                    adds(Self::DROPPED, 1);
+                }
+                continue;
+            }
+            let is_failure = part.effect[place] != Effect::Incipient.pack();
+            let mut repeats = false;
+            if is_failure && part.problem[place] != none {
+                let before = had.insert((asset, part.problem[place]), at);
+                repeats = before.is_some_and(|before| at - before <= REPEATS_WITHIN_MS);
+            }
+            if !is_in {
+                continue;
+            }
+            adds(usize::from(part.effect[place]), 1);
+            if repeats {
+                adds(Self::REPEAT, 1);
+            }
+            if part.problem[place] != none {
+                adds(Self::CODED, 1);
+                let codes = [part.problem[place], part.cause[place], part.remedy[place]];
+                if codes.iter().any(|code| says_nothing.contains(code)) {
+                    adds(Self::OTHER, 1);
+                }
+            }
+        }
+    }
+
+    fn row(&self, facts: &Snapshot, _: Question, part: &Failures, place: usize, amount: i64) -> TraceRow {
+        failure_row(facts, part, place, amount)
+    }
+
+    fn says(&self, part: &Failures, place: usize, dimension: Dimension) -> i64 {
+        says(part, place, dimension)
+    }
+}
+
+/// Critical failures where they put something down: the failed asset and all that the chain of *yes*, and groups of which too few
+/// were up, puts down with it. It adds one on the asset and takes it away above the last that it reaches.
+pub(in crate::tally) struct Downing;
+
+impl Downing {
+    /// The last asset upwards that a failure puts down.
+    fn reaches(facts: &Snapshot, q: Question, asset: u32, at: Instant, down: &mut Option<Risen>) -> u32 {
+        let (tree, then) = (&facts.tree, q.tree_at(at));
+        let mut last = asset as usize;
+        loop {
+            let Some(parent) = tree.parent_at(last, then) else { break };
+            if !tree.node(parent).life.contains(at) {
+                break;
+            }
+            match tree.effect_at(last, then) {
+                ParentEffect::Yes => last = parent,
+                ParentEffect::No => break,
+                ParentEffect::Group { .. } => {
+                    let down = down.get_or_insert_with(|| Self::down(facts, q));
+                    let is_down = down.of([parent as u32]).remove(&(parent as u32)).unwrap_or_default();
+                    if !is_down.iter().any(|piece| piece.span.contains(at)) {
+                        break;
+                    }
+                    last = parent;
+                }
+            }
+        }
+        last as u32
+    }
+
+    fn down(facts: &Snapshot, q: Question) -> Risen {
+        let own = lasted(facts, q.period)
+            .filter(|fact| fact.is_stop() && fact.kind == DowntimeKind::Unplanned)
+            .filter_map(|fact| Some((fact.asset, piece(facts, &fact, q.period)?)));
+        Risen::new(&facts.tree, q.period, own.collect(), q.basis, q.now)
+    }
+}
+
+impl Measure for Downing {
+    type Rows = Failures;
+    const CELLS: usize = 1;
+
+    fn window(&self, _: &Snapshot, q: Question) -> Span {
+        q.period
+    }
+
+    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Failures, usize, Contribution)) {
+        let mut down = None;
+        // Most fail again and again, and the way up is the same as long as nothing moves.
+        let mut known: HashMap<u32, (u32, Option<u32>)> = HashMap::new();
+        let is_steady = facts.tree.changes_in(q.period).is_empty() && facts.tree.grouped().is_empty();
+        for (part, place) in critical(facts, q.period) {
+            let (asset, work, at) = (part.asset[place], part.work[place], Instant::unpack(part.at[place]));
+            let mut way = || {
+                let last = Self::reaches(facts, q, asset, at, &mut down);
+                (last, facts.tree.parent_at(last as usize, q.tree_at(at)).map(|above| above as u32))
+            };
+            let (_, above) = if is_steady { *known.entry(asset).or_insert_with(way) } else { way() };
+            found(part, place, Contribution { asset, at, cell: 0, amount: 1, work });
+            if let Some(above) = above {
+                found(part, place, Contribution { asset: above, at, cell: 0, amount: -1, work });
+            }
+        }
+    }
+
+    fn row(&self, facts: &Snapshot, _: Question, part: &Failures, place: usize, amount: i64) -> TraceRow {
+        failure_row(facts, part, place, amount)
+    }
+}
+
+/// Critical failures that had downtime, their time to restore (the union of the work's unplanned downtime, open downtime up to
+/// now), and how much of it the work was under way.
+pub(in crate::tally) struct Restored;
+
+impl Restored {
+    pub(in crate::tally) const COUNT: usize = 0;
+    pub(in crate::tally) const MS: usize = 1;
+    pub(in crate::tally) const UNDER_WAY_MS: usize = 2;
+}
+
+impl Measure for Restored {
+    type Rows = Failures;
+    const CELLS: usize = 3;
+
+    fn window(&self, _: &Snapshot, q: Question) -> Span {
+        q.period
+    }
+
+    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Failures, usize, Contribution)) {
+        for (part, place) in critical(facts, q.period) {
+            let number = WorkOrderId::unpack(part.work[place]);
+            let down = facts.down_for(number, q.now);
+            if down.is_empty() {
+                continue;
+            }
+            let (asset, at, work) = (part.asset[place], Instant::unpack(part.at[place]), part.work[place]);
+            let mut adds = |cell, amount| found(part, place, Contribution { asset, at, cell, amount, work });
+            adds(Self::COUNT, 1);
+            adds(Self::MS, total_ms(&down));
+            adds(Self::UNDER_WAY_MS, total_ms(&intersection(&under_way(facts, number, q.now), &down)));
+        }
+    }
+
+    fn row(&self, facts: &Snapshot, _: Question, part: &Failures, place: usize, amount: i64) -> TraceRow {
+        failure_row(facts, part, place, amount)
+    }
+
+    fn says(&self, part: &Failures, place: usize, dimension: Dimension) -> i64 {
+        says(part, place, dimension)
+    }
+}
+
+/// When work was under way, up to `now`.
+fn under_way(facts: &Snapshot, work: WorkOrderId, now: Instant) -> Vec<Span> {
+    let mut spans = Vec::new();
+    let mut since = None;
+    for (at, to) in facts.way(work) {
+        match (to, since) {
+            (WorkState::UnderWay, None) => since = Some(at),
+            (WorkState::UnderWay, Some(_)) => {}
+            (_, Some(began)) => {
+                spans.extend(Span::new(began, at.min(now)).ok());
+                since = None;
+            }
+            (_, None) => {}
+        }
+    }
+    spans.extend(since.and_then(|began| Span::new(began, now).ok()));
+    spans
+}

@@ -1,0 +1,167 @@
+//! Work that is open at an instant.
+
+use super::{Contribution, Measure};
+use crate::{
+    facts::{Snapshot, Standing, Works, columns::Part, packed::Packed},
+    ground::{
+        ids::WorkOrderId,
+        time::{Instant, Span},
+    },
+    tally::{
+        Question,
+        indicators::{RowKind, TraceRow},
+    },
+    work::{WorkKind, WorkState},
+};
+
+/// A work order that is open at an instant, as it stood then.
+pub(in crate::tally) struct OpenWork<'a> {
+    pub(in crate::tally) part: &'a Works,
+    pub(in crate::tally) place: usize,
+    pub(in crate::tally) asset: u32,
+    pub(in crate::tally) standing: Standing,
+    pub(in crate::tally) kind: WorkKind,
+    pub(in crate::tally) department: Option<u32>,
+    pub(in crate::tally) window_end: Instant,
+    pub(in crate::tally) scheduled_start: Option<Instant>,
+    pub(in crate::tally) estimated_ms: Option<i64>,
+}
+
+impl OpenWork<'_> {
+    pub(in crate::tally) fn number(&self) -> u32 {
+        self.part.number[self.place]
+    }
+
+    /// Estimated minus spent time by an instant, never below 0; none where nobody estimated it.
+    pub(in crate::tally) fn left_ms(&self, facts: &Snapshot, at: Instant) -> Option<i64> {
+        let spent = || facts.spent_ms(WorkOrderId::unpack(self.number()), at);
+        self.estimated_ms.map(|estimated| (estimated - spent()).max(0))
+    }
+
+    pub(in crate::tally) fn is_ready(&self) -> bool {
+        matches!(self.standing.state, WorkState::Ready | WorkState::Scheduled)
+    }
+}
+
+/// Calls `found` with each order that is open at an instant, as it stood then.
+pub(in crate::tally) fn open_at(facts: &Snapshot, at: Instant, mut found: impl FnMut(&OpenWork)) {
+    let Ok(moment) = Span::new(at, at.plus(1)) else { return };
+    for part in facts.works.overlapping(moment) {
+        for place in 0..part.len() {
+            if part.raised_at[place] > at.ms() || part.until[place] <= at.ms() {
+                continue;
+            }
+            let number = WorkOrderId::unpack(part.number[place]);
+            let mut standing = Standing::now(part, place);
+            // As it stands since its last move, which spares a look at the way it came.
+            if standing.since > at {
+                let Some(step) = facts.step_at(number, at) else { continue };
+                (standing.state, standing.since, standing.waiting_for) = (step.to, step.at, step.waiting_for);
+            }
+            if !standing.state.is_open() {
+                continue;
+            }
+            let mut work = OpenWork {
+                part,
+                place,
+                asset: part.asset[place],
+                standing,
+                kind: WorkKind::unpack(part.kind[place]),
+                department: Option::unpack(part.department[place]),
+                window_end: Instant::unpack(part.window_end[place]),
+                scheduled_start: Option::unpack(part.scheduled_start[place]),
+                estimated_ms: Option::unpack(part.estimated_ms[place]),
+            };
+            // Of that instant, where they were changed.
+            if part.changed[place]
+                && let Some(fields) = facts.fields_at(number, at)
+            {
+                work.asset = fields.asset;
+                work.kind = fields.kind;
+                work.department = fields.department;
+                work.window_end = fields.window_end;
+                work.scheduled_start = fields.scheduled_start;
+                work.estimated_ms = fields.estimated_ms;
+                work.standing.rank = fields.rank;
+                work.standing.crew = fields.crew;
+                work.standing.is_dated = fields.scheduled_start.is_some();
+            }
+            found(&work);
+        }
+    }
+}
+
+/// Open work as of the end of the period: how much, its hours still to do, what nobody estimated, what is past its window, over
+/// its state's limit, the hours that are ready, and how long since it was raised.
+pub(in crate::tally) struct Open;
+
+impl Open {
+    pub(in crate::tally) const COUNT: usize = 0;
+    pub(in crate::tally) const MS: usize = 1;
+    pub(in crate::tally) const UNESTIMATED: usize = 2;
+    pub(in crate::tally) const PAST: usize = 3;
+    pub(in crate::tally) const OVER: usize = 4;
+    pub(in crate::tally) const READY_MS: usize = 5;
+    pub(in crate::tally) const AGE_MS: usize = 6;
+}
+
+impl Measure for Open {
+    type Rows = Works;
+    const CELLS: usize = 7;
+
+    fn window(&self, _: &Snapshot, q: Question) -> Span {
+        let as_of = q.as_of();
+        Span::new(as_of, as_of.plus(1)).unwrap_or(q.period)
+    }
+
+    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Works, usize, Contribution)) {
+        let as_of = q.as_of();
+        open_at(facts, as_of, |open| {
+            let (asset, work) = (open.asset, open.number());
+            let mut adds = |cell, amount| {
+                found(open.part, open.place, Contribution { asset, at: as_of, cell, amount, work });
+            };
+            adds(Self::COUNT, 1);
+            adds(Self::AGE_MS, as_of.ms() - open.part.raised_at[open.place]);
+            match open.left_ms(facts, as_of) {
+                None => adds(Self::UNESTIMATED, 1),
+                Some(left) => {
+                    adds(Self::MS, left);
+                    if open.is_ready() {
+                        adds(Self::READY_MS, left);
+                    }
+                }
+            }
+            if open.window_end < as_of {
+                adds(Self::PAST, 1);
+            }
+            if facts.is_over_limit(open.standing, as_of) {
+                adds(Self::OVER, 1);
+            }
+        });
+    }
+
+    fn row(&self, facts: &Snapshot, q: Question, part: &Works, place: usize, amount: i64) -> TraceRow {
+        let number = WorkOrderId::unpack(part.number[place]);
+        let asset = match part.changed[place] {
+            true => facts.fields_at(number, q.as_of()).map_or(part.asset[place], |fields| fields.asset),
+            false => part.asset[place],
+        };
+        work_row(facts, part, place, asset, amount)
+    }
+}
+
+/// A work order as a why shows it.
+pub(super) fn work_row(facts: &Snapshot, part: &Works, place: usize, asset: u32, amount: i64) -> TraceRow {
+    let number = WorkOrderId::unpack(part.number[place]);
+    TraceRow {
+        kind: RowKind::WorkOrder,
+        id: number.0,
+        asset: facts.tree.node(asset as usize).id,
+        work_order: Some(number),
+        at: Instant::unpack(part.raised_at[place]),
+        amount,
+        whole: None,
+        settled: None,
+    }
+}

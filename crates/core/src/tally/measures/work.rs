@@ -1,0 +1,201 @@
+//! Work that was raised, completed, or stood in a week's schedule.
+
+use super::{Contribution, Measure, open::work_row};
+use crate::{
+    facts::{
+        ByWork, FieldsFact, Snapshot, Works,
+        columns::Part,
+        packed::{NONE, Packed},
+    },
+    ground::{
+        ids::{CodeId, WorkOrderId},
+        period::midnight,
+        time::{DAY, Instant, Span},
+    },
+    tally::{Question, indicators::TraceRow},
+    work::WorkKind,
+};
+use jiff::ToSpan;
+
+/// Kinds there are: the first so many cells of measures by kind.
+const KINDS: usize = 6;
+
+/// The asset and the kind of an order at an instant.
+fn asset_and_kind(facts: &Snapshot, part: &Works, place: usize, at: Instant) -> (u32, u8) {
+    let fields = part.changed[place].then(|| facts.fields_at(WorkOrderId::unpack(part.number[place]), at)).flatten();
+    fields.map_or((part.asset[place], part.kind[place]), |fields| (fields.asset, fields.kind.pack()))
+}
+
+/// Work that was raised in the period, by kind.
+pub(in crate::tally) struct Raised;
+
+impl Measure for Raised {
+    type Rows = Works;
+    const CELLS: usize = KINDS;
+
+    fn window(&self, _: &Snapshot, q: Question) -> Span {
+        q.period
+    }
+
+    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Works, usize, Contribution)) {
+        for part in facts.works.overlapping(q.period) {
+            for place in 0..part.len() {
+                let at = Instant::unpack(part.raised_at[place]);
+                if q.period.contains(at) {
+                    let (asset, kind) = asset_and_kind(facts, part, place, at);
+                    let work = part.number[place];
+                    found(part, place, Contribution { asset, at, cell: usize::from(kind), amount: 1, work });
+                }
+            }
+        }
+    }
+
+    fn row(&self, facts: &Snapshot, _: Question, part: &Works, place: usize, amount: i64) -> TraceRow {
+        let (asset, _) = asset_and_kind(facts, part, place, Instant::unpack(part.raised_at[place]));
+        work_row(facts, part, place, asset, amount)
+    }
+}
+
+/// Work that was done first in the period: by kind, and the hours spent on it by kind; of what had an estimate that and the hours
+/// spent; how long it took since it was raised; what was corrective, and of that what is coded in full.
+pub(in crate::tally) struct Completed;
+
+impl Completed {
+    pub(in crate::tally) const HOURS: usize = KINDS;
+    pub(in crate::tally) const ESTIMATED_MS: usize = 2 * KINDS;
+    pub(in crate::tally) const ACTUAL_MS: usize = 2 * KINDS + 1;
+    pub(in crate::tally) const CYCLE_MS: usize = 2 * KINDS + 2;
+    pub(in crate::tally) const CORRECTIVE: usize = 2 * KINDS + 3;
+    pub(in crate::tally) const CODED: usize = 2 * KINDS + 4;
+}
+
+/// Orders that have a failure with problem, cause and remedy.
+fn coded(facts: &Snapshot) -> ByWork<bool> {
+    let none = Option::<CodeId>::None.pack();
+    let mut coded = ByWork::new(&facts.works, false);
+    for part in facts.failures.parts() {
+        for place in 0..part.len() {
+            if part.problem[place] != none && part.cause[place] != none && part.remedy[place] != none {
+                coded.put(part.work[place], true);
+            }
+        }
+    }
+    coded
+}
+
+impl Measure for Completed {
+    type Rows = Works;
+    const CELLS: usize = 2 * KINDS + 5;
+
+    fn window(&self, _: &Snapshot, q: Question) -> Span {
+        q.period
+    }
+
+    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Works, usize, Contribution)) {
+        let coded = coded(facts);
+        for part in facts.works.overlapping(q.period) {
+            for place in 0..part.len() {
+                let at = Instant::unpack(part.done_at[place]);
+                if !q.period.contains(at) {
+                    continue;
+                }
+                let (asset, kind) = asset_and_kind(facts, part, place, at);
+                let work = part.number[place];
+                let spent = part.spent_ms[place];
+                let mut adds = |cell, amount| found(part, place, Contribution { asset, at, cell, amount, work });
+                adds(usize::from(kind), 1);
+                adds(Self::HOURS + usize::from(kind), spent);
+                adds(Self::CYCLE_MS, at.ms() - part.raised_at[place]);
+                if part.estimated_ms[place] != NONE {
+                    adds(Self::ESTIMATED_MS, part.estimated_ms[place]);
+                    adds(Self::ACTUAL_MS, spent);
+                }
+                if WorkKind::unpack(kind).is_corrective() {
+                    adds(Self::CORRECTIVE, 1);
+                    if coded.of(work) {
+                        adds(Self::CODED, 1);
+                    }
+                }
+            }
+        }
+    }
+
+    fn row(&self, facts: &Snapshot, _: Question, part: &Works, place: usize, amount: i64) -> TraceRow {
+        let (asset, _) = asset_and_kind(facts, part, place, Instant::unpack(part.done_at[place]));
+        work_row(facts, part, place, asset, amount)
+    }
+}
+
+/// Work in the schedules of weeks that began in the period and are over: what was to begin in a week, as it stood when that began
+/// and was not done by then; and what of it was done in that week. Weeks begin on Mondays (ISO 8601).
+pub(in crate::tally) struct Scheduled;
+
+impl Scheduled {
+    pub(in crate::tally) const ALL: usize = 0;
+    pub(in crate::tally) const DONE: usize = 1;
+}
+
+/// The week that an instant lies in.
+fn week_of(facts: &Snapshot, at: Instant) -> Option<Span> {
+    let date = at.in_zone(&facts.zone).date();
+    let monday = date.saturating_sub(i64::from(date.weekday().to_monday_zero_offset()).days());
+    Span::new(midnight(monday, &facts.zone), midnight(monday.saturating_add(7.days()), &facts.zone)).ok()
+}
+
+impl Measure for Scheduled {
+    type Rows = Works;
+    const CELLS: usize = 2;
+
+    fn window(&self, _: &Snapshot, q: Question) -> Span {
+        q.period
+    }
+
+    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Works, usize, Contribution)) {
+        let is_asked = |week: &Span| q.period.contains(week.start()) && week.end() <= q.now;
+        // Something scheduled in a week that began in the period lies at most a week beyond it.
+        let reach = (q.period.start().ms(), q.period.end().ms() + 7 * DAY);
+        for part in facts.works.overlapping(q.period) {
+            for place in 0..part.len() {
+                let number = WorkOrderId::unpack(part.number[place]);
+                let mut in_week = |week: Span, asset: u32| {
+                    let is_there = part.raised_at[place] < week.start().ms()
+                        && part.done_at[place] >= week.start().ms()
+                        && facts.state_at(number, week.start()).is_some_and(|state| state.is_open());
+                    if is_there {
+                        let (at, work) = (week.start(), part.number[place]);
+                        let mut adds = |cell| found(part, place, Contribution { asset, at, cell, amount: 1, work });
+                        adds(Self::ALL);
+                        if part.done_at[place] < week.end().ms() {
+                            adds(Self::DONE);
+                        }
+                    }
+                };
+                if !part.changed[place] {
+                    let start = part.scheduled_start[place];
+                    if (reach.0..reach.1).contains(&start)
+                        && let Some(week) = week_of(facts, Instant::from_ms(start)).filter(is_asked)
+                    {
+                        in_week(week, part.asset[place]);
+                    }
+                    continue;
+                }
+                // Each week that some version names, if that is the version that held when the week began.
+                let mut weeks: Vec<(Span, FieldsFact)> = Vec::new();
+                for version in facts.versions(number) {
+                    let week = version.scheduled_start.and_then(|start| week_of(facts, start)).filter(is_asked);
+                    let Some(week) = week.filter(|week| weeks.iter().all(|(known, _)| known != week)) else { continue };
+                    if let Some(held) = facts.fields_at(number, week.start())
+                        && held.scheduled_start.is_some_and(|start| week.contains(start))
+                    {
+                        weeks.push((week, held));
+                    }
+                }
+                weeks.into_iter().for_each(|(week, held)| in_week(week, held.asset));
+            }
+        }
+    }
+
+    fn row(&self, facts: &Snapshot, _: Question, part: &Works, place: usize, amount: i64) -> TraceRow {
+        work_row(facts, part, place, part.asset[place], amount)
+    }
+}
