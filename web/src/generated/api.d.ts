@@ -563,6 +563,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/headlines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Up to four sentences on the open corrective and condition-based work of a scope, the worst first. */
+        get: operations["get_headlines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/import/{kind}": {
         parameters: {
             query?: never;
@@ -610,6 +627,23 @@ export interface paths {
         };
         /** The catalogue of indicators. */
         get: operations["get_indicators"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was bought so far, by its letters. */
+        get: operations["get_items"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1260,6 +1294,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/suppliers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who sold something so far, by its letters. */
+        get: operations["get_suppliers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/tags": {
         parameters: {
             query?: never;
@@ -1307,6 +1358,129 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tally/backlog": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Open work by state, crew, department, age and rank, now and as of the ends of months. */
+        get: operations["get_tally_backlog"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tally/changed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What changed between two periods: by where, kind, kind of work, problem, item, supplier and crew, each adding up to the
+         *     difference.
+         */
+        get: operations["get_tally_changed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tally/downtime": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who stopped whom, and for how long. */
+        get: operations["get_tally_downtime"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tally/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the fiscal year in which the period ends will have cost, against its budget: of the scope and what is right below it. */
+        get: operations["get_tally_forecast"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tally/ranking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All assets of a scope by one figure, the greatest first, wherever in the tree they stand. */
+        get: operations["get_tally_ranking"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Values that are set for assets or crews from a day on. */
+        get: operations["get_values"];
+        put?: never;
+        /** Sets a value from a day on; the same for the same day is replaced. */
+        post: operations["post_values"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/values/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes a value away. */
+        delete: operations["delete_values_id"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1723,6 +1897,11 @@ export interface components {
             serial?: string | null;
         };
         /**
+         * Format: int64
+         * @description A node of the tree.
+         */
+        AssetId: number;
+        /**
          * @description A place that stays, or a piece that moves.
          * @enum {string}
          */
@@ -1749,6 +1928,65 @@ export interface components {
         Assign: {
             calendar: string;
             from: components["schemas"]["Instant"];
+        };
+        /** @description Open work as of an instant. */
+        BacklogAt: {
+            at: components["schemas"]["Instant"];
+            /** Format: int64 */
+            count: number;
+            /** @description In the order of [`BacklogCut::ALL`]. */
+            cuts: components["schemas"]["BacklogGroup"][][];
+            /** Format: int64 */
+            ms: number;
+            /** Format: int64 */
+            over_limit: number;
+            /** Format: int64 */
+            past_window: number;
+            /** Format: int64 */
+            without_estimate: number;
+        };
+        /** @description Open work. */
+        BacklogBody: {
+            age: components["schemas"]["Figure"];
+            backlog_weeks: components["schemas"]["Figure"];
+            /** Format: int64 */
+            change: number;
+            comes_as: components["schemas"]["ComesAs"];
+            /** @description What its parts are cut by, in their order. */
+            cuts: components["schemas"]["BacklogCut"][];
+            /**
+             * Format: int32
+             * @description The most rows of a list that comes as orders.
+             */
+            longest_list: number;
+            /** @description As of the end of each month before, the earliest first. */
+            months: components["schemas"]["BacklogAt"][];
+            now: components["schemas"]["BacklogAt"];
+            ready_weeks: components["schemas"]["Figure"];
+            state_limits: components["schemas"]["StateLimit"][];
+        };
+        /**
+         * @description What open work is cut by.
+         * @enum {string}
+         */
+        BacklogCut: "state" | "crew" | "department" | "age" | "rank";
+        /** @description Open work of one value of a cut. */
+        BacklogGroup: {
+            /** Format: int64 */
+            count: number;
+            /**
+             * Format: int64
+             * @description Hours still to do, in milliseconds, of what has an estimate.
+             */
+            ms: number;
+            /** @description As it is called; empty for none. */
+            name: string;
+            /** Format: int64 */
+            over_limit: number;
+            /** Format: int64 */
+            past_window: number;
+            /** @description As a filter takes it; empty for none. */
+            value: string;
         };
         /**
          * @description Which tree a roll-up follows.
@@ -1791,10 +2029,63 @@ export interface components {
             code: string;
             name: string;
         };
+        /** @description What an asset is called. */
+        CalledAsset: {
+            code: string;
+            name: string;
+        };
         /** @description The value of a column in a row. */
         Cell: null | number | components["schemas"]["Instant"] | boolean | string | {
             code: string;
             name: string;
+        };
+        /** @description A difference, taken apart. */
+        Change: {
+            /** Format: int64 */
+            before: number;
+            indicator: components["schemas"]["Indicator"];
+            /** Format: int64 */
+            now: number;
+            of: components["schemas"]["ChangeOf"][];
+            /** @description What its rows are. */
+            rows: components["schemas"]["RowKind"];
+            /** @description What amounts are counted in: minor units, milliseconds, or a number. */
+            unit: components["schemas"]["RowUnit"];
+        };
+        /** @description The parts of a difference by one dimension, the greatest first. */
+        ChangeOf: {
+            /** @description The column of the list of its rows that has the values; none where they are rows of the tally. */
+            column?: string | null;
+            dimension: components["schemas"]["Dimension"];
+            name: string;
+            parts: components["schemas"]["ChangePart"][];
+        };
+        /** @description What one value has to do with a difference. */
+        ChangePart: {
+            /** Format: int64 */
+            before: number;
+            /** Format: int64 */
+            by_price?: number | null;
+            /**
+             * Format: int64
+             * @description How much of the difference of an item is that more or less of it was used, and how much that it cost more or less:
+             *     Δ = (q₁ − q₀)·p₀ + (p₁ − p₀)·q₁, p being the mean price of each period (common practice).
+             */
+            by_quantity?: number | null;
+            /** @description As it is called; empty for none. */
+            name: string;
+            /** Format: int64 */
+            now: number;
+            place?: components["schemas"]["TallyRowKind"] | null;
+            /** Format: int64 */
+            rows_before: number;
+            /**
+             * Format: int64
+             * @description How many rows that is of.
+             */
+            rows_now: number;
+            /** @description As a filter takes it: a code or a word; empty for none. */
+            value: string;
         };
         /** @description One line of the audit trail. */
         ChangeRow: {
@@ -1807,6 +2098,14 @@ export interface components {
             person: string;
             /** @description What was given as the reason, where one was asked for. */
             reason?: string | null;
+        };
+        /** @description A difference between two periods, taken apart. */
+        ChangedBody: components["schemas"]["Change"] & {
+            before: components["schemas"]["Span"];
+            /** @description What the indicator is counted in; amounts of time are in milliseconds. */
+            figure_unit: components["schemas"]["Unit"];
+            name: string;
+            span: components["schemas"]["Span"];
         };
         /** @description What counts as chattering. */
         Chatter: {
@@ -1907,6 +2206,11 @@ export interface components {
             /** @description Its values are grouped by in these steps. */
             steps: components["schemas"]["Step"][];
         };
+        /**
+         * @description How a backlog is best listed.
+         * @enum {string}
+         */
+        ComesAs: "orders" | "children";
         /** @description How far an installation is set up. */
         Counts: {
             /** Format: int64 */
@@ -1947,6 +2251,8 @@ export interface components {
             id: components["schemas"]["Indicator"];
             name: string;
             roll_up: components["schemas"]["RollUp"];
+            /** @description The same where room is short. */
+            short: string;
             source: string;
             unit: components["schemas"]["Unit"];
         };
@@ -1966,10 +2272,28 @@ export interface components {
             url: string;
         };
         /**
+         * @description What a figure is taken apart by.
+         * @enum {string}
+         */
+        Dimension: "child" | "kind" | "work_kind" | "problem" | "item" | "supplier" | "crew";
+        /**
          * @description Which way is better.
          * @enum {string}
          */
         Direction: "lower" | "higher" | "neither";
+        /** @description Downtime of a scope on a line of time. */
+        DowntimeBody: components["schemas"]["Timeline"] & {
+            /** @description By id. */
+            assets: {
+                [key: string]: components["schemas"]["CalledAsset"];
+            };
+            /** Format: int64 */
+            change: number;
+            /** @description What is said of its rows, by id: the note, or the title of the work; of those who see all work. */
+            texts: {
+                [key: string]: string;
+            };
+        };
         /** @description Downtime that was written. */
         DowntimeEntered: {
             id: components["schemas"]["DowntimeId"];
@@ -1993,6 +2317,11 @@ export interface components {
             note: string;
             recorded_at: components["schemas"]["Instant"];
             recorded_by: string;
+            /**
+             * Format: double
+             * @description The share of what it does that it could not do, where it ran on, slowed.
+             */
+            slowed?: number | null;
             start: components["schemas"]["Instant"];
             work_order?: components["schemas"]["WorkOrderId"] | null;
         };
@@ -2078,6 +2407,7 @@ export interface components {
             at: components["schemas"]["Instant"];
             description: string;
             id: components["schemas"]["EntryId"];
+            item?: string | null;
             kind: components["schemas"]["EntryKind"];
             person?: string | null;
             quantity: string;
@@ -2087,6 +2417,7 @@ export interface components {
             reversed: boolean;
             reverses?: components["schemas"]["EntryId"] | null;
             settled_at?: components["schemas"]["Instant"] | null;
+            supplier?: string | null;
             unit_price: string;
         };
         /** @description A line of history. */
@@ -2270,11 +2601,18 @@ export interface components {
              * @description With no failure, the mean time between failures is at least this.
              */
             at_least?: number | null;
+            /** @description How many lie in each band, where there are bands: up to 7, 30, 90, 180 days, and beyond. */
+            bands?: number[] | null;
             /**
              * Format: int64
              * @description Incipient failures, which are not in the count.
              */
             incipient?: number | null;
+            /**
+             * Format: double
+             * @description Of a distribution whose median is the value: what nine of ten stay below.
+             */
+            ninth?: number | null;
             /**
              * Format: int64
              * @description Money of work that is not closed yet.
@@ -2295,6 +2633,8 @@ export interface components {
         FigureAsked: {
             basis?: components["schemas"]["Basis"];
             from?: string | null;
+            /** @description Of some work and some assets only. */
+            held?: components["schemas"]["HeldTo"];
             indicator: components["schemas"]["Indicator"];
             part?: components["schemas"]["TallyRowKind"] | null;
             period?: string | null;
@@ -2375,9 +2715,35 @@ export interface components {
             span: components["schemas"]["Span"];
             worth?: components["schemas"]["Worth"] | null;
         };
+        /** @description What a year comes to at one row of a tally, in minor units. */
+        Forecast: {
+            /** Format: int64 */
+            budget?: number | null;
+            /**
+             * Format: int64
+             * @description Spent and the scaled rest.
+             */
+            forecast?: number | null;
+            past: components["schemas"]["PastYear"][];
+            /**
+             * Format: double
+             * @description By what the mean rest of past years is multiplied; none where there are none.
+             */
+            scale?: number | null;
+            /** Format: int64 */
+            spent: number;
+            year: components["schemas"]["Span"];
+        };
         /** @description A recent window, and a ladder whose rungs may be reached. */
         ForecastBody: components["schemas"]["PastSpan"] & {
             ladder?: components["schemas"]["Ladder"] | null;
+        };
+        /** @description What a fiscal year comes to at one asset. */
+        ForecastRow: components["schemas"]["Forecast"] & {
+            asset: string;
+            /** @description The scope itself; what is right below it otherwise. */
+            is_scope: boolean;
+            name: string;
         };
         /** @description Where a meter is heading. */
         ForecastView: {
@@ -2451,6 +2817,39 @@ export interface components {
             summaries: components["schemas"]["Cell"][];
             until?: components["schemas"]["Instant"] | null;
         };
+        /** @description A sentence. */
+        Headline: {
+            /**
+             * Format: int64
+             * @description The orders that it is about.
+             */
+            count: number;
+            kind: components["schemas"]["HeadlineKind"];
+            /**
+             * Format: int32
+             * @description The worst rank there is, where it is about that.
+             */
+            rank?: number | null;
+            text: string;
+            verdict: components["schemas"]["VerdictOn"];
+        };
+        /**
+         * @description What a sentence is about.
+         * @enum {string}
+         */
+        HeadlineKind: "worst_rank" | "no_date" | "past_window" | "since_a_week";
+        /** @description A sentence with the list of the orders that it is about. */
+        HeadlineRow: components["schemas"]["Headline"] & {
+            ask?: components["schemas"]["Asked"] | null;
+        };
+        /** @description The current risk in a few sentences. */
+        HeadlinesBody: {
+            at: components["schemas"]["Instant"];
+            /** Format: int64 */
+            change: number;
+            /** @description The worst first. */
+            headlines: components["schemas"]["HeadlineRow"][];
+        };
         /** @description What kept a rung from responding. */
         HeldBy: {
             /** @enum {string} */
@@ -2467,6 +2866,38 @@ export interface components {
             kind: "raise_interval";
             until: components["schemas"]["Instant"];
             work_order: components["schemas"]["WorkOrderId"];
+        };
+        /** @description What somebody holds a tally to: all of it, each where something is named. An empty word stands for none. */
+        HeldTo: {
+            /**
+             * @description Codes of the equipment classes of assets.
+             * @default []
+             */
+            class: string[];
+            /**
+             * @description Codes of crews whose work it is.
+             * @default []
+             */
+            crew: string[];
+            /** @default [] */
+            criticality: components["schemas"]["Criticality"][];
+            /** @default [] */
+            department: string[];
+            /**
+             * @description Ranks of the work, 1 to 5.
+             * @default []
+             */
+            rank: number[];
+            /**
+             * @description One of these tags.
+             * @default []
+             */
+            tag: string[];
+            /**
+             * @description Kinds of work.
+             * @default []
+             */
+            work_kind: components["schemas"]["WorkKind"][];
         };
         /** @description Something that was found. */
         Hit: {
@@ -2495,7 +2926,7 @@ export interface components {
          * @description A named figure.
          * @enum {string}
          */
-        Indicator: "cost_total" | "cost_labour" | "cost_material" | "cost_service" | "cost_tool" | "cost_ytd" | "cost_life" | "unplanned_downtime" | "planned_downtime" | "external_downtime" | "availability" | "failures" | "mtbf" | "mttr" | "open_work" | "open_hours" | "open_without_estimate";
+        Indicator: "cost_total" | "cost_labour" | "cost_material" | "cost_service" | "cost_tool" | "cost_ytd" | "cost_life" | "cost_per_hour" | "cost_of_value" | "budget" | "budget_used" | "unplanned_downtime" | "planned_downtime" | "external_downtime" | "slowed_downtime" | "downtime_cost" | "availability" | "failures" | "mtbf" | "mttr" | "mean_repair_time" | "repeat_failures" | "coded_share" | "other_share" | "open_work" | "open_hours" | "open_without_estimate" | "past_window" | "past_window_share" | "over_state_limit" | "backlog_weeks" | "ready_weeks" | "age" | "raised" | "completed" | "cycle_time" | "preventive_count_share" | "preventive_hours_share" | "preventive_raised_share" | "reactive_share" | "plan_compliance" | "schedule_compliance" | "estimate_ratio" | "alarms" | "alarms_per_day" | "nuisance_share" | "work_from_alarms";
         /** @description A value that goes into the formula and has no rows. */
         Input: {
             name: string;
@@ -2630,6 +3061,17 @@ export interface components {
             /** @description Newest first. */
             versions: components["schemas"]["VersionRow"][];
         };
+        /** @description One asset's line. */
+        Lane: {
+            /** @description Place of the nearest lane above; none of the first. */
+            above?: number | null;
+            asset: components["schemas"]["AssetId"];
+            /** Format: int32 */
+            depth: number;
+            /** @description Counted milliseconds unplanned, planned and external: the union, in required time. */
+            ms: number[];
+            stops: components["schemas"]["Stop"][];
+        };
         /** @description What lies below a meter's trend on the same time axis. */
         Lanes: {
             work: components["schemas"]["WorkSpan"][];
@@ -2755,6 +3197,21 @@ export interface components {
             name: string;
             /** @description As a filter takes it; empty for none. */
             value: string;
+        };
+        /** @description What a row comes to at the scope. */
+        LongStop: {
+            /** @description Still down. */
+            is_open: boolean;
+            kind: components["schemas"]["DowntimeKind"];
+            /**
+             * Format: int64
+             * @description Counted milliseconds.
+             */
+            ms: number;
+            of: components["schemas"]["AssetId"];
+            row: components["schemas"]["DowntimeId"];
+            start: components["schemas"]["Instant"];
+            work?: components["schemas"]["WorkOrderId"] | null;
         };
         /**
          * @description Machines of ISO 20816-3 by size and foundation.
@@ -2994,7 +3451,14 @@ export interface components {
              * @description Percent of what it was; for a share, percentage points. Below 0 where it fell.
              */
             by: number;
+            /** @description It was so little before that a percentage of it says nothing. */
+            from_little: boolean;
             in_points: boolean;
+            /**
+             * Format: double
+             * @description How much that is, in the indicator's unit.
+             */
+            units: number;
         };
         /** @description An asset as referred to. */
         NamedAsset: {
@@ -3055,6 +3519,11 @@ export interface components {
             end?: components["schemas"]["Instant"] | null;
             kind: components["schemas"]["DowntimeKind"];
             note?: string;
+            /**
+             * Format: double
+             * @description The share of what it does that it could not do, where it ran on, slowed: above 0, below 1. None for a stop.
+             */
+            slowed?: number | null;
             start: components["schemas"]["Instant"];
         };
         /** @description A line to enter. For labour `quantity` is hours, and the price the person's rate where none is given. */
@@ -3063,11 +3532,15 @@ export interface components {
             asset?: string | null;
             at?: components["schemas"]["Instant"] | null;
             description?: string;
+            /** @description What was bought, of material, services and tools. */
+            item?: string | null;
             kind: components["schemas"]["EntryKind"];
             /** @description Code of the person, for labour; who enters it where none is given. */
             person?: string | null;
             /** @example 7.5 */
             quantity: string;
+            /** @description Who sold it. */
+            supplier?: string | null;
             /**
              * @description Minor units each; may have a fraction.
              * @example 4800
@@ -3157,6 +3630,22 @@ export interface components {
             /** @description UCUM code of what comes in; the meter's own without it. */
             unit?: string | null;
         };
+        /** @description A value to set. The same kind for the same asset or crew from the same day replaces it. */
+        NewValue: {
+            /**
+             * Format: date
+             * @description The day from which it holds, as the installation's clocks show it.
+             */
+            from: string;
+            kind: components["schemas"]["ValueKind"];
+            /** @description Code of the asset or the crew. */
+            of: string;
+            /**
+             * Format: double
+             * @description Money in minor units, or hours; none where nothing is set any more.
+             */
+            value?: number | null;
+        };
         /** @description A view of a list that somebody keeps under a name. */
         NewView: {
             ask: components["schemas"]["Asked"];
@@ -3239,6 +3728,17 @@ export interface components {
             from?: string | null;
             period?: string | null;
             to?: string | null;
+        };
+        /** @description A year that went before. */
+        PastYear: {
+            from: components["schemas"]["Instant"];
+            /** Format: int64 */
+            rest: number;
+            /**
+             * Format: int64
+             * @description Minor units spent up to the same day, and in the rest of it.
+             */
+            to_date: number;
         };
         /** @description Everybody, and who is asking. */
         People: {
@@ -3389,6 +3889,25 @@ export interface components {
         /** @description Work that was raised. */
         Raised: {
             number: components["schemas"]["WorkOrderId"];
+        };
+        /** @description One asset in the order of a figure. */
+        RankedRow: {
+            asset: string;
+            /** @description By indicator id. */
+            figures: {
+                [key: string]: components["schemas"]["Figure"];
+            };
+            level: components["schemas"]["Level"];
+            name: string;
+        };
+        /** @description Assets in the order of a figure. */
+        RankingBody: {
+            /** Format: int64 */
+            change: number;
+            /** @description Assets with a figure that is not nothing. */
+            count: number;
+            rows: components["schemas"]["RankedRow"][];
+            span: components["schemas"]["Span"];
         };
         /** @description When a rung will be reached. */
         Reached: {
@@ -3611,7 +4130,7 @@ export interface components {
          * @description How a parent's figure follows from what is below it.
          * @enum {string}
          */
-        RollUp: "additive" | "union" | "ratio";
+        RollUp: "additive" | "union" | "ratio" | "distribution" | "set";
         /** @description A row, by the columns that were asked for. */
         Row: {
             cells: components["schemas"]["Cell"][];
@@ -3622,7 +4141,7 @@ export interface components {
          * @description What kind of row stands behind a figure.
          * @enum {string}
          */
-        RowKind: "entry" | "downtime" | "failure" | "work_order";
+        RowKind: "entry" | "downtime" | "failure" | "work_order" | "alarm";
         /** @description One row's fate. */
         RowReport: {
             changes: components["schemas"]["FieldChange"][];
@@ -3725,11 +4244,26 @@ export interface components {
             currency: string;
             /**
              * Format: int32
+             * @description Spent of estimated hours beyond which an order is named.
+             */
+            estimate_mark_percent?: number;
+            /**
+             * Format: int32
              * @description Month, 1 to 12, in which the fiscal year starts.
              */
             fiscal_month: number;
+            /**
+             * Format: int32
+             * @description Days ahead within which open work is expected to have a date.
+             */
+            headline_days?: number;
             /** @description How numbers and dates are written: one of [`LOCALES`]. */
             locale?: string;
+            /**
+             * Format: int32
+             * @description Rows of a backlog beyond which it comes as counts first.
+             */
+            longest_list?: number;
             /**
              * Format: int32
              * @description Digits of a minor unit: 2 for most currencies.
@@ -3859,6 +4393,23 @@ export interface components {
          * @enum {string}
          */
         Step: "day" | "week" | "month" | "year";
+        /** @description A stretch in which an asset stood, counted for one row. */
+        Stop: {
+            kind: components["schemas"]["DowntimeKind"];
+            /** @description What was down: the asset itself, or what put it down. */
+            of: components["schemas"]["AssetId"];
+            row: components["schemas"]["DowntimeId"];
+            span: components["schemas"]["Span"];
+            work?: components["schemas"]["WorkOrderId"] | null;
+        };
+        /** @description What an asset, by its own downtime, put the scope down for. */
+        StoppedBy: {
+            asset: components["schemas"]["AssetId"];
+            /** @description Counted milliseconds unplanned, planned and external. */
+            ms: number[];
+            /** Format: int64 */
+            stops: number;
+        };
         /** @description One alarm, or several of one rung that are drawn as one. */
         Stretch: {
             /** @description How many alarms it stands for. */
@@ -3962,6 +4513,8 @@ export interface components {
             level?: components["schemas"]["Level"] | null;
             /** @description The month, such as `2026-03`, for rows by month. */
             month?: string | null;
+            /** @description The values of one indicator in the twelve months up to the period's end, the earliest first, where they were asked for. */
+            months?: (number | null)[];
             /** @description How far each moved against it, where it did. */
             moved: {
                 [key: string]: components["schemas"]["Moved"];
@@ -3976,6 +4529,22 @@ export interface components {
          * @enum {string}
          */
         TallyRowKind: "asset" | "own" | "formerly_here";
+        /** @description Downtime of a scope in the passed part of a period. */
+        Timeline: {
+            /** @description Who put the scope down, the most first. */
+            by: components["schemas"]["StoppedBy"][];
+            /** @description The scope, then what stood below it, parents before children. */
+            lanes: components["schemas"]["Lane"][];
+            /** @description The longest rows at the scope. */
+            longest: components["schemas"]["LongStop"][];
+            /** @description Assets that stood as well, for less. */
+            more: number;
+            /** @description When the scope was required to run, where that is not too many stretches to draw. */
+            required: components["schemas"]["Span"][];
+            /** Format: int64 */
+            required_ms: number;
+            window: components["schemas"]["Span"];
+        };
         /**
          * @description Something that may be looked at.
          * @enum {string}
@@ -4008,7 +4577,7 @@ export interface components {
          * @description What a figure is counted in.
          * @enum {string}
          */
-        Unit: "money" | "hours" | "share" | "count";
+        Unit: "money" | "hours" | "share" | "count" | "days" | "weeks" | "factor" | "money_per_hour" | "per_day";
         /** @description How much a counter grew. */
         Usage: {
             span: components["schemas"]["Span"];
@@ -4038,10 +4607,42 @@ export interface components {
             of: string;
         };
         /**
+         * @description What is set.
+         * @enum {string}
+         */
+        ValueKind: "replacement_value" | "downtime_cost" | "budget" | "weekly_hours";
+        /** @description A value as listed. */
+        ValueRow: {
+            from: components["schemas"]["Instant"];
+            /** Format: int64 */
+            id: number;
+            kind: components["schemas"]["ValueKind"];
+            /** @description Code and name of the asset or the crew. */
+            of: string;
+            of_name: string;
+            recorded_at: components["schemas"]["Instant"];
+            recorded_by: string;
+            /**
+             * Format: double
+             * @description Money in minor units, or hours.
+             */
+            value?: number | null;
+        };
+        /** @description A value that was set. */
+        ValueSet: {
+            /** Format: int64 */
+            id: number;
+        };
+        /**
          * @description The verdict of who did the work on the alarm that raised it.
          * @enum {string}
          */
         Verdict: "found_it" | "nothing_wrong" | "other";
+        /**
+         * @description What a sentence comes to; the worst first.
+         * @enum {string}
+         */
+        VerdictOn: "bad" | "watch" | "good";
         /** @description A version as listed. */
         VersionRow: {
             /** @description The second engineer, where one was needed. */
@@ -5859,6 +6460,45 @@ export interface operations {
             507: components["responses"]["Refused507"];
         };
     };
+    get_headlines: {
+        parameters: {
+            query?: {
+                /** @description Code of the asset; everything without it. */
+                scope?: string;
+                from?: string;
+                to?: string;
+                period?: string;
+                /** @description What it is compared with: `before` (as without it), `last_year`, or a period. */
+                against?: string;
+                /** @description A past instant: nothing later has happened. */
+                as_of?: string;
+                /** @description Only what had been recorded by then; as of that instant where no other is asked for. */
+                known_at?: string;
+                basis?: "as_was" | "as_is";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeadlinesBody"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
     post_import_kind: {
         parameters: {
             query?: {
@@ -5981,6 +6621,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Definition"][];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    get_items: {
+        parameters: {
+            query?: {
+                /** @description Letters of the name. */
+                text?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
                 };
             };
             400: components["responses"]["Refused400"];
@@ -7465,6 +8134,35 @@ export interface operations {
             503: components["responses"]["Refused503"];
         };
     };
+    get_suppliers: {
+        parameters: {
+            query?: {
+                /** @description Letters of the name. */
+                text?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
     get_tags: {
         parameters: {
             query?: never;
@@ -7560,21 +8258,11 @@ export interface operations {
     get_tally: {
         parameters: {
             query?: {
-                /** @description Code of the asset; the roots without it. */
-                scope?: string;
                 /**
                  * @description Codes of the rows it stands in, from the outermost, with `/` between: only what was while it stood there. Each stands
                  *     right below the one before; with a `/` in front, the outermost only counts while it was a root.
                  */
                 under?: string;
-                from?: string;
-                to?: string;
-                period?: string;
-                /** @description A past instant: nothing later has happened. */
-                as_of?: string;
-                /** @description Only what had been recorded by then; as of that instant where no other is asked for. */
-                known_at?: string;
-                basis?: "as_was" | "as_is";
                 /** @description Ids with commas between; all without it. */
                 indicators?: string;
                 by?: "children" | "month";
@@ -7586,6 +8274,32 @@ export interface operations {
                 part?: "asset" | "own" | "formerly_here";
                 /** @description Rows of a why at the most. */
                 most?: number;
+                /** @description Adds to each row the last twelve months of that indicator, by its id. */
+                months?: string;
+                /** @description Code of the asset; everything without it. */
+                scope?: string;
+                from?: string;
+                to?: string;
+                period?: string;
+                /** @description What it is compared with: `before` (as without it), `last_year`, or a period. */
+                against?: string;
+                /** @description A past instant: nothing later has happened. */
+                as_of?: string;
+                /** @description Only what had been recorded by then; as of that instant where no other is asked for. */
+                known_at?: string;
+                basis?: "as_was" | "as_is";
+                /** @description Kinds of work. */
+                work_kind?: string;
+                /** @description Codes of crews. */
+                crew?: string;
+                department?: string;
+                /** @description 1 to 5. */
+                rank?: string;
+                /** @description Codes of equipment classes. */
+                class?: string;
+                /** @description A, B, C. */
+                criticality?: string;
+                tag?: string;
             };
             header?: never;
             path?: never;
@@ -7608,6 +8322,361 @@ export interface operations {
             422: components["responses"]["Refused422"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
+        };
+    };
+    get_tally_backlog: {
+        parameters: {
+            query?: {
+                /** @description States with `|` between. */
+                state?: string;
+                /** @description Bands of age with `|` between, from 0 for the youngest. */
+                age?: string;
+                /** @description Ends of months looked back, at most 60; 12 without it. */
+                months?: number;
+                /** @description Code of the asset; everything without it. */
+                scope?: string;
+                from?: string;
+                to?: string;
+                period?: string;
+                /** @description What it is compared with: `before` (as without it), `last_year`, or a period. */
+                against?: string;
+                /** @description A past instant: nothing later has happened. */
+                as_of?: string;
+                /** @description Only what had been recorded by then; as of that instant where no other is asked for. */
+                known_at?: string;
+                basis?: "as_was" | "as_is";
+                /** @description Kinds of work. */
+                work_kind?: string;
+                /** @description Codes of crews. */
+                crew?: string;
+                department?: string;
+                /** @description 1 to 5. */
+                rank?: string;
+                /** @description Codes of equipment classes. */
+                class?: string;
+                /** @description A, B, C. */
+                criticality?: string;
+                tag?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BacklogBody"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    get_tally_changed: {
+        parameters: {
+            query: {
+                /** @description The id of one that adds up. */
+                indicator: string;
+                /** @description What it is taken apart by, with commas between; everything its rows have without it. */
+                by?: string;
+                /** @description Code of the asset; everything without it. */
+                scope?: string;
+                from?: string;
+                to?: string;
+                period?: string;
+                /** @description What it is compared with: `before` (as without it), `last_year`, or a period. */
+                against?: string;
+                /** @description A past instant: nothing later has happened. */
+                as_of?: string;
+                /** @description Only what had been recorded by then; as of that instant where no other is asked for. */
+                known_at?: string;
+                basis?: "as_was" | "as_is";
+                /** @description Kinds of work. */
+                work_kind?: string;
+                /** @description Codes of crews. */
+                crew?: string;
+                department?: string;
+                /** @description 1 to 5. */
+                rank?: string;
+                /** @description Codes of equipment classes. */
+                class?: string;
+                /** @description A, B, C. */
+                criticality?: string;
+                tag?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedBody"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    get_tally_downtime: {
+        parameters: {
+            query?: {
+                /** @description Code of the asset; everything without it. */
+                scope?: string;
+                from?: string;
+                to?: string;
+                period?: string;
+                /** @description What it is compared with: `before` (as without it), `last_year`, or a period. */
+                against?: string;
+                /** @description A past instant: nothing later has happened. */
+                as_of?: string;
+                /** @description Only what had been recorded by then; as of that instant where no other is asked for. */
+                known_at?: string;
+                basis?: "as_was" | "as_is";
+                /** @description Kinds of work. */
+                work_kind?: string;
+                /** @description Codes of crews. */
+                crew?: string;
+                department?: string;
+                /** @description 1 to 5. */
+                rank?: string;
+                /** @description Codes of equipment classes. */
+                class?: string;
+                /** @description A, B, C. */
+                criticality?: string;
+                tag?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DowntimeBody"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    get_tally_forecast: {
+        parameters: {
+            query?: {
+                /** @description Code of the asset; everything without it. */
+                scope?: string;
+                from?: string;
+                to?: string;
+                period?: string;
+                /** @description What it is compared with: `before` (as without it), `last_year`, or a period. */
+                against?: string;
+                /** @description A past instant: nothing later has happened. */
+                as_of?: string;
+                /** @description Only what had been recorded by then; as of that instant where no other is asked for. */
+                known_at?: string;
+                basis?: "as_was" | "as_is";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForecastRow"][];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    get_tally_ranking: {
+        parameters: {
+            query: {
+                /** @description The id of the indicator by which assets are ranked. */
+                by: string;
+                /** @description Ids of what is shown with it, with commas between. */
+                indicators?: string;
+                /** @description Of this level of the tree only. */
+                level?: "site" | "unit" | "system" | "equipment" | "part";
+                /** @description Rows at the most: 100 without it, 500 in one answer. */
+                most?: number;
+                /** @description Code of the asset; everything without it. */
+                scope?: string;
+                from?: string;
+                to?: string;
+                period?: string;
+                /** @description What it is compared with: `before` (as without it), `last_year`, or a period. */
+                against?: string;
+                /** @description A past instant: nothing later has happened. */
+                as_of?: string;
+                /** @description Only what had been recorded by then; as of that instant where no other is asked for. */
+                known_at?: string;
+                basis?: "as_was" | "as_is";
+                /** @description Kinds of work. */
+                work_kind?: string;
+                /** @description Codes of crews. */
+                crew?: string;
+                department?: string;
+                /** @description 1 to 5. */
+                rank?: string;
+                /** @description Codes of equipment classes. */
+                class?: string;
+                /** @description A, B, C. */
+                criticality?: string;
+                tag?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RankingBody"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    get_values: {
+        parameters: {
+            query: {
+                kind: "replacement_value" | "downtime_cost" | "budget" | "weekly_hours";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValueRow"][];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    post_values: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewValue"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValueSet"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    delete_values_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
         };
     };
     get_webhooks: {

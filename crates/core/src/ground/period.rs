@@ -174,6 +174,13 @@ pub fn before(period: Period, now: Instant, zone: &TimeZone, fiscal_month: i8) -
     Span::new(earlier_start, earlier_start.plus(elapsed).min(span.start())).ok()
 }
 
+/// The same a year before: as long as what has passed of `span` by `now`.
+#[must_use]
+pub fn a_year_before(span: Span, now: Instant, zone: &TimeZone) -> Option<Span> {
+    let end = span.end().min(now);
+    Span::new(back_a_year(span.start(), zone), back_a_year(end, zone)).ok()
+}
+
 fn back_a_year(at: Instant, zone: &TimeZone) -> Instant {
     at.in_zone(zone).checked_sub(1.year()).map_or(Instant::EARLIEST, |z| z.timestamp().into())
 }

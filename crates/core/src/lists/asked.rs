@@ -5,7 +5,7 @@ use crate::{
     access::refusal::{Refusal, said},
     ground::time::Instant,
     plant::assets::Basis,
-    tally::{PlaceKind, indicators::Indicator},
+    tally::{HeldTo, PlaceKind, indicators::Indicator},
 };
 use serde::{Deserialize, Serialize};
 
@@ -104,6 +104,9 @@ pub struct FigureAsked {
     pub to: Option<String>,
     #[serde(default)]
     pub basis: Basis,
+    /// Of some work and some assets only.
+    #[serde(default)]
+    pub held: HeldTo,
 }
 
 /// What somebody asks of a list.

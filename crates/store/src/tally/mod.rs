@@ -2,4 +2,4 @@
 
 mod why;
 
-pub use why::{WhyPart, WhyRow, WhyView, describe};
+pub use why::{WhyPart, WhyRow, WhyView, describe, texts_of_downtime};

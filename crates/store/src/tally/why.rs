@@ -10,7 +10,7 @@ use crate::{
 };
 use rusqlite::Connection;
 use serde::Serialize;
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap};
 use tally_core::{
     ground::{
         ids::{AssetId, WorkOrderId},
@@ -121,6 +121,20 @@ pub fn describe(rows: &dyn Rows, why: Why, asset: AssetId, period: Span, change:
     })
 }
 
+const OF_DOWNTIME: &str =
+    "SELECT d.id, CASE WHEN d.note <> '' THEN d.note ELSE ifnull(w.title, d.kind || ' downtime') END
+     FROM downtimes d LEFT JOIN work_orders w ON w.number = d.work_order WHERE d.id IN rarray(?1)";
+
+/// What is said of rows of downtime, by their ids: the note, or the title of their work.
+///
+/// # Errors
+/// SQLite's own.
+pub fn texts_of_downtime(rows: &dyn Rows, ids: impl IntoIterator<Item = i64>) -> Result<BTreeMap<i64, String>> {
+    let mut select = rows.sql().conn.prepare_cached(OF_DOWNTIME)?;
+    let found = select.query_map([list_of(ids)], |row| Ok((row.get(0)?, row.get(1)?)))?;
+    Ok(found.collect::<rusqlite::Result<_>>()?)
+}
+
 fn texts(conn: &Connection, rows: &[TraceRow]) -> Result<HashMap<(u8, i64), String>> {
     let mut texts = HashMap::new();
     for (kind, sql) in [
@@ -129,11 +143,7 @@ fn texts(conn: &Connection, rows: &[TraceRow]) -> Result<HashMap<(u8, i64), Stri
             "SELECT e.id, CASE WHEN e.description <> '' THEN e.description ELSE e.quantity || ' h, ' || ifnull(p.name, '') END
              FROM entries e LEFT JOIN people p ON p.id = e.person_id WHERE e.id IN rarray(?1)",
         ),
-        (
-            RowKind::Downtime,
-            "SELECT d.id, CASE WHEN d.note <> '' THEN d.note ELSE ifnull(w.title, d.kind || ' downtime') END
-             FROM downtimes d LEFT JOIN work_orders w ON w.number = d.work_order WHERE d.id IN rarray(?1)",
-        ),
+        (RowKind::Downtime, OF_DOWNTIME),
         (
             RowKind::Failure,
             "SELECT f.id, ifnull(c.name, w.title) FROM failure_reports f JOIN work_orders w ON w.number = f.work_order

@@ -1,10 +1,11 @@
-//! The plant: assets and where they stand, calendars, downtime, settings, and its tables as rows of text.
+//! The plant: assets and where they stand, calendars, downtime, settings, values by date, and its tables as rows of text.
 
 pub mod assets;
 pub mod calendars;
 pub mod downtime;
 pub mod master;
 pub mod settings;
+pub mod values;
 
 use crate::AppState;
 use utoipa_axum::{router::OpenApiRouter, routes};
@@ -28,4 +29,6 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(calendars::assign))
         .routes(routes!(downtime::add_to_asset))
         .routes(routes!(downtime::end))
+        .routes(routes!(values::list, values::set))
+        .routes(routes!(values::remove))
 }

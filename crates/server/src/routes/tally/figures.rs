@@ -1,15 +1,19 @@
+use super::{asked::AskedParams, held::HeldParams};
 use crate::{
     AppState,
     ground::{
         error::ApiError,
         extract::{Params, Who},
-        look::{self, AskedPeriod},
+        look::AskedPeriod,
     },
 };
 use axum::{Json, extract::State};
 use jiff::ToSpan;
 use serde::{Deserialize, Serialize};
-use std::collections::{BTreeMap, HashMap};
+use std::{
+    collections::{BTreeMap, HashMap},
+    sync::Arc,
+};
 use tally_core::{
     access::seen::Topic,
     facts::Snapshot,
@@ -21,7 +25,7 @@ use tally_core::{
     lists::{Asked, Counted, FigureAsked, SubjectId},
     plant::assets::{Basis, Level},
     tally::{
-        PlaceKind, Places, Question, Scope, Way, figures_of_each,
+        Held, PlaceKind, Places, Question, Scope, Way, figures_of_each,
         indicators::{CATALOGUE, Definition, Figure, Indicator, Moved, heat, moved},
         why_of,
     },
@@ -53,21 +57,9 @@ pub enum By {
 #[derive(Debug, Default, Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
 pub struct TallyParams {
-    /// Code of the asset; the roots without it.
-    scope: Option<String>,
     /// Codes of the rows it stands in, from the outermost, with `/` between: only what was while it stood there. Each stands
     /// right below the one before; with a `/` in front, the outermost only counts while it was a root.
     under: Option<String>,
-    from: Option<String>,
-    to: Option<String>,
-    period: Option<String>,
-    /// A past instant: nothing later has happened.
-    as_of: Option<String>,
-    /// Only what had been recorded by then; as of that instant where no other is asked for.
-    known_at: Option<String>,
-    #[serde(default)]
-    #[param(inline)]
-    basis: Basis,
     /// Ids with commas between; all without it.
     indicators: Option<String>,
     #[serde(default)]
@@ -83,6 +75,15 @@ pub struct TallyParams {
     part: Option<PlaceKind>,
     /// Rows of a why at the most.
     most: Option<usize>,
+    /// Adds to each row the last twelve months of that indicator, by its id.
+    months: Option<String>,
+}
+
+/// All that is asked of a tally.
+struct AskedTally<'a> {
+    params: &'a TallyParams,
+    asked: &'a AskedParams,
+    held: Option<Arc<Held>>,
 }
 
 /// Figures of one asset, or of one month of the scope.
@@ -112,6 +113,9 @@ pub struct TallyRow {
     pub moved: BTreeMap<String, Moved>,
     /// How much each stands out among the rows of its parent, 0 to 1; only what does.
     pub heat: BTreeMap<String, f64>,
+    /// The values of one indicator in the twelve months up to the period's end, the earliest first, where they were asked for.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub months: Vec<Option<f64>>,
 }
 
 /// A tally.
@@ -128,16 +132,25 @@ pub struct TallyBody {
 }
 
 /// Indicators for each asset of a scope, or for each month, in a period and the one before.
-#[utoipa::path(get, path = "/tally", params(TallyParams), responses((status = 200, body = TallyBody)))]
+#[utoipa::path(get, path = "/tally", params(TallyParams, AskedParams, HeldParams),
+    responses((status = 200, body = TallyBody)))]
 pub async fn get(
     State(state): State<AppState>,
     who: Who,
     Params(params): Params<TallyParams>,
+    Params(asked): Params<AskedParams>,
+    Params(held): Params<HeldParams>,
 ) -> Result<Json<TallyBody>, ApiError> {
-    state.look(who, Topic::Figures, move |view| tally(view, &params).map(Json)).await
+    let look = move |view: &View| {
+        let view = &asked.then(view)?;
+        let held = held.held(view.facts()?)?;
+        tally(view, &AskedTally { params: &params, asked: &asked, held }).map(Json)
+    };
+    state.look(who, Topic::Figures, look).await
 }
 
-fn asked_indicators(list: Option<&str>) -> Result<Vec<Indicator>, ApiError> {
+/// Indicators by their ids with commas between; all of them without any.
+pub fn asked_indicators(list: Option<&str>) -> Result<Vec<Indicator>, ApiError> {
     let Some(list) = list.filter(|list| !list.is_empty()) else {
         return Ok(CATALOGUE.iter().map(|definition| definition.id).collect());
     };
@@ -146,9 +159,9 @@ fn asked_indicators(list: Option<&str>) -> Result<Vec<Indicator>, ApiError> {
 }
 
 /// The rows that a scope stands in.
-fn way(view: &View, params: &TallyParams) -> Result<Way, ApiError> {
+fn way(view: &View, params: &TallyParams, has_scope: bool) -> Result<Way, ApiError> {
     let under = params.under.as_deref().unwrap_or_default();
-    if !under.is_empty() && params.scope.as_deref().unwrap_or_default().is_empty() {
+    if !under.is_empty() && !has_scope {
         return Err(ApiError::bad("under", "says where the scope stands, and there is no scope"));
     }
     let codes = under.split('/').filter(|code| !code.is_empty());
@@ -161,44 +174,43 @@ pub fn counted(view: &View, subject: SubjectId, asked: &Asked) -> Result<Option<
     let Some(figure) = &asked.figure else { return Ok(None) };
     view.viewer.require_topic(Topic::Figures)?;
     let view = &view.then(asked.as_of, asked.known_at)?;
-    let FigureAsked { indicator, scope, under, part, period, from, to, basis } = figure.clone();
-    let params = TallyParams { scope, under, period, from, to, basis, part, ..TallyParams::default() };
-    let span = look::period(view, params.period.as_deref(), params.from.as_deref(), params.to.as_deref())?.span;
-    let (places, question) = (places(view, &params, span)?, question(view, &params, span));
+    let FigureAsked { indicator, scope, under, part, period, from, to, basis, held } = figure.clone();
+    let params = TallyParams { under, part, ..TallyParams::default() };
+    let asked = AskedParams { scope, period, from, to, basis, ..AskedParams::default() };
+    let held = held.held(view.facts()?).map_err(tally_store::StoreError::from)?.map(Arc::new);
+    let span = asked.period(view)?.span;
+    let places = places(view, &AskedTally { params: &params, asked: &asked, held }, span)?;
     let place = places.of_scope(part.unwrap_or(PlaceKind::Asset));
+    let question = asked.question(view, span);
     let why = place.and_then(|place| why_of(view.facts().ok()?, &places, place, indicator, question));
     Ok(Some(Counted::of(subject, why.map(|why| why.parts).unwrap_or_default())))
 }
 
-fn question(view: &View, params: &TallyParams, period: Span) -> Question {
-    Question { period, now: view.now, basis: params.basis }
-}
-
 /// The rows of a tally of a period.
-fn places(view: &View, params: &TallyParams, period: Span) -> Result<Places, ApiError> {
-    let code = params.scope.as_deref().filter(|code| !code.is_empty());
-    let asset = code.map(|code| assets::require(view, code)).transpose()?;
+fn places(view: &View, AskedTally { params, asked, held }: &AskedTally, period: Span) -> Result<Places, ApiError> {
+    let asset = asked.asset(view)?;
     let depth = match params.by {
         By::Children => params.depth.unwrap_or(1),
         By::Month => 0,
     };
     // What has its own figures apart has rows below it.
     let depth = if params.part.is_some() { depth.max(1) } else { depth };
-    let scope = Scope { asset, under: way(view, params)?, depth };
-    Places::new(view.facts()?, scope, question(view, params, period))
-        .ok_or_else(|| ApiError::bad("scope", "the asset is not in the tree"))
+    let scope = Scope { asset, under: way(view, params, asset.is_some())?, depth };
+    let places = Places::new(view.facts()?, scope, asked.question(view, period));
+    let unknown = || ApiError::bad("scope", "the asset is not in the tree");
+    Ok(places.ok_or_else(unknown)?.held_to(held.clone()))
 }
 
-fn tally(view: &View, params: &TallyParams) -> Result<TallyBody, ApiError> {
-    let view = &look::then(view, params.as_of.as_deref(), params.known_at.as_deref())?;
-    let asked = look::period(view, params.period.as_deref(), params.from.as_deref(), params.to.as_deref())?;
+fn tally(view: &View, all: &AskedTally) -> Result<TallyBody, ApiError> {
+    let AskedTally { params, asked, .. } = all;
+    let period = asked.period(view)?;
     let indicators = asked_indicators(params.indicators.as_deref())?;
-    let question = |period| question(view, params, period);
+    let question = |period| asked.question(view, period);
     let facts = view.facts()?;
-    let places = places(view, params, asked.span)?;
+    let places = places(view, all, period.span)?;
     let rows = match params.by {
-        By::Children => by_children(view, &places, &indicators, asked, question)?,
-        By::Month => by_month(view, &places, &indicators, asked, question)?,
+        By::Children => by_children(view, &places, &indicators, period, params.months.as_deref(), question)?,
+        By::Month => by_month(view, &places, &indicators, period, question)?,
     };
     let mut whys = Vec::new();
     if params.why {
@@ -208,14 +220,14 @@ fn tally(view: &View, params: &TallyParams) -> Result<TallyBody, ApiError> {
             // Whose work the rows are is not for everybody; what they come to is.
             let most = if view.viewer.sees_all_work() { params.most.unwrap_or(200).clamp(1, 5_000) } else { 0 };
             for indicator in &indicators {
-                if let Some(found) = why_of(view.facts()?, &places, place, *indicator, question(asked.span)) {
-                    whys.push(describe(view, found, id, asked.span, view.facts()?.change, most)?);
+                if let Some(found) = why_of(facts, &places, place, *indicator, question(period.span)) {
+                    whys.push(describe(view, found, id, period.span, facts.change, most)?);
                 }
             }
         }
     }
-    let (span, before) = (asked.span, asked.before);
-    Ok(TallyBody { span, before, basis: params.basis, rows, why: whys, change: view.facts()?.change })
+    let AskedPeriod { span, before } = period;
+    Ok(TallyBody { span, before, basis: asked.basis, rows, why: whys, change: facts.change })
 }
 
 /// The asset of a row; for its own and what was formerly here that of its parent.
@@ -236,7 +248,8 @@ fn id(indicator: Indicator) -> String {
     }
 }
 
-fn named(indicators: &[Indicator], figures: Vec<Figure>) -> BTreeMap<String, Figure> {
+/// Figures by the ids of their indicators.
+pub fn named(indicators: &[Indicator], figures: Vec<Figure>) -> BTreeMap<String, Figure> {
     indicators.iter().copied().map(id).zip(figures).collect()
 }
 
@@ -267,6 +280,7 @@ fn named_rows(view: &View, places: &Places, q: Question) -> Result<Vec<TallyRow>
             before: BTreeMap::new(),
             moved: BTreeMap::new(),
             heat: BTreeMap::new(),
+            months: Vec::new(),
         }
     });
     Ok(rows.collect())
@@ -277,8 +291,10 @@ fn by_children(
     places: &Places,
     indicators: &[Indicator],
     asked: AskedPeriod,
+    months: Option<&str>,
     question: impl Fn(Span) -> Question,
 ) -> Result<Vec<TallyRow>, ApiError> {
+    let mut months = last_months(view, places, asked.span, months, &question)?;
     let questions: Vec<Question> = std::iter::once(asked.span).chain(asked.before).map(&question).collect();
     let mut found = figures_of_each(view.facts()?, places, indicators, &questions).into_iter();
     let now = found.next().unwrap_or_default();
@@ -286,7 +302,11 @@ fn by_children(
     let rows = named_rows(view, places, question(asked.span))?;
     let says_something =
         |figures: &[Figure]| figures.iter().any(|figure| figure.value.is_some_and(|value| value != 0.0));
-    let with_figures = rows.into_iter().zip(now.into_iter().zip(before));
+    let rows = rows.into_iter().enumerate().map(|(place, row)| {
+        let months = months.get_mut(place).map(std::mem::take).unwrap_or_default();
+        TallyRow { months, ..row }
+    });
+    let with_figures = rows.zip(now.into_iter().zip(before));
     // What is no asset has a row where it comes to something.
     let shown = with_figures
         .filter(|(row, (now, before))| row.kind == PlaceKind::Asset || says_something(now) || says_something(before));
@@ -299,6 +319,27 @@ fn by_children(
     let mut rows: Vec<TallyRow> = rows.collect();
     stand_out(&mut rows, indicators);
     Ok(rows)
+}
+
+/// The values of an indicator in the twelve months up to the end of a period, row by row.
+fn last_months(
+    view: &View,
+    places: &Places,
+    span: Span,
+    of: Option<&str>,
+    question: &impl Fn(Span) -> Question,
+) -> Result<Vec<Vec<Option<f64>>>, ApiError> {
+    let Some(of) = of.filter(|of| !of.is_empty()) else { return Ok(Vec::new()) };
+    let unknown = || ApiError::bad("months", format!("there is no indicator {of:?}"));
+    let indicator = Indicator::parse(of).ok_or_else(unknown)?;
+    let zone = &view.facts()?.zone;
+    let last = span.end().min(view.now).plus(-1).in_zone(zone).date().first_of_month();
+    let begin = |back: i64| midnight(last.saturating_sub(back.months()), zone);
+    let months = (0..12i64).rev().filter_map(|back| Span::new(begin(back), begin(back - 1)).ok());
+    let questions: Vec<Question> = months.map(question).collect();
+    let found = figures_of_each(view.facts()?, places, &[indicator], &questions);
+    let of_row = |row: usize| found.iter().map(|month| month[row][0].value).collect();
+    Ok((0..places.list().len()).map(of_row).collect())
 }
 
 fn moves(indicators: &[Indicator], now: &[Figure], before: &[Figure]) -> BTreeMap<String, Moved> {

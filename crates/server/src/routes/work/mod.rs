@@ -1,5 +1,6 @@
-//! Work orders, and what is reported on them.
+//! Work orders, what is reported on them and bought for them.
 
+pub mod bought;
 pub mod orders;
 
 use crate::AppState;
@@ -16,4 +17,6 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(orders::add_downtime))
         .routes(routes!(orders::put_failure))
         .routes(routes!(orders::remove_failure))
+        .routes(routes!(bought::items))
+        .routes(routes!(bought::suppliers))
 }
