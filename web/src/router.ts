@@ -59,6 +59,33 @@ export const router = createRouter({
       props: true,
     },
     { path: '/tally', meta: { title: 'Tally' }, component: () => import('./tally/TallyPage.vue') },
+    {
+      path: '/tally/backlog',
+      meta: { title: 'Backlog' },
+      component: () => import('./tally/BacklogPage.vue'),
+    },
+    {
+      path: '/tally/downtime',
+      meta: { title: 'Downtime' },
+      component: () => import('./tally/DowntimePage.vue'),
+    },
+    { path: '/tally/cost', meta: { title: 'Cost' }, component: () => import('./tally/CostPage.vue') },
+    { path: '/tally/mix', meta: { title: 'Work mix' }, component: () => import('./tally/MixPage.vue') },
+    {
+      path: '/tally/changed',
+      meta: { title: 'What changed' },
+      component: () => import('./tally/ChangedPage.vue'),
+    },
+    {
+      path: '/tally/years',
+      meta: { title: 'Year by year' },
+      component: () => import('./tally/YearsPage.vue'),
+    },
+    {
+      path: '/headlines',
+      meta: { title: 'Headlines', layout: 'sheet' },
+      component: () => import('./tally/HeadlinesPage.vue'),
+    },
     { path: '/reports', redirect: (to) => ({ path: '/reports/entries', query: to.query }) },
     {
       path: '/reports/:subject',

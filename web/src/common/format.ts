@@ -28,6 +28,7 @@ const significant = inLocale(
 /** A whole number: `1,200`. */
 export const whole = (value: number) => number(0).format(value)
 const tenth = (value: number) => number(1).format(value)
+const hundredth = (value: number) => number(2).format(value)
 
 /** What is chosen of many, in short; nothing is all. */
 export const inShort = (names: string[]) =>
@@ -102,13 +103,34 @@ export function figure(value: Figure | undefined, definition: Pick<Definition, '
   switch (definition.unit) {
     case 'money':
       return moneyShort(value.value)
+    case 'money_per_hour':
+      return money(value.value)
     case 'hours':
       return hours(value.value)
     case 'share':
       return `${tenth(value.value * 100)} %`
     case 'count':
       return whole(value.value)
+    case 'days':
+    case 'weeks':
+      return tenth(value.value)
+    case 'factor':
+    case 'per_day':
+      return hundredth(value.value)
   }
+}
+
+/** The unit of a figure, as it stands beside it. */
+export function unitOf({ unit }: Pick<Definition, 'unit'>): string {
+  const units: Partial<Record<Definition['unit'], string>> = {
+    money: installation.value.currency,
+    money_per_hour: `${installation.value.currency}/h`,
+    hours: 'h',
+    days: 'd',
+    weeks: 'wk',
+    per_day: 'a day',
+  }
+  return units[unit] ?? ''
 }
 
 /** Formats by the installation's time zone. */
@@ -141,6 +163,12 @@ const years = zoned({ year: 'numeric' })
 /** The month of an instant: `March 2026`. */
 export const monthOf = (at: string | number) =>
   monthsOfYears(installation.value.time_zone).format(new Date(at))
+
+const shortMonths = zoned({ month: 'short', year: '2-digit' })
+
+/** The month of an instant where room is short: `Mar 26`. */
+export const monthShort = (at: string | number) =>
+  shortMonths(installation.value.time_zone).format(new Date(at))
 
 /** The year of an instant. */
 export const yearOf = (at: string | number) => years(installation.value.time_zone).format(new Date(at))
@@ -211,6 +239,11 @@ export const kindWords: Record<WorkKind, string> = {
   inspection: 'inspection',
   improvement: 'improvement',
 }
+
+const words = { ...stateWords, ...kindWords } as Record<string, string>
+
+/** A word of the API as people read it. */
+export const inWords = (word: string) => words[word] ?? word.replaceAll('_', ' ')
 
 /** So many of something: `1,200 work orders`. */
 export const count = (n: number, one: string, many: string) => `${whole(n)} ${n === 1 ? one : many}`

@@ -2101,7 +2101,8 @@ export interface components {
         };
         /** @description A difference between two periods, taken apart. */
         ChangedBody: components["schemas"]["Change"] & {
-            before: components["schemas"]["Span"];
+            /** @description What it is compared with. */
+            before_span: components["schemas"]["Span"];
             /** @description What the indicator is counted in; amounts of time are in milliseconds. */
             figure_unit: components["schemas"]["Unit"];
             name: string;

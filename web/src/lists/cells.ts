@@ -1,22 +1,9 @@
 import type { Schemas } from '../common/api'
-import {
-  date,
-  dateTime,
-  hours,
-  kindWords,
-  money,
-  monthOf,
-  plain,
-  stateWords,
-  whole,
-  yearOf,
-} from '../common/format'
+import { date, dateTime, hours, inWords, money, monthOf, plain, whole, yearOf } from '../common/format'
 import type { Cell, ColumnDef } from './asked'
 
-const words = { ...stateWords, ...kindWords } as Record<string, string>
-
 /** A word of the API as people read it. */
-export const wordOf = (word: string) => words[word] ?? word.replaceAll('_', ' ')
+export const wordOf = inWords
 
 /** Figures by what their column holds. */
 const figures: Partial<Record<Schemas['Holds'], (value: number) => string>> = {

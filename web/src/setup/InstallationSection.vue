@@ -119,6 +119,31 @@ const addLimit = () => given.value.state_limits?.push({ state: 'planning', days:
         :name="`rank-${rank}`"
       />
     </div>
+    <h2>What the tally asks about work</h2>
+    <div class="ranks">
+      <NumberField
+        v-model="given.headline_days"
+        label="Days within which open work has a date"
+        :min="1"
+        :max="365"
+        name="headline_days"
+        :wrong="problem?.of('headline_days')"
+      />
+      <NumberField
+        v-model="given.longest_list"
+        label="Orders beyond which a backlog comes as counts"
+        :min="1"
+        name="longest_list"
+        :wrong="problem?.of('longest_list')"
+      />
+      <NumberField
+        v-model="given.estimate_mark_percent"
+        label="Per cent of the estimate beyond which an order is named"
+        :min="1"
+        name="estimate_mark_percent"
+        :wrong="problem?.of('estimate_mark_percent')"
+      />
+    </div>
     <h2>
       How long work may stay in a state
       <button type="button" class="act" @click="addLimit">Add a limit</button>

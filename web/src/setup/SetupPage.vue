@@ -7,6 +7,7 @@ import FilesSection from './FilesSection.vue'
 import InstallationSection from './InstallationSection.vue'
 import MasterSection from './MasterSection.vue'
 import OutsideSection from './OutsideSection.vue'
+import ValuesSection from './ValuesSection.vue'
 import { isTable, sections } from './kinds'
 
 const props = defineProps<{
@@ -24,6 +25,7 @@ const parts = computed(() =>
   <PartsNav name="Setup" :parts="parts" />
   <MasterSection v-if="table" :key="table" :kind="table" :code="code" />
   <CalendarsSection v-else-if="section === 'calendars'" :code="code" />
+  <ValuesSection v-else-if="section === 'values'" />
   <InstallationSection v-else-if="section === 'installation'" />
   <FilesSection v-else-if="section === 'files'" :chosen="code" />
   <OutsideSection v-else-if="section === 'outside'" />

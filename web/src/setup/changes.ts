@@ -1,5 +1,5 @@
 import type { Schemas } from '../common/api'
-import { change } from '../common/change/registry'
+import { change, command } from '../common/change/registry'
 import type { Effect } from './effect'
 import type { Kind, Values } from './kinds'
 
@@ -78,4 +78,20 @@ export const setTag = change('tag.set', set, (api, body: { tag: string; meter: s
 
 export const removeTag = change('tag.remove', set, (api, tag: string) =>
   api.DELETE('/api/v1/tags/{tag}', { params: { path: { tag } } }),
+)
+
+export const setValue = change('value.set', set, (api, body: Schemas['NewValue']) =>
+  api.POST('/api/v1/values', { body }),
+)
+
+export const removeValue = change(
+  'value.remove',
+  set,
+  (api, { id }: { id: number; was: Schemas['NewValue'] }) =>
+    api.DELETE('/api/v1/values/{id}', { params: { path: { id } } }),
+  ({ was }) => ({
+    says: `Taken away: ${was.of} from ${was.from}`,
+    takes: command(setValue, was),
+    within: '/setup/values',
+  }),
 )

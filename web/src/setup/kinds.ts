@@ -63,6 +63,7 @@ export const sections = [
   { key: 'people', name: 'People' },
   { key: 'crews', name: 'Crews' },
   { key: 'calendars', name: 'Calendars' },
+  { key: 'values', name: 'Values by date' },
   { key: 'installation', name: 'Installation' },
   { key: 'files', name: 'Files' },
   { key: 'outside', name: 'Outside' },

@@ -5,7 +5,7 @@ import { mounted } from '../common/mounted'
 import TallyCell from './TallyCell.vue'
 import type { Column } from './columns'
 
-const column = { id: 'cost_total', name: 'Cost', unit: 'money', direction: 'lower' } as unknown as Column
+const column = { id: 'cost_total', name: 'Cost', unit: 'money', roll_up: 'additive' } as unknown as Column
 const row = (given: object) =>
   ({
     kind: 'asset',
@@ -30,16 +30,24 @@ const cell = async (given: object, under = 'S') =>
   )
 
 test('How a figure moved and whether that is good is what the server says', async () => {
-  const worse = await cell({ moved: { cost_total: { by: 50, in_points: false, better: false } } })
+  const worse = await cell({
+    moved: { cost_total: { by: 50, units: 5_000, in_points: false, better: false } },
+  })
   expect(worse.page.get('.worse').text()).toBe('▲ 50 %')
-  const better = await cell({ moved: { cost_total: { by: -12.4, in_points: true, better: true } } })
+  const better = await cell({
+    moved: { cost_total: { by: -12.4, units: -1, in_points: true, better: true } },
+  })
   expect(better.page.get('.better').text()).toBe('▼ 12.4')
-  const neither = await cell({ moved: { cost_total: { by: 4_000, in_points: false, better: null } } })
+  const neither = await cell({
+    before: { cost_total: { value: 290 } },
+    moved: { cost_total: { by: 4_000, units: 14_710, in_points: false, from_little: true, better: null } },
+  })
   expect([neither.page.find('.better').exists(), neither.page.find('.worse').exists()]).toEqual([
     false,
     false,
   ])
-  expect(neither.page.text()).toContain('▲ > 999 %')
+  expect(neither.page.text()).toContain('▲ from 3')
+  expect(worse.page.get('a.worse').attributes('href')).toContain('/tally/changed?')
   expect((await cell({})).page.find('.sub').exists()).toBe(false)
 })
 

@@ -1,44 +1,52 @@
 <script setup lang="ts">
-import { figures, indicators } from '../common/queries/tally'
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
-import { type TallyRow } from '../common/api'
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
 import EmptyState from '../common/EmptyState.vue'
-import { date, hours, moneyShort } from '../common/format'
+import { date, dateTime, hours, moneyShort } from '../common/format'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
-import { useAddress } from '../common/useAddress'
-import TallyBranch from './TallyBranch.vue'
-import { columns, sorter } from './columns'
-import { FROM_ROOT } from './way'
+import { indicators } from '../common/queries/tally'
+import { useTally } from '../common/useTally'
+import ColumnsChoice from './ColumnsChoice.vue'
+import FlatRanking from './FlatRanking.vue'
+import TallyNav from './TallyNav.vue'
+import TallyTable from './TallyTable.vue'
+import TallyTools from './TallyTools.vue'
+import { columns, sorter, useColumns } from './columns'
+import { useTree } from './useTree'
 
-const { scope, period, read, change } = useAddress()
+const { basis, asked, past, read, change } = useTally()
 const print = () => window.print()
-const basis = computed(() => (read('basis') === 'as_is' ? 'as_is' : 'as_was'))
 const sort = computed(() => read('by'))
 const descending = computed(() => read('desc') === 'yes')
-const openRows = ref(new Set<string>())
+const isFlat = computed(() => read('flat') === 'yes')
+const beside = computed(() => read('beside') === 'yes')
 
 const catalogue = useQuery(indicators())
-const shown = computed(() => columns(catalogue.data.value ?? []))
+const { ids, choose } = useColumns()
+const shown = computed(() => columns(catalogue.data.value ?? [], ids.value))
+/** The figure that the whole is ordered or drawn by. */
+const main = computed(() => sort.value || shown.value[0]?.id || 'cost_total')
+const months = computed(() => read('months') === 'yes')
 
-const { data, error } = useQuery(() => ({
-  ...figures({ scope: scope.value || undefined, period: period.value, basis: basis.value, depth: 1 }),
-  placeholderData: keepPreviousData,
+/** What the heading says is asked for as well. */
+const HEAD = ['cost_total', 'unplanned_downtime']
+const question = computed(() => ({
+  ...asked.value,
+  indicators: [...new Set([...ids.value, ...HEAD])].join(','),
+  ...(months.value && { months: main.value }),
 }))
-const tops = computed(() => data.value?.rows.filter((row) => row.depth === 0) ?? [])
-const below = (row: TallyRow) =>
-  row.kind === 'asset'
-    ? (data.value?.rows.filter((other) => other.parent === row.asset && other.depth === 1) ?? [])
-    : []
+const order = computed(() => sorter(sort.value, descending.value))
+const { base, lines, toggle } = useTree(question, order)
+const { data, error } = base
 const headline = computed(() => {
-  const top = tops.value.length === 1 ? tops.value[0] : undefined
+  const tops = data.value?.rows.filter((row) => row.depth === 0) ?? []
+  const top = tops.length === 1 ? tops[0] : undefined
   if (!top) return ''
   const cost = top.figures.cost_total?.value ?? 0
   const down = top.figures.unplanned_downtime?.value ?? 0
   return `${top.name}: ${moneyShort(cost)} ${installation.value.currency} and ${hours(down)} h of unplanned downtime`
 })
-const byName = computed(() => sorter(sort.value, descending.value))
 
 function sortBy(id: string) {
   // The greatest first, then the least first, then by name again.
@@ -46,9 +54,12 @@ function sortBy(id: string) {
   else if (descending.value) change({ desc: '' })
   else change({ by: '', desc: '' })
 }
+const turn = (key: string, on: boolean) => change({ [key]: on ? 'yes' : '' })
+const checked = (event: Event) => (event.target as HTMLInputElement).checked
 </script>
 
 <template>
+  <TallyNav />
   <div class="head">
     <div>
       <h1>{{ headline || 'Tally' }}</h1>
@@ -56,11 +67,41 @@ function sortBy(id: string) {
         {{ date(data.span.start) }} – {{ date(Date.parse(data.span.end) - 1)
         }}<template v-if="data.before"
           >, against {{ date(data.before.start) }} – {{ date(Date.parse(data.before.end) - 1) }}</template
-        >. Press a figure to see the rows that make it.
+        ><template v-if="past.as_of"
+          >, as it was on {{ dateTime(past.as_of)
+          }}{{ past.known_at ? ' by what was known then' : '' }}</template
+        >. Press a figure to see the rows that make it, a change to take it apart.
       </p>
     </div>
     <button class="act no-print" @click="print()">Print</button>
-    <label class="small basis no-print">
+  </div>
+  <TallyTools>
+    <ColumnsChoice :catalogue="catalogue.data.value ?? []" :shown="ids" @choose="choose" />
+  </TallyTools>
+  <p class="ways small no-print">
+    <label
+      ><input
+        type="checkbox"
+        :checked="beside"
+        data-test="beside"
+        @change="turn('beside', checked($event))"
+      />
+      both periods</label
+    >
+    <label
+      ><input
+        type="checkbox"
+        :checked="months"
+        data-test="months"
+        @change="turn('months', checked($event))"
+      />
+      by month</label
+    >
+    <label
+      ><input type="checkbox" :checked="isFlat" data-test="flat" @change="turn('flat', checked($event))" /> as
+      one ranking</label
+    >
+    <label>
       <input
         type="checkbox"
         :checked="basis === 'as_is'"
@@ -68,44 +109,22 @@ function sortBy(id: string) {
       />
       count by today’s tree
     </label>
-  </div>
+  </p>
   <ProblemNote :error="error" />
-  <div v-if="tops.length && shown.length" class="wide on-wide-paper">
-    <table class="ledger tally">
-      <thead>
-        <tr>
-          <th>Asset</th>
-          <th
-            v-for="column in shown"
-            :key="column.id"
-            class="num"
-            :title="column.formula"
-            :aria-sort="sort === column.id ? (descending ? 'descending' : 'ascending') : undefined"
-          >
-            <button class="plain" @click="sortBy(column.id)">
-              {{ column.short }}<template v-if="sort === column.id">{{ descending ? ' ↓' : ' ↑' }}</template>
-            </button>
-            <span class="unit">{{ column.unitShown }}</span>
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        <TallyBranch
-          v-for="row in tops"
-          :key="row.kind + row.asset"
-          v-model:open-rows="openRows"
-          :row="row"
-          :children="below(row)"
-          :columns="shown"
-          :basis="basis"
-          :depth="0"
-          :under="scope ? '' : FROM_ROOT"
-          :order="byName"
-        />
-      </tbody>
-    </table>
+  <FlatRanking v-if="isFlat && shown.length" :columns="shown" :by="main" />
+  <div v-else-if="lines.length && shown.length" class="wide on-wide-paper">
+    <TallyTable
+      :lines="lines"
+      :columns="shown"
+      :sort="sort"
+      :descending="descending"
+      :beside="beside"
+      :months="months ? shown.find((one) => one.id === main)?.short : undefined"
+      @sort="sortBy"
+      @toggle="toggle"
+    />
   </div>
-  <EmptyState v-else-if="data && !tops.length" title="There is nothing to add up yet">
+  <EmptyState v-else-if="data && !lines.length" title="There is nothing to add up yet">
     The tally is the asset tree with its figures. Add assets first; costs, downtime and failures come from the
     work on them.
   </EmptyState>
@@ -123,20 +142,10 @@ function sortBy(id: string) {
   margin: 3px 0 0;
 }
 
-.basis {
-  white-space: nowrap;
-  margin-top: 8px;
-}
-
-.unit {
-  display: block;
-  font-weight: 400;
-  font-size: 12px;
-  min-height: 17px;
-}
-
-th .plain {
-  font-weight: 600;
-  text-align: right;
+.ways {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 18px;
+  margin: 6px 0 8px;
 }
 </style>

@@ -6,13 +6,14 @@ const row = (name: string, value: number | null, at_least: number | null = null)
   ({ name, figures: { mtbf: { value, at_least } } }) as unknown as TallyRow
 
 describe('the tally', () => {
-  it('shows the columns it has room for, in its own order', () => {
+  it('shows the indicators that are chosen, in that order, each with its unit', () => {
     const catalogue = ['mttr', 'cost_tool', 'cost_total'].map(
-      (id) => ({ id, unit: id === 'mttr' ? 'hours' : 'money' }) as Definition,
+      (id) => ({ id, short: id, unit: id === 'mttr' ? 'hours' : 'money' }) as Definition,
     )
-    expect(columns(catalogue).map((column) => [column.short, column.unitShown])).toEqual([
-      ['Cost', 'EUR'],
-      ['MTTR', 'h'],
+    const shown = columns(catalogue, ['cost_total', 'gone', 'mttr'])
+    expect(shown.map((column) => [column.short, column.unitShown])).toEqual([
+      ['cost_total', 'EUR'],
+      ['mttr', 'h'],
     ])
   })
 

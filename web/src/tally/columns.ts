@@ -1,36 +1,51 @@
-import { byName } from '../common/format'
+import { useLocalStorage } from '@vueuse/core'
+import { computed } from 'vue'
+import { byName, unitOf } from '../common/format'
 import { rowKinds } from '../generated/words'
 import type { Definition, TallyRow } from '../common/api'
-import { installation } from '../common/installation'
+import { useAddress } from '../common/useAddress'
 
 /** An indicator as a column. */
 export interface Column extends Definition {
-  /** Its name where room is short. */
-  short: string
   unitShown: string
 }
 
-/** The columns of the table, in their order, with names that fit. */
-const SHORT: [Definition['id'], string][] = [
-  ['cost_total', 'Cost'],
-  ['cost_ytd', 'Year to date'],
-  ['cost_life', 'Life'],
-  ['unplanned_downtime', 'Unplanned'],
-  ['availability', 'Available'],
-  ['failures', 'Failures'],
-  ['mtbf', 'MTBF'],
-  ['mttr', 'MTTR'],
-  ['open_work', 'Open work'],
-  ['open_hours', 'To do'],
-  ['open_without_estimate', 'No estimate'],
+/** The columns of the table where nothing else is chosen. */
+const USUAL = [
+  'cost_total',
+  'cost_ytd',
+  'cost_life',
+  'unplanned_downtime',
+  'availability',
+  'failures',
+  'mtbf',
+  'mttr',
+  'open_work',
+  'open_hours',
 ]
 
-export function columns(catalogue: Definition[]): Column[] {
-  const units = { money: installation.value.currency, hours: 'h', share: '', count: '' }
-  return SHORT.flatMap(([id, short]) => {
+/** The chosen indicators in their order. */
+export function columns(catalogue: Definition[], ids: string[]): Column[] {
+  return ids.flatMap((id) => {
     const definition = catalogue.find((one) => one.id === id)
-    return definition ? [{ ...definition, short, unitShown: units[definition.unit] }] : []
+    return definition ? [{ ...definition, unitShown: unitOf(definition) }] : []
   })
+}
+
+/** Which indicators are chosen: by the link, else as they were last. */
+export function useColumns() {
+  const { read, change } = useAddress()
+  const kept = useLocalStorage<string[]>('tally-columns', [])
+  const ids = computed(() => {
+    const named = read('columns').split(',').filter(Boolean)
+    if (named.length) return named
+    return kept.value.length ? kept.value : USUAL
+  })
+  function choose(next: string[]) {
+    kept.value = next
+    void change({ columns: next.join(',') })
+  }
+  return { ids, choose }
 }
 
 /** Orders rows of one parent: by an indicator, those without a base last, or by name. */

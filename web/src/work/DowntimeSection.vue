@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import ChoiceField from '../common/fields/ChoiceField.vue'
 import InstantField from '../common/fields/InstantField.vue'
+import NumberField from '../common/fields/NumberField.vue'
 import TextField from '../common/fields/TextField.vue'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
@@ -20,12 +21,19 @@ const given = reactive({
   kind: 'unplanned' as 'unplanned' | 'planned' | 'external',
   start: '',
   end: '',
+  slowed: null as number | null,
   note: '',
 })
 const { mutate, error, problem, isPending } = useChange(addDowntime, () => (adding.value = false))
 const downtime = () => ({
   number: props.work.number,
-  body: { kind: given.kind, start: given.start, end: given.end || undefined, note: given.note },
+  body: {
+    kind: given.kind,
+    start: given.start,
+    end: given.end || undefined,
+    slowed: given.slowed == null ? undefined : given.slowed / 100,
+    note: given.note,
+  },
 })
 const ending = useChange(endDowntime)
 
@@ -68,7 +76,10 @@ const columns: LedgerColumn<Row>[] = [
       test="downtime"
     >
       <template #asset="{ row }">
-        {{ row.asset.name }}<span v-if="row.note" class="quiet small"> {{ row.note }}</span>
+        {{ row.asset.name }}
+        <span v-if="row.slowed != null" class="small"
+          >ran on, slowed by {{ Math.round(row.slowed * 100) }} %</span
+        ><span v-if="row.note" class="quiet small"> {{ row.note }}</span>
       </template>
       <template #to="{ row }">
         <template v-if="row.end">{{ dateTime(row.end) }}</template>
@@ -91,6 +102,13 @@ const columns: LedgerColumn<Row>[] = [
       </ChoiceField>
       <InstantField v-model="given.start" label="From" name="start" required :wrong="problem?.of('start')" />
       <InstantField v-model="given.end" label="To, or open" name="end" :wrong="problem?.of('end')" />
+      <NumberField
+        v-model="given.slowed"
+        class="narrow"
+        label="Slowed by %, if it ran on"
+        name="slowed"
+        :wrong="problem?.of('slowed')"
+      />
       <TextField v-model="given.note" class="wide" label="Note" name="downtime-note" />
       <ElButton type="primary" native-type="submit" :loading="isPending" data-test="save-downtime"
         >Add downtime</ElButton

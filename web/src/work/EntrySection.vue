@@ -2,10 +2,13 @@
 import ChoiceField from '../common/fields/ChoiceField.vue'
 import InstantField from '../common/fields/InstantField.vue'
 import NumberField from '../common/fields/NumberField.vue'
+import ReferenceField from '../common/fields/ReferenceField.vue'
 import TextField from '../common/fields/TextField.vue'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
-import { computed, reactive, ref } from 'vue'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, reactive, ref, toRef } from 'vue'
 import { type WorkDetail } from '../common/api'
 import { date, money, onTheMinute } from '../common/format'
 import { installation, now } from '../common/installation'
@@ -13,6 +16,7 @@ import ProblemNote from '../common/ProblemNote.vue'
 import { usePeople } from '../common/usePeople'
 import { useChange } from '../common/change/useChange'
 import { addEntry, reverseEntry } from './changes'
+import { items, suppliers } from './queries/orders'
 
 const props = defineProps<{ work: WorkDetail }>()
 
@@ -23,10 +27,29 @@ const fresh = () => ({
   quantity: undefined as number | undefined,
   price: undefined as number | undefined,
   description: '',
+  item: '',
+  supplier: '',
   person: '',
   at: onTheMinute(now.value),
 })
 const given = reactive(fresh())
+/** Names that were bought before, by what is typed so far. */
+const isBought = computed(() => adding.value !== undefined && adding.value !== 'labour')
+const itemLetters = refDebounced(toRef(given, 'item'), 150)
+const supplierLetters = refDebounced(toRef(given, 'supplier'), 150)
+const knownItems = useQuery(() => ({
+  ...items(itemLetters.value),
+  enabled: isBought.value,
+  placeholderData: keepPreviousData,
+}))
+const knownSuppliers = useQuery(() => ({
+  ...suppliers(supplierLetters.value),
+  enabled: isBought.value,
+  placeholderData: keepPreviousData,
+}))
+const named = (all?: string[]) => (all ?? []).map((code) => ({ code }))
+const itemNames = computed(() => named(knownItems.data.value))
+const supplierNames = computed(() => named(knownSuppliers.data.value))
 const { people } = usePeople()
 const technicians = computed(() => people.value.filter((one) => one.rate != null))
 
@@ -45,6 +68,10 @@ const entry = () => ({
     unit_price: given.price == null ? undefined : minor(given.price),
     person: adding.value === 'labour' && given.person ? given.person : undefined,
     description: given.description,
+    ...(adding.value !== 'labour' && {
+      item: given.item || undefined,
+      supplier: given.supplier || undefined,
+    }),
     at: given.at || undefined,
   },
 })
@@ -100,6 +127,7 @@ const columns: LedgerColumn<Row>[] = [
       <template #what="{ row }">
         {{ kinds[row.kind] }}<template v-if="row.person">, {{ row.person }}</template
         ><template v-if="row.description">: {{ row.description }}</template>
+        <span v-if="row.supplier" class="quiet small">from {{ row.supplier }}</span>
         <span v-if="row.asset.code !== work.asset.code" class="quiet small">{{ row.asset.name }}</span>
         <span v-if="row.adjustment" class="quiet small">adjustment after closing</span>
         <span v-if="row.reverses" class="quiet small">takes back an entry</span>
@@ -151,7 +179,23 @@ const columns: LedgerColumn<Row>[] = [
         <option value="">who is acting</option>
         <option v-for="one in technicians" :key="one.code" :value="one.code">{{ one.name }}</option>
       </ChoiceField>
-      <TextField v-else v-model="given.description" class="wide" label="What it was" name="description" />
+      <template v-else>
+        <TextField v-model="given.description" class="wide" label="What it was" name="description" />
+        <ReferenceField
+          v-model="given.item"
+          label="Item, as it is bought"
+          name="item"
+          :choices="itemNames"
+          :wrong="problem?.of('item')"
+        />
+        <ReferenceField
+          v-model="given.supplier"
+          label="Supplier"
+          name="supplier"
+          :choices="supplierNames"
+          :wrong="problem?.of('supplier')"
+        />
+      </template>
       <NumberField
         v-model="given.quantity"
         class="narrow"

@@ -1,11 +1,16 @@
 //! The tree.
 
 use super::lifts::Lift;
+use jiff::civil::Date;
+use tally_core::plant::values::{NewValue, ValueKind};
 use tally_core::{
     ground::time::Instant,
     plant::assets::{AssetKind, Criticality, Level, ParentEffect},
 };
-use tally_store::{Result, Tx, plant::assets};
+use tally_store::{
+    Result, Tx,
+    plant::{assets, values},
+};
 
 use Criticality::{A, B, C};
 use Level::{Equipment, Part, Site, System, Unit};
@@ -219,4 +224,23 @@ fn value(tx: &mut Tx, lift: &Lift) -> Result<()> {
     let decimal = tally_core::outside::files::Decimal::Point;
     let given = Given { columns: &columns, rows, decimal, zone: None, source: "the asset register" };
     take(tx, Kind::Assets, given, &mut |_, _| true).map(|_| ())
+}
+
+/// What may be spent in this and the four fiscal years before, each a little less than the one after it.
+pub fn budgets(tx: &mut Tx, lifts: &[Lift], today: Date) -> Result<()> {
+    for lift in lifts {
+        for back in 0..5i16 {
+            let amount = lift.budget - i64::from(back) * lift.budget / 40;
+            values::set(
+                tx,
+                &NewValue {
+                    kind: ValueKind::Budget,
+                    of: lift.code.into(),
+                    from: Date::new(today.year() - back, 1, 1).unwrap_or(today),
+                    value: Some((amount / 10_000 * 10_000) as f64),
+                },
+            )?;
+        }
+    }
+    Ok(())
 }

@@ -20,6 +20,8 @@ pub struct Lift {
     pub replacement_value: i64,
     /// Minor units per hour of unplanned downtime.
     pub downtime_cost: i64,
+    /// What may be spent on it in the fiscal year of the demo's today.
+    pub budget: i64,
 }
 
 pub const GONDOLA: Lift = Lift {
@@ -33,6 +35,7 @@ pub const GONDOLA: Lift = Lift {
     motor: "MOT-1",
     replacement_value: 1_450_000_000,
     downtime_cost: 420_000,
+    budget: 8_800_000,
 };
 
 pub const CHAIRLIFT: Lift = Lift {
@@ -46,6 +49,7 @@ pub const CHAIRLIFT: Lift = Lift {
     motor: "MOT-2",
     replacement_value: 480_000_000,
     downtime_cost: 160_000,
+    budget: 7_600_000,
 };
 
 pub const TRAMWAY: Lift = Lift {
@@ -59,6 +63,7 @@ pub const TRAMWAY: Lift = Lift {
     motor: "MOT-3",
     replacement_value: 2_100_000_000,
     downtime_cost: 510_000,
+    budget: 6_200_000,
 };
 
 pub const FUNICULAR: Lift = Lift {
@@ -72,6 +77,7 @@ pub const FUNICULAR: Lift = Lift {
     motor: "MOT-4",
     replacement_value: 1_200_000_000,
     downtime_cost: 240_000,
+    budget: 7_400_000,
 };
 
 /// The lifts there are in that size.

@@ -56,5 +56,6 @@ pub fn build(tx: &mut Tx, lifts: &[Lift], today: Date, since: Instant) -> Result
     let new = calendars::NewCalendar { code: "lift".into(), name: "Lift seasons".into(), calendar: seasons };
     calendars::add(tx, &new)?;
     calendars::assign(tx, "OMB", "lift", Instant::EARLIEST)?;
+    assets::budgets(tx, lifts, today)?;
     meters::add(tx, lifts)
 }

@@ -5,23 +5,25 @@ import { X } from '@lucide/vue'
 import { onKeyStroke } from '@vueuse/core'
 import { computed } from 'vue'
 import { type WhyView } from '../api'
-import { date, dateTime, duration, figure, hours, money, whole } from '../format'
+import { date, dateTime, duration, figure, money, unitOf, whole } from '../format'
 import { installation } from '../installation'
 import ProblemNote from '../ProblemNote.vue'
 import { useAddress } from '../useAddress'
+import { useTally } from '../useTally'
 import { useWhy } from '../useWhy'
 
-const { period, read, to } = useAddress()
+const { to } = useAddress()
+const { asked: ofTally, basis, period, past, heldTo } = useTally()
+/** As the figure is asked for, but for where. */
+const asOfTally = computed(() => ({ ...ofTally.value, scope: asked.value?.asset }))
 const { asked, close } = useWhy()
 
 const { data, error, isFetching } = useQuery(() => ({
   ...figures({
-    scope: asked.value?.asset,
     under: asked.value?.under,
     part: asked.value?.part,
     indicators: asked.value?.indicator,
-    period: period.value,
-    basis: read('basis') === 'as_is' ? 'as_is' : 'as_was',
+    ...asOfTally.value,
     depth: 0,
     why: true,
   }),
@@ -42,8 +44,20 @@ function amount(part: Part, value: number): string {
   if (part.unit === 'ms') return duration(value)
   return String(value)
 }
-const subjects = { entry: 'entries', downtime: 'downtime', failure: 'failures', work_order: 'work' } as const
-const names = { entry: 'entries', downtime: 'downtimes', failure: 'failures', work_order: 'work orders' }
+const subjects = {
+  entry: 'entries',
+  downtime: 'downtime',
+  failure: 'failures',
+  work_order: 'work',
+  alarm: 'alarms',
+} as const
+const names = {
+  entry: 'entries',
+  downtime: 'downtimes',
+  failure: 'failures',
+  work_order: 'work orders',
+  alarm: 'alarms',
+}
 /** The lists of all rows, one for each kind of them. */
 const lists = computed(() => {
   const counts = new Map<keyof typeof subjects, number>()
@@ -52,14 +66,17 @@ const lists = computed(() => {
     if (kind) counts.set(kind, (counts.get(kind) ?? 0) + rows.length + more_rows)
   }
   const { indicator, asset: scope, under, part } = asked.value ?? {}
-  const basis = read('basis') === 'as_is' ? 'as_is' : 'as_was'
-  const figure = { indicator, scope, under, part, period: period.value, basis }
+  const held = heldTo.value
+  const figure = { indicator, scope, under, part, period: period.value, basis: basis.value, held }
   return [...counts].map(([kind, count]) => ({
     kind,
     name: `${whole(count)} ${names[kind]} as a list`,
-    to: to(`/reports/${subjects[kind]}`, { ask: JSON.stringify({ figure }) }),
+    to: to(`/reports/${subjects[kind]}`, { ask: JSON.stringify({ ...past.value, figure }) }),
   }))
 })
+const BANDS = ['0–7 days', '8–30', '31–90', '91–180', 'more']
+const bands = (counts: number[]) =>
+  counts.map((count, place) => `${BANDS[place]}: ${whole(count)}`).join(' · ')
 const units = { money: () => installation.value.currency, ms: () => '', count: () => '' }
 
 onKeyStroke('Escape', () => asked.value && close())
@@ -76,9 +93,7 @@ onKeyStroke('Escape', () => asked.value && close())
       <h2>{{ why.name }} of {{ ofWords }}</h2>
       <p class="figure" data-test="why-figure">
         {{ figure(why.figure, why) }}
-        <span class="quiet">{{
-          why.unit === 'money' ? installation.currency : why.unit === 'hours' ? 'h' : ''
-        }}</span>
+        <span class="quiet">{{ unitOf(why) }}</span>
       </p>
       <p class="quiet small">{{ date(why.from) }} – {{ date(Date.parse(why.to) - 1) }}</p>
       <p v-if="why.figure.settled != null" class="small split">
@@ -86,6 +101,12 @@ onKeyStroke('Escape', () => asked.value && close())
       </p>
       <p v-if="why.figure.at_least != null" class="small">
         No critical failure in the period, so the mean is at least the operating time.
+      </p>
+      <p v-if="why.figure.ninth != null" class="small">
+        Nine of ten stay below {{ figure({ value: why.figure.ninth }, why) }} {{ unitOf(why) }}.
+      </p>
+      <p v-if="why.figure.bands" class="small">
+        {{ bands(why.figure.bands) }}
       </p>
       <p v-if="why.figure.incipient" class="small">{{ why.figure.incipient }} incipient, not counted.</p>
       <dl>
@@ -95,7 +116,7 @@ onKeyStroke('Escape', () => asked.value && close())
         <dd>{{ why.source }}</dd>
         <template v-for="input in why.inputs" :key="input.name">
           <dt>{{ input.name }}</dt>
-          <dd>{{ hours(input.value) }} h, {{ input.note }}</dd>
+          <dd>{{ figure({ value: input.value }, input) }} {{ unitOf(input) }}, {{ input.note }}</dd>
         </template>
       </dl>
       <p v-if="lists.length" class="lists">

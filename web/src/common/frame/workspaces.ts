@@ -21,7 +21,7 @@ export const workspaces: Workspace[] = [
   { path: '/watch', topic: 'meters', name: 'Watch', key: 'w', also: ['/alarms', '/families'] },
   { path: '/work', topic: 'work', name: 'Work', key: 'o' },
   { path: '/codes', topic: 'codes', name: 'Codes', key: 'c' },
-  { path: '/tally', topic: 'figures', name: 'Tally', key: 't' },
+  { path: '/tally', topic: 'figures', name: 'Tally', key: 't', also: ['/headlines'] },
   { path: '/reports', topic: 'work', name: 'Reports', key: 'r' },
   { path: '/setup', topic: 'office', name: 'Setup', key: 's' },
 ]

@@ -12,3 +12,17 @@ export const figures = (question: Question) =>
 
 export const indicators = () =>
   asked(['indicators'], [], (signal) => api.GET('/api/v1/indicators', { signal }))
+
+/** The values that work of a scope has, with how much work has each. */
+export const workValues = (scope: string) =>
+  asked(['work-values', scope], ['work'], (signal) =>
+    api.POST('/api/v1/lists/{subject}', {
+      params: { path: { subject: 'work' } },
+      body: {
+        scope: scope || null,
+        facets: ['work_kind', 'crew', 'department', 'rank', 'class', 'criticality', 'tags'],
+        limit: 0,
+      } as never,
+      signal,
+    }),
+  )

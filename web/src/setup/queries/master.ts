@@ -1,5 +1,5 @@
 import { queryOptions } from '@tanstack/vue-query'
-import { answer, api } from '../../common/api'
+import { type Schemas, answer, api } from '../../common/api'
 import { asked, inParts } from '../../common/queries/asked'
 import type { paths } from '../../generated/api'
 import type { Column, Kind } from '../kinds'
@@ -46,3 +46,7 @@ type Which = NonNullable<paths['/api/v1/changes']['get']['parameters']['query']>
 /** Who changed what, the newest first. */
 export const changes = (which: Which) =>
   asked(['changes', which], [], (signal) => api.GET('/api/v1/changes', { params: { query: which }, signal }))
+
+/** Values that are set from a day on, of one kind. */
+export const values = (kind: Schemas['ValueKind']) =>
+  asked(['values', kind], [], (signal) => api.GET('/api/v1/values', { params: { query: { kind } }, signal }))

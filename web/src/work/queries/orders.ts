@@ -13,3 +13,13 @@ export const workOrder = (number: number) =>
   asked(['work-order', number], ['work'], (signal) =>
     api.GET('/api/v1/work-orders/{number}', { params: { path: { number } }, signal }),
   )
+
+/** What was bought so far, and of whom, by letters of the name. */
+export const items = (text: string) =>
+  asked(['items', text], ['work'], (signal) =>
+    api.GET('/api/v1/items', { params: { query: { text } }, signal }),
+  )
+export const suppliers = (text: string) =>
+  asked(['suppliers', text], ['work'], (signal) =>
+    api.GET('/api/v1/suppliers', { params: { query: { text } }, signal }),
+  )

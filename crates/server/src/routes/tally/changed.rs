@@ -32,7 +32,8 @@ pub struct ChangedParams {
 #[derive(Debug, Serialize, ToSchema)]
 pub struct ChangedBody {
     pub span: Span,
-    pub before: Span,
+    /// What it is compared with.
+    pub before_span: Span,
     pub name: &'static str,
     /// What the indicator is counted in; amounts of time are in milliseconds.
     pub figure_unit: Unit,
@@ -77,5 +78,11 @@ fn taken_apart(
     let change = changed(facts, &scope, indicator, questions, held.as_ref(), &dimensions);
     let change = change.map_err(tally_store::StoreError::from)?;
     let definition = indicator.definition();
-    Ok(ChangedBody { span: period.span, before, name: definition.name, figure_unit: definition.unit, change })
+    Ok(ChangedBody {
+        span: period.span,
+        before_span: before,
+        name: definition.name,
+        figure_unit: definition.unit,
+        change,
+    })
 }

@@ -1,0 +1,239 @@
+<script setup lang="ts">
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import EmptyState from '../common/EmptyState.vue'
+import type { Schemas } from '../common/api'
+import { count, date, dateTime, duration, figure, hours, moneyShort } from '../common/format'
+import { installation } from '../common/installation'
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
+import ProblemNote from '../common/ProblemNote.vue'
+import { figures } from '../common/queries/tally'
+import { useAddress } from '../common/useAddress'
+import { useTally } from '../common/useTally'
+import { useWhy } from '../common/useWhy'
+import StopLanes from './StopLanes.vue'
+import TallyNav from './TallyNav.vue'
+import TallyTools from './TallyTools.vue'
+import { downtime } from './queries/looks'
+
+type By = Schemas['StoppedBy']
+type Long = Schemas['LongStop']
+
+const { scope, asked, change } = useTally()
+const { to } = useAddress()
+const { open } = useWhy()
+/** A line is of one asset: the one root, where there is one. */
+const roots = useQuery(() => ({
+  ...figures({ ...asked.value, scope: undefined, indicators: 'failures', depth: 0 }),
+}))
+const of = computed(() => {
+  const tops = (roots.data.value?.rows ?? []).filter((row) => row.kind === 'asset')
+  return scope.value || (tops.length === 1 ? tops[0]!.asset : '')
+})
+const { data, error } = useQuery(() => ({
+  ...downtime({ ...asked.value, scope: of.value }),
+  enabled: of.value !== '',
+  placeholderData: keepPreviousData,
+}))
+const IDS = [
+  'unplanned_downtime',
+  'planned_downtime',
+  'external_downtime',
+  'slowed_downtime',
+  'downtime_cost',
+  'availability',
+]
+const sums = useQuery(() => ({
+  ...figures({ ...asked.value, scope: of.value, indicators: IDS.join(','), depth: 0 }),
+  enabled: of.value !== '',
+  placeholderData: keepPreviousData,
+}))
+const row = computed(() => sums.data.value?.rows[0])
+const value = (id: string) => row.value?.figures[id]
+const name = (id: number) => data.value?.assets[String(id)]?.name ?? ''
+const code = (id: number) => data.value?.assets[String(id)]?.code ?? ''
+const headline = computed(() => {
+  const all = row.value
+  if (!all) return 'Downtime'
+  const stood = value('unplanned_downtime')?.value ?? 0
+  return stood ? `${all.name} stood ${hours(stood)} h unplanned` : `${all.name} did not stand unplanned`
+})
+const facts = computed(() => [
+  {
+    id: 'unplanned_downtime',
+    name: 'h unplanned',
+    text: figure(value('unplanned_downtime'), { unit: 'hours' }),
+    worse: true,
+  },
+  { id: 'planned_downtime', name: 'h planned', text: figure(value('planned_downtime'), { unit: 'hours' }) },
+  {
+    id: 'external_downtime',
+    name: 'h external',
+    text: figure(value('external_downtime'), { unit: 'hours' }),
+  },
+  {
+    id: 'slowed_downtime',
+    name: 'h lost while slowed',
+    text: figure(value('slowed_downtime'), { unit: 'hours' }),
+  },
+  {
+    id: 'availability',
+    name: `of ${duration(data.value?.required_ms ?? 0)} required`,
+    text: figure(value('availability'), { unit: 'share' }),
+  },
+  {
+    id: 'downtime_cost',
+    name: `${installation.value.currency}, what it cost`,
+    text: moneyShort(value('downtime_cost')?.value ?? 0),
+  },
+])
+const total = (ms: number[]) => ms.reduce((sum, one) => sum + one, 0)
+/** Who stopped it, with how much all up to each come to. */
+const pareto = computed(() => {
+  const all = data.value?.by ?? []
+  const whole = total(all.map((one) => total(one.ms))) || 1
+  let up = 0
+  return all.map((one) => {
+    up += total(one.ms)
+    return { ...one, share: total(one.ms) / whole, up: up / whole }
+  })
+})
+type Share = By & { share: number; up: number }
+const percent = (share: number) => `${Math.round(100 * share)} %`
+const byColumns: LedgerColumn<Share>[] = [
+  { key: 'asset', name: 'Stopped by', by: (one) => name(one.asset), lead: true },
+  { key: 'stops', name: 'Stops', text: (one) => String(one.stops), by: (one) => one.stops, num: true },
+  {
+    key: 'unplanned',
+    name: 'Unplanned',
+    text: (one) => (one.ms[0] ? duration(one.ms[0]) : ''),
+    by: (one) => one.ms[0],
+    num: true,
+  },
+  {
+    key: 'planned',
+    name: 'Planned',
+    text: (one) => (one.ms[1] ? duration(one.ms[1]) : ''),
+    by: (one) => one.ms[1],
+    num: true,
+  },
+  {
+    key: 'external',
+    name: 'External',
+    text: (one) => (one.ms[2] ? duration(one.ms[2]) : ''),
+    by: (one) => one.ms[2],
+    num: true,
+  },
+  { key: 'share', name: 'Share', by: (one) => one.share, num: true, width: '88px' },
+  { key: 'up', name: 'Up to here', text: (one) => percent(one.up), by: null, num: true },
+]
+const longColumns: LedgerColumn<Long>[] = [
+  { key: 'what', name: 'The longest', lead: true, by: null },
+  { key: 'start', name: 'From', text: (one) => dateTime(one.start), by: (one) => one.start, nowrap: true },
+  { key: 'kind', name: 'Kind', text: (one) => one.kind, nowrap: true },
+  {
+    key: 'ms',
+    name: 'Counted',
+    text: (one) => duration(one.ms),
+    by: (one) => one.ms,
+    num: true,
+    nowrap: true,
+  },
+]
+</script>
+
+<template>
+  <TallyNav />
+  <h1 data-test="downtime-headline">{{ headline }}</h1>
+  <p v-if="data" class="quiet">
+    {{ date(data.window.start) }} – {{ date(Date.parse(data.window.end) - 1) }}, in required time; overlaps
+    count once.
+  </p>
+  <ProblemNote :error="error" />
+  <TallyTools :compares="false" />
+  <template v-if="data && row">
+    <dl class="key-figures">
+      <div v-for="fact in facts" :key="fact.id">
+        <dd :class="{ worse: fact.worse }">
+          <button class="plain" :title="`Why: ${fact.name}`" @click="open(fact.id, { asset: row.asset })">
+            {{ fact.text }}
+          </button>
+        </dd>
+        <dt class="quiet small">{{ fact.name }}</dt>
+      </div>
+    </dl>
+    <StopLanes :line="data" @look="change({ scope: $event })" />
+    <div class="two">
+      <section>
+        <h2 class="ruled">Who stopped it</h2>
+        <LedgerTable
+          v-if="pareto.length"
+          :columns="byColumns"
+          :rows="pareto"
+          :key-of="(one) => one.asset"
+          label="Who stopped it, the most first"
+          test="stopped-by"
+        >
+          <template #asset="{ row: one }">
+            <button class="plain" data-row @click="change({ scope: code(one.asset) })">
+              {{ name(one.asset) }}
+            </button>
+          </template>
+          <template #share="{ row: one }">
+            <span class="bar"><span :style="{ width: percent(one.share) }" /></span> {{ percent(one.share) }}
+          </template>
+        </LedgerTable>
+        <p v-else class="quiet">Nothing stopped it.</p>
+      </section>
+      <section>
+        <h2 class="ruled">The {{ count(data.longest.length, 'longest stop', 'longest stops') }}</h2>
+        <LedgerTable
+          v-if="data.longest.length"
+          :columns="longColumns"
+          :rows="data.longest"
+          :key-of="(one) => one.row"
+          label="The longest stops"
+          test="longest-stop"
+        >
+          <template #what="{ row: one }">
+            <RouterLink v-if="one.work" :to="to(`/work/${one.work}`)" data-row>{{
+              data.texts[String(one.row)] || name(one.of)
+            }}</RouterLink>
+            <template v-else>{{ data.texts[String(one.row)] || name(one.of) }}</template>
+            <span class="small quiet">
+              {{ name(one.of) }}<template v-if="one.is_open">, still down</template></span
+            >
+          </template>
+        </LedgerTable>
+        <p v-else class="quiet">Nothing stood.</p>
+      </section>
+    </div>
+  </template>
+  <EmptyState v-else-if="of === '' && roots.data.value" title="A line of time is of one asset">
+    Choose one in the tree.
+  </EmptyState>
+</template>
+
+<style scoped>
+.two {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(min(460px, 100%), 1fr));
+  gap: 20px 34px;
+  margin-top: 20px;
+}
+
+.bar {
+  display: inline-block;
+  width: 55%;
+  height: 7px;
+  margin-right: 6px;
+  background: var(--paper-3);
+}
+
+.bar span {
+  display: block;
+  height: 100%;
+  background: var(--serious);
+}
+</style>

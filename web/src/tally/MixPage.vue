@@ -1,0 +1,315 @@
+<script setup lang="ts">
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import EmptyState from '../common/EmptyState.vue'
+import ChartFrame from '../common/chart/ChartFrame.vue'
+import type { Schemas } from '../common/api'
+import { date, figure, hours, monthOf, monthShort, whole } from '../common/format'
+import { installation } from '../common/installation'
+import LedgerTable from '../common/ledger/LedgerTable.vue'
+import type { LedgerColumn } from '../common/ledger/columns'
+import ProblemNote from '../common/ProblemNote.vue'
+import { figures, indicators } from '../common/queries/tally'
+import { type HeldTo, useTally } from '../common/useTally'
+import { useWhy } from '../common/useWhy'
+import type { Asked, GroupRow } from '../lists/asked'
+import ListRows from '../lists/ListRows.vue'
+import { groups, subjects } from '../lists/queries/lists'
+import MonthBars from './MonthBars.vue'
+import TallyNav from './TallyNav.vue'
+import TallyTools from './TallyTools.vue'
+
+type Row = Schemas['TallyRow']
+
+const { scope, asked, held, past, read, change } = useTally()
+const { open } = useWhy()
+const IDS = [
+  'raised',
+  'completed',
+  'preventive_count_share',
+  'preventive_hours_share',
+  'preventive_raised_share',
+  'reactive_share',
+  'estimate_ratio',
+  'schedule_compliance',
+  'plan_compliance',
+  'cycle_time',
+]
+const catalogue = useQuery(indicators())
+const { data, error } = useQuery(() => ({
+  ...figures({ ...asked.value, indicators: IDS.join(','), depth: 0 }),
+  placeholderData: keepPreviousData,
+}))
+const top = computed(() => data.value?.rows[0])
+const told = (id: string) => top.value?.figures[id]
+const headline = computed(() =>
+  top.value
+    ? `${top.value.name}: ${whole(told('raised')?.value ?? 0)} raised, ${whole(told('completed')?.value ?? 0)} completed`
+    : 'Work mix',
+)
+const facts = computed(() =>
+  IDS.slice(2).flatMap((id) => {
+    const one = catalogue.data.value?.find((other) => other.id === id)
+    return one
+      ? [
+          {
+            id,
+            name: one.name.toLowerCase(),
+            text: figure(told(id), one),
+            before: top.value?.before[id],
+            unit: one,
+          },
+        ]
+      : []
+  }),
+)
+const MONTHS = ['raised', 'completed', 'preventive_count_share']
+const months = useQuery(() => ({
+  ...figures({ ...asked.value, scope: top.value?.asset, by: 'month', indicators: MONTHS.join(',') }),
+  enabled: top.value !== undefined,
+  placeholderData: keepPreviousData,
+}))
+const byMonth = computed(() => months.data.value?.rows ?? [])
+const at = (row: Row) => `${row.month ?? ''}-15T12:00:00Z`
+const value = (row: Row, id: string) => row.figures[id]?.value ?? 0
+const bars = computed(() =>
+  byMonth.value.map((row) => ({
+    key: row.month ?? '',
+    says: monthShort(at(row)),
+    bars: (['raised', 'completed'] as const).map((id) => [
+      {
+        value: value(row, id),
+        tone: id === 'raised' ? 'plain' : 'strong',
+        title: `${whole(value(row, id))} ${id}`,
+      },
+    ]),
+  })),
+)
+const monthColumns: LedgerColumn<Row>[] = [
+  { key: 'month', name: 'Month', text: (row) => monthOf(at(row)), by: (row) => row.month, lead: true },
+  {
+    key: 'raised',
+    name: 'Raised',
+    text: (row) => whole(value(row, 'raised')),
+    by: (row) => value(row, 'raised'),
+    num: true,
+  },
+  {
+    key: 'completed',
+    name: 'Completed',
+    text: (row) => whole(value(row, 'completed')),
+    by: (row) => value(row, 'completed'),
+    num: true,
+  },
+  {
+    key: 'share',
+    name: 'Preventive',
+    text: (row) => figure(row.figures.preventive_count_share, { unit: 'share' }),
+    by: (row) => row.figures.preventive_count_share?.value,
+    num: true,
+  },
+]
+
+const listed: Record<HeldTo, string> = {
+  work_kind: 'work_kind',
+  crew: 'crew',
+  department: 'department',
+  rank: 'rank',
+  class: 'class',
+  criticality: 'criticality',
+  tag: 'tags',
+}
+/** Work completed in the period that had an estimate. */
+const completed = computed<Asked>(() => ({
+  scope: scope.value || null,
+  filter: [
+    { column: 'done_at', from: data.value?.span.start, to: data.value?.span.end },
+    { column: 'estimated', blank: false },
+    ...Object.entries(held.value).map(([key, text]) => ({
+      column: listed[key as HeldTo],
+      is: text === '|' ? [''] : String(text).split('|'),
+    })),
+  ],
+  ...past.value,
+}))
+const BY = [
+  { key: 'crew', name: 'crew' },
+  { key: 'department', name: 'department' },
+  { key: 'assignee', name: 'person' },
+  { key: 'raised_by', name: 'who raised it' },
+] as const
+const by = computed(() => read('hours') || 'crew')
+const grouped = computed<Asked>(() => ({
+  ...completed.value,
+  group: [{ column: by.value }],
+  summaries: (['estimated', 'spent'] as const).map((column) => ({ column, of: 'sum' as const })),
+}))
+const ofGroups = useQuery(() => ({
+  ...groups('work', grouped.value),
+  enabled: data.value !== undefined,
+  placeholderData: keepPreviousData,
+}))
+const num = (cell: unknown) => (typeof cell === 'number' ? cell : 0)
+const keyText = (row: GroupRow) =>
+  typeof row.key === 'object' && row.key !== null ? row.key.name : String(row.key ?? 'none')
+const ratio = (row: GroupRow) =>
+  num(row.summaries[0]) ? num(row.summaries[1]) / num(row.summaries[0]) : undefined
+const mark = computed(() => (installation.value.estimate_mark_percent ?? 125) / 100)
+const groupColumns = computed<LedgerColumn<GroupRow>[]>(() => [
+  {
+    key: 'name',
+    name: `By ${BY.find((one) => one.key === by.value)?.name ?? ''}`,
+    text: keyText,
+    lead: true,
+  },
+  { key: 'count', name: 'Orders', text: (row) => whole(row.count), by: (row) => row.count, num: true },
+  {
+    key: 'estimated',
+    name: 'Estimated',
+    unit: 'h',
+    text: (row) => hours(num(row.summaries[0])),
+    by: (row) => num(row.summaries[0]),
+    num: true,
+  },
+  {
+    key: 'spent',
+    name: 'Spent',
+    unit: 'h',
+    text: (row) => hours(num(row.summaries[1])),
+    by: (row) => num(row.summaries[1]),
+    num: true,
+  },
+  { key: 'ratio', name: 'Of estimate', by: ratio, num: true },
+])
+const lists = useQuery(subjects())
+const work = computed(() => lists.data.value?.find((one) => one.id === 'work'))
+/** Orders that took much longer than estimated, the most first. */
+const outliers = computed<Asked>(() => ({
+  ...completed.value,
+  filter: [...(completed.value.filter ?? []), { column: 'estimate_ratio', from: String(mark.value) }],
+  columns: ['number', 'title', 'asset', 'raised_by', 'crew', 'estimated', 'spent', 'estimate_ratio'],
+  sort: [{ column: 'estimate_ratio', descending: true }],
+}))
+</script>
+
+<template>
+  <TallyNav />
+  <h1 data-test="mix-headline">{{ headline }}</h1>
+  <p v-if="data" class="quiet">{{ date(data.span.start) }} – {{ date(Date.parse(data.span.end) - 1) }}</p>
+  <ProblemNote :error="error" />
+  <TallyTools />
+  <template v-if="top">
+    <dl class="key-figures">
+      <div v-for="fact in facts" :key="fact.id">
+        <dd>
+          <button
+            class="plain"
+            :data-test="`mix-${fact.id}`"
+            :title="`Why: ${fact.name}`"
+            @click="open(fact.id, { asset: top.asset })"
+          >
+            {{ fact.text }}
+          </button>
+        </dd>
+        <dt class="quiet small">
+          {{ fact.name
+          }}<template v-if="fact.before?.value != null"
+            >, {{ figure(fact.before, fact.unit) }} before</template
+          >
+        </dt>
+      </div>
+    </dl>
+    <h2 class="ruled">Raised against completed</h2>
+    <ChartFrame
+      label="Work raised and completed by month"
+      :columns="monthColumns"
+      :rows="byMonth"
+      :key-of="(row) => row.month ?? ''"
+    >
+      <MonthBars :months="bars" />
+      <template #caption>
+        <p class="small quiet key">
+          <span><i class="plain-tone" /> raised</span><span><i class="strong" /> completed</span>
+        </p>
+      </template>
+    </ChartFrame>
+    <h2 class="ruled hours">
+      Planned against actual hours
+      <span class="ways small no-print">
+        <button
+          v-for="one in BY"
+          :key="one.key"
+          class="plain"
+          :class="{ here: by === one.key }"
+          @click="change({ hours: one.key })"
+        >
+          by {{ one.name }}
+        </button>
+      </span>
+    </h2>
+    <LedgerTable
+      v-if="ofGroups.data.value?.groups.length"
+      :columns="groupColumns"
+      :rows="ofGroups.data.value.groups"
+      :key-of="(row) => row.filter"
+      label="Planned against actual hours"
+      test="mix-hours"
+    >
+      <template #ratio="{ row }">
+        <span :class="{ worse: (ratio(row) ?? 0) > mark }">{{
+          figure({ value: ratio(row) }, { unit: 'factor' })
+        }}</span>
+      </template>
+    </LedgerTable>
+    <h2 class="ruled hours">
+      Orders beyond {{ figure({ value: mark }, { unit: 'factor' }) }} of their estimate
+      <span class="quiet">who raised them</span>
+    </h2>
+    <ListRows v-if="work && data" :subject="work" :ask="outliers" />
+  </template>
+  <EmptyState v-else-if="data" title="There is nothing to add up yet"
+    >Choose an asset in the tree.</EmptyState
+  >
+</template>
+
+<style scoped>
+.hours {
+  margin-top: 20px;
+}
+
+.ways {
+  display: flex;
+  gap: 14px;
+  margin-left: auto;
+  font-family: var(--sans);
+  font-weight: 400;
+}
+
+.ways .here {
+  color: var(--accent);
+  font-weight: 600;
+}
+
+.key {
+  display: flex;
+  gap: 16px;
+}
+
+.key i {
+  display: inline-block;
+  width: 14px;
+  height: 9px;
+}
+
+.plain-tone {
+  background: var(--rule-2);
+}
+
+.strong {
+  background: var(--accent);
+}
+
+.worse {
+  color: var(--worse);
+}
+</style>
