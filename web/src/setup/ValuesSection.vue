@@ -7,7 +7,7 @@ import type { Schemas } from '../common/api'
 import { useChange } from '../common/change/useChange'
 import AssetField from '../common/fields/AssetField.vue'
 import ChoiceField from '../common/fields/ChoiceField.vue'
-import FormField from '../common/fields/FormField.vue'
+import DateField from '../common/fields/DateField.vue'
 import NumberField from '../common/fields/NumberField.vue'
 import { date, hours, moneyShort, toLocal } from '../common/format'
 import { installation, now } from '../common/installation'
@@ -118,11 +118,7 @@ const columns = computed<LedgerColumn<Row>[]>(() => [
       <option v-for="one in teams.data.value" :key="one.code" :value="one.code">{{ one.name }}</option>
     </ChoiceField>
     <AssetField v-else v-model="given.of" :wrong="problem?.of('of')" />
-    <FormField label="From" :wrong="problem?.of('from')">
-      <template #default="{ field }">
-        <input v-model="given.from" v-bind="field" class="line" type="date" name="value-from" required />
-      </template>
-    </FormField>
+    <DateField v-model="given.from" label="From" name="value-from" required :wrong="problem?.of('from')" />
     <NumberField
       v-model="given.value"
       class="narrow"

@@ -115,7 +115,7 @@ const deeper = (part: Part) => {
     </label>
   </TallyTools>
   <ProblemNote :error="error" />
-  <div v-if="data" class="parts">
+  <div v-if="data" class="taken">
     <section v-for="of in data.of" :key="of.dimension" :data-test="`changed-${of.dimension}`">
       <h2 class="ruled">{{ of.name }}</h2>
       <table>
@@ -199,7 +199,7 @@ const deeper = (part: Part) => {
   width: auto;
 }
 
-.parts {
+.taken {
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(min(430px, 100%), 1fr));
   gap: 18px 34px;

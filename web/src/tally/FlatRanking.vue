@@ -72,7 +72,7 @@ const pick = (event: Event) => change({ level: (event.target as HTMLSelectElemen
       <button class="plain name" data-row @click="change({ scope: row.asset, flat: '' })">
         {{ row.name }}
       </button>
-      <span class="quiet small"> {{ row.asset }}</span>
+      <span class="quiet small code">{{ row.asset }}</span>
     </template>
     <template v-for="column in columns" :key="column.id" #[column.id]="{ row }">
       <button
@@ -100,5 +100,9 @@ const pick = (event: Event) => change({ level: (event.target as HTMLSelectElemen
 
 .line {
   width: auto;
+}
+
+.code {
+  margin-left: 8px;
 }
 </style>

@@ -50,7 +50,6 @@ const link = (row: Schemas['HeadlineRow']) => {
       >
         <component :is="link(row) ? 'RouterLink' : 'span'" :to="link(row)" class="line">
           <span class="mark" :title="words[row.verdict]">{{ marks[row.verdict] }}</span>
-          <span class="count">{{ row.count }}</span>
           <span class="says"
             >{{ row.text }}<span class="unseen">: {{ words[row.verdict] }}</span></span
           >
@@ -86,7 +85,7 @@ ol {
 
 .line {
   display: grid;
-  grid-template-columns: clamp(34px, 5vw, 76px) minmax(1.2em, auto) 1fr;
+  grid-template-columns: clamp(34px, 5vw, 76px) 1fr;
   gap: clamp(8px, 1.6vw, 26px);
   align-items: center;
   padding: clamp(8px, 1.6vh, 22px) clamp(10px, 1.4vw, 24px);
@@ -110,13 +109,27 @@ a.line:hover .says {
   font: 700 clamp(18px, 3vw, 46px) / 1 var(--serif);
 }
 
+.says {
+  text-decoration: underline;
+}
+
+.mark {
+  display: grid;
+  place-items: center;
+  aspect-ratio: 1;
+  border-radius: 50%;
+  background: var(--tone);
+  color: var(--paper);
+  font: 700 clamp(18px, 3vw, 46px) / 1 var(--serif);
+}
+
 .count {
   font: 600 clamp(26px, 5vw, 80px) / 1 var(--serif);
   color: var(--tone);
 }
 
 .says {
-  font: 400 clamp(17px, 2.5vw, 40px) / 1.2 var(--serif);
+  font: 600 clamp(18px, 2.7vw, 46px) / 1.2 var(--serif);
 }
 
 .bad {

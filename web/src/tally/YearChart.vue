@@ -78,6 +78,17 @@ const lines = computed(() =>
     }
   }),
 )
+/** Where each year is named: beside its last point, and clear of the others. */
+const labels = computed(() => {
+  const placed: { month: number; y: number }[] = []
+  return lines.value.map(({ end }) => {
+    if (!end) return undefined
+    let at = y(end.value) + 4
+    while (placed.some((other) => other.month === end.month && Math.abs(other.y - at) < 13)) at += 13
+    placed.push({ month: end.month, y: at })
+    return { x: x(end.month) + 8, y: at }
+  })
+})
 const guides = computed(() =>
   [0, 0.5, 1].map((share) => ({ value: share * most.value, y: y(share * most.value) })),
 )
@@ -157,7 +168,7 @@ function picture() {
         <text v-for="(month, place) in names" :key="month" class="says" :x="x(place)" :y="HEIGHT - 6">
           {{ month }}
         </text>
-        <g v-for="line in lines" :key="line.year">
+        <g v-for="(line, place) in lines" :key="line.year">
           <polyline
             :points="line.path"
             :style="{ stroke: line.tone, strokeWidth: line.isLast ? 2.6 : 1.5 }"
@@ -173,11 +184,11 @@ function picture() {
             <title>{{ names[point.month] }} {{ line.year }}: {{ text(point.value) }}</title>
           </circle>
           <text
-            v-if="line.end"
+            v-if="labels[place]"
             class="year"
             :class="{ last: line.isLast }"
-            :x="x(line.end.month) + 8"
-            :y="y(line.end.value) + 4"
+            :x="labels[place]?.x"
+            :y="labels[place]?.y"
             :style="{ fill: line.tone }"
           >
             {{ line.year }}

@@ -137,6 +137,8 @@ columns! {
         acknowledged_by: Option<PersonId>,
         /// The newest answer.
         response: ResponseGiven,
+        /// It asks for a response: its rung does more than record.
+        asks: bool,
         recorded_at: Instant,
     }
 }

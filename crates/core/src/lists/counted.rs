@@ -19,7 +19,8 @@ pub struct Counted {
 pub(super) const COUNTED: &str = "counted";
 
 impl Counted {
-    /// Of the parts of a why those rows that are the subject's.
+    /// Of the parts of a why those rows that are the subject's; of a row in several parts what it adds to the last, which is
+    /// what is divided.
     #[must_use]
     pub fn of(subject: SubjectId, parts: Vec<Part>) -> Self {
         let kind = match subject {
@@ -29,11 +30,11 @@ impl Counted {
             SubjectId::Failures => Some(RowKind::Failure),
             SubjectId::Alarms => Some(RowKind::Alarm),
         };
-        let (mut unit, mut by_id) = (RowUnit::Count, FxHashMap::default());
+        let (mut unit, mut by_id) = (RowUnit::Count, FxHashMap::<i64, i64>::default());
         for part in parts {
             for row in part.rows.into_iter().filter(|row| Some(row.kind) == kind) {
                 unit = part.unit;
-                *by_id.entry(row.id).or_default() += row.amount;
+                by_id.insert(row.id, row.amount);
             }
         }
         Self { unit, by_id: by_id.into() }

@@ -8,7 +8,10 @@ use tally_core::{
         time::{DAY, HOUR, Instant, Span},
     },
     plant::assets::Basis,
-    tally::{Question, figures, indicators::Indicator},
+    tally::{
+        Question, figures,
+        indicators::{Indicator, RollUp, Unit},
+    },
 };
 use tally_store::StoreError;
 
@@ -29,23 +32,37 @@ fn up_the_tree(happened: &str) -> String {
     )
 }
 
-/// Work that was open at an instant, with its estimate of then in milliseconds (nothing where there was none) and what had been
-/// spent on it.
-fn open_at(at: i64) -> String {
+/// A field of an order as it was at an instant.
+fn then(column: &str, at: i64) -> String {
     format!(
-        "(SELECT w.number, w.asset_id AS asset,
-            (SELECT round(CASE
-                WHEN w.fields_since IS NULL OR w.fields_since <= {at} THEN w.estimated_hours
-                WHEN f.id IS NULL THEN (SELECT g.estimated_hours FROM former_fields g WHERE g.work_order = w.number ORDER BY g.id LIMIT 1)
-                ELSE f.estimated_hours END * {HOUR})
-             FROM (SELECT 1) LEFT JOIN former_fields f ON f.id = (SELECT max(g.id) FROM former_fields g
-                WHERE g.work_order = w.number AND g.since <= {at})) AS estimated,
-            (SELECT ifnull(sum(hours_ms), 0) FROM entries e WHERE e.work_order = w.number AND e.at <= {at}) AS spent
-        FROM work_orders w WHERE
-            (SELECT s.to_state FROM state_changes s WHERE s.work_order = w.number AND s.at <= {at} ORDER BY s.at DESC, s.id DESC LIMIT 1)
-            NOT IN ('done', 'returned', 'closed', 'dropped'))"
+        "(SELECT CASE
+            WHEN w.fields_since IS NULL OR w.fields_since <= {at} THEN w.{column}
+            WHEN f.id IS NULL THEN (SELECT g.{column} FROM former_fields g WHERE g.work_order = w.number ORDER BY g.id LIMIT 1)
+            ELSE f.{column} END
+         FROM (SELECT 1) LEFT JOIN former_fields f ON f.id = (SELECT max(g.id) FROM former_fields g
+            WHERE g.work_order = w.number AND g.since <= {at}))"
     )
 }
+
+/// Work that was open at an instant: its estimate of then in milliseconds (nothing where there was none), what had been spent on it,
+/// its window, and since when it stood in which state.
+fn open_at(at: i64) -> String {
+    format!(
+        "(SELECT w.number, w.asset_id AS asset, round({estimated} * {HOUR}) AS estimated,
+            (SELECT ifnull(sum(hours_ms), 0) FROM entries e WHERE e.work_order = w.number AND e.at <= {at}) AS spent,
+            {window} AS window_end, {scheduled} AS scheduled, s.to_state AS state, s.at AS since, s.waiting_for
+        FROM work_orders w JOIN state_changes s ON s.id = (SELECT c.id FROM state_changes c
+            WHERE c.work_order = w.number AND c.at <= {at} ORDER BY c.at DESC, c.id DESC LIMIT 1)
+        WHERE s.to_state NOT IN ('done', 'returned', 'closed', 'dropped'))",
+        estimated = then("estimated_hours", at),
+        window = then("window_end", at),
+        scheduled = then("scheduled_start", at),
+    )
+}
+
+/// Failure reports whose work was not dropped.
+const FAILURES: &str = "(SELECT f.* FROM failure_reports f JOIN work_orders w ON w.number = f.work_order
+    WHERE w.state <> 'dropped' AND f.effect <> 'incipient')";
 
 /// The rows of an indicator in a period, of which `year` is where the fiscal year of its end began; none where it does not add up.
 fn happened(indicator: Indicator, (from, to, year): (i64, i64, i64), as_of: i64) -> Option<String> {
@@ -63,10 +80,48 @@ fn happened(indicator: Indicator, (from, to, year): (i64, i64, i64), as_of: i64)
         I::CostTool => cost(from, "tool"),
         I::CostYtd => cost(year, "%"),
         I::CostLife => cost(i64::MIN, "%"),
-        I::Failures => format!(
-            "SELECT asset_id, failed_at, 1 FROM failure_reports
-             WHERE failed_at >= {from} AND failed_at < {to} AND effect <> 'incipient'"
+        I::Failures => {
+            format!("SELECT asset_id, failed_at, 1 FROM {FAILURES} WHERE failed_at >= {from} AND failed_at < {to}")
+        }
+        I::RepeatFailures => format!(
+            "SELECT f.asset_id, f.failed_at, 1 FROM {FAILURES} f WHERE f.failed_at >= {from} AND f.failed_at < {to}
+             AND EXISTS (SELECT 1 FROM {FAILURES} b WHERE b.asset_id = f.asset_id AND b.problem_id = f.problem_id
+                AND (b.failed_at, b.id) < (f.failed_at, f.id) AND b.failed_at >= f.failed_at - {})",
+            90 * DAY
         ),
+        I::Raised => {
+            format!("SELECT asset_id, raised_at, 1 FROM work_orders WHERE raised_at >= {from} AND raised_at < {to}")
+        }
+        I::Completed => format!(
+            "SELECT asset_id, done, 1 FROM (SELECT w.asset_id, (SELECT min(s.at) FROM state_changes s
+                WHERE s.work_order = w.number AND s.to_state = 'done') AS done FROM work_orders w)
+             WHERE done >= {from} AND done < {to}"
+        ),
+        I::Alarms => format!(
+            "SELECT m.asset_id, a.entered_at, 1 FROM alarms a JOIN meters m ON m.id = a.meter_id
+             WHERE a.kind = 'limit' AND (SELECT json_extract(v.definition, '$.rungs[' || a.rung || '].response.kind')
+                 FROM ladder_versions v WHERE v.id = a.version_id) IS NOT 'record' AND a.entered_at >= {from} AND a.entered_at < {to}"
+        ),
+        // All that slowed was within required time, and nothing of it stood.
+        I::SlowedDowntime => format!(
+            "SELECT asset_id, start_at, (end_at - start_at) * share FROM downtimes
+             WHERE share < 1 AND start_at >= {from} AND start_at < {to}"
+        ),
+        I::PastWindow => open("1", &format!("window_end < {as_of}")),
+        // The limits there are at first: planning ten days, waiting for parts 21, ready without a date 14.
+        I::OverStateLimit => {
+            let longer = |days: i64| format!("{as_of} - since > {}", days * DAY);
+            open(
+                "1",
+                &format!(
+                    "(state = 'planning' AND {}) OR (state = 'waiting' AND waiting_for = 'parts' AND {})
+                 OR (state = 'ready' AND scheduled IS NULL AND {})",
+                    longer(10),
+                    longer(21),
+                    longer(14)
+                ),
+            )
+        }
         I::OpenWork => open("1", "1"),
         I::OpenHours => open("max(estimated - spent, 0)", "estimated IS NOT NULL"),
         I::OpenWithoutEstimate => open("1", "estimated IS NULL"),
@@ -82,7 +137,12 @@ fn compared(plant: &Plant, from: Instant, to: Instant, year: Instant) -> usize {
     let mut found = 0;
     let all = tally_core::tally::indicators::CATALOGUE.iter().map(|definition| definition.id);
     for indicator in all {
-        let Some(happened) = happened(indicator, (from.ms(), to.ms(), year.ms()), as_of.ms()) else { continue };
+        let Some(happened) = happened(indicator, (from.ms(), to.ms(), year.ms()), as_of.ms()) else {
+            // What downtime costs is worked out from its hours, lift by lift, where everything is opened.
+            let is_additive = indicator.definition().roll_up == RollUp::Additive;
+            assert!(!is_additive || indicator == Indicator::DowntimeCost, "{indicator:?} is counted a second way");
+            continue;
+        };
         for basis in [Basis::AsWas, Basis::AsIs] {
             let now = (basis == Basis::AsIs).then_some(plant.now.ms());
             let mut select = conn.prepare(&up_the_tree(&happened)).unwrap();
@@ -95,7 +155,8 @@ fn compared(plant: &Plant, from: Instant, to: Instant, year: Instant) -> usize {
                     let facts = view.facts()?;
                     let ids: Vec<AssetId> = (0..facts.tree.len()).map(|index| facts.tree.node(index).id).collect();
                     for (id, figure) in ids.iter().zip(figures(facts, &ids, &[indicator], q)) {
-                        let unit = if indicator == Indicator::OpenHours { HOUR as f64 } else { 1.0 };
+                        let is_time = indicator.definition().unit == Unit::Hours;
+                        let unit = if is_time { HOUR as f64 } else { 1.0 };
                         let ours = (figure[0].value.unwrap_or_default() * unit).round();
                         let theirs = by_sql.get(&id.0).copied().unwrap_or_default();
                         assert!(

@@ -54,6 +54,8 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
         },
         "/people" => &[A::ChangePeople],
         "/crews" => &[A::ChangeCrews],
+        // Those of crews and those of assets; which of them its own function asks.
+        "/values" | "/values/{id}" => &[A::ChangeCrews, A::ChangeMasterData],
         "/readings" => &[A::SendReadings],
         "/codebooks/{code}" => &[A::ChangeCodebooks],
         "/assets/{code}/downtime" | "/downtime/{id}/end" => &[A::ReportDowntime],

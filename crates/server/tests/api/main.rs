@@ -13,6 +13,7 @@ mod files;
 mod fuzz;
 mod lists;
 mod live;
+mod looks;
 mod outside;
 mod permissions;
 mod sound;

@@ -176,7 +176,7 @@ fn writes_on_the_plant() -> Vec<Line> {
             json!({"kind": "weekly_hours", "of": "mech", "from": "2026-01-01", "value": 1.0}),
             PLANNERS,
         ),
-        ("delete", "/values/{id}", "/values/99", json!({}), ALL),
+        ("delete", "/values/{id}", "/values/99", json!({}), PLANNERS),
         ("post", "/people", "/people", person, NONE),
         ("post", "/master/{kind}", "/master/assets", row("P1", "name", "Pump"), ENGINEER),
         ("post", "/master/{kind}", "/master/meters", row("BAR", "name", "Pressure"), ENGINEER),

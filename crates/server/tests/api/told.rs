@@ -83,7 +83,10 @@ async fn a_figure_says_how_it_moved_and_which_sibling_stands_out() {
     let path = "/tally?scope=SITE&period=2026-01&indicators=cost_total";
     let tally = caller.call("GET", path, None, None).await.body;
     let row = |code: &str| tally["rows"].as_array().unwrap().iter().find(|row| row["asset"] == code).unwrap().clone();
-    assert_eq!(row("A")["moved"]["cost_total"], json!({"by": 50.0, "in_points": false, "better": false}));
+    assert_eq!(
+        row("A")["moved"]["cost_total"],
+        json!({"by": 50.0, "units": 100.0, "from_little": false, "in_points": false, "better": false})
+    );
     assert_eq!(row("B")["moved"], json!({}), "there was nothing before");
     let heat = |code: &str| row(code)["heat"]["cost_total"].as_f64();
     assert_eq!((heat("A"), heat("B"), heat("C"), heat("SITE")), (Some(1.0), None, Some(0.5), None));

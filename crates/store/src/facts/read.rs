@@ -264,6 +264,33 @@ fn former_fields(
     Ok(())
 }
 
+/// Whether rungs do more than record, by version and place.
+struct Asking<'a> {
+    select: rusqlite::CachedStatement<'a>,
+    known: HashMap<(i64, i64), bool>,
+}
+
+impl<'a> Asking<'a> {
+    fn new(conn: &'a Connection) -> Result<Self> {
+        let select = conn.prepare_cached(
+            "SELECT json_extract(definition, '$.rungs[' || ?2 || '].response.kind') IS NOT 'record'
+             FROM ladder_versions WHERE id = ?1",
+        )?;
+        Ok(Self { select, known: HashMap::new() })
+    }
+
+    /// An alarm that is of no rung asks.
+    fn asks(&mut self, version: Option<i64>, rung: Option<i64>) -> Result<bool> {
+        let (Some(version), Some(rung)) = (version, rung) else { return Ok(true) };
+        if let Some(known) = self.known.get(&(version, rung)) {
+            return Ok(*known);
+        }
+        let asks = self.select.query_row([version, rung], |row| row.get(0))?;
+        self.known.insert((version, rung), asks);
+        Ok(asks)
+    }
+}
+
 /// Alarms, each with the newest order that it raised or joined.
 pub(super) fn alarms(conn: &Connection, tree: &Tree, rows: Wanted, mut take: impl FnMut(AlarmFact)) -> Result<()> {
     let columns = "id, meter_id, work_order, kind, side, severity, entered_at, left_at, left_by, acknowledged_at,
@@ -271,7 +298,10 @@ pub(super) fn alarms(conn: &Connection, tree: &Tree, rows: Wanted, mut take: imp
     let from = known::rows("alarms", &["id"], columns, rows.known);
     let mut assets: HashMap<i64, u32> = HashMap::new();
     let mut asset_of = conn.prepare_cached("SELECT asset_id FROM meters WHERE id = ?1")?;
-    each(conn, &format!("SELECT {columns} FROM {from}"), "id", rows.ids, |row| {
+    let mut asking = Asking::new(conn)?;
+    let all =
+        format!("SELECT x.*, a.version_id, a.rung FROM (SELECT {columns} FROM {from}) x JOIN alarms a ON a.id = x.id");
+    each(conn, &all, "x.id", rows.ids, |row| {
         id("alarms", row)?;
         let meter: i64 = row.get(1)?;
         let asset = match assets.get(&meter) {
@@ -293,6 +323,7 @@ pub(super) fn alarms(conn: &Connection, tree: &Tree, rows: Wanted, mut take: imp
             acknowledged_at: row.get(9)?,
             acknowledged_by: row.get(10)?,
             response: row.get(11)?,
+            asks: asking.asks(row.get(13)?, row.get(14)?)?,
             recorded_at: row.get(12)?,
         });
         Ok(())

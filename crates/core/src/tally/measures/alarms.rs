@@ -11,7 +11,7 @@ use crate::{
         Question,
         indicators::{RowKind, TraceRow},
     },
-    watch::alarms::{AlarmKind, ResponseGiven},
+    watch::alarms::AlarmKind,
     work::Verdict,
 };
 
@@ -42,10 +42,10 @@ impl Measure for Alarmed {
                 verdicts.put(part.number[place], part.verdict[place]);
             }
         }
-        let (limit, record) = (AlarmKind::Limit.pack(), ResponseGiven::Record.pack());
+        let limit = AlarmKind::Limit.pack();
         let alarms = facts.alarms.between((q.period.start(), AlarmId(0)), (q.period.end(), AlarmId(0)));
         for (part, places) in alarms {
-            for place in places.filter(|place| part.kind[*place] == limit && part.response[*place] != record) {
+            for place in places.filter(|place| part.kind[*place] == limit && part.asks[*place]) {
                 let (asset, work, at) = (part.asset[place], part.work[place], Instant::unpack(part.entered_at[place]));
                 let mut adds = |cell| found(part, place, Contribution { asset, at, cell, amount: 1, work });
                 adds(Self::COUNT);

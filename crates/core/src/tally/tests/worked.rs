@@ -321,6 +321,7 @@ fn alarms_by_what_came_of_them() {
         acknowledged_at: None,
         acknowledged_by: None,
         response,
+        asks: response != Record,
         recorded_at: day(id),
     });
     snapshot.change_alarms(all(rows, |alarm| alarm.id.0));

@@ -172,7 +172,7 @@ pub fn bench(folder: &Path) -> Result<()> {
         let (mut told, mut summed) = (Vec::new(), Vec::new());
         for round in 0..=ROUNDS {
             let start = Stopwatch::now();
-            told = values(facts, &EIGHT, q);
+            told = values(facts, &EIGHT, q, None);
             let our = start.elapsed().as_secs_f64();
             let start = Stopwatch::now();
             summed = bare(&prepared, year);
