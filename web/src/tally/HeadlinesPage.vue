@@ -11,7 +11,7 @@ import { headlines } from './queries/looks'
 
 /** The risk in a few sentences, for a phone in the hand and a wall across the room. */
 const { scope, to } = useAddress()
-const EVERY = 30_000
+const EVERY = 10_000
 const { data, error, dataUpdatedAt, isError } = useQuery(() => ({
   ...headlines({ scope: scope.value || undefined }),
   refetchInterval: EVERY,

@@ -32,11 +32,14 @@ impl AsOf {
     /// known.
     ///
     /// # Errors
-    /// [`Refusal::Field`] for what lies ahead.
+    /// [`Refusal::Field`] for what lies ahead, or before anything there is.
     pub fn asked(now: Instant, as_of: Option<Instant>, known_at: Option<Instant>) -> Result<Option<Self>, Refusal> {
         for (field, at) in [("as_of", as_of), ("known_at", known_at)] {
             if at.is_some_and(|at| at > now) {
                 return Err(Refusal::field(field, "lies ahead: nothing is known of it yet"));
+            }
+            if at.is_some_and(|at| at < Instant::EARLIEST_EVENT) {
+                return Err(Refusal::field(field, "lies before 1950: nothing is recorded of it"));
             }
         }
         let at = as_of.or(known_at);
