@@ -6,7 +6,7 @@ use serde_json::Value;
 use std::fmt::Write;
 
 /// Enums of the description that the web needs as lists, by the name of the list.
-const LISTS: [(&str, &str); 2] = [("severities", "Severity"), ("rowKinds", "TallyRowKind")];
+const LISTS: [(&str, &str); 3] = [("severities", "Severity"), ("rowKinds", "TallyRowKind"), ("levels", "Level")];
 
 /// The module with the lists.
 pub fn module(description: &str) -> Result<String> {

@@ -242,7 +242,17 @@ fn meters(conn: &Connection, size: Size) -> Result<()> {
 const WORDS: [&str; 12] =
     ["Replace", "seal", "bearing", "noise", "Inspect", "pump", "valve", "leak", "belt", "Lubricate", "sensor", "Align"];
 
+/// What is bought, and of how many.
+const ITEMS: i64 = 400;
+const SUPPLIERS: i64 = 25;
+
 fn work(conn: &Connection, size: Size, rng: &mut fastrand::Rng) -> Result<()> {
+    for (table, count) in [("items", ITEMS), ("suppliers", SUPPLIERS)] {
+        let mut name = conn.prepare(&format!("INSERT INTO {table} (id, name) VALUES (?1, ?2)"))?;
+        for id in 1..=count {
+            name.execute(params![id, format!("{table} {id}")])?;
+        }
+    }
     let now = Instant::parse(NOW)?.ms();
     let start = now - YEARS_MS;
     let mut order = conn.prepare(
@@ -255,7 +265,8 @@ fn work(conn: &Connection, size: Size, rng: &mut fastrand::Rng) -> Result<()> {
     )?;
     let mut entry = conn.prepare(
         "INSERT INTO entries (work_order, asset_id, kind, at, person_id, quantity, unit_price, amount, hours_ms, description,
-             settled_at, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?4, 1)",
+             settled_at, recorded_at, recorded_by, item_id, supplier_id)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?4, 1, ?12, ?13)",
     )?;
     let mut failure = conn.prepare(
         "INSERT INTO failure_reports (work_order, asset_id, codebook_id, problem_id, failed_at, effect, coded_at, recorded_at,
@@ -302,8 +313,10 @@ fn work(conn: &Connection, size: Size, rng: &mut fastrand::Rng) -> Result<()> {
             (spent, cost) = (spent + hours_ms, cost + amount);
             let person = labour.then(|| rng.i64(2..=PEOPLE));
             let quantity = if labour { (hours_ms as f64 / HOUR as f64).to_string() } else { "1".into() };
+            let bought = (kind == "material").then(|| (amount % ITEMS + 1, amount % SUPPLIERS + 1));
+            let (item, supplier) = bought.unzip();
             entry.execute(params![
-                number, asset, kind, when, person, quantity, "5200", amount, hours_ms, "line", settled
+                number, asset, kind, when, person, quantity, "5200", amount, hours_ms, "line", settled, item, supplier
             ])?;
         }
         if n % 5 == 0 {

@@ -34,6 +34,13 @@ export function useTally() {
       }),
     ),
   )
+  /** The same conditions as filters of a list of work. */
+  const filters = computed(() =>
+    Object.entries(held.value).map(([key, text]) => ({
+      column: key === 'tag' ? 'tags' : key,
+      is: text === '|' ? [''] : String(text).split('|'),
+    })),
+  )
   /** What a link to another look at figures takes along. */
   const along = computed(() => ({
     ...(read('basis') && { basis: read('basis') }),
@@ -41,5 +48,5 @@ export function useTally() {
     ...past.value,
     ...held.value,
   }))
-  return { scope, period, basis, held, heldTo, past, asked, along, read, change }
+  return { scope, period, basis, held, heldTo, filters, past, asked, along, read, change }
 }

@@ -1948,6 +1948,8 @@ export interface components {
         /** @description Open work. */
         BacklogBody: {
             age: components["schemas"]["Figure"];
+            /** @description What is asked of the list of work for these orders. */
+            ask: components["schemas"]["Asked"];
             backlog_weeks: components["schemas"]["Figure"];
             /** Format: int64 */
             change: number;
@@ -2250,6 +2252,8 @@ export interface components {
             /** @description In words. */
             formula: string;
             id: components["schemas"]["Indicator"];
+            /** @description Where it is shown without being chosen. */
+            looks: components["schemas"]["Look"][];
             name: string;
             roll_up: components["schemas"]["RollUp"];
             /** @description The same where room is short. */
@@ -3214,6 +3218,11 @@ export interface components {
             start: components["schemas"]["Instant"];
             work?: components["schemas"]["WorkOrderId"] | null;
         };
+        /**
+         * @description A look at figures that shows some of them without their being chosen.
+         * @enum {string}
+         */
+        Look: "figures" | "cost" | "downtime" | "mix";
         /**
          * @description Machines of ISO 20816-3 by size and foundation.
          * @enum {string}

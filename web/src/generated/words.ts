@@ -6,3 +6,5 @@ type Schemas = components['schemas']
 export const severities: readonly Schemas['Severity'][] = ['notice', 'alert', 'serious', 'danger']
 
 export const rowKinds: readonly Schemas['TallyRowKind'][] = ['asset', 'own', 'formerly_here']
+
+export const levels: readonly Schemas['Level'][] = ['site', 'unit', 'system', 'equipment', 'part']

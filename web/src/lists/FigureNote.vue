@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { figures, indicators } from '../common/queries/tally'
-import type { FigureAsked } from './asked'
+import type { FigureAsked } from '../common/list/asked'
 import { useChosen } from './useChosen'
 
 /** Says of which figure the rows of a list are, and leads away from it. */

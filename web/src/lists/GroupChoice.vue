@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import FacetCheck from '../common/FacetCheck.vue'
 import FacetMenu from '../common/FacetMenu.vue'
-import type { GroupAsked, Subject } from './asked'
+import type { GroupAsked, Subject } from '../common/list/asked'
 import { useChosen } from './useChosen'
 
 const props = defineProps<{ subject: Subject }>()

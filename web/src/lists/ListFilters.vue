@@ -3,8 +3,8 @@ import { computed } from 'vue'
 import FacetCheck from '../common/FacetCheck.vue'
 import FacetMenu from '../common/FacetMenu.vue'
 import { inShort, whole } from '../common/format'
-import { type Answer, type Subject, valuesOf, withValue, withValues } from './asked'
-import { wordOf } from './cells'
+import { type Answer, type Subject, valuesOf, withValue, withValues } from '../common/list/asked'
+import { wordOf } from '../common/list/cells'
 import { useChosen } from './useChosen'
 
 const props = defineProps<{ subject: Subject; answer: Answer }>()

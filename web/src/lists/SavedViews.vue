@@ -5,9 +5,9 @@ import type { Schemas } from '../common/api'
 import { useChange } from '../common/change/useChange'
 import FacetMenu from '../common/FacetMenu.vue'
 import ProblemNote from '../common/ProblemNote.vue'
-import { type Chosen, type Subject, addressOf } from './asked'
+import { type Chosen, type Subject, addressOf } from '../common/list/asked'
 import { dropView, keepView } from './changes'
-import { views } from './queries/lists'
+import { views } from '../common/queries/lists'
 import { useChosen } from './useChosen'
 
 const props = defineProps<{ subject: Subject }>()

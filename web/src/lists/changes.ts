@@ -1,6 +1,6 @@
 import type { Schemas } from '../common/api'
 import { change } from '../common/change/registry'
-import type { SubjectId } from './asked'
+import type { SubjectId } from '../common/list/asked'
 
 /** What is done to views of lists. */
 const setup = { setup: true }

@@ -1,6 +1,6 @@
 import { computed } from 'vue'
 import { useAddress } from '../common/useAddress'
-import { type Chosen, addressOf, chosenOf } from './asked'
+import { type Chosen, addressOf, chosenOf } from '../common/list/asked'
 
 /** What is chosen of a list, in the address, so that a link shows the same. */
 export function useChosen() {

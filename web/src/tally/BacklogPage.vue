@@ -9,19 +9,19 @@ import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn, LedgerOrder } from '../common/ledger/columns'
 import ProblemNote from '../common/ProblemNote.vue'
 import { figures } from '../common/queries/tally'
-import { type HeldTo, useTally } from '../common/useTally'
-import { subjects } from '../lists/queries/lists'
-import ListGroups from '../lists/ListGroups.vue'
-import ListRows from '../lists/ListRows.vue'
-import { groups } from '../lists/queries/lists'
-import type { Asked } from '../lists/asked'
+import { useTally } from '../common/useTally'
+import { subjects } from '../common/queries/lists'
+import ListGroups from '../common/list/ListGroups.vue'
+import ListRows from '../common/list/ListRows.vue'
+import { groups } from '../common/queries/lists'
+import type { Asked } from '../common/list/asked'
 import CutBlock from './CutBlock.vue'
 import MonthBars from './MonthBars.vue'
 import TallyNav from './TallyNav.vue'
 import TallyTools from './TallyTools.vue'
 import { backlog } from './queries/looks'
 
-const { scope, asked, past, held, read, change } = useTally()
+const { scope, asked, past, read, change } = useTally()
 /** States and ages are held to here alone. */
 const own = computed(() => ({
   ...(read('state') && { state: read('state') }),
@@ -150,51 +150,13 @@ const childColumns: LedgerColumn<Row>[] = [
 ]
 const catalogue = useQuery(subjects())
 const work = computed(() => catalogue.data.value?.find((one) => one.id === 'work'))
-const OPEN = ['raised', 'planning', 'waiting', 'ready', 'scheduled', 'under_way']
-const listed: Record<HeldTo, string> = {
-  work_kind: 'work_kind',
-  crew: 'crew',
-  department: 'department',
-  rank: 'rank',
-  class: 'class',
-  criticality: 'criticality',
-  tag: 'tags',
-}
-const DAYS = [0, 8, 31, 91, 181]
-const ask = computed<Asked>(() => {
-  const is = (column: string, text: string) => ({ column, is: text === '|' ? [''] : text.split('|') })
-  const ages = chosen('age').map(Number)
-  const span = ages.length
-    ? [
-        {
-          column: 'age',
-          from: String(Math.min(...ages.map((age) => DAYS[age] ?? 0))),
-          ...(DAYS[Math.max(...ages) + 1] && { to: String((DAYS[Math.max(...ages) + 1] ?? 0) - 1e-6) }),
-        },
-      ]
-    : []
-  return {
-    scope: scope.value || null,
-    filter: [
-      read('state') ? is('state', read('state')) : { column: 'state', is: OPEN },
-      ...Object.entries(held.value).map(([key, text]) => is(listed[key as HeldTo], String(text))),
-      ...span,
-    ],
-    columns: [
-      'number',
-      'title',
-      'asset',
-      'state',
-      'time_in_state',
-      'rank',
-      'window_end',
-      'crew',
-      'estimated',
-    ],
-    sort: [{ column: order.value.key, descending: order.value.descending }],
-    ...past.value,
-  }
-})
+/** The orders as the server asks for them, in the columns and the order of this page. */
+const ask = computed<Asked>(() => ({
+  ...data.value?.ask,
+  columns: ['number', 'title', 'asset', 'state', 'time_in_state', 'rank', 'window_end', 'crew', 'estimated'],
+  sort: [{ column: order.value.key, descending: order.value.descending }],
+  ...past.value,
+}))
 const order = computed<LedgerOrder>({
   get: () => ({ key: read('by') || 'window_end', descending: read('desc') === 'yes' }),
   set: (next) => change({ by: next?.key ?? '', desc: next?.descending ? 'yes' : '' }),

@@ -17,6 +17,7 @@ import MonthBars from './MonthBars.vue'
 import TallyNav from './TallyNav.vue'
 import TallyTools from './TallyTools.vue'
 import { signed } from './amounts'
+import { shownBy } from './columns'
 import { changed, forecast } from './queries/looks'
 
 type Row = Schemas['TallyRow']
@@ -31,34 +32,25 @@ const KINDS = [
   { id: 'cost_service', name: 'Services', tone: 'cool' },
   { id: 'cost_tool', name: 'Tools', tone: 'soft' },
 ] as const
-const SUMS = [
-  'cost_total',
-  'cost_ytd',
-  'cost_life',
-  'cost_per_hour',
-  'cost_of_value',
-  'budget',
-  'budget_used',
-]
-const ids = [...SUMS, ...KINDS.map((kind) => kind.id)]
 const catalogue = useQuery(indicators())
+const sums = computed(() => shownBy(catalogue.data.value, 'cost'))
+const ids = computed(() => [...sums.value.map((one) => one.id), ...KINDS.map((kind) => kind.id)])
 const whole = useQuery(() => ({
-  ...figures({ ...asked.value, indicators: ids.join(','), depth: scope.value ? 0 : 1 }),
+  ...figures({ ...asked.value, indicators: ids.value.join(','), depth: scope.value ? 0 : 1 }),
+  enabled: sums.value.length > 0,
   placeholderData: keepPreviousData,
 }))
 const { data, error } = whole
 const top = computed(() => data.value?.rows.find((row) => row.depth === 0))
-const definition = (id: string) => catalogue.data.value?.find((one) => one.id === id)
 const headline = computed(() => {
   const cost = top.value?.figures.cost_total
   return cost ? `${top.value?.name}: ${moneyShort(cost.value ?? 0)} ${installation.value.currency}` : 'Cost'
 })
 const facts = computed(() =>
-  SUMS.flatMap((id) => {
-    const [one, told] = [definition(id), top.value?.figures[id]]
-    return one && told && told.value != null
-      ? [{ id, name: `${unitOf(one)} ${one.name.toLowerCase()}`, text: figure(told, one) }]
-      : []
+  sums.value.flatMap((one) => {
+    const told = top.value?.figures[one.id]
+    if (told?.value == null) return []
+    return [{ id: one.id, name: `${unitOf(one)} ${one.name.toLowerCase()}`, text: figure(told, one) }]
   }),
 )
 const split = computed(() => {

@@ -3,18 +3,18 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import EmptyState from '../common/EmptyState.vue'
 import type { Schemas } from '../common/api'
-import { count, date, dateTime, duration, figure, hours, moneyShort } from '../common/format'
-import { installation } from '../common/installation'
+import { count, date, dateTime, duration, figure, hours, unitOf } from '../common/format'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import ProblemNote from '../common/ProblemNote.vue'
-import { figures } from '../common/queries/tally'
+import { figures, indicators } from '../common/queries/tally'
 import { useAddress } from '../common/useAddress'
 import { useTally } from '../common/useTally'
 import { useWhy } from '../common/useWhy'
 import StopLanes from './StopLanes.vue'
 import TallyNav from './TallyNav.vue'
 import TallyTools from './TallyTools.vue'
+import { shownBy } from './columns'
 import { downtime } from './queries/looks'
 
 type By = Schemas['StoppedBy']
@@ -36,17 +36,16 @@ const { data, error } = useQuery(() => ({
   enabled: of.value !== '',
   placeholderData: keepPreviousData,
 }))
-const IDS = [
-  'unplanned_downtime',
-  'planned_downtime',
-  'external_downtime',
-  'slowed_downtime',
-  'downtime_cost',
-  'availability',
-]
+const catalogue = useQuery(indicators())
+const shown = computed(() => shownBy(catalogue.data.value, 'downtime'))
 const sums = useQuery(() => ({
-  ...figures({ ...asked.value, scope: of.value, indicators: IDS.join(','), depth: 0 }),
-  enabled: of.value !== '',
+  ...figures({
+    ...asked.value,
+    scope: of.value,
+    indicators: shown.value.map((one) => one.id).join(','),
+    depth: 0,
+  }),
+  enabled: of.value !== '' && shown.value.length > 0,
   placeholderData: keepPreviousData,
 }))
 const row = computed(() => sums.data.value?.rows[0])
@@ -59,35 +58,14 @@ const headline = computed(() => {
   const stood = value('unplanned_downtime')?.value ?? 0
   return stood ? `${all.name} stood ${hours(stood)} h unplanned` : `${all.name} did not stand unplanned`
 })
-const facts = computed(() => [
-  {
-    id: 'unplanned_downtime',
-    name: 'h unplanned',
-    text: figure(value('unplanned_downtime'), { unit: 'hours' }),
-    worse: true,
-  },
-  { id: 'planned_downtime', name: 'h planned', text: figure(value('planned_downtime'), { unit: 'hours' }) },
-  {
-    id: 'external_downtime',
-    name: 'h external',
-    text: figure(value('external_downtime'), { unit: 'hours' }),
-  },
-  {
-    id: 'slowed_downtime',
-    name: 'h lost while slowed',
-    text: figure(value('slowed_downtime'), { unit: 'hours' }),
-  },
-  {
-    id: 'availability',
-    name: `of ${duration(data.value?.required_ms ?? 0)} required`,
-    text: figure(value('availability'), { unit: 'share' }),
-  },
-  {
-    id: 'downtime_cost',
-    name: `${installation.value.currency}, what it cost`,
-    text: moneyShort(value('downtime_cost')?.value ?? 0),
-  },
-])
+const facts = computed(() =>
+  shown.value.map((one) => ({
+    id: one.id,
+    name: [unitOf(one), one.name.toLowerCase()].filter(Boolean).join(' '),
+    text: figure(value(one.id), one),
+    worse: one.id === 'unplanned_downtime',
+  })),
+)
 const total = (ms: number[]) => ms.reduce((sum, one) => sum + one, 0)
 /** Who stopped it, with how much all up to each come to. */
 const pareto = computed(() => {
@@ -147,8 +125,8 @@ const longColumns: LedgerColumn<Long>[] = [
   <TallyNav />
   <h1 data-test="downtime-headline">{{ headline }}</h1>
   <p v-if="data" class="quiet">
-    {{ date(data.window.start) }} – {{ date(Date.parse(data.window.end) - 1) }}, in required time; overlaps
-    count once.
+    {{ date(data.window.start) }} – {{ date(Date.parse(data.window.end) - 1) }}, in
+    {{ duration(data.required_ms) }} of required time; overlaps count once.
   </p>
   <ProblemNote :error="error" />
   <TallyTools :compares="false" />

@@ -7,6 +7,7 @@ import type { Schemas } from '../common/api'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import ProblemNote from '../common/ProblemNote.vue'
+import { levels } from '../generated/words'
 import { useTally } from '../common/useTally'
 import { useWhy } from '../common/useWhy'
 import type { Column } from './columns'
@@ -19,7 +20,6 @@ const props = defineProps<{ columns: Column[]; by: string }>()
 const { asked, read, change } = useTally()
 const { open } = useWhy()
 const level = computed(() => read('level'))
-const levels = ['unit', 'system', 'equipment', 'part']
 const { data, error } = useQuery(() => ({
   ...ranking({
     ...asked.value,

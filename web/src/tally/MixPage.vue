@@ -10,34 +10,30 @@ import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import ProblemNote from '../common/ProblemNote.vue'
 import { figures, indicators } from '../common/queries/tally'
-import { type HeldTo, useTally } from '../common/useTally'
+import { useTally } from '../common/useTally'
 import { useWhy } from '../common/useWhy'
-import type { Asked, GroupRow } from '../lists/asked'
-import ListRows from '../lists/ListRows.vue'
-import { groups, subjects } from '../lists/queries/lists'
+import type { Asked, GroupRow } from '../common/list/asked'
+import ListRows from '../common/list/ListRows.vue'
+import { groups, subjects } from '../common/queries/lists'
 import MonthBars from './MonthBars.vue'
 import TallyNav from './TallyNav.vue'
+import { shownBy } from './columns'
 import TallyTools from './TallyTools.vue'
 
 type Row = Schemas['TallyRow']
 
-const { scope, asked, held, past, read, change } = useTally()
+const { scope, asked, filters, past, read, change } = useTally()
 const { open } = useWhy()
-const IDS = [
-  'raised',
-  'completed',
-  'preventive_count_share',
-  'preventive_hours_share',
-  'preventive_raised_share',
-  'reactive_share',
-  'estimate_ratio',
-  'schedule_compliance',
-  'plan_compliance',
-  'cycle_time',
-]
 const catalogue = useQuery(indicators())
+const shown = computed(() => shownBy(catalogue.data.value, 'mix'))
+/** What the months are drawn of. */
+const COUNTS = ['raised', 'completed'] as const
 const { data, error } = useQuery(() => ({
-  ...figures({ ...asked.value, indicators: IDS.join(','), depth: 0 }),
+  ...figures({
+    ...asked.value,
+    indicators: [...COUNTS, ...shown.value.map((one) => one.id)].join(','),
+    depth: 0,
+  }),
   placeholderData: keepPreviousData,
 }))
 const top = computed(() => data.value?.rows[0])
@@ -48,24 +44,22 @@ const headline = computed(() =>
     : 'Work mix',
 )
 const facts = computed(() =>
-  IDS.slice(2).flatMap((id) => {
-    const one = catalogue.data.value?.find((other) => other.id === id)
-    return one
-      ? [
-          {
-            id,
-            name: one.name.toLowerCase(),
-            text: figure(told(id), one),
-            before: top.value?.before[id],
-            unit: one,
-          },
-        ]
-      : []
-  }),
+  shown.value.map((one) => ({
+    id: one.id,
+    name: one.name.toLowerCase(),
+    text: figure(told(one.id), one),
+    before: top.value?.before[one.id],
+    unit: one,
+  })),
 )
-const MONTHS = ['raised', 'completed', 'preventive_count_share']
+const SHARE = 'preventive_count_share'
 const months = useQuery(() => ({
-  ...figures({ ...asked.value, scope: top.value?.asset, by: 'month', indicators: MONTHS.join(',') }),
+  ...figures({
+    ...asked.value,
+    scope: top.value?.asset,
+    by: 'month',
+    indicators: [...COUNTS, SHARE].join(','),
+  }),
   enabled: top.value !== undefined,
   placeholderData: keepPreviousData,
 }))
@@ -76,7 +70,7 @@ const bars = computed(() =>
   byMonth.value.map((row) => ({
     key: row.month ?? '',
     says: monthShort(at(row)),
-    bars: (['raised', 'completed'] as const).map((id) => [
+    bars: COUNTS.map((id) => [
       {
         value: value(row, id),
         tone: id === 'raised' ? 'plain' : 'strong',
@@ -110,25 +104,13 @@ const monthColumns: LedgerColumn<Row>[] = [
   },
 ]
 
-const listed: Record<HeldTo, string> = {
-  work_kind: 'work_kind',
-  crew: 'crew',
-  department: 'department',
-  rank: 'rank',
-  class: 'class',
-  criticality: 'criticality',
-  tag: 'tags',
-}
 /** Work completed in the period that had an estimate. */
 const completed = computed<Asked>(() => ({
   scope: scope.value || null,
   filter: [
     { column: 'done_at', from: data.value?.span.start, to: data.value?.span.end },
     { column: 'estimated', blank: false },
-    ...Object.entries(held.value).map(([key, text]) => ({
-      column: listed[key as HeldTo],
-      is: text === '|' ? [''] : String(text).split('|'),
-    })),
+    ...filters.value,
   ],
   ...past.value,
 }))

@@ -23,7 +23,7 @@ const isFlat = computed(() => read('flat') === 'yes')
 const beside = computed(() => read('beside') === 'yes')
 
 const catalogue = useQuery(indicators())
-const { ids, choose } = useColumns()
+const { ids, choose } = useColumns(() => catalogue.data.value)
 const shown = computed(() => columns(catalogue.data.value ?? [], ids.value))
 /** The figure that the whole is ordered or drawn by. */
 const main = computed(() => sort.value || shown.value[0]?.id || 'cost_total')

@@ -10,19 +10,9 @@ export interface Column extends Definition {
   unitShown: string
 }
 
-/** The columns of the table where nothing else is chosen. */
-const USUAL = [
-  'cost_total',
-  'cost_ytd',
-  'cost_life',
-  'unplanned_downtime',
-  'availability',
-  'failures',
-  'mtbf',
-  'mttr',
-  'open_work',
-  'open_hours',
-]
+/** The indicators that a look at figures shows without their being chosen. */
+export const shownBy = (catalogue: Definition[] | undefined, look: Definition['looks'][number]) =>
+  (catalogue ?? []).filter((one) => one.looks.includes(look))
 
 /** The chosen indicators in their order. */
 export function columns(catalogue: Definition[], ids: string[]): Column[] {
@@ -33,13 +23,13 @@ export function columns(catalogue: Definition[], ids: string[]): Column[] {
 }
 
 /** Which indicators are chosen: by the link, else as they were last. */
-export function useColumns() {
+export function useColumns(catalogue: () => Definition[] | undefined) {
   const { read, change } = useAddress()
   const kept = useLocalStorage<string[]>('tally-columns', [])
   const ids = computed(() => {
     const named = read('columns').split(',').filter(Boolean)
     if (named.length) return named
-    return kept.value.length ? kept.value : USUAL
+    return kept.value.length ? kept.value : shownBy(catalogue(), 'figures').map((one) => one.id)
   })
   function choose(next: string[]) {
     kept.value = next

@@ -1,6 +1,7 @@
 //! What everything stands on: ids, instants and spans, calendars and periods, money, units, severities, texts; and how they
 //! stand in a database.
 
+pub mod bands;
 pub mod calendar;
 pub mod ids;
 pub mod money;

@@ -3,7 +3,7 @@
 use super::context::Context;
 use crate::{
     facts::{Named, Names, Snapshot, packed::NONE},
-    ground::{ids::AssetId, severity::Severity, side::RungSide},
+    ground::{bands::AGE_BANDS, ids::AssetId, severity::Severity, side::RungSide},
     plant::{
         assets::{Criticality, Level},
         downtime::DowntimeKind,
@@ -76,6 +76,7 @@ pub(super) fn dictionary<'a>(context: &Context<'a>, column: &str) -> Dictionary<
         "verdict" => words([Verdict::FoundIt, Verdict::NothingWrong, Verdict::Other]),
         "effect" => words([Effect::Critical, Effect::Degraded, Effect::Incipient]),
         "work_kind" => words(WorkKind::ALL),
+        "age_band" => Dictionary::Words((0..=AGE_BANDS.len()).map(|band| band.to_string()).collect()),
         "entry_kind" => words(EntryKind::ALL),
         "downtime_kind" => words([DowntimeKind::Unplanned, DowntimeKind::Planned, DowntimeKind::External]),
         "alarm_kind" => words([AlarmKind::Limit, AlarmKind::Silent]),

@@ -3,14 +3,16 @@
 
 use super::{
     Held,
-    combined::band_of,
     headlines::within,
-    indicators::AGE_BANDS,
     measures::{OpenWork, open_at},
 };
 use crate::{
     facts::{Names, Snapshot},
-    ground::{ids::AssetId, time::Instant},
+    ground::{
+        bands::{AGE_BANDS, band_of},
+        ids::AssetId,
+        time::Instant,
+    },
     work::WorkState,
 };
 use rayon::prelude::*;

@@ -10,7 +10,10 @@ use super::{
 };
 use crate::{
     facts::Snapshot,
-    ground::time::{DAY, HOUR},
+    ground::{
+        bands::band_of,
+        time::{DAY, HOUR},
+    },
     plant::downtime::DowntimeKind,
     stats::describe::quantile,
     tally::indicators::{Figure, Indicator, Unit},
@@ -298,11 +301,6 @@ fn spread(sorted: &[i64], bands: &[i64]) -> Figure {
         counts
     });
     Figure { value: quantile(&days, 0.5), ninth: quantile(&days, 0.9), bands, ..Figure::default() }
-}
-
-/// Which band of days an age lies in: a band holds the days up to its end in full.
-pub(super) fn band_of(ms: i64, bands: &[i64]) -> usize {
-    bands.partition_point(|days| (days + 1) * DAY <= ms)
 }
 
 /// Running time by the asset's counters, while it stood there.

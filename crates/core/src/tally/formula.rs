@@ -1,7 +1,7 @@
 //! What an indicator is made of: sums that measures make, times and what is set, and how they combine. The figure combines them,
 //! the why shows their rows, so one definition makes both.
 
-use super::indicators::RowUnit;
+use super::traced_rows::RowUnit;
 use crate::{plant::downtime::DowntimeKind, work::entries::EntryKind};
 
 /// Over which time money is added up.

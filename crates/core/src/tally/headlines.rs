@@ -9,7 +9,7 @@ use crate::{
         time::{DAY, Instant},
         units,
     },
-    work::{WaitingFor, WorkKind, WorkState},
+    work::{WaitingFor, WorkState},
 };
 use serde::Serialize;
 
@@ -63,10 +63,6 @@ struct Counted {
     came_worst: Option<u8>,
 }
 
-fn is_risk(kind: WorkKind) -> bool {
-    kind.is_corrective() || kind == WorkKind::ConditionBased
-}
-
 const WAITS: [(WaitingFor, &str); 4] = [
     (WaitingFor::Parts, "for parts"),
     (WaitingFor::Outage, "for an outage"),
@@ -79,7 +75,7 @@ fn counted(facts: &Snapshot, scope: Option<AssetId>, now: Instant) -> Counted {
     let soon = now.plus(i64::from(facts.headline_days) * DAY);
     let mut counted = Counted::default();
     open_at(facts, now, |open: &OpenWork| {
-        if !is_risk(open.kind) || within.as_ref().is_some_and(|within| !within[open.asset as usize]) {
+        if !open.kind.is_risk() || within.as_ref().is_some_and(|within| !within[open.asset as usize]) {
             return;
         }
         counted.open += 1;
@@ -115,7 +111,7 @@ fn a_week_ago(facts: &Snapshot, scope: Option<AssetId>, now: Instant) -> u64 {
     let mut count = 0;
     open_at(facts, then, |open| {
         let is_in = within.as_ref().is_none_or(|within| within[open.asset as usize]);
-        count += u64::from(is_risk(open.kind) && is_in);
+        count += u64::from(open.kind.is_risk() && is_in);
     });
     count
 }

@@ -33,6 +33,7 @@ mod slots;
 mod tests;
 mod timeline;
 mod times;
+mod traced_rows;
 mod why;
 
 pub use backlog::{Backlog, BacklogAt, BacklogCut, BacklogGroup, HeldBack, backlog};

@@ -28,6 +28,12 @@ impl WorkKind {
         Self::Improvement,
     ];
 
+    /// Whether it is done because something failed or is about to: open, it is a risk.
+    #[must_use]
+    pub fn is_risk(self) -> bool {
+        self.is_corrective() || self == Self::ConditionBased
+    }
+
     /// Whether it mends something that failed.
     #[must_use]
     pub fn is_corrective(self) -> bool {

@@ -148,10 +148,13 @@ pub fn remove(tx: &mut Tx, id: i64) -> Result<()> {
     tx.audit("removed", "value", &of, &serde_json::json!({"kind": kind, "from": from, "value": amount(kind, value)}))
 }
 
+/// Values by the instants from which they hold.
+type Values = Vec<(Instant, Option<i64>)>;
+
 /// All that is set, as facts.
 pub(crate) fn worth(conn: &Connection, tree: &Tree) -> Result<Worth> {
-    let mut of_assets: HashMap<(ValueKind, u32), Vec<(Instant, Option<i64>)>> = HashMap::new();
-    let mut of_crews: HashMap<CrewId, Vec<(Instant, Option<i64>)>> = HashMap::new();
+    let mut of_assets: HashMap<(ValueKind, u32), Values> = HashMap::new();
+    let mut of_crews: HashMap<CrewId, Values> = HashMap::new();
     let number = |asset: AssetId| tree.index(asset).and_then(|index| u32::try_from(index).ok());
     let mut select = conn.prepare_cached(
         "SELECT id, replacement_value, downtime_cost FROM assets
@@ -183,8 +186,8 @@ pub(crate) fn worth(conn: &Connection, tree: &Tree) -> Result<Worth> {
             (None, None) => {}
         }
     }
-    let mut worth = Worth::default();
-    worth.weekly_ms = of_crews.into_iter().map(|(crew, values)| (crew, Dated::of(values))).collect();
+    let weekly_ms = of_crews.into_iter().map(|(crew, values)| (crew, Dated::of(values))).collect();
+    let mut worth = Worth { weekly_ms, ..Worth::default() };
     for ((kind, asset), values) in of_assets {
         let kept = match kind {
             ValueKind::ReplacementValue => &mut worth.replacement,

@@ -12,7 +12,10 @@ use crate::{
         columns::Columns,
         packed::{NONE, Packed},
     },
-    ground::time::DAY,
+    ground::{
+        bands::{AGE_BANDS, band_of},
+        time::DAY,
+    },
     work::WorkState,
 };
 
@@ -53,6 +56,7 @@ impl Subject for Work {
         ColumnDef::new("no_date_soon", "No date soon", Holds::YesNo).calculated(),
         ColumnDef::new("time_in_state", "Days in its state", Holds::Days).calculated(),
         ColumnDef::new("age", "Days since raised", Holds::Days).calculated(),
+        ColumnDef::new("age_band", "Band of age", Holds::Word).calculated(),
         ColumnDef::new("overdue", "Days past its window", Holds::Days).calculated(),
         ColumnDef::new("weeks_overdue", "Whole weeks overdue", Holds::Number).calculated(),
         ColumnDef::new("estimate_ratio", "Spent of estimated", Holds::Ratio).calculated(),
@@ -122,6 +126,9 @@ impl Subject for Work {
             }),
             "time_in_state" => worked_out(move |part: &Works, place| Some(now - part.state_since[place])),
             "age" => worked_out(move |part: &Works, place| Some(now - part.raised_at[place])),
+            "age_band" => {
+                worked_out(move |part: &Works, place| Some(band_of(now - part.raised_at[place], &AGE_BANDS) as i64))
+            }
             "overdue" => worked_out(overdue),
             "weeks_overdue" => worked_out(move |part, place| Some(overdue(part, place)? / (7 * DAY))),
             "estimate_ratio" => {

@@ -1,8 +1,9 @@
 //! All indicators there are, in the order they are offered.
 
-use super::{Course, Definition, Direction, Indicator, RollUp, RowUnit, Unit};
+use super::{Course, Definition, Direction, Indicator, Look, RollUp, RowUnit, Unit};
 use crate::{
     codes::failures::Effect,
+    ground::bands::AGE_BANDS,
     plant::downtime::DowntimeKind,
     tally::{
         formula::{Cells, Formula, Over, Pass, Scale, Term, cost, cost_of, count, down, ratio, time},
@@ -107,12 +108,30 @@ const COST_OF_VALUE: Formula = Formula::Ratio {
 const ALARMS_PER_DAY: Formula =
     Formula::Ratio { over: &[(1, Term::Of(ALARMS))], by: &[(1, Term::Passed)], scale: Scale::Daily, bounded: false };
 
-/// Days up to which the bands of age reach.
-pub const AGE_BANDS: [i64; 4] = [7, 30, 90, 180];
-
 const AGE: Formula = Formula::Spread { of: WAITED, bands: &AGE_BANDS };
 
 const CYCLE_TIME: Formula = Formula::Spread { of: CYCLE, bands: &[] };
+
+/// Where an indicator is shown without being chosen.
+const fn looks(id: Indicator) -> &'static [Look] {
+    use Indicator as I;
+    match id {
+        I::CostTotal | I::CostYtd | I::CostLife => &[Look::Figures, Look::Cost],
+        I::CostPerHour | I::CostOfValue | I::Budget | I::BudgetUsed => &[Look::Cost],
+        I::UnplannedDowntime | I::Availability => &[Look::Figures, Look::Downtime],
+        I::PlannedDowntime | I::ExternalDowntime | I::SlowedDowntime | I::DowntimeCost => &[Look::Downtime],
+        I::Failures | I::Mtbf | I::Mttr | I::OpenWork | I::OpenHours => &[Look::Figures],
+        I::PreventiveCountShare
+        | I::PreventiveHoursShare
+        | I::PreventiveRaisedShare
+        | I::ReactiveShare
+        | I::EstimateRatio
+        | I::ScheduleCompliance
+        | I::PlanCompliance
+        | I::CycleTime => &[Look::Mix],
+        _ => &[],
+    }
+}
 
 macro_rules! define {
     (
@@ -129,6 +148,7 @@ macro_rules! define {
             direction: Direction::$direction,
             roll_up: RollUp::$roll_up,
             course: Course::$course,
+            looks: looks(Indicator::$id),
             made: $made,
         }
     };

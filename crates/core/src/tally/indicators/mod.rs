@@ -7,10 +7,11 @@ mod compare;
 mod figure;
 mod traced;
 
-pub use catalogue::{AGE_BANDS, CATALOGUE};
+pub use super::traced_rows::{Part, RowKind, RowUnit, TraceRow};
+pub use catalogue::CATALOGUE;
 pub use compare::{Moved, heat, moved};
 pub use figure::Figure;
-pub use traced::{Input, Part, RowKind, RowUnit, TraceRow, Why};
+pub use traced::{Input, Why};
 
 use super::formula::Formula;
 use serde::{Deserialize, Serialize};
@@ -127,6 +128,18 @@ pub enum Course {
     Stock,
 }
 
+/// A look at figures that shows some of them without their being chosen.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum Look {
+    /// The tree with its figures.
+    Figures,
+    Cost,
+    Downtime,
+    Mix,
+}
+
 /// An indicator's entry in the catalogue.
 #[derive(Debug, Clone, Copy, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -142,6 +155,8 @@ pub struct Definition {
     pub direction: Direction,
     pub roll_up: RollUp,
     pub course: Course,
+    /// Where it is shown without being chosen.
+    pub looks: &'static [Look],
     #[serde(skip)]
     pub(super) made: Formula,
 }

@@ -155,8 +155,7 @@ impl Downing {
     fn reaches(facts: &Snapshot, q: Question, asset: u32, at: Instant, down: &mut Option<Risen>) -> u32 {
         let (tree, then) = (&facts.tree, q.tree_at(at));
         let mut last = asset as usize;
-        loop {
-            let Some(parent) = tree.parent_at(last, then) else { break };
+        while let Some(parent) = tree.parent_at(last, then) {
             if !tree.node(parent).life.contains(at) {
                 break;
             }

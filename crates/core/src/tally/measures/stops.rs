@@ -46,6 +46,9 @@ fn says(part: &Downtimes, place: usize, dimension: Dimension) -> i64 {
     }
 }
 
+/// By row of downtime the assets with a cost that its pieces reach, each with how deep it stands.
+type Reached = HashMap<(Instant, i64), Vec<(usize, u32, Piece)>>;
+
 /// Where a row's piece is counted: the highest asset with a cost that it puts down.
 struct AtTop {
     asset: u32,
@@ -64,7 +67,7 @@ impl DownCost {
 
     /// The pieces of each row, each at the highest asset with a cost.
     fn tops(facts: &Snapshot, q: Question, risen: &Risen) -> Vec<AtTop> {
-        let mut by_row: HashMap<(Instant, i64), Vec<(usize, u32, Piece)>> = HashMap::new();
+        let mut by_row = Reached::new();
         risen.each(|asset, piece| {
             if facts.worth.down_hour.contains_key(&asset) {
                 let depth = facts.tree.line_at(asset as usize, q.tree_at(piece.span.start())).count();

@@ -375,7 +375,7 @@ fn plants(moves: bool) -> impl Strategy<Value = Snapshot> {
         snapshot.change_downtimes(all(rows, |down| down.id.0));
         let effects = [Effect::Critical, Effect::Degraded, Effect::Incipient];
         let rows = (0i64..).zip(&facts).map(|(id, &(pick, on, length, kind, _))| {
-            let problem = (length % 3 > 0).then(|| CodeId(length % 3));
+            let problem = (length % 3 > 0).then_some(CodeId(length % 3));
             FailureFact { problem, ..failure(id, asset(pick), day(on), effects[usize::from(kind)]) }
         });
         snapshot.change_failures(all(rows, |failure| failure.id.0));

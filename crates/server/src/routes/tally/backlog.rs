@@ -1,6 +1,6 @@
 use super::{
     asked::AskedParams,
-    held::{HeldParams, values, words},
+    held::{HeldParams, filter, held_filters, values, word, words},
 };
 use crate::{
     AppState,
@@ -19,11 +19,12 @@ use tally_core::{
         period::midnight,
         time::{Instant, Span},
     },
+    lists::Asked,
     tally::{
-        BacklogAt, BacklogCut, HeldBack, Places, Scope, Way, backlog, figures_of,
+        BacklogAt, BacklogCut, HeldBack, HeldTo, Places, Scope, Way, backlog, figures_of,
         indicators::{Figure, Indicator},
     },
-    work::StateLimit,
+    work::{StateLimit, WorkState},
 };
 use tally_store::{View, plant::settings};
 use utoipa::{IntoParams, ToSchema};
@@ -62,6 +63,8 @@ pub struct BacklogBody {
     pub ready_weeks: Figure,
     pub age: Figure,
     pub comes_as: ComesAs,
+    /// What is asked of the list of work for these orders.
+    pub ask: Asked,
     /// The most rows of a list that comes as orders.
     pub longest_list: u32,
     pub change: i64,
@@ -90,6 +93,7 @@ fn month_ends(facts: &Snapshot, now: Instant, months: u32) -> Vec<Instant> {
 fn open(view: &View, params: &BacklogParams, asked: &AskedParams, held: &HeldParams) -> Result<BacklogBody, ApiError> {
     let view = &asked.then(view)?;
     let facts = view.facts()?;
+    let held_to = held.to()?;
     let held = held.held(facts)?;
     let age = |value: String| {
         let band = value.parse().ok().filter(|band| *band < 5);
@@ -121,9 +125,25 @@ fn open(view: &View, params: &BacklogParams, asked: &AskedParams, held: &HeldPar
         ready_weeks,
         age,
         comes_as,
+        ask: list_of(asked, &held_to, &back),
         longest_list,
         change: facts.change,
     })
+}
+
+/// The orders as a list is asked for them.
+fn list_of(asked: &AskedParams, held: &HeldTo, back: &HeldBack) -> Asked {
+    let states = match back.states.is_empty() {
+        true => WorkState::ALL.into_iter().filter(|state| state.is_open()).collect(),
+        false => back.states.clone(),
+    };
+    let ages = back.ages.iter().map(ToString::to_string).collect();
+    let own = [filter("state", states.iter().map(word).collect()), filter("age_band", ages)];
+    Asked {
+        scope: asked.scope.clone().filter(|scope| !scope.is_empty()),
+        filter: own.into_iter().flatten().chain(held_filters(held)).collect(),
+        ..Asked::default()
+    }
 }
 
 /// Weeks of work, and its age, under what it is held to beside states and ages.

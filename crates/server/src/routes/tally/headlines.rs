@@ -1,4 +1,7 @@
-use super::asked::AskedParams;
+use super::{
+    asked::AskedParams,
+    held::{filter, word},
+};
 use crate::{
     AppState,
     ground::{
@@ -13,6 +16,7 @@ use tally_core::{
     ground::time::{DAY, Instant},
     lists::{Asked, FilterAsked},
     tally::{Headline, HeadlineKind, headlines},
+    work::{WorkKind, WorkState},
 };
 use tally_store::View;
 use utoipa::ToSchema;
@@ -56,9 +60,6 @@ fn sentences(view: &View, asked: &AskedParams) -> Result<HeadlinesBody, ApiError
     Ok(HeadlinesBody { at: view.now, headlines: found.into_iter().map(row).collect(), change: facts.change })
 }
 
-const OPEN: [&str; 6] = ["raised", "planning", "waiting", "ready", "scheduled", "under_way"];
-const RISKS: [&str; 3] = ["corrective_immediate", "corrective_deferred", "condition_based"];
-
 /// The orders that a sentence is about, as a list is asked for them.
 fn list_of(headline: &Headline, asked: &AskedParams, now: Instant) -> Asked {
     let is = |column: &str, values: &[&str]| FilterAsked {
@@ -76,9 +77,11 @@ fn list_of(headline: &Headline, asked: &AskedParams, now: Instant) -> Asked {
             ..FilterAsked::default()
         },
     };
+    let open = WorkState::ALL.iter().filter(|state| state.is_open()).map(word).collect();
+    let risks = WorkKind::ALL.iter().filter(|kind| kind.is_risk()).map(word).collect();
     Asked {
         scope: asked.scope.clone().filter(|scope| !scope.is_empty()),
-        filter: vec![is("state", &OPEN), is("work_kind", &RISKS), own],
+        filter: [filter("state", open), filter("work_kind", risks), Some(own)].into_iter().flatten().collect(),
         ..Asked::default()
     }
 }

@@ -1,10 +1,11 @@
 //! What a tally is held to, as it stands in links.
 
 use crate::ground::error::ApiError;
-use serde::{Deserialize, de::DeserializeOwned};
+use serde::{Deserialize, Serialize, de::DeserializeOwned};
 use std::sync::Arc;
 use tally_core::{
     facts::Snapshot,
+    lists::FilterAsked,
     tally::{Held, HeldTo},
 };
 use utoipa::IntoParams;
@@ -64,4 +65,31 @@ impl HeldParams {
         let held = self.to()?.held(facts).map_err(tally_store::StoreError::from)?;
         Ok(held.map(Arc::new))
     }
+}
+
+/// A word as the API has it.
+pub fn word<T: Serialize>(one: &T) -> String {
+    match serde_json::to_value(one) {
+        Ok(serde_json::Value::String(word)) => word,
+        other => unreachable!("words are written as strings, not {other:?}"),
+    }
+}
+
+/// Work that has one of these values; none where all have.
+pub fn filter(column: &str, is: Vec<String>) -> Option<FilterAsked> {
+    (!is.is_empty()).then(|| FilterAsked { column: column.into(), is: Some(is), ..FilterAsked::default() })
+}
+
+/// What figures are held to, as a list of work is.
+pub fn held_filters(held: &HeldTo) -> impl Iterator<Item = FilterAsked> {
+    let all = [
+        filter("work_kind", held.work_kind.iter().map(word).collect()),
+        filter("crew", held.crew.clone()),
+        filter("department", held.department.clone()),
+        filter("rank", held.rank.iter().map(ToString::to_string).collect()),
+        filter("class", held.class.clone()),
+        filter("criticality", held.criticality.iter().map(word).collect()),
+        filter("tags", held.tag.clone()),
+    ];
+    all.into_iter().flatten()
 }

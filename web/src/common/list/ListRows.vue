@@ -2,15 +2,15 @@
 import { useInfiniteQuery, useQuery, keepPreviousData } from '@tanstack/vue-query'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useIntersectionObserver } from '@vueuse/core'
-import { whole } from '../common/format'
-import { installation } from '../common/installation'
-import LedgerTable from '../common/ledger/LedgerTable.vue'
-import type { LedgerColumn, LedgerOrder } from '../common/ledger/columns'
-import ProblemNote from '../common/ProblemNote.vue'
-import { useAddress } from '../common/useAddress'
+import { whole } from '../format'
+import { installation } from '../installation'
+import LedgerTable from '../ledger/LedgerTable.vue'
+import type { LedgerColumn, LedgerOrder } from '../ledger/columns'
+import ProblemNote from '../ProblemNote.vue'
+import { useAddress } from '../useAddress'
 import type { Asked, Cell, ColumnDef, ListRow, Subject } from './asked'
 import { isFigure, textOf, unitOf } from './cells'
-import { groups, rows } from './queries/lists'
+import { groups, rows } from '../queries/lists'
 
 const props = defineProps<{
   subject: Subject

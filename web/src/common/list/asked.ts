@@ -1,4 +1,4 @@
-import type { Schemas } from '../common/api'
+import type { Schemas } from '../api'
 
 export type SubjectId = Schemas['SubjectId']
 export type Subject = Schemas['SubjectDef']

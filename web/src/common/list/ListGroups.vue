@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { whole } from '../common/format'
-import { installation } from '../common/installation'
+import { whole } from '../format'
+import { installation } from '../installation'
 import { type Answer, type Asked, type GroupRow, type Subject, filtersOf } from './asked'
 import { groupText, isFigure, textOf, unitOf } from './cells'
 import ListRows from './ListRows.vue'

@@ -1,5 +1,5 @@
-import type { Schemas } from '../common/api'
-import { date, dateTime, hours, inWords, money, monthOf, plain, whole, yearOf } from '../common/format'
+import type { Schemas } from '../api'
+import { date, dateTime, hours, inWords, money, monthOf, plain, whole, yearOf } from '../format'
 import type { Cell, ColumnDef } from './asked'
 
 /** A word of the API as people read it. */

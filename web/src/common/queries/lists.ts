@@ -1,6 +1,6 @@
-import { type Schemas, api } from '../../common/api'
-import { type Topic, asked, inParts } from '../../common/queries/asked'
-import type { Asked, SubjectId } from '../asked'
+import { type Schemas, api } from '../api'
+import { type Topic, asked, inParts } from './asked'
+import type { Asked, SubjectId } from '../list/asked'
 
 /** What can be listed, with its columns. */
 export const subjects = () => asked(['lists'], [], (signal) => api.GET('/api/v1/lists', { signal }))
