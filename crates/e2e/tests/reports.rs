@@ -208,3 +208,31 @@ async fn work_is_listed_as_it_stood_on_a_past_day() -> Result<()> {
     page.see("[data-test=list-totals]", "1 work order").await?;
     Ok(())
 }
+
+/// The list of work goes on by itself when it is scrolled to its end, however often.
+#[tokio::test]
+async fn a_long_list_goes_on_where_it_is_scrolled_to() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    server.post("/assets", json!({"code": "P1", "name": "Pump", "level": "equipment"})).await?;
+    for number in 0..260 {
+        let order = json!({"title": format!("Look {number}"), "kind": "inspection", "asset": "P1", "risk_rank": 3});
+        server.post("/work-orders", order).await?;
+    }
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server.address);
+    page.go("/work").await?;
+    page.find("[data-test=order]").await?;
+    let told = server.get("/work-orders?state=open&limit=500").await?;
+    let last = told["work_orders"].as_array().and_then(|all| all.last()).context("orders")?["number"].to_string();
+    for _ in 0..40 {
+        let shown = page
+            .script("const all = document.getElementById('screen'); all.scrollTo(0, all.scrollHeight); return document.body.innerText")
+            .await?;
+        if shown.as_str().is_some_and(|text| text.contains(&last)) {
+            return Ok(());
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(250)).await;
+    }
+    anyhow::bail!("order {last} is never reached")
+}

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import MoreRows from '../common/ledger/MoreRows.vue'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import { outbox } from './queries/outside'
@@ -11,7 +12,7 @@ import { useAddress } from '../common/useAddress'
 const { to } = useAddress()
 const waits = (message: { sent_at?: string | null; failed?: string | null }) =>
   !message.sent_at && !message.failed
-const { data, error, fetchNextPage, hasNextPage } = useInfiniteQuery({
+const { data, error, fetchNextPage, hasNextPage, isFetchingNextPage } = useInfiniteQuery({
   ...outbox(),
   // What waits is written within a second or two.
   refetchInterval: ({ state }) =>
@@ -77,7 +78,12 @@ const columns: LedgerColumn<Message>[] = [
       </template>
     </LedgerTable>
     <p v-else-if="data" class="quiet">Nobody was told anything yet. Name people in a rung’s response.</p>
-    <p v-if="hasNextPage"><button class="act" @click="fetchNextPage()">Show more messages</button></p>
+    <MoreRows
+      :more="hasNextPage"
+      :busy="isFetchingNextPage"
+      says="Show more messages"
+      @more="fetchNextPage()"
+    />
   </section>
 </template>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import MoreRows from '../common/ledger/MoreRows.vue'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import { whole } from '../common/format'
@@ -31,7 +32,7 @@ const query = computed(() => ({
   all: read('all') === 'yes',
 }))
 
-const { data, error, fetchNextPage, hasNextPage, isPending } = useInfiniteQuery(() => ({
+const { data, error, fetchNextPage, hasNextPage, isFetchingNextPage, isPending } = useInfiniteQuery(() => ({
   ...master(props.kind, query.value),
   placeholderData: keepPreviousData,
 }))
@@ -147,7 +148,7 @@ const ledgerColumns = computed<LedgerColumn<Values>[]>(() =>
           <RouterLink :to="to(`/setup/files/${kind}`)">import them from a file</RouterLink>.
         </template>
       </EmptyState>
-      <p v-if="hasNextPage"><button class="act" @click="fetchNextPage()">Show more</button></p>
+      <MoreRows :more="hasNextPage" :busy="isFetchingNextPage" @more="fetchNextPage()" />
     </section>
     <MasterRowPane
       v-if="code && columns.length"

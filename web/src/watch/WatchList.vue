@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import MoreRows from '../common/ledger/MoreRows.vue'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import { meters as metersAsked } from './queries/meters'
@@ -25,7 +26,7 @@ const text = useSearch()
 /** As the address has it. */
 const asked = computed(() => read('text'))
 
-const { data, error, fetchNextPage, hasNextPage, isPending } = useInfiniteQuery(() => ({
+const { data, error, fetchNextPage, hasNextPage, isFetchingNextPage, isPending } = useInfiniteQuery(() => ({
   ...metersAsked(scope.value, period.value, asked.value),
   placeholderData: keepPreviousData,
 }))
@@ -120,7 +121,7 @@ const columns: LedgerColumn<MeterRow>[] = [
     A meter is something read on an asset. <RouterLink :to="to('/setup/meters/new')">Add one</RouterLink> or
     <RouterLink :to="to('/setup/files/meters')">import them from a file</RouterLink>, then send its readings.
   </EmptyState>
-  <p v-if="hasNextPage"><button class="act" @click="fetchNextPage()">Show more meters</button></p>
+  <MoreRows :more="hasNextPage" :busy="isFetchingNextPage" says="Show more meters" @more="fetchNextPage()" />
 </template>
 
 <style scoped>

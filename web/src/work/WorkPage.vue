@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import MoreRows from '../common/ledger/MoreRows.vue'
 import { workOrders } from './queries/orders'
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
@@ -27,7 +28,7 @@ const raising = computed({
 const text = useSearch()
 
 const { state, order, filter } = useWorkFilter()
-const { data, error, fetchNextPage, hasNextPage, isPending } = useInfiniteQuery(() => ({
+const { data, error, fetchNextPage, hasNextPage, isFetchingNextPage, isPending } = useInfiniteQuery(() => ({
   ...workOrders(filter.value),
   placeholderData: keepPreviousData,
 }))
@@ -95,7 +96,7 @@ const facets = computed(() => data.value?.pages[0]?.facets)
       <EmptyState v-else-if="!isPending && !error" title="No work fits these filters">
         Take a filter away, choose another asset in the tree, or raise work.
       </EmptyState>
-      <p v-if="hasNextPage"><button class="act" @click="fetchNextPage()">Show more</button></p>
+      <MoreRows :more="hasNextPage" :busy="isFetchingNextPage" @more="fetchNextPage()" />
     </section>
     <WorkDetailPane v-if="number" :key="number" :number="Number(number)" class="detail" />
     <RaiseForm v-if="raising" @close="raising = false" />

@@ -37,25 +37,29 @@ pub(super) struct RowTime {
     running_ms: Option<i64>,
 }
 
-fn sums<M: Measure>(measure: &M, facts: &Snapshot, slots: &Slots, q: Question) -> Sums {
+/// What one pass makes: the sums of a measure, and the lists of what some of its cells are told as.
+struct Passed {
+    sums: Sums,
+    lists: Vec<(Cells, Vec<Vec<i64>>)>,
+}
+
+fn passed<M: Measure>(measure: &M, spreads: &[Cells], facts: &Snapshot, slots: &Slots, q: Question) -> Passed {
     let mut sums = Sums::new(slots.len(), M::CELLS);
+    let mut lists: Vec<Lists> = spreads.iter().map(|_| Lists::new(slots.len())).collect();
     let leaves = slots.leaves(measure.window(facts, q));
     let is_kept = !slots.is_held_to_work() && measure.kept(facts, q, |one| leaves.add(&mut sums, &one));
     if !is_kept {
-        measure.each(facts, q, |_, _, one| leaves.add(&mut sums, &one));
+        measure.each(facts, q, |_, _, one| {
+            leaves.add(&mut sums, &one);
+            for (of, list) in spreads.iter().zip(&mut lists) {
+                if of.cells.contains(&one.cell) {
+                    leaves.list(list, &one);
+                }
+            }
+        });
     }
-    sums.done(&leaves)
-}
-
-fn lists<M: Measure>(measure: &M, cells: &[usize], facts: &Snapshot, slots: &Slots, q: Question) -> Vec<Vec<i64>> {
-    let mut lists = Lists::new(slots.len());
-    let leaves = slots.leaves(measure.window(facts, q));
-    measure.each(facts, q, |_, _, one| {
-        if cells.contains(&one.cell) {
-            leaves.list(&mut lists, &one);
-        }
-    });
-    lists.done(&leaves)
+    let lists = spreads.iter().zip(lists).map(|(of, list)| (*of, list.done(&leaves))).collect();
+    Passed { sums: sums.done(&leaves), lists }
 }
 
 fn push<T: PartialEq>(all: &mut Vec<T>, one: T) {
@@ -72,6 +76,7 @@ impl All {
             match made {
                 Formula::Spread { of, .. } => {
                     push(&mut spreads, of);
+                    push(&mut passes, of.pass);
                     continue;
                 }
                 Formula::Apart { apart, .. } => push(&mut passes, apart.pass),
@@ -92,12 +97,17 @@ impl All {
             && passes.contains(&year)
             && Cost(Over::Year).window(facts, q) == Cost(Over::Period).window(facts, q);
         passes.retain(|pass| !(is_same && *pass == year));
-        let of_pass = |pass: &Pass| (*pass, on_measure!(*pass, measure => sums(measure, facts, slots, q)));
-        let of_spread = |of: &Cells| (*of, on_measure!(of.pass, measure => lists(measure, of.cells, facts, slots, q)));
-        let (mut sums, lists): (Vec<(Pass, Sums)>, Vec<_>) =
-            rayon::join(|| passes.par_iter().map(of_pass).collect(), || spreads.par_iter().map(of_spread).collect());
+        let of_pass = |pass: &Pass| {
+            let spreads: Vec<Cells> = spreads.iter().copied().filter(|of: &Cells| of.pass == *pass).collect();
+            (*pass, on_measure!(*pass, measure => passed(measure, &spreads, facts, slots, q)))
+        };
+        let (mut sums, mut lists) = (Vec::new(), Vec::new());
+        for (pass, passed) in passes.par_iter().map(of_pass).collect::<Vec<_>>() {
+            sums.push((pass, passed.sums));
+            lists.extend(passed.lists);
+        }
         if is_same {
-            let kept = sums.iter().find(|(pass, _)| *pass == period).map(|(_, sums)| sums.clone());
+            let kept = sums.iter().find(|(pass, _)| *pass == period).map(|(_, sums): &(Pass, Sums)| sums.clone());
             sums.extend(kept.map(|sums| (year, sums)));
         }
         Self { q, needs_time, sums, lists, set: needs_set.then(|| Set::new(facts, q)) }

@@ -97,7 +97,8 @@ fn take_step(tx: &mut Tx, made: &mut Made, (what, which, how, ago): Step) -> Res
         (3, Some(work)) => {
             let entry = match how % 2 {
                 0 => json!({"kind": "labour", "person": "tess", "quantity": "1.5", "at": at, "asset": asset}),
-                _ => json!({"kind": "material", "quantity": "2", "unit_price": "731", "description": "Seal", "at": at}),
+                _ => json!({"kind": "material", "quantity": "2", "unit_price": "731", "description": "Seal", "at": at,
+                    "item": "Seal", "supplier": ["Old", "New"][usize::from(which) % 2]}),
             };
             made.entries.push((work, entries::add(tx, work, &from(entry))?));
         }
@@ -108,7 +109,9 @@ fn take_step(tx: &mut Tx, made: &mut Made, (what, which, how, ago): Step) -> Res
         (5, work) => {
             let kind = ["unplanned", "planned", "external"][usize::from(how) % 3];
             let end = (which % 3 > 0).then(|| at.plus(HOUR / 2));
-            let down = from(json!({"kind": kind, "asset": asset, "start": at.plus(-HOUR), "end": end}));
+            let slowed = (which % 5 == 4).then_some(0.25);
+            let down = json!({"kind": kind, "asset": asset, "start": at.plus(-HOUR), "end": end, "slowed": slowed});
+            let down = from(down);
             made.downtimes.push(match work {
                 Some(work) if how % 2 == 0 => downtime::add_to_work(tx, work, &down)?,
                 _ => downtime::add_to_asset(tx, asset, &down)?,

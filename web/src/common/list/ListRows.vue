@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { useInfiniteQuery, useQuery, keepPreviousData } from '@tanstack/vue-query'
-import { computed, ref, useTemplateRef, watch } from 'vue'
-import { useIntersectionObserver } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
 import { whole } from '../format'
 import { installation } from '../installation'
 import LedgerTable from '../ledger/LedgerTable.vue'
+import MoreRows from '../ledger/MoreRows.vue'
 import type { LedgerColumn, LedgerOrder } from '../ledger/columns'
 import ProblemNote from '../ProblemNote.vue'
 import { useAddress } from '../useAddress'
@@ -27,15 +27,6 @@ const { data, error, fetchNextPage, hasNextPage, isFetchingNextPage } = useInfin
 }))
 const first = computed(() => data.value?.pages[0])
 const all = computed(() => data.value?.pages.flatMap((page) => page.rows) ?? [])
-const more = useTemplateRef<HTMLElement>('more')
-// The next part is there before its place is reached.
-useIntersectionObserver(
-  more,
-  ([seen]) => {
-    if (seen?.isIntersecting && hasNextPage.value && !isFetchingNextPage.value) void fetchNextPage()
-  },
-  { rootMargin: '1200px' },
-)
 
 const cell = (row: ListRow, place: number): Cell => row.cells[place] ?? null
 const columns = computed<LedgerColumn<ListRow>[]>(() =>
@@ -111,9 +102,7 @@ const selectedText = computed(() => {
       </RouterLink>
     </template>
   </LedgerTable>
-  <p v-if="hasNextPage" ref="more">
-    <button class="act" @click="fetchNextPage()">Show more</button>
-  </p>
+  <MoreRows :more="hasNextPage" :busy="isFetchingNextPage" @more="fetchNextPage()" />
   <p v-if="selectedText" class="selected" role="status" data-test="selected">
     {{ selectedText }}
     <button class="act" @click="selected = new Set()">Select none</button>

@@ -11,7 +11,7 @@ use crate::{
     },
     plant::{
         assets::ParentEffect,
-        downtime::{DowntimeKind, Risen},
+        downtime::{DowntimeKind, Piece, Risen},
     },
     tally::{
         Question,
@@ -152,7 +152,7 @@ pub(in crate::tally) struct Downing;
 
 impl Downing {
     /// The last asset upwards that a failure puts down.
-    fn reaches(facts: &Snapshot, q: Question, asset: u32, at: Instant, down: &mut Option<Risen>) -> u32 {
+    fn reaches(facts: &Snapshot, q: Question, asset: u32, at: Instant, down: &mut Option<Down>) -> u32 {
         let (tree, then) = (&facts.tree, q.tree_at(at));
         let mut last = asset as usize;
         while let Some(parent) = tree.parent_at(last, then) {
@@ -164,8 +164,8 @@ impl Downing {
                 ParentEffect::No => break,
                 ParentEffect::Group { .. } => {
                     let down = down.get_or_insert_with(|| Self::down(facts, q));
-                    let is_down = down.of([parent as u32]).remove(&(parent as u32)).unwrap_or_default();
-                    if !is_down.iter().any(|piece| piece.span.contains(at)) {
+                    let pieces = down.get(&(parent as u32)).map_or(&[][..], Vec::as_slice);
+                    if !pieces.iter().any(|piece| piece.span.contains(at)) {
                         break;
                     }
                     last = parent;
@@ -175,13 +175,19 @@ impl Downing {
         last as u32
     }
 
-    fn down(facts: &Snapshot, q: Question) -> Risen {
+    /// Unplanned downtime of whatever a group ever stood below.
+    fn down(facts: &Snapshot, q: Question) -> Down {
         let own = lasted(facts, q.period)
             .filter(|fact| fact.is_stop() && fact.kind == DowntimeKind::Unplanned)
             .filter_map(|fact| Some((fact.asset, piece(facts, &fact, q.period)?)));
-        Risen::new(&facts.tree, q.period, own.collect(), q.basis, q.now)
+        let risen = Risen::new(&facts.tree, q.period, own.collect(), q.basis, q.now);
+        let grouped = facts.tree.grouped().iter();
+        risen.of(grouped.flat_map(|asset| facts.tree.ever_parents(*asset as usize)).map(|parent| parent as u32))
     }
 }
+
+/// Pieces of downtime by asset.
+type Down = HashMap<u32, Vec<Piece>>;
 
 impl Measure for Downing {
     type Rows = Failures;

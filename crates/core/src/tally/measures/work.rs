@@ -10,7 +10,7 @@ use crate::{
     ground::{
         ids::{CodeId, WorkOrderId},
         period::midnight,
-        time::{DAY, Instant, Span},
+        time::{Instant, Span},
     },
     tally::{Question, indicators::TraceRow},
     work::WorkKind,
@@ -135,11 +135,31 @@ impl Scheduled {
     pub(in crate::tally) const DONE: usize = 1;
 }
 
-/// The week that an instant lies in.
-fn week_of(facts: &Snapshot, at: Instant) -> Option<Span> {
-    let date = at.in_zone(&facts.zone).date();
-    let monday = date.saturating_sub(i64::from(date.weekday().to_monday_zero_offset()).days());
-    Span::new(midnight(monday, &facts.zone), midnight(monday.saturating_add(7.days()), &facts.zone)).ok()
+/// The weeks that began in a period and are over by an instant, in order.
+struct Weeks(Vec<Span>);
+
+impl Weeks {
+    fn new(facts: &Snapshot, q: Question) -> Self {
+        let mut weeks = Vec::new();
+        let date = q.period.start().in_zone(&facts.zone).date();
+        let mut monday = date.saturating_sub(i64::from(date.weekday().to_monday_zero_offset()).days());
+        loop {
+            let next = monday.saturating_add(7.days());
+            let (start, end) = (midnight(monday, &facts.zone), midnight(next, &facts.zone));
+            if start >= q.period.end() || end > q.now || next <= monday {
+                return Self(weeks);
+            }
+            weeks.extend(Span::new(start, end).ok().filter(|_| start >= q.period.start()));
+            monday = next;
+        }
+    }
+
+    /// The one that an instant lies in.
+    fn of(&self, at: Instant) -> Option<Span> {
+        let after = self.0.partition_point(|week| week.start() <= at);
+        let week = *self.0.get(after.checked_sub(1)?)?;
+        week.contains(at).then_some(week)
+    }
 }
 
 impl Measure for Scheduled {
@@ -151,9 +171,7 @@ impl Measure for Scheduled {
     }
 
     fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Works, usize, Contribution)) {
-        let is_asked = |week: &Span| q.period.contains(week.start()) && week.end() <= q.now;
-        // Something scheduled in a week that began in the period lies at most a week beyond it.
-        let reach = (q.period.start().ms(), q.period.end().ms() + 7 * DAY);
+        let weeks = Weeks::new(facts, q);
         for part in facts.works.overlapping(q.period) {
             for place in 0..part.len() {
                 let number = WorkOrderId::unpack(part.number[place]);
@@ -172,25 +190,27 @@ impl Measure for Scheduled {
                 };
                 if !part.changed[place] {
                     let start = part.scheduled_start[place];
-                    if (reach.0..reach.1).contains(&start)
-                        && let Some(week) = week_of(facts, Instant::from_ms(start)).filter(is_asked)
+                    if start != NONE
+                        && let Some(week) = weeks.of(Instant::from_ms(start))
                     {
                         in_week(week, part.asset[place]);
                     }
                     continue;
                 }
                 // Each week that some version names, if that is the version that held when the week began.
-                let mut weeks: Vec<(Span, FieldsFact)> = Vec::new();
+                let mut held_in: Vec<(Span, FieldsFact)> = Vec::new();
                 for version in facts.versions(number) {
-                    let week = version.scheduled_start.and_then(|start| week_of(facts, start)).filter(is_asked);
-                    let Some(week) = week.filter(|week| weeks.iter().all(|(known, _)| known != week)) else { continue };
+                    let week = version.scheduled_start.and_then(|start| weeks.of(start));
+                    let Some(week) = week.filter(|week| held_in.iter().all(|(known, _)| known != week)) else {
+                        continue;
+                    };
                     if let Some(held) = facts.fields_at(number, week.start())
                         && held.scheduled_start.is_some_and(|start| week.contains(start))
                     {
-                        weeks.push((week, held));
+                        held_in.push((week, held));
                     }
                 }
-                weeks.into_iter().for_each(|(week, held)| in_week(week, held.asset));
+                held_in.into_iter().for_each(|(week, held)| in_week(week, held.asset));
             }
         }
     }
