@@ -183,8 +183,8 @@ const ofAssets = useQuery(() => ({
   <template v-if="data">
     <dl class="key-figures">
       <div v-for="fact in facts" :key="fact.name">
-        <dd :class="{ worse: fact.worse }">{{ fact.value }}</dd>
         <dt class="quiet small">{{ fact.name }}</dt>
+        <dd :class="{ worse: fact.worse }">{{ fact.value }}</dd>
       </div>
     </dl>
     <div class="cuts">

@@ -187,12 +187,12 @@ const share = (part: number, all: number) => `${Math.min(100, Math.max(0, (100 *
   <template v-if="top">
     <dl class="key-figures">
       <div v-for="fact in facts" :key="fact.id">
+        <dt class="quiet small">{{ fact.name }}</dt>
         <dd>
           <button class="plain" :title="`Why: ${fact.name}`" @click="open(fact.id, { asset: top.asset })">
             {{ fact.text }}
           </button>
         </dd>
-        <dt class="quiet small">{{ fact.name }}</dt>
       </div>
     </dl>
     <h2 class="ruled">By month and kind</h2>

@@ -133,12 +133,12 @@ const longColumns: LedgerColumn<Long>[] = [
   <template v-if="data && row">
     <dl class="key-figures">
       <div v-for="fact in facts" :key="fact.id">
+        <dt class="quiet small">{{ fact.name }}</dt>
         <dd :class="{ worse: fact.worse }">
           <button class="plain" :title="`Why: ${fact.name}`" @click="open(fact.id, { asset: row.asset })">
             {{ fact.text }}
           </button>
         </dd>
-        <dt class="quiet small">{{ fact.name }}</dt>
       </div>
     </dl>
     <StopLanes :line="data" @look="change({ scope: $event })" />

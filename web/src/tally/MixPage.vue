@@ -183,6 +183,12 @@ const outliers = computed<Asked>(() => ({
   <template v-if="top">
     <dl class="key-figures">
       <div v-for="fact in facts" :key="fact.id">
+        <dt class="quiet small">
+          {{ fact.name
+          }}<template v-if="fact.before?.value != null"
+            >, {{ figure(fact.before, fact.unit) }} before</template
+          >
+        </dt>
         <dd>
           <button
             class="plain"
@@ -193,12 +199,6 @@ const outliers = computed<Asked>(() => ({
             {{ fact.text }}
           </button>
         </dd>
-        <dt class="quiet small">
-          {{ fact.name
-          }}<template v-if="fact.before?.value != null"
-            >, {{ figure(fact.before, fact.unit) }} before</template
-          >
-        </dt>
       </div>
     </dl>
     <h2 class="ruled">Raised against completed</h2>

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQueries, useQuery } from '@tanstack/vue-query'
-import { type MaybeRefOrGetter, computed, ref, toValue } from 'vue'
+import { type MaybeRefOrGetter, type Ref, computed, ref, toValue } from 'vue'
 import type { TallyRow } from '../common/api'
 import { figures } from '../common/queries/tally'
 import { FROM_ROOT, wayBelow } from './way'
@@ -20,7 +20,7 @@ export interface Line {
 /** The tree as lines, of which those below an open row are asked for with it. */
 export function useTree(
   asked: MaybeRefOrGetter<NonNullable<Question>>,
-  order: MaybeRefOrGetter<(a: TallyRow, b: TallyRow) => number>,
+  order: Ref<(a: TallyRow, b: TallyRow) => number>,
 ) {
   /** Ways of rows that are not as they come: the scope's own row stands open, the others when pressed. */
   const turned = ref(new Set<string>())
@@ -66,7 +66,7 @@ export function useTree(
         depth === 0
           ? rows.filter((other) => other.parent === row.asset && other.depth === 1)
           : (loaded.value.get(way) ?? []).filter((other) => other.depth === 1)
-      for (const child of [...children].sort(toValue(order)))
+      for (const child of [...children].sort(order.value))
         add(child, depth + 1, child.kind === 'asset' ? way : under)
     }
     for (const row of rows.filter((row) => row.depth === 0)) add(row, 0, first.value)

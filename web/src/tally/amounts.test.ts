@@ -1,0 +1,15 @@
+import { describe, expect, it } from 'vitest'
+import { amount, signed } from './amounts'
+
+describe('amounts of what is taken apart', () => {
+  it('are told by what they are counted in', () => {
+    expect(amount(123_456, 'money')).toBe('1,235')
+    expect(amount(5_400_000, 'ms')).toBe('1 h 30')
+    expect(amount(1_234, 'count')).toBe('1,234')
+  })
+
+  it('say which way they went', () => {
+    expect([signed(200, 'money'), signed(-200, 'money'), signed(0, 'money')]).toEqual(['+2', '−2', '0'])
+    expect(signed(-3_600_000, 'ms')).toBe('−1 h 00')
+  })
+})
