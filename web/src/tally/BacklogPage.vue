@@ -17,6 +17,7 @@ import { groups } from '../common/queries/lists'
 import type { Asked } from '../common/list/asked'
 import CutBlock from './CutBlock.vue'
 import MonthBars from './MonthBars.vue'
+import KeyFigures from './KeyFigures.vue'
 import TallyNav from './TallyNav.vue'
 import TallyTools from './TallyTools.vue'
 import { backlog } from './queries/looks'
@@ -41,14 +42,14 @@ const facts = computed(() => {
   const all = data.value
   if (!all) return []
   return [
-    { name: 'past their window', value: whole(all.now.past_window), worse: all.now.past_window > 0 },
-    { name: 'over their state’s limit', value: whole(all.now.over_limit), worse: all.now.over_limit > 0 },
-    { name: 'without an estimate', value: whole(all.now.without_estimate), worse: false },
-    { name: 'weeks ready to be done', value: figure(all.ready_weeks, { unit: 'weeks' }), worse: false },
-    { name: 'days old in the middle', value: figure(all.age, { unit: 'days' }), worse: false },
+    { name: 'past their window', text: whole(all.now.past_window), worse: all.now.past_window > 0 },
+    { name: 'over their state’s limit', text: whole(all.now.over_limit), worse: all.now.over_limit > 0 },
+    { name: 'without an estimate', text: whole(all.now.without_estimate), worse: false },
+    { name: 'weeks ready to be done', text: figure(all.ready_weeks, { unit: 'weeks' }), worse: false },
+    { name: 'days old in the middle', text: figure(all.age, { unit: 'days' }), worse: false },
     {
       name: 'days old, nine of ten',
-      value: figure({ value: all.age.ninth }, { unit: 'days' }),
+      text: figure({ text: all.age.ninth }, { unit: 'days' }),
       worse: false,
     },
   ]
@@ -181,12 +182,7 @@ const ofAssets = useQuery(() => ({
   <ProblemNote :error="error" />
   <TallyTools :compares="false" />
   <template v-if="data">
-    <dl class="key-figures">
-      <div v-for="fact in facts" :key="fact.name">
-        <dt class="quiet small">{{ fact.name }}</dt>
-        <dd :class="{ worse: fact.worse }">{{ fact.value }}</dd>
-      </div>
-    </dl>
+    <KeyFigures :facts="facts" />
     <div class="cuts">
       <CutBlock
         v-for="(cut, place) in data.cuts"

@@ -5,6 +5,7 @@ import EmptyState from '../common/EmptyState.vue'
 import type { Schemas } from '../common/api'
 import { date, inWords, whole } from '../common/format'
 import { installation } from '../common/installation'
+import { subjectOf } from '../common/list/asked'
 import ProblemNote from '../common/ProblemNote.vue'
 import { indicators } from '../common/queries/tally'
 import { useTally } from '../common/useTally'
@@ -57,13 +58,6 @@ const nameOf = (of: Of, part: Part) => {
   if (part.place === 'formerly_here') return 'formerly here'
   return part.name ? inWords(part.name) : 'none'
 }
-const subjects = {
-  entry: 'entries',
-  downtime: 'downtime',
-  failure: 'failures',
-  work_order: 'work',
-  alarm: 'alarms',
-}
 const day = (at: string) => at.slice(0, 19) + 'Z'
 /** The rows of a part in one of the periods, as a list. */
 function rows(of: Of, part: Part, span: Schemas['Span']) {
@@ -80,7 +74,7 @@ function rows(of: Of, part: Part, span: Schemas['Span']) {
   }
   const one = part.value ? { column: of.column, is: [part.value] } : { column: of.column, blank: true }
   const ask = { ...past.value, figure, ...(of.column && { filter: [one] }) }
-  return to(`/reports/${subjects[data.value!.rows]}`, { ask: JSON.stringify(ask) })
+  return to(`/reports/${subjectOf[data.value!.rows]}`, { ask: JSON.stringify(ask) })
 }
 const pick = (event: Event) => change({ indicator: (event.target as HTMLSelectElement).value })
 const inside = (part: Part) => ({

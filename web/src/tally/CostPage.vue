@@ -14,6 +14,7 @@ import { useAddress } from '../common/useAddress'
 import { useTally } from '../common/useTally'
 import { useWhy } from '../common/useWhy'
 import MonthBars from './MonthBars.vue'
+import KeyFigures from './KeyFigures.vue'
 import TallyNav from './TallyNav.vue'
 import TallyTools from './TallyTools.vue'
 import { signed } from './amounts'
@@ -185,16 +186,7 @@ const share = (part: number, all: number) => `${Math.min(100, Math.max(0, (100 *
   <ProblemNote :error="error" />
   <TallyTools />
   <template v-if="top">
-    <dl class="key-figures">
-      <div v-for="fact in facts" :key="fact.id">
-        <dt class="quiet small">{{ fact.name }}</dt>
-        <dd>
-          <button class="plain" :title="`Why: ${fact.name}`" @click="open(fact.id, { asset: top.asset })">
-            {{ fact.text }}
-          </button>
-        </dd>
-      </div>
-    </dl>
+    <KeyFigures :facts="facts" :asset="top.asset" />
     <h2 class="ruled">By month and kind</h2>
     <ChartFrame
       label="Cost by month and kind"

@@ -10,8 +10,8 @@ import ProblemNote from '../common/ProblemNote.vue'
 import { figures, indicators } from '../common/queries/tally'
 import { useAddress } from '../common/useAddress'
 import { useTally } from '../common/useTally'
-import { useWhy } from '../common/useWhy'
 import StopLanes from './StopLanes.vue'
+import KeyFigures from './KeyFigures.vue'
 import TallyNav from './TallyNav.vue'
 import TallyTools from './TallyTools.vue'
 import { shownBy } from './columns'
@@ -22,7 +22,6 @@ type Long = Schemas['LongStop']
 
 const { scope, asked, change } = useTally()
 const { to } = useAddress()
-const { open } = useWhy()
 /** A line is of one asset: the one root, where there is one. */
 const roots = useQuery(() => ({
   ...figures({ ...asked.value, scope: undefined, indicators: 'failures', depth: 0 }),
@@ -131,16 +130,7 @@ const longColumns: LedgerColumn<Long>[] = [
   <ProblemNote :error="error" />
   <TallyTools :compares="false" />
   <template v-if="data && row">
-    <dl class="key-figures">
-      <div v-for="fact in facts" :key="fact.id">
-        <dt class="quiet small">{{ fact.name }}</dt>
-        <dd :class="{ worse: fact.worse }">
-          <button class="plain" :title="`Why: ${fact.name}`" @click="open(fact.id, { asset: row.asset })">
-            {{ fact.text }}
-          </button>
-        </dd>
-      </div>
-    </dl>
+    <KeyFigures :facts="facts" :asset="row.asset" />
     <StopLanes :line="data" @look="change({ scope: $event })" />
     <div class="two">
       <section>

@@ -11,11 +11,11 @@ import type { LedgerColumn } from '../common/ledger/columns'
 import ProblemNote from '../common/ProblemNote.vue'
 import { figures, indicators } from '../common/queries/tally'
 import { useTally } from '../common/useTally'
-import { useWhy } from '../common/useWhy'
 import type { Asked, GroupRow } from '../common/list/asked'
 import ListRows from '../common/list/ListRows.vue'
 import { groups, subjects } from '../common/queries/lists'
 import MonthBars from './MonthBars.vue'
+import KeyFigures from './KeyFigures.vue'
 import TallyNav from './TallyNav.vue'
 import { shownBy } from './columns'
 import TallyTools from './TallyTools.vue'
@@ -23,7 +23,6 @@ import TallyTools from './TallyTools.vue'
 type Row = Schemas['TallyRow']
 
 const { scope, asked, filters, past, read, change } = useTally()
-const { open } = useWhy()
 const catalogue = useQuery(indicators())
 const shown = computed(() => shownBy(catalogue.data.value, 'mix'))
 /** What the months are drawn of. */
@@ -44,13 +43,11 @@ const headline = computed(() =>
     : 'Work mix',
 )
 const facts = computed(() =>
-  shown.value.map((one) => ({
-    id: one.id,
-    name: one.name.toLowerCase(),
-    text: figure(told(one.id), one),
-    before: top.value?.before[one.id],
-    unit: one,
-  })),
+  shown.value.map((one) => {
+    const before = top.value?.before[one.id]
+    const was = before?.value == null ? '' : `, ${figure(before, one)} before`
+    return { id: one.id, name: one.name.toLowerCase() + was, text: figure(told(one.id), one) }
+  }),
 )
 const SHARE = 'preventive_count_share'
 const months = useQuery(() => ({
@@ -181,26 +178,7 @@ const outliers = computed<Asked>(() => ({
   <ProblemNote :error="error" />
   <TallyTools />
   <template v-if="top">
-    <dl class="key-figures">
-      <div v-for="fact in facts" :key="fact.id">
-        <dt class="quiet small">
-          {{ fact.name
-          }}<template v-if="fact.before?.value != null"
-            >, {{ figure(fact.before, fact.unit) }} before</template
-          >
-        </dt>
-        <dd>
-          <button
-            class="plain"
-            :data-test="`mix-${fact.id}`"
-            :title="`Why: ${fact.name}`"
-            @click="open(fact.id, { asset: top.asset })"
-          >
-            {{ fact.text }}
-          </button>
-        </dd>
-      </div>
-    </dl>
+    <KeyFigures :facts="facts" :asset="top.asset" />
     <h2 class="ruled">Raised against completed</h2>
     <ChartFrame
       label="Work raised and completed by month"

@@ -7,6 +7,7 @@ import { computed } from 'vue'
 import { type WhyView } from '../api'
 import { date, dateTime, duration, figure, money, unitOf, whole } from '../format'
 import { installation } from '../installation'
+import { subjectOf } from '../list/asked'
 import ProblemNote from '../ProblemNote.vue'
 import { useAddress } from '../useAddress'
 import { useTally } from '../useTally'
@@ -44,13 +45,6 @@ function amount(part: Part, value: number): string {
   if (part.unit === 'ms') return duration(value)
   return String(value)
 }
-const subjects = {
-  entry: 'entries',
-  downtime: 'downtime',
-  failure: 'failures',
-  work_order: 'work',
-  alarm: 'alarms',
-} as const
 const names = {
   entry: 'entries',
   downtime: 'downtimes',
@@ -60,7 +54,7 @@ const names = {
 }
 /** The lists of all rows, one for each kind of them. */
 const lists = computed(() => {
-  const counts = new Map<keyof typeof subjects, number>()
+  const counts = new Map<keyof typeof subjectOf, number>()
   for (const { rows, more_rows } of why.value?.parts ?? []) {
     const kind = rows[0]?.kind
     if (kind) counts.set(kind, (counts.get(kind) ?? 0) + rows.length + more_rows)
@@ -71,7 +65,7 @@ const lists = computed(() => {
   return [...counts].map(([kind, count]) => ({
     kind,
     name: `${whole(count)} ${names[kind]} as a list`,
-    to: to(`/reports/${subjects[kind]}`, { ask: JSON.stringify({ ...past.value, figure }) }),
+    to: to(`/reports/${subjectOf[kind]}`, { ask: JSON.stringify({ ...past.value, figure }) }),
   }))
 })
 const BANDS = ['0–7 days', '8–30', '31–90', '91–180', 'more']

@@ -74,3 +74,12 @@ export function filtersOf(path: { column: string; group: GroupRow }[]): FilterAs
     return group.filter === '' ? { column, blank: true } : { column, is: [group.filter] }
   })
 }
+
+/** The list that rows of a figure stand in. */
+export const subjectOf: Record<Schemas['RowKind'], SubjectId> = {
+  entry: 'entries',
+  downtime: 'downtime',
+  failure: 'failures',
+  work_order: 'work',
+  alarm: 'alarms',
+}
