@@ -49,7 +49,7 @@ const facts = computed(() => {
     { name: 'days old in the middle', text: figure(all.age, { unit: 'days' }), worse: false },
     {
       name: 'days old, nine of ten',
-      text: figure({ text: all.age.ninth }, { unit: 'days' }),
+      text: figure({ value: all.age.ninth }, { unit: 'days' }),
       worse: false,
     },
   ]
