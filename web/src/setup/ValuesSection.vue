@@ -141,7 +141,7 @@ const columns = computed<LedgerColumn<Row>[]>(() => [
     <template #do="{ row }">
       <button
         class="act"
-        :aria-label="`Take ${row.of_name} from ${date(row.from)} away`"
+        :aria-label="`Take away ${row.of_name} from ${date(row.from)}`"
         @click="removal.mutate({ id: row.id, was: wasOf(row) })"
       >
         Take away

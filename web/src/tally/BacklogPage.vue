@@ -202,7 +202,7 @@ const ofAssets = useQuery(() => ({
           :rows="growth"
           :key-of="(row) => row.at"
         >
-          <MonthBars :months="bars" />
+          <MonthBars label="Open orders, month by month" :months="bars" />
           <template #caption>
             <p class="small quiet">
               Open orders, those past their window below; {{ monthOf(data.now.at) }} as of now.

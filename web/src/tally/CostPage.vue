@@ -194,7 +194,7 @@ const share = (part: number, all: number) => `${Math.min(100, Math.max(0, (100 *
       :rows="byMonth"
       :key-of="(row) => row.month ?? ''"
     >
-      <MonthBars :months="bars" />
+      <MonthBars label="Cost, month by month" :months="bars" />
       <template #caption>
         <p class="small quiet key">
           <span v-for="kind in KINDS" :key="kind.id"><i :class="kind.tone" /> {{ kind.name }}</span>

@@ -186,7 +186,7 @@ const outliers = computed<Asked>(() => ({
       :rows="byMonth"
       :key-of="(row) => row.month ?? ''"
     >
-      <MonthBars :months="bars" />
+      <MonthBars label="Work raised and completed, month by month" :months="bars" />
       <template #caption>
         <p class="small quiet key">
           <span><i class="plain-tone" /> raised</span><span><i class="strong" /> completed</span>

@@ -3,6 +3,7 @@ import { computed } from 'vue'
 
 /** Months side by side, each with one bar or several, some of them in parts. */
 const props = defineProps<{
+  label: string
   months: { key: string; says: string; bars: { value: number; tone: string; title: string }[][] }[]
   height?: number
 }>()
@@ -18,7 +19,7 @@ const share = (value: number) => `${(100 * value) / most.value}%`
 </script>
 
 <template>
-  <div class="months" :style="{ height: `${height ?? 130}px` }" role="img">
+  <div class="months" :style="{ height: `${height ?? 130}px` }" role="img" :aria-label="label">
     <div v-for="month in months" :key="month.key" class="month">
       <div class="bars">
         <div v-for="(parts, at) in month.bars" :key="at" class="bar">

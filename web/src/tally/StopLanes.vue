@@ -74,7 +74,7 @@ const columns: LedgerColumn<Lane>[] = [
     :key-of="(lane) => lane.asset"
   >
     <template #default="{ width }">
-      <svg :width="width" :height="height" role="img" aria-label="What stood when">
+      <svg :width="width" :height="height" role="group" aria-label="What stood when">
         <rect
           v-for="span in line.required"
           :key="span.start"

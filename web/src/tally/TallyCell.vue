@@ -113,6 +113,8 @@ watch([here, cell], () => here.value && cell.value?.scrollIntoView({ block: 'nea
 }
 
 .plain {
+  min-width: 24px;
+  min-height: 24px;
   text-align: right;
 }
 
@@ -138,6 +140,11 @@ a.moved:hover {
 
 .moved {
   text-decoration: none;
+}
+
+/* What is pressed is large enough to be met. */
+a.moved {
+  line-height: 24px;
 }
 
 .better {
