@@ -95,10 +95,11 @@ fn take_step(tx: &mut Tx, made: &mut Made, (what, which, how, ago): Step) -> Res
             work::set_state(tx, work, &from(to))?;
         }
         (3, Some(work)) => {
+            let supplier = ["Old", "New"][usize::from(which) % 2];
             let entry = match how % 2 {
                 0 => json!({"kind": "labour", "person": "tess", "quantity": "1.5", "at": at, "asset": asset}),
                 _ => json!({"kind": "material", "quantity": "2", "unit_price": "731", "description": "Seal", "at": at,
-                    "item": "Seal", "supplier": ["Old", "New"][usize::from(which) % 2]}),
+                    "item": "Seal", "supplier": supplier}),
             };
             made.entries.push((work, entries::add(tx, work, &from(entry))?));
         }
