@@ -169,9 +169,9 @@ const longColumns: LedgerColumn<Long>[] = [
               data.texts[String(one.row)] || name(one.of)
             }}</RouterLink>
             <template v-else>{{ data.texts[String(one.row)] || name(one.of) }}</template>
-            <span class="small quiet">
-              {{ name(one.of) }}<template v-if="one.is_open">, still down</template></span
-            >
+            <div class="small quiet">
+              {{ name(one.of) }}<template v-if="one.is_open">, still down</template>
+            </div>
           </template>
         </LedgerTable>
         <p v-else class="quiet">Nothing stood.</p>
@@ -186,7 +186,7 @@ const longColumns: LedgerColumn<Long>[] = [
 <style scoped>
 .two {
   display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(min(460px, 100%), 1fr));
+  grid-template-columns: repeat(auto-fit, minmax(min(600px, 100%), 1fr));
   gap: 20px 34px;
   margin-top: 20px;
 }
