@@ -123,6 +123,14 @@ async fn two_winters_are_compared() -> Result<()> {
     page.press_text("nav.parts", "Downtime").await?;
     page.see("[data-test=downtime-headline]", "North lift stood 5.0 h unplanned").await?;
     page.see("[data-test=stopped-by]", "Motor").await?;
+    let bars = page
+        .script(
+            "return [...document.querySelectorAll('[data-test=stopped-by] .bar span')]
+                .map((bar) => Math.abs(parseFloat(bar.style.width) - parseInt(bar.closest('td').innerText)))",
+        )
+        .await?;
+    let off: Vec<f64> = bars.as_array().into_iter().flatten().map(|one| one.as_f64().unwrap_or(f64::MAX)).collect();
+    assert!(!off.is_empty() && off.iter().all(|off| *off <= 1.0), "a bar is as long as the share beside it: {bars}");
     page.see("[data-test=lane-MOT]", "Motor").await?;
     Ok(())
 }

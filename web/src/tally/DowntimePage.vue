@@ -149,7 +149,8 @@ const longColumns: LedgerColumn<Long>[] = [
             </button>
           </template>
           <template #share="{ row: one }">
-            <span class="bar"><span :style="{ width: percent(one.share) }" /></span> {{ percent(one.share) }}
+            <span class="bar"><span :style="{ width: `${100 * one.share}%` }" /></span>
+            {{ percent(one.share) }}
           </template>
         </LedgerTable>
         <p v-else class="quiet">Nothing stopped it.</p>
@@ -193,7 +194,7 @@ const longColumns: LedgerColumn<Long>[] = [
 
 .bar {
   display: inline-block;
-  width: 55%;
+  width: 44px;
   height: 7px;
   margin-right: 6px;
   background: var(--paper-3);
