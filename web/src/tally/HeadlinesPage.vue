@@ -110,25 +110,6 @@ a.line:hover .says {
 }
 
 .says {
-  text-decoration: underline;
-}
-
-.mark {
-  display: grid;
-  place-items: center;
-  aspect-ratio: 1;
-  border-radius: 50%;
-  background: var(--tone);
-  color: var(--paper);
-  font: 700 clamp(18px, 3vw, 46px) / 1 var(--serif);
-}
-
-.count {
-  font: 600 clamp(26px, 5vw, 80px) / 1 var(--serif);
-  color: var(--tone);
-}
-
-.says {
   font: 600 clamp(18px, 2.7vw, 46px) / 1.2 var(--serif);
 }
 
