@@ -17,9 +17,10 @@ import MonthBars from './MonthBars.vue'
 import KeyFigures from './KeyFigures.vue'
 import TallyNav from './TallyNav.vue'
 import TallyTools from './TallyTools.vue'
-import { signed } from './amounts'
+import { bothPeriods, signed } from './amounts'
 import { shownBy } from './columns'
 import { changed, forecast } from './queries/looks'
+import { MONTH, dayOf, useMonths, valueOf } from './useMonths'
 
 type Row = Schemas['TallyRow']
 type Forecast = Schemas['ForecastRow']
@@ -58,40 +59,31 @@ const split = computed(() => {
   const cost = top.value?.figures.cost_total
   return cost && `settled ${moneyShort(cost.settled ?? 0)}, provisional ${moneyShort(cost.provisional ?? 0)}`
 })
-const months = useQuery(() => ({
-  ...figures({
-    ...asked.value,
-    scope: top.value?.asset,
-    by: 'month',
-    indicators: KINDS.map((kind) => kind.id).join(','),
-  }),
-  enabled: top.value !== undefined,
-  placeholderData: keepPreviousData,
-}))
-const byMonth = computed(() => months.data.value?.rows ?? [])
-const at = (row: Row) => `${row.month ?? ''}-15T12:00:00Z`
-const value = (row: Row, id: string) => row.figures[id]?.value ?? 0
+const byMonth = useMonths(
+  () => top.value,
+  KINDS.map((kind) => kind.id),
+)
 const bars = computed(() =>
   byMonth.value.map((row) => ({
     key: row.month ?? '',
-    says: monthShort(at(row)),
+    says: monthShort(dayOf(row)),
     bars: [
       KINDS.map(({ id, name, tone }) => ({
-        value: Math.max(0, value(row, id)),
+        value: Math.max(0, valueOf(row, id)),
         tone,
-        title: `${name}, ${monthOf(at(row))}: ${moneyShort(value(row, id))}`,
+        title: `${name}, ${monthOf(dayOf(row))}: ${moneyShort(valueOf(row, id))}`,
       })),
     ],
   })),
 )
 const monthColumns: LedgerColumn<Row>[] = [
-  { key: 'month', name: 'Month', text: (row) => monthOf(at(row)), by: (row) => row.month, lead: true },
+  MONTH,
   ...KINDS.map(({ id, name }) => ({
     key: id,
     name,
     num: true,
-    text: (row: Row) => moneyShort(value(row, id)),
-    by: (row: Row) => value(row, id),
+    text: (row: Row) => moneyShort(valueOf(row, id)),
+    by: (row: Row) => valueOf(row, id),
   })),
 ]
 /** The kinds of cost in both periods. */
@@ -107,21 +99,7 @@ const kinds = computed(() =>
 type Kind = (typeof kinds.value)[number]
 const kindColumns: LedgerColumn<Kind>[] = [
   { key: 'name', name: 'Kind', lead: true, by: null },
-  { key: 'now', name: 'Now', text: (row) => moneyShort(row.now), by: (row) => row.now, num: true },
-  {
-    key: 'before',
-    name: 'Before',
-    text: (row) => moneyShort(row.before),
-    by: (row) => row.before,
-    num: true,
-  },
-  {
-    key: 'more',
-    name: 'Difference',
-    text: (row) => signed(row.now - row.before, 'money'),
-    by: (row) => row.now - row.before,
-    num: true,
-  },
+  ...bothPeriods<Kind>(),
 ]
 const byWork = useQuery(() => ({
   ...changed({ ...asked.value, indicator: 'cost_total', by: 'work_kind' }),
@@ -131,21 +109,7 @@ type Part = Schemas['ChangePart']
 const workKinds = computed(() => byWork.data.value?.of[0]?.parts ?? [])
 const workColumns: LedgerColumn<Part>[] = [
   { key: 'name', name: 'Kind of work', text: (row) => inWords(row.name) || 'none', lead: true },
-  { key: 'now', name: 'Now', text: (row) => moneyShort(row.now), by: (row) => row.now, num: true },
-  {
-    key: 'before',
-    name: 'Before',
-    text: (row) => moneyShort(row.before),
-    by: (row) => row.before,
-    num: true,
-  },
-  {
-    key: 'more',
-    name: 'Difference',
-    text: (row) => signed(row.now - row.before, 'money'),
-    by: (row) => row.now - row.before,
-    num: true,
-  },
+  ...bothPeriods<Part>(),
 ]
 const ahead = useQuery(() => ({ ...forecast(asked.value), placeholderData: keepPreviousData }))
 const year = computed(() => ahead.data.value?.[0]?.year)

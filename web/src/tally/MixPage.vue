@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import EmptyState from '../common/EmptyState.vue'
 import ChartFrame from '../common/chart/ChartFrame.vue'
 import type { Schemas } from '../common/api'
-import { date, figure, hours, monthOf, monthShort, whole } from '../common/format'
+import { date, figure, hours, monthShort, whole } from '../common/format'
 import { installation } from '../common/installation'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
@@ -19,6 +19,7 @@ import KeyFigures from './KeyFigures.vue'
 import TallyNav from './TallyNav.vue'
 import { shownBy } from './columns'
 import TallyTools from './TallyTools.vue'
+import { MONTH, dayOf, useMonths, valueOf } from './useMonths'
 
 type Row = Schemas['TallyRow']
 
@@ -50,46 +51,34 @@ const facts = computed(() =>
   }),
 )
 const SHARE = 'preventive_count_share'
-const months = useQuery(() => ({
-  ...figures({
-    ...asked.value,
-    scope: top.value?.asset,
-    by: 'month',
-    indicators: [...COUNTS, SHARE].join(','),
-  }),
-  enabled: top.value !== undefined,
-  placeholderData: keepPreviousData,
-}))
-const byMonth = computed(() => months.data.value?.rows ?? [])
-const at = (row: Row) => `${row.month ?? ''}-15T12:00:00Z`
-const value = (row: Row, id: string) => row.figures[id]?.value ?? 0
+const byMonth = useMonths(() => top.value, [...COUNTS, SHARE])
 const bars = computed(() =>
   byMonth.value.map((row) => ({
     key: row.month ?? '',
-    says: monthShort(at(row)),
+    says: monthShort(dayOf(row)),
     bars: COUNTS.map((id) => [
       {
-        value: value(row, id),
+        value: valueOf(row, id),
         tone: id === 'raised' ? 'plain' : 'strong',
-        title: `${whole(value(row, id))} ${id}`,
+        title: `${whole(valueOf(row, id))} ${id}`,
       },
     ]),
   })),
 )
 const monthColumns: LedgerColumn<Row>[] = [
-  { key: 'month', name: 'Month', text: (row) => monthOf(at(row)), by: (row) => row.month, lead: true },
+  MONTH,
   {
     key: 'raised',
     name: 'Raised',
-    text: (row) => whole(value(row, 'raised')),
-    by: (row) => value(row, 'raised'),
+    text: (row) => whole(valueOf(row, 'raised')),
+    by: (row) => valueOf(row, 'raised'),
     num: true,
   },
   {
     key: 'completed',
     name: 'Completed',
-    text: (row) => whole(value(row, 'completed')),
-    by: (row) => value(row, 'completed'),
+    text: (row) => whole(valueOf(row, 'completed')),
+    by: (row) => valueOf(row, 'completed'),
     num: true,
   },
   {
