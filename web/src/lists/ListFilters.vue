@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import FacetCheck from '../common/FacetCheck.vue'
 import FacetMenu from '../common/FacetMenu.vue'
-import { inShort, whole } from '../common/format'
+import FacetValues from '../common/FacetValues.vue'
+import { whole } from '../common/format'
 import { type Answer, type Subject, valuesOf, withValue, withValues } from '../common/list/asked'
 import { wordOf } from '../common/list/cells'
 import { useChosen } from './useChosen'
@@ -24,12 +24,6 @@ const others = computed(() =>
   props.subject.columns.filter((column) => column.is_word && !shown.value.includes(column.id)),
 )
 const valueName = (one: { value: string; name: string }) => (one.value === '' ? 'none' : wordOf(one.name))
-const label = (filter: (typeof filters.value)[number]) => {
-  const names = filter.chosen.map((value) =>
-    valueName(filter.values.find((one) => one.value === value) ?? { value, name: value }),
-  )
-  return inShort(names)
-}
 /** What is filtered by more than values. */
 const rest = computed(() => (chosen.value.filter ?? []).filter((one) => !one.is))
 const restText = (one: (typeof rest.value)[number]) =>
@@ -52,24 +46,19 @@ const add = (column: string) => choose({ ...chosen.value, facets: [...shown.valu
 
 <template>
   <div class="facets no-print">
-    <FacetMenu
+    <FacetValues
       v-for="filter in filters"
       :key="filter.column"
       :name="filter.name"
-      :chosen="label(filter)"
+      :values="filter.values"
+      :chosen="filter.chosen"
+      :says="valueName"
       :data-test="`facet-${filter.column}`"
+      @all="choose(withValues(chosen, filter.column, []))"
+      @toggle="(value) => choose(withValue(chosen, filter.column, value))"
     >
-      <button class="act" @click="choose(withValues(chosen, filter.column, []))">All</button>
-      <FacetCheck
-        v-for="one in filter.values"
-        :key="one.value"
-        :name="valueName(one)"
-        :note="whole(one.count)"
-        :checked="filter.chosen.includes(one.value)"
-        @toggle="choose(withValue(chosen, filter.column, one.value))"
-      />
       <p v-if="filter.more" class="quiet small">and {{ whole(filter.more) }} more</p>
-    </FacetMenu>
+    </FacetValues>
     <FacetMenu v-if="others.length" name="Filter by" chosen="more…" data-test="facet-more">
       <button v-for="column in others" :key="column.id" class="act line-act" @click="add(column.id)">
         {{ column.name }}

@@ -1,9 +1,8 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import FacetCheck from '../common/FacetCheck.vue'
-import FacetMenu from '../common/FacetMenu.vue'
-import { inShort, kindWords, whole } from '../common/format'
+import FacetValues from '../common/FacetValues.vue'
+import { kindWords } from '../common/format'
 import { workValues } from '../common/queries/tally'
 import { HELD, type HeldTo, useTally } from '../common/useTally'
 
@@ -33,11 +32,6 @@ const menus = computed(() =>
         menu.key === 'tag' || menu.key === 'rank' ? menu.values.filter((one) => one.value) : menu.values,
       name: names[menu.key],
       chosen: valuesOf(menu.key),
-      label: inShort(
-        valuesOf(menu.key).map((value) =>
-          nameOf(menu.values.find((one) => one.value === value) ?? { value, name: value }),
-        ),
-      ),
     })),
 )
 function toggle(key: HeldTo, value: string) {
@@ -51,22 +45,16 @@ const all = () => change(Object.fromEntries(HELD.map((key) => [key, ''])))
 </script>
 
 <template>
-  <FacetMenu
+  <FacetValues
     v-for="menu in menus"
     :key="menu.key"
     :name="menu.name"
-    :chosen="menu.label"
+    :values="menu.values"
+    :chosen="menu.chosen"
+    :says="nameOf"
     :data-test="`held-${menu.key}`"
-  >
-    <button class="act" @click="change({ [menu.key]: '' })">All</button>
-    <FacetCheck
-      v-for="one in menu.values"
-      :key="one.value"
-      :name="nameOf(one)"
-      :note="whole(one.count)"
-      :checked="menu.chosen.includes(one.value)"
-      @toggle="toggle(menu.key, one.value)"
-    />
-  </FacetMenu>
+    @all="change({ [menu.key]: '' })"
+    @toggle="(value) => toggle(menu.key, value)"
+  />
   <button v-if="isHeld" class="act" data-test="held-to-all" @click="all">Everything</button>
 </template>

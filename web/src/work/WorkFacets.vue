@@ -1,9 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { components } from '../generated/api'
-import { inShort, kindWords, stateWords } from '../common/format'
-import FacetCheck from '../common/FacetCheck.vue'
-import FacetMenu from '../common/FacetMenu.vue'
+import { kindWords, stateWords } from '../common/format'
+import FacetValues from '../common/FacetValues.vue'
 import { useAddress } from '../common/useAddress'
 
 const props = defineProps<{
@@ -43,34 +42,29 @@ function toggle(key: string, value: string) {
   change({ [key]: isOpen ? '' : next.join(',') || (key === 'state' ? 'all' : '') })
 }
 
-function label(key: string): string {
-  if (key === 'state' && props.state === 'open') return 'open'
-  return inShort(chosen(key).map((one) => words[one] ?? one))
-}
+const says = (one: { value: string }) => words[one.value] ?? one.value
 const all = (key: string) => change({ [key]: key === 'state' ? 'all' : '' })
 </script>
 
 <template>
   <div class="facets" :class="{ folded }">
     <template v-if="!folded">
-      <FacetMenu
+      <FacetValues
         v-for="filter in filters"
         :key="filter.key"
         :name="filter.name"
-        :chosen="label(filter.key)"
+        :values="filter.values"
+        :chosen="chosen(filter.key)"
+        :says="says"
+        :label="filter.key === 'state' && state === 'open' ? 'open' : undefined"
         :data-test="`facet-${filter.key}`"
+        @all="all(filter.key)"
+        @toggle="(value) => toggle(filter.key, value)"
       >
-        <button class="act" @click="all(filter.key)">All</button>
-        <button v-if="filter.key === 'state'" class="act" @click="change({ state: '' })">Open</button>
-        <FacetCheck
-          v-for="one in filter.values"
-          :key="one.value"
-          :name="words[one.value] ?? one.value"
-          :note="one.count"
-          :checked="chosen(filter.key).includes(one.value)"
-          @toggle="toggle(filter.key, one.value)"
-        />
-      </FacetMenu>
+        <template v-if="filter.key === 'state'" #also>
+          <button class="act" @click="change({ state: '' })">Open</button>
+        </template>
+      </FacetValues>
     </template>
     <slot />
   </div>
@@ -84,9 +78,5 @@ const all = (key: string) => change({ [key]: key === 'state' ? 'all' : '' })
 
 .folded > :deep(input) {
   width: 100%;
-}
-
-.act {
-  margin-right: 14px;
 }
 </style>
