@@ -171,9 +171,9 @@ fn said(counted: &Counted, before: u64, days: u16) -> Vec<Headline> {
         std::cmp::Ordering::Greater => format!("{open} open, {} more than a week ago", open - before),
         std::cmp::Ordering::Less => format!("{open} open, {} fewer than a week ago", before - open),
     };
-    let text = match came {
-        0 => format!("{since}: none came in the last 7 days"),
-        came => format!("{since}: {came} came in the last 7 days"),
+    let text = match counted.came_worst {
+        None => format!("{since}: none came in the last 7 days"),
+        Some(rank) => format!("{since}: {came} came in the last 7 days, the worst of rank {rank}"),
     };
     let since = Headline { kind: HeadlineKind::SinceAWeek, verdict, count: came, rank: None, text };
     vec![worst, no_date, past, since]
@@ -216,7 +216,7 @@ mod tests {
             (VerdictOn::Bad, "1 order of rank 2 stands open, the worst there is"),
             (VerdictOn::Bad, "4 of 9 have no date in the next 10 days: 3 wait for parts, 1 waits for people"),
             (VerdictOn::Good, "Nothing is past its window"),
-            (VerdictOn::Watch, "9 open, 2 fewer than a week ago: 2 came in the last 7 days"),
+            (VerdictOn::Watch, "9 open, 2 fewer than a week ago: 2 came in the last 7 days, the worst of rank 3"),
         ];
         assert_eq!(said, expected.map(|(verdict, text)| (verdict, text.to_owned())));
     }
