@@ -15,4 +15,4 @@ pub mod texts;
 pub mod time;
 pub mod units;
 pub mod value;
-mod words;
+pub mod words;

@@ -3,10 +3,7 @@
 
 use crate::ground::{ids, money::Cents, severity::Severity, time::Instant};
 use rusqlite::types::{FromSql, FromSqlError, FromSqlResult, ToSql, ToSqlOutput, Value, ValueRef};
-use serde::{
-    Serialize,
-    de::{DeserializeOwned, IntoDeserializer, value::StrDeserializer},
-};
+use serde::de::{DeserializeOwned, IntoDeserializer, value::StrDeserializer};
 
 /// A word that no enum of that name has, or a number beyond what it counts.
 #[derive(Debug, thiserror::Error)]
@@ -28,14 +25,6 @@ pub fn from_word<T: DeserializeOwned>(value: ValueRef, what: &'static str) -> Fr
     let word = value.as_str()?;
     let read: StrDeserializer<'_, serde::de::value::Error> = word.into_deserializer();
     T::deserialize(read).map_err(|_unknown| unknown(word, what))
-}
-
-/// An enum as its word.
-pub fn word<T: Serialize>(value: &T) -> String {
-    match serde_json::to_value(value) {
-        Ok(serde_json::Value::String(word)) => word,
-        other => unreachable!("enums kept as words are written as strings, not {other:?}"),
-    }
 }
 
 macro_rules! kept_as_numbers {

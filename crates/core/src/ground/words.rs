@@ -1,5 +1,18 @@
 //! Enums of words, in a database as everywhere else.
 
+use serde::Serialize;
+
+/// An enum as the word it has in the API and in files.
+///
+/// # Panics
+/// If the type is not written as a text.
+pub fn word<T: Serialize>(value: &T) -> String {
+    match serde_json::to_value(value) {
+        Ok(serde_json::Value::String(word)) => word,
+        other => unreachable!("enums of words are written as strings, not {other:?}"),
+    }
+}
+
 /// Makes enums stand in a database as the word they have in the API; nothing at all without the feature `sql`.
 #[cfg(feature = "sql")]
 #[macro_export]
@@ -7,7 +20,7 @@ macro_rules! kept_as_words {
     ($($name:ty),+ $(,)?) => {$(
         impl rusqlite::types::ToSql for $name {
             fn to_sql(&self) -> rusqlite::Result<rusqlite::types::ToSqlOutput<'_>> {
-                Ok($crate::ground::sql::word(self).into())
+                Ok($crate::ground::words::word(self).into())
             }
         }
 

@@ -3,7 +3,7 @@
 use super::context::Context;
 use crate::{
     facts::{Named, Names, Snapshot, packed::NONE},
-    ground::{bands::AGE_BANDS, ids::AssetId, severity::Severity, side::RungSide},
+    ground::{bands::AGE_BANDS, ids::AssetId, severity::Severity, side::RungSide, words::word},
     plant::{
         assets::{Criticality, Level},
         downtime::DowntimeKind,
@@ -31,11 +31,7 @@ pub enum Dictionary<'a> {
 }
 
 fn words<T: Serialize>(all: impl IntoIterator<Item = T>) -> Dictionary<'static> {
-    let word = |one: T| match serde_json::to_value(one) {
-        Ok(serde_json::Value::String(word)) => word,
-        other => unreachable!("words are written as strings, not {other:?}"),
-    };
-    Dictionary::Words(all.into_iter().map(word).collect())
+    Dictionary::Words(all.into_iter().map(|one| word(&one)).collect())
 }
 
 fn named(all: &[Named]) -> Dictionary<'_> {

@@ -12,6 +12,7 @@ use crate::{
         bands::{AGE_BANDS, band_of},
         ids::AssetId,
         time::Instant,
+        words::word,
     },
     work::WorkState,
 };
@@ -204,8 +205,7 @@ fn named(facts: &Snapshot, cut: BacklogCut, key: i64) -> (String, String) {
     match (cut, place) {
         (BacklogCut::State, Ok(place)) => {
             let state = WorkState::ALL[place];
-            let word = serde_json::to_value(state).ok().and_then(|word| word.as_str().map(str::to_owned));
-            (word.unwrap_or_default(), state.word().into())
+            (word(&state), state.word().into())
         }
         (BacklogCut::Crew, Ok(_)) => {
             let crew = Names::find(&facts.names.crews, key);

@@ -16,7 +16,7 @@ use crate::{
         columns::Part,
         packed::{NONE, Packed},
     },
-    ground::{ids::DowntimeId, time::HOUR},
+    ground::{ids::DowntimeId, time::HOUR, words::word},
     plant::downtime::DowntimeKind,
     tally::indicators::{Indicator, RowKind, RowUnit},
     work::{WorkKind, entries::EntryKind},
@@ -352,13 +352,6 @@ fn by_quantity([now, before]: [i64; 2], [quantity_now, quantity_before]: [i64; 2
     }
     let price_before = before as f64 / quantity_before as f64;
     ((quantity_now - quantity_before) as f64 * price_before).round() as i64
-}
-
-fn word<T: Serialize>(one: T) -> String {
-    match serde_json::to_value(one) {
-        Ok(serde_json::Value::String(word)) => word,
-        other => unreachable!("words are written as strings, not {other:?}"),
-    }
 }
 
 /// The words of the kinds of rows, each by its number.

@@ -3,6 +3,7 @@
 use super::{files::write_aside, format::Format};
 use std::fs::File;
 use tally_core::{
+    ground::words::word,
     lists::{Answer, Asked, Cell, Counted, Holds, SubjectId},
     outside::files::RowSink,
 };
@@ -120,10 +121,6 @@ fn groups(list: &List, answer: &Answer, digits: u8, sink: &mut dyn RowSink) -> R
     let grouped: Vec<_> = asked.group.iter().filter_map(|one| def(&one.column)).collect();
     let mut head: Vec<String> = grouped.iter().flat_map(|def| heads(def.name, def.holds)).collect();
     head.push("Rows".into());
-    let word = |summary: &tally_core::lists::Summary| match serde_json::to_value(summary) {
-        Ok(serde_json::Value::String(word)) => word,
-        other => unreachable!("summaries are words, not {other:?}"),
-    };
     let summed: Vec<_> = asked.summaries.iter().filter_map(|one| Some((def(&one.column)?, word(&one.of)))).collect();
     head.extend(summed.iter().map(|(def, of)| format!("{}, {of}", heads(def.name, def.holds)[0])));
     line(sink, &head)?;

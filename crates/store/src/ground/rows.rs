@@ -4,7 +4,7 @@ use crate::ground::error::{Result, StoreError};
 use rusqlite::types::Value;
 use serde::{Serialize, de::DeserializeOwned};
 use std::rc::Rc;
-pub use tally_core::ground::sql::word;
+pub use tally_core::ground::words::word;
 
 /// The enum that a word of a file stands for.
 pub fn from_word<T: DeserializeOwned>(table: &'static str, text: String) -> Result<T> {

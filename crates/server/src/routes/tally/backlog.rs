@@ -1,6 +1,6 @@
 use super::{
     asked::AskedParams,
-    held::{HeldParams, filter, held_filters, values, word, words},
+    held::{HeldParams, filter, held_filters, values, words},
 };
 use crate::{
     AppState,
@@ -18,6 +18,7 @@ use tally_core::{
     ground::{
         period::midnight,
         time::{Instant, Span},
+        words::word,
     },
     lists::Asked,
     tally::{

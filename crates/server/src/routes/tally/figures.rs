@@ -21,6 +21,7 @@ use tally_core::{
         ids::AssetId,
         period::midnight,
         time::{Instant, Span},
+        words::word,
     },
     lists::{Asked, Counted, FigureAsked, SubjectId},
     plant::assets::{Basis, Level},
@@ -240,17 +241,9 @@ fn id_of(facts: &Snapshot, places: &Places, place: usize) -> Option<AssetId> {
     Some(facts.tree.node(index?).id)
 }
 
-/// An indicator as it stands in links.
-fn id(indicator: Indicator) -> String {
-    match serde_json::to_value(indicator) {
-        Ok(serde_json::Value::String(id)) => id,
-        other => unreachable!("an indicator is written as its id, not {other:?}"),
-    }
-}
-
 /// Figures by the ids of their indicators.
 pub fn named(indicators: &[Indicator], figures: Vec<Figure>) -> BTreeMap<String, Figure> {
-    indicators.iter().copied().map(id).zip(figures).collect()
+    indicators.iter().map(word).zip(figures).collect()
 }
 
 /// The rows without their figures.
@@ -344,7 +337,7 @@ fn last_months(
 
 fn moves(indicators: &[Indicator], now: &[Figure], before: &[Figure]) -> BTreeMap<String, Moved> {
     let pairs = indicators.iter().zip(now.iter().zip(before));
-    pairs.filter_map(|(one, (now, before))| Some((id(*one), moved(one.definition(), now, before)?))).collect()
+    pairs.filter_map(|(one, (now, before))| Some((word(one), moved(one.definition(), now, before)?))).collect()
 }
 
 /// Says of each row how much it stands out among those of its parent.
@@ -355,7 +348,7 @@ fn stand_out(rows: &mut [TallyRow], indicators: &[Indicator]) {
     }
     for places in siblings.values() {
         for one in indicators {
-            let key = id(*one);
+            let key = word(one);
             let values: Vec<Option<f64>> = places.iter().map(|place| rows[*place].figures[&key].value).collect();
             for (place, heat) in places.iter().zip(heat(one.definition(), &values)).filter(|(_, heat)| *heat > 0.0) {
                 rows[*place].heat.insert(key.clone(), heat);

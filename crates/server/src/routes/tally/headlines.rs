@@ -1,7 +1,4 @@
-use super::{
-    asked::AskedParams,
-    held::{filter, word},
-};
+use super::{asked::AskedParams, held::filter};
 use crate::{
     AppState,
     ground::{
@@ -13,7 +10,10 @@ use axum::{Json, extract::State};
 use serde::Serialize;
 use tally_core::{
     access::seen::Topic,
-    ground::time::{DAY, Instant},
+    ground::{
+        time::{DAY, Instant},
+        words::word,
+    },
     lists::{Asked, FilterAsked},
     tally::{Headline, HeadlineKind, headlines},
     work::{WorkKind, WorkState},

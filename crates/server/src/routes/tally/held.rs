@@ -1,10 +1,11 @@
 //! What a tally is held to, as it stands in links.
 
 use crate::ground::error::ApiError;
-use serde::{Deserialize, Serialize, de::DeserializeOwned};
+use serde::{Deserialize, de::DeserializeOwned};
 use std::sync::Arc;
 use tally_core::{
     facts::Snapshot,
+    ground::words::word,
     lists::FilterAsked,
     tally::{Held, HeldTo},
 };
@@ -64,14 +65,6 @@ impl HeldParams {
     pub fn held(&self, facts: &Snapshot) -> Result<Option<Arc<Held>>, ApiError> {
         let held = self.to()?.held(facts).map_err(tally_store::StoreError::from)?;
         Ok(held.map(Arc::new))
-    }
-}
-
-/// A word as the API has it.
-pub fn word<T: Serialize>(one: &T) -> String {
-    match serde_json::to_value(one) {
-        Ok(serde_json::Value::String(word)) => word,
-        other => unreachable!("words are written as strings, not {other:?}"),
     }
 }
 
