@@ -249,7 +249,8 @@ pub fn changed(
     dimensions: &[Dimension],
 ) -> Result<Change, Refusal> {
     let no_parts = || Refusal::field("indicator", "is made of other figures: take those apart");
-    let scope = Scope { depth: 1, ..scope.clone() };
+    // Taken apart into the rows right below it: without a scope these are the roots.
+    let scope = Scope { depth: u32::from(scope.asset.is_some()), ..scope.clone() };
     let unknown = || Refusal::field("scope", "the asset is not in the tree");
     let places =
         |q| Places::new(facts, scope.clone(), q).map(|places| places.held_to(held.cloned())).ok_or_else(unknown);

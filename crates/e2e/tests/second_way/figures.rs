@@ -15,25 +15,31 @@ use tally_core::{
 };
 use tally_store::StoreError;
 
+/// Where assets stood and until when. A first place reaches back to the beginning.
+pub(super) fn places() -> &'static str {
+    "SELECT asset_id, parent_id, to_at,
+        CASE WHEN from_at = min(from_at) OVER (PARTITION BY asset_id) THEN -9e18 ELSE from_at END AS from_at FROM placements"
+}
+
 /// What happened on assets, as rows of asset, instant and amount, is added to each asset and all above it: those that stood above
-/// it at that instant, or stand above it now (`?1`). A first place reaches back to the beginning.
+/// it at that instant, or stand above it now (`?1`).
 fn up_the_tree(happened: &str) -> String {
     format!(
         "WITH RECURSIVE happened (asset, at, amount) AS ({happened}),
-        places AS (SELECT asset_id, parent_id, to_at,
-            CASE WHEN from_at = min(from_at) OVER (PARTITION BY asset_id) THEN -9e18 ELSE from_at END AS from_at FROM placements),
+        places AS ({places}),
         line (asset, at, amount) AS (
             SELECT asset, ifnull(?1, at), amount FROM happened
             UNION ALL
             SELECT p.parent_id, l.at, l.amount FROM line l JOIN places p
                 ON p.asset_id = l.asset AND p.from_at <= l.at AND (p.to_at IS NULL OR p.to_at > l.at)
             WHERE p.parent_id IS NOT NULL)
-        SELECT asset, sum(amount) FROM line GROUP BY asset"
+        SELECT asset, sum(amount) FROM line GROUP BY asset",
+        places = places()
     )
 }
 
 /// A field of an order as it was at an instant.
-fn then(column: &str, at: i64) -> String {
+pub(super) fn then(column: &str, at: i64) -> String {
     format!(
         "(SELECT CASE
             WHEN w.fields_since IS NULL OR w.fields_since <= {at} THEN w.{column}
@@ -46,7 +52,7 @@ fn then(column: &str, at: i64) -> String {
 
 /// Work that was open at an instant: its estimate of then in milliseconds (nothing where there was none), what had been spent on it,
 /// its window, and since when it stood in which state.
-fn open_at(at: i64) -> String {
+pub(super) fn open_at(at: i64) -> String {
     format!(
         "(SELECT w.number, w.asset_id AS asset, round({estimated} * {HOUR}) AS estimated,
             (SELECT ifnull(sum(hours_ms), 0) FROM entries e WHERE e.work_order = w.number AND e.at <= {at}) AS spent,
@@ -61,7 +67,7 @@ fn open_at(at: i64) -> String {
 }
 
 /// Failure reports whose work was not dropped.
-const FAILURES: &str = "(SELECT f.* FROM failure_reports f JOIN work_orders w ON w.number = f.work_order
+pub(super) const FAILURES: &str = "(SELECT f.* FROM failure_reports f JOIN work_orders w ON w.number = f.work_order
     WHERE w.state <> 'dropped' AND f.effect <> 'incipient')";
 
 /// The rows of an indicator in a period, of which `year` is where the fiscal year of its end began; none where it does not add up.
@@ -173,7 +179,7 @@ fn compared(plant: &Plant, from: Instant, to: Instant, year: Instant) -> usize {
     found
 }
 
-fn at(text: &str) -> Instant {
+pub(super) fn at(text: &str) -> Instant {
     Instant::parse(text).unwrap()
 }
 

@@ -4,6 +4,7 @@
 
 mod figures;
 mod lists;
+mod looks;
 
 use rusqlite::Connection;
 use std::sync::OnceLock;
