@@ -169,12 +169,7 @@ fn add_up<M: Measure>(
         let amount = i128::from(one.amount) * weigh(one.cell);
         side.add(amount, measure.quantity(part, place), |dimension| match dimension {
             Dimension::Child => child_key(places, row),
-            Dimension::Kind | Dimension::Item | Dimension::Supplier => measure.says(part, place, dimension),
-            Dimension::Problem => match measure.says(part, place, dimension) {
-                NONE => of_work.says(dimension, one.work),
-                own => own,
-            },
-            Dimension::WorkKind | Dimension::Crew => of_work.says(dimension, one.work),
+            other => measure.says(part, place, other).unwrap_or_else(|| of_work.says(other, one.work)),
         });
     });
 }

@@ -70,17 +70,18 @@ fn rows_of(indicator: Indicator, period: Span) -> String {
     }
 }
 
-/// What a dimension is called in the rows; an order's problem is that of the first of its failures that has one.
-fn called(dimension: Dimension) -> &'static str {
+/// What a dimension is called in the rows: a failure's problem is its own, an order's that of the first of its failures that has one.
+fn called(indicator: Indicator, dimension: Dimension) -> &'static str {
     match dimension {
         Dimension::Kind => "h.kind",
         Dimension::WorkKind => "w.kind",
         Dimension::Crew => "(SELECT code FROM crews WHERE id = w.crew_id)",
         Dimension::Item => "(SELECT name FROM items WHERE id = h.item_id)",
         Dimension::Supplier => "(SELECT name FROM suppliers WHERE id = h.supplier_id)",
+        Dimension::Problem if indicator == Indicator::Failures => "(SELECT code FROM codes WHERE id = h.problem_id)",
         Dimension::Problem => {
-            "(SELECT code FROM codes WHERE id = ifnull(h.problem_id, (SELECT f.problem_id FROM failure_reports f
-                WHERE f.work_order = h.work_order AND f.problem_id IS NOT NULL ORDER BY f.failed_at, f.id LIMIT 1)))"
+            "(SELECT code FROM codes WHERE id = (SELECT f.problem_id FROM failure_reports f
+                WHERE f.work_order = h.work_order AND f.problem_id IS NOT NULL ORDER BY f.failed_at, f.id LIMIT 1))"
         }
         Dimension::Child => unreachable!("children are counted where figures are"),
     }
@@ -91,7 +92,7 @@ fn parts_by_sql(plant: &Plant, scope: Option<AssetId>, indicator: Indicator, by:
     let sql = format!(
         "SELECT ifnull({}, ''), sum(h.amount), count(*) FROM ({what}) h JOIN work_orders w ON w.number = h.work_order
          WHERE {} GROUP BY 1",
-        called(by),
+        called(indicator, by),
         below(scope, &what)
     );
     asked(plant, &sql)

@@ -93,13 +93,13 @@ impl Measure for Cost {
         entry_row(facts, q, part, place, amount)
     }
 
-    fn says(&self, part: &Entries, place: usize, dimension: Dimension) -> i64 {
+    fn says(&self, part: &Entries, place: usize, dimension: Dimension) -> Option<i64> {
         let id = |id: u32| if id == u32::MAX { NONE } else { i64::from(id) };
         match dimension {
-            Dimension::Kind => i64::from(part.kind[place]),
-            Dimension::Item => id(part.item[place]),
-            Dimension::Supplier => id(part.supplier[place]),
-            _ => NONE,
+            Dimension::Kind => Some(i64::from(part.kind[place])),
+            Dimension::Item => Some(id(part.item[place])),
+            Dimension::Supplier => Some(id(part.supplier[place])),
+            _ => None,
         }
     }
 

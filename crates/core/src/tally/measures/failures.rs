@@ -62,10 +62,13 @@ fn failure_row(facts: &Snapshot, part: &Failures, place: usize, amount: i64) -> 
     }
 }
 
-fn says(part: &Failures, place: usize, dimension: Dimension) -> i64 {
+fn says(part: &Failures, place: usize, dimension: Dimension) -> Option<i64> {
     match dimension {
-        Dimension::Kind => i64::from(part.effect[place]),
-        _ => crate::facts::packed::NONE,
+        Dimension::Kind => Some(i64::from(part.effect[place])),
+        Dimension::Problem => {
+            Some(Option::<CodeId>::unpack(part.problem[place]).map_or(crate::facts::packed::NONE, |code| code.0))
+        }
+        _ => None,
     }
 }
 
@@ -141,7 +144,7 @@ impl Measure for Failed {
         failure_row(facts, part, place, amount)
     }
 
-    fn says(&self, part: &Failures, place: usize, dimension: Dimension) -> i64 {
+    fn says(&self, part: &Failures, place: usize, dimension: Dimension) -> Option<i64> {
         says(part, place, dimension)
     }
 }
@@ -258,7 +261,7 @@ impl Measure for Restored {
         failure_row(facts, part, place, amount)
     }
 
-    fn says(&self, part: &Failures, place: usize, dimension: Dimension) -> i64 {
+    fn says(&self, part: &Failures, place: usize, dimension: Dimension) -> Option<i64> {
         says(part, place, dimension)
     }
 }

@@ -21,7 +21,7 @@ pub(super) use work::{Completed, Raised, Scheduled};
 
 use super::{Question, dimension::Dimension};
 use crate::{
-    facts::{Snapshot, columns::Part, packed::NONE},
+    facts::{Snapshot, columns::Part},
     ground::time::{Instant, Span},
     tally::indicators::TraceRow,
 };
@@ -62,9 +62,10 @@ pub(super) trait Measure {
     /// A row as a why shows it.
     fn row(&self, facts: &Snapshot, q: Question, part: &Self::Rows, place: usize, amount: i64) -> TraceRow;
 
-    /// What a row itself is taken apart by, as a number; [`NONE`] where it says nothing.
-    fn says(&self, _: &Self::Rows, _: usize, _: Dimension) -> i64 {
-        NONE
+    /// What a row itself is taken apart by, as a number, [`NONE`](crate::facts::packed::NONE) for none of it; nothing where that is
+    /// asked of its order.
+    fn says(&self, _: &Self::Rows, _: usize, _: Dimension) -> Option<i64> {
+        None
     }
 
     /// How many of its item a row is of, in thousandths.

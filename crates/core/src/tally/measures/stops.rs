@@ -39,10 +39,10 @@ fn downtime_row(facts: &Snapshot, q: Question, part: &Downtimes, place: usize, a
     }
 }
 
-fn says(part: &Downtimes, place: usize, dimension: Dimension) -> i64 {
+fn says(part: &Downtimes, place: usize, dimension: Dimension) -> Option<i64> {
     match dimension {
-        Dimension::Kind => i64::from(part.kind[place]),
-        _ => crate::facts::packed::NONE,
+        Dimension::Kind => Some(i64::from(part.kind[place])),
+        _ => None,
     }
 }
 
@@ -150,7 +150,7 @@ impl Measure for DownCost {
         TraceRow { whole: None, ..downtime_row(facts, q, part, place, amount) }
     }
 
-    fn says(&self, part: &Downtimes, place: usize, dimension: Dimension) -> i64 {
+    fn says(&self, part: &Downtimes, place: usize, dimension: Dimension) -> Option<i64> {
         says(part, place, dimension)
     }
 }
@@ -217,7 +217,7 @@ impl Measure for Slowed {
         downtime_row(facts, q, part, place, amount)
     }
 
-    fn says(&self, part: &Downtimes, place: usize, dimension: Dimension) -> i64 {
+    fn says(&self, part: &Downtimes, place: usize, dimension: Dimension) -> Option<i64> {
         says(part, place, dimension)
     }
 }

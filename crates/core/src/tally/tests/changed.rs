@@ -134,3 +134,34 @@ fn a_dearer_supplier_is_found() {
     assert_eq!(suppliers, [("New", 7_200, 0), ("Old", 0, 4_000)]);
     assert_eq!(of(Dimension::Supplier).column, Some("supplier"));
 }
+
+/// Two failures of one order, of different problems, and one without: each counts for its own, as their list is filtered.
+#[test]
+fn a_failure_counts_for_its_own_problem() {
+    use crate::facts::Named;
+    let mut snapshot = line();
+    let named = |(code, id): (&str, i64)| Named { id, code: code.into(), name: code.into() };
+    std::sync::Arc::make_mut(&mut snapshot.names).codes = [("NOISE", 1), ("LEAK", 2)].map(named).into();
+    let of_one = |id, problem: Option<i64>| FailureFact {
+        problem: problem.map(CodeId),
+        work: WorkOrderId(7),
+        ..failure(id, 1, day(id), Effect::Critical)
+    };
+    let rows = [of_one(1, Some(1)), of_one(2, Some(2)), of_one(3, None)];
+    snapshot.change_failures(all(rows, |failure| failure.id.0));
+    let scope = Scope { asset: Some(AssetId(1)), ..Scope::default() };
+    let asked = [asked(0, 10), asked(-10, 10)];
+    let change = changed(&snapshot, &scope, I::Failures, asked, None, &[Dimension::Problem]).unwrap();
+    let parts: Vec<(&str, i64)> = change.of[0].parts.iter().map(|part| (part.value.as_str(), part.now)).collect();
+    assert_eq!(parts, [("", 1), ("NOISE", 1), ("LEAK", 1)]);
+}
+
+/// Without a scope all is taken apart, into its roots.
+#[test]
+fn what_changed_of_everything_is_all_of_it() {
+    let mut snapshot = line();
+    snapshot.change_entries(all([entry(1, 7, 3, EntryKind::Material, 500, Instant::LATEST)], |entry| entry.id.0));
+    let asked = [asked(0, 30), asked(-30, 30)];
+    let change = changed(&snapshot, &Scope::default(), I::CostTotal, asked, None, &[Dimension::Child]).unwrap();
+    assert_eq!((change.now, change.of[0].parts.len()), (500, 1));
+}
