@@ -8,9 +8,13 @@ use super::{
     packed::Packed,
 };
 use crate::{
-    ground::{ids::WorkOrderId, time::Instant},
+    ground::{
+        ids::{CodeId, WorkOrderId},
+        time::Instant,
+    },
     work::WorkState,
 };
+use rustc_hash::FxHashSet;
 
 /// All rows that happened, in any order.
 #[derive(Debug, Default)]
@@ -18,7 +22,7 @@ pub struct Happened {
     pub entries: Entries,
     pub downtimes: Downtimes,
     pub failures: Failures,
-    /// Their `until` and `done_at` are made of the moves.
+    /// Their `until` and `done_at` are made of the moves, and of the failures whether they are `coded`.
     pub works: Works,
     pub moves: Moves,
     pub fields: Fields,
@@ -29,8 +33,8 @@ pub struct Happened {
 pub type Changed<R> = (i64, Option<R>);
 
 fn spent(entry: &EntryFact) -> Option<SpentFact> {
-    let (EntryFact { id, work, at, .. }, hours_ms) = (*entry, entry.hours_ms());
-    (hours_ms != 0).then_some(SpentFact { id, work, at, hours_ms })
+    let (EntryFact { id, asset, work, at, .. }, hours_ms) = (*entry, entry.hours_ms());
+    (hours_ms != 0).then_some(SpentFact { id, asset, work, at, hours_ms })
 }
 
 fn down(downtime: &DowntimeFact) -> Option<DownFact> {
@@ -81,8 +85,10 @@ impl Snapshot {
         (self.spent, self.entries) = (spent, entries);
         (self.down_of_work, self.downtimes, self.failures, self.moves) = (down_of_work, downtimes, failures, moves);
         (self.fields, self.alarms) = (Columns::of(&fields), Columns::of(&alarms));
+        let coded = self.coded(|_| true);
         for place in 0..works.len() {
             let number = WorkOrderId::unpack(works.number[place]);
+            works.coded[place] = coded.contains(&works.number[place]);
             works.until[place] = closed_since(self.way(number)).pack();
             works.done_at[place] = first_done(self.way(number)).pack();
         }
@@ -128,7 +134,34 @@ impl Snapshot {
 
     /// Failure reports that were added, changed or are gone.
     pub fn change_failures(&mut self, changes: Vec<Changed<FailureFact>>) {
+        let ids: FxHashSet<i64> = changes.iter().map(|(id, _)| *id).collect();
+        let mut works: FxHashSet<u32> = changes.iter().filter_map(|(_, row)| Some(row.as_ref()?.work.pack())).collect();
+        for part in self.failures.parts() {
+            let before = (0..part.len()).filter(|place| ids.contains(&part.id(*place)));
+            works.extend(before.map(|place| part.work[place]));
+        }
         self.failures.apply(changes);
+        let coded = self.coded(|work| works.contains(&work));
+        for work in works {
+            let known = self.works.order(work).map(|(part, place)| part.row(place));
+            let is_coded = coded.contains(&work);
+            known.filter(|row| row.coded != is_coded).into_iter().for_each(|row| {
+                self.works.put(WorkFact { coded: is_coded, ..row });
+            });
+        }
+    }
+
+    /// Orders that have a failure with problem, cause and remedy, of those that are `asked` for.
+    pub(super) fn coded(&self, asked: impl Fn(u32) -> bool) -> FxHashSet<u32> {
+        let none = Option::<CodeId>::None.pack();
+        let mut coded = FxHashSet::default();
+        for part in self.failures.parts() {
+            let is_coded =
+                |place: &usize| [&part.problem, &part.cause, &part.remedy].iter().all(|code| code[*place] != none);
+            let of_asked = (0..part.len()).filter(is_coded).map(|place| part.work[place]).filter(|work| asked(*work));
+            coded.extend(of_asked);
+        }
+        coded
     }
 
     /// Alarms that were set off, answered, acknowledged or have ended.
@@ -137,7 +170,7 @@ impl Snapshot {
     }
 
     /// Work that was raised, moved, planned or is gone, with all moves of it in order, and all versions of its fields. Its `until`
-    /// and `done_at` are made of its moves.
+    /// and `done_at` are made of its moves, and of its failures whether it is `coded`.
     pub fn change_works(&mut self, changes: Vec<Changed<WorkFact>>, moves: Vec<MoveFact>, fields: Vec<FieldsFact>) {
         for (number, _) in &changes {
             self.moves.clear((WorkOrderId(*number), 0), (WorkOrderId(*number + 1), 0));
@@ -145,7 +178,10 @@ impl Snapshot {
         }
         moves.into_iter().for_each(|row| self.moves.put(row));
         fields.into_iter().for_each(|row| self.fields.put(row));
+        let numbers: FxHashSet<i64> = changes.iter().map(|(number, _)| *number).collect();
+        let coded = self.coded(|work| numbers.contains(&i64::from(work)));
         let until = |row: WorkFact| WorkFact {
+            coded: coded.contains(&row.number.pack()),
             until: closed_since(self.way(row.number)),
             done_at: first_done(self.way(row.number)),
             ..row

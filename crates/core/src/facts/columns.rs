@@ -10,7 +10,7 @@ use rayon::prelude::*;
 use std::{collections::HashSet, fmt::Debug, ops::Range, sync::Arc};
 
 /// Rows of a part when it is made. It is cut in two when it has grown to twice as many.
-const ROWS: usize = 4_096;
+pub(super) const ROWS: usize = 4_096;
 
 /// Some rows as columns. [`columns!`](crate::facts::columns) makes them.
 pub trait Part: Clone + Default + Debug + Send + Sync {

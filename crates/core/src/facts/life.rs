@@ -93,22 +93,23 @@ impl Life {
         adds(entry, 1);
     }
 
-    /// Calls `found` with an asset, an instant, a cell and an amount so that they add up to the cost of all entries before `end`, as
-    /// it is settled at `now`; those of one asset at any instant, where it does not matter. False where something was settled
-    /// since, or the tree is another: then nothing is found.
+    /// Calls `found` with an asset that counts, an instant, a cell and an amount so that they add up to the cost of all its entries
+    /// before `end`, as it is settled at `now`; those of one asset at any instant, where it does not matter. False where something
+    /// was settled since, or the tree is another: then nothing is found.
     pub fn before(
         &self,
         entries: &Columns<Entries>,
         tree: &Arc<Tree>,
-        end: Instant,
-        now: Instant,
+        (end, now): (Instant, Instant),
+        counts: impl Fn(u32) -> bool,
         mut found: impl FnMut(u32, Instant, usize, i64),
     ) -> bool {
         let is_it = |of: &Arc<Tree>| Arc::ptr_eq(of, tree);
         if !self.tree.as_ref().is_some_and(is_it) || self.last_settled.is_some_and(|last| last > now) {
             return false;
         }
-        for (asset, sums) in (0u32..).zip(self.sums.iter().flat_map(|some| some.iter())) {
+        let sums = (0u32..).zip(self.sums.iter().flat_map(|some| some.iter()));
+        for (asset, sums) in sums.filter(|(asset, _)| counts(*asset)) {
             for (cell, sum) in sums.iter().enumerate().filter(|(_, sum)| **sum != 0) {
                 found(asset, end, cell, *sum);
             }
@@ -117,7 +118,7 @@ impl Life {
             for (part, places) in entries.between((from, EntryId(0)), (to, EntryId(0))) {
                 for place in places {
                     let asset = part.asset[place];
-                    if self.is_apart[asset as usize] == apart {
+                    if self.is_apart[asset as usize] == apart && counts(asset) {
                         let cell = usize::from(part.kind[place]) * 2 + usize::from(part.settled_at[place] > now.ms());
                         found(asset, Instant::unpack(part.at[place]), cell, sign * part.cost[place]);
                     }

@@ -59,6 +59,13 @@ impl AsOf {
 /// Hours and money of an order that had not been spent, or were not known.
 type Unspent = (i64, i64);
 
+/// What became of orders afterwards, and which were coded then.
+struct Since {
+    unspent: ByWork<Unspent>,
+    moved: ByWork<bool>,
+    coded: FxHashSet<u32>,
+}
+
 impl Snapshot {
     /// Puts downtime, failures and alarms as they were known in place of those that are.
     pub fn put_known(&mut self, downtimes: &Downtimes, failures: &Failures, alarms: &Alarms) {
@@ -93,8 +100,8 @@ impl Snapshot {
             fields: self.fields.mapped(|row| then.has(row.since, row.recorded_at).then_some(row)),
             ..self.clone()
         };
-        let (unspent, moved) = (self.unspent(then), self.moved_since(then));
-        let works = self.works.mapped(|row| past.work_as_of(then, row, &unspent, &moved));
+        let since = Since { unspent: self.unspent(then), moved: self.moved_since(then), coded: past.coded(|_| true) };
+        let works = self.works.mapped(|row| past.work_as_of(then, row, &since));
         let life = Life::of(&past.entries, &past.tree);
         Self { works, life, ..past }
     }
@@ -141,25 +148,20 @@ impl Snapshot {
     }
 
     /// A work order as it was, with moves and fields as they were.
-    fn work_as_of(
-        &self,
-        then: AsOf,
-        row: WorkFact,
-        unspent: &ByWork<Unspent>,
-        moved: &ByWork<bool>,
-    ) -> Option<WorkFact> {
+    fn work_as_of(&self, then: AsOf, row: WorkFact, since: &Since) -> Option<WorkFact> {
         if !then.has(row.raised_at, row.recorded_at) {
             return None;
         }
-        let (ms, cents) = unspent.of(row.number.pack());
-        let mut work = WorkFact { spent_ms: row.spent_ms - ms, ..row };
+        let number = row.number.pack();
+        let (ms, cents) = since.unspent.of(number);
+        let mut work = WorkFact { spent_ms: row.spent_ms - ms, coded: since.coded.contains(&number), ..row };
         work.cost.0 -= cents;
         if row.changed
             && let Some(fields) = self.fields_at(row.number, then.at)
         {
             work = work.with(&fields);
         }
-        if moved.of(row.number.pack()) {
+        if since.moved.of(number) {
             let way: Vec<MoveFact> = self.steps(row.number).collect();
             let last = way.last()?;
             (work.state, work.state_since, work.waiting_for) = (last.to, last.at, last.waiting_for);

@@ -1,6 +1,9 @@
 //! What happened, as rows in columns. Assets are dense numbers of the [`Tree`](crate::plant::assets::Tree).
 
-use super::{columns::columns, packed::Packed};
+use super::{
+    columns::{Columns, ROWS, columns},
+    packed::Packed,
+};
 use crate::{
     codes::failures::Effect,
     ground::{
@@ -55,6 +58,7 @@ columns! {
     /// Hours that an entry spent on work, to be found by the work.
     SpentFact in Spent, by (work: WorkOrderId, at: Instant, id: EntryId), id id, lasts (at, at) {
         id: EntryId,
+        asset: u32,
         work: WorkOrderId,
         at: Instant,
         hours_ms: i64,
@@ -178,6 +182,23 @@ columns! {
         until: Instant,
         /// Whether fields that keep their history were ever others: then [`FieldsFact`]s say what held when.
         changed: bool,
+        /// Whether a failure of it has problem, cause and remedy.
+        coded: bool,
+    }
+}
+
+impl Columns<Works> {
+    /// The part and the place of an order. Numbers come almost without gaps, so that it mostly stands where it would with none.
+    #[must_use]
+    pub fn order(&self, number: u32) -> Option<(&Works, usize)> {
+        let first = *self.parts().next()?.number.first()?;
+        let guessed = (number.checked_sub(first)? as usize / ROWS).min(self.parts().len() - 1);
+        let part = self.part(guessed);
+        let place = number.checked_sub(part.number[0]).map(|ahead| ahead as usize);
+        match place {
+            Some(place) if part.number.get(place) == Some(&number) => Some((part, place)),
+            _ => self.find((WorkOrderId::unpack(number),)),
+        }
     }
 }
 

@@ -24,6 +24,16 @@ pub fn quantile(sorted: &[f64], share: f64) -> Option<f64> {
     Some(low + (high - low) * place.fract())
 }
 
+/// The same of values in any order, which change their places: each as the number that it stands for. `O(n)`.
+#[must_use]
+pub fn quantile_of<T: Copy + Ord>(values: &mut [T], share: f64, number: impl Fn(T) -> f64) -> Option<f64> {
+    let place = share.clamp(0.0, 1.0) * values.len().checked_sub(1)? as f64;
+    let (_, low, above) = values.select_nth_unstable(place.floor() as usize);
+    let low = number(*low);
+    let high = if place.fract() > 0.0 { above.iter().min().map_or(low, |high| number(*high)) } else { low };
+    Some(low + (high - low) * place.fract())
+}
+
 fn sorted(values: &[f64]) -> Vec<f64> {
     let mut sorted = values.to_vec();
     sorted.sort_unstable_by(f64::total_cmp);
@@ -39,6 +49,7 @@ pub fn median(values: &[f64]) -> Option<f64> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
 
     #[test]
     fn too_few_values_have_none() {
@@ -52,5 +63,15 @@ mod tests {
         assert_eq!(quantile(&[1.0, 2.0, 3.0, 4.0], 0.25), Some(1.75));
         assert_eq!(quantile(&[1.0, 2.0, 3.0, 4.0], 1.0), Some(4.0));
         assert_eq!(median(&[5.0, 1.0, 3.0]), Some(3.0));
+    }
+
+    proptest! {
+        #[test]
+        fn without_sorting_it_is_the_same(values in prop::collection::vec(-50i64..50, 0..30), share in 0.0f64..=1.0) {
+            let mut sorted: Vec<f64> = values.iter().map(|value| *value as f64 / 4.0).collect();
+            sorted.sort_by(f64::total_cmp);
+            let found = quantile_of(&mut values.clone(), share, |value| value as f64 / 4.0);
+            prop_assert_eq!(found, quantile(&sorted, share));
+        }
     }
 }

@@ -4,10 +4,10 @@
 use super::{
     Held,
     headlines::within,
-    measures::{OpenWork, open_at},
+    measures::{OpenWork, open_in, open_parts},
 };
 use crate::{
-    facts::{Names, Snapshot},
+    facts::{Names, Snapshot, Works},
     ground::{
         bands::{AGE_BANDS, band_of},
         ids::AssetId,
@@ -120,31 +120,21 @@ fn passes(cut: BacklogCut, key: i64, open: &OpenWork, held: Option<&Held>, back:
     }
 }
 
-/// Open work of a scope (everything without one) as of each instant, as it stood in the tree then.
-#[must_use]
-pub fn backlog(
-    facts: &Snapshot,
-    scope: Option<AssetId>,
-    at: &[Instant],
-    held: Option<&Held>,
-    back: &HeldBack,
-) -> Backlog {
-    at.par_iter().map(|at| as_of(facts, scope, *at, held, back)).collect()
+/// What is open at one instant.
+#[derive(Clone)]
+struct Sums {
+    whole: Sum,
+    /// In the order of [`BacklogCut::ALL`], by its values.
+    cuts: [FxHashMap<i64, Sum>; BacklogCut::ALL.len()],
 }
 
-fn as_of(facts: &Snapshot, scope: Option<AssetId>, at: Instant, held: Option<&Held>, back: &HeldBack) -> BacklogAt {
-    let within = within(facts, scope, at);
-    let assets = held.and_then(Held::assets);
-    let mut whole = Sum::default();
-    let mut cuts: Vec<FxHashMap<i64, Sum>> = vec![FxHashMap::default(); BacklogCut::ALL.len()];
-    open_at(facts, at, |open| {
-        let asset = open.asset as usize;
-        let is_in = within.as_ref().is_none_or(|within| within[asset])
-            && assets.is_none_or(|assets| assets[asset])
-            && held.is_none_or(|held| held.conditions.has_kind(open.kind));
-        if !is_in {
-            return;
-        }
+impl Sums {
+    fn new() -> Self {
+        Self { whole: Sum::default(), cuts: BacklogCut::ALL.map(|_| FxHashMap::default()) }
+    }
+
+    /// What one order adds; each cut counts what all other conditions let through.
+    fn add(&mut self, facts: &Snapshot, open: &OpenWork, at: Instant, held: Option<&Held>, back: &HeldBack) {
         let keys = BacklogCut::ALL.map(|cut| key(cut, open, at));
         let failed = |place: &usize| !passes(BacklogCut::ALL[*place], keys[*place], open, held, back);
         let mut failed = (0..keys.len()).filter(failed);
@@ -161,15 +151,58 @@ fn as_of(facts: &Snapshot, scope: Option<AssetId>, at: Instant, held: Option<&He
             over: u64::from(facts.is_over_limit(open.standing, at)),
         };
         if first.is_none() {
-            whole.take(sum);
+            self.whole.take(sum);
         }
-        for (place, sums) in cuts.iter_mut().enumerate() {
+        for (place, sums) in self.cuts.iter_mut().enumerate() {
             if first.is_none_or(|failed| failed == place) {
                 sums.entry(keys[place]).or_default().take(sum);
             }
         }
-    });
-    let told = BacklogCut::ALL.iter().zip(cuts).map(|(cut, sums)| groups(facts, *cut, sums));
+    }
+
+    fn take(&mut self, other: Self) {
+        self.whole.take(other.whole);
+        for (sums, others) in self.cuts.iter_mut().zip(other.cuts) {
+            others.into_iter().for_each(|(key, sum)| sums.entry(key).or_default().take(sum));
+        }
+    }
+}
+
+/// Open work of a scope (everything without one) as of each of some instants, as it stood in the tree then. One pass over
+/// the orders, on all cores.
+#[must_use]
+pub fn backlog(
+    facts: &Snapshot,
+    scope: Option<AssetId>,
+    at: &[Instant],
+    held: Option<&Held>,
+    back: &HeldBack,
+) -> Backlog {
+    let within: Vec<Option<Vec<bool>>> = at.iter().map(|at| within(facts, scope, *at)).collect();
+    let assets = held.and_then(Held::assets);
+    let nothing = || vec![Sums::new(); at.len()];
+    let parts: Vec<&Works> = open_parts(facts, at).collect();
+    let of_part = |mut sums: Vec<Sums>, part: &&Works| {
+        open_in(facts, part, at, |which, open| {
+            let asset = open.asset as usize;
+            let is_in = within[which].as_ref().is_none_or(|within| within[asset])
+                && assets.is_none_or(|assets| assets[asset])
+                && held.is_none_or(|held| held.conditions.has_kind(open.kind));
+            if is_in {
+                sums[which].add(facts, open, at[which], held, back);
+            }
+        });
+        sums
+    };
+    let both = |mut sums: Vec<Sums>, others: Vec<Sums>| {
+        sums.iter_mut().zip(others).for_each(|(sums, other)| sums.take(other));
+        sums
+    };
+    let sums = parts.par_iter().fold(nothing, of_part).reduce(nothing, both);
+    at.iter().zip(sums).map(|(at, sums)| told(facts, *at, sums)).collect()
+}
+
+fn told(facts: &Snapshot, at: Instant, Sums { whole, cuts }: Sums) -> BacklogAt {
     BacklogAt {
         at,
         count: whole.count,
@@ -177,7 +210,7 @@ fn as_of(facts: &Snapshot, scope: Option<AssetId>, at: Instant, held: Option<&He
         without_estimate: whole.without_estimate,
         past_window: whole.past,
         over_limit: whole.over,
-        cuts: told.collect(),
+        cuts: BacklogCut::ALL.iter().zip(cuts).map(|(cut, sums)| groups(facts, *cut, sums)).collect(),
     }
 }
 

@@ -15,7 +15,7 @@ use crate::{
         time::{DAY, HOUR},
     },
     plant::downtime::DowntimeKind,
-    stats::describe::quantile,
+    stats::describe::quantile_of,
     tally::indicators::{Figure, Indicator, Unit},
 };
 use rayon::prelude::*;
@@ -25,7 +25,7 @@ pub(super) struct All {
     q: Question,
     needs_time: bool,
     sums: Vec<(Pass, Sums)>,
-    lists: Vec<(Cells, Vec<Vec<i64>>)>,
+    spreads: Vec<(Spread, Vec<Figure>)>,
     set: Option<Set>,
 }
 
@@ -37,29 +37,37 @@ pub(super) struct RowTime {
     running_ms: Option<i64>,
 }
 
-/// What one pass makes: the sums of a measure, and the lists of what some of its cells are told as.
+/// What is told as a distribution: some cells of a measure, with bands of days.
+type Spread = (Cells, &'static [i64]);
+
+/// What one pass makes: the sums of a measure, and by row the figures of what some of its cells are told as.
 struct Passed {
     sums: Sums,
-    lists: Vec<(Cells, Vec<Vec<i64>>)>,
+    spreads: Vec<(Spread, Vec<Figure>)>,
 }
 
-fn passed<M: Measure>(measure: &M, spreads: &[Cells], facts: &Snapshot, slots: &Slots, q: Question) -> Passed {
+fn passed<M: Measure>(measure: &M, spreads: &[Spread], facts: &Snapshot, slots: &Slots, q: Question) -> Passed {
     let mut sums = Sums::new(slots.len(), M::CELLS);
     let mut lists: Vec<Lists> = spreads.iter().map(|_| Lists::new(slots.len())).collect();
     let leaves = slots.leaves(measure.window(facts, q));
-    let is_kept = !slots.is_held_to_work() && measure.kept(facts, q, |one| leaves.add(&mut sums, &one));
+    let is_kept = !slots.is_held_to_work()
+        && measure.kept(facts, q, |asset| leaves.may_count(asset), |one| leaves.add(&mut sums, &one));
     if !is_kept {
         measure.each(facts, q, |_, _, one| {
             leaves.add(&mut sums, &one);
-            for (of, list) in spreads.iter().zip(&mut lists) {
+            for ((of, _), list) in spreads.iter().zip(&mut lists) {
                 if of.cells.contains(&one.cell) {
                     leaves.list(list, &one);
                 }
             }
         });
     }
-    let lists = spreads.iter().zip(lists).map(|(of, list)| (*of, list.done(&leaves))).collect();
-    Passed { sums: sums.done(&leaves), lists }
+    let told = |(spread, lists): (&Spread, Lists)| {
+        let figures = lists.done(&leaves).into_par_iter().map(|mut list| figure_of(&mut list, spread.1));
+        (*spread, figures.collect())
+    };
+    let spreads = spreads.iter().zip(lists).map(told).collect();
+    Passed { sums: sums.done(&leaves), spreads }
 }
 
 fn push<T: PartialEq>(all: &mut Vec<T>, one: T) {
@@ -74,8 +82,8 @@ impl All {
         let (mut needs_time, mut needs_set) = (false, false);
         for made in indicators.iter().map(|indicator| indicator.definition().made) {
             match made {
-                Formula::Spread { of, .. } => {
-                    push(&mut spreads, of);
+                Formula::Spread { of, bands } => {
+                    push(&mut spreads, (of, bands));
                     push(&mut passes, of.pass);
                     continue;
                 }
@@ -98,19 +106,19 @@ impl All {
             && Cost(Over::Year).window(facts, q) == Cost(Over::Period).window(facts, q);
         passes.retain(|pass| !(is_same && *pass == year));
         let of_pass = |pass: &Pass| {
-            let spreads: Vec<Cells> = spreads.iter().copied().filter(|of: &Cells| of.pass == *pass).collect();
+            let spreads: Vec<Spread> = spreads.iter().copied().filter(|(of, _): &Spread| of.pass == *pass).collect();
             (*pass, on_measure!(*pass, measure => passed(measure, &spreads, facts, slots, q)))
         };
-        let (mut sums, mut lists) = (Vec::new(), Vec::new());
+        let (mut sums, mut told) = (Vec::new(), Vec::new());
         for (pass, passed) in passes.par_iter().map(of_pass).collect::<Vec<_>>() {
             sums.push((pass, passed.sums));
-            lists.extend(passed.lists);
+            told.extend(passed.spreads);
         }
         if is_same {
             let kept = sums.iter().find(|(pass, _)| *pass == period).map(|(_, sums): &(Pass, Sums)| sums.clone());
             sums.extend(kept.map(|sums| (year, sums)));
         }
-        Self { q, needs_time, sums, lists, set: needs_set.then(|| Set::new(facts, q)) }
+        Self { q, needs_time, sums, spreads: told, set: needs_set.then(|| Set::new(facts, q)) }
     }
 
     /// Whether something is asked that only an asset has: when it stood where it is asked for matters.
@@ -147,8 +155,8 @@ impl All {
             Formula::Hourly { whole, rest } => Terms::Hourly(self.cells(whole), rest),
             Formula::Ratio { over, by, .. } => Terms::Ratio(named(over), named(by)),
             Formula::Spread { of, bands } => {
-                let found = self.lists.iter().find(|(cells, _)| *cells == of);
-                Terms::Spread(found.map_or(&[], |(_, lists)| lists), bands)
+                let found = self.spreads.iter().find(|(spread, _)| *spread == (of, bands));
+                Terms::Spread(found.map_or(&[], |(_, figures)| figures))
             }
         };
         Made { q: self.q, unit: definition.unit, made, terms }
@@ -214,7 +222,7 @@ enum Terms<'a> {
     Apart(OfCells<'a>, OfCells<'a>),
     Hourly(OfCells<'a>, usize),
     Ratio(Signed<'a>, Signed<'a>),
-    Spread(&'a [Vec<i64>], &'static [i64]),
+    Spread(&'a [Figure]),
 }
 
 /// An indicator with all that it is made of.
@@ -250,7 +258,7 @@ impl Made<'_> {
                 let at_least = (is_bounded && below == 0 && above > 0.0).then_some(above);
                 Figure { at_least, ..value(self.value(row, time)) }
             }
-            Terms::Spread(lists, bands) => spread(lists.get(row).map_or(&[], Vec::as_slice), bands),
+            Terms::Spread(figures) => figures.get(row).copied().unwrap_or_default(),
             Terms::Sum(_) | Terms::Hourly(..) => value(self.value(row, time)),
         }
     }
@@ -268,7 +276,7 @@ impl Made<'_> {
                 let (above, below) = (self.scaled(over, row, time)?, sum(by, row, time)?);
                 (below != 0).then(|| above / below as f64)
             }
-            Terms::Spread(lists, bands) => spread(lists.get(row).map_or(&[], Vec::as_slice), bands).value,
+            Terms::Spread(figures) => figures.get(row)?.value,
         }
     }
 
@@ -300,17 +308,15 @@ fn sum(terms: &Signed, row: usize, time: &Option<RowTime>) -> Option<i64> {
     terms.iter().map(|(sign, source)| Some(sign * source.of(row, time)?)).sum()
 }
 
-/// Milliseconds in order, as days.
-fn spread(sorted: &[i64], bands: &[i64]) -> Figure {
-    let days: Vec<f64> = sorted.iter().map(|ms| *ms as f64 / DAY as f64).collect();
+/// Of milliseconds in any order, as days.
+fn figure_of(list: &mut [i64], bands: &[i64]) -> Figure {
     let bands = (!bands.is_empty()).then(|| {
         let mut counts = [0; 5];
-        for ms in sorted {
-            counts[band_of(*ms, bands)] += 1;
-        }
+        list.iter().for_each(|ms| counts[band_of(*ms, bands)] += 1);
         counts
     });
-    Figure { value: quantile(&days, 0.5), ninth: quantile(&days, 0.9), bands, ..Figure::default() }
+    let mut days = |share| quantile_of(list, share, |ms| ms as f64 / DAY as f64);
+    Figure { value: days(0.5), ninth: days(0.9), bands, ..Figure::default() }
 }
 
 /// Running time by the asset's counters, while it stood there.

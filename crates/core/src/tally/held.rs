@@ -146,6 +146,11 @@ impl Held {
         self.assets.as_deref()
     }
 
+    /// The work that counts; `None` where all does.
+    pub(super) fn works(&self) -> Option<&ByWork<bool>> {
+        self.works.as_ref()
+    }
+
     /// Whether it is held to some work: what is of none does not count then.
     pub(super) fn is_of_work(&self) -> bool {
         self.works.is_some()

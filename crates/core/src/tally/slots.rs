@@ -3,7 +3,7 @@
 
 use super::{Places, Question, held::Held, measures::Contribution};
 use crate::{
-    facts::Snapshot,
+    facts::{ByWork, Snapshot},
     ground::time::{Instant, Span},
     plant::assets::{Basis, NOBODY, Shape},
 };
@@ -70,7 +70,8 @@ impl<'a> Slots<'a> {
 
     /// By asset the innermost row that something in a window counts for.
     pub(super) fn leaves(&self, window: Span) -> Leaves<'_> {
-        let mut leaves = Leaves { slots: self, leaf: Cow::Borrowed(&self.leaf), stays: Vec::new() };
+        let work = self.held.and_then(Held::works);
+        let mut leaves = Leaves { slots: self, leaf: Cow::Borrowed(&self.leaf), work, stays: Vec::new() };
         let as_of = self.q.as_of();
         let (from, until) = (window.start().min(as_of.plus(-1)), window.end().max(as_of.plus(1)));
         let (Basis::AsWas, Ok(window)) = (self.q.basis, Span::new(from, until)) else { return leaves };
@@ -181,6 +182,8 @@ struct Stay {
 pub(super) struct Leaves<'a> {
     slots: &'a Slots<'a>,
     leaf: Cow<'a, [u32]>,
+    /// The work that counts; all of it without.
+    work: Option<&'a ByWork<bool>>,
     /// Of what was moved, each with the asset whose they are: that asset's or one above it, inside which nothing moved.
     stays: Vec<(u32, Vec<Stay>)>,
 }
@@ -188,31 +191,41 @@ pub(super) struct Leaves<'a> {
 impl Leaves<'_> {
     /// Adds an amount to the cell of the innermost row; what was moved goes apart into all its rows, which are not added up any
     /// more.
-    #[inline]
+    // Called for every row there is.
+    #[inline(always)]
     pub(super) fn add(&self, sums: &mut Sums, one: &Contribution) {
-        let Contribution { asset, at, cell, amount, .. } = *one;
-        if !self.holds(one) {
+        let leaf = self.leaf[one.asset as usize];
+        if leaf == NOTHING || !self.holds(one) {
             return;
         }
-        match self.leaf[asset as usize] {
-            NOTHING => {}
-            row if row < FOLLOWED => sums.cell[row as usize * sums.cells + cell] += amount,
-            moved => {
-                if sums.apart.is_empty() {
-                    sums.apart = vec![0; sums.cell.len()];
-                }
-                // Up to what was moved assets add up as they always do.
-                if matches!(self.slots.rows, Rows::Assets) {
-                    sums.cell[asset as usize * sums.cells + cell] += amount;
-                }
-                self.rows(moved, at).iter().for_each(|row| sums.apart[*row as usize * sums.cells + cell] += amount);
-            }
+        if leaf < FOLLOWED {
+            sums.cell[leaf as usize * sums.cells + one.cell] += one.amount;
+        } else {
+            self.add_moved(leaf, sums, one);
         }
     }
 
-    #[inline]
+    #[cold]
+    fn add_moved(&self, moved: u32, sums: &mut Sums, one: &Contribution) {
+        let Contribution { asset, at, cell, amount, .. } = *one;
+        if sums.apart.is_empty() {
+            sums.apart = vec![0; sums.cell.len()];
+        }
+        // Up to what was moved assets add up as they always do.
+        if matches!(self.slots.rows, Rows::Assets) {
+            sums.cell[asset as usize * sums.cells + cell] += amount;
+        }
+        self.rows(moved, at).iter().for_each(|row| sums.apart[*row as usize * sums.cells + cell] += amount);
+    }
+
+    /// Whether something on an asset may count for some row.
+    pub(super) fn may_count(&self, asset: u32) -> bool {
+        self.leaf[asset as usize] != NOTHING
+    }
+
+    #[inline(always)]
     fn holds(&self, one: &Contribution) -> bool {
-        self.slots.held.is_none_or(|held| held.holds_work(one.work))
+        self.work.is_none_or(|work| work.of(one.work))
     }
 
     /// Adds an amount to the list of the innermost row, or, of what was moved, of all its rows.
@@ -322,7 +335,7 @@ impl Lists {
         Self { of: vec![Vec::new(); rows], apart: vec![Vec::new(); rows] }
     }
 
-    /// Hands the lists up to the rows above, and puts each in order.
+    /// Hands the lists up to the rows above; none is in order.
     pub(super) fn done(mut self, leaves: &Leaves) -> Vec<Vec<i64>> {
         let stop = leaves.stop();
         for &(below, above) in &leaves.slots.up {
@@ -333,7 +346,6 @@ impl Lists {
         }
         for (list, apart) in self.of.iter_mut().zip(self.apart) {
             list.extend(apart);
-            list.sort_unstable();
         }
         self.of
     }

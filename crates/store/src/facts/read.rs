@@ -193,6 +193,7 @@ pub(super) fn works(
             done_at: Instant::LATEST,
             until: Instant::LATEST,
             changed: since.is_some(),
+            coded: false,
         };
         if let (Some(since), Some(recorded_at)) = (since, row.get(26)?) {
             version(work.newest_fields(since, recorded_at));

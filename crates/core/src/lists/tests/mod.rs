@@ -104,6 +104,7 @@ fn works(drawn: &[Drawn]) -> Vec<WorkFact> {
             done_at: Instant::LATEST,
             until: Instant::LATEST,
             changed: false,
+            coded: false,
         }
     };
     (1001..).zip(drawn).map(one).collect()

@@ -9,11 +9,9 @@ use crate::ground::{
     ids::AssetId,
     time::{Instant, Span},
 };
+use quick_cache::sync::Cache;
 use serde::{Deserialize, Serialize};
-use std::{
-    collections::HashMap,
-    sync::{Arc, OnceLock},
-};
+use std::{collections::HashMap, sync::Arc};
 
 /// Where an asset sits from one instant to another; the last one is open.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -124,8 +122,7 @@ pub struct Tree {
     steps: Vec<Step>,
     // When a life begins or ends, ascending.
     lives: Vec<Instant>,
-    // As it stands since the last move.
-    newest: OnceLock<Arc<Shape>>,
+    shapes: Shapes,
 }
 
 impl Tree {
@@ -182,7 +179,6 @@ impl Tree {
         lives.dedup();
         moves.sort_unstable();
         turns.sort_unstable();
-        let newest = OnceLock::new();
         Self {
             nodes,
             by_id,
@@ -195,22 +191,17 @@ impl Tree {
             ranks: ranks.to_vec(),
             steps,
             lives,
-            newest,
+            shapes: Shapes::default(),
         }
     }
 
-    /// The tree as it stands at an instant. It is kept from one question to the next as long as nothing was moved since.
+    /// The tree as it stands at an instant. Those of the last few questions are kept: it is the same from one move to the next.
     #[must_use]
     pub fn shape_at(&self, at: Instant) -> Arc<Shape> {
-        let parent_at = |asset: usize, at| self.parent_at(asset, at).map_or(NOBODY, |above| above as u32);
-        let shape = |at| Arc::new(Shape::of((0..self.len()).map(|asset| parent_at(asset, at)).collect()));
-        match self.moves.last() {
-            Some((last, _)) if at < *last => shape(at),
-            last => {
-                let since = last.map_or(Instant::EARLIEST, |(last, _)| *last);
-                self.newest.get_or_init(|| shape(since)).clone()
-            }
-        }
+        let moves = self.moves.partition_point(|(moved, _)| *moved <= at);
+        let since = moves.checked_sub(1).map_or(Instant::EARLIEST, |last| self.moves[last].0);
+        let parent = |asset: usize| self.parent_at(asset, since).map_or(NOBODY, |above| above as u32);
+        self.shapes.since(moves, || Arc::new(Shape::of((0..self.len()).map(parent).collect())))
     }
 
     /// Assets that were moved strictly inside a window, by instant.
@@ -221,14 +212,20 @@ impl Tree {
     /// By asset whether it ever was moved, or stood below something that ever was.
     #[must_use]
     pub fn ever_moved(&self) -> Vec<bool> {
-        let mut moved = vec![false; self.len()];
-        let mut next: Vec<usize> = self.moves.iter().map(|(_, asset)| *asset as usize).collect();
+        self.ever_below(self.moves.iter().map(|(_, asset)| *asset as usize))
+    }
+
+    /// By asset whether it is one of those, or ever stood below one.
+    #[must_use]
+    pub fn ever_below(&self, assets: impl IntoIterator<Item = usize>) -> Vec<bool> {
+        let mut below = vec![false; self.len()];
+        let mut next: Vec<usize> = assets.into_iter().collect();
         while let Some(asset) = next.pop() {
-            if !std::mem::replace(&mut moved[asset], true) {
+            if !std::mem::replace(&mut below[asset], true) {
                 next.extend(&self.ever_children[asset]);
             }
         }
-        moved
+        below
     }
 
     /// Assets whose effect on their parent changed strictly inside a window, by instant.
@@ -391,6 +388,35 @@ impl Tree {
             Some(at) => Err(MoveError::Cycle { at }),
             None => Ok(()),
         }
+    }
+}
+
+/// The last shapes that were asked for, by how many moves there were before.
+#[derive(Clone)]
+struct Shapes(Arc<Cache<usize, Arc<Shape>>>);
+
+impl Shapes {
+    /// As many as a year by month asks for, with the year before and today.
+    const KEPT: usize = 16;
+
+    fn since(&self, moves: usize, shape: impl FnOnce() -> Arc<Shape>) -> Arc<Shape> {
+        self.0.get(&moves).unwrap_or_else(|| {
+            let shape = shape();
+            self.0.insert(moves, shape.clone());
+            shape
+        })
+    }
+}
+
+impl Default for Shapes {
+    fn default() -> Self {
+        Self(Arc::new(Cache::new(Self::KEPT)))
+    }
+}
+
+impl std::fmt::Debug for Shapes {
+    fn fmt(&self, f: &mut std::fmt::Formatter) -> std::fmt::Result {
+        f.debug_struct("Shapes").field("kept", &self.0.len()).finish()
     }
 }
 

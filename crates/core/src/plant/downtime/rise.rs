@@ -9,7 +9,11 @@ use crate::{
     ground::time::{Instant, Span},
     plant::assets::{Basis, NOBODY, ParentEffect, Shape, SteadyEffect, Tree},
 };
-use std::{collections::HashMap, sync::Arc};
+use std::{
+    cmp::Reverse,
+    collections::{BTreeMap, HashMap},
+    sync::Arc,
+};
 
 /// A piece on its way from one asset up to another, both of which it puts down.
 #[derive(Debug, Clone, Copy)]
@@ -44,7 +48,7 @@ impl Risen {
             Basis::AsIs => None,
         };
         let mut rising =
-            Rising { tree, shape: &shape, at, climbs: Vec::with_capacity(own.len()), groups: HashMap::new() };
+            Rising { tree, shape: &shape, at, climbs: Vec::with_capacity(own.len()), groups: BTreeMap::new() };
         let mut long_way = Vec::new();
         for (asset, piece) in own {
             let Some(span) = piece.span.clip(window) else { continue };
@@ -97,13 +101,16 @@ impl Risen {
     }
 }
 
+/// How deep the parent of a group stands, the deepest first; parent and name.
+type GroupKey<'a> = (Reverse<usize>, u32, &'a str);
+
 struct Rising<'a> {
     tree: &'a Tree,
     shape: &'a Shape,
     at: Instant,
     climbs: Vec<Climb>,
-    /// By parent and name: what members were down, each with its pieces.
-    groups: HashMap<(u32, &'a str), HashMap<u32, Vec<Piece>>>,
+    /// What members of groups were down, each with its pieces.
+    groups: BTreeMap<GroupKey<'a>, HashMap<u32, Vec<Piece>>>,
 }
 
 impl<'a> Rising<'a> {
@@ -138,7 +145,8 @@ impl<'a> Rising<'a> {
                 ParentEffect::Yes if parent != NOBODY => (below, asset) = (asset, parent),
                 ParentEffect::Group { name, .. } if parent != NOBODY => {
                     self.climbs.push(Climb { enter, leave: asset, piece });
-                    self.groups.entry((parent, name)).or_default().entry(asset).or_default().push(piece);
+                    let depth = Reverse(self.shape.line(parent).count());
+                    self.groups.entry((depth, parent, name)).or_default().entry(asset).or_default().push(piece);
                     return;
                 }
                 _ => {
@@ -151,9 +159,7 @@ impl<'a> Rising<'a> {
 
     /// Groups put their parents down while too few of them are up; the deepest first, because that may reach the next.
     fn groups(&mut self, window: Span) {
-        while let Some(key) = self.groups.keys().max_by_key(|(parent, _)| self.shape.line(*parent).count()).copied() {
-            let Some(down) = self.groups.remove(&key) else { return };
-            let (parent, name) = key;
+        while let Some(((_, parent, name), down)) = self.groups.pop_first() {
             let in_group = |asset: &u32| match self.tree.effect_at(*asset as usize, self.at) {
                 ParentEffect::Group { name: of, needs } if of == name => Some((*asset, *needs)),
                 _ => None,

@@ -82,11 +82,15 @@ impl Measure for Cost {
         }
     }
 
-    fn kept(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(Contribution)) -> bool {
-        self.0 == Over::Life
-            && facts.life.before(&facts.entries, &facts.tree, q.period.end(), q.now, |asset, at, cell, amount| {
-                found(Contribution { asset, at, cell, amount, work: NO_WORK });
-            })
+    fn kept(
+        &self,
+        facts: &Snapshot,
+        q: Question,
+        counts: impl Fn(u32) -> bool,
+        mut found: impl FnMut(Contribution),
+    ) -> bool {
+        let add = |asset, at, cell, amount| found(Contribution { asset, at, cell, amount, work: NO_WORK });
+        self.0 == Over::Life && facts.life.before(&facts.entries, &facts.tree, (q.period.end(), q.now), counts, add)
     }
 
     fn row(&self, facts: &Snapshot, q: Question, part: &Entries, place: usize, amount: i64) -> TraceRow {

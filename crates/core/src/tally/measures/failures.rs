@@ -10,7 +10,7 @@ use crate::{
         time::{DAY, Instant, Span},
     },
     plant::{
-        assets::ParentEffect,
+        assets::{NOBODY, ParentEffect, SteadyEffect},
         downtime::{DowntimeKind, Piece, Risen},
     },
     tally::{
@@ -34,7 +34,7 @@ fn failures_in(facts: &Snapshot, period: Span) -> impl Iterator<Item = (&Failure
 
 /// Whether its work was dropped.
 fn is_dropped(facts: &Snapshot, part: &Failures, place: usize) -> bool {
-    let found = facts.works.find((WorkOrderId::unpack(part.work[place]),));
+    let found = facts.works.order(part.work[place]);
     found.is_some_and(|(works, at)| works.state[at] == WorkState::Dropped.pack())
 }
 
@@ -154,34 +154,45 @@ impl Measure for Failed {
 pub(in crate::tally) struct Downing;
 
 impl Downing {
-    /// The last asset upwards that a failure puts down.
-    fn reaches(facts: &Snapshot, q: Question, asset: u32, at: Instant, down: &mut Option<Down>) -> u32 {
-        let (tree, then) = (&facts.tree, q.tree_at(at));
-        let mut last = asset as usize;
-        while let Some(parent) = tree.parent_at(last, then) {
-            if !tree.node(parent).life.contains(at) {
-                break;
-            }
-            match tree.effect_at(last, then) {
-                ParentEffect::Yes => last = parent,
-                ParentEffect::No => break,
+    /// The first asset upwards that a failure does not put down.
+    fn above(
+        facts: &Snapshot,
+        q: Question,
+        (asset, at): (u32, Instant),
+        parent: impl Fn(u32) -> Option<u32>,
+        down: &mut Option<Down>,
+    ) -> Option<u32> {
+        let tree = &facts.tree;
+        let lives = |asset: u32| tree.lives_always(asset as usize) || tree.node(asset as usize).life.contains(at);
+        let mut last = asset;
+        loop {
+            let above = parent(last)?;
+            let mut is_down = || match tree.effect_at(last as usize, q.tree_at(at)) {
+                ParentEffect::Yes => true,
+                ParentEffect::No => false,
                 ParentEffect::Group { .. } => {
                     let down = down.get_or_insert_with(|| Self::down(facts, q));
-                    let pieces = down.get(&(parent as u32)).map_or(&[][..], Vec::as_slice);
-                    if !pieces.iter().any(|piece| piece.span.contains(at)) {
-                        break;
-                    }
-                    last = parent;
+                    down.get(&above).is_some_and(|pieces| pieces.iter().any(|piece| piece.span.contains(at)))
                 }
+            };
+            let puts_down = match tree.steady_effect(last as usize) {
+                SteadyEffect::Yes => true,
+                SteadyEffect::No => false,
+                SteadyEffect::Other => is_down(),
+            };
+            if !puts_down || !lives(above) {
+                return Some(above);
             }
+            last = above;
         }
-        last as u32
     }
 
     /// Unplanned downtime of whatever a group ever stood below.
     fn down(facts: &Snapshot, q: Question) -> Down {
+        let parents = facts.tree.grouped().iter().flat_map(|asset| facts.tree.ever_parents(*asset as usize));
+        let leads_there = facts.tree.ever_below(parents);
         let own = lasted(facts, q.period)
-            .filter(|fact| fact.is_stop() && fact.kind == DowntimeKind::Unplanned)
+            .filter(|fact| fact.is_stop() && fact.kind == DowntimeKind::Unplanned && leads_there[fact.asset as usize])
             .filter_map(|fact| Some((fact.asset, piece(facts, &fact, q.period)?)));
         let risen = Risen::new(&facts.tree, q.period, own.collect(), q.basis, q.now);
         let grouped = facts.tree.grouped().iter();
@@ -202,16 +213,17 @@ impl Measure for Downing {
 
     fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Failures, usize, Contribution)) {
         let mut down = None;
-        // Most fail again and again, and the way up is the same as long as nothing moves.
-        let mut known: HashMap<u32, (u32, Option<u32>)> = HashMap::new();
-        let is_steady = facts.tree.changes_in(q.period).is_empty() && facts.tree.grouped().is_empty();
+        // What stood still has one way up, close together.
+        let shape = facts.tree.shape_at(q.tree_at(q.as_of()));
+        let moved = facts.tree.ever_below(facts.tree.moved_in(q.period).map(|asset| asset as usize));
         for (part, place) in critical(facts, q.period) {
             let (asset, work, at) = (part.asset[place], part.work[place], Instant::unpack(part.at[place]));
-            let mut way = || {
-                let last = Self::reaches(facts, q, asset, at, &mut down);
-                (last, facts.tree.parent_at(last as usize, q.tree_at(at)).map(|above| above as u32))
+            let steady = |asset| Some(shape.parent(asset)).filter(|above| *above != NOBODY);
+            let then = |asset: u32| facts.tree.parent_at(asset as usize, q.tree_at(at)).map(|above| above as u32);
+            let above = match moved[asset as usize] {
+                true => Self::above(facts, q, (asset, at), then, &mut down),
+                false => Self::above(facts, q, (asset, at), steady, &mut down),
             };
-            let (_, above) = if is_steady { *known.entry(asset).or_insert_with(way) } else { way() };
             found(part, place, Contribution { asset, at, cell: 0, amount: 1, work });
             if let Some(above) = above {
                 found(part, place, Contribution { asset: above, at, cell: 0, amount: -1, work });

@@ -2,41 +2,77 @@
 
 use super::{Contribution, Measure, cost::entry_row};
 use crate::{
-    facts::{ByWork, Entries, Snapshot, columns::Part, hours_ms, packed::Packed},
+    facts::{FieldsFact, Snapshot, Spent, SpentFact, Works, columns::Part, packed::Packed},
     ground::{
-        ids::{CrewId, EntryId, WorkOrderId},
+        ids::{CrewId, WorkOrderId},
         time::{DAY, Instant, Span},
     },
-    tally::{Question, indicators::TraceRow},
-    work::entries::EntryKind,
+    tally::{
+        Question,
+        indicators::{RowKind, TraceRow},
+    },
 };
-use rustc_hash::FxHashMap;
 
-/// Calls `found` with each labour entry of a window that has hours.
-fn labour(facts: &Snapshot, window: Span, mut found: impl FnMut(&Entries, usize, i64)) {
-    let is_labour = EntryKind::Labour.pack();
-    for (part, places) in facts.entries.between((window.start(), EntryId(0)), (window.end(), EntryId(0))) {
-        for place in places.filter(|place| part.kind[*place] == is_labour) {
-            found(part, place, hours_ms(part, place));
-        }
+/// Calls `found` with each entry of a window that has hours, order by order.
+fn labour<'a>(facts: &'a Snapshot, window: Span, mut found: impl FnMut(&'a Spent, usize)) {
+    let (from, to) = (window.start().ms(), window.end().ms());
+    for part in facts.spent.overlapping(window) {
+        (0..part.len())
+            .filter(|place| from <= part.at[*place] && part.at[*place] < to)
+            .for_each(|place| found(part, place));
     }
 }
 
-/// A value of every order as its fields say at the instants of rows: those that were changed are looked up.
-struct OfWork<T> {
-    now: ByWork<Option<T>>,
+/// What the fields of orders say at the instants of their rows. Rows come order by order: each is looked up once.
+struct OfWork<'a> {
+    facts: &'a Snapshot,
+    last: Option<(u32, &'a Works, usize)>,
 }
 
-impl<T: Copy> OfWork<T> {
-    /// `None` stands for: look it up.
-    fn new(facts: &Snapshot, value: impl Fn(&crate::facts::Works, usize) -> T) -> Self {
-        let mut now = ByWork::new(&facts.works, None);
-        for part in facts.works.parts() {
-            for place in (0..part.len()).filter(|place| !part.changed[*place]) {
-                now.put(part.number[place], Some(value(part, place)));
-            }
+impl<'a> OfWork<'a> {
+    fn new(facts: &'a Snapshot) -> Self {
+        Self { facts, last: None }
+    }
+
+    /// As they are now, where they were never others.
+    fn at<T>(
+        &mut self,
+        (work, at): (u32, i64),
+        now: impl Fn(&Works, usize) -> T,
+        then: impl Fn(&FieldsFact) -> T,
+    ) -> Option<T> {
+        let (part, place) = match self.last {
+            Some((known, part, place)) if known == work => (part, place),
+            _ => self.facts.works.order(work)?,
+        };
+        self.last = Some((work, part, place));
+        if !part.changed[place] {
+            return Some(now(part, place));
         }
-        Self { now }
+        self.facts.fields_at(WorkOrderId::unpack(work), Instant::from_ms(at)).map(|fields| then(&fields))
+    }
+}
+
+/// What an entry adds.
+fn contribution(part: &Spent, place: usize, cell: usize, amount: i64) -> Contribution {
+    Contribution { asset: part.asset[place], at: Instant::unpack(part.at[place]), cell, amount, work: part.work[place] }
+}
+
+/// An entry as a why shows it.
+fn row_of(facts: &Snapshot, q: Question, part: &Spent, place: usize, amount: i64) -> TraceRow {
+    let SpentFact { id, asset, work, at, .. } = part.row(place);
+    match facts.entries.find((at, id)) {
+        Some((part, place)) => entry_row(facts, q, part, place, amount),
+        None => TraceRow {
+            kind: RowKind::Entry,
+            id: id.0,
+            asset: facts.tree.node(asset as usize).id,
+            work_order: Some(work),
+            at,
+            amount,
+            whole: None,
+            settled: None,
+        },
     }
 }
 
@@ -44,25 +80,26 @@ impl<T: Copy> OfWork<T> {
 pub(in crate::tally) struct Worked;
 
 impl Measure for Worked {
-    type Rows = Entries;
+    type Rows = Spent;
     const CELLS: usize = 6;
 
     fn window(&self, _: &Snapshot, q: Question) -> Span {
         q.period
     }
 
-    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Entries, usize, Contribution)) {
-        let kinds = OfWork::new(facts, |part, place| part.kind[place]);
-        labour(facts, q.period, |part, place, amount| {
-            let (work, at) = (part.work[place], Instant::unpack(part.at[place]));
-            let changed = || Some(facts.fields_at(WorkOrderId::unpack(work), at)?.kind.pack());
-            let Some(kind) = kinds.now.of(work).or_else(changed) else { return };
-            found(part, place, Contribution { asset: part.asset[place], at, cell: usize::from(kind), amount, work });
+    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Spent, usize, Contribution)) {
+        let mut of_work = OfWork::new(facts);
+        labour(facts, q.period, |part, place| {
+            let when = (part.work[place], part.at[place]);
+            let kind = of_work.at(when, |part, place| part.kind[place], |fields| fields.kind.pack());
+            if let Some(kind) = kind {
+                found(part, place, contribution(part, place, usize::from(kind), part.hours_ms[place]));
+            }
         });
     }
 
-    fn row(&self, facts: &Snapshot, q: Question, part: &Entries, place: usize, amount: i64) -> TraceRow {
-        entry_row(facts, q, part, place, amount)
+    fn row(&self, facts: &Snapshot, q: Question, part: &Spent, place: usize, amount: i64) -> TraceRow {
+        row_of(facts, q, part, place, amount)
     }
 }
 
@@ -71,7 +108,7 @@ impl Measure for Worked {
 pub(in crate::tally) struct Capacity;
 
 impl Measure for Capacity {
-    type Rows = Entries;
+    type Rows = Spent;
     const CELLS: usize = 1;
 
     fn window(&self, _: &Snapshot, q: Question) -> Span {
@@ -79,38 +116,63 @@ impl Measure for Capacity {
         Span::new(end.plus(-365 * DAY), end.plus(1)).unwrap_or(q.period)
     }
 
-    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Entries, usize, Contribution)) {
-        let window = self.window(facts, q);
-        let crews = OfWork::new(facts, |part, place| part.crew[place]);
+    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Spent, usize, Contribution)) {
         let none = Option::<CrewId>::None.pack();
-        let crew_of = |work: u32, at: Instant| {
-            let changed = || Some(facts.fields_at(WorkOrderId::unpack(work), at)?.crew.pack());
-            crews.now.of(work).or_else(changed).filter(|crew| *crew != none)
-        };
-        let mut spent: FxHashMap<u32, i64> = FxHashMap::default();
-        labour(facts, window, |part, place, ms| {
-            if let Some(crew) = crew_of(part.work[place], Instant::unpack(part.at[place])) {
-                *spent.entry(crew).or_default() += ms;
+        let mut of_work = OfWork::new(facts);
+        let (mut of_crews, mut spent) = (Vec::new(), ByCrew::<i64>::default());
+        labour(facts, self.window(facts, q), |part, place| {
+            let when = (part.work[place], part.at[place]);
+            let crew = of_work.at(when, |part, place| part.crew[place], |fields| fields.crew.pack());
+            if let Some(crew) = crew.filter(|crew| *crew != none) {
+                *spent.of_mut(crew) += part.hours_ms[place];
+                of_crews.push((part, place as u32, crew));
             }
         });
         let weekly = |crew: u32| facts.worth.weekly_ms.get(&CrewId::unpack(crew)).and_then(|dated| dated.at(q.as_of()));
-        let shares: FxHashMap<u32, (i64, i64)> = spent
-            .into_iter()
-            .filter_map(|(crew, spent)| Some((crew, (weekly(crew)?, spent))))
-            .filter(|(_, (_, spent))| *spent > 0)
-            .collect();
-        labour(facts, window, |part, place, ms| {
-            let at = Instant::unpack(part.at[place]);
-            let share = crew_of(part.work[place], at).and_then(|crew| shares.get(&crew));
-            if let Some((weekly, spent)) = share {
-                let amount = i128::from(ms) * i128::from(*weekly) / i128::from(*spent);
-                let (asset, work) = (part.asset[place], part.work[place]);
-                found(part, place, Contribution { asset, at, cell: 0, amount: amount as i64, work });
+        let mut shares = ByCrew::<Option<(i64, i64)>>::default();
+        for (crew, spent) in spent.all().filter(|(_, spent)| *spent > 0) {
+            *shares.of_mut(crew) = weekly(crew).map(|weekly| (weekly, spent));
+        }
+        for (part, place, crew) in of_crews {
+            let place = place as usize;
+            if let Some((weekly, spent)) = shares.of(crew) {
+                let amount = part_of(weekly, part.hours_ms[place], spent);
+                found(part, place, contribution(part, place, 0, amount));
             }
-        });
+        }
     }
 
-    fn row(&self, facts: &Snapshot, q: Question, part: &Entries, place: usize, amount: i64) -> TraceRow {
-        TraceRow { whole: Some(hours_ms(part, place)), ..entry_row(facts, q, part, place, amount) }
+    fn row(&self, facts: &Snapshot, q: Question, part: &Spent, place: usize, amount: i64) -> TraceRow {
+        TraceRow { whole: Some(part.hours_ms[place]), ..row_of(facts, q, part, place, amount) }
+    }
+}
+
+/// How much of a whole a part is, in whole units.
+fn part_of(whole: i64, part: i64, all: i64) -> i64 {
+    match whole.checked_mul(part) {
+        Some(product) => product / all,
+        None => (i128::from(whole) * i128::from(part) / i128::from(all)) as i64,
+    }
+}
+
+/// A value of every crew, by its number; there are few, and their numbers are small.
+#[derive(Default)]
+struct ByCrew<T>(Vec<T>);
+
+impl<T: Default + Copy> ByCrew<T> {
+    fn of(&self, crew: u32) -> T {
+        self.0.get(crew as usize).copied().unwrap_or_default()
+    }
+
+    fn of_mut(&mut self, crew: u32) -> &mut T {
+        let place = crew as usize;
+        if place >= self.0.len() {
+            self.0.resize(place + 1, T::default());
+        }
+        &mut self.0[place]
+    }
+
+    fn all(&self) -> impl Iterator<Item = (u32, T)> {
+        (0u32..).zip(self.0.iter().copied())
     }
 }

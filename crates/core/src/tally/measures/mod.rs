@@ -15,7 +15,7 @@ pub(super) use alarms::Alarmed;
 pub(super) use cost::Cost;
 pub(super) use failures::{Downing, Failed, Restored};
 pub(super) use labour::{Capacity, Worked};
-pub(super) use open::{Open, OpenWork, open_at};
+pub(super) use open::{Open, OpenWork, open_at, open_in, open_parts};
 pub(super) use stops::{DownCost, Slowed};
 pub(super) use work::{Completed, Raised, Scheduled};
 
@@ -53,9 +53,9 @@ pub(super) trait Measure {
     /// Every contribution, with the part and the place of its row.
     fn each(&self, facts: &Snapshot, q: Question, found: impl FnMut(&Self::Rows, usize, Contribution));
 
-    /// Contributions that add up to the same, without their rows, where something kept spares a pass over all of these; false where
-    /// nothing does, and none was found.
-    fn kept(&self, _: &Snapshot, _: Question, _: impl FnMut(Contribution)) -> bool {
+    /// Contributions of the assets that count that add up to the same, without their rows, where something kept spares a pass over
+    /// all of these; false where nothing does, and none was found.
+    fn kept(&self, _: &Snapshot, _: Question, _counts: impl Fn(u32) -> bool, _: impl FnMut(Contribution)) -> bool {
         false
     }
 

@@ -45,50 +45,74 @@ impl OpenWork<'_> {
 
 /// Calls `found` with each order that is open at an instant, as it stood then.
 pub(in crate::tally) fn open_at(facts: &Snapshot, at: Instant, mut found: impl FnMut(&OpenWork)) {
-    let Ok(moment) = Span::new(at, at.plus(1)) else { return };
-    for part in facts.works.overlapping(moment) {
-        for place in 0..part.len() {
-            if part.raised_at[place] > at.ms() || part.until[place] <= at.ms() {
-                continue;
+    open_parts(facts, &[at]).for_each(|part| open_in(facts, part, &[at], |_, open| found(open)));
+}
+
+/// Orders among which some may be open at one of some instants.
+pub(in crate::tally) fn open_parts<'a>(facts: &'a Snapshot, at: &[Instant]) -> impl Iterator<Item = &'a Works> {
+    let ends = at.iter().min().zip(at.iter().max());
+    let window = ends.and_then(|(first, last)| Span::new(*first, last.plus(1)).ok());
+    window.into_iter().flat_map(|window| facts.works.overlapping(window))
+}
+
+/// Calls `found` with each order of a part that is open at one of some instants: by the place of that instant, and as the order
+/// stood then.
+pub(in crate::tally) fn open_in<'a>(
+    facts: &Snapshot,
+    part: &'a Works,
+    at: &[Instant],
+    mut found: impl FnMut(usize, &OpenWork<'a>),
+) {
+    let Some(first) = at.iter().min() else { return };
+    // Most are over: that is asked first.
+    for place in (0..part.len()).filter(|place| part.until[*place] > first.ms()) {
+        let (raised_at, until) = (part.raised_at[place], part.until[place]);
+        for (which, at) in at.iter().enumerate().filter(|(_, at)| raised_at <= at.ms() && at.ms() < until) {
+            if let Some(open) = as_it_stood(facts, part, place, *at) {
+                found(which, &open);
             }
-            let number = WorkOrderId::unpack(part.number[place]);
-            let mut standing = Standing::now(part, place);
-            // As it stands since its last move, which spares a look at the way it came.
-            if standing.since > at {
-                let Some(step) = facts.step_at(number, at) else { continue };
-                (standing.state, standing.since, standing.waiting_for) = (step.to, step.at, step.waiting_for);
-            }
-            if !standing.state.is_open() {
-                continue;
-            }
-            let mut work = OpenWork {
-                part,
-                place,
-                asset: part.asset[place],
-                standing,
-                kind: WorkKind::unpack(part.kind[place]),
-                department: Option::unpack(part.department[place]),
-                window_end: Instant::unpack(part.window_end[place]),
-                scheduled_start: Option::unpack(part.scheduled_start[place]),
-                estimated_ms: Option::unpack(part.estimated_ms[place]),
-            };
-            // Of that instant, where they were changed.
-            if part.changed[place]
-                && let Some(fields) = facts.fields_at(number, at)
-            {
-                work.asset = fields.asset;
-                work.kind = fields.kind;
-                work.department = fields.department;
-                work.window_end = fields.window_end;
-                work.scheduled_start = fields.scheduled_start;
-                work.estimated_ms = fields.estimated_ms;
-                work.standing.rank = fields.rank;
-                work.standing.crew = fields.crew;
-                work.standing.is_dated = fields.scheduled_start.is_some();
-            }
-            found(&work);
         }
     }
+}
+
+/// An order as it stood at an instant, if it was open.
+fn as_it_stood<'a>(facts: &Snapshot, part: &'a Works, place: usize, at: Instant) -> Option<OpenWork<'a>> {
+    let number = WorkOrderId::unpack(part.number[place]);
+    let mut standing = Standing::now(part, place);
+    // As it stands since its last move, which spares a look at the way it came.
+    if standing.since > at {
+        let step = facts.step_at(number, at)?;
+        (standing.state, standing.since, standing.waiting_for) = (step.to, step.at, step.waiting_for);
+    }
+    if !standing.state.is_open() {
+        return None;
+    }
+    let mut work = OpenWork {
+        part,
+        place,
+        asset: part.asset[place],
+        standing,
+        kind: WorkKind::unpack(part.kind[place]),
+        department: Option::unpack(part.department[place]),
+        window_end: Instant::unpack(part.window_end[place]),
+        scheduled_start: Option::unpack(part.scheduled_start[place]),
+        estimated_ms: Option::unpack(part.estimated_ms[place]),
+    };
+    // Of that instant, where they were changed.
+    if part.changed[place]
+        && let Some(fields) = facts.fields_at(number, at)
+    {
+        work.asset = fields.asset;
+        work.kind = fields.kind;
+        work.department = fields.department;
+        work.window_end = fields.window_end;
+        work.scheduled_start = fields.scheduled_start;
+        work.estimated_ms = fields.estimated_ms;
+        work.standing.rank = fields.rank;
+        work.standing.crew = fields.crew;
+        work.standing.is_dated = fields.scheduled_start.is_some();
+    }
+    Some(work)
 }
 
 /// Open work as of the end of the period: how much, its hours still to do, what nobody estimated, what is past its window, over

@@ -3,12 +3,12 @@
 use super::{Contribution, Measure, open::work_row};
 use crate::{
     facts::{
-        ByWork, FieldsFact, Snapshot, Works,
+        FieldsFact, Snapshot, Works,
         columns::Part,
         packed::{NONE, Packed},
     },
     ground::{
-        ids::{CodeId, WorkOrderId},
+        ids::WorkOrderId,
         period::midnight,
         time::{Instant, Span},
     },
@@ -69,20 +69,6 @@ impl Completed {
     pub(in crate::tally) const CODED: usize = 2 * KINDS + 4;
 }
 
-/// Orders that have a failure with problem, cause and remedy.
-fn coded(facts: &Snapshot) -> ByWork<bool> {
-    let none = Option::<CodeId>::None.pack();
-    let mut coded = ByWork::new(&facts.works, false);
-    for part in facts.failures.parts() {
-        for place in 0..part.len() {
-            if part.problem[place] != none && part.cause[place] != none && part.remedy[place] != none {
-                coded.put(part.work[place], true);
-            }
-        }
-    }
-    coded
-}
-
 impl Measure for Completed {
     type Rows = Works;
     const CELLS: usize = 2 * KINDS + 5;
@@ -92,7 +78,6 @@ impl Measure for Completed {
     }
 
     fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Works, usize, Contribution)) {
-        let coded = coded(facts);
         for part in facts.works.overlapping(q.period) {
             for place in 0..part.len() {
                 let at = Instant::unpack(part.done_at[place]);
@@ -112,7 +97,7 @@ impl Measure for Completed {
                 }
                 if WorkKind::unpack(kind).is_corrective() {
                     adds(Self::CORRECTIVE, 1);
-                    if coded.of(work) {
+                    if part.coded[place] {
                         adds(Self::CODED, 1);
                     }
                 }
@@ -135,8 +120,12 @@ impl Scheduled {
     pub(in crate::tally) const DONE: usize = 1;
 }
 
-/// The weeks that began in a period and are over by an instant, in order.
-struct Weeks(Vec<Span>);
+/// The weeks that began in a period and are over by an instant, one after the other, and from when to when they last.
+struct Weeks {
+    weeks: Vec<Span>,
+    from: i64,
+    to: i64,
+}
 
 impl Weeks {
     fn new(facts: &Snapshot, q: Question) -> Self {
@@ -147,18 +136,23 @@ impl Weeks {
             let next = monday.saturating_add(7.days());
             let (start, end) = (midnight(monday, &facts.zone), midnight(next, &facts.zone));
             if start >= q.period.end() || end > q.now || next <= monday {
-                return Self(weeks);
+                let from = weeks.first().map_or(i64::MAX, |week: &Span| week.start().ms());
+                let to = weeks.last().map_or(i64::MAX, |week| week.end().ms());
+                return Self { weeks, from, to };
             }
             weeks.extend(Span::new(start, end).ok().filter(|_| start >= q.period.start()));
             monday = next;
         }
     }
 
-    /// The one that an instant lies in.
-    fn of(&self, at: Instant) -> Option<Span> {
-        let after = self.0.partition_point(|week| week.start() <= at);
-        let week = *self.0.get(after.checked_sub(1)?)?;
-        week.contains(at).then_some(week)
+    /// The one that an instant lies in, in milliseconds.
+    #[inline]
+    fn of(&self, ms: i64) -> Option<Span> {
+        if ms < self.from || ms >= self.to {
+            return None;
+        }
+        let after = self.weeks.partition_point(|week| week.start().ms() <= ms);
+        self.weeks.get(after.checked_sub(1)?).copied()
     }
 }
 
@@ -176,9 +170,10 @@ impl Measure for Scheduled {
             for place in 0..part.len() {
                 let number = WorkOrderId::unpack(part.number[place]);
                 let mut in_week = |week: Span, asset: u32| {
+                    // What was not done yet is open, unless it was dropped, and that is for good.
                     let is_there = part.raised_at[place] < week.start().ms()
                         && part.done_at[place] >= week.start().ms()
-                        && facts.state_at(number, week.start()).is_some_and(|state| state.is_open());
+                        && part.until[place] > week.start().ms();
                     if is_there {
                         let (at, work) = (week.start(), part.number[place]);
                         let mut adds = |cell| found(part, place, Contribution { asset, at, cell, amount: 1, work });
@@ -189,18 +184,15 @@ impl Measure for Scheduled {
                     }
                 };
                 if !part.changed[place] {
-                    let start = part.scheduled_start[place];
-                    if start != NONE
-                        && let Some(week) = weeks.of(Instant::from_ms(start))
-                    {
-                        in_week(week, part.asset[place]);
-                    }
+                    // None lies outside of any week.
+                    let week = weeks.of(part.scheduled_start[place]);
+                    week.into_iter().for_each(|week| in_week(week, part.asset[place]));
                     continue;
                 }
                 // Each week that some version names, if that is the version that held when the week began.
                 let mut held_in: Vec<(Span, FieldsFact)> = Vec::new();
                 for version in facts.versions(number) {
-                    let week = version.scheduled_start.and_then(|start| weeks.of(start));
+                    let week = version.scheduled_start.and_then(|start| weeks.of(start.ms()));
                     let Some(week) = week.filter(|week| held_in.iter().all(|(known, _)| known != week)) else {
                         continue;
                     };

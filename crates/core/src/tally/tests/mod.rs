@@ -133,6 +133,7 @@ fn put_work(snapshot: &mut Snapshot, number: i64, asset: i64, estimated_ms: Opti
         done_at: Instant::LATEST,
         until: Instant::LATEST,
         changed: false,
+        coded: false,
     };
     let moves = way.iter().zip(0u16..).map(|((at, to), step)| MoveFact {
         work: WorkOrderId(number),
@@ -683,7 +684,7 @@ proptest! {
         }
         let mut kept: BTreeMap<(u32, usize), i64> = BTreeMap::new();
         let add = |asset, _, cell, amount| *kept.entry((asset, cell)).or_default() += amount;
-        prop_assert!(snapshot.life.before(&snapshot.entries, &snapshot.tree, day(end), day(200), add), "it is for this tree, and nothing was settled since");
+        prop_assert!(snapshot.life.before(&snapshot.entries, &snapshot.tree, (day(end), day(200)), |_| true, add), "it is for this tree, and nothing was settled since");
         kept.retain(|_, amount| *amount != 0);
         let mut wanted: BTreeMap<(u32, usize), i64> = BTreeMap::new();
         for entry in snapshot.entries.rows().filter(|entry| entry.at < day(end)) {

@@ -1,6 +1,7 @@
-//! A large plant: figures in process ([`computed`]), and what screens ask for over HTTP ([`asked`]), on a plant that is made once
+//! A large plant: figures in process ([`computed`], [`alone`]), and what screens ask for over HTTP ([`asked`]), on a plant that is made once
 //! ([`plant`]) and kept below the target folder.
 
+mod alone;
 mod asked;
 mod computed;
 mod scrolled;
@@ -21,7 +22,11 @@ pub async fn bench(small: bool) -> Result<()> {
         size.downtimes,
         start.elapsed().as_secs_f64()
     );
+    if std::env::var("ONLY").is_ok() {
+        return alone::bench(&folder);
+    }
     computed::bench(&folder)?;
+    alone::bench(&folder)?;
     asked::bench(&folder).await?;
     scrolled::bench(&folder).await
 }
