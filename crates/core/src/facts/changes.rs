@@ -68,6 +68,13 @@ pub(super) fn first_done(mut moves: impl Iterator<Item = (Instant, WorkState)>) 
     moves.find(|(_, to)| *to == WorkState::Done).map_or(Instant::LATEST, |(at, _)| at)
 }
 
+/// When an order was done first, and since when it has not been open any more.
+struct End {
+    work: u32,
+    until: Instant,
+    done_at: Instant,
+}
+
 impl Snapshot {
     /// Takes all rows, in place of those it has.
     pub fn fill(&mut self, happened: Happened) {
@@ -86,14 +93,44 @@ impl Snapshot {
         (self.down_of_work, self.downtimes, self.failures, self.moves) = (down_of_work, downtimes, failures, moves);
         (self.fields, self.alarms) = (Columns::of(&fields), Columns::of(&alarms));
         let coded = self.coded(|_| true);
+        let ends = self.ends();
+        let mut next = 0;
         for place in 0..works.len() {
-            let number = WorkOrderId::unpack(works.number[place]);
-            works.coded[place] = coded.contains(&works.number[place]);
-            works.until[place] = closed_since(self.way(number)).pack();
-            works.done_at[place] = first_done(self.way(number)).pack();
+            let number = works.number[place];
+            works.coded[place] = coded.contains(&number);
+            // Mostly they come in the same order.
+            if ends.get(next).is_none_or(|end| end.work != number) {
+                next = ends.partition_point(|end| end.work < number);
+            }
+            let found = ends.get(next).filter(|end| end.work == number);
+            works.until[place] = found.map_or(Instant::LATEST, |end| end.until).pack();
+            works.done_at[place] = found.map_or(Instant::LATEST, |end| end.done_at).pack();
+            next += 1;
         }
         self.works = Columns::of(&works);
         self.life = Life::of(&self.entries, &self.tree);
+    }
+
+    /// The ends of all orders that have moves, by number.
+    fn ends(&self) -> Vec<End> {
+        let mut ends = Vec::new();
+        let mut way: Vec<(Instant, WorkState)> = Vec::new();
+        let mut of = None;
+        let mut end = |work: Option<u32>, way: &[(Instant, WorkState)]| {
+            let (until, done_at) = (closed_since(way.iter().copied()), first_done(way.iter().copied()));
+            ends.extend(work.map(|work| End { work, until, done_at }));
+        };
+        for part in self.moves.parts() {
+            for place in 0..part.len() {
+                if of != Some(part.work[place]) {
+                    end(of.replace(part.work[place]), &way);
+                    way.clear();
+                }
+                way.push((Instant::unpack(part.at[place]), WorkState::unpack(part.to[place])));
+            }
+        }
+        end(of, &way);
+        ends
     }
 
     /// Assets were added or moved: what hangs on where they ever stood is made anew.

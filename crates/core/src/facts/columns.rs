@@ -28,6 +28,8 @@ pub trait Part: Clone + Default + Debug + Send + Sync {
     /// From when to when the row says something; its instant twice where it is of one.
     fn lasts(&self, place: usize) -> (Instant, Instant);
     fn push(&mut self, row: Self::Row);
+    /// The rows of some places, in their order.
+    fn gather(&self, places: &[u32]) -> Self;
     fn insert(&mut self, place: usize, row: Self::Row);
     fn remove(&mut self, place: usize);
     fn split_off(&mut self, place: usize) -> Self;
@@ -108,6 +110,10 @@ macro_rules! columns {
                 $(self.$field.push(row.$field.pack());)+
             }
 
+            fn gather(&self, places: &[u32]) -> Self {
+                Self { $($field: places.iter().map(|place| self.$field[*place as usize]).collect()),+ }
+            }
+
             fn insert(&mut self, place: usize, row: $row) {
                 use $crate::facts::packed::Packed;
                 $(self.$field.insert(place, row.$field.pack());)+
@@ -126,23 +132,26 @@ macro_rules! columns {
 
 pub(crate) use columns;
 
-/// A part with its first key, and what it lasts: from the first beginning among its rows to the last end. What parts are chosen
+/// A part with its first key, and what it lasts: from the first beginning among its rows to the last beginning and the last end. What parts are chosen
 /// by stands close together.
 #[derive(Debug, Clone)]
 struct Kept<P: Part> {
     part: Arc<P>,
     first: P::Key,
     from: Instant,
+    last_from: Instant,
     until: Instant,
 }
 
 impl<P: Part> Kept<P> {
     fn of(part: Arc<P>) -> Self {
         let first = part.key(0);
-        let mut kept = Self { part, first, from: Instant::LATEST, until: Instant::EARLIEST };
+        let mut kept =
+            Self { part, first, from: Instant::LATEST, last_from: Instant::EARLIEST, until: Instant::EARLIEST };
         for place in 0..kept.part.len() {
             let (from, until) = kept.part.lasts(place);
-            (kept.from, kept.until) = (kept.from.min(from), kept.until.max(until));
+            (kept.from, kept.last_from) = (kept.from.min(from), kept.last_from.max(from));
+            kept.until = kept.until.max(until);
         }
         kept
     }
@@ -175,9 +184,8 @@ impl<P: Part> Columns<P> {
         let last_id = (0..all.len()).map(|place| all.id(place)).max().unwrap_or(i64::MIN);
         let mut columns = Self { parts: Vec::with_capacity(order.len() / ROWS + 1), len: order.len(), last_id };
         for some in order.chunks(ROWS) {
-            let mut part = P::default();
-            some.iter().for_each(|(_, at)| part.push(all.row(*at as usize)));
-            columns.parts.push(Kept::of(Arc::new(part)));
+            let places: Vec<u32> = some.iter().map(|(_, at)| *at).collect();
+            columns.parts.push(Kept::of(Arc::new(all.gather(&places))));
         }
         columns
     }
@@ -219,6 +227,12 @@ impl<P: Part> Columns<P> {
     /// Parts that may have rows that last into a window, and may have others.
     pub fn overlapping(&self, window: Span) -> impl Iterator<Item = &P> {
         let touches = move |kept: &&Kept<P>| kept.from < window.end() && kept.until >= window.start();
+        self.parts.iter().filter(touches).map(|kept| &*kept.part)
+    }
+
+    /// Parts that may have rows that begin in a window, and may have others.
+    pub fn beginning(&self, window: Span) -> impl Iterator<Item = &P> {
+        let touches = move |kept: &&Kept<P>| kept.from < window.end() && kept.last_from >= window.start();
         self.parts.iter().filter(touches).map(|kept| &*kept.part)
     }
 
@@ -413,7 +427,9 @@ mod tests {
             let (from, to) = ((window.start(), 0), (window.end(), 0));
             let found: Vec<Note> = columns.between(from, to).flat_map(|(part, places)| places.map(|place| part.row(place))).collect();
             let dated: Vec<Note> = wanted.iter().copied().filter(|row| window.contains(row.at)).collect();
-            prop_assert_eq!(found, dated);
+            prop_assert_eq!(&found, &dated);
+            let in_parts = columns.beginning(window).flat_map(|part| (0..part.len()).map(|place| part.row(place)));
+            prop_assert_eq!(in_parts.filter(|row| window.contains(row.at)).collect::<Vec<_>>(), dated);
             let overlaps = |row: &Note| row.at < window.end() && row.until >= window.start();
             let touched: usize = columns.overlapping(window).map(Part::len).sum();
             prop_assert!(touched >= wanted.iter().filter(|row| overlaps(row)).count());

@@ -69,7 +69,7 @@ impl Packed for Instant {
         self.ms()
     }
     fn unpack(kept: i64) -> Self {
-        Self::from_ms(kept)
+        Self::again(kept)
     }
 }
 

@@ -37,6 +37,12 @@ impl Instant {
         Self(ms.clamp(Self::EARLIEST.0, Self::LATEST.0))
     }
 
+    /// The instant whose milliseconds these were; nothing is checked.
+    #[must_use]
+    pub(crate) fn again(ms: i64) -> Self {
+        Self(ms)
+    }
+
     /// Milliseconds since the epoch.
     #[must_use]
     pub fn ms(self) -> i64 {

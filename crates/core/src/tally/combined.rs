@@ -5,14 +5,14 @@ use super::{
     formula::{Cells, Formula, Over, Pass, Scale, Term},
     measures::{Cost, Measure, on_measure},
     set::Set,
-    slots::{Lists, Slots, Sums},
+    slots::{Leaves, Lists, Slots, Sums},
     times::{Asked, TimeSums, Times},
 };
 use crate::{
     facts::Snapshot,
     ground::{
         bands::band_of,
-        time::{DAY, HOUR},
+        time::{DAY, HOUR, Span},
     },
     plant::downtime::DowntimeKind,
     stats::describe::quantile_of,
@@ -46,28 +46,38 @@ struct Passed {
     spreads: Vec<(Spread, Vec<Figure>)>,
 }
 
-fn passed<M: Measure>(measure: &M, spreads: &[Spread], facts: &Snapshot, slots: &Slots, q: Question) -> Passed {
+fn passed<M: Measure>(
+    measure: &M,
+    spreads: &[Spread],
+    facts: &Snapshot,
+    (slots, leaves): (&Slots, &Leaves),
+    q: Question,
+) -> Passed {
     let mut sums = Sums::new(slots.len(), M::CELLS);
     let mut lists: Vec<Lists> = spreads.iter().map(|_| Lists::new(slots.len())).collect();
-    let leaves = slots.leaves(measure.window(facts, q));
     let is_kept = !slots.is_held_to_work()
         && measure.kept(facts, q, |asset| leaves.may_count(asset), |one| leaves.add(&mut sums, &one));
-    if !is_kept {
-        measure.each(facts, q, |_, _, one| {
-            leaves.add(&mut sums, &one);
-            for ((of, _), list) in spreads.iter().zip(&mut lists) {
-                if of.cells.contains(&one.cell) {
-                    leaves.list(list, &one);
+    match is_kept {
+        true => {}
+        false if spreads.is_empty() => measure.each(facts, q, |_, _, one| leaves.add(&mut sums, &one)),
+        false => {
+            let is_told: Vec<bool> =
+                (0..M::CELLS).map(|cell| spreads.iter().any(|(of, _)| of.cells.contains(&cell))).collect();
+            measure.each(facts, q, |_, _, one| {
+                leaves.add(&mut sums, &one);
+                if is_told[one.cell] {
+                    let of_cell = spreads.iter().zip(&mut lists).filter(|((of, _), _)| of.cells.contains(&one.cell));
+                    of_cell.for_each(|(_, list)| leaves.list(list, &one));
                 }
-            }
-        });
+            });
+        }
     }
     let told = |(spread, lists): (&Spread, Lists)| {
-        let figures = lists.done(&leaves).into_par_iter().map(|mut list| figure_of(&mut list, spread.1));
+        let figures = lists.done(leaves).into_par_iter().map(|mut list| figure_of(&mut list, spread.1));
         (*spread, figures.collect())
     };
     let spreads = spreads.iter().zip(lists).map(told).collect();
-    Passed { sums: sums.done(&leaves), spreads }
+    Passed { sums: sums.done(leaves), spreads }
 }
 
 fn push<T: PartialEq>(all: &mut Vec<T>, one: T) {
@@ -105,12 +115,23 @@ impl All {
             && passes.contains(&year)
             && Cost(Over::Year).window(facts, q) == Cost(Over::Period).window(facts, q);
         passes.retain(|pass| !(is_same && *pass == year));
+        // Most are asked over the same time.
+        let window = |pass: &Pass| on_measure!(*pass, measure => measure.window(facts, q));
+        let mut leaves: Vec<(Span, Leaves)> = Vec::new();
+        for window in passes.iter().map(window) {
+            if leaves.iter().all(|(known, _)| *known != window) {
+                leaves.push((window, slots.leaves(window)));
+            }
+        }
         let of_pass = |pass: &Pass| {
             let spreads: Vec<Spread> = spreads.iter().copied().filter(|(of, _): &Spread| of.pass == *pass).collect();
-            (*pass, on_measure!(*pass, measure => passed(measure, &spreads, facts, slots, q)))
+            let of_window = leaves.iter().find(|(known, _)| *known == window(pass));
+            of_window.map(|(_, leaves)| {
+                (*pass, on_measure!(*pass, measure => passed(measure, &spreads, facts, (slots, leaves), q)))
+            })
         };
         let (mut sums, mut told) = (Vec::new(), Vec::new());
-        for (pass, passed) in passes.par_iter().map(of_pass).collect::<Vec<_>>() {
+        for (pass, passed) in passes.par_iter().filter_map(of_pass).collect::<Vec<_>>() {
             sums.push((pass, passed.sums));
             told.extend(passed.spreads);
         }

@@ -229,20 +229,25 @@ impl Leaves<'_> {
     }
 
     /// Adds an amount to the list of the innermost row, or, of what was moved, of all its rows.
+    #[inline(always)]
     pub(super) fn list(&self, lists: &mut Lists, one: &Contribution) {
-        if !self.holds(one) {
+        let leaf = self.leaf[one.asset as usize];
+        if leaf == NOTHING || !self.holds(one) {
             return;
         }
-        match self.leaf[one.asset as usize] {
-            NOTHING => {}
-            row if row < FOLLOWED => lists.of[row as usize].push(one.amount),
-            moved => {
-                if matches!(self.slots.rows, Rows::Assets) {
-                    lists.of[one.asset as usize].push(one.amount);
-                }
-                self.rows(moved, one.at).iter().for_each(|row| lists.apart[*row as usize].push(one.amount));
-            }
+        if leaf < FOLLOWED {
+            lists.of[leaf as usize].push(one.amount);
+        } else {
+            self.list_moved(leaf, lists, one);
         }
+    }
+
+    #[cold]
+    fn list_moved(&self, moved: u32, lists: &mut Lists, one: &Contribution) {
+        if matches!(self.slots.rows, Rows::Assets) {
+            lists.of[one.asset as usize].push(one.amount);
+        }
+        self.rows(moved, one.at).iter().for_each(|row| lists.apart[*row as usize].push(one.amount));
     }
 
     /// Of the rows that something counts for the one right below the first, where it is part of that.

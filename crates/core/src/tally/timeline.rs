@@ -101,7 +101,7 @@ pub fn timeline(facts: &Snapshot, scope: AssetId, q: Question, held: Option<&Hel
     let own = lasted(facts, window)
         .filter(|fact| fact.is_stop() && held.is_none_or(|held| held.holds(fact.asset, fact.work.pack())))
         .filter_map(|fact| Some((fact.asset, piece(facts, &fact, window)?)));
-    let risen = Risen::new(&facts.tree, window, own.collect(), q.basis, q.now);
+    let risen = Risen::new(&facts.tree, window, own, q.basis, q.now);
     let shape = facts.tree.shape_at(q.tree_at(q.as_of()));
     let below: HashSet<u32> = shape.below(scope).into_iter().collect();
     let mut pieces: HashMap<u32, Vec<Piece>> = HashMap::from([(scope, Vec::new())]);

@@ -75,7 +75,6 @@ impl<'a> Times<'a> {
         let own = lasted(facts, window)
             .filter(|fact| fact.is_stop() && held.is_none_or(|held| held.holds(fact.asset, fact.work.pack())))
             .filter_map(|fact| Some((fact.asset, piece(facts, &fact, window)?)));
-        let own: Vec<(u32, Piece)> = own.collect();
         let risen = Risen::new(&facts.tree, window, own, q.basis, q.now);
         let required = RequiredTime::new(&facts.tree, &facts.assignments, &facts.calendars, window, q.basis, q.now);
         Self { window: Some(window), risen: Some(risen), required: Some(required) }

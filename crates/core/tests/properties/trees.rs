@@ -127,7 +127,7 @@ proptest! {
         let own: Vec<(usize, Piece)> = own.collect();
         for basis in [Basis::AsWas, Basis::AsIs] {
             let slow = reach(&tree, window, &own, basis, at(today));
-            let quick = Risen::new(&tree, window, own.iter().map(|(asset, piece)| (*asset as u32, *piece)).collect(), basis, at(today));
+            let quick = Risen::new(&tree, window, own.iter().map(|(asset, piece)| (*asset as u32, *piece)), basis, at(today));
             let quick = quick.of(0..tree.len() as u32);
             for asset in 0..tree.len() {
                 let slow = counted(slow.get(&asset).map_or(&[][..], |pieces| pieces));

@@ -10,8 +10,9 @@ use crate::ground::{
     time::{Instant, Span},
 };
 use quick_cache::sync::Cache;
+use rustc_hash::FxHashMap;
 use serde::{Deserialize, Serialize};
-use std::{collections::HashMap, sync::Arc};
+use std::sync::Arc;
 
 /// Where an asset sits from one instant to another; the last one is open.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -104,7 +105,7 @@ impl SteadyEffect {
 #[derive(Debug, Clone, Default)]
 pub struct Tree {
     nodes: Vec<Node>,
-    by_id: HashMap<AssetId, usize>,
+    by_id: FxHashMap<AssetId, usize>,
     // The placements again with their parents by index: a roll-up asks for them once an event and level.
     places: Vec<Vec<Place>>,
     // Every asset that ever sat below the asset of that index: a superset to look through, whatever the instant.
@@ -141,7 +142,7 @@ impl Tree {
         for first in nodes.iter_mut().filter_map(|node| node.placements.first_mut()) {
             first.from = Instant::EARLIEST;
         }
-        let by_id: HashMap<AssetId, usize> = nodes.iter().enumerate().map(|(i, n)| (n.id, i)).collect();
+        let by_id: FxHashMap<AssetId, usize> = nodes.iter().enumerate().map(|(i, n)| (n.id, i)).collect();
         let place = |p: &Placement| Place {
             from: p.from,
             to: p.to,

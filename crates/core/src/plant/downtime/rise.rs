@@ -15,12 +15,32 @@ use std::{
     sync::Arc,
 };
 
-/// A piece on its way from one asset up to another, both of which it puts down.
+/// A piece, by its number, on its way from one asset up to another, both of which it puts down.
 #[derive(Debug, Clone, Copy)]
 struct Climb {
+    start: Instant,
+    piece: u32,
     enter: u32,
     leave: u32,
-    piece: Piece,
+}
+
+/// Pieces, and how they climb.
+#[derive(Debug, Default)]
+struct Climbs {
+    pieces: Vec<Piece>,
+    climbs: Vec<Climb>,
+}
+
+impl Climbs {
+    fn piece(&mut self, piece: Piece) -> u32 {
+        self.pieces.push(piece);
+        self.pieces.len() as u32 - 1
+    }
+
+    fn climb(&mut self, piece: u32, enter: u32, leave: u32) {
+        let start = self.pieces[piece as usize].span.start();
+        self.climbs.push(Climb { start, piece, enter, leave });
+    }
 }
 
 /// Downtime of every asset that has any in a window, its own and what reaches it from below, not yet joined and not cut to
@@ -31,13 +51,19 @@ struct Climb {
 pub struct Risen {
     shape: Arc<Shape>,
     // Ascending by start.
-    climbs: Vec<Climb>,
+    climbs: Climbs,
 }
 
 impl Risen {
     /// `own` is recorded downtime by asset; open intervals already end, and none reaches beyond the life of its asset.
     #[must_use]
-    pub fn new(tree: &Tree, window: Span, own: Vec<(u32, Piece)>, basis: Basis, today: Instant) -> Self {
+    pub fn new(
+        tree: &Tree,
+        window: Span,
+        own: impl IntoIterator<Item = (u32, Piece)>,
+        basis: Basis,
+        today: Instant,
+    ) -> Self {
         let at = match basis {
             Basis::AsWas => window.end().plus(-1),
             Basis::AsIs => today,
@@ -47,8 +73,7 @@ impl Risen {
             Basis::AsWas => unsettled(tree, &shape, window),
             Basis::AsIs => None,
         };
-        let mut rising =
-            Rising { tree, shape: &shape, at, climbs: Vec::with_capacity(own.len()), groups: BTreeMap::new() };
+        let mut rising = Rising { tree, shape: &shape, at, climbs: Climbs::default(), groups: BTreeMap::new() };
         let mut long_way = Vec::new();
         for (asset, piece) in own {
             let Some(span) = piece.span.clip(window) else { continue };
@@ -64,18 +89,21 @@ impl Risen {
         if !long_way.is_empty() {
             for (asset, pieces) in reach(tree, window, &long_way, basis, today) {
                 let asset = asset as u32;
-                climbs.extend(pieces.into_iter().map(|piece| Climb { enter: asset, leave: asset, piece }));
+                for piece in pieces {
+                    let piece = climbs.piece(piece);
+                    climbs.climb(piece, asset, asset);
+                }
             }
         }
-        climbs.sort_by_key(|climb| climb.piece.span.start());
+        climbs.climbs.sort_by_key(|climb| climb.start);
         Self { shape, climbs }
     }
 
     /// Calls `found` with each asset that a piece puts down, piece by piece in order of their starts, upwards from where it
     /// enters.
     pub fn each(&self, mut found: impl FnMut(u32, &Piece)) {
-        for Climb { enter, leave, piece } in &self.climbs {
-            let mut asset = *enter;
+        for Climb { enter, leave, piece, .. } in &self.climbs.climbs {
+            let (piece, mut asset) = (&self.climbs.pieces[*piece as usize], *enter);
             loop {
                 found(asset, piece);
                 if asset == *leave {
@@ -108,7 +136,7 @@ struct Rising<'a> {
     tree: &'a Tree,
     shape: &'a Shape,
     at: Instant,
-    climbs: Vec<Climb>,
+    climbs: Climbs,
     /// What members of groups were down, each with its pieces.
     groups: BTreeMap<GroupKey<'a>, HashMap<u32, Vec<Piece>>>,
 }
@@ -117,15 +145,17 @@ impl<'a> Rising<'a> {
     /// Up through *yes*, cut to the life of each asset on the way, and into a group where it meets one.
     fn rise(&mut self, enter: u32, mut piece: Piece) {
         let (mut enter, mut asset, mut below) = (enter, enter, NOBODY);
+        let mut number = self.climbs.piece(piece);
         loop {
             if !self.tree.lives_always(asset as usize) {
                 let alive = piece.span.clip(self.tree.node(asset as usize).life);
                 if alive != Some(piece.span) {
                     if below != NOBODY && enter != asset {
-                        self.climbs.push(Climb { enter, leave: below, piece });
+                        self.climbs.climb(number, enter, below);
                     }
                     let Some(span) = alive else { return };
                     piece.span = span;
+                    number = self.climbs.piece(piece);
                     enter = asset;
                 }
             }
@@ -136,7 +166,7 @@ impl<'a> Rising<'a> {
                     continue;
                 }
                 SteadyEffect::Yes | SteadyEffect::No => {
-                    self.climbs.push(Climb { enter, leave: asset, piece });
+                    self.climbs.climb(number, enter, asset);
                     return;
                 }
                 SteadyEffect::Other => {}
@@ -144,13 +174,13 @@ impl<'a> Rising<'a> {
             match self.tree.effect_at(asset as usize, self.at) {
                 ParentEffect::Yes if parent != NOBODY => (below, asset) = (asset, parent),
                 ParentEffect::Group { name, .. } if parent != NOBODY => {
-                    self.climbs.push(Climb { enter, leave: asset, piece });
+                    self.climbs.climb(number, enter, asset);
                     let depth = Reverse(self.shape.line(parent).count());
                     self.groups.entry((depth, parent, name)).or_default().entry(asset).or_default().push(piece);
                     return;
                 }
                 _ => {
-                    self.climbs.push(Climb { enter, leave: asset, piece });
+                    self.climbs.climb(number, enter, asset);
                     return;
                 }
             }
@@ -200,27 +230,33 @@ fn unsettled(tree: &Tree, shape: &Shape, window: Span) -> Option<Vec<bool>> {
     let mark = |marked: &mut Vec<bool>, asset: u32| {
         shape.below(asset).into_iter().for_each(|below| marked[below as usize] = true)
     };
-    for &asset in &changed {
+    let mut tops = changed.clone();
+    for asset in changed {
         mark(&mut marked, asset);
         if tree.grouped().binary_search(&asset).is_ok() {
-            tree.ever_parents(asset as usize).for_each(|parent| mark(&mut marked, parent as u32));
+            for parent in tree.ever_parents(asset as usize) {
+                mark(&mut marked, parent as u32);
+                tops.push(parent as u32);
+            }
         }
     }
+    // What is marked or holds something that is, upwards.
+    let mut holds = vec![false; tree.len()];
     loop {
-        let mut holds = marked.clone();
-        for &asset in shape.order().iter().rev() {
-            let parent = shape.parent(asset);
-            if parent != NOBODY && holds[asset as usize] {
-                holds[parent as usize] = true;
+        for top in tops {
+            for above in shape.line(top) {
+                if std::mem::replace(&mut holds[above as usize], true) {
+                    break;
+                }
             }
         }
         let parents = tree.grouped().iter().map(|member| shape.parent(*member));
-        let touched: Vec<u32> = parents
+        tops = parents
             .filter(|parent| *parent != NOBODY && holds[*parent as usize] && !marked[*parent as usize])
             .collect();
-        if touched.is_empty() {
+        if tops.is_empty() {
             return Some(marked);
         }
-        touched.into_iter().for_each(|parent| mark(&mut marked, parent));
+        tops.iter().for_each(|parent| mark(&mut marked, *parent));
     }
 }

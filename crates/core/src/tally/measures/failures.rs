@@ -194,7 +194,7 @@ impl Downing {
         let own = lasted(facts, q.period)
             .filter(|fact| fact.is_stop() && fact.kind == DowntimeKind::Unplanned && leads_there[fact.asset as usize])
             .filter_map(|fact| Some((fact.asset, piece(facts, &fact, q.period)?)));
-        let risen = Risen::new(&facts.tree, q.period, own.collect(), q.basis, q.now);
+        let risen = Risen::new(&facts.tree, q.period, own, q.basis, q.now);
         let grouped = facts.tree.grouped().iter();
         risen.of(grouped.flat_map(|asset| facts.tree.ever_parents(*asset as usize)).map(|parent| parent as u32))
     }

@@ -115,7 +115,7 @@ impl Measure for DownCost {
         let own = lasted(facts, window)
             .filter(|fact| fact.is_stop() && fact.kind == DowntimeKind::Unplanned)
             .filter_map(|fact| Some((fact.asset, piece(facts, &fact, window)?)));
-        let risen = Risen::new(&facts.tree, window, own.collect(), q.basis, q.now);
+        let risen = Risen::new(&facts.tree, window, own, q.basis, q.now);
         let mut required = required(facts, q, window);
         // What was moved counts piece by piece for where it stood.
         let moves = facts.tree.moves_in(window);
@@ -190,7 +190,7 @@ impl Measure for Slowed {
         let own = lasted(facts, window)
             .filter(DowntimeFact::is_stop)
             .filter_map(|fact| Some((fact.asset, piece(facts, &fact, window)?)));
-        let risen = Risen::new(&facts.tree, window, own.collect(), q.basis, q.now);
+        let risen = Risen::new(&facts.tree, window, own, q.basis, q.now);
         let stops = risen.of(slowed.keys().copied());
         let mut required = required(facts, q, window);
         let moves = facts.tree.moves_in(window);

@@ -38,14 +38,13 @@ impl Measure for Raised {
     }
 
     fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Works, usize, Contribution)) {
-        for part in facts.works.overlapping(q.period) {
-            for place in 0..part.len() {
-                let at = Instant::unpack(part.raised_at[place]);
-                if q.period.contains(at) {
-                    let (asset, kind) = asset_and_kind(facts, part, place, at);
-                    let work = part.number[place];
-                    found(part, place, Contribution { asset, at, cell: usize::from(kind), amount: 1, work });
-                }
+        let period = q.period.start().ms()..q.period.end().ms();
+        for part in facts.works.beginning(q.period) {
+            for (place, raised_at) in part.raised_at.iter().enumerate().filter(|(_, at)| period.contains(at)) {
+                let at = Instant::unpack(*raised_at);
+                let (asset, kind) = asset_and_kind(facts, part, place, at);
+                let work = part.number[place];
+                found(part, place, Contribution { asset, at, cell: usize::from(kind), amount: 1, work });
             }
         }
     }
@@ -78,12 +77,10 @@ impl Measure for Completed {
     }
 
     fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Works, usize, Contribution)) {
+        let period = q.period.start().ms()..q.period.end().ms();
         for part in facts.works.overlapping(q.period) {
-            for place in 0..part.len() {
-                let at = Instant::unpack(part.done_at[place]);
-                if !q.period.contains(at) {
-                    continue;
-                }
+            for (place, done_at) in part.done_at.iter().enumerate().filter(|(_, done_at)| period.contains(done_at)) {
+                let at = Instant::unpack(*done_at);
                 let (asset, kind) = asset_and_kind(facts, part, place, at);
                 let work = part.number[place];
                 let spent = part.spent_ms[place];

@@ -694,3 +694,21 @@ proptest! {
         prop_assert_eq!(kept, wanted);
     }
 }
+
+/// More than a part of them, of which some are missing at either end and in between.
+#[test]
+fn an_order_is_found_by_its_number_whatever_is_missing() {
+    let mut snapshot = line();
+    let numbers: Vec<i64> =
+        (1_001..11_000).filter(|number| number % 977 != 0 && !(5_000..5_100).contains(number)).collect();
+    for number in numbers.iter().rev() {
+        put_work(&mut snapshot, *number, 1, None, &[(day(1), WorkState::Raised)]);
+    }
+    assert!(snapshot.works.parts().len() > 1);
+    for number in 990..11_010u32 {
+        let found = snapshot.works.order(number).map(|(part, place)| part.number[place]);
+        let is_there = numbers.binary_search(&i64::from(number)).is_ok();
+        assert_eq!(found, is_there.then_some(number));
+    }
+    assert!(Snapshot::default().works.order(1).is_none());
+}

@@ -39,11 +39,6 @@ pub fn bench(folder: &Path) -> Result<()> {
         let q = |days: i64| Some(Question { period: Span::new(now.plus(-days * DAY), now).ok()?, now, basis: Basis::AsWas });
         let (Some(year), Some(month)) = (q(365), q(30)) else { return Ok(()) };
         let all: Vec<Indicator> = CATALOGUE.iter().map(|one| one.id).collect();
-        if let Ok(only) = std::env::var("ONLY") {
-            let one: Vec<Indicator> = all.iter().copied().filter(|one| format!("{one:?}") == only).collect();
-            for _ in 0..50 { took(facts, None, 1, &one, year); }
-            return Ok(());
-        }
         let alone = |indicators: &[Indicator]| {
             [(None, 1, year), (None, 0, month), (Some(UNIT), 1, month)]
                 .map(|(scope, depth, q)| took(facts, scope, depth, indicators, q))

@@ -22,9 +22,6 @@ pub async fn bench(small: bool) -> Result<()> {
         size.downtimes,
         start.elapsed().as_secs_f64()
     );
-    if std::env::var("ONLY").is_ok() {
-        return alone::bench(&folder);
-    }
     computed::bench(&folder)?;
     alone::bench(&folder)?;
     asked::bench(&folder).await?;
