@@ -152,3 +152,57 @@ async fn what_was_answered_survives_a_kill_whole_and_not_twice() -> Result<()> {
     );
     Ok(())
 }
+
+/// Backups made by the command while readings come in, and the server killed after each: what comes back is sound, and a moment
+/// that was. All that was answered before it was begun is in it, nothing that was sent after it was there, and what is in it is
+/// whole.
+#[tokio::test]
+async fn a_backup_made_amid_writes_is_a_moment_that_was() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let data = folder.path().join("data");
+    let mut minutes = 0i64;
+    {
+        let server = Server::serve(&data, CLOCK)?;
+        plant(&server).await?;
+    }
+    let run = |arguments: Vec<String>| -> Result<String> {
+        let output = std::process::Command::new(tally_e2e::binary(false)).args(&arguments).output()?;
+        let told = String::from_utf8_lossy(&[output.stdout, output.stderr].concat()).into_owned();
+        ensure!(output.status.success(), "{arguments:?}: {told}");
+        Ok(told)
+    };
+    let text = |path: &std::path::Path| path.display().to_string();
+    for round in 0..3 {
+        let server = Server::serve(&data, CLOCK)?;
+        let (file, restored) =
+            (folder.path().join(format!("{round}.zip")), folder.path().join(format!("back-{round}")));
+        let before = minutes;
+        let making = {
+            let (file, data) = (text(&file), text(&data));
+            tokio::task::spawn_blocking(move || {
+                std::process::Command::new(tally_e2e::binary(false)).args(["backup", &file, "--data", &data]).output()
+            })
+        };
+        let mut sent = minutes;
+        while !making.is_finished() {
+            sent += 3;
+            server.post("/readings?strict=true", batch(sent - 3, 3)).await?;
+        }
+        let made = making.await??;
+        ensure!(made.status.success(), "{}", String::from_utf8_lossy(&made.stderr));
+        let then = sent;
+        for _ in 0..5 {
+            sent += 3;
+            server.post("/readings?strict=true", batch(sent - 3, 3)).await?;
+        }
+        ensure!(then > before, "nothing was written meanwhile");
+        minutes = sent;
+        server.kill()?;
+        run(vec!["restore".into(), text(&file), "--data".into(), text(&restored)])?;
+        let checked = run(vec!["check".into(), "--data".into(), text(&restored)])?;
+        ensure!(checked.lines().count() == 6, "{checked}");
+        let again = Server::serve(&restored, CLOCK)?;
+        check(&again, before, then).await?;
+    }
+    Ok(())
+}

@@ -43,6 +43,7 @@ const SCREENS: &[(&str, &str)] = &[
     ("/setup/calendars/lift", "[data-test=save-calendar]"),
     ("/setup/installation", "[data-test=state-limit]"),
     ("/setup/files/readings", "[data-test=import]"),
+    ("/setup/backups", "[data-test=backup-make]"),
     ("/setup/changes", "[data-test=changes]"),
 ];
 

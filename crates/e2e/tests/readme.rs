@@ -49,10 +49,8 @@ fn until_answered(port: u16) -> Result<()> {
     anyhow::bail!("nobody listens at {port}")
 }
 
-#[test]
-fn every_command_of_the_readme_does_what_it_says_on_a_fresh_folder() -> Result<()> {
-    let folder = tempfile::tempdir()?;
-    let here = folder.path();
+/// Follows a text in a folder of its own, and says what each command told that was no server.
+fn followed(text: &str, here: &Path) -> Result<Vec<String>> {
     std::fs::create_dir_all(here.join("target/release"))?;
     symlink(binary(false), here.join("target/release/fair-tally"))?;
     symlink(root().join("samples").canonicalize()?, here.join("samples"))?;
@@ -60,7 +58,7 @@ fn every_command_of_the_readme_does_what_it_says_on_a_fresh_folder() -> Result<(
     let tasks = std::fs::read_to_string(root().join("xtask/src/main.rs"))?;
     let mut windows = Windows(Vec::new());
     let mut done = Vec::new();
-    for command in commands(&std::fs::read_to_string(root().join("README.md"))?) {
+    for command in commands(&std::fs::read_to_string(root().join(text))?) {
         if let Some(task) = command.strip_prefix("cargo xtask ") {
             // What this test is a part of, and what takes minutes: that there is such a command.
             let name = task.split(' ').next().unwrap_or_default();
@@ -90,10 +88,32 @@ fn every_command_of_the_readme_does_what_it_says_on_a_fresh_folder() -> Result<(
             done.push(told);
         }
     }
+    Ok(done)
+}
+
+#[test]
+fn every_command_of_the_readme_does_what_it_says_on_a_fresh_folder() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let done = followed("README.md", folder.path())?;
     ensure!(done.len() >= 6, "{} commands were found", done.len());
-    let exported = std::fs::read_to_string(here.join("assets.csv")).context("the exported file")?;
+    let exported = std::fs::read_to_string(folder.path().join("assets.csv")).context("the exported file")?;
     ensure!(exported.lines().count() == 10, "nine assets and a head line: {exported}");
     let gateway = done.last().context("the gateway")?;
     ensure!(gateway.contains(" accepted") && gateway.contains(" 0 refused"), "{gateway}");
+    Ok(())
+}
+
+#[test]
+fn every_command_of_how_to_run_it_does_what_it_says() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let done = followed("docs/operating.md", folder.path())?;
+    let [health, _ready, metrics, backup, restored, checked, _again] = &done[..] else {
+        anyhow::bail!("{} commands were found: {done:?}", done.len());
+    };
+    ensure!(health.contains("\"status\":\"ok\""), "{health}");
+    ensure!(metrics.contains("fair_tally_readings 0") && metrics.ends_with("# EOF\n"), "{metrics}");
+    ensure!(backup.contains("today.zip") && backup.contains("sha256"), "{backup}");
+    ensure!(restored.starts_with("restored: "), "{restored}");
+    ensure!(checked.lines().count() == 6 && checked.lines().all(|line| line.ends_with(": ok")), "{checked}");
     Ok(())
 }

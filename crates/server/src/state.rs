@@ -4,8 +4,8 @@ use crate::{
     Clock,
     access::origin::Hosts,
     duties::standing::Duties,
-    ground::{error::ApiError, extract::Who},
-    outside::imports::Imports,
+    ground::{error::ApiError, extract::Who, metrics::Metrics},
+    outside::{backups::Backups, imports::Imports},
 };
 use std::{future::Future, net::SocketAddr, sync::Arc, time::Duration};
 use tally_core::access::seen::Topic;
@@ -19,6 +19,8 @@ pub struct AppState {
     pub clock: Arc<Clock>,
     pub imports: Imports,
     pub duties: Arc<Duties>,
+    pub backups: Arc<Backups>,
+    pub metrics: Arc<Metrics>,
     /// Where it listens, once it does.
     pub address: Option<SocketAddr>,
     /// Names by which this server may be asked.
@@ -68,9 +70,10 @@ impl AppState {
         let (heard, tell) = (store.hear(), live.clone());
         // Ends with the store. Nobody may be listening.
         std::thread::spawn(move || heard.into_iter().for_each(|news| drop(tell.send(news))));
-        let (imports, duties, hosts) = (Imports::default(), Arc::default(), Arc::default());
+        let (imports, duties, hosts, metrics) = (Imports::default(), Arc::default(), Arc::default(), Arc::default());
+        let backups = Arc::new(Backups::beside(&store));
         let (clock, long) = (Arc::new(clock), Arc::new(Semaphore::new(LONG_LOOKS)));
-        Self { store, clock, imports, duties, address: None, hosts, live, long }
+        Self { store, clock, imports, duties, backups, metrics, address: None, hosts, live, long }
     }
 
     /// The person of that code; the first administrator without one.

@@ -4,6 +4,7 @@ use crate::{
     access::people,
     facts,
     ground::{
+        backup,
         error::{Result, StoreError},
         folder,
         folder::Folder,
@@ -20,6 +21,7 @@ use std::{
     path::Path,
     sync::{
         Arc, Mutex,
+        atomic::{AtomicBool, AtomicUsize, Ordering},
         mpsc::{self, Receiver, Sender},
     },
 };
@@ -38,6 +40,8 @@ pub struct Store {
     readers: Pool,
     /// Read at the first question, then kept current. Looks take a handle and let go.
     snapshot: Mutex<Option<Arc<Snapshot>>>,
+    has_facts: AtomicBool,
+    writing: AtomicUsize,
     /// As they were at the past instant that was asked for last.
     past: Mutex<Option<(AsOf, Arc<Snapshot>)>>,
     histories: Histories,
@@ -88,6 +92,7 @@ impl Store {
         let mut conn = folder.connect()?;
         prepare(&conn)?;
         conn.pragma_update(None, "journal_mode", "WAL")?;
+        backup::before_upgrade(&folder, &conn, now)?;
         migrations::to_latest(&mut conn)?;
         if folder.is_ours() {
             // The snapshot is read whole at start, so what changed before is of no use to it.
@@ -98,7 +103,8 @@ impl Store {
         let readers = Pool::new(folder.database(), READERS)?;
         let writer = Mutex::new(Writer { conn, memory: Memory::default(), others: 0 });
         let (snapshot, past, histories) = (Mutex::default(), Mutex::default(), Histories::default());
-        Ok(Self { writer, readers, snapshot, past, histories, hearing: Mutex::default(), folder })
+        let (has_facts, writing) = (AtomicBool::default(), AtomicUsize::default());
+        Ok(Self { writer, readers, snapshot, has_facts, writing, past, histories, hearing: Mutex::default(), folder })
     }
 
     /// Writes everything into the database file, so that it is whole without its log until somebody writes again.
@@ -136,6 +142,18 @@ impl Store {
         folder::checkpoint(&conn)
     }
 
+    /// Whether the facts that figures are made of have been read.
+    #[must_use]
+    pub fn has_facts(&self) -> bool {
+        self.has_facts.load(Ordering::Relaxed)
+    }
+
+    /// How many wait for the writer, or have it.
+    #[must_use]
+    pub fn writing(&self) -> usize {
+        self.writing.load(Ordering::Relaxed)
+    }
+
     /// Where the database file is.
     #[must_use]
     pub fn path(&self) -> &Path {
@@ -160,6 +178,7 @@ impl Store {
         now: Instant,
         work: impl FnOnce(&mut Tx) -> Result<T, E>,
     ) -> Result<T, E> {
+        let _counted = Counted::one_more(&self.writing);
         let mut writer = lock(&self.writer);
         let Writer { conn, memory, others } = &mut *writer;
         // What is remembered is true for kept transactions only. A panic forgets all of it.
@@ -255,6 +274,22 @@ impl Store {
     }
 }
 
+/// Counts somebody as long as it is held.
+struct Counted<'a>(&'a AtomicUsize);
+
+impl<'a> Counted<'a> {
+    fn one_more(count: &'a AtomicUsize) -> Self {
+        count.fetch_add(1, Ordering::Relaxed);
+        Self(count)
+    }
+}
+
+impl Drop for Counted<'_> {
+    fn drop(&mut self) {
+        self.0.fetch_sub(1, Ordering::Relaxed);
+    }
+}
+
 /// Notes when the open transaction is, for what keeps rows as they were known.
 fn note_write(conn: &Connection, now: Instant) -> Result<()> {
     conn.prepare_cached("UPDATE newest_write SET at = ?1")?.execute([now])?;
@@ -284,6 +319,7 @@ impl Shared for Store {
             }
             None => Arc::new(self.first_facts(conn)?),
         };
+        self.has_facts.store(true, Ordering::Relaxed);
         Ok(kept.insert(current).clone())
     }
 

@@ -232,6 +232,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/backups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Backups of all there is, and how old the last good one is. */
+        get: operations["get_backups"];
+        put?: never;
+        /** Makes one more, while everything goes on; the list says when it is there. */
+        post: operations["post_backups"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/calendars": {
         parameters: {
             query?: never;
@@ -1689,7 +1707,7 @@ export interface components {
          * @description Something a person may or may not do. Moves between states of work are ruled by [`crate::work`].
          * @enum {string}
          */
-        Action: "change_master_data" | "change_people" | "change_crews" | "set_limits" | "send_readings" | "acknowledge_alarms" | "shelve_alarms" | "correct_readings" | "raise_work" | "plan_work" | "report_on_work" | "adjust_closed_work" | "report_downtime" | "change_codebooks";
+        Action: "change_master_data" | "change_people" | "change_crews" | "set_limits" | "send_readings" | "acknowledge_alarms" | "shelve_alarms" | "correct_readings" | "raise_work" | "plan_work" | "report_on_work" | "adjust_closed_work" | "report_downtime" | "change_codebooks" | "back_up";
         /**
          * @description Readings dated later than now: the clock went back, or went wrong. As long as they are there, what is read of these meters
          *     now counts as late, and raises nothing.
@@ -1989,6 +2007,42 @@ export interface components {
             past_window: number;
             /** @description As a filter takes it; empty for none. */
             value: string;
+        };
+        /** @description A backup in the folder of backups. */
+        Backup: {
+            /**
+             * Format: int64
+             * @description How large its file is.
+             */
+            bytes: number;
+            made_at: components["schemas"]["Instant"];
+            made_for: components["schemas"]["BackupFor"];
+            name: string;
+        };
+        /**
+         * @description Why a backup was made.
+         * @enum {string}
+         */
+        BackupFor: "night" | "hand" | "upgrade";
+        /** @description How backups stand. */
+        BackupsBody: {
+            /** @description The newest first. */
+            backups: components["schemas"]["Backup"][];
+            /** @description Why the last one was not made. */
+            failed?: string | null;
+            /** @description Where they go, on the server's machine. */
+            folder: string;
+            /**
+             * Format: int32
+             * @description Hour of the night, in the installation's zone.
+             */
+            hour: number;
+            /** @description That is so long ago that somebody should look. */
+            is_old: boolean;
+            /** @description Nights that are kept; 0 where none is made by the clock. */
+            keep: number;
+            last?: components["schemas"]["Instant"] | null;
+            making_since?: components["schemas"]["Instant"] | null;
         };
         /**
          * @description Which tree a roll-up follows.
@@ -5651,6 +5705,63 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Pictured"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    get_backups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupsBody"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    post_backups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupsBody"];
                 };
             };
             400: components["responses"]["Refused400"];

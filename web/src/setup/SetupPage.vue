@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import PartsNav from '../common/PartsNav.vue'
+import BackupsSection from './BackupsSection.vue'
 import CalendarsSection from './CalendarsSection.vue'
 import ChangesSection from './ChangesSection.vue'
 import FilesSection from './FilesSection.vue'
@@ -29,5 +30,6 @@ const parts = computed(() =>
   <InstallationSection v-else-if="section === 'installation'" />
   <FilesSection v-else-if="section === 'files'" :chosen="code" />
   <OutsideSection v-else-if="section === 'outside'" />
+  <BackupsSection v-else-if="section === 'backups'" />
   <ChangesSection v-else />
 </template>

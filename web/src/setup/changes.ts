@@ -72,6 +72,8 @@ export const resendDelivery = change('delivery.resend', set, (api, id: number) =
   api.POST('/api/v1/deliveries/{id}/resend', { params: { path: { id } } }),
 )
 
+export const makeBackup = change<null, unknown>('backup.make', set, (api) => api.POST('/api/v1/backups'))
+
 export const setTag = change('tag.set', set, (api, body: { tag: string; meter: string; unit?: string }) =>
   api.PUT('/api/v1/tags', { body }),
 )

@@ -73,11 +73,13 @@ pub enum Action {
     ReportDowntime,
     /// Change a codebook.
     ChangeCodebooks,
+    /// Make a backup of all there is.
+    BackUp,
 }
 
 impl Action {
     /// All there are.
-    pub const ALL: [Self; 14] = [
+    pub const ALL: [Self; 15] = [
         Self::ChangeMasterData,
         Self::ChangePeople,
         Self::ChangeCrews,
@@ -92,6 +94,7 @@ impl Action {
         Self::AdjustClosedWork,
         Self::ReportDowntime,
         Self::ChangeCodebooks,
+        Self::BackUp,
     ];
 
     /// As it stands after "may not".
@@ -111,6 +114,7 @@ impl Action {
             Self::AdjustClosedWork => "enter cost on closed work",
             Self::ReportDowntime => "report downtime",
             Self::ChangeCodebooks => "change codebooks",
+            Self::BackUp => "make backups",
         }
     }
 }
@@ -132,8 +136,10 @@ pub fn may(role: Role, action: Action) -> Result<(), MayNot> {
     use Role::{Administrator, Engineer, Gateway, Manager, Planner, Requester, Technician, Viewer};
     let allowed = match role {
         Administrator => true,
-        Engineer => !matches!(action, A::AdjustClosedWork | A::ChangePeople),
-        Planner => !matches!(action, A::SetLimits | A::ChangeCodebooks | A::ChangeMasterData | A::ChangePeople),
+        Engineer => !matches!(action, A::AdjustClosedWork | A::ChangePeople | A::BackUp),
+        Planner => {
+            !matches!(action, A::SetLimits | A::ChangeCodebooks | A::ChangeMasterData | A::ChangePeople | A::BackUp)
+        }
         Technician => matches!(
             action,
             A::SendReadings | A::AcknowledgeAlarms | A::RaiseWork | A::ReportOnWork | A::ReportDowntime

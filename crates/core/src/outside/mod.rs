@@ -1,4 +1,6 @@
-//! What comes from outside: [`files`] as a plant already has them, and cases to compute ([`calc`]).
+//! What comes from outside: [`files`] as a plant already has them, and cases to compute ([`calc`]); and what goes there to be
+//! safe ([`backups`]).
 
+pub mod backups;
 pub mod calc;
 pub mod files;

@@ -57,6 +57,7 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
         // Those of crews and those of assets; which of them its own function asks.
         "/values" | "/values/{id}" => &[A::ChangeCrews, A::ChangeMasterData],
         "/readings" => &[A::SendReadings],
+        "/backups" => &[A::BackUp],
         "/codebooks/{code}" => &[A::ChangeCodebooks],
         "/assets/{code}/downtime" | "/downtime/{id}/end" => &[A::ReportDowntime],
         "/assets/{code}/out-of-use" | "/meters/{code}/shelf" => &[A::ShelveAlarms],

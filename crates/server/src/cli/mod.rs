@@ -1,5 +1,6 @@
 //! The command line.
 
+mod backup;
 mod calc;
 mod data;
 mod outside;
@@ -56,6 +57,27 @@ enum Command {
         #[command(flatten)]
         on: data::On,
     },
+    /// Writes all there is into one file, with checksums, also while a server works on it.
+    Backup {
+        /// The file; it must not be there yet.
+        file: PathBuf,
+        /// Folder of the data.
+        #[arg(long, env = "FAIR_TALLY_DATA")]
+        data: PathBuf,
+    },
+    /// Puts a backup into an empty folder.
+    Restore {
+        file: PathBuf,
+        /// Folder of the data; made where there is none.
+        #[arg(long, env = "FAIR_TALLY_DATA")]
+        data: PathBuf,
+    },
+    /// Looks through all data: torn pages, references, blocks of readings, and sums that are kept against sums that are counted.
+    Check {
+        /// Folder of the data.
+        #[arg(long, env = "FAIR_TALLY_DATA")]
+        data: PathBuf,
+    },
     /// Plays readings into a server, as a gateway would: from a file, or made up.
     Gateway(outside::Play),
     /// Takes webhooks, checks their signature and prints each event once: a receiver to try.
@@ -91,6 +113,9 @@ pub fn done() -> Result<()> {
             data::import(kind, &file, &on, keep, time_zone.as_deref())
         }
         Command::Export { kind, file, on } => data::export(kind, file.as_deref(), &on),
+        Command::Backup { file, data } => backup::make(&file, &data),
+        Command::Restore { file, data } => backup::restore(&file, &data),
+        Command::Check { data } => backup::check(&data),
         Command::Gateway(options) => outside::play(options),
         Command::Receiver { port, secret, out, fail } => outside::receive(port, &secret, out, fail),
         Command::Calc { rule } => calc::calc(rule),

@@ -2,7 +2,11 @@
 
 use anyhow::{Context, Result};
 use clap::ValueEnum;
-use fair_tally::{AppState, Clock, Hosts, app, duties, serve};
+use fair_tally::{
+    AppState, Clock, Hosts, app, duties,
+    outside::backups::{BackupPlan, Backups},
+    serve,
+};
 use jiff::civil::Date;
 use std::{
     io::Write,
@@ -13,6 +17,9 @@ use std::{
 use tally_core::ground::time::Instant;
 use tally_store::{Store, plant::settings, work::history};
 use tracing_subscriber::EnvFilter;
+
+/// Nights whose backups are kept without another number being given: two weeks.
+const KEPT_NIGHTS: usize = 14;
 
 #[derive(Debug, clap::Args)]
 pub struct Serve {
@@ -25,6 +32,12 @@ pub struct Serve {
     /// Another name by which this server may be asked, beside those of the machine itself; may be given several times.
     #[arg(long, env = "FAIR_TALLY_HOST", value_delimiter = ',')]
     host: Vec<String>,
+    /// Folder that backups go to; without it `backups` in that of the data.
+    #[arg(long, env = "FAIR_TALLY_BACKUPS")]
+    backups: Option<PathBuf>,
+    /// Nights whose backups are kept; 0 makes none by itself. The demo makes none unless this is given.
+    #[arg(long, env = "FAIR_TALLY_KEEP_BACKUPS")]
+    keep_backups: Option<usize>,
     /// Lets the clock stand at this instant until PUT /api/v1/clock sets it: for tests.
     #[arg(long, value_parser = Instant::parse)]
     clock: Option<Instant>,
@@ -49,8 +62,12 @@ fn open(options: &Serve, now: Instant) -> Result<Store> {
 }
 
 #[tokio::main]
-async fn run(store: Store, clock: Clock, options: &Serve) -> Result<()> {
+async fn run(store: Store, clock: Clock, options: &Serve, keep: usize) -> Result<()> {
     let mut state = AppState::new(Arc::new(store), clock);
+    let plan = &state.backups.plan;
+    let folder = options.backups.clone().unwrap_or_else(|| plan.folder.clone());
+    let keep = options.keep_backups.unwrap_or(keep);
+    state.backups = Arc::new(Backups::new(BackupPlan { folder, keep }));
     state.hosts = Arc::new(Hosts::with(options.host.iter().cloned()));
     // Until there is sign-in, nobody but this machine may ask.
     let address = SocketAddr::from((Ipv4Addr::LOCALHOST, options.port));
@@ -62,6 +79,15 @@ async fn run(store: Store, clock: Clock, options: &Serve) -> Result<()> {
     println!("Fair Tally is at http://{address}");
     std::io::stdout().flush()?;
     duties::begin(&state);
+    // Whoever asks first need not wait so long.
+    let reading = state.clone();
+    // A thread of its own, which holds up no end.
+    std::thread::spawn(move || {
+        let read = reading.store.read(reading.clock.now(), |view| view.facts().map(|_| ()));
+        if let Err(error) = read {
+            tracing::error!(?error, "the facts were not read; the first question tries again");
+        }
+    });
     serve::serve(listener, app(state.clone()), serve::HEAD_WITHIN, serve::asked_to_end()).await;
     // From here on the database file is whole without its log.
     state.store.close().context("closing the database")
@@ -72,7 +98,7 @@ pub fn own(options: &Serve) -> Result<()> {
     log();
     let clock = options.clock.map_or_else(Clock::system, Clock::standing_at);
     let store = open(options, clock.now())?;
-    run(store, clock, options)
+    run(store, clock, options, KEPT_NIGHTS)
 }
 
 /// Serves the demo plant, made the first time.
@@ -96,7 +122,7 @@ pub fn demo(serve: &Serve, today: Date, size: Size) -> Result<()> {
         Some(at) => Clock::standing_at(at),
         None => Clock::starting_at(resume(&store, opening)?),
     };
-    run(store, clock, serve)
+    run(store, clock, serve, 0)
 }
 
 fn log() {

@@ -37,11 +37,12 @@ struct Duty {
 enum Work {
     /// On a thread that may block.
     Store(fn(&Store, Instant) -> Result<(), StoreError>),
+    Backups,
     Webhooks,
 }
 
 /// All there are.
-const DUTIES: [Duty; 8] = [
+const DUTIES: [Duty; 9] = [
     Duty { name: "end what is retired", every: Duration::from_secs(1), work: Work::Store(end_retired) },
     Duty { name: "answer again", every: Duration::from_secs(1), work: Work::Store(answer_due) },
     // One seek a meter.
@@ -50,6 +51,7 @@ const DUTIES: [Duty; 8] = [
     Duty { name: "seal readings", every: Duration::from_secs(1), work: Work::Store(seal) },
     Duty { name: "empty the log", every: Duration::from_secs(60), work: Work::Store(empty_log) },
     Duty { name: "forget keys", every: Duration::from_secs(600), work: Work::Store(forget_keys) },
+    Duty { name: "back up", every: Duration::from_secs(60), work: Work::Backups },
     Duty { name: "deliver events", every: Duration::from_secs(1), work: Work::Webhooks },
 ];
 
@@ -119,6 +121,10 @@ impl Duty {
     async fn once(&self, state: &AppState) -> Result<(), ApiError> {
         match self.work {
             Work::Webhooks => webhook::deliver(state).await,
+            Work::Backups => {
+                let state = state.clone();
+                blocking(move || Ok(state.backups.by_night(&state.store, state.clock.now())?)).await
+            }
             Work::Store(work) => {
                 let state = state.clone();
                 blocking(move || Ok(work(&state.store, state.clock.now())?)).await

@@ -1,9 +1,11 @@
 //! What every handler stands on: the clock, what a [`look`] has at hand, what is taken from requests
-//! ([`extract`]), what is answered when something is wrong ([`error`]), the web's files, and serving all of it.
+//! ([`extract`]), what is answered when something is wrong ([`error`]), the web's files, what is counted ([`metrics`]), and serving
+//! all of it.
 
 pub mod clock;
 pub mod error;
 pub mod extract;
 pub mod look;
+pub mod metrics;
 pub mod serve;
 pub mod web;

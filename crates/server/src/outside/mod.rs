@@ -1,7 +1,8 @@
 //! The outside: [`files`] in and out with how far they are ([`imports`]); their [`format`]s, the rows of a file whatever its
 //! form ([`source`], [`workbook`]) lists written out ([`listed`]) and batches of readings ([`incoming`], [`readings_file`]); stand-ins for a gateway and a
-//! receiver of events.
+//! receiver of events; [`backups`].
 
+pub mod backups;
 pub mod files;
 pub mod format;
 pub mod gateway;

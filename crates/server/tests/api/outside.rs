@@ -238,3 +238,59 @@ async fn setting_the_clock_does_what_is_due_by_then() {
     let alarms = running.get("/alarms").await;
     assert_eq!((&alarms["alarms"][0]["response"], &alarms["counts"]["held"]), (&json!("raised"), &json!(0)));
 }
+
+/// A backup asked for by hand is there soon; only an administrator asks; what watches the server sees its age.
+#[tokio::test]
+async fn a_backup_is_made_by_hand_and_told_of() {
+    let caller = crate::caller::Caller::new().await;
+    let listed = caller.call("GET", "/backups", None, None).await.body;
+    assert_eq!((&listed["last"], &listed["is_old"], &listed["keep"]), (&Value::Null, &json!(false), &json!(0)));
+    for role in ["engineer", "planner", "technician"] {
+        let refused = caller.call("POST", "/backups", Some(role), None).await;
+        assert_eq!(
+            (refused.status, refused.body["detail"].as_str()),
+            (403, Some(&*format!("a {role} may not make backups")))
+        );
+    }
+    assert_eq!(caller.call("POST", "/backups", None, None).await.status, 202);
+    let made = 'made: {
+        for _ in 0..200 {
+            let listed = caller.call("GET", "/backups", None, None).await.body;
+            assert_eq!(listed["failed"], Value::Null);
+            if listed["making_since"].is_null() && !listed["last"].is_null() {
+                break 'made listed;
+            }
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+        panic!("no backup was made");
+    };
+    assert_eq!((made["backups"][0]["made_for"].as_str(), made["last"].as_str()), (Some("hand"), Some(NOW)));
+    // The same second again: its name is taken, and that is said.
+    assert_eq!(caller.call("POST", "/backups", None, None).await.status, 202);
+    let failed = 'failed: {
+        for _ in 0..200 {
+            let listed = caller.call("GET", "/backups", None, None).await.body;
+            if listed["making_since"].is_null() && !listed["failed"].is_null() {
+                break 'failed listed["failed"].as_str().unwrap().to_owned();
+            }
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+        panic!("it was not said");
+    };
+    assert!(failed.contains("is there already"), "{failed}");
+    let metrics = caller.raw("GET", "/metrics", None, "", String::new()).await;
+    let told = metrics.body.as_str().unwrap().to_owned();
+    for line in [
+        "fair_tally_backup_age_seconds 0",
+        "fair_tally_open_work_orders 1",
+        "fair_tally_writing 0",
+        "fair_tally_ready 0",
+    ] {
+        assert!(told.lines().any(|one| one == line), "{line}: {told}");
+    }
+    let refused = "fair_tally_answers_total{method=\"POST\",route=\"/api/v1/backups\",status=\"403\"} 3";
+    assert!(told.lines().any(|one| one == refused), "{told}");
+    assert_eq!(caller.raw("GET", "/readyz", None, "", String::new()).await.status, 503);
+    assert_eq!(caller.call("GET", "/tally?period=2026-02", None, None).await.status, 200);
+    assert_eq!(caller.raw("GET", "/readyz", None, "", String::new()).await.status, 200);
+}

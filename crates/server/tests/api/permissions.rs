@@ -102,6 +102,7 @@ fn looks() -> Vec<Line> {
         read("/values", "/values?kind=budget", OFFICE),
         read("/changes", "/changes", OFFICE),
         read("/outbox", "/outbox", OFFICE),
+        read("/backups", "/backups", OFFICE),
         read("/tags", "/tags", OFFICE),
         read("/export/{file}", "/export/assets.csv", OFFICE),
         read("/export/{file}", "/export/codebooks.json", OFFICE),
@@ -121,6 +122,7 @@ fn writes_on_the_plant() -> Vec<Line> {
     let day = json!({"code": "none", "name": "N", "time_zone": "UTC", "hours": []});
     let down = json!({"kind": "planned", "start": february, "end": "2026-02-01T01:00:00Z"});
     vec![
+        ("post", "/backups", "/backups", Value::Null, &[]),
         ("put", "/settings", "/settings", settings, ENGINEER),
         ("post", "/settings/second-approval/approve", "/settings/second-approval/approve", json!({}), ENGINEER),
         ("delete", "/settings/second-approval/proposed", "/settings/second-approval/proposed", json!({}), ENGINEER),

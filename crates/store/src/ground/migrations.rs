@@ -20,6 +20,17 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0013_whole.sql")),
 ];
 
+/// The version of the schema that this program has.
+pub(crate) fn latest() -> usize {
+    STEPS.len()
+}
+
+/// The version of a database's schema; 0 for one without any.
+pub(crate) fn version(conn: &Connection) -> Result<usize> {
+    let version: i64 = conn.pragma_query_value(None, "user_version", |row| row.get(0))?;
+    usize::try_from(version).map_err(|error| StoreError::corrupt("schema", error))
+}
+
 /// Brings a database up to the latest version of the schema, row by row where its tables changed.
 ///
 /// # Errors

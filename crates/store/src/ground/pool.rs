@@ -138,7 +138,8 @@ pub(crate) fn prepare(conn: &Connection) -> Result<()> {
     Ok(())
 }
 
-fn reader(path: &Path) -> Result<Connection> {
+/// A connection that only looks.
+pub(crate) fn reader(path: &Path) -> Result<Connection> {
     let conn = Connection::open_with_flags(path, OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX)?;
     prepare(&conn)?;
     conn.pragma_update(None, "cache_size", READER_CACHE)?;

@@ -4,6 +4,7 @@
 
 mod access;
 mod answers;
+mod backups;
 mod common;
 mod letters;
 mod limits;

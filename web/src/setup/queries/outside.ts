@@ -4,6 +4,9 @@ import { asked } from '../../common/queries/asked'
 
 export const webhooks = () => asked(['webhooks'], [], (signal) => api.GET('/api/v1/webhooks', { signal }))
 
+/** Backups, and the one that is being made. */
+export const backups = () => asked(['backups'], [], (signal) => api.GET('/api/v1/backups', { signal }))
+
 export const tags = () => asked(['tags'], [], (signal) => api.GET('/api/v1/tags', { signal }))
 
 /** Mail to people, the newest first. */

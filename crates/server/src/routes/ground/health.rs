@@ -1,5 +1,15 @@
-use crate::{AppState, duties::DutyStanding, state::blocking};
-use axum::{Json, extract::State, http::StatusCode};
+use crate::{
+    AppState,
+    duties::DutyStanding,
+    ground::{error::ApiError, metrics::text},
+    state::blocking,
+};
+use axum::{
+    Json,
+    extract::State,
+    http::{StatusCode, header},
+    response::IntoResponse,
+};
 use serde::Serialize;
 use tally_store::{StoreError, access::people, plant::settings};
 use utoipa::ToSchema;
@@ -29,7 +39,7 @@ pub async fn healthz(State(state): State<AppState>) -> (StatusCode, Json<Health>
         Ok(store.write(actor, now, |tx| settings::put(tx, TRIED, &last.wrapping_add(1)))?)
     })
     .await;
-    let full = |error: &_| matches!(error, crate::ground::error::ApiError::Store(StoreError::Full));
+    let full = |error: &_| matches!(error, ApiError::Store(StoreError::Full));
     let writes = wrote.err().map(|error| match full(&error) {
         true => "the disk is full".to_owned(),
         false => "a trial write failed; the log says why".to_owned(),
@@ -38,4 +48,24 @@ pub async fn healthz(State(state): State<AppState>) -> (StatusCode, Json<Health>
     let is_ok = writes.is_none() && duties.iter().all(|duty| duty.error.is_none() && !duty.is_late);
     let (code, status) = if is_ok { (StatusCode::OK, "ok") } else { (StatusCode::SERVICE_UNAVAILABLE, "failing") };
     (code, Json(Health { status, writes, duties }))
+}
+
+/// Whether figures are answered at once: before, the facts they are made of are being read.
+#[derive(Debug, Serialize)]
+pub struct Readiness {
+    status: &'static str,
+}
+
+/// Says whether it is ready to be asked.
+pub async fn readyz(State(state): State<AppState>) -> (StatusCode, Json<Readiness>) {
+    match state.store.has_facts() {
+        true => (StatusCode::OK, Json(Readiness { status: "ready" })),
+        false => (StatusCode::SERVICE_UNAVAILABLE, Json(Readiness { status: "reading the facts" })),
+    }
+}
+
+/// What the server counts, as text that Prometheus and its kind read.
+pub async fn metrics(State(state): State<AppState>) -> Result<impl IntoResponse, ApiError> {
+    let told = blocking(move || Ok(text(&state)?)).await?;
+    Ok(([(header::CONTENT_TYPE, "application/openmetrics-text; version=1.0.0; charset=utf-8")], told))
 }

@@ -1,5 +1,6 @@
-//! Files in and out, mail, webhooks, tags, and what happens as it happens.
+//! Files in and out, mail, webhooks, tags, backups, and what happens as it happens.
 
+pub mod backups;
 pub mod files;
 pub mod live;
 pub mod mail;
@@ -23,4 +24,5 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(tags::tags, tags::set_tag))
         .routes(routes!(tags::remove_tag))
         .routes(routes!(live::live))
+        .routes(routes!(backups::list, backups::make))
 }

@@ -21,5 +21,6 @@ pub use exchanges::{ExchangeRow, list as exchange_list, usage};
 pub use ingest::{ingest, ingest_watched};
 pub(crate) use lookup::Lookup;
 pub use note_exchange::{NewExchange, exchange};
+pub(crate) use seal::check_blocks;
 pub use seal::{fill_blocks, seal, to_seal};
 pub use whole::whole;

@@ -6,8 +6,11 @@ use super::{
     lookup::Lookup,
 };
 use crate::ground::{error::Result, sql::Rows, tx::Tx};
-use rusqlite::{OptionalExtension, params};
-use tally_core::{ground::ids::MeterId, watch::readings::Columns};
+use rusqlite::{Connection, OptionalExtension, params};
+use tally_core::{
+    ground::{ids::MeterId, time::Instant},
+    watch::readings::Columns,
+};
 
 /// Newest readings of a meter that stay rows: what asks for the last few need not decode.
 const STAY: usize = 512;
@@ -96,4 +99,30 @@ pub fn fill_blocks(tx: &mut Tx, meter: MeterId, readings: &Columns) -> Result<()
     put_blocks(tx.conn, meter, &all)?;
     let readings = i64::try_from(count_of).unwrap_or(i64::MAX);
     add_counts(tx.conn, meter, Added { readings, revised: true, ..Added::default() })
+}
+
+/// Blocks that can't be read, or say something else of themselves than is in them; so many at the most, as a sentence each.
+pub(crate) fn check_blocks(conn: &Connection, most: usize) -> Result<Vec<String>> {
+    let mut select = conn.prepare(
+        "SELECT m.code, b.from_at, b.to_at, b.readings, b.columns FROM reading_blocks b JOIN meters m ON m.id = b.meter_id",
+    )?;
+    let (mut rows, mut faults) = (select.query([])?, Vec::new());
+    while let Some(row) = rows.next()? {
+        let (code, from, to): (String, Instant, Instant) = (row.get(0)?, row.get(1)?, row.get(2)?);
+        let (readings, columns): (usize, Vec<u8>) = (row.get(3)?, row.get(4)?);
+        let fault = match Block::decode(&columns, true) {
+            Err(error) => Some(error.to_string()),
+            Ok(block) => {
+                let ends = (block.at.first().copied(), block.at.last().copied());
+                let fits = block.at.len() == readings && ends == (Some(from.ms()), Some(to.ms()));
+                (!fits)
+                    .then(|| format!("{} readings are in it, not {readings}, or from other instants", block.at.len()))
+            }
+        };
+        faults.extend(fault.map(|fault| format!("the block of meter {code} from {from}: {fault}")));
+        if faults.len() == most {
+            break;
+        }
+    }
+    Ok(faults)
 }
