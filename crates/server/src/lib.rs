@@ -12,7 +12,7 @@ mod state;
 use access::door;
 pub use access::{door::LARGEST_BATCH, origin::Hosts};
 pub use ground::{clock::Clock, serve};
-use ground::{error, metrics, web};
+use ground::{error, web};
 pub use state::AppState;
 
 use axum::{
@@ -33,13 +33,13 @@ pub fn app(state: AppState) -> Router {
         .route("/api/{*rest}", axum::routing::any(error::no_such_route))
         .route("/healthz", get(routes::ground::health::healthz))
         .route("/readyz", get(routes::ground::health::readyz))
-        .route("/metrics", get(routes::ground::health::metrics))
+        .route("/metrics", get(routes::ground::metrics::get))
         .fallback(web::file)
         .method_not_allowed_fallback(error::no_such_method)
         // The door bounds what it reads, by route.
         .layer(DefaultBodyLimit::disable())
         .layer(CompressionLayer::new())
-        .layer(from_fn_with_state(state.clone(), metrics::count))
+        .layer(from_fn_with_state(state.clone(), routes::ground::metrics::count))
         .layer(from_fn_with_state(state.clone(), door::from_here))
         .layer(CatchPanicLayer::custom(error::defect))
         .layer(TraceLayer::new_for_http())

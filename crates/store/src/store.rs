@@ -4,7 +4,6 @@ use crate::{
     access::people,
     facts,
     ground::{
-        backup,
         error::{Result, StoreError},
         folder,
         folder::Folder,
@@ -15,6 +14,7 @@ use crate::{
         tx::{Actor, News, Tx},
         view::{Looker, Shared, View},
     },
+    outside::backup,
 };
 use rusqlite::{Connection, TransactionBehavior, backup::Backup};
 use std::{

@@ -3,7 +3,7 @@
 use anyhow::{Context, Result, bail};
 use fair_tally::Clock;
 use std::path::Path;
-use tally_store::ground::{backup, check};
+use tally_store::outside::{backup, check};
 
 /// The database in a folder of data.
 fn database(data: &Path) -> Result<std::path::PathBuf> {

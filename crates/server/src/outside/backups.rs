@@ -10,7 +10,7 @@ use tally_core::{
 };
 use tally_store::{
     Store, StoreError,
-    ground::{
+    outside::{
         backup,
         backup::{Backup, BackupFor},
     },

@@ -1,10 +1,8 @@
 //! What everything stands on: the open transaction ([`tx`]) and what is remembered between two ([`memory`]), the [`view`] of a
 //! [`viewer`] through a connection that only looks ([`pool`]) with [`histories`] in memory, the [`folder`] with its schema ([`migrations`]), what can go wrong ([`error`]), what two people may
-//! edit at once ([`base`]), what was sent already ([`keys`]), a [`backup`] of all of it and a [`check`] of whether it is sound, [`counts`] for whoever watches, and small helpers between SQL and the core's types ([`rows`]).
+//! edit at once ([`base`]), what was sent already ([`keys`]), [`counts`] for whoever watches, and small helpers between SQL and the core's types ([`rows`]).
 
-pub mod backup;
 pub mod base;
-pub mod check;
 pub mod counts;
 pub(crate) mod error;
 pub mod folder;

@@ -12,7 +12,7 @@ use std::{
 use tally_core::ground::{ids::WorkOrderId, time::Instant};
 use tally_store::{
     Store, StoreError,
-    ground::{
+    outside::{
         backup::{self, BackupFor, Manifest},
         check,
     },

@@ -1,15 +1,5 @@
-use crate::{
-    AppState,
-    duties::DutyStanding,
-    ground::{error::ApiError, metrics::text},
-    state::blocking,
-};
-use axum::{
-    Json,
-    extract::State,
-    http::{StatusCode, header},
-    response::IntoResponse,
-};
+use crate::{AppState, duties::DutyStanding, ground::error::ApiError, state::blocking};
+use axum::{Json, extract::State, http::StatusCode};
 use serde::Serialize;
 use tally_store::{StoreError, access::people, plant::settings};
 use utoipa::ToSchema;
@@ -62,10 +52,4 @@ pub async fn readyz(State(state): State<AppState>) -> (StatusCode, Json<Readines
         true => (StatusCode::OK, Json(Readiness { status: "ready" })),
         false => (StatusCode::SERVICE_UNAVAILABLE, Json(Readiness { status: "reading the facts" })),
     }
-}
-
-/// What the server counts, as text that Prometheus and its kind read.
-pub async fn metrics(State(state): State<AppState>) -> Result<impl IntoResponse, ApiError> {
-    let told = blocking(move || Ok(text(&state)?)).await?;
-    Ok(([(header::CONTENT_TYPE, "application/openmetrics-text; version=1.0.0; charset=utf-8")], told))
 }

@@ -1,7 +1,8 @@
-//! The clock, and whether all is well.
+//! The clock, whether all is well, and what is counted.
 
 pub mod clock;
 pub mod health;
+pub mod metrics;
 
 use crate::AppState;
 use utoipa_axum::{router::OpenApiRouter, routes};

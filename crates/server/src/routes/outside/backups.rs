@@ -12,7 +12,7 @@ use tally_core::{
     ground::time::Instant,
     outside::backups::{HOUR, is_old},
 };
-use tally_store::ground::{
+use tally_store::outside::{
     backup,
     backup::{Backup, BackupFor},
 };

@@ -1,7 +1,10 @@
 //! Whether the data is sound: as SQLite sees it, and by what is kept twice.
 
 use crate::{
-    ground::error::{Result, StoreError},
+    ground::{
+        error::{Result, StoreError},
+        migrations, pool,
+    },
     watch::readings::check_blocks,
 };
 use rusqlite::Connection;
@@ -71,8 +74,8 @@ pub fn check(database: &Path) -> Result<Vec<Checked>> {
     if !database.exists() {
         return Err(StoreError::not_found("database", database.display()));
     }
-    let conn = super::pool::reader(database)?;
-    if super::migrations::version(&conn)? > super::migrations::latest() {
+    let conn = pool::reader(database)?;
+    if migrations::version(&conn)? > migrations::latest() {
         return Err(StoreError::Newer);
     }
     conn.execute_batch("BEGIN")?;
