@@ -85,6 +85,9 @@ impl Browser {
         let driver = WebDriver::new(&driver_url, capabilities).await?;
         let browser = Self { driver_process, driver, driver_url, profile };
         browser.resize(width, height).await?;
+        // Some versions give a window that nobody looks at no focus, and its fields no event of it.
+        let focused = serde_json::json!({"enabled": true});
+        browser.page("about:blank").command("Emulation.setFocusEmulationEnabled", focused).await?;
         Ok(browser)
     }
 
