@@ -24,6 +24,15 @@ pub fn is_due(last: Option<Instant>, began: Instant, now: Instant, zone: &TimeZo
     last.unwrap_or(began) < last_night(now, zone)
 }
 
+/// Milliseconds after one that failed before the clock tries again: on a full disk every try takes what room is left for a while.
+const AGAIN_AFTER_MS: i64 = crate::ground::time::HOUR;
+
+/// Whether the clock waits after one that failed.
+#[must_use]
+pub fn waits(failed: Option<Instant>, now: Instant) -> bool {
+    failed.is_some_and(|failed| now.since(failed) < AGAIN_AFTER_MS)
+}
+
 /// Whether the last good backup is so old that somebody should look.
 #[must_use]
 pub fn is_old(last: Option<Instant>, began: Instant, now: Instant) -> bool {
@@ -68,6 +77,13 @@ mod tests {
         assert!(!is_old(None, began, at("2026-03-06T20:00:00Z")));
         assert!(is_old(None, began, at("2026-03-06T20:00:01Z")));
         assert!(!is_old(Some(at("2026-03-06T02:00:00Z")), began, at("2026-03-07T13:00:00Z")));
+    }
+
+    #[test]
+    fn after_a_failure_it_waits_an_hour() {
+        let failed = at("2026-03-05T02:00:00Z");
+        assert!(waits(Some(failed), at("2026-03-05T02:59:59Z")));
+        assert!(!waits(Some(failed), at("2026-03-05T03:00:00Z")) && !waits(None, failed));
     }
 
     #[test]

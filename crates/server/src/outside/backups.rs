@@ -6,7 +6,7 @@ use std::{
 };
 use tally_core::{
     ground::time::Instant,
-    outside::backups::{is_due, to_let_go},
+    outside::backups::{is_due, to_let_go, waits},
 };
 use tally_store::{
     Store, StoreError,
@@ -27,7 +27,16 @@ pub struct BackupPlan {
 #[derive(Debug, Default)]
 struct Doing {
     since: Option<Instant>,
-    failed: Option<String>,
+    failed: Option<(Instant, String)>,
+}
+
+/// Says that nothing is being made any more, also when that panicked.
+struct Ends<'a>(&'a Backups);
+
+impl Drop for Ends<'_> {
+    fn drop(&mut self) {
+        self.0.with(|doing| doing.since = None);
+    }
 }
 
 /// The backups of a server.
@@ -95,9 +104,10 @@ impl Backups {
     /// # Errors
     /// As [`backup::make`].
     pub fn finish(&self, store: &Store, made_for: BackupFor, now: Instant) -> Result<(), StoreError> {
+        let _ends = Ends(self);
         let made = backup::make(store.path(), &self.plan.folder.join(made_for.name(now)), now);
         let done = made.and_then(|_| self.let_go());
-        self.with(|doing| *doing = Doing { since: None, failed: done.as_ref().err().map(ToString::to_string) });
+        self.with(|doing| doing.failed = done.as_ref().err().map(|error| (now, error.to_string())));
         done
     }
 
@@ -119,16 +129,21 @@ impl Backups {
     pub fn standing(&self, store: &Store, now: Instant) -> Result<BackupStanding, StoreError> {
         let began = store.read(now, |view| backup::began(view))?;
         let made = backup::list(&self.plan.folder)?;
-        Ok(self.with(|doing| BackupStanding { made, since: doing.since, failed: doing.failed.clone(), began }))
+        let (since, failed) = self.with(|doing| (doing.since, doing.failed.clone()));
+        Ok(BackupStanding { made, since, failed: failed.map(|(_, why)| why), began })
     }
 
-    /// Makes a night's backup where one is due.
+    /// Makes a night's backup where one is due. After one that failed it waits, and says so again.
     ///
     /// # Errors
     /// As [`Self::finish`].
     pub fn by_night(&self, store: &Store, now: Instant) -> Result<(), StoreError> {
         if self.plan.keep == 0 {
             return Ok(());
+        }
+        let failed = self.with(|doing| doing.failed.clone());
+        if let Some((_, why)) = failed.filter(|(at, _)| waits(Some(*at), now)) {
+            return Err(StoreError::Conflict(why));
         }
         let (zone, standing) = (store.read(now, |view| settings::time_zone(view))?, self.standing(store, now)?);
         let due = is_due(standing.last(), standing.began.unwrap_or(now), now, &zone);

@@ -294,3 +294,28 @@ async fn a_backup_is_made_by_hand_and_told_of() {
     assert_eq!(caller.call("GET", "/tally?period=2026-02", None, None).await.status, 200);
     assert_eq!(caller.raw("GET", "/readyz", None, "", String::new()).await.status, 200);
 }
+
+/// A night's backup that could not be made is tried again after an hour, not every minute; until then it is said.
+#[test]
+fn a_night_that_failed_is_tried_again_after_an_hour() {
+    use fair_tally::outside::backups::{BackupPlan, Backups};
+    let folder = tempfile::tempdir().unwrap();
+    let at = |text: &str| Instant::parse(text).unwrap();
+    let store = Store::open(&folder.path().join("data"), at(NOW)).unwrap();
+    let to = folder.path().join("backups");
+    let backups = Backups::new(BackupPlan { folder: to.clone(), keep: 2 });
+    let nights =
+        |day: &str| backups.by_night(&store, at(day)).map(|()| backups.standing(&store, at(day)).unwrap().made.len());
+    assert_eq!(nights("2026-03-01T01:00:00Z").unwrap(), 0, "not due");
+    // Its name is taken.
+    std::fs::create_dir(&to).unwrap();
+    let taken = to.join(tally_store::outside::backup::BackupFor::Night.name(at("2026-03-02T02:00:00Z")));
+    std::fs::write(&taken, "").unwrap();
+    assert!(nights("2026-03-02T02:00:00Z").is_err());
+    std::fs::remove_file(&taken).unwrap();
+    assert!(nights("2026-03-02T02:30:00Z").is_err() && std::fs::read_dir(&to).unwrap().count() == 0, "it waits");
+    assert_eq!(nights("2026-03-02T03:00:00Z").unwrap(), 1);
+    assert_eq!(nights("2026-03-02T09:00:00Z").unwrap(), 1, "once a night");
+    assert_eq!(nights("2026-03-03T09:00:00Z").unwrap(), 2);
+    assert_eq!(nights("2026-03-04T02:00:00Z").unwrap(), 2, "the newest two");
+}

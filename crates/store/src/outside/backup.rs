@@ -17,6 +17,7 @@ use std::{
     fs::File,
     io::{self, BufReader, Read, Seek, Write},
     path::{Path, PathBuf},
+    time::Duration,
 };
 use tally_core::{access::roles::Action, ground::time::Instant};
 use zip::{CompressionMethod, ZipArchive, ZipWriter, write::SimpleFileOptions};
@@ -81,7 +82,8 @@ pub fn make(database: &Path, to: &Path, now: Instant) -> Result<Manifest> {
     }
     let folder = to.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
     make_private(folder)?;
-    let beside = tempfile::Builder::new().prefix("backup-").tempdir_in(folder).map_err(failed(folder))?;
+    clear_torn(folder);
+    let beside = tempfile::Builder::new().prefix(TORN).tempdir_in(folder).map_err(failed(folder))?;
     let copied = beside.path().join(DATABASE);
     drop(private_file(&copied)?);
     let from = pool::reader(database)?;
@@ -111,6 +113,23 @@ pub fn make(database: &Path, to: &Path, now: Instant) -> Result<Manifest> {
     std::fs::rename(&part, to).map_err(failed(to))?;
     File::open(folder).and_then(|folder| folder.sync_all()).map_err(failed(folder))?;
     Ok(manifest)
+}
+
+/// How folders begin in which a backup is being made.
+const TORN: &str = "backup-";
+
+/// After so long nobody is making one in there any more.
+const TORN_AFTER: Duration = Duration::from_secs(24 * 3_600);
+
+/// Takes away what backups left behind that were killed: as much as the database, each. What can't be taken away stays.
+fn clear_torn(folder: &Path) {
+    let entries = std::fs::read_dir(folder).into_iter().flatten().flatten();
+    for entry in entries.filter(|entry| entry.file_name().to_string_lossy().starts_with(TORN)) {
+        let changed = entry.metadata().and_then(|entry| entry.modified()).ok();
+        if changed.and_then(|changed| changed.elapsed().ok()).is_some_and(|age| age > TORN_AFTER) {
+            std::fs::remove_dir_all(entry.path()).ok();
+        }
+    }
 }
 
 /// What an archive says of itself; its contents are not looked at.

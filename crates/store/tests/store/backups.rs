@@ -222,3 +222,19 @@ fn a_check_names_what_is_wrong() {
     }
     assert_eq!(faults(), Vec::<String>::new());
 }
+
+/// What a killed one left a day ago goes with the next; one that may still be made stays.
+#[test]
+fn what_a_killed_one_left_behind_goes() {
+    let plant = Plant::new();
+    let folder = tempfile::tempdir().unwrap();
+    let (old, new) = (folder.path().join("backup-old"), folder.path().join("backup-new"));
+    for left in [&old, &new] {
+        fs::create_dir(left).unwrap();
+        fs::write(left.join("fair-tally.db"), "half").unwrap();
+    }
+    let two_days_ago = std::time::SystemTime::now() - std::time::Duration::from_secs(48 * 3_600);
+    fs::File::open(&old).unwrap().set_modified(two_days_ago).unwrap();
+    made(&plant, folder.path());
+    assert!(!old.exists() && new.exists());
+}
