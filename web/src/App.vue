@@ -4,12 +4,15 @@ import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import DeskLayout from './common/frame/DeskLayout.vue'
 import SheetLayout from './common/frame/SheetLayout.vue'
-import { useInstallation } from './common/installation'
-import { useLive } from './common/live/useLive'
+import InstallationRead from './common/frame/InstallationRead.vue'
+import SignInOver from './common/session/SignInOver.vue'
+import SignInPage from './common/session/SignInPage.vue'
+import { session } from './common/session/session'
+import { readSession, unread } from './common/session/useSession'
 import ProblemNote from './common/ProblemNote.vue'
 
-const { ready, error, refetch } = useInstallation()
-useLive()
+void readSession()
+const who = computed(() => session.value?.signed_in)
 /** What stands around a screen, as its route says. */
 const layouts = { desk: DeskLayout, sheet: SheetLayout }
 const route = useRoute()
@@ -24,20 +27,26 @@ const reload = () => window.location.reload()
 </script>
 
 <template>
-  <component :is="layout">
+  <component :is="layout" v-if="who" :key="who.code">
     <p v-if="outdated" class="outdated" role="alert">
       A newer version of the application is here, and a part of this one is gone.
       <button class="act" @click="reload()">Load it anew</button>
     </p>
-    <RouterView v-if="ready" />
-    <template v-else-if="error">
-      <h1>The installation can’t be read</h1>
-      <ProblemNote :error="error" :again="refetch" />
-    </template>
+    <InstallationRead><RouterView /></InstallationRead>
   </component>
+  <SignInPage v-else-if="session" />
+  <main v-else-if="unread" class="unread">
+    <h1>The server can’t be read</h1>
+    <ProblemNote :error="unread" :again="readSession" />
+  </main>
+  <SignInOver />
 </template>
 
 <style scoped>
+.unread {
+  padding: 24px;
+}
+
 .outdated {
   padding: 10px 14px;
   background: var(--paper-2);

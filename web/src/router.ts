@@ -14,6 +14,11 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', meta: { title: 'First page' }, component: () => import('./start/StartPage.vue') },
+    {
+      path: '/account',
+      meta: { title: 'Your account' },
+      component: () => import('./account/AccountPage.vue'),
+    },
     { path: '/watch', meta: { title: 'Watch' }, component: WatchList },
     {
       path: '/watch/:meter',

@@ -6,7 +6,8 @@ use serde_json::Value;
 use std::fmt::Write;
 
 /// Enums of the description that the web needs as lists, by the name of the list.
-const LISTS: [(&str, &str); 3] = [("severities", "Severity"), ("rowKinds", "TallyRowKind"), ("levels", "Level")];
+const LISTS: [(&str, &str); 4] =
+    [("severities", "Severity"), ("rowKinds", "TallyRowKind"), ("levels", "Level"), ("roles", "Role")];
 
 /// The module with the lists.
 pub fn module(description: &str) -> Result<String> {

@@ -1,5 +1,6 @@
 //! Headless Chromium through ChromeDriver. Everything waits on states, nothing sleeps.
 
+use crate::Server;
 use anyhow::{Context, Result, bail};
 use std::{
     io::{BufRead, BufReader},
@@ -87,7 +88,7 @@ impl Browser {
         browser.resize(width, height).await?;
         // Some versions give a window that nobody looks at no focus, and its fields no event of it.
         let focused = serde_json::json!({"enabled": true});
-        browser.page("about:blank").command("Emulation.setFocusEmulationEnabled", focused).await?;
+        browser.at("about:blank").command("Emulation.setFocusEmulationEnabled", focused).await?;
         Ok(browser)
     }
 
@@ -104,9 +105,19 @@ impl Browser {
         Ok(())
     }
 
-    /// The page, at a server's address.
+    /// The page, at a server, with its first administrator signed in.
+    ///
+    /// # Errors
+    /// When they can't sign in.
+    pub async fn page(&self, server: &Server) -> Result<Page> {
+        let page = self.at(&server.address);
+        page.carry(&server.cookie().await?).await?;
+        Ok(page)
+    }
+
+    /// The page, at a server, with nobody signed in.
     #[must_use]
-    pub fn page(&self, address: &str) -> Page {
+    pub fn at(&self, address: &str) -> Page {
         Page { driver: self.driver.clone(), driver_url: self.driver_url.clone(), address: address.into() }
     }
 }
@@ -124,6 +135,22 @@ impl Drop for Browser {
 }
 
 impl Page {
+    /// Signs somebody in, in place of whoever was; screens that are opened from now on are theirs.
+    ///
+    /// # Errors
+    /// When they can't sign in.
+    pub async fn sign_in(&self, server: &Server, person: &str) -> Result<()> {
+        self.carry(&server.sign_in(person).await?).await
+    }
+
+    /// Gives the browser a cookie, as the server would.
+    async fn carry(&self, cookie: &str) -> Result<()> {
+        let (name, value) = cookie.split_once('=').context("a cookie has a name")?;
+        let given = serde_json::json!({"name": name, "value": value, "url": self.address, "httpOnly": true,
+            "sameSite": "Lax", "path": "/"});
+        self.command("Network.setCookie", given).await
+    }
+
     /// Opens a screen.
     ///
     /// # Errors

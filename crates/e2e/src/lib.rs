@@ -5,7 +5,7 @@ pub mod plant;
 mod server;
 
 pub use browser::{Browser, Page};
-pub use server::{Server, binary};
+pub use server::{PASSWORD, Server, binary};
 
 use std::path::{Path, PathBuf};
 

@@ -2,12 +2,18 @@
 
 use crate::root;
 use anyhow::{Context, Result, bail};
-use serde_json::Value;
+use serde_json::{Value, json};
 use std::{
     io::{BufRead, BufReader},
     path::{Path, PathBuf},
     process::{Child, Command, Stdio},
 };
+
+/// The password of everybody who signs in on servers of tests.
+pub const PASSWORD: &str = "gravel ladder oyster";
+
+/// Code of the first administrator.
+const FIRST: &str = "admin";
 
 /// A server on a free port. It ends when this is dropped.
 #[derive(Debug)]
@@ -15,6 +21,11 @@ pub struct Server {
     child: Child,
     pub address: String,
     client: reqwest::Client,
+    is_demo: bool,
+    /// What the server printed for the first administrator, where nobody could sign in yet.
+    pub first_code: Option<String>,
+    /// Of the first administrator, once it was needed.
+    session: tokio::sync::Mutex<Option<String>>,
 }
 
 /// The binary as built beside the tests, or the release one.
@@ -87,9 +98,16 @@ impl Server {
         command.arg("--data").arg(data).args(["--port", "0"]).env("RUST_LOG", "warn").stdout(Stdio::piped());
         let mut child = command.spawn().with_context(|| format!("starting {command:?}: build it first"))?;
         let output = BufReader::new(child.stdout.take().context("the server has no standard output")?);
+        let mut first_code = None;
+        let is_demo = command.get_args().any(|argument| argument == "demo");
         for line in output.lines() {
-            if let Some(address) = line?.split("Fair Tally is at ").nth(1) {
-                return Ok(Self { child, address: address.trim().into(), client: reqwest::Client::new() });
+            let line = line?;
+            if let Some(rest) = line.split("with the code ").nth(1) {
+                first_code = rest.split(',').next().map(String::from);
+            }
+            if let Some(address) = line.split("Fair Tally is at ").nth(1) {
+                let (address, client, session) = (address.trim().into(), reqwest::Client::new(), Default::default());
+                return Ok(Self { child, address, client, is_demo, first_code, session });
             }
         }
         bail!("the server ended before it said where it is")
@@ -121,13 +139,25 @@ impl Server {
         self.child.id()
     }
 
-    /// One request with a JSON body; the answer's status and body.
+    /// One request of the first administrator's with a JSON body; the answer's status and body. A session that the clock of
+    /// the test has outlived is begun anew.
     ///
     /// # Errors
     /// When the server does not answer.
     pub async fn send(&self, method: &str, path: &str, body: Option<Value>) -> Result<(u16, Value)> {
+        let (status, answer) = self.send_with(&self.cookie().await?, method, path, body.clone()).await?;
+        if status != 401 {
+            return Ok((status, answer));
+        }
+        *self.session.lock().await = None;
+        self.send_with(&self.cookie().await?, method, path, body).await
+    }
+
+    /// One request with that cookie.
+    async fn send_with(&self, cookie: &str, method: &str, path: &str, body: Option<Value>) -> Result<(u16, Value)> {
         let method = reqwest::Method::from_bytes(method.as_bytes())?;
         let mut request = self.client.request(method, format!("{}/api/v1{path}", self.address));
+        request = request.header("cookie", cookie);
         if let Some(body) = body {
             request = request.header("content-type", "application/json").body(body.to_string());
         }
@@ -135,6 +165,78 @@ impl Server {
         let status = answer.status().as_u16();
         let text = answer.text().await?;
         Ok((status, serde_json::from_str(&text).unwrap_or(Value::String(text))))
+    }
+
+    /// The cookie of the first administrator's session.
+    ///
+    /// # Errors
+    /// When they can't sign in.
+    pub async fn cookie(&self) -> Result<String> {
+        let mut session = self.session.lock().await;
+        if let Some(cookie) = session.as_ref() {
+            return Ok(cookie.clone());
+        }
+        let begun = match &self.first_code {
+            _ if self.is_demo => self.enter("/session/demo", self.demo_administrator().await?).await?,
+            Some(code) => {
+                let first = self.enter("/session/code", json!({"code": code, "password": PASSWORD})).await;
+                // Used before: the password is set.
+                match first {
+                    Ok(cookie) => cookie,
+                    Err(_used) => self.enter("/session", json!({"person": FIRST, "password": PASSWORD})).await?,
+                }
+            }
+            None => self.enter("/session", json!({"person": FIRST, "password": PASSWORD})).await?,
+        };
+        *session = Some(begun.clone());
+        Ok(begun)
+    }
+
+    async fn demo_administrator(&self) -> Result<Value> {
+        let asked = self.client.get(format!("{}/api/v1/session", self.address)).send().await?;
+        let view: Value = serde_json::from_str(&asked.text().await?)?;
+        let people = view["demo"].as_array().context("the demo names nobody")?;
+        let found = people.iter().find(|one| one["role"] == "administrator").context("the demo has no administrator")?;
+        Ok(json!({"person": found["code"]}))
+    }
+
+    /// The cookie of a new session of that person's, who gets a password where they need one.
+    ///
+    /// # Errors
+    /// When they can't sign in.
+    pub async fn sign_in(&self, person: &str) -> Result<String> {
+        if self.is_demo {
+            return self.enter("/session/demo", json!({ "person": person })).await;
+        }
+        let made = self.post(&format!("/people/{person}/reset-code"), Value::Null).await?;
+        let by = json!({"person": person, "code": made["code"], "password": PASSWORD});
+        self.enter("/session/code", by).await
+    }
+
+    /// A key of that name and role.
+    ///
+    /// # Errors
+    /// When none is made.
+    pub async fn key(&self, name: &str, role: &str) -> Result<String> {
+        let made = self.post("/keys", json!({"name": name, "role": role})).await?;
+        Ok(made["key"].as_str().context("a key")?.to_owned())
+    }
+
+    /// What is at a whole address of this server, as the first administrator gets it.
+    ///
+    /// # Errors
+    /// When it is no success.
+    pub async fn download(&self, address: &str) -> Result<Vec<u8>> {
+        let answer = self.client.get(address).header("cookie", self.cookie().await?).send().await?;
+        Ok(answer.error_for_status()?.bytes().await?.to_vec())
+    }
+
+    async fn enter(&self, path: &str, body: Value) -> Result<String> {
+        let request = self.client.post(format!("{}/api/v1{path}", self.address));
+        let answer = request.header("content-type", "application/json").body(body.to_string()).send().await?;
+        let set = answer.headers().get("set-cookie").and_then(|set| set.to_str().ok()).map(String::from);
+        let Some(set) = set else { bail!("{path} lets nobody in: {}", answer.text().await?) };
+        Ok(set.split(';').next().unwrap_or_default().to_owned())
     }
 
     /// What a path answers.

@@ -3,7 +3,7 @@
 
 use anyhow::{Context, Result, ensure};
 use serde_json::json;
-use tally_e2e::{Browser, Page, Server};
+use tally_e2e::{Browser, PASSWORD, Page, Server};
 
 const OPENING: &str = "2026-03-02T09:00:00Z";
 const ESCAPE: &str = "\u{e00c}";
@@ -33,9 +33,8 @@ async fn plant(server: &Server) -> Result<()> {
 }
 
 async fn acting(browser: &Browser, server: &Server, person: &str) -> Result<Page> {
-    let page = browser.page(&server.address);
-    page.go("/codes").await?;
-    page.script(&format!("localStorage.setItem('fair-tally-person', '{person}')")).await?;
+    let page = browser.page(server).await?;
+    page.sign_in(server, person).await?;
     Ok(page)
 }
 
@@ -96,7 +95,7 @@ async fn what_was_typed_for_a_cancelled_move_goes_out_with_no_other() -> Result<
     let server = Server::serve(folder.path(), OPENING)?;
     plant(&server).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/work/1001").await?;
     page.press("[data-test=move-dropped]").await?;
     page.fill("[name=note]", "Nobody needs it").await?;
@@ -121,7 +120,7 @@ async fn the_address_says_what_is_shown_and_esc_closes_one_thing() -> Result<()>
     let server = Server::serve(folder.path(), OPENING)?;
     plant(&server).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/work?state=raised&sort=number").await?;
     page.press_text("main", "Paint the guard").await?;
     page.see("article h1", "Paint the guard").await?;
@@ -167,7 +166,7 @@ async fn keys_without_ctrl_can_be_switched_off_and_do_nothing_in_a_text() -> Res
     let server = Server::serve(folder.path(), OPENING)?;
     plant(&server).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/work?raise=yes").await?;
     page.find("aside[aria-label='Asset tree']").await?;
     let dialog_text = ".el-dialog textarea";
@@ -199,20 +198,16 @@ async fn a_failure_is_a_sentence_and_can_be_tried_again() -> Result<()> {
     let server = Server::serve(folder.path(), OPENING)?;
     plant(&server).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = acting(&browser, &server, "nobody").await?;
+    let page = browser.page(&server).await?;
+    page.cut_off(&["/api/v1/settings", "/api/v1/assets"]).await?;
     page.go("/work").await?;
     page.see("main", "The installation can’t be read").await?;
-    page.see("main [role=alert]", "x-person names nobody: \"nobody\"").await?;
-    page.see("aside[aria-label='Asset tree'] [role=alert]", "x-person names nobody").await?;
-    page.find("aside[aria-label='Asset tree'] [data-test=try-again]").await?;
-    page.script(
-        "localStorage.setItem('fair-tally-person', ''); dispatchEvent(new StorageEvent('storage', \
-        {key: 'fair-tally-person', newValue: '', storageArea: localStorage}))",
-    )
-    .await?;
+    page.see("main [role=alert]", "The server does not answer.").await?;
+    page.see("aside[aria-label='Asset tree'] [role=alert]", "The server does not answer.").await?;
+    page.cut_off(&[]).await?;
     page.press("main [data-test=try-again]").await?;
     page.see("[data-test=totals]", "2 open work orders").await?;
-    // The tree comes back by itself when the new person's connection stands.
+    page.press("aside[aria-label='Asset tree'] [data-test=try-again]").await?;
     page.see("aside[aria-label='Asset tree']", "Gearbox one").await?;
     Ok(())
 }
@@ -225,10 +220,16 @@ async fn another_person_sees_nothing_of_the_last_one() -> Result<()> {
     plant(&server).await?;
     server.post("/people", json!({"code": "rita", "name": "Rita Moor", "role": "requester"})).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/work/1001").await?;
     page.see("article h1", "Look at the oil").await?;
-    page.fill("[aria-label='Acting as']", "rita").await?;
+    server.sign_in("rita").await?;
+    page.press("[data-test=person]").await?;
+    page.press("[data-test=sign-out]").await?;
+    page.see("h1", "Sign in").await?;
+    page.fill("[name=username]", "rita").await?;
+    page.fill("[name=password]", PASSWORD).await?;
+    page.press("[data-test=sign-in]").await?;
     page.see("article [role=alert]", "work order 1001 is not yours to see").await?;
     page.see_count("article h1", 0).await?;
     page.see_count("[data-test=order]", 0).await?;
@@ -248,7 +249,7 @@ async fn a_link_shows_the_stretch_that_was_zoomed_into_and_hours_that_are_none_a
         .collect();
     server.post("/readings", json!(readings)).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/watch/V1?period=2026-02").await?;
     page.see(".bar", "48 readings").await?;
     page.wheel_in(".trend canvas", 4).await?;
@@ -303,7 +304,7 @@ async fn the_tree_is_walked_by_arrows() -> Result<()> {
         server.post("/assets", json!({"code": code, "name": name, "level": "unit", "parent": parent})).await?;
     }
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/codes?scope=SITE").await?;
     page.see("aside[aria-label='Asset tree']", "System one").await?;
     let stops = page.script("return document.querySelectorAll('[role=tree] [tabindex=\"0\"]').length").await?;
@@ -402,7 +403,7 @@ async fn what_ends_for_good_is_asked_by_its_name() -> Result<()> {
     plant(&server).await?;
     server.put("/tags", json!({"tag": "PLC.V7", "meter": "V1", "unit": "mm/s"})).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/work/1001").await?;
     page.press("[data-test=move-dropped]").await?;
     page.see("[data-test=move-confirm]", "Drop work 1001").await?;
@@ -431,7 +432,7 @@ async fn a_trend_its_lanes_and_the_jump_box_say_what_they_miss() -> Result<()> {
     let server = Server::serve(folder.path(), OPENING)?;
     two_alarms(&server).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/codes").await?;
     page.cut_off(&["/readings?", "/lanes?", "/search?"]).await?;
     page.go("/watch/V1").await?;
@@ -465,7 +466,7 @@ async fn a_setpoint_is_found_by_keys() -> Result<()> {
         .collect();
     server.post("/readings", json!(readings)).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/watch/V1?period=2026-02").await?;
     page.press("[data-test=find-high-alert]").await?;
     page.find("[data-test=curve]").await?;
@@ -491,7 +492,7 @@ async fn paper_is_white_and_a_chart_follows_the_theme() -> Result<()> {
     let server = Server::serve(folder.path(), OPENING)?;
     two_alarms(&server).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/watch/V1").await?;
     page.find("[data-test=line-high-alert]").await?;
     // Pixels of the chart in the ink that the page has now.
@@ -532,7 +533,7 @@ async fn the_focus_follows_what_opens_and_comes_back() -> Result<()> {
     let server = Server::serve(folder.path(), OPENING)?;
     two_alarms(&server).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     let at = async |expected: &str| -> Result<()> {
         let at = page
             .script("const one = document.activeElement; return one.name || one.ariaLabel || one.innerText")
@@ -574,7 +575,7 @@ async fn a_long_tree_does_not_stretch_the_page() -> Result<()> {
     }
     two_alarms(&server).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/codes?scope=A399").await?;
     page.see("aside[aria-label='Asset tree']", "Asset 0").await?;
     let drawn = page.all("[role=treeitem]").await?.len();
@@ -603,7 +604,7 @@ async fn a_long_list_draws_what_is_seen() -> Result<()> {
         server.post("/assets", pump).await?;
     }
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/setup/assets?text=Pump").await?;
     page.see("[data-test=master-total]", "450 assets").await?;
     let rows = "return document.querySelectorAll('[data-test=master-row]').length";
@@ -654,7 +655,7 @@ async fn work_is_taken_along_on_paper() -> Result<()> {
     let server = Server::serve(folder.path(), OPENING)?;
     plant(&server).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/work?text=oil").await?;
     page.see("[data-test=totals]", "1 open work order").await?;
     page.press("[data-test=on-paper]").await?;

@@ -150,7 +150,7 @@ async fn limits_are_dragged_shelved_and_written_for_a_family() -> Result<()> {
     server.put("/meters/V1/ladder", rung(6.0)).await?;
     server.post("/readings", json!([{"meter": "V2", "at": "2026-03-02T08:00:00Z", "value": 8.0}])).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     drag_and_save(&page, &server).await?;
     shelve(&page, &server).await?;
     write_for_the_family(&page, &server).await?;
@@ -200,7 +200,7 @@ async fn a_gateway_plays_while_the_chart_moves_and_the_mail_says_what_the_work_s
     server.put("/meters/V1/ladder", rung(6.0)).await?;
     server.put("/tags", json!({"tag": "PLC.V1", "meter": "V1", "unit": "m/s"})).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/watch/V1?period=2026-03").await?;
     page.see(".now", "never read").await?;
     page.see(".trend", "Nothing was read").await?;
@@ -213,6 +213,7 @@ async fn a_gateway_plays_while_the_chart_moves_and_the_mail_says_what_the_work_s
         .args(["gateway", "--speed", "30", "--together", "60", "--fault", "duplicates", "--url"])
         .args([server.address.as_str(), "--file"])
         .arg(&file)
+        .env("FAIR_TALLY_KEY", server.key("plc", "gateway").await?)
         .stdout(Stdio::null())
         .spawn()?;
     page.see(".now", "3 mm/s").await?;
@@ -253,7 +254,7 @@ async fn a_danger_rung_waits_for_a_second_engineer_on_screen() -> Result<()> {
     strict["second_approval"] = json!(true);
     server.put("/settings", strict).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/watch/V1").await?;
     page.press_text("form.ladder", "Add a high rung").await?;
     page.fill("[data-test=rung-high-alert] [aria-label=Severity]", "danger").await?;
@@ -262,7 +263,7 @@ async fn a_danger_rung_waits_for_a_second_engineer_on_screen() -> Result<()> {
     page.press("form.ladder button[type=submit]").await?;
     page.see("[data-test=proposed-version]", "After the seizure").await?;
     page.see_count("[data-test=approve]", 0).await?;
-    page.script("localStorage.setItem('fair-tally-person', 'ena')").await?;
+    page.sign_in(&server, "ena").await?;
     page.go("/watch/V1").await?;
     page.press("[data-test=approve]").await?;
     page.see("ol[aria-label=Versions]", "Administrator and Ena Brook").await?;
@@ -278,7 +279,7 @@ async fn a_danger_rung_waits_for_a_second_engineer_on_screen() -> Result<()> {
     page.see("[data-test=proposed-version]", "For both of them").await?;
     page.see_count("[data-test=approve]", 0).await?;
     assert_eq!(server.get("/meters/V2/ladder").await?["number"], 0);
-    page.script("localStorage.setItem('fair-tally-person', 'admin')").await?;
+    page.sign_in(&server, "admin").await?;
     page.go("/families/gearbox/Vibration velocity").await?;
     page.press("[data-test=approve]").await?;
     page.see_count("[data-test=proposed-version]", 0).await?;
@@ -289,7 +290,7 @@ async fn a_danger_rung_waits_for_a_second_engineer_on_screen() -> Result<()> {
     page.press("[data-test=save-settings]").await?;
     page.see("[data-test=proposed-version]", "one engineer alone changes danger rungs").await?;
     assert_eq!(server.get("/settings").await?["second_approval"], true);
-    page.script("localStorage.setItem('fair-tally-person', 'ena')").await?;
+    page.sign_in(&server, "ena").await?;
     page.go("/setup/installation").await?;
     page.press("[data-test=approve]").await?;
     page.see_count("[data-test=proposed-version]", 0).await?;

@@ -62,7 +62,7 @@ async fn every_screen_has_room_in_a_small_window_and_on_a_phone() -> Result<()> 
     let folder = tempfile::tempdir()?;
     let server = Server::small_demo(folder.path())?;
     let browser = Browser::open(900, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/codes").await?;
     let mut found = Vec::new();
     for (width, height) in [(900, 800), (390, 844)] {
@@ -131,7 +131,7 @@ async fn no_screen_has_a_serious_barrier_in_light_or_dark_and_work_fits_one_shee
     let folder = tempfile::tempdir()?;
     let server = Server::small_demo(folder.path())?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     let mut found = Vec::new();
     for dark in [false, true] {
         page.go("/").await?;

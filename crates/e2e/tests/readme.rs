@@ -58,6 +58,7 @@ fn followed(text: &str, here: &Path) -> Result<Vec<String>> {
     let tasks = std::fs::read_to_string(root().join("xtask/src/main.rs"))?;
     let mut windows = Windows(Vec::new());
     let mut done = Vec::new();
+    let mut exported: Vec<(String, String)> = Vec::new();
     for command in commands(&std::fs::read_to_string(root().join(text))?) {
         if let Some(task) = command.strip_prefix("cargo xtask ") {
             // What this test is a part of, and what takes minutes: that there is such a command.
@@ -69,7 +70,11 @@ fn followed(text: &str, here: &Path) -> Result<Vec<String>> {
         let line = command.replace("8420", &server.to_string()).replace("DIR", "data");
         let line = if line.contains(" receiver ") { format!("{line} --port {receiver}") } else { line };
         let mut shell = Command::new("bash");
-        shell.args(["-c", &format!("exec {line}")]).current_dir(here).env("RUST_BACKTRACE", "1");
+        // What is exported holds for the lines after it.
+        let name = line.strip_prefix("export ").and_then(|rest| rest.split('=').next());
+        let script = name.map_or_else(|| format!("exec {line}"), |name| format!("{line}; printf %s \"${name}\""));
+        shell.args(["-c", &script]).current_dir(here).env("RUST_BACKTRACE", "1");
+        shell.envs(exported.iter().cloned());
         shell.env("FAIR_TALLY_URL", format!("http://127.0.0.1:{server}"));
         if line.contains(" serve ") || line.contains(" receiver ") {
             shell.stdout(Stdio::null()).stderr(Stdio::null());
@@ -85,7 +90,10 @@ fn followed(text: &str, here: &Path) -> Result<Vec<String>> {
             ensure!(output.status.success() != has_mistakes, "{line}\n{told}");
             ensure!(!has_mistakes || told.contains("9 added, 0 changed, 0 unchanged, 4 refused"), "{line}\n{told}");
             ensure!(!told.contains("\"status\":4"), "{line}\n{told}");
-            done.push(told);
+            match name {
+                Some(name) => exported.push((name.to_owned(), told)),
+                None => done.push(told),
+            }
         }
     }
     Ok(done)
@@ -107,9 +115,19 @@ fn every_command_of_the_readme_does_what_it_says_on_a_fresh_folder() -> Result<(
 fn every_command_of_how_to_run_it_does_what_it_says() -> Result<()> {
     let folder = tempfile::tempdir()?;
     let done = followed("docs/operating.md", folder.path())?;
-    let [health, _ready, metrics, backup, restored, checked, _again] = &done[..] else {
+    let [added, reset, listed, made, keys, revoked, health, _ready, metrics, backup, restored, checked, _again] =
+        &done[..]
+    else {
         anyhow::bail!("{} commands were found: {done:?}", done.len());
     };
+    for code in [added, reset] {
+        let code = code.lines().last().context("a code")?;
+        ensure!(code.len() == 14 && code.split('-').all(|group| group.len() == 4), "{code}");
+    }
+    ensure!(listed.contains("rita: Rita Moor, requester") && listed.contains("admin: "), "{listed}");
+    ensure!(made.lines().last().is_some_and(|key| key.starts_with("fairtally_") && key.len() == 53), "{made}");
+    ensure!(keys.starts_with("north-gateway: gateway, works; expires ") && keys.contains("used never"), "{keys}");
+    ensure!(revoked == "north-gateway is revoked\n", "{revoked}");
     ensure!(health.contains("\"status\":\"ok\""), "{health}");
     ensure!(metrics.contains("fair_tally_readings 0") && metrics.ends_with("# EOF\n"), "{metrics}");
     ensure!(backup.contains("today.zip") && backup.contains("sha256"), "{backup}");

@@ -31,7 +31,7 @@ async fn hours_and_cost_by_person_are_five_presses_away_and_kept_as_a_view() -> 
     let server = Server::serve(folder.path(), OPENING)?;
     plant(&server).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/codes?period=2026").await?;
     page.press_text("body", "Reports").await?;
     page.see("[data-test=list-totals]", "3").await?;
@@ -58,7 +58,7 @@ async fn hours_and_cost_by_person_are_five_presses_away_and_kept_as_a_view() -> 
     page.see("[data-test=views] summary", "By person").await?;
     // The file holds what is listed, money in units of the currency.
     let file = page.script("return document.querySelector('a[href*=\".csv/file\"]').href").await?;
-    let text = reqwest::get(file.as_str().context("a file")?).await?.text().await?;
+    let text = String::from_utf8(server.download(file.as_str().context("a file")?).await?)?;
     for line in ["Ena Brook,ena,2,5,200.00", "Ole Marsh,ole,1,1.5,82.50"] {
         ensure!(text.lines().any(|one| one == line), "{line} is not in {text}");
     }
@@ -74,9 +74,9 @@ async fn person_row(page: &tally_e2e::Page, person: &str) -> Result<String> {
 }
 
 /// Rows of the first sheet of a workbook, each cell as text.
-async fn workbook(address: &str) -> Result<Vec<Vec<String>>> {
-    let bytes = reqwest::get(address).await?.bytes().await?;
-    let mut book: calamine::Xlsx<_> = calamine::open_workbook_from_rs(std::io::Cursor::new(bytes.to_vec()))?;
+async fn workbook(server: &Server, address: &str) -> Result<Vec<Vec<String>>> {
+    let bytes = server.download(address).await?;
+    let mut book: calamine::Xlsx<_> = calamine::open_workbook_from_rs(std::io::Cursor::new(bytes))?;
     let sheet = book.worksheet_range_at(0).context("a sheet")??;
     Ok(sheet.rows().map(|row| row.iter().map(ToString::to_string).collect()).collect())
 }
@@ -104,7 +104,7 @@ async fn work_by_department_and_state_is_opened_kept_and_read_back_from_a_workbo
         }
     }
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/reports/work").await?;
     page.press("[data-test=group-by] summary").await?;
     page.press("[data-test=by-department] input").await?;
@@ -122,7 +122,7 @@ async fn work_by_department_and_state_is_opened_kept_and_read_back_from_a_workbo
     page.press("[data-test=views] button[type=submit]").await?;
     page.see("[data-test=views] .view", "By department").await?;
     let file = page.script("return document.querySelector('a[href*=\".xlsx/file\"]').href").await?;
-    let read = workbook(file.as_str().context("a file")?).await?;
+    let read = workbook(&server, file.as_str().context("a file")?).await?;
     let begins = |row: &Vec<String>| row.iter().take(3).cloned().collect::<Vec<_>>().join("|");
     let wanted =
         ["Department|State|Rows", "Lifts||3", "Lifts|raised|1", "Lifts|planning|2", "Snow||1", "Snow|raised|1"];
@@ -144,7 +144,7 @@ async fn hours_and_cost_of_an_asset_on_a_day_are_by_person() -> Result<()> {
         server.post(&format!("/work-orders/{order}/entries"), entry).await?;
     }
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/reports/entries?period=2026-03-02..2026-03-03&scope=P1").await?;
     page.press("[data-test=group-by] summary").await?;
     page.press("[data-test=by-person] input").await?;
@@ -165,7 +165,7 @@ async fn the_rows_of_a_figure_are_a_list() -> Result<()> {
     let server = Server::serve(folder.path(), OPENING)?;
     plant(&server).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/tally?period=2026&why=cost_total~P1").await?;
     page.see("[data-test=why-total]", "282.50").await?;
     page.press("[data-test=why-list]").await?;
@@ -193,7 +193,7 @@ async fn work_is_listed_as_it_stood_on_a_past_day() -> Result<()> {
     server.post("/work-orders/1001/state", json!({"to": "planning"})).await?;
     server.post("/work-orders", order).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/reports/work").await?;
     page.see("[data-test=list-totals]", "2 work orders").await?;
     page.press("[data-test=as-of] summary").await?;
@@ -220,7 +220,7 @@ async fn a_long_list_goes_on_where_it_is_scrolled_to() -> Result<()> {
         server.post("/work-orders", order).await?;
     }
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/work").await?;
     page.find("[data-test=order]").await?;
     let told = server.get("/work-orders?state=open&limit=500").await?;

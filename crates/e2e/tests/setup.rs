@@ -89,7 +89,7 @@ async fn from_an_empty_installation_to_a_limit_by_three_files_with_mistakes() ->
     let folder = tempfile::tempdir()?;
     let server = Server::serve(folder.path(), OPENING)?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/").await?;
     page.see("h1", "Four steps").await?;
     page.press_text("[data-test=step]:first-child", "Import assets").await?;
@@ -148,7 +148,7 @@ async fn a_motor_moved_between_lifts_leaves_its_past_and_takes_its_history() -> 
     let server = Server::serve(folder.path(), OPENING)?;
     two_lifts(&server).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/setup/assets/MOTOR").await?;
     page.press("[data-test=move-asset]").await?;
     page.fill("form.inset [name=work-asset]", "MOTOR").await?;
@@ -213,7 +213,7 @@ async fn rows_opened_below_a_moved_motor_add_up_to_it() -> Result<()> {
     let moved = json!({"parent": "DRIVE-B", "at": "2026-01-20T08:00:00Z", "reason": "Stronger"});
     server.post("/assets/MOTOR/move", moved).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     for (scope, path, motor, coil) in
         [("LIFT-B", "LIFT-B/DRIVE-B/MOTOR/WINDING", "55", "5"), ("LIFT-A", "LIFT-A/DRIVE-A/MOTOR/WINDING", "130", "30")]
     {
@@ -248,7 +248,7 @@ async fn many_are_changed_at_once_and_taken_back_and_keys_lead_everywhere() -> R
     let server = Server::serve(folder.path(), OPENING)?;
     two_lifts(&server).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/setup/assets?sort=level").await?;
     page.see("[data-test=master-total]", "6 assets").await?;
     for code in ["DRIVE-A", "DRIVE-B"] {
@@ -353,7 +353,7 @@ async fn an_asset_gets_a_calendar_an_effect_and_a_picture() -> Result<()> {
     let server = Server::serve(folder.path(), OPENING)?;
     two_lifts(&server).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/setup/calendars").await?;
     page.press("[data-test=add-row]").await?;
     page.fill("form.calendar [name=code]", "shift").await?;
@@ -404,15 +404,15 @@ async fn each_role_finds_only_what_it_sees() -> Result<()> {
         server.post("/people", json!({"code": code, "name": code, "role": role, "crew": null, "rate": null})).await?;
     }
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/").await?;
     for (code, workspaces) in [
-        ("", vec!["Watch", "Work", "Codes", "Tally", "Reports", "Setup"]),
+        ("admin", vec!["Watch", "Work", "Codes", "Tally", "Reports", "Setup"]),
         ("vito", vec!["Watch", "Codes", "Tally"]),
         ("tess", vec!["Watch", "Work", "Codes", "Reports"]),
         ("rita", vec!["Work", "Codes", "Reports"]),
     ] {
-        page.script(&format!("localStorage.setItem('fair-tally-person', '{code}')")).await?;
+        page.sign_in(&server, code).await?;
         page.go("/codes").await?;
         page.see_count("nav[aria-label=Workspaces] a", workspaces.len()).await?;
         for workspace in workspaces {

@@ -73,7 +73,9 @@ async fn a_page_of_another_site_in_the_same_browser_writes_nothing_reads_nothing
         }})</script>"#
     ))?;
     let browser = Browser::open(900, 600).await?;
-    let foreign = browser.page(page.trim_end_matches('/'));
+    // Somebody is signed in, and a cookie goes to all ports of one machine: only the server can tell the pages apart.
+    browser.page(&server).await?;
+    let foreign = browser.at(page.trim_end_matches('/'));
     foreign.go("/").await?;
     let done = foreign.see("#done", "tried 4").await?;
     ensure!(done.contains("unread"), "the page read something: {done}");
@@ -154,7 +156,9 @@ async fn clients_that_do_not_read_hold_up_no_sender() -> Result<()> {
     let mut lazy = Vec::new();
     for _ in 0..8 {
         let mut stream = connect(&server)?;
-        stream.write_all(b"GET /api/v1/export/readings.ndjson HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n")?;
+        let cookie = server.cookie().await?;
+        let head = "GET /api/v1/export/readings.ndjson HTTP/1.1\r\nHost: 127.0.0.1";
+        stream.write_all(format!("{head}\r\nCookie: {cookie}\r\n\r\n").as_bytes())?;
         lazy.push(stream);
     }
     // Some of them have begun to answer: their heads are there, and more than a socket holds is not read.

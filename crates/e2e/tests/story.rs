@@ -197,7 +197,7 @@ async fn from_a_limit_to_a_figure_and_back_to_the_work() -> Result<()> {
     let server = Server::serve(folder.path(), OPENING)?;
     plant(&server).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     set_a_limit(&page).await?;
     import_readings(&page, &server, folder.path()).await?;
     do_the_work(&page, &server).await?;
@@ -218,7 +218,7 @@ async fn the_screens_do_what_hands_and_keys_ask_for() -> Result<()> {
         "response": {"kind": "record"}}]});
     server.put("/meters/ACC/ladder", rung).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/watch/ACC?period=2026-02").await?;
     let value = || page.script("return document.querySelector('[data-test=line-high-alert]').ariaValueNow");
     page.find("[data-test=line-high-alert]").await?;

@@ -41,7 +41,7 @@ async fn plant(server: &Server) -> Result<[i64; 2]> {
 
 async fn opened(server: &Server) -> Result<(Browser, Page)> {
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(server).await?;
     Ok((browser, page))
 }
 

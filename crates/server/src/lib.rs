@@ -10,7 +10,7 @@ mod routes;
 mod state;
 
 use access::door;
-pub use access::{door::LARGEST_BATCH, origin::Hosts};
+pub use access::{Access, door::LARGEST_BATCH, origin::Hosts, secrets};
 pub use ground::{clock::Clock, serve};
 use ground::{error, web};
 pub use state::AppState;

@@ -2,14 +2,14 @@
 
 use crate::{
     Clock,
-    access::origin::Hosts,
+    access::{Access, origin::Hosts},
     duties::standing::Duties,
     ground::{error::ApiError, extract::Who, metrics::Metrics},
     outside::{backups::Backups, imports::Imports},
 };
 use std::{future::Future, net::SocketAddr, sync::Arc, time::Duration};
 use tally_core::access::seen::Topic;
-use tally_store::{Actor, Looker, News, Stop, Store, StoreError, Tx, View, Viewer, access::people, ground::keys};
+use tally_store::{Looker, News, Stop, Store, StoreError, Tx, View, Viewer, ground::keys};
 use tokio::sync::{Semaphore, broadcast};
 
 /// Shared by all handlers.
@@ -21,6 +21,7 @@ pub struct AppState {
     pub duties: Arc<Duties>,
     pub backups: Arc<Backups>,
     pub metrics: Arc<Metrics>,
+    pub access: Arc<Access>,
     /// Where it listens, once it does.
     pub address: Option<SocketAddr>,
     /// Names by which this server may be asked.
@@ -72,20 +73,8 @@ impl AppState {
         std::thread::spawn(move || heard.into_iter().for_each(|news| drop(tell.send(news))));
         let (imports, duties, hosts, metrics) = (Imports::default(), Arc::default(), Arc::default(), Arc::default());
         let backups = Arc::new(Backups::beside(&store));
-        let (clock, long) = (Arc::new(clock), Arc::new(Semaphore::new(LONG_LOOKS)));
-        Self { store, clock, imports, duties, backups, metrics, address: None, hosts, live, long }
-    }
-
-    /// The person of that code; the first administrator without one.
-    pub(crate) fn person(&self, code: Option<&str>) -> Result<Actor, ApiError> {
-        let actor = self.store.read(self.clock.now(), |view| match code {
-            Some(code) => people::by_code(view, code).map_err(|error| match error {
-                StoreError::NotFound { .. } => StoreError::NotTheirs(format!("x-person names nobody: {code:?}")),
-                other => other,
-            }),
-            None => people::first_administrator(view),
-        });
-        Ok(actor?)
+        let (clock, long, access) = (Arc::new(clock), Arc::new(Semaphore::new(LONG_LOOKS)), Arc::default());
+        Self { store, clock, imports, duties, backups, metrics, access, address: None, hosts, live, long }
     }
 
     fn looker(&self, who: &Who, stop: Stop) -> Looker {
@@ -181,7 +170,8 @@ mod tests {
         let folder = tempfile::tempdir().unwrap();
         let now = Instant::from_ms(0);
         let state = AppState::new(Arc::new(Store::open(folder.path(), now).unwrap()), Clock::standing_at(now));
-        let who = Who(state.person(None).unwrap(), None);
+        let admin = state.store.read(now, |view| tally_store::access::people::first_administrator(view)).unwrap();
+        let who = Who(admin, None);
         for is_long in [false, true] {
             let (begun, has_begun) = tokio::sync::oneshot::channel();
             let (ended, has_ended) = tokio::sync::oneshot::channel();

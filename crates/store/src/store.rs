@@ -99,6 +99,7 @@ impl Store {
             conn.execute("DELETE FROM changes WHERE seq < (SELECT max(seq) FROM changes)", [])?;
         }
         people::ensure_administrator(&conn, now)?;
+        people::ensure_programs(&conn)?;
         folder.mark(&conn)?;
         let readers = Pool::new(folder.database(), READERS)?;
         let writer = Mutex::new(Writer { conn, memory: Memory::default(), others: 0 });

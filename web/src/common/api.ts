@@ -1,6 +1,6 @@
 import createClient, { type Middleware } from 'openapi-fetch'
-import { useLocalStorage } from '@vueuse/core'
 import type { components, paths } from '../generated/api'
+import { regaining } from './session/regaining'
 
 export type Schemas = components['schemas']
 export type AlarmRow = Schemas['AlarmRow']
@@ -42,20 +42,10 @@ export type WorkRow = Schemas['WorkRow']
 export type WorkState = Schemas['WorkState']
 export type WorkSpan = Schemas['WorkSpan']
 
-/** Code of the person on whose behalf everything is asked; empty for the first administrator. */
-export const person = useLocalStorage('fair-tally-person', '')
-
 /** What every request goes through on its way. */
-export const between: Middleware[] = [
-  {
-    onRequest({ request }) {
-      if (person.value) request.headers.set('x-person', person.value)
-      return request
-    },
-  },
-]
+export const between: Middleware[] = [regaining()]
 
-/** A client of the API that speaks for the person, with more headers of its own. */
+/** A client of the API, with more headers of its own. */
 export function client(headers: Record<string, string> = {}) {
   const made = createClient<paths>({ headers })
   made.use(...between)

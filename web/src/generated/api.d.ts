@@ -670,6 +670,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The keys there are, without what they are. */
+        get: operations["get_keys"];
+        put?: never;
+        /** Makes a key. It is in this answer and nowhere else. */
+        post: operations["post_keys"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/keys/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Revokes a key: from this moment on it is refused. */
+        delete: operations["delete_keys_name"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/ladders/edit": {
         parameters: {
             query?: never;
@@ -799,7 +834,7 @@ export interface paths {
         };
         /**
          * What changes as it happens, as server-sent events: `{meters, alarms, work, setup}`. An event `missed` says that some were
-         *     left out because the listener was too slow.
+         *     left out because the listener was too slow, `ended` that the session has ended; then the stream ends too.
          */
         get: operations["get_live"];
         put?: never;
@@ -1189,6 +1224,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/people/{code}/reset-code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes a code with which that person sets a password, once and within an hour. */
+        post: operations["post_people_code_reset_code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/period": {
         parameters: {
             query?: never;
@@ -1238,6 +1290,128 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who is signed in, if anybody; and how one may sign in here. */
+        get: operations["get_session"];
+        put?: never;
+        /** Signs in with a password. Too many wrong ones make the next wait: 429 says how long. */
+        post: operations["post_session"];
+        /** Signs out. */
+        delete: operations["delete_session"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Gives the password again, for what is only done shortly after. */
+        post: operations["post_session_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sets a password with a code that works once, and signs in with it. */
+        post: operations["post_session_code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/demo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Signs in as somebody of the demo, whose people have no passwords; there is nothing here elsewhere. */
+        post: operations["post_session_demo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes one's own password; all other sessions of one's own end. */
+        put: operations["put_session_password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One's own sessions. */
+        get: operations["get_sessions"];
+        put?: never;
+        post?: never;
+        /** Ends all of one's own sessions but the one that asks. */
+        delete: operations["delete_sessions"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sessions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Ends one of one's own sessions. */
+        delete: operations["delete_sessions_id"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1707,7 +1881,11 @@ export interface components {
          * @description Something a person may or may not do. Moves between states of work are ruled by [`crate::work`].
          * @enum {string}
          */
-        Action: "change_master_data" | "change_people" | "change_crews" | "set_limits" | "send_readings" | "acknowledge_alarms" | "shelve_alarms" | "correct_readings" | "raise_work" | "plan_work" | "report_on_work" | "adjust_closed_work" | "report_downtime" | "change_codebooks" | "back_up";
+        Action: "change_master_data" | "change_people" | "change_crews" | "set_limits" | "send_readings" | "acknowledge_alarms" | "shelve_alarms" | "correct_readings" | "raise_work" | "plan_work" | "report_on_work" | "adjust_closed_work" | "report_downtime" | "change_codebooks" | "back_up" | "change_keys";
+        /** @description The password of who is signed in. */
+        Again: {
+            password: string;
+        };
         /**
          * @description Readings dated later than now: the clock went back, or went wrong. As long as they are there, what is read of these meters
          *     now counts as late, and raises nothing.
@@ -2059,6 +2237,14 @@ export interface components {
             /** @description Its place in the list. */
             point: number;
         };
+        /** @description A code that an administrator, or the server at its first start, gave out; and the password it is to set. */
+        ByCode: {
+            code: string;
+            /** @description The new password: 12 characters or more. */
+            password: string;
+            /** @description Code of the person; without it the first administrator. */
+            person?: string | null;
+        };
         /** @description Weekly hours, replaced on the dates of a season, and nothing at all on closed days. */
         Calendar: {
             closed?: string[];
@@ -2330,6 +2516,11 @@ export interface components {
             next_at?: components["schemas"]["Instant"] | null;
             url: string;
         };
+        /** @description A person of the demo. */
+        DemoPerson: {
+            /** @description Code of the person. */
+            person: string;
+        };
         /**
          * @description What a figure is taken apart by.
          * @enum {string}
@@ -2439,6 +2630,10 @@ export interface components {
         /** @description When it was over. */
         EndBody: {
             end: components["schemas"]["Instant"];
+        };
+        /** @description How many sessions were ended. */
+        Ended: {
+            ended: number;
         };
         /** @description An entry that was written. */
         Entered: {
@@ -3055,6 +3250,19 @@ export interface components {
             person: string;
             shared: boolean;
         };
+        /** @description A key as listed; the key itself was shown once. */
+        KeyRow: {
+            expires_at?: components["schemas"]["Instant"] | null;
+            made_at: components["schemas"]["Instant"];
+            made_by: string;
+            name: string;
+            revoked_at?: components["schemas"]["Instant"] | null;
+            role: components["schemas"]["Role"];
+            scope?: string | null;
+            used_at?: components["schemas"]["Instant"] | null;
+            /** @description Whether it is taken now. */
+            works: boolean;
+        };
         /**
          * @description A table of master data.
          * @enum {string}
@@ -3286,6 +3494,12 @@ export interface components {
         Made: {
             /** Format: int64 */
             id: number;
+        };
+        /** @description A key, shown this once. */
+        MadeKey: {
+            /** @description To be sent as `Authorization: Bearer …`. */
+            key: string;
+            name: string;
         };
         /** @description Alarms to acknowledge together. */
         ManyAlarms: {
@@ -3524,6 +3738,14 @@ export interface components {
              */
             units: number;
         };
+        /** @description Somebody by whom one press signs in, in the demo. */
+        Named: {
+            code: string;
+            /** @description What somebody of that role is here for. */
+            is_for: string;
+            name: string;
+            role: components["schemas"]["Role"];
+        };
         /** @description An asset as referred to. */
         NamedAsset: {
             code: string;
@@ -3534,6 +3756,11 @@ export interface components {
             code: string;
             name: string;
         };
+        /**
+         * @description What the one who asks must give first.
+         * @enum {string}
+         */
+        Needs: "sign_in" | "password";
         /** @description An asset to add. */
         NewAsset: {
             /** @description Code of the equipment class. */
@@ -3639,6 +3866,15 @@ export interface components {
             problem?: string | null;
             remedy?: string | null;
         };
+        /** @description A key that is to be made. */
+        NewKey: {
+            expires_at?: components["schemas"]["Instant"] | null;
+            /** @description Letters, digits, `-`, `_`, `.`: it stands with what the key does. */
+            name: string;
+            role: components["schemas"]["Role"];
+            /** @description Code of the asset below which it reaches; everything without one. */
+            scope?: string | null;
+        };
         /** @description A ladder to write, with the reason for it. */
         NewLadder: components["schemas"]["Ladder"] & {
             reason: string;
@@ -3680,6 +3916,13 @@ export interface components {
             from?: components["schemas"]["Instant"] | null;
             reason: string;
             until?: components["schemas"]["Instant"] | null;
+        };
+        /** @description One's own password, and what it is to be. */
+        NewPassword: {
+            /** @description 12 characters or more. */
+            new_password: string;
+            /** @description As it is. */
+            password: string;
         };
         /** @description A shelf to set. */
         NewShelf: {
@@ -3853,6 +4096,7 @@ export interface components {
         Problem: {
             detail: string;
             errors?: components["schemas"]["FieldError"][];
+            needs?: components["schemas"]["Needs"] | null;
             receipt?: components["schemas"]["Receipt"] | null;
             /** Format: int32 */
             status: number;
@@ -4138,6 +4382,12 @@ export interface components {
              */
             work_hours: number;
         };
+        /** @description A code with which a person sets a password, shown this once. */
+        ResetCode: {
+            code: string;
+            /** @description Until when it works, once. */
+            until: components["schemas"]["Instant"];
+        };
         /**
          * @description What a rung does, and the template of the work it raises, field by field. In title and text, `{meter}`, `{asset}`,
          *     `{reading}` and `{limit}` stand for what they say. What a response of its kind does not need is not kept.
@@ -4302,6 +4552,44 @@ export interface components {
                 number
             ][];
         };
+        /** @description A session as its person sees it. */
+        SessionRow: {
+            address: string;
+            begun_at: components["schemas"]["Instant"];
+            device: string;
+            /** Format: int64 */
+            id: number;
+            /** @description The one that asks. */
+            is_this: boolean;
+            seen_at: components["schemas"]["Instant"];
+        };
+        /** @description Who asks, and how one may sign in here. */
+        SessionView: {
+            /** @description In the demo, a person of each role, by whom one press signs in; empty elsewhere. */
+            demo: components["schemas"]["Named"][];
+            /** @description Nobody could sign in yet: the code that the server printed at its start makes the first administrator. */
+            is_first: boolean;
+            signed_in?: components["schemas"]["Named"] | null;
+        };
+        /** @description One's own sessions, and how long they last. */
+        Sessions: {
+            /**
+             * Format: int64
+             * @description Minutes after the password for what is only done shortly after it.
+             */
+            fresh_minutes: number;
+            /**
+             * Format: int64
+             * @description Hours without a question after which one ends.
+             */
+            idle_hours: number;
+            /**
+             * Format: int64
+             * @description Days after which one ends in any case.
+             */
+            longest_days: number;
+            sessions: components["schemas"]["SessionRow"][];
+        };
         /** @description Settings with their first values. */
         Settings: {
             /** @description ISO 4217 code. */
@@ -4387,6 +4675,12 @@ export interface components {
             unacknowledged: number;
             /** @description Repairs not yet confirmed by a reading. */
             unconfirmed: number;
+        };
+        /** @description A person and what only they know. */
+        SignIn: {
+            password: string;
+            /** @description Code of the person, in capitals or not. */
+            person: string;
         };
         /** @description A column to sort by. */
         SortAsked: {
@@ -5038,6 +5332,15 @@ export interface components {
                 "application/problem+json": components["schemas"]["Problem"];
             };
         };
+        /** @description Nobody is signed in, or the password was given too long ago for this; `needs` says which. */
+        Refused401: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["Problem"];
+            };
+        };
         /** @description The person's role, or the page it is sent from, may not do this. */
         Refused403: {
             headers: {
@@ -5110,6 +5413,15 @@ export interface components {
                 "application/problem+json": components["schemas"]["Problem"];
             };
         };
+        /** @description It is asked too often; `retry-after` says when it may be again. */
+        Refused429: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["Problem"];
+            };
+        };
         /** @description A defect; the server's log says what. */
         Refused500: {
             headers: {
@@ -5167,10 +5479,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -5197,6 +5511,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -5205,6 +5520,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -5230,6 +5546,7 @@ export interface operations {
                 content?: never;
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -5238,6 +5555,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -5270,10 +5588,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -5298,6 +5618,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -5306,6 +5627,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -5336,10 +5658,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -5366,6 +5690,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -5374,6 +5699,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -5399,10 +5725,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -5431,6 +5759,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -5439,6 +5768,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -5468,6 +5798,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -5476,6 +5807,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -5505,6 +5837,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -5513,6 +5846,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -5542,6 +5876,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -5550,6 +5885,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -5573,6 +5909,7 @@ export interface operations {
                 content?: never;
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -5581,6 +5918,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -5610,6 +5948,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -5618,6 +5957,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -5643,10 +5983,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -5675,6 +6017,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -5683,6 +6026,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -5708,6 +6052,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -5716,6 +6061,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -5739,10 +6085,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -5765,6 +6113,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -5773,6 +6122,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -5796,10 +6146,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -5826,6 +6178,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -5834,6 +6187,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -5863,6 +6217,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -5871,6 +6226,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -5899,10 +6255,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -5925,10 +6283,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -5955,6 +6315,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -5963,6 +6324,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -5986,10 +6348,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -6014,10 +6378,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -6049,6 +6415,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -6057,6 +6424,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -6080,10 +6448,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -6110,6 +6480,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -6118,6 +6489,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -6143,6 +6515,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -6151,6 +6524,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -6180,6 +6554,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -6188,6 +6563,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -6215,6 +6591,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -6223,6 +6600,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -6255,10 +6633,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -6283,10 +6663,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -6312,10 +6694,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -6350,6 +6734,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -6358,6 +6743,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -6384,6 +6770,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -6392,6 +6779,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -6422,6 +6810,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -6430,6 +6819,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -6460,6 +6850,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -6468,6 +6859,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -6498,6 +6890,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -6506,6 +6899,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -6530,6 +6924,7 @@ export interface operations {
                 content?: never;
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -6538,6 +6933,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -6568,6 +6964,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -6576,6 +6973,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -6612,10 +7010,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -6653,6 +7053,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -6661,6 +7062,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -6686,10 +7088,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -6714,6 +7118,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -6722,6 +7127,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -6745,10 +7151,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -6774,12 +7182,112 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
+        };
+    };
+    get_keys: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyRow"][];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    post_keys: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewKey"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeKey"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    delete_keys_name: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
         };
     };
     post_ladders_edit: {
@@ -6804,6 +7312,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -6812,6 +7321,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -6841,6 +7351,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -6849,6 +7360,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -6872,10 +7384,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -6903,10 +7417,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -6935,6 +7451,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -6943,6 +7460,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -6968,10 +7486,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -7000,6 +7520,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -7008,6 +7529,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -7032,6 +7554,7 @@ export interface operations {
                 content?: never;
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -7040,6 +7563,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -7047,10 +7571,7 @@ export interface operations {
     };
     get_live: {
         parameters: {
-            query?: {
-                /** @description Code of the person who listens: a browser's event source sends no headers of its own. */
-                person?: string;
-            };
+            query?: never;
             header?: never;
             path?: never;
             cookie?: never;
@@ -7066,10 +7587,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -7108,10 +7631,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -7143,6 +7668,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -7151,6 +7677,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -7183,10 +7710,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -7213,6 +7742,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -7221,6 +7751,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -7246,10 +7777,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -7278,10 +7811,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -7310,6 +7845,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -7318,6 +7854,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -7347,6 +7884,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -7355,6 +7893,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -7384,6 +7923,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -7392,6 +7932,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -7417,10 +7958,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -7452,6 +7995,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -7460,6 +8004,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -7485,6 +8030,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -7493,6 +8039,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -7522,10 +8069,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -7548,6 +8097,7 @@ export interface operations {
                 content?: never;
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -7556,6 +8106,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -7585,10 +8136,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -7617,6 +8170,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -7625,6 +8179,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -7656,10 +8211,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -7690,10 +8247,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -7722,6 +8281,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -7730,6 +8290,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -7759,6 +8320,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -7767,6 +8329,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -7796,6 +8359,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -7804,6 +8368,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -7827,6 +8392,7 @@ export interface operations {
                 content?: never;
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -7835,6 +8401,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -7864,10 +8431,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -7896,6 +8465,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -7904,6 +8474,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -7932,10 +8503,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -7958,10 +8531,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -7988,6 +8563,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -7996,6 +8572,42 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_people_code_reset_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResetCode"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -8022,10 +8634,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -8061,6 +8675,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -8069,6 +8684,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -8095,12 +8711,348 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
+        };
+    };
+    get_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    post_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignIn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    delete_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_session_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Again"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_session_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ByCode"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_session_demo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DemoPerson"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    put_session_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPassword"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    get_sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sessions"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    delete_sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ended"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    delete_sessions_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
         };
     };
     get_settings: {
@@ -8121,10 +9073,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -8154,6 +9108,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -8162,6 +9117,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -8185,6 +9141,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -8193,6 +9150,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -8216,6 +9174,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -8224,6 +9183,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -8247,10 +9207,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -8276,10 +9238,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -8302,10 +9266,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -8332,6 +9298,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -8340,6 +9307,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -8363,6 +9331,7 @@ export interface operations {
                 content?: never;
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -8371,6 +9340,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -8437,10 +9407,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -8494,10 +9466,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -8549,10 +9523,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -8600,10 +9576,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -8639,10 +9617,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -8698,10 +9678,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -8726,10 +9708,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -8756,6 +9740,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -8764,6 +9749,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -8787,6 +9773,7 @@ export interface operations {
                 content?: never;
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -8795,6 +9782,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -8818,10 +9806,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -8848,6 +9838,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -8856,6 +9847,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -8879,6 +9871,7 @@ export interface operations {
                 content?: never;
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -8887,6 +9880,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -8912,6 +9906,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -8920,6 +9915,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -8965,10 +9961,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -8995,6 +9993,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -9003,6 +10002,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -9028,10 +10028,12 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
         };
@@ -9060,6 +10062,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -9068,6 +10071,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -9097,6 +10101,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -9105,6 +10110,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -9134,6 +10140,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -9142,6 +10149,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -9172,6 +10180,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -9180,6 +10189,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -9209,6 +10219,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -9217,6 +10228,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -9241,6 +10253,7 @@ export interface operations {
                 content?: never;
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -9249,6 +10262,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
@@ -9281,6 +10295,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             408: components["responses"]["Refused408"];
@@ -9289,6 +10304,7 @@ export interface operations {
             415: components["responses"]["Refused415"];
             421: components["responses"]["Refused421"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];

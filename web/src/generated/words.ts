@@ -8,3 +8,5 @@ export const severities: readonly Schemas['Severity'][] = ['notice', 'alert', 's
 export const rowKinds: readonly Schemas['TallyRowKind'][] = ['asset', 'own', 'formerly_here']
 
 export const levels: readonly Schemas['Level'][] = ['site', 'unit', 'system', 'equipment', 'part']
+
+export const roles: readonly Schemas['Role'][] = ['engineer', 'planner', 'technician', 'requester', 'manager', 'viewer', 'gateway', 'administrator']

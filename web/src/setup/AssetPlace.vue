@@ -5,7 +5,7 @@ import TextField from '../common/fields/TextField.vue'
 import { asset, calendars as calendarsAsked } from '../common/queries/plant'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { reactive, ref } from 'vue'
-import { answer, person } from '../common/api'
+import { answer } from '../common/api'
 import { date, onTheMinute } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
@@ -48,9 +48,8 @@ const version = ref(0)
 const client = useQueryClient()
 const picture = useMutation({
   mutationFn: async (file: File | undefined) => {
-    const headers: Record<string, string> = person.value ? { 'x-person': person.value } : {}
     const url = `/api/v1/assets/${props.code}/picture`
-    const call = fetch(url, file ? { method: 'PUT', headers, body: file } : { method: 'DELETE', headers })
+    const call = fetch(url, file ? { method: 'PUT', body: file } : { method: 'DELETE' })
     await answer(
       call.then(async (response) => ({ response, error: response.ok ? undefined : await response.json() })),
     )

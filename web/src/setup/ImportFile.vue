@@ -5,7 +5,7 @@ import 'element-plus/es/components/message/style/css'
 import { useQueryClient } from '@tanstack/vue-query'
 import { useIntervalFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import { answer, api, person } from '../common/api'
+import { answer, api } from '../common/api'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import ReceiptTable from './ReceiptTable.vue'
@@ -37,7 +37,6 @@ async function send(dryRun: boolean, report = false): Promise<Response> {
   const query = new URLSearchParams({ dry_run: String(dryRun), name: chosen.name, time_zone: zone.value })
   if (job.value) query.set('job', job.value)
   const headers: Record<string, string> = { 'content-type': mediaTypes[ending] ?? 'text/csv' }
-  if (person.value) headers['x-person'] = person.value
   if (report) headers.accept = 'text/csv'
   return fetch(`/api/v1/import/${props.kind}?${query}`, { method: 'POST', headers, body: chosen })
 }

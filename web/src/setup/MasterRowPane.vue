@@ -10,6 +10,7 @@ import { useChange } from '../common/change/useChange'
 import { saveRows } from './changes'
 import AssetPlace from './AssetPlace.vue'
 import FieldInput from './FieldInput.vue'
+import PersonCode from './PersonCode.vue'
 import RowHistory from './RowHistory.vue'
 import { type Column, type Kind, type Values, tables } from './kinds'
 import { offerUndo } from './undo'
@@ -110,6 +111,7 @@ function row() {
         <ProblemNote :error="error" :shown="fields.map((column) => column.name)" />
       </div>
     </form>
+    <PersonCode v-if="kind === 'people' && code && data" :code="code" :name="data.name ?? code" />
     <RowHistory v-if="code && data" :kind="kind" :code="code" />
   </article>
 </template>

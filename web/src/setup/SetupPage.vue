@@ -5,6 +5,7 @@ import BackupsSection from './BackupsSection.vue'
 import CalendarsSection from './CalendarsSection.vue'
 import ChangesSection from './ChangesSection.vue'
 import FilesSection from './FilesSection.vue'
+import KeysSection from './KeysSection.vue'
 import InstallationSection from './InstallationSection.vue'
 import MasterSection from './MasterSection.vue'
 import OutsideSection from './OutsideSection.vue'
@@ -30,6 +31,7 @@ const parts = computed(() =>
   <InstallationSection v-else-if="section === 'installation'" />
   <FilesSection v-else-if="section === 'files'" :chosen="code" />
   <OutsideSection v-else-if="section === 'outside'" />
+  <KeysSection v-else-if="section === 'keys'" />
   <BackupsSection v-else-if="section === 'backups'" />
   <ChangesSection v-else />
 </template>

@@ -72,6 +72,18 @@ export const resendDelivery = change('delivery.resend', set, (api, id: number) =
   api.POST('/api/v1/deliveries/{id}/resend', { params: { path: { id } } }),
 )
 
+export const addKey = change('key.add', set, (api, body: Schemas['NewKey']) =>
+  api.POST('/api/v1/keys', { body }),
+)
+
+export const revokeKey = change('key.revoke', set, (api, name: string) =>
+  api.DELETE('/api/v1/keys/{name}', { params: { path: { name } } }),
+)
+
+export const makeResetCode = change('person.code', set, (api, code: string) =>
+  api.POST('/api/v1/people/{code}/reset-code', { params: path(code) }),
+)
+
 export const makeBackup = change<null, unknown>('backup.make', set, (api) => api.POST('/api/v1/backups'))
 
 export const setTag = change('tag.set', set, (api, body: { tag: string; meter: string; unit?: string }) =>

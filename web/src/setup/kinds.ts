@@ -67,6 +67,7 @@ export const sections = [
   { key: 'installation', name: 'Installation' },
   { key: 'files', name: 'Files' },
   { key: 'outside', name: 'Outside' },
+  { key: 'keys', name: 'Keys' },
   { key: 'backups', name: 'Backups' },
   { key: 'changes', name: 'Changes' },
 ]

@@ -56,7 +56,16 @@ describe('undo', () => {
 describe('the setup', () => {
   it('has a table or a screen of its own for each part', () => {
     const own = sections.filter((part) => !isTable(part.key)).map((part) => part.key)
-    expect(own).toEqual(['calendars', 'values', 'installation', 'files', 'outside', 'backups', 'changes'])
+    expect(own).toEqual([
+      'calendars',
+      'values',
+      'installation',
+      'files',
+      'outside',
+      'keys',
+      'backups',
+      'changes',
+    ])
     expect(Object.values(tables).every((table) => table.shown[0] === 'code')).toBe(true)
   })
 

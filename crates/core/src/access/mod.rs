@@ -1,11 +1,15 @@
 //! Who may do what ([`roles`]) and see what ([`seen`]), what takes two ([`approval`]), who must be left
-//! ([`administrators`]), and why something is refused
-//! ([`refusal`]).
+//! ([`administrators`]), why something is refused ([`refusal`]); what acts ([`accounts`]), and how it signs in: which passwords
+//! are taken ([`passwords`]), how guessing is slowed ([`backoff`]), how long a session lasts ([`sessions`]).
 
+pub mod accounts;
 pub mod administrators;
 pub mod approval;
+pub mod backoff;
+pub mod passwords;
 pub mod refusal;
 pub mod roles;
 pub mod seen;
+pub mod sessions;
 #[cfg(test)]
 mod tests;

@@ -38,6 +38,21 @@ impl Role {
     pub fn word(self) -> &'static str {
         self.into()
     }
+
+    /// What somebody of that role is here for (rules.md §8).
+    #[must_use]
+    pub fn is_for(self) -> &'static str {
+        match self {
+            Self::Engineer => "sets limits, keeps codebooks, analyses",
+            Self::Planner => "plans work and crews",
+            Self::Technician => "does the crew’s work, reads meters",
+            Self::Requester => "raises work, sees their own",
+            Self::Manager => "looks at all, changes nothing",
+            Self::Viewer => "looks at what is shared",
+            Self::Gateway => "sends readings, sees nothing",
+            Self::Administrator => "sets up people, keys, the plant",
+        }
+    }
 }
 
 /// Something a person may or may not do. Moves between states of work are ruled by [`crate::work`].
@@ -75,11 +90,13 @@ pub enum Action {
     ChangeCodebooks,
     /// Make a backup of all there is.
     BackUp,
+    /// Make keys of gateways and scripts, and revoke them.
+    ChangeKeys,
 }
 
 impl Action {
     /// All there are.
-    pub const ALL: [Self; 15] = [
+    pub const ALL: [Self; 16] = [
         Self::ChangeMasterData,
         Self::ChangePeople,
         Self::ChangeCrews,
@@ -95,6 +112,7 @@ impl Action {
         Self::ReportDowntime,
         Self::ChangeCodebooks,
         Self::BackUp,
+        Self::ChangeKeys,
     ];
 
     /// As it stands after "may not".
@@ -115,7 +133,16 @@ impl Action {
             Self::ReportDowntime => "report downtime",
             Self::ChangeCodebooks => "change codebooks",
             Self::BackUp => "make backups",
+            Self::ChangeKeys => "make keys",
         }
+    }
+}
+
+impl Action {
+    /// Whether it takes a password that was given a short while ago: who opens the door to others.
+    #[must_use]
+    pub fn asks_fresh(self) -> bool {
+        matches!(self, Self::ChangePeople | Self::ChangeKeys)
     }
 }
 
@@ -136,9 +163,10 @@ pub fn may(role: Role, action: Action) -> Result<(), MayNot> {
     use Role::{Administrator, Engineer, Gateway, Manager, Planner, Requester, Technician, Viewer};
     let allowed = match role {
         Administrator => true,
-        Engineer => !matches!(action, A::AdjustClosedWork | A::ChangePeople | A::BackUp),
+        Engineer => !matches!(action, A::AdjustClosedWork | A::ChangePeople | A::BackUp | A::ChangeKeys),
         Planner => {
-            !matches!(action, A::SetLimits | A::ChangeCodebooks | A::ChangeMasterData | A::ChangePeople | A::BackUp)
+            let not = [A::SetLimits, A::ChangeCodebooks, A::ChangeMasterData, A::ChangePeople, A::BackUp, A::ChangeKeys];
+            !not.contains(&action)
         }
         Technician => matches!(
             action,

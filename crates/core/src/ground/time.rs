@@ -6,8 +6,10 @@ use std::fmt;
 
 /// Milliseconds in a second.
 pub const SECOND: i64 = 1_000;
+/// Milliseconds in a minute.
+pub const MINUTE: i64 = 60 * SECOND;
 /// Milliseconds in an hour.
-pub const HOUR: i64 = 3_600 * SECOND;
+pub const HOUR: i64 = 60 * MINUTE;
 /// Milliseconds in a day of 24 hours (not a local day, which may have 23 or 25).
 pub const DAY: i64 = 24 * HOUR;
 

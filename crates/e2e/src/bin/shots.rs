@@ -65,7 +65,7 @@ async fn main() -> Result<()> {
     let folder = tempfile::tempdir()?;
     let server = Server::demo(folder.path(), true)?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     let given: Vec<String> = std::env::args().skip(1).collect();
     if let [to, width, height, rest @ ..] = given.as_slice() {
         let size = (width.parse()?, height.parse()?);

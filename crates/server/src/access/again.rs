@@ -1,6 +1,7 @@
 //! Writes that are sent again: a client that never heard the answer may ask once more under the same key, and what is done
 //! is not done twice. The header is that of the IETF's draft *The Idempotency-Key HTTP Header Field*.
 
+use super::rights;
 use crate::{AppState, ground::error::ApiError, state::blocking};
 use axum::{
     body::{Body, Bytes, to_bytes},
@@ -20,10 +21,11 @@ const LONGEST_KEY: usize = 100;
 /// The largest answer that is kept.
 const LARGEST_ANSWER: usize = 256 << 10;
 
-/// The key of a write, with what is sent under it; none where its client gave none, and for readings and files, whose rows
-/// are known by themselves.
+/// The key of a write, with what is sent under it; none where its client gave none, for readings and files, whose rows are
+/// known by themselves, and for secrets, of which nothing is kept.
 pub(super) fn key(path: &str, parts: &Parts, body: &Bytes) -> Result<Option<WriteKey>, ApiError> {
-    let Some(given) = parts.headers.get(HEADER).filter(|_| !matches!(path, "/readings" | "/import/{kind}")) else {
+    let keeps = !matches!(path, "/readings" | "/import/{kind}") && !rights::holds_secrets(path);
+    let Some(given) = parts.headers.get(HEADER).filter(|_| keeps) else {
         return Ok(None);
     };
     let key = given.to_str().ok().map(str::trim).filter(|key| (1..=LONGEST_KEY).contains(&key.len()));

@@ -3,20 +3,24 @@
 
 use crate::{
     AppState,
-    access::{again, origin, rights},
-    ground::{error::ApiError, extract::Who},
+    access::{again, origin, rights, signed::Signed},
+    ground::{
+        error::{ApiError, Needs},
+        extract::{From, Who},
+        serve::Peer,
+    },
     outside::format::is_of_kind,
     state::blocking,
 };
 use axum::{
     body::{Body, to_bytes},
     extract::{MatchedPath, Request, State},
-    http::{HeaderMap, HeaderValue, Method, StatusCode, header},
+    http::{HeaderMap, HeaderValue, Method, StatusCode, header, request::Parts},
     middleware::Next,
     response::Response,
 };
 use rights::Asks;
-use std::time::Duration;
+use std::{net::IpAddr, time::Duration};
 use tally_core::access::{roles::may, seen::may_see};
 use tally_store::StoreError;
 
@@ -50,13 +54,37 @@ pub async fn from_here(State(state): State<AppState>, request: Request, next: Ne
     Ok(response)
 }
 
-/// Code of the person on whose behalf a request is made, from the header `x-person`; none without the header.
-fn person(headers: &HeaderMap) -> Result<Option<String>, ApiError> {
-    let mut given = headers.get_all("x-person").iter();
-    let (Some(code), another) = (given.next(), given.next()) else { return Ok(None) };
-    let code = code.to_str().ok().map(str::trim).filter(|code| !code.is_empty() && another.is_none());
-    let unreadable = || ApiError::bad("x-person", "names nobody: give one code, in plain letters");
-    code.map(|code| Some(code.to_owned())).ok_or_else(unreadable)
+/// The address a request comes from: the other end of the connection, or what a proxy that is trusted says of it.
+fn address(state: &AppState, parts: &Parts) -> String {
+    let Some(Peer(peer)) = parts.extensions.get::<Peer>() else { return "unknown".into() };
+    let forwarded = parts.headers.get_all("x-forwarded-for").iter().next_back().and_then(|value| value.to_str().ok());
+    match forwarded.and_then(|all| all.rsplit(',').next()).map(str::trim) {
+        Some(said) if state.access.proxies.contains(peer) && said.parse::<IpAddr>().is_ok() => said.into(),
+        _ => peer.to_string(),
+    }
+}
+
+/// Whether the one who signed may ask this at all.
+fn check_may(state: &AppState, signed: &Signed, parts: &Parts, path: &str, asks: Asks) -> Result<(), ApiError> {
+    let role = signed.somebody.actor.role;
+    match asks {
+        Asks::Open | Asks::Nothing => {}
+        Asks::Person if signed.is_person() => {}
+        Asks::Person => return Err(StoreError::NotTheirs("a key has no session and no password".into()).into()),
+        Asks::Look(topic) => may_see(role, topic).map_err(StoreError::from)?,
+        Asks::AnyOf(actions) => {
+            let refusals = actions.iter().map(|action| may(role, *action)).collect::<Vec<_>>();
+            if let (false, Some(Err(refusal))) = (refusals.iter().any(Result::is_ok), refusals.first().cloned()) {
+                return Err(StoreError::from(refusal).into());
+            }
+        }
+    }
+    let is_fresh = signed.is_fresh(state.clock.now()) || state.access.is_demo;
+    if !is_fresh && rights::asks_fresh(&parts.method, path, asks) {
+        let reason = "this is only done shortly after the password was given; give it again";
+        return Err(ApiError::unsigned(Needs::Password, reason));
+    }
+    Ok(())
 }
 
 /// How much a route takes, by the path it is described by.
@@ -105,23 +133,26 @@ pub async fn enter(
 ) -> Result<Response, ApiError> {
     let (mut parts, body) = request.into_parts();
     let path = matched.as_str().strip_prefix("/api/v1").unwrap_or(matched.as_str()).to_owned();
-    let code = person(&parts.headers)?;
-    let asking = state.clone();
-    let actor = blocking(move || asking.person(code.as_deref())).await?;
-    let called = parts.uri.path();
-    match rights::asks(&parts.method, &path, called) {
-        Some(Asks::Nothing) => {}
-        Some(Asks::Look(topic)) => may_see(actor.role, topic).map_err(StoreError::from)?,
-        Some(Asks::AnyOf(actions)) => {
-            let refusals = actions.iter().map(|action| may(actor.role, *action)).collect::<Vec<_>>();
-            if let (false, Some(Err(refusal))) = (refusals.iter().any(Result::is_ok), refusals.first().cloned()) {
-                return Err(StoreError::from(refusal).into());
-            }
-        }
-        None => return Err(ApiError::request(StatusCode::FORBIDDEN, format!("nobody may do this at {path} yet"))),
+    let (asking, headers) = (state.clone(), parts.headers.clone());
+    let signed = blocking(move || Signed::of(&asking, &headers)).await?;
+    let asks = rights::asks(&parts.method, &path, parts.uri.path());
+    let nobodys = || ApiError::request(StatusCode::FORBIDDEN, format!("nobody may do this at {path} yet"));
+    match (asks.ok_or_else(nobodys)?, &signed) {
+        (Asks::Open, None) => {}
+        (_, None) => return Err(ApiError::nobody()),
+        (asks, Some(signed)) => check_may(&state, signed, &parts, &path, asks)?,
+    }
+    let from = From(address(&state, &parts));
+    parts.extensions.insert(from);
+    let actor = signed.as_ref().map(|signed| signed.somebody.actor.clone());
+    if let Some(signed) = signed {
+        signed.note(&state);
+        parts.extensions.insert(signed);
     }
     if matches!(parts.method, Method::GET | Method::HEAD) {
-        parts.extensions.insert(Who(actor, None));
+        if let Some(actor) = actor {
+            parts.extensions.insert(Who(actor, None));
+        }
         return Ok(next.run(Request::from_parts(parts, Body::empty())).await);
     }
     let most = largest(&path);
@@ -143,10 +174,12 @@ pub async fn enter(
         check_kind(&parts.headers, kinds)?;
     }
     let key = again::key(&path, &parts, &bytes)?;
-    parts.extensions.insert(Who(actor.clone(), key.clone()));
+    if let Some(actor) = actor.clone() {
+        parts.extensions.insert(Who(actor, key.clone()));
+    }
     let request = Request::from_parts(parts, Body::from(bytes));
-    match key {
-        Some(key) => again::once(state, actor, key, next.run(request)).await,
-        None => Ok(next.run(request).await),
+    match (key, actor) {
+        (Some(key), Some(actor)) => again::once(state, actor, key, next.run(request)).await,
+        _ => Ok(next.run(request).await),
     }
 }

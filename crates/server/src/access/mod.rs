@@ -1,6 +1,38 @@
-//! Who comes in: the [`door`], from where one may come ([`origin`]), and what each write asks of a role ([`rights`]).
+//! The [`door`]: from where a request comes ([`origin`]), who makes it ([`signed`]), whether they may ([`rights`]), and
+//! whether it was made before ([`again`]). How people sign in: [`secrets`] that are given out, passwords as they are kept
+//! ([`hashing`]), how guessing is slowed ([`guesses`]), and who listens to what
+//! happens ([`listening`]).
 
-mod again;
+pub mod again;
 pub mod door;
+pub mod guesses;
+pub mod hashing;
+pub mod listening;
 pub mod origin;
 pub mod rights;
+pub mod secrets;
+pub mod signed;
+
+/// How this server lets people in.
+#[derive(Debug, Default)]
+pub struct Access {
+    /// Whether one press signs in as anybody: the demo's people have no passwords.
+    pub is_demo: bool,
+    /// Whether browsers reach it over TLS.
+    pub over_tls: bool,
+    /// On which port browsers reach it without: cookies of one machine go to all its ports.
+    pub port: u16,
+    /// Proxies that are believed from where a request comes.
+    pub proxies: Vec<std::net::IpAddr>,
+    pub hashing: hashing::Hashing,
+    pub guesses: guesses::Guesses,
+    pub listening: listening::Listening,
+}
+
+impl Access {
+    /// The name of the session's cookie. With `__Host-` it comes from this host alone and over TLS alone (RFC 6265bis).
+    #[must_use]
+    pub fn cookie(&self) -> String {
+        if self.over_tls { "__Host-fair-tally".into() } else { format!("fair-tally-{}", self.port) }
+    }
+}

@@ -6,11 +6,15 @@ use tally_core::{
     lists::SubjectId,
 };
 
-/// What a route asks of who calls it.
+/// What a route asks of who calls it. All but [`Self::Open`] ask that somebody is signed in.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Asks {
+    /// Nothing at all: it is how one signs in.
+    Open,
     /// Nothing here: the look itself asks, or it is everybody's.
     Nothing,
+    /// To be a person, not a key: it is about their own way in.
+    Person,
     /// To see something.
     Look(Topic),
     /// To be allowed one of these.
@@ -21,7 +25,13 @@ pub enum Asks {
 /// nobody's.
 pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
     use Action as A;
-    use Asks::{AnyOf, Look, Nothing};
+    use Asks::{AnyOf, Look, Nothing, Open, Person};
+    match path {
+        "/session/password" | "/session/again" | "/sessions" | "/sessions/{id}" => return Some(Person),
+        "/session" if *method == Method::DELETE => return Some(Person),
+        "/session" | "/session/code" | "/session/demo" => return Some(Open),
+        _ => {}
+    }
     if matches!(*method, Method::GET | Method::HEAD) {
         return Some(Nothing);
     }
@@ -52,7 +62,8 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
             "readings" => &[A::SendReadings],
             _ => &[A::ChangeMasterData],
         },
-        "/people" => &[A::ChangePeople],
+        "/people" | "/people/{code}/reset-code" => &[A::ChangePeople],
+        "/keys" | "/keys/{name}" => &[A::ChangeKeys],
         "/crews" => &[A::ChangeCrews],
         // Those of crews and those of assets; which of them its own function asks.
         "/values" | "/values/{id}" => &[A::ChangeCrews, A::ChangeMasterData],
@@ -83,4 +94,15 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
         _ => return None,
     };
     Some(AnyOf(write))
+}
+
+/// Whether it takes a password that was given a short while ago: who opens the door to others, and who approves.
+pub fn asks_fresh(method: &Method, path: &str, asks: Asks) -> bool {
+    let approves = *method != Method::GET && path.ends_with("/approve");
+    approves || matches!(asks, Asks::AnyOf(actions) if actions.iter().any(|action| action.asks_fresh()))
+}
+
+/// Whether what goes in or out holds a secret, of which nothing may be kept.
+pub fn holds_secrets(path: &str) -> bool {
+    path.starts_with("/session") || matches!(path, "/keys" | "/people/{code}/reset-code")
 }

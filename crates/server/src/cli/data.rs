@@ -1,6 +1,6 @@
 //! Files in and out of a folder of data.
 
-use super::serve::resume;
+use super::access::at_hand;
 use anyhow::{Context, Result};
 use fair_tally::{
     Clock,
@@ -22,22 +22,16 @@ pub struct On {
     /// Folder of the data.
     #[arg(long, env = "FAIR_TALLY_DATA")]
     data: PathBuf,
-    /// Code of the person who acts; the first administrator without it.
+    /// Code of the person who acts; the command line itself without it.
     #[arg(long)]
     person: Option<String>,
 }
 
 /// The data of an installation and who acts on it, at the instant it is there.
 fn acting(on: &On) -> Result<(Store, Actor, Instant)> {
-    let system = Clock::system().now();
-    let store = Store::open(&on.data, system).with_context(|| format!("opening {}", on.data.display()))?;
-    let is_demo: Option<String> = store.read(system, |view| settings::kept(view, "demo_today"))?;
-    let now = if is_demo.is_some() { resume(&store, Instant::EARLIEST)? } else { system };
-    let actor = store.read(now, |view| match &on.person {
-        Some(code) => people::by_code(view, code),
-        None => people::first_administrator(view),
-    })?;
-    Ok((store, actor, now))
+    let (store, itself, now) = at_hand(&on.data)?;
+    let named = on.person.as_ref().map(|code| store.read(now, |view| people::by_code(view, code)));
+    Ok((store, named.transpose()?.unwrap_or(itself), now))
 }
 
 pub fn import(kind: FileKind, file: &Path, on: &On, keep: bool, time_zone: Option<&str>) -> Result<()> {

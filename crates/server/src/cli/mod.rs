@@ -1,5 +1,6 @@
 //! The command line.
 
+mod access;
 mod backup;
 mod calc;
 mod data;
@@ -78,6 +79,12 @@ enum Command {
         #[arg(long, env = "FAIR_TALLY_DATA")]
         data: PathBuf,
     },
+    /// Keys of gateways and scripts; also while a server works on the data.
+    #[command(subcommand)]
+    Key(access::Key),
+    /// People who sign in; also while a server works on the data.
+    #[command(subcommand)]
+    User(access::User),
     /// Plays readings into a server, as a gateway would: from a file, or made up.
     Gateway(outside::Play),
     /// Takes webhooks, checks their signature and prints each event once: a receiver to try.
@@ -116,6 +123,8 @@ pub fn done() -> Result<()> {
         Command::Backup { file, data } => backup::make(&file, &data),
         Command::Restore { file, data } => backup::restore(&file, &data),
         Command::Check { data } => backup::check(&data),
+        Command::Key(key) => access::key(key),
+        Command::User(user) => access::user(user),
         Command::Gateway(options) => outside::play(options),
         Command::Receiver { port, secret, out, fail } => outside::receive(port, &secret, out, fail),
         Command::Calc { rule } => calc::calc(rule),

@@ -17,9 +17,9 @@ pub struct Play {
     /// Where the server is.
     #[arg(long, env = "FAIR_TALLY_URL", default_value = "http://127.0.0.1:8420")]
     url: String,
-    /// Code of the person it sends as; the first administrator without it.
-    #[arg(long)]
-    person: Option<String>,
+    /// The key it sends with, as `fair-tally key add` printed it.
+    #[arg(long, env = "FAIR_TALLY_KEY", hide_env_values = true)]
+    key: String,
     /// Plays a CSV file with the columns meter (or tag), at and value.
     #[arg(long, conflicts_with = "meter")]
     file: Option<PathBuf>,
@@ -71,7 +71,7 @@ impl From<FaultName> for Fault {
 pub async fn play(options: Play) -> Result<()> {
     let gateway = Gateway {
         url: options.url.trim_end_matches('/').into(),
-        person: options.person,
+        key: options.key,
         speed: options.speed,
         every_s: options.together,
         faults: options.fault.into_iter().map(Fault::from).collect(),

@@ -3,9 +3,9 @@
 use anyhow::{Context, Result};
 use clap::ValueEnum;
 use fair_tally::{
-    AppState, Clock, Hosts, app, duties,
+    Access, AppState, Clock, Hosts, app, duties,
     outside::backups::{BackupPlan, Backups},
-    serve,
+    secrets, serve,
 };
 use jiff::civil::Date;
 use std::{
@@ -15,7 +15,15 @@ use std::{
     sync::Arc,
 };
 use tally_core::ground::time::Instant;
-use tally_store::{Store, plant::settings, work::history};
+use tally_store::{
+    Store, StoreError,
+    access::{
+        passwords,
+        people::{self, Program},
+    },
+    plant::settings,
+    work::history,
+};
 use tracing_subscriber::EnvFilter;
 
 /// Nights whose backups are kept without another number being given: two weeks.
@@ -62,7 +70,7 @@ fn open(options: &Serve, now: Instant) -> Result<Store> {
 }
 
 #[tokio::main]
-async fn run(store: Store, clock: Clock, options: &Serve, keep: usize) -> Result<()> {
+async fn run(store: Store, clock: Clock, options: &Serve, keep: usize, mut access: Access) -> Result<()> {
     let mut state = AppState::new(Arc::new(store), clock);
     let plan = &state.backups.plan;
     let folder = options.backups.clone().unwrap_or_else(|| plan.folder.clone());
@@ -76,6 +84,11 @@ async fn run(store: Store, clock: Clock, options: &Serve, keep: usize) -> Result
         .with_context(|| format!("port {} is taken; choose another with --port", options.port))?;
     let address = listener.local_addr()?;
     state.address = Some(address);
+    access.port = address.port();
+    state.access = Arc::new(access);
+    if let Some(code) = first_code(&state)? {
+        println!("Nobody can sign in yet. Set the first administrator's password with the code {code}, within an hour.");
+    }
     println!("Fair Tally is at http://{address}");
     std::io::stdout().flush()?;
     duties::begin(&state);
@@ -93,12 +106,26 @@ async fn run(store: Store, clock: Clock, options: &Serve, keep: usize) -> Result
     state.store.close().context("closing the database")
 }
 
+/// A code for the first administrator, where no administrator has a password; the demo needs none.
+fn first_code(state: &AppState) -> Result<Option<String>> {
+    let now = state.clock.now();
+    if state.access.is_demo || state.store.read(now, |view| passwords::any_administrator(view))? {
+        return Ok(None);
+    }
+    let code = secrets::code();
+    let (admin, door) = state.store.read(now, |view| {
+        Ok::<_, StoreError>((people::first_administrator(view)?, people::program(view, Program::Door)?))
+    })?;
+    state.store.write(door, now, |tx| passwords::reset(tx, &admin.code, &secrets::code_hash(&code)))?;
+    Ok(Some(code))
+}
+
 /// Serves the plant's own data.
 pub fn own(options: &Serve) -> Result<()> {
     log();
     let clock = options.clock.map_or_else(Clock::system, Clock::standing_at);
     let store = open(options, clock.now())?;
-    run(store, clock, options, KEPT_NIGHTS)
+    run(store, clock, options, KEPT_NIGHTS, Access::default())
 }
 
 /// Serves the demo plant, made the first time.
@@ -122,7 +149,7 @@ pub fn demo(serve: &Serve, today: Date, size: Size) -> Result<()> {
         Some(at) => Clock::standing_at(at),
         None => Clock::starting_at(resume(&store, opening)?),
     };
-    run(store, clock, serve, 0)
+    run(store, clock, serve, 0, Access { is_demo: true, ..Access::default() })
 }
 
 fn log() {

@@ -65,7 +65,7 @@ pub(super) fn send(store: &Store, now: Instant) -> Result<(), StoreError> {
             }
         }
     }
-    let actor: Actor = store.read(now, |view| people::first_administrator(view))?;
+    let actor: Actor = store.read(now, |view| people::program(view, people::Program::Clock))?;
     store.write(actor, now, |tx| {
         tried.iter().try_for_each(|(id, tried)| match tried {
             Ok(file) => outbox::sent(tx, *id, file),

@@ -13,7 +13,11 @@ use std::time::Duration;
 use tally_core::ground::time::Instant;
 use tally_store::{
     Actor, Store, StoreError, Tx,
-    access::people,
+    access::{
+        people,
+        people::Program,
+        sessions,
+    },
     ground::keys,
     watch::{alarms, readings},
 };
@@ -42,7 +46,7 @@ enum Work {
 }
 
 /// All there are.
-const DUTIES: [Duty; 9] = [
+const DUTIES: [Duty; 10] = [
     Duty { name: "end what is retired", every: Duration::from_secs(1), work: Work::Store(end_retired) },
     Duty { name: "answer again", every: Duration::from_secs(1), work: Work::Store(answer_due) },
     // One seek a meter.
@@ -51,13 +55,14 @@ const DUTIES: [Duty; 9] = [
     Duty { name: "seal readings", every: Duration::from_secs(1), work: Work::Store(seal) },
     Duty { name: "empty the log", every: Duration::from_secs(60), work: Work::Store(empty_log) },
     Duty { name: "forget keys", every: Duration::from_secs(600), work: Work::Store(forget_keys) },
+    Duty { name: "forget sessions", every: Duration::from_secs(600), work: Work::Store(forget_sessions) },
     Duty { name: "back up", every: Duration::from_secs(60), work: Work::Backups },
     Duty { name: "deliver events", every: Duration::from_secs(1), work: Work::Webhooks },
 ];
 
-/// The first administrator acts for the clock.
+/// The clock acts, and no person.
 fn tx<T>(store: &Store, now: Instant, work: impl FnOnce(&mut Tx) -> Result<T, StoreError>) -> Result<T, StoreError> {
-    let actor: Actor = store.read(now, |view| people::first_administrator(view))?;
+    let actor: Actor = store.read(now, |view| people::program(view, Program::Clock))?;
     store.write(actor, now, work)
 }
 
@@ -113,6 +118,14 @@ fn empty_log(store: &Store, _: Instant) -> Result<(), StoreError> {
 fn forget_keys(store: &Store, now: Instant) -> Result<(), StoreError> {
     if store.read(now, |view| keys::any_old(view, now))? {
         tx(store, now, |tx| keys::forget_old(tx))?;
+    }
+    Ok(())
+}
+
+/// Sessions that ended by themselves let nobody in any more, and are forgotten.
+fn forget_sessions(store: &Store, now: Instant) -> Result<(), StoreError> {
+    if store.read(now, |view| sessions::any_over(view, now))? {
+        tx(store, now, |tx| sessions::forget_over(tx))?;
     }
     Ok(())
 }

@@ -77,7 +77,7 @@ async fn tell(state: AppState, waiting: Vec<Due>) -> Result<(), ApiError> {
         let (noting, is_out) = (state.clone(), error.is_some());
         blocking(move || {
             let (store, now) = (&noting.store, noting.clock.now());
-            let actor = store.read(now, |view| people::first_administrator(view))?;
+            let actor = store.read(now, |view| people::program(view, people::Program::Webhooks))?;
             Ok(store.write(actor, now, |tx| webhooks::tried(tx, one.delivery, error.as_deref()))?)
         })
         .await?;

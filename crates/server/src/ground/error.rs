@@ -3,7 +3,7 @@
 use axum::{
     Json,
     extract::rejection::{BytesRejection, JsonRejection, PathRejection, QueryRejection},
-    http::{StatusCode, Uri, header},
+    http::{HeaderValue, StatusCode, Uri, header},
     response::{IntoResponse, Response},
 };
 use serde::Serialize;
@@ -22,9 +22,22 @@ pub struct Problem {
     pub detail: String,
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub errors: Vec<FieldError>,
+    /// What the one who asks must give first.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub needs: Option<Needs>,
     /// For a strict batch: what was refused. Nothing of it was kept.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub receipt: Option<Receipt>,
+}
+
+/// What the one who asks must give first.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Needs {
+    /// To sign in.
+    SignIn,
+    /// The password again: it was given too long ago for this.
+    Password,
 }
 
 /// A field and what is wrong with it.
@@ -45,6 +58,10 @@ pub enum ApiError {
         field: Option<String>,
         reason: String,
     },
+    /// Nobody is known to ask, or it was too long ago that they proved it.
+    Unsigned { needs: Needs, reason: String },
+    /// It is too often; after so many milliseconds it may be asked again.
+    Wait { ms: i64, reason: String },
 }
 
 impl From<StoreError> for ApiError {
@@ -64,14 +81,37 @@ impl ApiError {
         Self::Request { status, field: None, reason }
     }
 
+    /// Nobody is signed in.
+    pub(crate) fn nobody() -> Self {
+        Self::unsigned(Needs::SignIn, "nobody is signed in")
+    }
+
+    /// It is not known who asks, or not well enough.
+    pub(crate) fn unsigned(needs: Needs, reason: impl Into<String>) -> Self {
+        Self::Unsigned { needs, reason: reason.into() }
+    }
+
+    /// It may be asked again after so many milliseconds.
+    pub(crate) fn wait(ms: i64, reason: &str) -> Self {
+        let seconds = seconds(ms);
+        Self::Wait { ms, reason: format!("{reason}; try again in {seconds} s") }
+    }
+
     /// The status it is answered with.
     #[cfg(test)]
     pub(crate) fn status(&self) -> StatusCode {
         match self {
             Self::Request { status, .. } => *status,
             Self::Store(error) => store_status(error),
+            Self::Unsigned { .. } => StatusCode::UNAUTHORIZED,
+            Self::Wait { .. } => StatusCode::TOO_MANY_REQUESTS,
         }
     }
+}
+
+/// Whole seconds, never too few.
+fn seconds(ms: i64) -> i64 {
+    ms.div_euclid(1_000) + i64::from(ms.rem_euclid(1_000) > 0)
 }
 
 impl From<JsonRejection> for ApiError {
@@ -137,12 +177,21 @@ pub async fn no_such_route(uri: Uri) -> ApiError {
 
 impl IntoResponse for ApiError {
     fn into_response(self) -> Response {
+        let (mut needs, mut wait) = (None, None);
         let (status, detail, errors, receipt) = match self {
             Self::Request { status, field, reason } => {
                 let errors = field.map(|field| FieldError { field, reason: reason.clone() }).into_iter().collect();
                 (status, reason, errors, None)
             }
             Self::Store(error) => store_problem(error),
+            Self::Unsigned { needs: needed, reason } => {
+                needs = Some(needed);
+                (StatusCode::UNAUTHORIZED, reason, vec![], None)
+            }
+            Self::Wait { ms, reason } => {
+                wait = Some(seconds(ms));
+                (StatusCode::TOO_MANY_REQUESTS, reason, vec![], None)
+            }
         };
         let problem = Problem {
             kind: "about:blank",
@@ -150,9 +199,18 @@ impl IntoResponse for ApiError {
             status: status.as_u16(),
             detail,
             errors,
+            needs,
             receipt,
         };
-        (status, [(header::CONTENT_TYPE, "application/problem+json")], Json(problem)).into_response()
+        let mut response = (status, [(header::CONTENT_TYPE, "application/problem+json")], Json(problem)).into_response();
+        let headers = response.headers_mut();
+        if let Some(seconds) = wait {
+            headers.insert(header::RETRY_AFTER, seconds.into());
+        }
+        if needs.is_some() {
+            headers.insert(header::WWW_AUTHENTICATE, HeaderValue::from_static("Bearer"));
+        }
+        response
     }
 }
 

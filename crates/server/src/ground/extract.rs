@@ -4,7 +4,7 @@ use crate::ground::error::ApiError;
 use axum::{
     body::Bytes,
     extract::{FromRequest, FromRequestParts, Request},
-    http::{StatusCode, request::Parts},
+    http::request::Parts,
 };
 use serde::{Deserialize, de::DeserializeOwned};
 use serde_json::Value;
@@ -53,7 +53,7 @@ pub struct Params<T>(pub T);
 #[from_request(via(axum::extract::Path), rejection(ApiError))]
 pub struct Segment<T>(pub T);
 
-/// The person on whose behalf the request is made, as the door let them in, and the key that the client gave a write.
+/// On whose behalf the request is made, as the door let them in, and the key that the client gave a write.
 #[derive(Debug, Clone)]
 pub struct Who(pub Actor, pub Option<WriteKey>);
 
@@ -61,8 +61,19 @@ impl<S: Sync> FromRequestParts<S> for Who {
     type Rejection = ApiError;
 
     async fn from_request_parts(parts: &mut Parts, _: &S) -> Result<Self, ApiError> {
-        let nobody = || ApiError::request(StatusCode::FORBIDDEN, "nobody is known to ask this".into());
-        parts.extensions.get::<Self>().cloned().ok_or_else(nobody)
+        parts.extensions.get::<Self>().cloned().ok_or_else(ApiError::nobody)
+    }
+}
+
+/// The address a request comes from, as far as it is known.
+#[derive(Debug, Clone)]
+pub struct From(pub String);
+
+impl<S: Sync> FromRequestParts<S> for From {
+    type Rejection = Infallible;
+
+    async fn from_request_parts(parts: &mut Parts, _: &S) -> Result<Self, Infallible> {
+        Ok(parts.extensions.get::<Self>().cloned().unwrap_or_else(|| Self("unknown".into())))
     }
 }
 

@@ -7,7 +7,7 @@ use hyper_util::{
     server::graceful::GracefulShutdown,
     service::TowerToHyperService,
 };
-use std::{future::Future, sync::Arc, time::Duration};
+use std::{future::Future, net::IpAddr, sync::Arc, time::Duration};
 use tokio::{net::TcpListener, sync::Semaphore};
 use tower::ServiceExt;
 
@@ -23,12 +23,15 @@ const LAST_ANSWERS: Duration = Duration::from_secs(2);
 /// Between two attempts when the machine gives no more connections.
 const PAUSE: Duration = Duration::from_millis(100);
 
+/// The other end of the connection that a request came by.
+#[derive(Debug, Clone, Copy)]
+pub struct Peer(pub IpAddr);
+
 /// Answers until it is asked to end, and then what is under way for a moment.
 pub async fn serve(listener: TcpListener, app: Router, head_within: Duration, end: impl Future<Output = ()>) {
     let room = Arc::new(Semaphore::new(MOST_CONNECTIONS));
     let mut builder = http1::Builder::new();
     builder.timer(TokioTimer::new()).header_read_timeout(head_within);
-    let app = app.map_request(|request: Request<Incoming>| request.map(Body::new));
     let ending = GracefulShutdown::new();
     let mut end = std::pin::pin!(end);
     loop {
@@ -38,15 +41,20 @@ pub async fn serve(listener: TcpListener, app: Router, head_within: Duration, en
             accepted = listener.accept() => accepted,
             () = &mut end => break,
         };
-        let stream = match accepted {
-            Ok((stream, _)) => stream,
+        let (stream, peer) = match accepted {
+            Ok(accepted) => accepted,
             Err(error) => {
                 tracing::warn!(%error, "a connection was not taken");
                 tokio::time::sleep(PAUSE).await;
                 continue;
             }
         };
-        let service = TowerToHyperService::new(app.clone());
+        let app = app.clone().map_request(move |request: Request<Incoming>| {
+            let mut request = request.map(Body::new);
+            request.extensions_mut().insert(Peer(peer.ip()));
+            request
+        });
+        let service = TowerToHyperService::new(app);
         let connection = ending.watch(builder.serve_connection(TokioIo::new(stream), service));
         tokio::spawn(async move {
             let _taken = taken;

@@ -22,8 +22,8 @@ use utoipa_axum::router::OpenApiRouter;
         title = "Fair Tally",
         description = "Limits that raise work, and a tally that shows what it adds up to. Every write but those of \
             readings and files, whose rows are known by themselves, may carry an `idempotency-key`: sent again under the \
-            same key, it is not done again, and the first answer goes out. The header x-person says on whose \
-            behalf a request is made; without it the first administrator acts. Errors are problem details (RFC 9457)."
+            same key, it is not done again, and the first answer goes out. People sign in at \
+            `POST /session`, which gives a cookie; gateways and scripts send `Authorization: Bearer` with their key. Errors are problem details (RFC 9457)."
     )
 )]
 struct Info;

@@ -8,11 +8,13 @@ use serde_json::{Value, json};
 fn refusals(method: &str) -> Vec<(u16, &'static str)> {
     let mut all = vec![
         (400, "A parameter, a header or the path makes no sense; `errors` names it."),
+        (401, "Nobody is signed in, or the password was given too long ago for this; `needs` says which."),
         (403, "The person's role, or the page it is sent from, may not do this."),
         (421, "The server is not asked by one of its names."),
         (500, "A defect; the server's log says what."),
         (503, "It took too long and was ended, or the server is too busy."),
     ];
+    all.push((429, "It is asked too often; `retry-after` says when it may be again."));
     all.push((404, "Something that is named is not there."));
     if method != "get" {
         all.extend([

@@ -2,6 +2,7 @@
 //! as it was, so that nothing is lost, and the server counts what it has already as duplicates.
 
 use anyhow::{Context, Result, bail};
+use reqwest::StatusCode;
 use serde::Deserialize;
 use serde_json::Value;
 use std::{path::Path, time::Duration};
@@ -20,8 +21,8 @@ const LONGEST_WAIT: Duration = Duration::from_secs(30);
 pub struct Gateway {
     /// Such as `http://127.0.0.1:8420`.
     pub url: String,
-    /// Code of the person it sends as; the first administrator where it says nothing.
-    pub person: Option<String>,
+    /// The key it sends with.
+    pub key: String,
     /// Seconds of readings that pass in a second; 0 sends without waiting. Above 1 they overtake the clock: for files of the past.
     pub speed: f64,
     /// Seconds of readings sent together.
@@ -101,11 +102,14 @@ pub async fn made_up(gateway: &Gateway, meters: &[String], count: usize, every_s
     let now = server_now(gateway).await?;
     let mut samples = Vec::new();
     for (seed, code) in (1..).zip(meters) {
-        let answer = client.get(format!("{}/api/v1/meters/{code}", gateway.url)).send().await?;
-        if !answer.status().is_success() {
-            bail!("the server knows no meter {code:?}");
-        }
-        let level = answer.json::<Meter>().await?.last.map_or(1.0, |last| last.value);
+        let asked = client.get(format!("{}/api/v1/meters/{code}", gateway.url)).bearer_auth(&gateway.key);
+        let answer = asked.send().await?;
+        let level = match answer.status() {
+            // A gateway sends and sees nothing: it makes them up around one.
+            StatusCode::FORBIDDEN => 1.0,
+            status if status.is_success() => answer.json::<Meter>().await?.last.map_or(1.0, |last| last.value),
+            status => bail!("the server tells nothing of the meter {code:?}: {status}"),
+        };
         samples.extend(synthetic(code, now, count, i64::from(every_s) * SECOND, level, seed));
     }
     samples.sort_by_key(|sample| sample.at);
@@ -118,7 +122,8 @@ pub async fn server_now(gateway: &Gateway) -> Result<Instant> {
     struct Clock {
         now: Instant,
     }
-    let answer = reqwest::get(format!("{}/api/v1/clock", gateway.url)).await?;
+    let asked = reqwest::Client::new().get(format!("{}/api/v1/clock", gateway.url)).bearer_auth(&gateway.key);
+    let answer = asked.send().await?.error_for_status().context("asking what time it is there")?;
     Ok(answer.json::<Clock>().await?.now)
 }
 
@@ -184,10 +189,7 @@ async fn send(
     let mut wait = FIRST_WAIT;
     loop {
         let request = client.post(format!("{}/api/v1/readings?source=gateway", gateway.url));
-        let request = match &gateway.person {
-            Some(person) => request.header("x-person", person),
-            None => request,
-        };
+        let request = request.bearer_auth(&gateway.key);
         let failed = match request.json(&rows).send().await {
             Ok(answer) if answer.status().is_success() => match answer.json().await {
                 Ok(answer) => return Ok(answer),

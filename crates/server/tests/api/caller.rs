@@ -5,6 +5,7 @@ use axum::{
     body::Body,
     http::{HeaderValue, Request, Response},
 };
+use crate::signing::Signing;
 use fair_tally::{AppState, Clock, app};
 use serde_json::{Value, json};
 use std::sync::Arc;
@@ -17,6 +18,7 @@ const HOST: &str = "127.0.0.1:8420";
 pub struct Caller {
     _folder: tempfile::TempDir,
     router: Router,
+    signing: Signing,
 }
 
 pub struct Answer {
@@ -36,8 +38,7 @@ impl Caller {
         let folder = tempfile::tempdir().unwrap();
         let now = Instant::parse("2026-03-01T00:00:00Z").unwrap();
         let store = Arc::new(Store::open(folder.path(), now).unwrap());
-        let router = app(AppState::new(store.clone(), Clock::standing_at(now)));
-        let caller = Self::over(router, folder);
+        let caller = Self::over(AppState::new(store.clone(), Clock::standing_at(now)), folder);
         let roles = ["engineer", "planner", "technician", "requester", "manager", "viewer", "gateway", "administrator"];
         for role in roles {
             let mail = format!("{role}@plant.example");
@@ -59,12 +60,12 @@ impl Caller {
         (caller, store)
     }
 
-    /// Over a router of one's own.
-    pub fn over(router: Router, folder: tempfile::TempDir) -> Self {
-        Self { _folder: folder, router }
+    /// Over a server of one's own.
+    pub fn over(state: AppState, folder: tempfile::TempDir) -> Self {
+        Self { _folder: folder, router: app(state.clone()), signing: Signing::on(state) }
     }
 
-    /// An answer as it comes, to a request without a body and with other headers.
+    /// An answer as it comes, to a request without a body and with just these headers: nobody is signed in.
     pub async fn with(&self, headers: &[(&str, &str)], method: &str, path: &str) -> Response<Body> {
         let mut request = Request::builder().method(method).uri(path);
         for (name, value) in headers {
@@ -76,9 +77,27 @@ impl Caller {
         self.router.clone().oneshot(request.body(Body::empty()).unwrap()).await.unwrap()
     }
 
+    /// The header of that person's session.
+    pub fn cookie(&self, person: Option<&str>) -> String {
+        self.signing.cookie(person)
+    }
+
+    /// As nobody: with a body of JSON, and the headers that are given.
+    pub async fn unsigned(&self, method: &str, path: &str, headers: &[(&str, &str)], body: Value) -> Response<Body> {
+        let mut request = Request::builder().method(method).uri(format!("/api/v1{path}")).header("host", HOST);
+        for (name, value) in headers {
+            request = request.header(*name, *value);
+        }
+        let (kind, body) = if body.is_null() { (None, String::new()) } else { (Some("application/json"), body.to_string()) };
+        if let Some(kind) = kind {
+            request = request.header("content-type", kind);
+        }
+        self.router.clone().oneshot(request.body(Body::from(body)).unwrap()).await.unwrap()
+    }
+
     /// As somebody whom the header names in its own way.
-    pub async fn as_header(&self, person: HeaderValue, method: &str, path: &str) -> Response<Body> {
-        let request = Request::builder().method(method).uri(path).header("host", HOST).header("x-person", person);
+    pub async fn as_header(&self, name: &str, value: HeaderValue, method: &str, path: &str) -> Response<Body> {
+        let request = Request::builder().method(method).uri(path).header("host", HOST).header(name, value);
         self.router.clone().oneshot(request.body(Body::empty()).unwrap()).await.unwrap()
     }
 
@@ -102,24 +121,27 @@ impl Caller {
         if !kind.is_empty() {
             request = request.header("content-type", kind);
         }
-        if let Some(person) = person {
-            request = request.header("x-person", person);
+        request = request.header("cookie", self.signing.cookie(person));
+        let answer = self.answer(request.body(Body::from(body)).unwrap()).await;
+        // Sessions end by their own routes, and by time.
+        if path.contains("/session") || path.ends_with("/clock") {
+            self.signing.forget();
         }
-        self.answer(request.body(Body::from(body)).unwrap()).await
+        answer
     }
 
     /// A write in JSON under a key of its client's.
     pub async fn keyed(&self, key: &str, person: Option<&str>, method: &str, path: &str, body: String) -> Answer {
         let request = Request::builder().method(method).uri(path).header("host", HOST).header("idempotency-key", key);
         let request = request.header("content-type", "application/json");
-        let request = if let Some(person) = person { request.header("x-person", person) } else { request };
+        let request = request.header("cookie", self.signing.cookie(person));
         self.answer(request.body(Body::from(body)).unwrap()).await
     }
 
     /// The status of a stream that is not read.
-    pub async fn opened(&self, path: &str) -> u16 {
-        let request =
-            Request::builder().uri(format!("/api/v1{path}")).header("host", HOST).body(Body::empty()).unwrap();
+    pub async fn opened(&self, path: &str, person: &str) -> u16 {
+        let request = Request::builder().uri(format!("/api/v1{path}")).header("host", HOST);
+        let request = request.header("cookie", self.signing.cookie(Some(person))).body(Body::empty()).unwrap();
         self.router.clone().oneshot(request).await.unwrap().status().as_u16()
     }
 
@@ -129,6 +151,7 @@ impl Caller {
 
     pub async fn accepting(&self, accept: &str, method: &str, path: &str, kind: &str, body: Vec<u8>) -> Answer {
         let request = Request::builder().method(method).uri(path).header("host", HOST).header("content-type", kind);
+        let request = request.header("cookie", self.signing.cookie(None));
         self.answer(request.header("accept", accept).body(Body::from(body)).unwrap()).await
     }
 

@@ -1,5 +1,6 @@
 //! Everything that a list of the whole demo leads to opens, and what the lists and figures say is counted a second way.
 
+use crate::signing::Signing;
 use fair_tally::{AppState, Clock, app};
 use serde_json::Value;
 use std::{
@@ -14,6 +15,7 @@ use tower::ServiceExt;
 pub struct Demo {
     _folder: tempfile::TempDir,
     router: axum::Router,
+    signing: Signing,
     store: Arc<Store>,
 }
 
@@ -22,13 +24,14 @@ impl Demo {
         let folder = tempfile::tempdir().unwrap();
         let store = Arc::new(Store::open(folder.path(), opening(TODAY)).unwrap());
         ensure(&store, TODAY, Size::Full, |_| ()).unwrap();
-        let router = app(AppState::new(store.clone(), Clock::standing_at(opening(TODAY))));
-        Self { _folder: folder, router, store }
+        let state = AppState::new(store.clone(), Clock::standing_at(opening(TODAY)));
+        Self { _folder: folder, router: app(state.clone()), signing: Signing::on(state), store }
     }
 
     async fn get(&self, path: &str) -> (u16, Value) {
         let uri = format!("/api/v1{path}");
         let request = axum::http::Request::builder().uri(uri).header("host", "localhost");
+        let request = request.header("cookie", self.signing.cookie(None));
         let request = request.body(axum::body::Body::empty()).unwrap();
         let answer = self.router.clone().oneshot(request).await.unwrap();
         let status = answer.status().as_u16();
@@ -236,6 +239,7 @@ impl Demo {
     pub async fn list(&self, subject: &str, ask: Value) -> Value {
         let uri = format!("/api/v1/lists/{subject}");
         let request = axum::http::Request::builder().method("POST").uri(uri).header("host", "localhost");
+        let request = request.header("cookie", self.signing.cookie(None));
         let request =
             request.header("content-type", "application/json").body(axum::body::Body::from(ask.to_string())).unwrap();
         let answer = self.router.clone().oneshot(request).await.unwrap();

@@ -16,5 +16,7 @@ mod live;
 mod looks;
 mod outside;
 mod permissions;
+mod session;
+mod signing;
 mod sound;
 mod told;

@@ -1,12 +1,13 @@
 //! The ways to the outside, over real sockets: the gateway stand-in, the receiver, mail files, and what browsers are told.
 
+use crate::signing::Signing;
 use fair_tally::{
     AppState, Clock, app, duties as clockwork,
     outside::{gateway, gateway::Gateway, receiver},
 };
 use serde_json::{Value, json};
 use std::{path::Path, sync::Arc, time::Duration};
-use tally_core::ground::time::Instant;
+use tally_core::{access::roles::Role, ground::time::Instant};
 use tally_demo::gateway::Fault;
 use tally_store::Store;
 
@@ -17,6 +18,8 @@ struct Running {
     folder: tempfile::TempDir,
     url: String,
     client: reqwest::Client,
+    /// Of a gateway.
+    key: String,
 }
 
 async fn serve(router: axum::Router) -> String {
@@ -34,7 +37,12 @@ impl Running {
         let store = Arc::new(Store::open(folder.path(), now).unwrap());
         let state = AppState::new(store, Clock::standing_at(now));
         clockwork::begin(&state);
-        let running = Self { url: serve(app(state)).await, folder, client: reqwest::Client::new() };
+        let signing = Signing::on(state.clone());
+        let key = format!("Bearer {}", signing.key("script", Role::Administrator)).parse().unwrap();
+        let headers = [(reqwest::header::AUTHORIZATION, key)].into_iter().collect();
+        let client = reqwest::Client::builder().default_headers(headers).build().unwrap();
+        let key = signing.key("north", Role::Gateway);
+        let running = Self { url: serve(app(state)).await, folder, client, key };
         for (code, role) in [("pia", "planner"), ("gateway", "gateway")] {
             running
                 .post("/people", json!({"code": code, "name": "Pia Plan", "role": role, "mail": "pia@plant.example"}))
@@ -82,7 +90,7 @@ impl Running {
     }
 
     fn gateway(&self, faults: Vec<Fault>) -> Gateway {
-        Gateway { url: self.url.clone(), person: Some("gateway".into()), speed: 0.0, every_s: 60, faults }
+        Gateway { url: self.url.clone(), key: self.key.clone(), speed: 0.0, every_s: 60, faults }
     }
 }
 
@@ -123,9 +131,11 @@ async fn a_batch_that_is_not_answered_is_sent_again_and_not_doubled() {
         let (to, broken) = (to.clone(), broken.clone());
         async move {
             let path = request.uri().to_string();
+            let key = request.headers()["authorization"].clone();
             let body = axum::body::to_bytes(request.into_body(), usize::MAX).await.unwrap();
             let kind = ("content-type", "application/json");
-            let request = reqwest::Client::new().post(format!("{to}{path}")).header(kind.0, kind.1).body(body);
+            let request = reqwest::Client::new().post(format!("{to}{path}")).header(kind.0, kind.1);
+            let request = request.header("authorization", key).body(body);
             let answer = request.send().await.unwrap().text().await.unwrap();
             let first = !broken.swap(true, std::sync::atomic::Ordering::SeqCst);
             let status = if first { 503 } else { 200 };
@@ -221,8 +231,8 @@ async fn browsers_are_told_what_changed() {
     assert_eq!(heard().await, json!({"meters": ["BAR"], "alarms": true, "work": true, "setup": false}));
     running.post("/assets", json!({"code": "P2", "name": "Pump", "level": "equipment"})).await;
     assert_eq!(heard().await, json!({"meters": [], "alarms": false, "work": false, "setup": true}));
-    let stranger = running.client.get(running.at("/live?person=nobody")).send().await.unwrap();
-    assert_eq!(stranger.status(), 403);
+    let stranger = reqwest::get(running.at("/live")).await.unwrap();
+    assert_eq!(stranger.status(), 401);
 }
 
 #[tokio::test(flavor = "multi_thread")]

@@ -1,15 +1,17 @@
-//! People and crews.
+//! People and crews, and the programs that act beside them.
 
 use crate::ground::{
     error::{Result, StoreError},
-    rows::{from_word, word},
     sql::Rows,
     tx::{Actor, Tx},
 };
 use rusqlite::{Connection, OptionalExtension, Row, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    access::roles::{Action, Role},
+    access::{
+        accounts::Account,
+        roles::{Action, Role},
+    },
     ground::{
         ids::{CrewId, PersonId},
         time::Instant,
@@ -48,7 +50,7 @@ const FIRST: &str = "admin";
 pub(crate) fn ensure_administrator(conn: &Connection, now: Instant) -> Result<()> {
     let added = conn.execute(
         "INSERT INTO people (code, name, role) SELECT ?1, 'Administrator', ?2
-         WHERE NOT EXISTS (SELECT 1 FROM people WHERE role = ?2)",
+         WHERE NOT EXISTS (SELECT 1 FROM people WHERE role = ?2 AND account = 'person')",
         params![FIRST, Role::Administrator],
     )?;
     if added > 0 {
@@ -61,24 +63,95 @@ pub(crate) fn ensure_administrator(conn: &Connection, now: Instant) -> Result<()
     Ok(())
 }
 
-fn actor(row: &Row) -> rusqlite::Result<(i64, String, String, Option<i64>)> {
-    Ok((row.get("id")?, row.get("code")?, row.get("role")?, row.get("crew_id")?))
+/// What acts, by its name.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Somebody {
+    pub actor: Actor,
+    pub name: String,
 }
+
+/// From a row with the columns of an account.
+pub(super) fn somebody(row: &Row) -> rusqlite::Result<Somebody> {
+    Ok(Somebody { actor: actor(row)?, name: row.get("name")? })
+}
+
+fn actor(row: &Row) -> rusqlite::Result<Actor> {
+    Ok(Actor {
+        id: row.get("id")?,
+        code: row.get("code")?,
+        role: row.get("role")?,
+        crew: row.get("crew_id")?,
+        account: row.get("account")?,
+        scope: None,
+    })
+}
+
+/// A program of the installation, which does what is due.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Program {
+    /// Does what is due by the clock.
+    Clock,
+    /// Tells other programs what happened.
+    Webhooks,
+    /// Lets people in, or doesn't.
+    Door,
+    /// Whoever has the machine itself, and types commands there.
+    CommandLine,
+}
+
+impl Program {
+    /// What nobody can be called: codes begin with a letter or a digit.
+    fn code(self) -> &'static str {
+        match self {
+            Self::Clock => "(clock)",
+            Self::Webhooks => "(webhooks)",
+            Self::Door => "(door)",
+            Self::CommandLine => "(command line)",
+        }
+    }
+
+    fn name(self) -> &'static str {
+        match self {
+            Self::Clock => "The clock",
+            Self::Webhooks => "Webhooks",
+            Self::Door => "The door",
+            Self::CommandLine => "The command line",
+        }
+    }
+}
+
+pub(crate) fn ensure_programs(conn: &Connection) -> Result<()> {
+    for program in [Program::Clock, Program::Webhooks, Program::Door, Program::CommandLine] {
+        let mut insert = conn.prepare_cached(
+            "INSERT INTO people (code, name, role, account) VALUES (?1, ?2, ?3, ?4) ON CONFLICT DO NOTHING",
+        )?;
+        insert.execute(params![program.code(), program.name(), Role::Administrator, Account::Program])?;
+    }
+    Ok(())
+}
+
+/// The account of a program.
+///
+/// # Errors
+/// SQLite's own.
+pub fn program(rows: &dyn Rows, program: Program) -> Result<Actor> {
+    let mut find = rows.sql().conn.prepare_cached(&format!("SELECT {ACTOR} FROM people WHERE code = ?1"))?;
+    let found = find.query_row([program.code()], actor).optional()?;
+    found.ok_or_else(|| StoreError::not_found("program", program.name()))
+}
+
+const ACTOR: &str = "id, code, role, crew_id, account";
 
 /// Who acts when nobody is named.
 ///
 /// # Errors
 /// SQLite's own.
 pub fn first_administrator(rows: &dyn Rows) -> Result<Actor> {
-    let conn = rows.sql().conn;
-    let found = conn
-        .query_row(
-            "SELECT id, code, role, crew_id FROM people WHERE role = ?1 AND active = 1 ORDER BY id LIMIT 1",
-            [word(&Role::Administrator)],
-            actor,
-        )
-        .optional()?;
-    to_actor(found.ok_or_else(|| StoreError::not_found("person", "administrator"))?)
+    let mut find = rows.sql().conn.prepare_cached(&format!(
+        "SELECT {ACTOR} FROM people WHERE role = ?1 AND account = ?2 AND active = 1 ORDER BY id LIMIT 1"
+    ))?;
+    let found = find.query_row(params![Role::Administrator, Account::Person], actor).optional()?;
+    found.ok_or_else(|| StoreError::not_found("person", "administrator"))
 }
 
 /// The person of that code.
@@ -86,14 +159,12 @@ pub fn first_administrator(rows: &dyn Rows) -> Result<Actor> {
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown or inactive one.
 pub fn by_code(rows: &dyn Rows, code: &str) -> Result<Actor> {
-    let conn = rows.sql().conn;
-    let mut find = conn.prepare_cached("SELECT id, code, role, crew_id FROM people WHERE code = ?1 AND active = 1")?;
-    let found = find.query_row([code], actor).optional()?;
-    to_actor(found.ok_or_else(|| StoreError::not_found("person", code))?)
-}
-
-fn to_actor((id, code, role, crew): (i64, String, String, Option<i64>)) -> Result<Actor> {
-    Ok(Actor { id: PersonId(id), code, role: from_word("people", role)?, crew: crew.map(CrewId) })
+    let mut find = rows
+        .sql()
+        .conn
+        .prepare_cached(&format!("SELECT {ACTOR} FROM people WHERE code = ?1 AND account = ?2 AND active = 1"))?;
+    let found = find.query_row(params![code, Account::Person], actor).optional()?;
+    found.ok_or_else(|| StoreError::not_found("person", code))
 }
 
 /// All active people, by name.
@@ -104,7 +175,7 @@ pub fn list(rows: &dyn Rows) -> Result<Vec<Person>> {
     let conn = rows.sql().conn;
     let mut select = conn.prepare_cached(
         "SELECT p.code, p.name, p.role, c.code AS crew, p.rate, p.mail FROM people p LEFT JOIN crews c ON c.id = p.crew_id
-         WHERE p.active = 1 ORDER BY p.name, p.id",
+         WHERE p.active = 1 AND p.account = 'person' ORDER BY p.name, p.id",
     )?;
     let mut rows = select.query([])?;
     let mut people = Vec::new();
@@ -173,7 +244,7 @@ pub fn add(tx: &mut Tx, person: &Person) -> Result<PersonId> {
     filled("name", &person.name)?;
     let taken = tx.conn.prepare_cached("SELECT 1 FROM people WHERE code = ?1")?.exists([&code])?;
     if taken {
-        return Err(StoreError::Conflict(format!("there is a person {code} already")));
+        return Err(StoreError::Conflict(format!("the code {code} is taken already")));
     }
     not_negative("rate", person.rate)?;
     let crew = match &person.crew {
@@ -207,8 +278,8 @@ pub(crate) fn not_negative(field: &str, cents: Option<i64>) -> Result<()> {
 
 /// Whether an active administrator is left besides that person.
 pub(crate) fn other_administrator(conn: &Connection, person: i64) -> Result<bool> {
-    let mut find = conn.prepare_cached("SELECT 1 FROM people WHERE role = ?1 AND active = 1 AND id <> ?2")?;
-    Ok(find.exists(params![Role::Administrator, person])?)
+    let mut find = conn.prepare_cached("SELECT 1 FROM people WHERE role = ?1 AND active = 1 AND id <> ?2 AND account = ?3")?;
+    Ok(find.exists(params![Role::Administrator, person, Account::Person])?)
 }
 
 pub(crate) fn crew_id(conn: &Connection, code: &str) -> Result<Option<CrewId>> {

@@ -18,6 +18,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0011_words.sql")),
     M::up(include_str!("migrations/0012_then.sql")),
     M::up(include_str!("migrations/0013_whole.sql")),
+    M::up(include_str!("migrations/0014_access.sql")),
 ];
 
 /// The version of the schema that this program has.

@@ -10,20 +10,26 @@ use rusqlite::{Connection, params};
 use serde::Serialize;
 use std::{cell::Cell, collections::BTreeSet};
 use tally_core::{
-    access::roles::{Action, Role, may},
+    access::{
+        accounts::Account,
+        roles::{Action, Role, may},
+    },
     ground::{
-        ids::{CrewId, PersonId},
+        ids::{AssetId, CrewId, PersonId},
         time::Instant,
     },
 };
 
-/// The person on whose behalf something is done.
+/// On whose behalf something is done.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Actor {
     pub id: PersonId,
     pub code: String,
     pub role: Role,
     pub crew: Option<CrewId>,
+    pub account: Account,
+    /// The asset below which it reaches; everything without one.
+    pub scope: Option<AssetId>,
 }
 
 /// What a transaction changed that people may be looking at.

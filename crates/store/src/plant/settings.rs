@@ -71,7 +71,7 @@ pub fn view(rows: &dyn Rows) -> Result<SettingsView> {
 pub fn approve_off(tx: &mut Tx) -> Result<()> {
     tx.require(Action::SetLimits)?;
     let proposed = proposed_off(tx)?;
-    second(&proposed.by, &tx.actor.code)?;
+    second(&proposed.by, &tx.actor.code, tx.actor.account)?;
     forget(tx, PROPOSED_OFF)?;
     let before = get(tx.conn)?;
     let after = Settings { second_approval: false, ..before.clone() };

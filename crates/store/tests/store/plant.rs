@@ -242,7 +242,7 @@ fn an_alarm_is_seen_once() {
 fn people_crews_and_settings_are_checked() {
     let plant = Plant::new();
     let taken = plant.write(day(2), |tx| people::add(tx, &person("tess", "viewer", None))).unwrap_err();
-    assert_eq!(taken.to_string(), "there is a person tess already");
+    assert_eq!(taken.to_string(), "the code tess is taken already");
     let listed = plant.store.read(Instant::LATEST, |view| people::list(view)).unwrap();
     assert_eq!(listed.iter().filter(|one| one.role == Role::Technician).count(), 1);
     let mut changed = plant.store.read(Instant::LATEST, |view| settings::get(view)).unwrap();

@@ -9,6 +9,8 @@ defineProps<{
   name?: string
   placeholder?: string
   required?: boolean
+  /** What the browser may fill in. */
+  autocomplete?: string
   /** The server asks for it: said to who hears the page, and not kept back here. */
   needed?: boolean
   /** It may have more than one line. */
@@ -37,6 +39,7 @@ const text = defineModel<string | null>()
       :name="name"
       :placeholder="placeholder"
       :required="required"
+      :autocomplete="autocomplete"
       :aria-required="needed"
     />
   </FormField>

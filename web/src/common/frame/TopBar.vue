@@ -8,7 +8,7 @@ import { seesTopic, usePeople } from '../usePeople'
 import JumpBox from './JumpBox.vue'
 import { isCommand } from './keys'
 import PeriodPicker from './PeriodPicker.vue'
-import PersonSwitch from './PersonSwitch.vue'
+import PersonMenu from './PersonMenu.vue'
 import ThemeSwitch from './ThemeSwitch.vue'
 import { belongs, workspaces } from './workspaces'
 
@@ -52,7 +52,7 @@ onKeyStroke('\\', (event) => {
     </nav>
     <PeriodPicker />
     <JumpBox />
-    <PersonSwitch />
+    <PersonMenu />
     <ThemeSwitch />
   </header>
 </template>
@@ -142,7 +142,7 @@ nav a.here {
     min-width: 76px;
   }
 
-  header :deep(.who select) {
+  header :deep(.who .name) {
     max-width: 116px;
   }
 }
@@ -175,12 +175,12 @@ nav a.here {
     margin-left: -8px;
   }
 
-  header :deep(.who span),
+  header :deep(.who .role),
   header :deep(.period .dates) {
     display: none;
   }
 
-  header :deep(.who select) {
+  header :deep(.who .name) {
     max-width: 84px;
   }
 }

@@ -7,6 +7,7 @@ import { settings } from '../queries/plant'
 import type { Topic } from '../queries/asked'
 import { figures } from '../queries/tally'
 import { series } from '../queries/watch'
+import { session } from '../session/session'
 import { type News, isOld, nothing } from './news'
 import { useLive } from './useLive'
 
@@ -57,6 +58,8 @@ describe('a screen that listens', () => {
   beforeEach(() => {
     vi.useFakeTimers()
     vi.stubGlobal('EventSource', Source)
+    const somebody = { code: 'ena', name: 'Ena Brook', role: 'engineer' as const, is_for: '' }
+    session.value = { signed_in: somebody, is_first: false, demo: [] }
   })
   afterEach(() => {
     vi.useRealTimers()

@@ -1,7 +1,8 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { useDocumentVisibility, useEventListener, useThrottleFn } from '@vueuse/core'
 import { onBeforeUnmount, watch } from 'vue'
-import { person } from '../api'
+import { session } from '../session/session'
+import { checkSession } from '../session/useSession'
 import type { Topic } from '../queries/asked'
 import { type News, anything, isOld, joined, nothing } from './news'
 
@@ -32,11 +33,15 @@ export function useLive() {
     source?.close()
     source = undefined
   }
-  function open(who: string) {
+  function open() {
     close()
-    source = new EventSource(`/api/v1/live?person=${encodeURIComponent(who)}`)
+    source = new EventSource('/api/v1/live')
     source.onmessage = ({ data }) => hear(JSON.parse(data as string) as News)
     source.addEventListener('missed', () => hear(anything()))
+    source.addEventListener('ended', () => {
+      close()
+      void checkSession()
+    })
     let wasOpen = false
     source.onopen = () => {
       // What happened while nobody listened was told to nobody: between the first questions and this moment, or while the
@@ -48,10 +53,10 @@ export function useLive() {
   // A browser has few connections to one server: pages that nobody looks at give theirs back.
   const visibility = useDocumentVisibility()
   watch(
-    [person, visibility],
+    [() => session.value?.signed_in?.code, visibility],
     ([who, now], [, before]) => {
-      if (now !== 'visible') return close()
-      open(who)
+      if (now !== 'visible' || !who) return close()
+      open()
       if (before === 'hidden') hear(anything())
     },
     { immediate: true },

@@ -4,6 +4,9 @@ import { asked } from '../../common/queries/asked'
 
 export const webhooks = () => asked(['webhooks'], [], (signal) => api.GET('/api/v1/webhooks', { signal }))
 
+/** Keys of gateways and scripts. */
+export const keys = () => asked(['keys'], [], (signal) => api.GET('/api/v1/keys', { signal }))
+
 /** Backups, and the one that is being made. */
 export const backups = () => asked(['backups'], [], (signal) => api.GET('/api/v1/backups', { signal }))
 

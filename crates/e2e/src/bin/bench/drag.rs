@@ -49,7 +49,7 @@ pub async fn bench() -> Result<()> {
         "rungs": [rung("alert", 76.0), rung("danger", 90.0)]});
     server.put("/meters/LARGE/ladder", ladder).await?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/watch/LARGE?period=1970-01-01..1974-12-31").await?;
     page.see("[data-test=verdict]", "work order").await?;
     let took = page.script(MOVE).await?;

@@ -1,11 +1,25 @@
-//! People and crews.
+//! People and crews, how they sign in, and the keys of gateways and scripts.
 
+pub mod keys;
 pub mod people;
+pub mod session;
 
 use crate::AppState;
 use utoipa_axum::{router::OpenApiRouter, routes};
 
 /// Its routes.
 pub fn routes() -> OpenApiRouter<AppState> {
-    OpenApiRouter::new().routes(routes!(people::list, people::add)).routes(routes!(people::crews, people::add_crew))
+    OpenApiRouter::new()
+        .routes(routes!(people::list, people::add))
+        .routes(routes!(people::crews, people::add_crew))
+        .routes(routes!(session::who, session::sign_in, session::sign_out))
+        .routes(routes!(session::by_code))
+        .routes(routes!(session::demo))
+        .routes(routes!(session::again))
+        .routes(routes!(session::change_password))
+        .routes(routes!(session::own, session::end_others))
+        .routes(routes!(session::end))
+        .routes(routes!(keys::list, keys::add))
+        .routes(routes!(keys::revoke))
+        .routes(routes!(keys::reset_code))
 }

@@ -2,55 +2,84 @@
 
 use crate::{
     AppState,
-    ground::{
-        error::ApiError,
-        extract::{Params, Who},
-    },
+    access::signed::Signed,
+    ground::{error::ApiError, extract::Who},
     state::blocking,
 };
 use axum::{
     extract::State,
     response::sse::{Event, KeepAlive, Sse},
 };
-use serde::Deserialize;
-use std::convert::Infallible;
+use std::{convert::Infallible, time::Duration};
 use tally_core::access::seen::Topic;
-use tokio_stream::{Stream, StreamExt, wrappers::BroadcastStream};
-use utoipa::IntoParams;
+use tally_store::News;
+use tokio_stream::{
+    Stream, StreamExt,
+    wrappers::{BroadcastStream, IntervalStream, errors::BroadcastStreamRecvError},
+};
 
-#[derive(Debug, Deserialize, IntoParams)]
-#[into_params(parameter_in = Query)]
-pub struct LiveParams {
-    /// Code of the person who listens: a browser's event source sends no headers of its own.
-    person: Option<String>,
-}
+/// How often it is looked whether a session still holds, where nothing happens.
+const LOOK_EVERY: Duration = Duration::from_secs(5);
 
 /// What changes as it happens, as server-sent events: `{meters, alarms, work, setup}`. An event `missed` says that some were
-/// left out because the listener was too slow.
-#[utoipa::path(get, path = "/live", params(LiveParams),
-    responses((status = 200, content_type = "text/event-stream", body = String)))]
+/// left out because the listener was too slow, `ended` that the session has ended; then the stream ends too.
+#[utoipa::path(get, path = "/live", responses((status = 200, content_type = "text/event-stream", body = String)))]
 pub async fn live(
     State(state): State<AppState>,
     who: Who,
-    Params(params): Params<LiveParams>,
+    signed: Signed,
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, ApiError> {
-    let person = params.person.filter(|code| !code.is_empty());
-    // A browser's event source can't say who listens but by the address.
-    let who = match person {
-        Some(code) => {
-            let asking = state.clone();
-            Who(blocking(move || asking.person(Some(&code))).await?, None)
+    state.look(who.clone(), Topic::Plant, |_| Ok(())).await?;
+    let listening = state.access.listening.one_more(who.0.id)?;
+    let news = BroadcastStream::new(state.live.subscribe()).map(Heard::from);
+    let looks = IntervalStream::new(tokio::time::interval(LOOK_EVERY)).map(|_| Heard::Nothing);
+    let events = news.merge(looks).then(move |heard| {
+        let (state, signed) = (state.clone(), signed.clone());
+        async move {
+            let holds = !heard.may_end() || blocking(move || Ok(signed.still_holds(&state)?)).await.unwrap_or(false);
+            if holds { heard } else { Heard::Ended }
         }
-        None => who,
-    };
-    state.look(who, Topic::Plant, |_| Ok(())).await?;
-    let events = BroadcastStream::new(state.live.subscribe()).map(|news| {
-        Ok(match news {
-            Ok(news) => {
-                Event::default().json_data(&news).unwrap_or_else(|_unwritable| Event::default().event("missed"))
-            }
-            Err(_lagged) => Event::default().event("missed").data("{}"),
-        })
     });
-    Ok(Sse::new(events).keep_alive(KeepAlive::default()))
+    let mut has_ended = false;
+    let until_it_ends = events.take_while(move |heard| {
+        let goes_on = !has_ended;
+        has_ended |= matches!(heard, Heard::Ended);
+        goes_on
+    });
+    let told = until_it_ends.filter_map(move |heard| {
+        let _listens_as_long = &listening;
+        heard.told().map(Ok)
+    });
+    Ok(Sse::new(told).keep_alive(KeepAlive::default()))
+}
+
+/// What a listener hears of.
+enum Heard {
+    News(News),
+    Missed,
+    /// Time has passed.
+    Nothing,
+    Ended,
+}
+
+impl From<Result<News, BroadcastStreamRecvError>> for Heard {
+    fn from(news: Result<News, BroadcastStreamRecvError>) -> Self {
+        news.map_or(Self::Missed, Self::News)
+    }
+}
+
+impl Heard {
+    /// Whether the session may have ended with it: sessions, people and keys are set up.
+    fn may_end(&self) -> bool {
+        !matches!(self, Self::News(news) if !news.setup)
+    }
+
+    fn told(self) -> Option<Event> {
+        match self {
+            Self::News(news) => Event::default().json_data(&news).ok().or_else(|| Self::Missed.told()),
+            Self::Missed => Some(Event::default().event("missed").data("{}")),
+            Self::Ended => Some(Event::default().event("ended").data("{}")),
+            Self::Nothing => None,
+        }
+    }
 }

@@ -50,7 +50,7 @@ pub fn approve(tx: &mut Tx, class: &str, name: &str) -> Result<FamilyReceipt> {
     tx.require(Action::SetLimits)?;
     let family = Family::of(tx.conn, class, name)?;
     let (new, author) = proposed(tx.conn, &family)?;
-    second(&author, &tx.actor.id)?;
+    second(&author, &tx.actor.id, tx.actor.account)?;
     withdraw(tx, &family)?;
     tx.audit("family limits approved", "family", &family.path(), &new)?;
     write(tx, &family, &new, author, Some(tx.actor.id))

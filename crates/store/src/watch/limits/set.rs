@@ -132,7 +132,7 @@ pub fn approve(tx: &mut Tx, code: &str) -> Result<LadderReceipt> {
     tx.require(Action::SetLimits)?;
     let meter = meters::require(tx.conn, code)?;
     let (new, author) = proposed(tx.conn, meter)?;
-    second(&author, &tx.actor.id)?;
+    second(&author, &tx.actor.id, tx.actor.account)?;
     // The meter may have changed since.
     check(tx, code, &new.ladder)?;
     tx.conn.execute("DELETE FROM proposed_ladders WHERE meter_id = ?1", [meter.0])?;

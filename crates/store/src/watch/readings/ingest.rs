@@ -6,6 +6,7 @@ use super::{
     take_row::{RowOutcome, Statements, take_row},
 };
 use crate::{
+    access::scope,
     ground::{
         error::{Result, StoreError},
         tx::Tx,
@@ -147,6 +148,7 @@ fn store_meter(
     receipt: &mut Receipt,
 ) -> Result<Option<Stored>> {
     let (conn, now, code) = (tx.conn, tx.now, of_meter.code.as_str());
+    let is_reached = scope::reaches_meter(tx, code)?;
     let meter = match tx.meter(code) {
         Ok(meter) => meter,
         Err(error @ (StoreError::NotFound { .. } | StoreError::Corrupt { .. })) => {
@@ -160,6 +162,12 @@ fn store_meter(
         }
         Err(error) => return Err(error),
     };
+    if !is_reached {
+        let reason = format!("the meter {code} is beyond what this key reaches");
+        let refused = |(index, _): &(usize, Conversion)| RefusedRow { index: *index, reason: reason.clone() };
+        receipt.refused.extend(of_meter.rows.iter().map(refused));
+        return Ok(None);
+    }
     let mut statements = Statements::new(conn, meter)?;
     let mut stored = Stored { code: code.into(), in_order: Vec::new(), last: meter.last, late: Vec::new() };
     let mut apart = 0;

@@ -365,10 +365,8 @@ pub struct Distance {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::watch::{limits::ladder::tests::rung, readings::Columns};
+    use crate::{ground::time::MINUTE, watch::{limits::ladder::tests::rung, readings::Columns}};
     use proptest::prelude::*;
-
-    const MINUTE: i64 = 60 * SECOND;
 
     /// 4 / 9 / 15 g, left below 1.5 g.
     fn bearing() -> Ladder {

@@ -26,7 +26,7 @@ const SCROLL: &str = "
 pub async fn bench(folder: &Path) -> Result<()> {
     let server = Server::serve_release_at(folder, NOW)?;
     let browser = Browser::open(1280, 800).await?;
-    let page = browser.page(&server.address);
+    let page = browser.page(&server).await?;
     page.go("/reports/work").await?;
     page.find("[data-test=list-row]").await?;
     let scrolled = page.script(SCROLL).await?;

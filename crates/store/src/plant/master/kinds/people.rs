@@ -33,7 +33,7 @@ pub(super) const PEOPLE: &[Column] = &[
 
 pub(super) const SOURCE_OF_PEOPLE: Source = Source {
     own: "p.id, NULL AS asset_id, p.code, p.name, p.role, p.crew_id, p.rate, p.mail, p.active",
-    from: "people p",
+    from: "(SELECT * FROM people WHERE account = 'person') p",
     joined: &[Joined { column: "crew", is: "c.code", join: "LEFT JOIN crews c ON c.id = p.crew_id" }],
 };
 

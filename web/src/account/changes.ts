@@ -1,0 +1,17 @@
+import type { Schemas } from '../common/api'
+import { change } from '../common/change/registry'
+
+/** One's own way in: what hangs on it is read with everything that is set up. */
+const set = { setup: true }
+
+export const changePassword = change('password.change', set, (api, body: Schemas['NewPassword']) =>
+  api.PUT('/api/v1/session/password', { body }),
+)
+
+export const endSession = change('session.end', set, (api, id: number) =>
+  api.DELETE('/api/v1/sessions/{id}', { params: { path: { id } } }),
+)
+
+export const endOthers = change<null, unknown>('session.end-others', set, (api) =>
+  api.DELETE('/api/v1/sessions'),
+)

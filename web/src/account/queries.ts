@@ -1,0 +1,5 @@
+import { api } from '../common/api'
+import { asked } from '../common/queries/asked'
+
+/** One's own sessions. */
+export const sessions = () => asked(['sessions'], [], (signal) => api.GET('/api/v1/sessions', { signal }))

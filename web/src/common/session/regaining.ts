@@ -1,0 +1,29 @@
+import type { Middleware } from 'openapi-fetch'
+import type { Schemas } from '../api'
+import { regain } from './session'
+
+/** How one signs in: what is refused there is shown there. */
+const isWayIn = (url: string) => /\/api\/v1\/session(\/code|\/demo|\/again)?$/.test(new URL(url).pathname)
+
+/**
+ * What the server refuses because nobody is signed in any more, or the password was given too long ago, is sent once more
+ * as it was when that was given. So nothing that was typed is lost.
+ */
+export function regaining(): Middleware {
+  const sent = new WeakMap<Request, Request>()
+  return {
+    onRequest({ request }) {
+      if (!isWayIn(request.url)) sent.set(request, request.clone())
+    },
+    async onResponse({ request, response }) {
+      const again = sent.get(request)
+      if (response.status !== 401 || !again) return undefined
+      const { needs } = (await response
+        .clone()
+        .json()
+        .catch(() => ({}))) as { needs?: Schemas['Needs'] }
+      if (!needs || !(await regain(needs))) return undefined
+      return fetch(again)
+    },
+  }
+}

@@ -1,0 +1,28 @@
+import { ref } from 'vue'
+import type { Schemas } from '../api'
+
+export type SessionView = Schemas['SessionView']
+export type Named = Schemas['Named']
+
+/** Who is signed in, and how one may sign in here; nothing until the server has answered. */
+export const session = ref<SessionView>()
+
+/** What the server asks for in the middle of work: to sign in again, or the password again. */
+export const asks = ref<Schemas['Needs']>()
+
+let waiting: ((given: boolean) => void)[] = []
+
+/** Waits until what the server asks for was given, or not. Who asks while it is being asked waits for the same. */
+export function regain(needs: Schemas['Needs']): Promise<boolean> {
+  // To sign in is more than the password.
+  if (asks.value !== 'sign_in') asks.value = needs
+  return new Promise((resolve) => waiting.push(resolve))
+}
+
+/** It was given, or it was not. */
+export function settle(given: boolean) {
+  const told = waiting
+  waiting = []
+  asks.value = undefined
+  for (const tell of told) tell(given)
+}

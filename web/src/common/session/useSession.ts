@@ -1,0 +1,84 @@
+import { useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { answer, api, Problem } from '../api'
+import { type SessionView, asks, session, settle } from './session'
+
+/** What the server says of the session; a problem where it does not answer. */
+export const unread = ref<unknown>()
+
+/** Asks the server who is signed in. */
+export async function readSession() {
+  try {
+    session.value = await answer(api.GET('/api/v1/session'))
+    unread.value = undefined
+  } catch (problem) {
+    unread.value = problem
+  }
+}
+
+/** Signing in and out, for whoever is at the keyboard. */
+export function useSession() {
+  const client = useQueryClient()
+  const busy = ref(false)
+  const error = ref<unknown>()
+  const problem = computed(() => (error.value instanceof Problem ? error.value : undefined))
+
+  /** Does one of the ways in; whether it let somebody in. */
+  async function enter(way: () => Promise<{ data?: SessionView; error?: unknown; response: Response }>) {
+    busy.value = true
+    error.value = undefined
+    try {
+      const before = session.value?.signed_in?.code
+      const view = await answer(way())
+      session.value = view
+      settle(true)
+      // What the last one saw is not shown to the next.
+      if (before === view.signed_in?.code) void client.invalidateQueries()
+      else void client.resetQueries()
+      return true
+    } catch (problem) {
+      error.value = problem
+      return false
+    } finally {
+      busy.value = false
+    }
+  }
+
+  const signIn = (person: string, password: string) =>
+    enter(() => api.POST('/api/v1/session', { body: { person, password } }))
+  const byCode = (person: string | undefined, code: string, password: string) =>
+    enter(() => api.POST('/api/v1/session/code', { body: { person: person || undefined, code, password } }))
+  const asSomebody = (person: string) => enter(() => api.POST('/api/v1/session/demo', { body: { person } }))
+
+  /** Gives the password again; what waits for it goes on. */
+  async function again(password: string) {
+    busy.value = true
+    error.value = undefined
+    try {
+      await answer(api.POST('/api/v1/session/again', { body: { password } }))
+      settle(true)
+    } catch (problem) {
+      error.value = problem
+    } finally {
+      busy.value = false
+    }
+  }
+
+  /** Ends the session; the next screen is that of signing in. */
+  async function signOut() {
+    await api.DELETE('/api/v1/session').catch(() => undefined)
+    client.clear()
+    await readSession()
+  }
+
+  return { busy, error, problem, signIn, byCode, asSomebody, again, signOut }
+}
+
+/** The session may have ended: asks, and has the person sign in again above what they were doing. */
+export async function checkSession() {
+  const before = session.value
+  await readSession()
+  if (!before?.signed_in || session.value?.signed_in) return
+  session.value = { ...session.value!, signed_in: before.signed_in }
+  asks.value = 'sign_in'
+}
