@@ -1,5 +1,6 @@
 //! The project's own commands. Each sets up what it needs.
 
+mod package;
 mod shell;
 mod words;
 
@@ -39,6 +40,8 @@ enum Task {
     Test,
     /// Builds the web application and the release binary.
     Build,
+    /// Builds the package for Debian into target/package/.
+    Package,
     /// Takes the screenshots of docs/screenshots/ from the demo data.
     Shots,
     /// Prints measured ratios: all of them but the large plant, or those named (ingest, limits, history, import, tally, screens,
@@ -51,6 +54,14 @@ enum Task {
     },
     /// Writes the description of the API and the web's types anew from the code.
     Generate,
+    /// Asks the whole API for nonsense made from its own description: nothing fails, and all is answered as described.
+    Fuzz {
+        #[arg(long, default_value_t = 20_000)]
+        requests: u32,
+        /// Other nonsense for another one.
+        #[arg(long, default_value_t = 11)]
+        seed: u64,
+    },
     /// Kills the server at random moments while readings come in, and looks at what is there afterwards.
     Crash {
         #[arg(long, default_value_t = 500)]
@@ -63,6 +74,13 @@ fn main() -> Result<()> {
         Task::Demo { data, fresh, port, size } => demo(data, fresh, port, &size),
         Task::Test => test(),
         Task::Build => build(),
+        Task::Package => {
+            build()?;
+            let (binary, into) = (root().join("target/release/fair-tally"), root().join("target/package"));
+            std::fs::create_dir_all(&into)?;
+            println!("{}", package::package(&binary, env!("CARGO_PKG_VERSION"), &into)?.display());
+            Ok(())
+        }
         Task::Shots => shots(),
         Task::Bench { which, small } => {
             build()?;
@@ -73,6 +91,10 @@ fn main() -> Result<()> {
                 .args(small.then_some("--small")))
         }
         Task::Generate => generate(),
+        Task::Fuzz { requests, seed } => run(cargo()
+            .args(["test", "--package", "fair-tally", "--test", "api", "--", "--nocapture", "fuzz::"])
+            .env("FUZZ_REQUESTS", requests.to_string())
+            .env("FUZZ_SEED", seed.to_string())),
         Task::Crash { rounds } => run(cargo()
             .args(["test", "--package", "tally-e2e", "--test", "crash"])
             .env("FAIR_TALLY_CRASH_ROUNDS", rounds.to_string())),

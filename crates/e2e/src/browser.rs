@@ -63,6 +63,7 @@ impl Browser {
     /// # Errors
     /// When ChromeDriver or Chromium do not start.
     pub async fn open(width: u32, height: u32) -> Result<Self> {
+        crate::provide();
         let (driver_process, port) = driver()?;
         let profile = tempfile::tempdir()?;
         let mut capabilities = DesiredCapabilities::chrome();
@@ -322,7 +323,7 @@ impl Page {
         let turns = vec![turn; turns as usize];
         let body = serde_json::json!({"actions": [{"type": "wheel", "id": "wheel", "actions": turns}]});
         let url = format!("{}/session/{}/actions", self.driver_url, self.driver.session_id());
-        let answer = reqwest::Client::new().post(url).body(body.to_string()).send().await?;
+        let answer = crate::client().post(url).body(body.to_string()).send().await?;
         anyhow::ensure!(answer.status().is_success(), "{}", answer.text().await?);
         Ok(())
     }
@@ -339,7 +340,7 @@ impl Page {
     async fn command(&self, command: &str, given: serde_json::Value) -> Result<()> {
         let url = format!("{}/session/{}/goog/cdp/execute", self.driver_url, self.driver.session_id());
         let body = serde_json::json!({"cmd": command, "params": given});
-        reqwest::Client::new().post(url).body(body.to_string()).send().await?.error_for_status()?;
+        crate::client().post(url).body(body.to_string()).send().await?.error_for_status()?;
         Ok(())
     }
 
@@ -387,7 +388,7 @@ impl Page {
         // The driver's own words for printing (W3C WebDriver, print), which the client library has none for.
         let url = format!("{}/session/{}/print", self.driver_url, self.driver.session_id());
         let body = serde_json::json!({"page": {"width": 21.0, "height": 29.7}, "shrinkToFit": false});
-        let answer = reqwest::Client::new().post(url).body(body.to_string()).send().await?;
+        let answer = crate::client().post(url).body(body.to_string()).send().await?;
         let answer: serde_json::Value = serde_json::from_str(&answer.text().await?)?;
         let pdf = answer["value"].as_str().with_context(|| format!("nothing was printed: {answer}"))?;
         let pdf = base64::Engine::decode(&base64::engine::general_purpose::STANDARD, pdf)?;

@@ -44,6 +44,18 @@ impl Server {
         Self::start(false, &["serve", "--clock", clock], data)
     }
 
+    /// As [`Self::serve`], with more arguments, asked by that client and at that host name.
+    ///
+    /// # Errors
+    /// When the binary is not built or does not start.
+    pub fn serve_with(data: &Path, clock: &str, more: &[&str], client: reqwest::Client) -> Result<Self> {
+        let mut command = Command::new(binary(false));
+        command.args(["serve", "--clock", clock]).args(more);
+        let mut server = Self::spawn(command, data)?;
+        server.client = client;
+        Ok(server)
+    }
+
     /// The release binary's `fair-tally serve` over that folder, by the machine's clock.
     ///
     /// # Errors
@@ -95,6 +107,8 @@ impl Server {
     }
 
     fn spawn(mut command: Command, data: &Path) -> Result<Self> {
+        // Receivers of webhooks are on the machine of the test.
+        command.args(["--webhooks-to", "127.0.0.0/8,::1/128"]);
         command.arg("--data").arg(data).args(["--port", "0"]).env("RUST_LOG", "warn").stdout(Stdio::piped());
         let mut child = command.spawn().with_context(|| format!("starting {command:?}: build it first"))?;
         let output = BufReader::new(child.stdout.take().context("the server has no standard output")?);
@@ -106,7 +120,7 @@ impl Server {
                 first_code = rest.split(',').next().map(String::from);
             }
             if let Some(address) = line.split("Fair Tally is at ").nth(1) {
-                let (address, client, session) = (address.trim().into(), reqwest::Client::new(), Default::default());
+                let (address, client, session) = (address.trim().into(), crate::client(), Default::default());
                 return Ok(Self { child, address, client, is_demo, first_code, session });
             }
         }
@@ -167,6 +181,19 @@ impl Server {
         Ok((status, serde_json::from_str(&text).unwrap_or(Value::String(text))))
     }
 
+    /// Asked at that host from now on, whatever address it listens at.
+    #[must_use]
+    pub fn asked_at(mut self, host: &str) -> Self {
+        self.address = self.address.replace("0.0.0.0", host);
+        self
+    }
+
+    /// What asks it.
+    #[must_use]
+    pub fn client(&self) -> &reqwest::Client {
+        &self.client
+    }
+
     /// The cookie of the first administrator's session.
     ///
     /// # Errors
@@ -196,7 +223,8 @@ impl Server {
         let asked = self.client.get(format!("{}/api/v1/session", self.address)).send().await?;
         let view: Value = serde_json::from_str(&asked.text().await?)?;
         let people = view["demo"].as_array().context("the demo names nobody")?;
-        let found = people.iter().find(|one| one["role"] == "administrator").context("the demo has no administrator")?;
+        let found =
+            people.iter().find(|one| one["role"] == "administrator").context("the demo has no administrator")?;
         Ok(json!({"person": found["code"]}))
     }
 
@@ -229,6 +257,38 @@ impl Server {
     pub async fn download(&self, address: &str) -> Result<Vec<u8>> {
         let answer = self.client.get(address).header("cookie", self.cookie().await?).send().await?;
         Ok(answer.error_for_status()?.bytes().await?.to_vec())
+    }
+
+    /// The cookie of one more session of the first administrator's, with the password.
+    ///
+    /// # Errors
+    /// When they can't sign in.
+    pub async fn sign_in_first(&self) -> Result<String> {
+        self.enter("/session", json!({"person": FIRST, "password": PASSWORD})).await
+    }
+
+    /// Whether a cookie, of this server or of one before it on the same folder, is that of somebody signed in.
+    ///
+    /// # Errors
+    /// When the server does not answer.
+    pub async fn is_signed_in(&self, cookie: &str) -> Result<bool> {
+        // A cookie is called by the port, and a server that is started again has another one here.
+        let (_, secret) = cookie.split_once('=').context("a cookie has a name")?;
+        let port = self.address.rsplit(':').next().unwrap_or_default();
+        let (_, view) = self.send_with(&format!("fair-tally-{port}={secret}"), "GET", "/session", None).await?;
+        Ok(view["signed_in"].is_object())
+    }
+
+    /// Takes a file of CSV in, and keeps it.
+    ///
+    /// # Errors
+    /// When a row is refused, or the server does not answer.
+    pub async fn import(&self, kind: &str, file: String) -> Result<()> {
+        let request = self.client.post(format!("{}/api/v1/import/{kind}?dry_run=false", self.address));
+        let request = request.header("cookie", self.cookie().await?).header("content-type", "text/csv");
+        let receipt: Value = serde_json::from_str(&request.body(file).send().await?.error_for_status()?.text().await?)?;
+        anyhow::ensure!(receipt["refused"] == 0, "{receipt}");
+        Ok(())
     }
 
     async fn enter(&self, path: &str, body: Value) -> Result<String> {

@@ -230,3 +230,115 @@ async fn a_backup_made_amid_writes_is_a_moment_that_was() -> Result<()> {
     }
     Ok(())
 }
+
+/// What was acknowledged in a round, of each kind.
+#[derive(Debug, Default)]
+struct Acknowledged {
+    sessions: Vec<String>,
+    /// Numbers of orders by their titles, with the state that they were moved to.
+    orders: BTreeMap<String, (i64, &'static str)>,
+    /// Codes of assets that came in files.
+    assets: Vec<String>,
+    keys: Vec<String>,
+}
+
+/// Signs in, makes a key, raises work and moves it, and takes a file in, until the server is gone.
+async fn busy(server: &Server, round: u32, heard: &AtomicU32) -> Acknowledged {
+    let mut done = Acknowledged::default();
+    for n in 0.. {
+        let name = format!("{round}-{n}");
+        let work = json!({"title": name, "kind": "inspection", "asset": "A0", "risk_rank": 3});
+        let Ok(raised) = server.post("/work-orders", work).await else { break };
+        let number = raised["number"].as_i64().unwrap_or(-1);
+        done.orders.insert(name.clone(), (number, "raised"));
+        heard.fetch_add(1, Ordering::Relaxed);
+        let Ok(_) = server.post(&format!("/work-orders/{number}/state"), json!({"to": "ready"})).await else { break };
+        done.orders.insert(name.clone(), (number, "ready"));
+        let Ok(session) = server.sign_in_first().await else { break };
+        done.sessions.push(session);
+        heard.fetch_add(1, Ordering::Relaxed);
+        let file = format!("code,name,level\nF{name},From a file,part\n");
+        let Ok(()) = server.import("assets", file).await else { break };
+        done.assets.push(format!("F{name}"));
+        heard.fetch_add(1, Ordering::Relaxed);
+        let Ok(key) = server.key(&format!("k{name}"), "gateway").await else { break };
+        done.keys.push(key);
+        heard.fetch_add(1, Ordering::Relaxed);
+    }
+    done
+}
+
+/// Sign-ins, keys, work and its moves, files and readings at one time, the server killed amid them: what was acknowledged is
+/// there, once, and in the end the data are sound.
+#[tokio::test(flavor = "multi_thread")]
+async fn whatever_was_acknowledged_survives_a_kill_once() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let mut rng = fastrand::Rng::with_seed(8);
+    let mut minutes = 0i64;
+    {
+        let server = Server::serve(folder.path(), SET)?;
+        plant(&server).await?;
+    }
+    let mut acknowledged = 0;
+    for round in 0..rounds() / 4 {
+        let server = Arc::new(Server::serve(folder.path(), CLOCK)?);
+        server.cookie().await?;
+        let (heard, goal, pid) = (Arc::new(AtomicU32::default()), rng.u32(1..12), server.pid());
+        let (hears, wait) = (heard.clone(), Duration::from_micros(rng.u64(0..40_000)));
+        let killer = tokio::task::spawn_blocking(move || {
+            while hears.load(Ordering::Relaxed) < goal {
+                std::thread::sleep(Duration::from_micros(200));
+            }
+            std::thread::sleep(wait);
+            std::process::Command::new("kill").args(["-9", &pid.to_string()]).status().ok();
+        });
+        let sending = server.clone();
+        let readings = tokio::spawn(async move {
+            let (mut answered, mut sent) = (minutes, minutes);
+            while let Ok((200, _)) = {
+                sent += 3;
+                sending.send("POST", "/readings?strict=true", Some(batch(sent - 3, 3))).await
+            } {
+                answered = sent;
+            }
+            (answered, sent)
+        });
+        let done = busy(&server, round, &heard).await;
+        let (answered, sent) = readings.await?;
+        killer.await?;
+        drop(server);
+        let again = Server::serve(folder.path(), CLOCK)?;
+        let mut kept = None;
+        for meter in 0..METERS {
+            let readings = again.get(&format!("/meters/M{meter}")).await?["readings"].as_i64().unwrap_or(-1);
+            ensure!((answered..=sent).contains(&readings), "M{meter}: {readings} of {answered} to {sent}");
+            ensure!(*kept.get_or_insert(readings) == readings, "a batch is there in part");
+        }
+        minutes = kept.unwrap_or(0);
+        for (title, (number, state)) in &done.orders {
+            let order = again.get(&format!("/work-orders/{number}")).await?;
+            ensure!(order["title"] == **title, "{number}: {order}");
+            // A move that was sent and never answered may have been done.
+            let moved = order["state"] == "ready";
+            ensure!(moved || (*state == "raised" && order["state"] == "raised"), "{title}: {}", order["state"]);
+            let found = again.get(&format!("/work-orders?text={title}&limit=10")).await?["totals"]["count"].clone();
+            ensure!(found == 1, "{title} is there {found} times");
+        }
+        for session in &done.sessions {
+            ensure!(again.is_signed_in(session).await?, "a session that was acknowledged is gone");
+        }
+        for code in &done.assets {
+            again.get(&format!("/assets/{code}")).await?;
+        }
+        let keys = again.get("/keys").await?.as_array().map_or(0, Vec::len);
+        ensure!(keys >= done.keys.len(), "{keys} keys, {} acknowledged", done.keys.len());
+        acknowledged += done.orders.len() + done.sessions.len() + done.assets.len() + done.keys.len();
+        again.kill()?;
+    }
+    let rounds = usize::try_from(rounds() / 4)?;
+    ensure!(acknowledged > rounds * 2, "only {acknowledged} were acknowledged: the test shows too little");
+    let output =
+        std::process::Command::new(tally_e2e::binary(false)).args(["check", "--data"]).arg(folder.path()).output()?;
+    ensure!(output.status.success(), "{}", String::from_utf8_lossy(&output.stdout));
+    Ok(())
+}

@@ -77,7 +77,7 @@ async fn drag_and_save(page: &Page, server: &Server) -> Result<()> {
 
 async fn shelve(page: &Page, server: &Server) -> Result<()> {
     page.press_text("main", "Shelve").await?;
-    page.fill("[name=shelf-until]", "2026-03-05T09:00").await?;
+    page.fill("[name=shelf-until]", "2026-03-02T20:00").await?;
     page.press("form.inset button[type=submit]").await?;
     page.see("form.inset [role=alert]", "say why its alarms are held back").await?;
     page.fill("[name=shelf-reason]", "Coupling is being aligned").await?;
@@ -87,12 +87,12 @@ async fn shelve(page: &Page, server: &Server) -> Result<()> {
     server.post("/readings", json!([{"meter": "V1", "at": "2026-03-02T09:30:00Z", "value": 9.0}])).await?;
     page.go("/alarms?show=held").await?;
     let held = page.see("[data-test=alarm-now]", "9 mm/s").await?;
-    assert!(held.contains("shelved until 5 Mar 2026, 09:00: Coupling is being aligned"), "{held}");
+    assert!(held.contains("shelved until 2 Mar 2026, 20:00: Coupling is being aligned"), "{held}");
     page.press("[data-test=show-shelved]").await?;
     page.see("[data-test=shelf]", "Coupling is being aligned").await?;
     // When the shelf ends, what still stands answers, and the screen says so by itself.
     page.press("[data-test=show-standing]").await?;
-    server.put("/clock", json!({"now": "2026-03-05T10:00:00Z"})).await?;
+    server.put("/clock", json!({"now": "2026-03-02T21:00:00Z"})).await?;
     page.see("[data-test=alarm-now]", "raised work").await?;
     page.press("[data-test=alarm-now] input").await?;
     page.press("[data-test=acknowledge-chosen]").await?;
@@ -125,10 +125,10 @@ async fn write_for_the_family(page: &Page, server: &Server) -> Result<()> {
 /// Entered at 8, left at 2, three times in 40 minutes: chattering once an hour is what counts.
 async fn count_chattering(page: &Page, server: &Server) -> Result<()> {
     let values = [2.0, 8.0, 2.0, 8.0, 2.0, 8.0];
-    server.put("/clock", json!({"now": "2026-03-05T12:00:00Z"})).await?;
+    server.put("/clock", json!({"now": "2026-03-02T23:00:00Z"})).await?;
     let readings: Vec<_> = (0..)
         .zip(values)
-        .map(|(n, value)| json!({"meter": "V2", "at": format!("2026-03-05T11:{n}0:00Z"), "value": value}))
+        .map(|(n, value)| json!({"meter": "V2", "at": format!("2026-03-02T22:{n}0:00Z"), "value": value}))
         .collect();
     server.post("/readings", json!(readings)).await?;
     page.go("/alarms/performance?period=2026-03").await?;

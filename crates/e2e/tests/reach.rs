@@ -44,6 +44,9 @@ const SCREENS: &[(&str, &str)] = &[
     ("/setup/installation", "[data-test=state-limit]"),
     ("/setup/files/readings", "[data-test=import]"),
     ("/setup/backups", "[data-test=backup-make]"),
+    ("/setup/keys", "[data-test=add-key]"),
+    ("/setup/people/admin", "[data-test=reset-code]"),
+    ("/account", "[data-test=sessions-stand]"),
     ("/setup/changes", "[data-test=changes]"),
 ];
 

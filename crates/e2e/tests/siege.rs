@@ -334,12 +334,14 @@ async fn a_full_disk_is_told_and_loses_nothing_that_was_answered() -> Result<()>
     };
     ensure!(refusal.0 == 507 && refusal.1["detail"] == "the disk is full; nothing of this was kept", "{refusal:?}");
     // What the trial write of a question for health needs is less: it fills the rest.
-    let mut health = reqwest::get(format!("{}/healthz", server.address)).await?;
+    let client = tally_e2e::client();
+    let asked = || client.get(format!("{}/healthz", server.address)).send();
+    let mut health = asked().await?;
     for _ in 0..100 {
         if health.status() == 503 {
             break;
         }
-        health = reqwest::get(format!("{}/healthz", server.address)).await?;
+        health = asked().await?;
     }
     ensure!(health.status() == 503, "{}", health.status());
     let health: Value = serde_json::from_str(&health.text().await?)?;

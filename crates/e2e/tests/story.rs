@@ -2,7 +2,7 @@
 
 use anyhow::Result;
 use serde_json::json;
-use tally_e2e::{Browser, Page, Server};
+use tally_e2e::{Browser, PASSWORD, Page, Server};
 
 const OPENING: &str = "2026-03-02T09:00:00Z";
 
@@ -93,7 +93,12 @@ async fn do_the_work(page: &Page, server: &Server) -> Result<()> {
     page.see("[data-test=state]", "ready").await?;
     page.press("[data-test=move-under_way]").await?;
     page.see("[data-test=state]", "under way").await?;
+    // The next morning the session has ended over night: signed in again above it, the page goes on where it was.
     server.put("/clock", json!({"now": "2026-03-03T09:00:00Z"})).await?;
+    page.see("dialog h2", "Your session has ended").await?;
+    page.fill("dialog [name=password]", PASSWORD).await?;
+    page.press("dialog [data-test=sign-in]").await?;
+    page.see_count("dialog h2", 0).await?;
     for (kind, fields) in [
         ("labour", vec![("person", "tess"), ("quantity", "7.5"), ("entry-at", "2026-03-02T15:00")]),
         (

@@ -11,7 +11,7 @@ mod state;
 
 use access::door;
 pub use access::{Access, door::LARGEST_BATCH, origin::Hosts, secrets};
-pub use ground::{clock::Clock, serve};
+pub use ground::{clock::Clock, serve, tls};
 use ground::{error, web};
 pub use state::AppState;
 

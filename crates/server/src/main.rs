@@ -9,6 +9,7 @@ use std::process::ExitCode;
 static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
 
 fn main() -> ExitCode {
+    fair_tally::tls::provide();
     match cli::done() {
         Ok(()) => ExitCode::SUCCESS,
         // A sentence with its causes, never a trace: what the user can do something about is in the words.

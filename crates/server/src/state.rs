@@ -5,7 +5,11 @@ use crate::{
     access::{Access, origin::Hosts},
     duties::standing::Duties,
     ground::{error::ApiError, extract::Who, metrics::Metrics},
-    outside::{backups::Backups, imports::Imports},
+    outside::{
+        backups::Backups,
+        imports::Imports,
+        outgoing::{Allowed, Outgoing},
+    },
 };
 use std::{future::Future, net::SocketAddr, sync::Arc, time::Duration};
 use tally_core::access::seen::Topic;
@@ -22,6 +26,7 @@ pub struct AppState {
     pub backups: Arc<Backups>,
     pub metrics: Arc<Metrics>,
     pub access: Arc<Access>,
+    pub outgoing: Outgoing,
     /// Where it listens, once it does.
     pub address: Option<SocketAddr>,
     /// Names by which this server may be asked.
@@ -74,7 +79,8 @@ impl AppState {
         let (imports, duties, hosts, metrics) = (Imports::default(), Arc::default(), Arc::default(), Arc::default());
         let backups = Arc::new(Backups::beside(&store));
         let (clock, long, access) = (Arc::new(clock), Arc::new(Semaphore::new(LONG_LOOKS)), Arc::default());
-        Self { store, clock, imports, duties, backups, metrics, access, address: None, hosts, live, long }
+        let outgoing = Outgoing::to(Allowed::default());
+        Self { store, clock, imports, duties, backups, metrics, access, outgoing, address: None, hosts, live, long }
     }
 
     fn looker(&self, who: &Who, stop: Stop) -> Looker {

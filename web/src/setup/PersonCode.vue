@@ -3,13 +3,15 @@ import { ref } from 'vue'
 import ProblemNote from '../common/ProblemNote.vue'
 import type { Schemas } from '../common/api'
 import { useChange } from '../common/change/useChange'
-import { dateTime } from '../common/format'
+import { dateTime, whole } from '../common/format'
 import ShownOnce from './ShownOnce.vue'
-import { makeResetCode } from './changes'
+import { endSessionsOf, makeResetCode } from './changes'
 
 /** Lets a person set a password: the first one, or a new one. */
 defineProps<{ code: string; name: string }>()
 const made = ref<Schemas['ResetCode']>()
+const ended = ref<number>()
+const end = useChange(endSessionsOf, (answer) => (ended.value = (answer as Schemas['Ended']).ended))
 const asked = useChange(makeResetCode, (code) => (made.value = code as Schemas['ResetCode']))
 </script>
 
@@ -32,7 +34,13 @@ const asked = useChange(makeResetCode, (code) => (made.value = code as Schemas['
       :until="`once, until ${dateTime(made.until)}`"
       @seen="made = undefined"
     />
-    <ProblemNote :error="asked.error.value" />
+    <p class="small">
+      <button class="act" data-test="end-sessions" @click="end.mutate(code)">End all sessions</button>
+      <span v-if="ended !== undefined" role="status">
+        {{ ended ? `${whole(ended)} ended.` : 'None was open.' }}
+      </span>
+    </p>
+    <ProblemNote :error="asked.error.value ?? end.error.value" />
   </section>
 </template>
 

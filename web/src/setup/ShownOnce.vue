@@ -8,7 +8,7 @@ const { copy, copied, isSupported } = useClipboard({ source: () => props.secret 
 </script>
 
 <template>
-  <section class="inset" role="status" data-test="shown-once">
+  <section role="status" data-test="shown-once">
     <p>
       {{ of }}, shown this once<template v-if="until">; it works {{ until }}</template
       >:
@@ -23,7 +23,9 @@ const { copy, copied, isSupported } = useClipboard({ source: () => props.secret 
 
 <style scoped>
 section {
-  display: block;
+  margin: 14px 0;
+  padding: 12px 14px;
+  background: var(--paper-2);
 }
 
 p {

@@ -84,6 +84,10 @@ export const makeResetCode = change('person.code', set, (api, code: string) =>
   api.POST('/api/v1/people/{code}/reset-code', { params: path(code) }),
 )
 
+export const endSessionsOf = change('person.end-sessions', set, (api, code: string) =>
+  api.DELETE('/api/v1/people/{code}/sessions', { params: path(code) }),
+)
+
 export const makeBackup = change<null, unknown>('backup.make', set, (api) => api.POST('/api/v1/backups'))
 
 export const setTag = change('tag.set', set, (api, body: { tag: string; meter: string; unit?: string }) =>

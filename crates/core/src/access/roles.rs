@@ -165,7 +165,8 @@ pub fn may(role: Role, action: Action) -> Result<(), MayNot> {
         Administrator => true,
         Engineer => !matches!(action, A::AdjustClosedWork | A::ChangePeople | A::BackUp | A::ChangeKeys),
         Planner => {
-            let not = [A::SetLimits, A::ChangeCodebooks, A::ChangeMasterData, A::ChangePeople, A::BackUp, A::ChangeKeys];
+            let not =
+                [A::SetLimits, A::ChangeCodebooks, A::ChangeMasterData, A::ChangePeople, A::BackUp, A::ChangeKeys];
             !not.contains(&action)
         }
         Technician => matches!(

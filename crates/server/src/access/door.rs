@@ -17,7 +17,7 @@ use axum::{
     extract::{MatchedPath, Request, State},
     http::{HeaderMap, HeaderValue, Method, StatusCode, header, request::Parts},
     middleware::Next,
-    response::Response,
+    response::{IntoResponse, Response},
 };
 use rights::Asks;
 use std::{net::IpAddr, time::Duration};
@@ -50,6 +50,10 @@ pub async fn from_here(State(state): State<AppState>, request: Request, next: Ne
         (header::X_FRAME_OPTIONS, "DENY"),
     ] {
         headers.insert(name, HeaderValue::from_static(value));
+    }
+    if state.access.over_tls {
+        // A year: who came over TLS once comes over nothing else (RFC 6797).
+        headers.insert(header::STRICT_TRANSPORT_SECURITY, HeaderValue::from_static("max-age=31536000"));
     }
     Ok(response)
 }
@@ -124,17 +128,41 @@ fn check_kind(headers: &HeaderMap, wanted: &[&str]) -> Result<(), ApiError> {
     Err(ApiError::request(StatusCode::UNSUPPORTED_MEDIA_TYPE, reason))
 }
 
-/// Lets a request of the API in: known who, whether they may by their role, and with a body of the right kind and size.
-pub async fn enter(
-    State(state): State<AppState>,
-    matched: MatchedPath,
+/// Lets a request of the API in; its answer stays in no cache, and who is refused stands in the log.
+pub async fn enter(State(state): State<AppState>, matched: MatchedPath, request: Request, next: Next) -> Response {
+    let path = matched.as_str().strip_prefix("/api/v1").unwrap_or(matched.as_str()).to_owned();
+    let method = request.method().clone();
+    let mut by = By::default();
+    let mut response = let_in(state, path.clone(), request, next, &mut by).await.into_response();
+    if matches!(response.status(), StatusCode::UNAUTHORIZED | StatusCode::FORBIDDEN | StatusCode::TOO_MANY_REQUESTS) {
+        let (code, address) = (by.code.as_deref().unwrap_or("nobody"), by.address);
+        tracing::warn!(%method, path, code, address, status = response.status().as_u16(), "refused");
+    }
+    response.headers_mut().entry(header::CACHE_CONTROL).or_insert(HeaderValue::from_static("no-store"));
+    response
+}
+
+/// Who asked, as far as it came to be known.
+#[derive(Debug, Default)]
+struct By {
+    code: Option<String>,
+    address: String,
+}
+
+/// Known who, whether they may by their role, and with a body of the right kind and size.
+async fn let_in(
+    state: AppState,
+    path: String,
     request: Request,
     next: Next,
+    by: &mut By,
 ) -> Result<Response, ApiError> {
     let (mut parts, body) = request.into_parts();
-    let path = matched.as_str().strip_prefix("/api/v1").unwrap_or(matched.as_str()).to_owned();
+    by.address = address(&state, &parts);
+    parts.extensions.insert(From(by.address.clone()));
     let (asking, headers) = (state.clone(), parts.headers.clone());
     let signed = blocking(move || Signed::of(&asking, &headers)).await?;
+    by.code = signed.as_ref().map(|signed| signed.somebody.actor.code.clone());
     let asks = rights::asks(&parts.method, &path, parts.uri.path());
     let nobodys = || ApiError::request(StatusCode::FORBIDDEN, format!("nobody may do this at {path} yet"));
     match (asks.ok_or_else(nobodys)?, &signed) {
@@ -142,8 +170,6 @@ pub async fn enter(
         (_, None) => return Err(ApiError::nobody()),
         (asks, Some(signed)) => check_may(&state, signed, &parts, &path, asks)?,
     }
-    let from = From(address(&state, &parts));
-    parts.extensions.insert(from);
     let actor = signed.as_ref().map(|signed| signed.somebody.actor.clone());
     if let Some(signed) = signed {
         signed.note(&state);

@@ -62,7 +62,7 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
             "readings" => &[A::SendReadings],
             _ => &[A::ChangeMasterData],
         },
-        "/people" | "/people/{code}/reset-code" => &[A::ChangePeople],
+        "/people" | "/people/{code}/reset-code" | "/people/{code}/sessions" => &[A::ChangePeople],
         "/keys" | "/keys/{name}" => &[A::ChangeKeys],
         "/crews" => &[A::ChangeCrews],
         // Those of crews and those of assets; which of them its own function asks.

@@ -1,16 +1,22 @@
 //! Starting the application, with the plant's own data or with the demo.
 
-use anyhow::{Context, Result};
+use anyhow::{Context, Result, bail};
 use clap::ValueEnum;
 use fair_tally::{
     Access, AppState, Clock, Hosts, app, duties,
-    outside::backups::{BackupPlan, Backups},
-    secrets, serve,
+    outside::{
+        backups::{BackupPlan, Backups},
+        outgoing::{Allowed, Outgoing},
+    },
+    secrets,
+    serve::{self, Taking},
+    tls::Tls,
 };
+use ipnet::IpNet;
 use jiff::civil::Date;
 use std::{
     io::Write,
-    net::{Ipv4Addr, SocketAddr},
+    net::{IpAddr, Ipv4Addr, Ipv6Addr, SocketAddr},
     path::PathBuf,
     sync::Arc,
 };
@@ -34,7 +40,24 @@ pub struct Serve {
     /// Folder of the data; made where there is none.
     #[arg(long, env = "FAIR_TALLY_DATA")]
     data: PathBuf,
-    /// Port on 127.0.0.1; 0 takes a free one and prints it.
+    /// Address of this machine to listen at; other than its own loopback only with TLS, or behind a proxy.
+    #[arg(long, env = "FAIR_TALLY_LISTEN", default_value_t = IpAddr::V4(Ipv4Addr::LOCALHOST))]
+    listen: IpAddr,
+    /// Chain of certificates (PEM) to answer with over TLS; read anew when it changes.
+    #[arg(long, env = "FAIR_TALLY_TLS_CERT", requires = "tls_key")]
+    tls_cert: Option<PathBuf>,
+    /// Key of the first of these certificates (PEM).
+    #[arg(long, env = "FAIR_TALLY_TLS_KEY", requires = "tls_cert")]
+    tls_key: Option<PathBuf>,
+    /// Address of a proxy that browsers reach over TLS: only it is answered, and believed from where a request comes. May be given
+    /// several times.
+    #[arg(long, env = "FAIR_TALLY_BEHIND_PROXY", value_delimiter = ',', conflicts_with = "tls_cert")]
+    behind_proxy: Vec<IpAddr>,
+    /// Private network, such as 10.20.0.0/16, that webhooks may be sent to; may be given several times. The demo sends to its own
+    /// machine.
+    #[arg(long, env = "FAIR_TALLY_WEBHOOKS_TO", value_delimiter = ',')]
+    webhooks_to: Vec<IpNet>,
+    /// Port to listen at; 0 takes a free one and prints it.
     #[arg(long, env = "FAIR_TALLY_PORT", default_value_t = 8420)]
     port: u16,
     /// Another name by which this server may be asked, beside those of the machine itself; may be given several times.
@@ -77,19 +100,30 @@ async fn run(store: Store, clock: Clock, options: &Serve, keep: usize, mut acces
     let keep = options.keep_backups.unwrap_or(keep);
     state.backups = Arc::new(Backups::new(BackupPlan { folder, keep }));
     state.hosts = Arc::new(Hosts::with(options.host.iter().cloned()));
-    // Until there is sign-in, nobody but this machine may ask.
-    let address = SocketAddr::from((Ipv4Addr::LOCALHOST, options.port));
+    let mut reached = options.webhooks_to.clone();
+    if access.is_demo {
+        reached
+            .extend([IpNet::from(IpAddr::from(Ipv4Addr::LOCALHOST)), IpNet::from(IpAddr::from(Ipv6Addr::LOCALHOST))]);
+    }
+    state.outgoing = Outgoing::to(Allowed::new(reached));
+    let taking = taking(options)?;
+    access.over_tls = taking.tls.is_some() || !options.behind_proxy.is_empty();
+    access.proxies = options.behind_proxy.clone();
+    let address = SocketAddr::from((options.listen, options.port));
     let listener = tokio::net::TcpListener::bind(address)
         .await
-        .with_context(|| format!("port {} is taken; choose another with --port", options.port))?;
+        .with_context(|| format!("nothing can listen at {address}; choose another with --port or --listen"))?;
     let address = listener.local_addr()?;
     state.address = Some(address);
     access.port = address.port();
     state.access = Arc::new(access);
     if let Some(code) = first_code(&state)? {
-        println!("Nobody can sign in yet. Set the first administrator's password with the code {code}, within an hour.");
+        println!(
+            "Nobody can sign in yet. Set the first administrator's password with the code {code}, within an hour."
+        );
     }
-    println!("Fair Tally is at http://{address}");
+    let scheme = if taking.tls.is_some() { "https" } else { "http" };
+    println!("Fair Tally is at {scheme}://{address}");
     std::io::stdout().flush()?;
     duties::begin(&state);
     // Whoever asks first need not wait so long.
@@ -101,9 +135,23 @@ async fn run(store: Store, clock: Clock, options: &Serve, keep: usize, mut acces
             tracing::error!(?error, "the facts were not read; the first question tries again");
         }
     });
-    serve::serve(listener, app(state.clone()), serve::HEAD_WITHIN, serve::asked_to_end()).await;
+    serve::serve(listener, app(state.clone()), taking, serve::HEAD_WITHIN, serve::asked_to_end()).await?;
     // From here on the database file is whole without its log.
     state.store.close().context("closing the database")
+}
+
+/// How connections are taken: from this machine alone, over TLS, or from a proxy that has it.
+fn taking(options: &Serve) -> Result<Taking> {
+    let files = options.tls_cert.as_ref().zip(options.tls_key.as_ref());
+    let tls = files.map(|(certificate, key)| Tls::open(certificate, key)).transpose()?;
+    if tls.is_none() && options.behind_proxy.is_empty() && !options.listen.is_loopback() {
+        bail!(
+            "at {} other machines would send passwords in the open: give --tls-cert and --tls-key, or --behind-proxy with \
+             the address of a proxy that has TLS",
+            options.listen
+        );
+    }
+    Ok(Taking { tls, only_from: options.behind_proxy.clone() })
 }
 
 /// A code for the first administrator, where no administrator has a password; the demo needs none.

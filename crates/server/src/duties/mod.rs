@@ -13,11 +13,7 @@ use std::time::Duration;
 use tally_core::ground::time::Instant;
 use tally_store::{
     Actor, Store, StoreError, Tx,
-    access::{
-        people,
-        people::Program,
-        sessions,
-    },
+    access::{people, people::Program, sessions},
     ground::keys,
     watch::{alarms, readings},
 };

@@ -1,9 +1,9 @@
 //! Delivers events to their addresses, signed.
 
-use crate::{AppState, ground::error::ApiError, state::blocking};
+use crate::{AppState, ground::error::ApiError, outside::outgoing::told, state::blocking};
 use hmac::{Hmac, KeyInit, Mac};
 use sha2::Sha256;
-use std::{collections::BTreeMap, sync::OnceLock, time::Duration};
+use std::collections::BTreeMap;
 use tally_store::{
     access::people,
     outside::{webhooks, webhooks::Due},
@@ -35,18 +35,6 @@ fn mac(secret: &str, body: &[u8]) -> Hmac<Sha256> {
     mac
 }
 
-/// How long a receiver may take.
-const WITHIN: Duration = Duration::from_secs(10);
-
-/// Follows nobody elsewhere: a receiver that moved has to be given its new address.
-fn client() -> &'static reqwest::Client {
-    static CLIENT: OnceLock<reqwest::Client> = OnceLock::new();
-    CLIENT.get_or_init(|| {
-        let client = reqwest::Client::builder().timeout(WITHIN).redirect(reqwest::redirect::Policy::none());
-        client.build().unwrap_or_default()
-    })
-}
-
 /// Sends what is due. Receivers are told side by side, each one thing after the other; one that does not answer is left
 /// alone until the next time.
 pub(super) async fn deliver(state: &AppState) -> Result<(), ApiError> {
@@ -73,7 +61,7 @@ pub(super) async fn deliver(state: &AppState) -> Result<(), ApiError> {
 
 async fn tell(state: AppState, waiting: Vec<Due>) -> Result<(), ApiError> {
     for one in waiting {
-        let error = send(&one).await.err();
+        let error = send(&state, &one).await.err();
         let (noting, is_out) = (state.clone(), error.is_some());
         blocking(move || {
             let (store, now) = (&noting.store, noting.clock.now());
@@ -88,14 +76,15 @@ async fn tell(state: AppState, waiting: Vec<Due>) -> Result<(), ApiError> {
     Ok(())
 }
 
-async fn send(one: &Due) -> Result<(), String> {
-    let request = client()
-        .post(&one.url)
+async fn send(state: &AppState, one: &Due) -> Result<(), String> {
+    let request = state
+        .outgoing
+        .post(&one.url)?
         .header(reqwest::header::CONTENT_TYPE, "application/json")
         .header(EVENT, one.event.to_string())
         .header(SIGNATURE, signature(&one.secret, one.payload.as_bytes()))
         .body(one.payload.clone());
-    let answer = request.send().await.map_err(|error| error.to_string())?;
+    let answer = request.send().await.map_err(|error| told(&error))?;
     match answer.status() {
         status if status.is_success() => Ok(()),
         status if status.is_redirection() => Err(format!("answered {status}; it is not followed elsewhere")),

@@ -59,9 +59,15 @@ pub enum ApiError {
         reason: String,
     },
     /// Nobody is known to ask, or it was too long ago that they proved it.
-    Unsigned { needs: Needs, reason: String },
+    Unsigned {
+        needs: Needs,
+        reason: String,
+    },
     /// It is too often; after so many milliseconds it may be asked again.
-    Wait { ms: i64, reason: String },
+    Wait {
+        ms: i64,
+        reason: String,
+    },
 }
 
 impl From<StoreError> for ApiError {
@@ -202,7 +208,8 @@ impl IntoResponse for ApiError {
             needs,
             receipt,
         };
-        let mut response = (status, [(header::CONTENT_TYPE, "application/problem+json")], Json(problem)).into_response();
+        let mut response =
+            (status, [(header::CONTENT_TYPE, "application/problem+json")], Json(problem)).into_response();
         let headers = response.headers_mut();
         if let Some(seconds) = wait {
             headers.insert(header::RETRY_AFTER, seconds.into());

@@ -1,6 +1,6 @@
 //! What every handler stands on: the clock, what a [`look`] has at hand, what is taken from requests
 //! ([`extract`]), what is answered when something is wrong ([`error`]), the web's files, what is counted ([`metrics`]), and serving
-//! all of it.
+//! all of it, over [`tls`] too.
 
 pub mod clock;
 pub mod error;
@@ -8,4 +8,5 @@ pub mod extract;
 pub mod look;
 pub mod metrics;
 pub mod serve;
+pub mod tls;
 pub mod web;

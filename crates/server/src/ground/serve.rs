@@ -1,5 +1,6 @@
 //! Connections: how many, and how long one may say nothing.
 
+use super::tls::{Tls, TlsError};
 use axum::{Router, body::Body, http::Request};
 use hyper::{body::Incoming, server::conn::http1};
 use hyper_util::{
@@ -27,8 +28,35 @@ const PAUSE: Duration = Duration::from_millis(100);
 #[derive(Debug, Clone, Copy)]
 pub struct Peer(pub IpAddr);
 
+/// How connections are taken.
+#[derive(Debug, Default)]
+pub struct Taking {
+    /// Over TLS, where there is a certificate.
+    pub tls: Option<Arc<Tls>>,
+    /// From these alone, and from the machine itself; from everywhere without any.
+    pub only_from: Vec<IpAddr>,
+}
+
+impl Taking {
+    fn takes(&self, peer: IpAddr) -> bool {
+        let peer = peer.to_canonical();
+        self.only_from.is_empty() || peer.is_loopback() || self.only_from.contains(&peer)
+    }
+}
+
 /// Answers until it is asked to end, and then what is under way for a moment.
-pub async fn serve(listener: TcpListener, app: Router, head_within: Duration, end: impl Future<Output = ()>) {
+///
+/// # Errors
+/// [`TlsError`] for a certificate that can't be used.
+pub async fn serve(
+    listener: TcpListener,
+    app: Router,
+    taking: Taking,
+    head_within: Duration,
+    end: impl Future<Output = ()>,
+) -> Result<(), TlsError> {
+    let acceptor = taking.tls.as_ref().map(Tls::acceptor).transpose()?;
+    let following = taking.tls.clone().map(|tls| tokio::spawn(tls.follow()));
     let room = Arc::new(Semaphore::new(MOST_CONNECTIONS));
     let mut builder = http1::Builder::new();
     builder.timer(TokioTimer::new()).header_read_timeout(head_within);
@@ -49,21 +77,36 @@ pub async fn serve(listener: TcpListener, app: Router, head_within: Duration, en
                 continue;
             }
         };
+        if !taking.takes(peer.ip()) {
+            continue;
+        }
         let app = app.clone().map_request(move |request: Request<Incoming>| {
             let mut request = request.map(Body::new);
             request.extensions_mut().insert(Peer(peer.ip()));
             request
         });
         let service = TowerToHyperService::new(app);
-        let connection = ending.watch(builder.serve_connection(TokioIo::new(stream), service));
+        let (builder, watcher, acceptor) = (builder.clone(), ending.watcher(), acceptor.clone());
         tokio::spawn(async move {
             let _taken = taken;
             // A client that goes, or says nothing for too long, is no fault of ours.
-            connection.await.ok();
+            match acceptor {
+                None => drop(watcher.watch(builder.serve_connection(TokioIo::new(stream), service)).await),
+                Some(acceptor) => {
+                    let greeted = tokio::time::timeout(head_within, acceptor.accept(stream)).await;
+                    if let Ok(Ok(stream)) = greeted {
+                        drop(watcher.watch(builder.serve_connection(TokioIo::new(stream), service)).await);
+                    }
+                }
+            }
         });
+    }
+    if let Some(following) = following {
+        following.abort();
     }
     // Browsers that listen for what happens would keep the server up for ever.
     tokio::time::timeout(LAST_ANSWERS, ending.shutdown()).await.ok();
+    Ok(())
 }
 
 /// Waits until the process is asked to end, by the terminal or by the system.

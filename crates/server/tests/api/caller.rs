@@ -1,11 +1,11 @@
 //! A server without a socket, on a data folder of its own.
 
+use crate::signing::Signing;
 use axum::{
     Router,
     body::Body,
     http::{HeaderValue, Request, Response},
 };
-use crate::signing::Signing;
 use fair_tally::{AppState, Clock, app};
 use serde_json::{Value, json};
 use std::sync::Arc;
@@ -88,7 +88,8 @@ impl Caller {
         for (name, value) in headers {
             request = request.header(*name, *value);
         }
-        let (kind, body) = if body.is_null() { (None, String::new()) } else { (Some("application/json"), body.to_string()) };
+        let (kind, body) =
+            if body.is_null() { (None, String::new()) } else { (Some("application/json"), body.to_string()) };
         if let Some(kind) = kind {
             request = request.header("content-type", kind);
         }

@@ -208,7 +208,7 @@ async fn whatever_is_sent_the_answer_is_one_that_is_described() {
     }
     let seed = asked("FUZZ_SEED", 11) as u64;
     let mut maker = Maker { random: fastrand::Rng::with_seed(seed), description };
-    let (mut answers, mut faults) = ([0_usize; 6], Vec::new());
+    let (mut answers, mut faults, mut slowest) = ([0_usize; 6], Vec::new(), Vec::new());
     for _ in 0..asked("FUZZ_REQUESTS", REQUESTS) {
         let (method, path, operation) = maker.random.choice(&operations).cloned().unwrap();
         let uri = maker.uri(&path, &operation);
@@ -220,9 +220,11 @@ async fn whatever_is_sent_the_answer_is_one_that_is_described() {
         };
         let person = *maker
             .random
-            .choice([None, None, None, Some("engineer"), Some("technician"), Some("viewer")].iter())
+            .choice([None, None, None, Some("engineer"), Some("technician"), Some("viewer"), Some("nobody")].iter())
             .unwrap();
+        let begun = std::time::Instant::now();
         let answer = caller.raw(&method, &uri, person, &kind, body.clone()).await;
+        slowest.push((begun.elapsed().as_millis(), format!("{method} {path}")));
         answers[usize::from(answer.status / 100).min(5)] += 1;
         let is_described = operation["responses"].get(answer.status.to_string()).is_some();
         let is_problem = answer.status < 400 || answer.kind == "application/problem+json";
@@ -232,6 +234,10 @@ async fn whatever_is_sent_the_answer_is_one_that_is_described() {
         }
     }
     println!("answers by hundreds of their status: {answers:?}");
+    slowest.sort_unstable_by(|one, other| other.cmp(one));
+    slowest.dedup_by(|one, other| one.1 == other.1);
+    slowest.truncate(10);
+    println!("the slowest, in ms: {slowest:#?}");
     assert!(faults.is_empty(), "{} of seed {seed}:\n{}", faults.len(), faults[..faults.len().min(20)].join("\n"));
     assert!(answers[2] > 100, "some of it is taken: {answers:?}");
     let health = caller.raw("GET", "/healthz", None, "", String::new()).await;

@@ -3,7 +3,11 @@
 use crate::signing::Signing;
 use fair_tally::{
     AppState, Clock, app, duties as clockwork,
-    outside::{gateway, gateway::Gateway, receiver},
+    outside::{
+        gateway::{self, Gateway},
+        outgoing::{Allowed, Outgoing},
+        receiver,
+    },
 };
 use serde_json::{Value, json};
 use std::{path::Path, sync::Arc, time::Duration};
@@ -35,7 +39,8 @@ impl Running {
         let folder = tempfile::tempdir().unwrap();
         let now = Instant::parse(NOW).unwrap();
         let store = Arc::new(Store::open(folder.path(), now).unwrap());
-        let state = AppState::new(store, Clock::standing_at(now));
+        let mut state = AppState::new(store, Clock::standing_at(now));
+        state.outgoing = Outgoing::to(Allowed::new(vec!["127.0.0.0/8".parse().unwrap()]));
         clockwork::begin(&state);
         let signing = Signing::on(state.clone());
         let key = format!("Bearer {}", signing.key("script", Role::Administrator)).parse().unwrap();

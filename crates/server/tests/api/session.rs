@@ -92,13 +92,16 @@ async fn a_code_sets_a_password_once_and_the_password_signs_in() {
     let entered = sign_in(&caller, " Technician ", GOOD).await;
     assert_eq!(entered.status(), 200);
     let session = cookie(&entered);
+    assert_eq!(entered.headers()["cache-control"], "no-store", "no cache keeps what one person saw for the next");
     assert_eq!(status(&caller, &session, "GET", "/work-orders").await, 200);
     assert_eq!(status(&caller, &session, "GET", "/keys").await, 403, "it is the technician's own role");
     assert_eq!(status(&caller, &session, "DELETE", "/session").await, 204);
     assert_eq!(status(&caller, &session, "GET", "/work-orders").await, 401);
 
     let told = trail(&caller.call("GET", "/changes?limit=50", None, None).await);
-    for wanted in ["signed in technician", "was refused nobody", "was refused viewer", "set technician", "ended technician"] {
+    for wanted in
+        ["signed in technician", "was refused nobody", "was refused viewer", "set technician", "ended technician"]
+    {
         assert!(told.iter().any(|line| line == wanted), "{wanted}: {told:?}");
     }
 }
@@ -191,6 +194,12 @@ async fn a_session_ends_by_each_of_its_ends() {
     assert_eq!(who(&caller, &second).await, Value::Null);
     at(&caller, now()).await;
 
+    let lost = cookie(&sign_in(&caller, "planner", OTHER).await);
+    assert_eq!(caller.call("DELETE", "/people/nobody/sessions", None, None).await.status, 404);
+    let ended = caller.call("DELETE", "/people/planner/sessions", None, None).await;
+    assert!(ended.body["ended"].as_i64().unwrap() >= 1, "{}", ended.body);
+    assert_eq!(who(&caller, &lost).await, Value::Null, "an administrator ends the sessions of a lost phone");
+
     let again = cookie(&sign_in(&caller, "planner", OTHER).await);
     let gone = json!({"rows": [{"values": {"code": "planner", "active": "no"}}]});
     assert_eq!(caller.call("POST", "/master/people", None, Some(gone)).await.status, 200);
@@ -238,7 +247,10 @@ async fn what_opens_the_door_takes_a_fresh_password() {
     ] {
         assert_eq!(ask(method, path, body).await, (401, json!("password")), "{path}");
     }
-    assert_eq!(ask("POST", "/crews", json!({"code": "c", "name": "C", "department": "D", "weekly_hours": 40})).await.0, 201);
+    assert_eq!(
+        ask("POST", "/crews", json!({"code": "c", "name": "C", "department": "D", "weekly_hours": 40})).await.0,
+        201
+    );
     assert_eq!(ask("POST", "/session/again", json!({"password": "another one"})).await.0, 422);
     assert_eq!(ask("POST", "/people", person("two")).await.0, 401);
     assert_eq!(ask("POST", "/session/again", json!({"password": GOOD})).await.0, 204);
@@ -252,7 +264,12 @@ async fn a_key_sends_until_it_is_revoked_or_over() {
     let asset = json!({"code": "P2", "name": "Pump two", "level": "equipment", "parent": "SITE"});
     caller.call("POST", "/assets", None, Some(asset)).await;
     caller
-        .call("POST", "/meters", None, Some(json!({"code": "RPM", "asset": "P2", "kind": "measurement", "unit": "rpm"})))
+        .call(
+            "POST",
+            "/meters",
+            None,
+            Some(json!({"code": "RPM", "asset": "P2", "kind": "measurement", "unit": "rpm"})),
+        )
         .await;
     let new = |name: &str, scope: Value, until: Value| json!({"name": name, "role": "gateway", "scope": scope, "expires_at": until});
     for (body, field) in [
@@ -272,7 +289,8 @@ async fn a_key_sends_until_it_is_revoked_or_over() {
         assert_eq!(caller.call("POST", "/keys", None, Some(new(taken, Value::Null, Value::Null))).await.status, 409);
     }
     let send = async |minute: i64| {
-        let rows = ["BAR", "RPM", "NONE"].map(|meter| json!({"meter": meter, "at": now().plus(-minute * MINUTE), "value": 1}));
+        let rows =
+            ["BAR", "RPM", "NONE"].map(|meter| json!({"meter": meter, "at": now().plus(-minute * MINUTE), "value": 1}));
         caller.unsigned("POST", "/readings?source=gateway", &[("authorization", key.as_str())], json!(rows)).await
     };
     let receipt = body(send(1).await).await;
@@ -283,7 +301,10 @@ async fn a_key_sends_until_it_is_revoked_or_over() {
         assert_eq!(answer.status(), 403, "{path}");
     }
     let listed = caller.call("GET", "/keys", None, None).await.body;
-    assert_eq!((&listed[0]["name"], &listed[0]["scope"], &listed[0]["works"]), (&json!("north"), &json!("P1"), &json!(true)));
+    assert_eq!(
+        (&listed[0]["name"], &listed[0]["scope"], &listed[0]["works"]),
+        (&json!("north"), &json!("P1"), &json!(true))
+    );
     assert_eq!(caller.call("DELETE", "/keys/north", None, None).await.status, 204);
     assert_eq!(send(2).await.status(), 401);
     assert_eq!(caller.call("DELETE", "/keys/north", None, None).await.status, 409);

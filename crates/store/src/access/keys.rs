@@ -105,7 +105,8 @@ fn asset(tx: &Tx, code: &str) -> Result<AssetId> {
 /// [`StoreError::MayNot`], [`StoreError::NotFound`], [`StoreError::Conflict`] for one that was revoked before.
 pub fn revoke(tx: &mut Tx, name: &str) -> Result<()> {
     tx.require(Action::ChangeKeys)?;
-    let find = "SELECT k.person_id, k.revoked_at FROM access_keys k JOIN people p ON p.id = k.person_id WHERE p.code = ?1";
+    let find =
+        "SELECT k.person_id, k.revoked_at FROM access_keys k JOIN people p ON p.id = k.person_id WHERE p.code = ?1";
     let found = tx.conn.query_row(find, [name], |row| Ok((row.get(0)?, row.get(1)?))).optional()?;
     let (id, revoked): (PersonId, Option<Instant>) = found.ok_or_else(|| StoreError::not_found("key", name))?;
     if revoked.is_some() {

@@ -107,7 +107,8 @@ pub fn use_code(tx: &Tx, hash: &[u8]) -> Result<()> {
 /// # Errors
 /// SQLite's own.
 pub fn is_code(rows: &dyn Rows, person: PersonId, hash: &[u8], now: Instant) -> Result<bool> {
-    let mut find = rows.sql().conn.prepare_cached("SELECT until FROM reset_codes WHERE person_id = ?1 AND hash = ?2")?;
+    let mut find =
+        rows.sql().conn.prepare_cached("SELECT until FROM reset_codes WHERE person_id = ?1 AND hash = ?2")?;
     let until: Option<Instant> = find.query_row(params![person, hash], |row| row.get(0)).optional()?;
     Ok(until.is_some_and(|until| now <= until))
 }

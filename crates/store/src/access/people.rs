@@ -278,7 +278,8 @@ pub(crate) fn not_negative(field: &str, cents: Option<i64>) -> Result<()> {
 
 /// Whether an active administrator is left besides that person.
 pub(crate) fn other_administrator(conn: &Connection, person: i64) -> Result<bool> {
-    let mut find = conn.prepare_cached("SELECT 1 FROM people WHERE role = ?1 AND active = 1 AND id <> ?2 AND account = ?3")?;
+    let mut find =
+        conn.prepare_cached("SELECT 1 FROM people WHERE role = ?1 AND active = 1 AND id <> ?2 AND account = ?3")?;
     Ok(find.exists(params![Role::Administrator, person, Account::Person])?)
 }
 

@@ -1,6 +1,6 @@
 //! Sessions of people who signed in. Their secret is with the browser; here is its hash.
 
-use super::people::{Somebody, somebody};
+use super::people::{self, Somebody, somebody};
 use crate::ground::{
     error::{Result, StoreError},
     sql::Rows,
@@ -9,7 +9,10 @@ use crate::ground::{
 use rusqlite::{Row, params};
 use serde::Serialize;
 use tally_core::{
-    access::sessions::{IDLE_MS, LONGEST_MS, Lasting},
+    access::{
+        roles::Action,
+        sessions::{IDLE_MS, LONGEST_MS, Lasting},
+    },
     ground::{ids::PersonId, time::Instant},
 };
 use utoipa::ToSchema;
@@ -153,6 +156,18 @@ pub fn end(tx: &Tx, id: i64) -> Result<()> {
 pub fn end_others(tx: &Tx, kept: i64) -> Result<usize> {
     let ended = end_of(tx, tx.actor.id, Some(kept))?;
     tx.audit("ended all others of", "session", &tx.actor.code, &ended)?;
+    Ok(ended)
+}
+
+/// Ends all sessions of somebody else; how many there were.
+///
+/// # Errors
+/// [`StoreError::MayNot`], [`StoreError::NotFound`] for a person there is not.
+pub fn end_of_person(tx: &Tx, code: &str) -> Result<usize> {
+    tx.require(Action::ChangePeople)?;
+    let person = people::by_code(tx, code)?;
+    let ended = end_of(tx, person.id, None)?;
+    tx.audit("ended all of", "session", &person.code, &ended)?;
     Ok(ended)
 }
 

@@ -84,12 +84,13 @@ pub(crate) fn emit(tx: &Tx, kind: &str, payload: &impl Serialize) -> Result<()> 
     Ok(())
 }
 
-/// A plain address: `http://`, a host, no user, nothing that is no letter of an address (RFC 3986).
+/// A plain address: `https://` or `http://`, a host, no user, nothing that is no letter of an address (RFC 3986).
 fn check_url(url: &str) -> std::result::Result<(), &'static str> {
-    let rest = url.strip_prefix("http://").ok_or("give an address that starts with http://")?;
+    let rest = url.strip_prefix("https://").or_else(|| url.strip_prefix("http://"));
+    let rest = rest.ok_or("give an address that starts with https:// or http://")?;
     let host = rest.split(['/', '?', '#']).next().unwrap_or_default();
     if host.is_empty() || host.starts_with(':') {
-        return Err("give an address that starts with http:// and a host");
+        return Err("give an address that starts with https:// or http:// and a host");
     }
     if host.contains('@') {
         return Err("an address may not hold a user or a password");
@@ -105,7 +106,7 @@ fn check_url(url: &str) -> std::result::Result<(), &'static str> {
 /// Adds an address.
 ///
 /// # Errors
-/// [`StoreError::Invalid`] for an address that is no `http://` one, or a short secret.
+/// [`StoreError::Invalid`] for an address that is no `https://` or `http://` one, or a short secret.
 pub fn add(tx: &mut Tx, new: &NewWebhook) -> Result<i64> {
     tx.require(Action::ChangeMasterData)?;
     let url = new.url.trim();

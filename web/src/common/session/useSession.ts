@@ -66,8 +66,10 @@ export function useSession() {
 
   /** Ends the session; the next screen is that of signing in. */
   async function signOut() {
-    await api.DELETE('/api/v1/session').catch(() => undefined)
+    // First of all nothing is shown any more, and nothing listens: that the session ends is no surprise then.
+    if (session.value) session.value = { ...session.value, signed_in: null }
     client.clear()
+    await api.DELETE('/api/v1/session').catch(() => undefined)
     await readSession()
   }
 

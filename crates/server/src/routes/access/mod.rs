@@ -19,6 +19,7 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(session::change_password))
         .routes(routes!(session::own, session::end_others))
         .routes(routes!(session::end))
+        .routes(routes!(session::end_of))
         .routes(routes!(keys::list, keys::add))
         .routes(routes!(keys::revoke))
         .routes(routes!(keys::reset_code))

@@ -376,6 +376,17 @@ pub async fn end_others(State(state): State<AppState>, who: Who, signed: Signed)
     state.write(who, move |tx| Ok(Json(Ended { ended: sessions::end_others(tx, kept)? }))).await
 }
 
+/// Ends all sessions of a person: of a phone that was lost.
+#[utoipa::path(delete, path = "/people/{code}/sessions", params(("code" = String, Path)),
+    responses((status = 200, body = Ended)))]
+pub async fn end_of(
+    State(state): State<AppState>,
+    who: Who,
+    Segment(person): Segment<String>,
+) -> Result<Json<Ended>, ApiError> {
+    state.write(who, move |tx| Ok(Json(Ended { ended: sessions::end_of_person(tx, &person)? }))).await
+}
+
 /// Ends one of one's own sessions.
 #[utoipa::path(delete, path = "/sessions/{id}", params(("id" = i64, Path)), responses((status = 204)))]
 pub async fn end(State(state): State<AppState>, who: Who, Segment(id): Segment<i64>) -> Result<StatusCode, ApiError> {

@@ -60,6 +60,7 @@ pub async fn add_webhook(
             StoreError::invalid("url", "is this server itself, which would tell itself of what it tells").into()
         );
     }
+    state.outgoing.allowed().check_url(&body.url).map_err(|reason| StoreError::invalid("url", reason))?;
     state.write(who, move |tx| webhooks::add(tx, &body).map(|id| (StatusCode::CREATED, Json(Made { id })))).await
 }
 

@@ -365,7 +365,10 @@ pub struct Distance {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::{ground::time::MINUTE, watch::{limits::ladder::tests::rung, readings::Columns}};
+    use crate::{
+        ground::time::MINUTE,
+        watch::{limits::ladder::tests::rung, readings::Columns},
+    };
     use proptest::prelude::*;
 
     /// 4 / 9 / 15 g, left below 1.5 g.
