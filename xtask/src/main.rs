@@ -78,7 +78,10 @@ fn main() -> Result<()> {
             build()?;
             let (binary, into) = (root().join("target/release/fair-tally"), root().join("target/package"));
             std::fs::create_dir_all(&into)?;
-            println!("{}", package::package(&binary, env!("CARGO_PKG_VERSION"), &into)?.display());
+            println!(
+                "{}",
+                package::package(&binary, env!("CARGO_PKG_VERSION"), &into, package::Packed::Tight)?.display()
+            );
             Ok(())
         }
         Task::Shots => shots(),

@@ -29,8 +29,17 @@ fn put(from: &Path, to: &Path, rights: u32) -> Result<()> {
     Ok(fs::set_permissions(to, fs::Permissions::from_mode(rights))?)
 }
 
+/// How tight a package is packed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Packed {
+    Tight,
+    /// For tests, which look at what is in it.
+    #[cfg(test)]
+    Loose,
+}
+
 /// Makes the package of that binary and version in a folder; its path.
-pub fn package(binary: &Path, version: &str, into: &Path) -> Result<PathBuf> {
+pub fn package(binary: &Path, version: &str, into: &Path, packed: Packed) -> Result<PathBuf> {
     let architecture = output(Command::new("dpkg").arg("--print-architecture"))?;
     let architecture = String::from_utf8(architecture)?.trim().to_owned();
     let tree = into.join(format!("fair-tally_{version}_{architecture}"));
@@ -58,7 +67,12 @@ pub fn package(binary: &Path, version: &str, into: &Path) -> Result<PathBuf> {
     );
     fs::write(control.join("control"), fields)?;
     let file = into.join(format!("fair-tally_{version}_{architecture}.deb"));
-    run(Command::new("dpkg-deb").args(["--root-owner-group", "--build"]).arg(&tree).arg(&file))?;
+    let compression = match packed {
+        Packed::Tight => "-Zxz",
+        #[cfg(test)]
+        Packed::Loose => "-Znone",
+    };
+    run(Command::new("dpkg-deb").args(["--root-owner-group", compression, "--build"]).arg(&tree).arg(&file))?;
     fs::remove_dir_all(&tree)?;
     Ok(file)
 }
@@ -105,8 +119,8 @@ mod tests {
         let binary = binary.ancestors().nth(2).unwrap().join("fair-tally");
         assert!(binary.exists(), "{} is built with the server's tests", binary.display());
         fs::create_dir_all(&folder).unwrap();
-        let old = package(&binary, "0.0.9", &folder).unwrap();
-        let new = package(&binary, "0.1.0", &folder).unwrap();
+        let old = package(&binary, "0.0.9", &folder, Packed::Loose).unwrap();
+        let new = package(&binary, "0.1.0", &folder, Packed::Loose).unwrap();
         let system = System::new(folder.join("system"));
         system.dpkg(&["--install"], Some(&old));
         let installed = Command::new(system.folder.join("usr/bin/fair-tally")).arg("--version").output().unwrap();

@@ -192,6 +192,7 @@ async fn from_the_printed_code_to_a_technician_who_is_out_again() -> Result<()> 
     run(&["restore", "--data"], &[&elsewhere, &backup])?;
     let restored = Server::serve(&elsewhere, OPENING)?;
     ensure!(restored.first_code.is_none(), "passwords came along");
+    ensure!(!restored.is_signed_in(&server.cookie().await?).await?, "a session of before does not come back");
     let (status, _) = restored.send("GET", "/people", None).await?;
     ensure!(status == 200, "the administrator signs in with the same password");
     Ok(())

@@ -4,7 +4,7 @@ use crate::{
     Clock,
     access::{Access, origin::Hosts},
     duties::standing::Duties,
-    ground::{error::ApiError, extract::Who, metrics::Metrics},
+    ground::{error::ApiError, extract::Who, metrics::Metrics, threads::blocking},
     outside::{
         backups::Backups,
         imports::Imports,
@@ -152,16 +152,6 @@ impl AppState {
             Ok(if trial { state.store.trial(who.0, now, work) } else { state.store.write(who.0, now, work) }?)
         })
         .await
-    }
-}
-
-pub(crate) async fn blocking<T: Send + 'static>(
-    work: impl FnOnce() -> Result<T, ApiError> + Send + 'static,
-) -> Result<T, ApiError> {
-    match tokio::task::spawn_blocking(work).await {
-        Ok(answer) => answer,
-        // The handler's own panic: the connection is closed and the log says where.
-        Err(panicked) => std::panic::resume_unwind(panicked.into_panic()),
     }
 }
 

@@ -292,7 +292,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who changed what of the master data, and when, the newest first. */
+        /** Who changed what of the master data, and when, the newest first; who came in, and who was refused. */
         get: operations["get_changes"];
         put?: never;
         post?: never;
@@ -6255,6 +6255,8 @@ export interface operations {
                 kind?: "assets" | "equipment-classes" | "meters" | "people" | "crews";
                 /** @description Of the row; all rows without it. */
                 code?: string;
+                /** @description Words, up to four, that all stand in what was done, to what, or by whom. */
+                text?: string;
                 limit?: number;
             };
             header?: never;

@@ -211,15 +211,22 @@ impl Snapshot {
     #[must_use]
     pub fn problem_of_work(&self) -> ByWork<i64> {
         let mut problems = ByWork::new(&self.works, NONE);
+        self.each_problem_of_work(|work, problem| {
+            if problems.of(work) == NONE {
+                problems.put(work, i64::from(problem));
+            }
+        });
+        problems
+    }
+
+    /// Each problem that was found on an order, by its number; the first of an order is its own.
+    pub fn each_problem_of_work(&self, mut each: impl FnMut(u32, u32)) {
         let none = Option::<crate::ground::ids::CodeId>::None.pack();
         for part in self.failures.parts() {
             for place in (0..part.len()).filter(|place| part.problem[*place] != none) {
-                if problems.of(part.work[place]) == NONE {
-                    problems.put(part.work[place], i64::from(part.problem[place]));
-                }
+                each(part.work[place], part.problem[place]);
             }
         }
-        problems
     }
 
     /// When recorded downtime counts: open downtime up to `now`, and none beyond the life of its asset.

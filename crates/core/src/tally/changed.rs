@@ -80,34 +80,53 @@ struct Sum {
     quantity: i64,
 }
 
-/// What orders are, to take their rows apart by.
-struct OfWork {
-    kind: ByWork<i64>,
-    crew: ByWork<i64>,
-    problem: ByWork<i64>,
+/// What an order is, to take its rows apart by: keys in short, so that one look finds them all.
+#[derive(Debug, Clone, Copy)]
+struct OfOrder {
+    kind: u32,
+    crew: u32,
+    problem: u32,
 }
+
+/// A key in short that is none.
+const NOTHING: u32 = u32::MAX;
+
+impl OfOrder {
+    const NONE: Self = Self { kind: NOTHING, crew: NOTHING, problem: NOTHING };
+
+    fn says(self, dimension: Dimension) -> i64 {
+        let key = match dimension {
+            Dimension::WorkKind => self.kind,
+            Dimension::Crew => self.crew,
+            Dimension::Problem => self.problem,
+            _ => NOTHING,
+        };
+        if key == NOTHING { NONE } else { i64::from(key) }
+    }
+}
+
+/// What orders are, by their numbers.
+struct OfWork(ByWork<OfOrder>);
 
 impl OfWork {
     fn new(facts: &Snapshot) -> Self {
-        let (mut kind, mut crew) = (ByWork::new(&facts.works, NONE), ByWork::new(&facts.works, NONE));
+        let mut all = ByWork::new(&facts.works, OfOrder::NONE);
         for part in facts.works.parts() {
             for place in 0..part.len() {
-                kind.put(part.number[place], i64::from(part.kind[place]));
-                let of = Option::<crate::ground::ids::CrewId>::unpack(part.crew[place]);
-                crew.put(part.number[place], of.map_or(NONE, |crew| crew.0));
+                let of = OfOrder { kind: u32::from(part.kind[place]), crew: part.crew[place], problem: NOTHING };
+                all.put(part.number[place], of);
             }
         }
-        Self { kind, crew, problem: facts.problem_of_work() }
+        facts.each_problem_of_work(|work, problem| {
+            if let Some(of) = all.of_mut(work).filter(|of| of.problem == NOTHING) {
+                of.problem = problem;
+            }
+        });
+        Self(all)
     }
 
-    fn says(&self, dimension: Dimension, work: u32) -> i64 {
-        match dimension {
-            _ if work == NO_WORK => NONE,
-            Dimension::WorkKind => self.kind.of(work),
-            Dimension::Crew => self.crew.of(work),
-            Dimension::Problem => self.problem.of(work),
-            _ => NONE,
-        }
+    fn of(&self, work: u32) -> OfOrder {
+        if work == NO_WORK { OfOrder::NONE } else { self.0.of(work) }
     }
 }
 
@@ -115,22 +134,54 @@ impl OfWork {
 const OWN: i64 = -1;
 const FORMERLY: i64 = -2;
 
+/// Sums by key. Keys are places and numbers of rows, most of them small: those are found by their place.
+#[derive(Debug, Clone, Default)]
+struct Sums {
+    /// Of none, of what was formerly there, of the scope's own, and of each key from 0 on.
+    placed: Vec<Sum>,
+    rest: FxHashMap<i64, Sum>,
+}
+
+/// Keys that have a place.
+const PLACED: i64 = 1 << 20;
+
+impl Sums {
+    fn of_mut(&mut self, key: i64) -> &mut Sum {
+        let place = match key {
+            NONE => 0,
+            FORMERLY..PLACED => (key - FORMERLY) as usize + 1,
+            _ => return self.rest.entry(key).or_default(),
+        };
+        if place >= self.placed.len() {
+            self.placed.resize(place + 1, Sum::default());
+        }
+        &mut self.placed[place]
+    }
+
+    /// Those of which there are rows, by their keys.
+    fn by_key(self) -> FxHashMap<i64, Sum> {
+        let key = |place: usize| if place == 0 { NONE } else { place as i64 - 1 + FORMERLY };
+        let placed = self.placed.into_iter().enumerate().filter(|(_, sum)| sum.rows > 0);
+        placed.map(|(place, sum)| (key(place), sum)).chain(self.rest).collect()
+    }
+}
+
 /// One period's sums, by dimension and value.
 struct Side<'a> {
     dimensions: &'a [Dimension],
-    by: Vec<FxHashMap<i64, Sum>>,
+    by: Vec<Sums>,
     total: i128,
 }
 
 impl<'a> Side<'a> {
     fn new(dimensions: &'a [Dimension]) -> Self {
-        Self { dimensions, by: vec![FxHashMap::default(); dimensions.len()], total: 0 }
+        Self { dimensions, by: vec![Sums::default(); dimensions.len()], total: 0 }
     }
 
     fn add(&mut self, amount: i128, quantity: i64, key: impl Fn(Dimension) -> i64) {
         self.total += amount;
         for (dimension, sums) in self.dimensions.iter().zip(&mut self.by) {
-            let sum = sums.entry(key(*dimension)).or_default();
+            let sum = sums.of_mut(key(*dimension));
             sum.amount += amount;
             sum.quantity += quantity;
             sum.rows += 1;
@@ -167,9 +218,10 @@ fn add_up<M: Measure>(
         }
         let Some(row) = leaves.child(&one, is_child) else { return };
         let amount = i128::from(one.amount) * weigh(one.cell);
+        let order = of_work.of(one.work);
         side.add(amount, measure.quantity(part, place), |dimension| match dimension {
             Dimension::Child => child_key(places, row),
-            other => measure.says(part, place, other).unwrap_or_else(|| of_work.says(other, one.work)),
+            other => measure.says(part, place, other).unwrap_or_else(|| order.says(other)),
         });
     });
 }
@@ -196,10 +248,11 @@ fn add_up_down(
             }
         });
         let child = below.filter(|_| is_below).map_or(OWN, |below| below as i64);
+        let order = of_work.of(fact.work.pack());
         side.add(i128::from(piece.span.ms()), 0, |dimension| match dimension {
             Dimension::Child => child,
             Dimension::Kind => kind as i64,
-            other => of_work.says(other, fact.work.pack()),
+            other => order.says(other),
         });
     }
 }
@@ -285,8 +338,9 @@ pub fn changed(
     let (now, before) = (now?, before?);
     let per = if is_hourly { i128::from(HOUR) } else { 1 };
     let kinds = kinds_of(rows);
-    let of = known.into_iter().enumerate().map(|(place, (dimension, column))| {
-        let parts = parts(&now.by[place], &before.by[place], per, dimension == Dimension::Item);
+    let both = now.by.into_iter().zip(before.by);
+    let of = known.into_iter().zip(both).map(|((dimension, column), (now, before))| {
+        let parts = parts(&now.by_key(), &before.by_key(), per, dimension == Dimension::Item);
         let told = parts.into_iter().map(|(key, part)| named(facts, dimension, &kinds, key, part));
         ChangeOf { dimension, name: dimension.name(), column, parts: told.collect() }
     });

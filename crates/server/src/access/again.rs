@@ -2,7 +2,10 @@
 //! is not done twice. The header is that of the IETF's draft *The Idempotency-Key HTTP Header Field*.
 
 use super::rights;
-use crate::{AppState, ground::error::ApiError, state::blocking};
+use crate::{
+    AppState,
+    ground::{error::ApiError, threads::blocking},
+};
 use axum::{
     body::{Body, Bytes, to_bytes},
     http::{HeaderValue, StatusCode, header, request::Parts},

@@ -8,9 +8,9 @@ use crate::{
         error::{ApiError, Needs},
         extract::{From, Who},
         serve::Peer,
+        threads::blocking,
     },
     outside::format::is_of_kind,
-    state::blocking,
 };
 use axum::{
     body::{Body, to_bytes},

@@ -1,7 +1,7 @@
 //! Passwords as they are kept: Argon2id, at the cost that OWASP's Password Storage Cheat Sheet sets for it (19 MiB, two passes, one
 //! lane; recalled).
 
-use crate::{ground::error::ApiError, state::blocking};
+use crate::ground::{error::ApiError, threads::blocking};
 use argon2::{
     Algorithm, Argon2, Params, Version,
     password_hash::{PasswordHasher, PasswordVerifier, phc::PasswordHash},

@@ -8,7 +8,10 @@ mod webhook;
 pub use standing::{Duties, DutyStanding};
 pub use webhook::{SIGNATURE, is_signed, signature};
 
-use crate::{AppState, ground::error::ApiError, state::blocking};
+use crate::{
+    AppState,
+    ground::{error::ApiError, threads::blocking},
+};
 use std::time::Duration;
 use tally_core::ground::time::Instant;
 use tally_store::{

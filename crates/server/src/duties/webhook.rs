@@ -1,6 +1,10 @@
 //! Delivers events to their addresses, signed.
 
-use crate::{AppState, ground::error::ApiError, outside::outgoing::told, state::blocking};
+use crate::{
+    AppState,
+    ground::{error::ApiError, threads::blocking},
+    outside::outgoing::told,
+};
 use hmac::{Hmac, KeyInit, Mac};
 use sha2::Sha256;
 use std::collections::BTreeMap;

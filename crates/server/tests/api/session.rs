@@ -98,6 +98,8 @@ async fn a_code_sets_a_password_once_and_the_password_signs_in() {
     assert_eq!(status(&caller, &session, "DELETE", "/session").await, 204);
     assert_eq!(status(&caller, &session, "GET", "/work-orders").await, 401);
 
+    let found = trail(&caller.call("GET", "/changes?text=refused%20Session%20nobody", None, None).await);
+    assert_eq!(found, ["was refused nobody"], "the trail is searched by words");
     let told = trail(&caller.call("GET", "/changes?limit=50", None, None).await);
     for wanted in
         ["signed in technician", "was refused nobody", "was refused viewer", "set technician", "ended technician"]

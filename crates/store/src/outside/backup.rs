@@ -186,16 +186,29 @@ pub fn restore(file: &Path, folder: &Path) -> Result<Manifest> {
         return Err(no_backup(file, "was changed or is torn: its checksum is another"));
     }
     to.sync_all().map_err(failed(&part))?;
-    drop(to);
     let broken = super::check::sound(&only_looking(&part)?, false)?;
     if let Some(first) = broken.first() {
         return Err(StoreError::corrupt("the backup", first));
     }
+    sign_all_out(&part)?;
+    to.sync_all().map_err(failed(&part))?;
+    drop(to);
     let database = folder.join(DATABASE);
     std::fs::rename(&part, &database).map_err(failed(&database))?;
     drop(put);
     File::open(folder).and_then(|folder| folder.sync_all()).map_err(failed(folder))?;
     Ok(manifest)
+}
+
+/// Ends the sessions and the codes that were open when a backup was made: what was ended since must not come back with it. One
+/// of an older version has none.
+fn sign_all_out(database: &Path) -> Result<()> {
+    let conn = Connection::open(database)?;
+    let has_any = "SELECT 1 FROM sqlite_schema WHERE name = 'sessions'";
+    if conn.prepare(has_any)?.exists([])? {
+        conn.execute_batch("DELETE FROM sessions; DELETE FROM reset_codes;")?;
+    }
+    Ok(())
 }
 
 /// Why a backup was made.

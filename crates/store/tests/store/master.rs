@@ -14,7 +14,7 @@ use tally_store::{
     StoreError, View,
     plant::{
         assets, calendars, master,
-        master::{Given, GivenRow, Kind, MasterReceipt, Outcome, Query},
+        master::{AskedChanges, Given, GivenRow, Kind, MasterReceipt, Outcome, Query},
     },
     work,
     work::entries,
@@ -66,8 +66,12 @@ fn a_row_adds_changes_or_leaves_and_says_so() {
     );
     let again = take(&plant, Kind::Assets, csv);
     assert_eq!((again.unchanged, again.lines.len()), (3, 0), "{again:?}");
-    let history =
-        plant.store.read(Instant::LATEST, |view| master::history(view, Some(Kind::Assets), Some("EQ"), 10)).unwrap();
+    let history = plant
+        .store
+        .read(Instant::LATEST, |view| {
+            master::history(view, AskedChanges { kind: Some(Kind::Assets), code: Some("EQ"), text: None }, 10)
+        })
+        .unwrap();
     assert_eq!((history[0].action.as_str(), &history[0].changes), ("changed", &changed.changes));
     assert_eq!(history[0].person, "Administrator");
 }
@@ -113,8 +117,12 @@ fn a_new_code_keeps_the_old_one_and_files_with_it_still_fit() {
     assert_eq!((detail.node.code.as_str(), detail.old_codes), ("DRIVE", vec!["EQ".to_owned()]));
     assert!(export(&plant, Kind::Assets).contains("DRIVE,Main drive"));
     // What was done under the old code is still its history.
-    let history =
-        plant.store.read(Instant::LATEST, |view| master::history(view, Some(Kind::Assets), Some("DRIVE"), 10)).unwrap();
+    let history = plant
+        .store
+        .read(Instant::LATEST, |view| {
+            master::history(view, AskedChanges { kind: Some(Kind::Assets), code: Some("DRIVE"), text: None }, 10)
+        })
+        .unwrap();
     let actions: Vec<&str> = history.iter().map(|change| change.action.as_str()).collect();
     assert_eq!(actions, ["changed", "changed", "code changed", "added"]);
     // Given back its first code, the other is the old one.

@@ -1,5 +1,5 @@
 import type { Middleware } from 'openapi-fetch'
-import type { Schemas } from '../api'
+import type { components } from '../../generated/api'
 import { regain } from './session'
 
 /** How one signs in: what is refused there is shown there. */
@@ -21,7 +21,7 @@ export function regaining(): Middleware {
       const { needs } = (await response
         .clone()
         .json()
-        .catch(() => ({}))) as { needs?: Schemas['Needs'] }
+        .catch(() => ({}))) as { needs?: components['schemas']['Needs'] }
       if (!needs || !(await regain(needs))) return undefined
       return fetch(again)
     },

@@ -1,19 +1,19 @@
 import { ref } from 'vue'
-import type { Schemas } from '../api'
+import type { components } from '../../generated/api'
 
-export type SessionView = Schemas['SessionView']
-export type Named = Schemas['Named']
+export type SessionView = components['schemas']['SessionView']
+export type Named = components['schemas']['Named']
 
 /** Who is signed in, and how one may sign in here; nothing until the server has answered. */
 export const session = ref<SessionView>()
 
 /** What the server asks for in the middle of work: to sign in again, or the password again. */
-export const asks = ref<Schemas['Needs']>()
+export const asks = ref<components['schemas']['Needs']>()
 
 let waiting: ((given: boolean) => void)[] = []
 
 /** Waits until what the server asks for was given, or not. Who asks while it is being asked waits for the same. */
-export function regain(needs: Schemas['Needs']): Promise<boolean> {
+export function regain(needs: components['schemas']['Needs']): Promise<boolean> {
   // To sign in is more than the password.
   if (asks.value !== 'sign_in') asks.value = needs
   return new Promise((resolve) => waiting.push(resolve))

@@ -6,8 +6,8 @@ use crate::{
     ground::{
         error::ApiError,
         extract::{Body, Segment, Who},
+        threads::blocking,
     },
-    state::blocking,
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::Serialize;

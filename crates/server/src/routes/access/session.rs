@@ -9,8 +9,8 @@ use crate::{
     ground::{
         error::{ApiError, Needs},
         extract::{Body, From, Segment, Who},
+        threads::blocking,
     },
-    state::blocking,
 };
 use axum::{
     Json,

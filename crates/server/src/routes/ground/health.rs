@@ -1,4 +1,8 @@
-use crate::{AppState, duties::DutyStanding, ground::error::ApiError, state::blocking};
+use crate::{
+    AppState,
+    duties::DutyStanding,
+    ground::{error::ApiError, threads::blocking},
+};
 use axum::{Json, extract::State, http::StatusCode};
 use serde::Serialize;
 use tally_store::{StoreError, access::people, plant::settings};

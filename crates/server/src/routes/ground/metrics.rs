@@ -1,6 +1,9 @@
 //! What the server counts, as text that Prometheus and its kind read.
 
-use crate::{AppState, ground::error::ApiError, state::blocking};
+use crate::{
+    AppState,
+    ground::{error::ApiError, threads::blocking},
+};
 use axum::{
     extract::{MatchedPath, Request, State},
     http::header,

@@ -2,8 +2,7 @@
 
 use crate::{
     AppState,
-    ground::{error::ApiError, extract::Who},
-    state::blocking,
+    ground::{error::ApiError, extract::Who, threads::blocking},
 };
 use axum::{Json, extract::State, http::StatusCode};
 use serde::Serialize;

@@ -4,13 +4,13 @@ use crate::{
         error::ApiError,
         extract::{Accept, Params, Segment, Who},
         look,
+        threads::blocking,
     },
     outside::{
         files,
         files::{Doing, Export, FileKind, Import, ImportReceipt, Parsed, Progress},
         format::Format,
     },
-    state::blocking,
 };
 use axum::{
     Json,

@@ -3,8 +3,7 @@
 use crate::{
     AppState,
     access::signed::Signed,
-    ground::{error::ApiError, extract::Who},
-    state::blocking,
+    ground::{error::ApiError, extract::Who, threads::blocking},
 };
 use axum::{
     extract::State,

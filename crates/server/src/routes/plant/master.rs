@@ -12,7 +12,7 @@ use std::collections::BTreeMap;
 use tally_core::{access::seen::Topic, ground::calendar::zone, outside::files::Decimal};
 use tally_store::plant::{
     master,
-    master::{ChangeRow, Given, GivenRow, Kind, MasterPage, MasterReceipt, Outcome, Query},
+    master::{AskedChanges, ChangeRow, Given, GivenRow, Kind, MasterPage, MasterReceipt, Outcome, Query},
 };
 use utoipa::{IntoParams, ToSchema};
 
@@ -158,10 +158,12 @@ pub struct HistoryParams {
     kind: Option<Kind>,
     /// Of the row; all rows without it.
     code: Option<String>,
+    /// Words, up to four, that all stand in what was done, to what, or by whom.
+    text: Option<String>,
     limit: Option<usize>,
 }
 
-/// Who changed what of the master data, and when, the newest first.
+/// Who changed what of the master data, and when, the newest first; who came in, and who was refused.
 #[utoipa::path(get, path = "/changes", params(HistoryParams), responses((status = 200, body = Vec<ChangeRow>)))]
 pub async fn history(
     State(state): State<AppState>,
@@ -171,7 +173,8 @@ pub async fn history(
     state
         .look(who, Topic::Office, move |view| {
             let limit = params.limit.unwrap_or(100).clamp(1, 1_000);
-            Ok(Json(master::history(view, params.kind, params.code.as_deref(), limit)?))
+            let (code, text) = (params.code.as_deref(), params.text.as_deref());
+            Ok(Json(master::history(view, AskedChanges { kind: params.kind, code, text }, limit)?))
         })
         .await
 }

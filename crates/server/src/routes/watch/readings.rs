@@ -4,9 +4,9 @@ use crate::{
         error::ApiError,
         extract::{Accept, Params, Segment, Who},
         look,
+        threads::blocking,
     },
     outside::{format::Format, incoming, incoming::ReadingBody},
-    state::blocking,
 };
 use axum::{
     Json,

@@ -1,7 +1,11 @@
 //! Who changed what of master data, and when.
 
 use super::{FieldChange, Kind};
-use crate::ground::{error::Result, rows::from_json, sql::Rows};
+use crate::ground::{
+    error::Result,
+    rows::{from_json, to_json},
+    sql::Rows,
+};
 use rusqlite::params;
 use serde::Serialize;
 use tally_core::ground::time::Instant;
@@ -21,22 +25,38 @@ pub struct ChangeRow {
     pub reason: Option<String>,
 }
 
+/// Which changes are asked for.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct AskedChanges<'a> {
+    pub kind: Option<Kind>,
+    pub code: Option<&'a str>,
+    /// Words that all stand in what was done, to what, or by whom.
+    pub text: Option<&'a str>,
+}
+
+/// Words that are looked for at the most.
+const WORDS: usize = 4;
+
 /// The newest changes first: of one row, of one kind, or of everything that is set up. An asset's include those under its
 /// old codes.
 ///
 /// # Errors
 /// SQLite's own.
-pub fn history(rows: &dyn Rows, kind: Option<Kind>, code: Option<&str>, limit: usize) -> Result<Vec<ChangeRow>> {
+pub fn history(rows: &dyn Rows, asked: AskedChanges, limit: usize) -> Result<Vec<ChangeRow>> {
     let conn = rows.sql().conn;
+    let words = asked.text.unwrap_or_default().split_whitespace().take(WORDS).map(str::to_lowercase);
+    let words = words.collect::<Vec<_>>();
     let mut select = conn.prepare_cached(
         "SELECT t.at, p.name AS person, t.action, t.subject_kind, t.subject, t.detail
          FROM audit t JOIN people p ON p.id = t.person_id
          WHERE t.subject_kind <> 'work order' AND (?1 IS NULL OR t.subject_kind = ?1)
            AND (?2 IS NULL OR t.subject = ?2 OR (t.subject_kind = 'asset' AND t.subject IN (
                SELECT o.code FROM old_asset_codes o JOIN assets a ON a.id = o.asset_id WHERE a.code = ?2)))
+           AND NOT EXISTS (SELECT 1 FROM json_each(?4) word WHERE instr(
+               lower(t.action || ' ' || t.subject_kind || ' ' || t.subject || ' ' || p.name), word.value) = 0)
          ORDER BY t.id DESC LIMIT ?3",
     )?;
-    let mut rows = select.query(params![kind.map(Kind::noun), code, limit])?;
+    let mut rows = select.query(params![asked.kind.map(Kind::noun), asked.code, limit, to_json(&words)])?;
     let mut found = Vec::new();
     while let Some(row) = rows.next()? {
         let detail: serde_json::Value = from_json("audit", &row.get::<_, String>("detail")?)?;

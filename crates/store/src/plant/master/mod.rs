@@ -17,7 +17,7 @@ mod take;
 pub use columns::Column;
 pub use forms::{Form, money_text};
 pub use given::{Given, GivenRow};
-pub use history::{ChangeRow, history};
+pub use history::{AskedChanges, ChangeRow, history};
 pub use kind::Kind;
 pub use kinds::columns;
 pub use list::{Facet, MasterPage, MasterRow, Query, export, list};
