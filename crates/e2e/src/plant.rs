@@ -99,7 +99,8 @@ pub fn write(folder: &Path, size: Size) -> Result<()> {
 }
 
 const CREWS: i64 = 20;
-const PEOPLE: i64 = 300;
+/// Ids of the crews' people: those before are of the installation itself.
+const PEOPLE: std::ops::RangeInclusive<i64> = 101..=399;
 const CLASSES: i64 = 12;
 
 fn people(conn: &Connection) -> Result<()> {
@@ -110,7 +111,7 @@ fn people(conn: &Connection) -> Result<()> {
             params![crew, format!("crew-{crew}"), format!("Crew {crew}"), department],
         )?;
     }
-    for person in 2..=PEOPLE {
+    for person in PEOPLE {
         conn.execute(
             "INSERT INTO people (id, code, name, role, crew_id, rate) VALUES (?1, ?2, ?3, 'technician', ?4, 5200)",
             params![person, format!("p{person}"), format!("Person {person}"), person % CREWS + 1],
@@ -311,7 +312,7 @@ fn work(conn: &Connection, size: Size, rng: &mut fastrand::Rng) -> Result<()> {
                 (["material", "service", "tool"][rng.usize(0..3)], 0, rng.i64(500..80_000))
             };
             (spent, cost) = (spent + hours_ms, cost + amount);
-            let person = labour.then(|| rng.i64(2..=PEOPLE));
+            let person = labour.then(|| rng.i64(PEOPLE));
             let quantity = if labour { (hours_ms as f64 / HOUR as f64).to_string() } else { "1".into() };
             let bought = (kind == "material").then(|| (amount % ITEMS + 1, amount % SUPPLIERS + 1));
             let (item, supplier) = bought.unzip();
@@ -330,13 +331,13 @@ fn work(conn: &Connection, size: Size, rng: &mut fastrand::Rng) -> Result<()> {
             kind,
             asset,
             raised,
-            rng.i64(2..=PEOPLE),
+            rng.i64(PEOPLE),
             rng.i64(1..=5),
             raised + 28 * DAY,
             rng.bool().then_some(raised + 5 * DAY),
             crew,
             format!("Department {}", crew % 5 + 1),
-            rng.bool().then(|| rng.i64(2..=PEOPLE)),
+            rng.bool().then(|| rng.i64(PEOPLE)),
             (rng.u8(0..10) < 8).then(|| f64::from(rng.u8(1..40))),
             state,
             since,
