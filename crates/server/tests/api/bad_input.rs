@@ -52,7 +52,7 @@ fn rung(severity: &str, setpoint: f64) -> Value {
 #[case::a_tag_of_no_meter("PUT", "/tags", json!({"tag": "T", "meter": "NO"}), 422, "meter", "there is no meter \"NO\"")]
 #[case::a_tag_in_another_kind_of_unit("PUT", "/tags", json!({"tag": "T", "meter": "BAR", "unit": "Cel"}), 422, "unit", "Cel can't be turned into bar")]
 #[case::a_short_secret("POST", "/webhooks", json!({"url": "http://127.0.0.1:9/", "secret": "short"}), 422, "secret", "needs 16 characters")]
-#[case::an_address_of_nothing("POST", "/webhooks", json!({"url": "nowhere", "secret": "0123456789abcdef"}), 422, "url", "starts with http://")]
+#[case::an_address_of_nothing("POST", "/webhooks", json!({"url": "nowhere", "secret": "0123456789abcdef"}), 422, "url", "starts with https:// or http://")]
 #[case::an_unknown_period("GET", "/tally?period=soon", json!(null), 400, "period", "is no period")]
 #[case::an_unknown_indicator("GET", "/tally?indicators=cost", json!(null), 400, "indicators", "there is no indicator \"cost\"")]
 #[case::a_way_to_nowhere("GET", "/tally?under=SITE", json!(null), 400, "under", "there is no scope")]

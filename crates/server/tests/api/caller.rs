@@ -6,7 +6,10 @@ use axum::{
     body::Body,
     http::{HeaderValue, Request, Response},
 };
-use fair_tally::{AppState, Clock, app};
+use fair_tally::{
+    AppState, Clock, app,
+    outside::outgoing::{Allowed, Outgoing},
+};
 use serde_json::{Value, json};
 use std::sync::Arc;
 use tally_core::ground::time::Instant;
@@ -38,7 +41,9 @@ impl Caller {
         let folder = tempfile::tempdir().unwrap();
         let now = Instant::parse("2026-03-01T00:00:00Z").unwrap();
         let store = Arc::new(Store::open(folder.path(), now).unwrap());
-        let caller = Self::over(AppState::new(store.clone(), Clock::standing_at(now)), folder);
+        let mut state = AppState::new(store.clone(), Clock::standing_at(now));
+        state.outgoing = Outgoing::to(Allowed::new(vec!["127.0.0.0/8".parse().unwrap()]));
+        let caller = Self::over(state, folder);
         let roles = ["engineer", "planner", "technician", "requester", "manager", "viewer", "gateway", "administrator"];
         for role in roles {
             let mail = format!("{role}@plant.example");

@@ -351,6 +351,21 @@ async fn a_key_is_no_second_engineer() {
     assert!(order.to_string().contains("script"), "the key's name stands with what it did: {order}");
 }
 
+/// An address on the machine or in a private network is refused where nobody allowed it.
+#[tokio::test]
+async fn webhooks_go_into_private_networks_only_where_it_is_allowed() {
+    let caller = Caller::new().await;
+    let hook = |url: &str| json!({"url": url, "secret": "0123456789abcdef"});
+    for (url, status) in [("http://127.0.0.1:9/", 201), ("http://10.0.0.5/hook", 422), ("http://169.254.169.254/", 422)]
+    {
+        let answer = caller.call("POST", "/webhooks", None, Some(hook(url))).await;
+        assert_eq!(answer.status, status, "{url}: {}", answer.body);
+        assert!(status == 201 || answer.body["errors"][0]["field"] == "url", "{}", answer.body);
+    }
+    let kept = caller.call("GET", "/webhooks", None, None).await.body["webhooks"].as_array().unwrap().len();
+    assert_eq!(kept, 1, "what is refused is not kept");
+}
+
 /// Nothing of the demo's press exists elsewhere, and of secrets nothing is kept.
 #[tokio::test]
 async fn no_press_signs_in_here_and_no_secret_is_kept() {

@@ -16,7 +16,7 @@ use serde::Serialize;
 use std::net::{IpAddr, SocketAddr};
 use tally_core::access::seen::Topic;
 use tally_store::{
-    StoreError,
+    StoreError, Tx,
     outside::{
         webhooks,
         webhooks::{DeliveryRow, NewWebhook, WebhookRow},
@@ -60,8 +60,13 @@ pub async fn add_webhook(
             StoreError::invalid("url", "is this server itself, which would tell itself of what it tells").into()
         );
     }
-    state.outgoing.allowed().check_url(&body.url).map_err(|reason| StoreError::invalid("url", reason))?;
-    state.write(who, move |tx| webhooks::add(tx, &body).map(|id| (StatusCode::CREATED, Json(Made { id })))).await
+    let outgoing = state.outgoing.clone();
+    let add = move |tx: &mut Tx| {
+        let id = webhooks::add(tx, &body)?;
+        outgoing.allowed().check_url(&body.url).map_err(|reason| StoreError::invalid("url", reason))?;
+        Ok((StatusCode::CREATED, Json(Made { id })))
+    };
+    state.write(who, add).await
 }
 
 /// Whether an address is the server's own: its port on this machine, by whatever name.
