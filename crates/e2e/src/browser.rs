@@ -13,6 +13,8 @@ use thirtyfour::{ChromiumLikeCapabilities, error::WebDriverErrorInner, prelude::
 /// How long a state is waited for before a test fails.
 const PATIENCE: Duration = Duration::from_secs(20);
 const LOOK_EVERY: Duration = Duration::from_millis(50);
+/// How long something is looked for in what was found before.
+const AFRESH: Duration = Duration::from_secs(1);
 
 /// A driver with one browser. Both end when this is dropped.
 #[derive(Debug)]
@@ -203,11 +205,20 @@ impl Page {
     /// When there is none.
     pub async fn press_text(&self, within: &str, text: &str) -> Result<()> {
         let path = format!(".//*[self::button or self::a][contains(normalize-space(.), \"{text}\")]");
-        let around = self.find(within).await?;
-        let query = around.query(By::XPath(path)).wait(PATIENCE, LOOK_EVERY).and_displayed();
-        let element = query.first().await.with_context(|| format!("no {text:?} to press in {within}"))?;
-        element.wait_until().wait(PATIENCE, LOOK_EVERY).clickable().await?;
-        Ok(element.click().await?)
+        let begun = std::time::Instant::now();
+        loop {
+            // What it stands in may be drawn anew meanwhile, or be another by then: it is looked for afresh each time.
+            let around = self.find(within).await?;
+            let query = around.query(By::XPath(path.clone())).wait(AFRESH, LOOK_EVERY).and_displayed();
+            match query.first().await {
+                Err(_not_yet) if begun.elapsed() < PATIENCE => {}
+                found => {
+                    let element = found.with_context(|| format!("no {text:?} to press in {within}"))?;
+                    element.wait_until().wait(PATIENCE, LOOK_EVERY).clickable().await?;
+                    return Ok(element.click().await?);
+                }
+            }
+        }
     }
 
     /// Types into a field in place of what is there.

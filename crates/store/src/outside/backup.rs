@@ -17,6 +17,7 @@ use std::{
     fs::File,
     io::{self, BufReader, Read, Seek, Write},
     path::{Path, PathBuf},
+    sync::mpsc::{self, RecvTimeoutError},
     time::Duration,
 };
 use tally_core::{access::roles::Action, ground::time::Instant};
@@ -67,6 +68,27 @@ fn copy(from: &mut impl Read, to: &mut impl Write) -> io::Result<(u64, String)> 
     }
 }
 
+/// How often what was written meanwhile goes to the disk.
+const THROUGH_EVERY: Duration = Duration::from_millis(20);
+
+/// Does `work`, which writes much to that file, and sends it to the disk as it comes: all of it at once would hold up whoever
+/// waits for the disk meanwhile, and that is every write of the server.
+fn written_through<T>(file: &Path, work: impl FnOnce() -> T) -> T {
+    let (working, stopped) = mpsc::channel::<()>();
+    std::thread::scope(|scope| {
+        scope.spawn(move || {
+            let Ok(file) = File::open(file) else { return };
+            while stopped.recv_timeout(THROUGH_EVERY) == Err(RecvTimeoutError::Timeout) {
+                // Whether all of it is there is asked at the end.
+                file.sync_data().ok();
+            }
+        });
+        let done = work();
+        drop(working);
+        done
+    })
+}
+
 fn only_looking(database: &Path) -> Result<Connection> {
     Ok(Connection::open_with_flags(database, OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX)?)
 }
@@ -88,7 +110,9 @@ pub fn make(database: &Path, to: &Path, now: Instant) -> Result<Manifest> {
     drop(private_file(&copied)?);
     let from = pool::reader(database)?;
     from.pragma_update(None, "query_only", false)?;
-    from.execute("VACUUM INTO ?1", [copied.display().to_string()])?;
+    // It goes when the archive is there.
+    from.pragma_update(None, "synchronous", "OFF")?;
+    written_through(&copied, || from.execute("VACUUM INTO ?1", [copied.display().to_string()]))?;
     drop(from);
     let conn = Connection::open(&copied)?;
     unmark(&conn)?;
@@ -105,7 +129,7 @@ pub fn make(database: &Path, to: &Path, now: Instant) -> Result<Manifest> {
     let options = SimpleFileOptions::default().large_file(true).compression_method(CompressionMethod::Deflated);
     archive.start_file(DATABASE, options.compression_level(Some(1))).map_err(torn)?;
     let mut source = File::open(&copied).map_err(failed(&copied))?;
-    let (bytes, sha256) = copy(&mut source, &mut archive).map_err(failed(to))?;
+    let (bytes, sha256) = written_through(&part, || copy(&mut source, &mut archive)).map_err(failed(to))?;
     let manifest = Manifest { format: FORMAT, made_at: now, schema, change, bytes, sha256 };
     archive.start_file(MANIFEST, options).map_err(torn)?;
     serde_json::to_writer_pretty(&mut archive, &manifest).map_err(|error| failed(to)(error.into()))?;
