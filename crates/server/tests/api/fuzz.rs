@@ -4,7 +4,7 @@
 use crate::caller::Caller;
 use serde_json::{Map, Value, json};
 
-const REQUESTS: usize = 4_000;
+const REQUESTS: usize = 20_000;
 
 /// Texts that have broken programs before.
 const NASTY: [&str; 24] = [
