@@ -92,11 +92,11 @@ function turn() {
         {{ withCode ? 'Set the password and sign in' : 'Sign in' }}
       </ElButton>
       <button v-if="!isFirst" type="button" class="act" data-test="have-code" @click="turn()">
-        {{ hasCode ? 'Sign in with a password' : 'I was given a code' }}
+        {{ hasCode ? 'Sign in with a password' : 'Set a password with a code' }}
       </button>
     </p>
     <p v-if="!withCode" class="quiet small">
-      Password forgotten? An administrator makes you a code in Setup › People.
+      Password forgotten? An administrator makes you a code to set a new one.
     </p>
   </form>
 </template>
