@@ -69,7 +69,8 @@ impl Guesses {
 }
 
 fn both(account: &str, address: &str) -> [(Of, String); 2] {
-    [(Of::Account, account.to_lowercase()), (Of::Address, address.into())]
+    // As the account is looked for: blanks around it and capitals make no other one.
+    [(Of::Account, account.trim().to_lowercase()), (Of::Address, address.into())]
 }
 
 #[cfg(test)]
@@ -83,7 +84,9 @@ mod tests {
         for n in 0..5 {
             guesses.begin("ena", &format!("10.0.0.{n}"), now).unwrap();
         }
-        assert!(guesses.begin("ENA", "10.0.0.9", now).is_err(), "in capitals it is the same account");
+        for same in ["ENA", " ena", "ena\t "] {
+            assert!(guesses.begin(same, "10.0.0.9", now).is_err(), "{same:?} is the same account");
+        }
         assert!(guesses.begin("otto", "10.0.0.1", now).is_ok(), "another account is none of it");
         assert!(guesses.begin("ena", "10.0.0.9", now.plus(1_000)).is_ok());
         guesses.right("ena", "10.0.0.9");

@@ -7,7 +7,8 @@ use argon2::{
     password_hash::{PasswordHasher, PasswordVerifier, phc::PasswordHash},
 };
 use axum::http::StatusCode;
-use tokio::sync::{Semaphore, SemaphorePermit};
+use std::sync::Arc;
+use tokio::sync::Semaphore;
 
 /// Memory of one hash, in KiB.
 const MEMORY: u32 = 19 * 1024;
@@ -23,13 +24,13 @@ const WAITING: usize = 32;
 /// Where passwords are hashed, few at a time.
 #[derive(Debug)]
 pub struct Hashing {
-    turns: Semaphore,
-    room: Semaphore,
+    turns: Arc<Semaphore>,
+    room: Arc<Semaphore>,
 }
 
 impl Default for Hashing {
     fn default() -> Self {
-        Self { turns: Semaphore::new(AT_ONCE), room: Semaphore::new(AT_ONCE + WAITING) }
+        Self { turns: Arc::new(Semaphore::new(AT_ONCE)), room: Arc::new(Semaphore::new(AT_ONCE + WAITING)) }
     }
 }
 
@@ -52,23 +53,32 @@ const NOBODYS: &str = "$argon2id$v=19$m=19456,t=2,p=1$ZmFpci10YWxseS1ub2JvZHk$\
     1ERxCmdNnGMJgw4tIKjc5kBT8WMp8MfKMAbtYjFDkCo";
 
 impl Hashing {
-    async fn turn(&self) -> Result<(SemaphorePermit<'_>, SemaphorePermit<'_>), ApiError> {
-        let Ok(room) = self.room.try_acquire() else { return Err(ApiError::wait(1_000, "many are signing in")) };
+    /// Does it when it is its turn. The turn goes with the work, which goes on when its client has gone: or whoever hangs up
+    /// would let the next one in beside it.
+    async fn in_turn<T: Send + 'static>(
+        &self,
+        work: impl FnOnce() -> Result<T, ApiError> + Send + 'static,
+    ) -> Result<T, ApiError> {
+        let room = self.room.clone().try_acquire_owned();
+        let room = room.map_err(|_full| ApiError::wait(1_000, "many are signing in"))?;
         // The semaphore is never closed.
-        let turn = self.turns.acquire().await;
-        turn.map(|turn| (room, turn)).map_err(|_closed| ApiError::wait(1_000, "the server ends"))
+        let turn = self.turns.clone().acquire_owned().await;
+        let turn = turn.map_err(|_closed| ApiError::wait(1_000, "the server ends"))?;
+        blocking(move || {
+            let _held = (room, turn);
+            work()
+        })
+        .await
     }
 
     /// The hash of a new password.
     pub async fn make(&self, password: String) -> Result<String, ApiError> {
-        let _turn = self.turn().await?;
-        blocking(move || made(&password)).await
+        self.in_turn(move || made(&password)).await
     }
 
     /// Whether it is the password of that hash; never without one, and after as long.
     pub async fn fits(&self, password: String, hash: Option<String>) -> Result<bool, ApiError> {
-        let _turn = self.turn().await?;
-        blocking(move || {
+        self.in_turn(move || {
             let fits = fits(&password, hash.as_deref().unwrap_or(NOBODYS));
             Ok(fits && hash.is_some())
         })
@@ -105,5 +115,27 @@ mod tests {
         assert!(waits.is_err(), "a third waits");
         let _room = hashing.room.acquire_many((AT_ONCE + WAITING) as u32).await.unwrap();
         assert_eq!(hashing.make("x".into()).await.unwrap_err().status(), StatusCode::TOO_MANY_REQUESTS);
+    }
+
+    #[tokio::test]
+    async fn who_hangs_up_lets_nobody_in_beside_their_hash() {
+        let hashing = Arc::new(Hashing::default());
+        let (begun, has_begun) = tokio::sync::oneshot::channel();
+        let (finish, may_finish) = std::sync::mpsc::channel::<()>();
+        let asked = hashing.clone();
+        let client = tokio::spawn(async move {
+            let work = move || {
+                begun.send(()).unwrap();
+                may_finish.recv().unwrap();
+                Ok(())
+            };
+            asked.in_turn(work).await
+        });
+        has_begun.await.unwrap();
+        client.abort();
+        assert!(client.await.unwrap_err().is_cancelled());
+        assert_eq!(hashing.turns.available_permits(), AT_ONCE - 1, "its hash is still being made");
+        finish.send(()).unwrap();
+        drop(hashing.turns.acquire_many(AT_ONCE as u32).await.unwrap());
     }
 }

@@ -172,7 +172,7 @@ pub fn end_of_person(tx: &Tx, code: &str) -> Result<usize> {
 }
 
 /// Ends all sessions of a person but one.
-pub(super) fn end_of(tx: &Tx, person: PersonId, kept: Option<i64>) -> Result<usize> {
+pub(crate) fn end_of(tx: &Tx, person: PersonId, kept: Option<i64>) -> Result<usize> {
     Ok(tx.conn.execute("DELETE FROM sessions WHERE person_id = ?1 AND id IS NOT ?2", params![person, kept])?)
 }
 

@@ -8,6 +8,7 @@ use crate::{
     access::{
         people,
         people::{Crew, Person},
+        sessions,
     },
     ground::{
         error::{Result, StoreError},
@@ -15,7 +16,7 @@ use crate::{
     },
     plant::master::{columns::Column, forms::Form, kind::Kind},
 };
-use tally_core::access::administrators::check_leaves_administrator;
+use tally_core::{access::administrators::check_leaves_administrator, ground::ids::PersonId};
 
 const ROLES: Form = Form::Choice {
     words: &["engineer", "planner", "technician", "requester", "manager", "viewer", "gateway", "administrator"],
@@ -87,6 +88,11 @@ pub(super) fn add_crew(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
 pub(super) fn change_person(tx: &mut Tx, id: i64, wanted: &Wanted, changed: &[&Column]) -> Result<()> {
     let Some(column) = changed.iter().find(|column| matches!(column.name, "role" | "active")) else { return Ok(()) };
     let role = wanted.choice("role")?.ok_or_else(|| StoreError::invalid("role", "is missing"))?;
-    let others = people::other_administrator(tx.conn, id)?;
-    Ok(check_leaves_administrator(column.name, role, wanted.text("active") != "no", others)?)
+    let (others, stays) = (people::other_administrator(tx.conn, id)?, wanted.text("active") != "no");
+    check_leaves_administrator(column.name, role, stays, others)?;
+    if !stays {
+        // Who comes back signs in again.
+        sessions::end_of(tx, PersonId(id), None)?;
+    }
+    Ok(())
 }
