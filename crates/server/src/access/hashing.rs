@@ -99,8 +99,7 @@ mod tests {
         assert!(!fits("x", "no hash"));
     }
 
-    /// RFC 9106 gives no vector of this size; this is that of its section 5.3 in shape: the same program must make the same of
-    /// the same salt. That the hash of nobody can be read is what matters: one that can't would cost no time.
+    /// One that can't be read, or has another cost, would tell by the time who has a password.
     #[test]
     fn the_hash_of_nobody_costs_as_much() {
         let nobodys = PasswordHash::new(NOBODYS).unwrap();

@@ -2,6 +2,7 @@
 import { PanelLeft } from '@lucide/vue'
 import { onKeyStroke } from '@vueuse/core'
 import { useRoute } from 'vue-router'
+import TallyMark from '../TallyMark.vue'
 import { installation } from '../installation'
 import { useAddress } from '../useAddress'
 import { seesTopic, usePeople } from '../usePeople'
@@ -34,10 +35,7 @@ onKeyStroke('\\', (event) => {
       <PanelLeft :size="18" />
     </button>
     <RouterLink :to="to('/')" class="mark" :aria-label="`Fair Tally: ${installation.name}`">
-      <svg viewBox="0 0 32 26" width="30" height="24" aria-hidden="true">
-        <path class="stroke" d="M6 4v18M12.5 4v18M19 4v18M25.5 4v18" />
-        <path class="across" d="M2.5 19.5 29 6.5" />
-      </svg>
+      <TallyMark />
       <span>{{ installation.name }}</span>
     </RouterLink>
     <nav aria-label="Workspaces">
@@ -82,18 +80,6 @@ header {
 
 .mark:hover {
   text-decoration: none;
-}
-
-.stroke,
-.across {
-  fill: none;
-  stroke: currentColor;
-  stroke-width: 2.4;
-  stroke-linecap: round;
-}
-
-.across {
-  stroke: var(--accent);
 }
 
 nav {

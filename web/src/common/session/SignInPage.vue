@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import TallyMark from '../TallyMark.vue'
 import WayIn from './WayIn.vue'
 
 /** What is there before anybody is signed in. */
@@ -8,10 +9,7 @@ import WayIn from './WayIn.vue'
   <main id="screen" tabindex="-1">
     <div class="sheet">
       <p class="mark">
-        <svg viewBox="0 0 32 26" width="40" height="32" aria-hidden="true">
-          <path class="stroke" d="M6 4v18M12.5 4v18M19 4v18M25.5 4v18" />
-          <path class="across" d="M2.5 19.5 29 6.5" />
-        </svg>
+        <TallyMark :width="40" />
         Fair Tally
       </p>
       <h1>Sign in</h1>
@@ -48,17 +46,5 @@ main:focus {
 
 h1 {
   margin-bottom: 12px;
-}
-
-.stroke,
-.across {
-  fill: none;
-  stroke: currentColor;
-  stroke-width: 2.4;
-  stroke-linecap: round;
-}
-
-.across {
-  stroke: var(--accent);
 }
 </style>
