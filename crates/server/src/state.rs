@@ -13,7 +13,10 @@ use crate::{
 };
 use std::{future::Future, net::SocketAddr, sync::Arc, time::Duration};
 use tally_core::access::seen::Topic;
-use tally_store::{Looker, News, Stop, Store, StoreError, Tx, View, Viewer, ground::keys};
+use tally_store::{
+    Looker, News, Stop, Store, StoreError, Tx, View, Viewer,
+    ground::{keys, reach, reach::Named},
+};
 use tokio::sync::{Semaphore, broadcast};
 
 /// Shared by all handlers.
@@ -84,7 +87,18 @@ impl AppState {
     }
 
     fn looker(&self, who: &Who, stop: Stop) -> Looker {
-        Looker { viewer: Viewer::from(&who.0), now: self.clock.now(), stop }
+        Looker { viewer: Viewer::from(&who.actor), now: self.clock.now(), stop }
+    }
+
+    /// Looks, where what the path names is reached.
+    fn look_at<T>(
+        named: Option<Named>,
+        look: impl FnOnce(&View) -> Result<T, ApiError>,
+    ) -> impl FnOnce(&View) -> Result<T, ApiError> {
+        move |view| {
+            named.map_or(Ok(()), |named| reach::require(view, view.viewer.bounds(), &named))?;
+            look(view)
+        }
     }
 
     /// Looks on a thread that may block, if the person may look at that at all.
@@ -98,7 +112,7 @@ impl AppState {
         let looker = self.looker(&who, stop.clone());
         let work = move || {
             looker.viewer.require_topic(topic)?;
-            state.store.look(looker, look)
+            state.store.look(looker, Self::look_at(who.named, look))
         };
         wanted(LOOK_WITHIN, stop, blocking(work)).await
     }
@@ -114,11 +128,11 @@ impl AppState {
         let (state, stop) = (self.clone(), Stop::default());
         let ended = stop.clone();
         let work = async move {
-            Viewer::from(&who.0).require_topic(topic)?;
+            Viewer::from(&who.actor).require_topic(topic)?;
             let room = state.long.clone().acquire_owned().await;
             blocking(move || {
                 let _room = room;
-                state.store.look_aside(state.looker(&who, stop), look)
+                state.store.look_aside(state.looker(&who, stop), Self::look_at(who.named, look))
             })
             .await
         };
@@ -144,12 +158,14 @@ impl AppState {
         let state = self.clone();
         blocking(move || {
             let now = state.clock.now();
-            let key = who.1.filter(|_| !trial);
+            let Who { actor, key, named } = who;
+            let key = key.filter(|_| !trial);
             let work = |tx: &mut Tx| {
+                named.map_or(Ok(()), |named| reach::require(tx, &tx.actor.bounds, &named))?;
                 key.as_ref().map_or(Ok(()), |key| keys::take(tx, key))?;
                 work(tx)
             };
-            Ok(if trial { state.store.trial(who.0, now, work) } else { state.store.write(who.0, now, work) }?)
+            Ok(if trial { state.store.trial(actor, now, work) } else { state.store.write(actor, now, work) }?)
         })
         .await
     }
@@ -167,7 +183,7 @@ mod tests {
         let now = Instant::from_ms(0);
         let state = AppState::new(Arc::new(Store::open(folder.path(), now).unwrap()), Clock::standing_at(now));
         let admin = state.store.read(now, |view| tally_store::access::people::first_administrator(view)).unwrap();
-        let who = Who(admin, None);
+        let who = Who { actor: admin, key: None, named: None };
         for is_long in [false, true] {
             let (begun, has_begun) = tokio::sync::oneshot::channel();
             let (ended, has_ended) = tokio::sync::oneshot::channel();

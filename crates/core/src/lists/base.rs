@@ -38,6 +38,12 @@ impl<'a> Base<'a> {
         };
         let scope = narrowed.scope.and_then(|scope| index(context.facts, scope));
         let by_asset = scope.map(|scope| mark(&mut context.shape.below(scope).into_iter()));
+        let by_asset = match (by_asset, context.reached()) {
+            (Some(scope), Some(reached)) => {
+                Some(scope.iter().zip(reached).map(|(scope, reached)| *scope && reached).collect())
+            }
+            (one, other) => one.or(other),
+        };
         let letters = narrowed.letters.as_ref().map(|(orders, assets)| {
             (orders, mark(&mut assets.iter().filter_map(|asset| index(context.facts, *asset))))
         });

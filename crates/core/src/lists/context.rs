@@ -2,7 +2,10 @@
 
 use super::counted::Counted;
 use crate::{
-    access::seen::{Whose, WorkSeen},
+    access::{
+        bounds::Bounds,
+        seen::{Whose, WorkSeen},
+    },
     facts::{ByWork, Snapshot, Works, columns::Part},
     ground::{
         ids::{CrewId, PersonId},
@@ -12,17 +15,19 @@ use crate::{
 };
 use std::sync::Arc;
 
-/// Whose work somebody sees.
-#[derive(Debug, Clone, Copy)]
+/// Whose work somebody sees, and where.
+#[derive(Debug, Clone)]
 pub struct Sees {
     pub work: WorkSeen,
     pub person: PersonId,
     pub crew: Option<CrewId>,
+    /// How far they reach: rows of what stands elsewhere today are none.
+    pub bounds: Bounds,
 }
 
 impl Sees {
     /// All of it.
-    pub const ALL: Self = Self { work: WorkSeen::All, person: PersonId(0), crew: None };
+    pub const ALL: Self = Self { work: WorkSeen::All, person: PersonId(0), crew: None, bounds: Bounds::None };
 }
 
 /// What a question is asked over.
@@ -54,6 +59,14 @@ impl<'a> Context<'a> {
         let work = self.today.works.get((work.number,)).unwrap_or(work);
         let whose = Whose { crew: work.crew, assignee: work.assignee, raised_by: work.raised_by, asked: work.asked };
         self.sees.work.includes(whose, self.sees.person, self.sees.crew)
+    }
+
+    /// By dense index of the facts whether an asset is reached, as it stands today; `None` where all are.
+    pub(super) fn reached(&self) -> Option<Vec<bool>> {
+        let (then, today) = (&self.facts.tree, &self.today.tree);
+        let reached = self.sees.bounds.marks(today)?;
+        let is_reached = |asset| today.index(asset).is_some_and(|index| reached[index]);
+        Some((0..then.len()).map(|index| is_reached(then.node(index).id)).collect())
     }
 
     /// By number of the order whether it is seen; `None` where all are.

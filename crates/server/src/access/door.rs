@@ -3,7 +3,7 @@
 
 use crate::{
     AppState,
-    access::{again, origin, rights, signed::Signed},
+    access::{again, origin, places, places::Place, rights, signed::Signed},
     ground::{
         error::{ApiError, Needs},
         extract::{From, Who},
@@ -91,6 +91,11 @@ fn check_may(state: &AppState, signed: &Signed, parts: &Parts, path: &str, asks:
     Ok(())
 }
 
+/// The refusal of what is of the whole plant, for those who are given a part.
+fn whole() -> ApiError {
+    StoreError::NotTheirs("this is of the whole plant, and you are given a part of it".into()).into()
+}
+
 /// How much a route takes, by the path it is described by.
 fn largest(path: &str) -> usize {
     match path {
@@ -171,13 +176,18 @@ async fn let_in(
         (asks, Some(signed)) => check_may(&state, signed, &parts, &path, asks)?,
     }
     let actor = signed.as_ref().map(|signed| signed.somebody.actor.clone());
+    let named = match places::place(&parts.method, &path, parts.uri.path()) {
+        Place::Whole if actor.as_ref().is_some_and(|actor| actor.bounds.is_bounded()) => return Err(whole()),
+        Place::At(named) => Some(named),
+        Place::Whole | Place::Nowhere | Place::Within => None,
+    };
     if let Some(signed) = signed {
         signed.note(&state);
         parts.extensions.insert(signed);
     }
     if matches!(parts.method, Method::GET | Method::HEAD) {
         if let Some(actor) = actor {
-            parts.extensions.insert(Who(actor, None));
+            parts.extensions.insert(Who { actor, key: None, named });
         }
         return Ok(next.run(Request::from_parts(parts, Body::empty())).await);
     }
@@ -201,7 +211,7 @@ async fn let_in(
     }
     let key = again::key(&path, &parts, &bytes)?;
     if let Some(actor) = actor.clone() {
-        parts.extensions.insert(Who(actor, key.clone()));
+        parts.extensions.insert(Who { actor, key: key.clone(), named });
     }
     let request = Request::from_parts(parts, Body::from(bytes));
     match (key, actor) {

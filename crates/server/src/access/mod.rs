@@ -1,5 +1,5 @@
-//! The [`door`]: from where a request comes ([`origin`]), who makes it ([`signed`]), whether they may ([`rights`]), and
-//! whether it was made before ([`again`]). How people sign in: [`secrets`] that are given out, passwords as they are kept
+//! The [`door`]: from where a request comes ([`origin`]), who makes it ([`signed`]), whether they may ([`rights`]) and reach
+//! so far ([`places`]), and whether it was made before ([`again`]). How people sign in: [`secrets`] that are given out, passwords as they are kept
 //! ([`hashing`]), how guessing is slowed ([`guesses`]), and who listens to what
 //! happens ([`listening`]).
 
@@ -9,6 +9,7 @@ pub mod guesses;
 pub mod hashing;
 pub mod listening;
 pub mod origin;
+pub mod places;
 pub mod rights;
 pub mod secrets;
 pub mod signed;

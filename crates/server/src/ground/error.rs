@@ -224,7 +224,7 @@ impl IntoResponse for ApiError {
 fn store_status(error: &StoreError) -> StatusCode {
     match error {
         StoreError::Invalid { .. } | StoreError::Strict(_) => StatusCode::UNPROCESSABLE_ENTITY,
-        StoreError::NotFound { .. } => StatusCode::NOT_FOUND,
+        StoreError::NotFound { .. } | StoreError::Beyond { .. } => StatusCode::NOT_FOUND,
         StoreError::Conflict(_) | StoreError::Cancelled => StatusCode::CONFLICT,
         StoreError::MayNot(_) | StoreError::MayNotSee(_) | StoreError::NotTheirs(_) => StatusCode::FORBIDDEN,
         StoreError::Stopped => StatusCode::SERVICE_UNAVAILABLE,

@@ -10,7 +10,10 @@ use serde::{Deserialize, de::DeserializeOwned};
 use serde_json::Value;
 use std::convert::Infallible;
 use tally_core::ground::texts;
-use tally_store::{Actor, StoreError, ground::keys::WriteKey};
+use tally_store::{
+    Actor, StoreError,
+    ground::{keys::WriteKey, reach::Named},
+};
 use utoipa::IntoParams;
 
 /// A JSON body whose texts may stand where they go.
@@ -53,9 +56,15 @@ pub struct Params<T>(pub T);
 #[from_request(via(axum::extract::Path), rejection(ApiError))]
 pub struct Segment<T>(pub T);
 
-/// On whose behalf the request is made, as the door let them in, and the key that the client gave a write.
+/// On whose behalf the request is made, as the door let them in.
 #[derive(Debug, Clone)]
-pub struct Who(pub Actor, pub Option<WriteKey>);
+pub struct Who {
+    pub actor: Actor,
+    /// The key that the client gave a write.
+    pub key: Option<WriteKey>,
+    /// What its path names: refused where the actor does not reach it.
+    pub named: Option<Named>,
+}
 
 impl<S: Sync> FromRequestParts<S> for Who {
     type Rejection = ApiError;

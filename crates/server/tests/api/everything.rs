@@ -17,6 +17,8 @@ pub struct Demo {
     router: axum::Router,
     signing: Signing,
     store: Arc<Store>,
+    /// The first administrator without one.
+    acting: Option<&'static str>,
 }
 
 impl Demo {
@@ -25,13 +27,13 @@ impl Demo {
         let store = Arc::new(Store::open(folder.path(), opening(TODAY)).unwrap());
         ensure(&store, TODAY, Size::Full, |_| ()).unwrap();
         let state = AppState::new(store.clone(), Clock::standing_at(opening(TODAY)));
-        Self { _folder: folder, router: app(state.clone()), signing: Signing::on(state), store }
+        Self { _folder: folder, router: app(state.clone()), signing: Signing::on(state), store, acting: None }
     }
 
     async fn get(&self, path: &str) -> (u16, Value) {
         let uri = format!("/api/v1{path}");
         let request = axum::http::Request::builder().uri(uri).header("host", "localhost");
-        let request = request.header("cookie", self.signing.cookie(None));
+        let request = request.header("cookie", self.signing.cookie(self.acting));
         let request = request.body(axum::body::Body::empty()).unwrap();
         let answer = self.router.clone().oneshot(request).await.unwrap();
         let status = answer.status().as_u16();
@@ -239,7 +241,7 @@ impl Demo {
     pub async fn list(&self, subject: &str, ask: Value) -> Value {
         let uri = format!("/api/v1/lists/{subject}");
         let request = axum::http::Request::builder().method("POST").uri(uri).header("host", "localhost");
-        let request = request.header("cookie", self.signing.cookie(None));
+        let request = request.header("cookie", self.signing.cookie(self.acting));
         let request =
             request.header("content-type", "application/json").body(axum::body::Body::from(ask.to_string())).unwrap();
         let answer = self.router.clone().oneshot(request).await.unwrap();
@@ -346,6 +348,61 @@ impl Demo {
         }
     }
 
+    /// Somebody who is given a group: what they are told of is all that stands below it by the placements, every row of it opens,
+    /// and every other order, meter and asset is nothing to them.
+    async fn a_part_a_second_way(mut self) {
+        let engineer = "SELECT id FROM people WHERE role = 'engineer' AND active = 1 ORDER BY id LIMIT 1";
+        let give = format!(
+            "INSERT INTO scopes (person_id, asset_id) VALUES (({engineer}), (SELECT id FROM assets WHERE code = 'G1'))"
+        );
+        self.database().execute(&give, []).unwrap();
+        let code = self
+            .database()
+            .query_row(&format!("SELECT code FROM people WHERE id = ({engineer})"), [], |row| row.get(0));
+        self.acting = Some(String::leak(code.unwrap()));
+        let below = "WITH RECURSIVE below (id) AS (SELECT id FROM assets WHERE code = 'G1' UNION
+                SELECT p.asset_id FROM placements p JOIN below ON p.parent_id = below.id WHERE p.to_at IS NULL) ";
+        let count = |from: &str| self.count(&format!("{below} SELECT count(*) FROM {from}")) as u64;
+        for (subject, from) in [
+            ("work", "work_orders w WHERE w.asset_id IN below"),
+            ("entries", "entries e WHERE e.asset_id IN below"),
+            ("downtime", "downtimes d WHERE d.asset_id IN below"),
+            ("failures", "failure_reports f WHERE f.asset_id IN below"),
+            ("alarms", "alarms a JOIN meters m ON m.id = a.meter_id WHERE m.asset_id IN below"),
+        ] {
+            let told = self.list(subject, serde_json::json!({"limit": 1})).await;
+            assert_eq!(told["count"].as_u64(), Some(count(from)), "{subject}");
+            assert!(count(from) > 0, "{subject}");
+        }
+        let of = |select: &str| -> Vec<(String, bool)> {
+            let database = self.database();
+            let mut select = database.prepare(&format!("{below} {select}")).unwrap();
+            let rows = select.query_map([], |row| Ok((row.get(0)?, row.get(1)?))).unwrap();
+            rows.map(Result::unwrap).collect()
+        };
+        let orders = of("SELECT CAST(number AS TEXT), asset_id IN below FROM work_orders");
+        let meters = of("SELECT code, asset_id IN below FROM meters WHERE retired_at IS NULL");
+        let assets = of("SELECT code, id IN below FROM assets");
+        let mut opened = [0, 0];
+        for (path, all) in [("/work-orders", &orders), ("/meters", &meters), ("/assets", &assets)] {
+            for (code, is_reached) in all {
+                let (status, body) = self.get(&format!("{path}/{code}")).await;
+                assert_eq!(status, if *is_reached { 200 } else { 404 }, "{path}/{code}: {body}");
+                opened[usize::from(*is_reached)] += 1;
+            }
+        }
+        assert!(opened.iter().all(|opened| *opened > 100), "{opened:?}");
+        let listed = self.all("/meters", "meters").await;
+        assert_eq!(listed.len(), meters.iter().filter(|(_, is_reached)| *is_reached).count());
+        let tree = self.opened("/assets?depth=12").await;
+        let living = "assets a WHERE a.id IN below AND (a.retired_at IS NULL OR a.retired_at > 9e15)";
+        assert_eq!(tree.as_array().unwrap().len() as u64, count(living));
+        // A figure without a scope is that of the group.
+        let all = self.opened("/tally?period=2024&depth=0&indicators=cost_total,open_work").await;
+        let group = self.opened("/tally?scope=G1&period=2024&depth=0&indicators=cost_total,open_work").await;
+        assert_eq!(all["rows"], group["rows"]);
+    }
+
     /// Open work at the end of a past year, and how much of it nobody estimated: the last state by then, order by order.
     async fn open_work_a_second_way(&self) {
         let all = self.opened("/tally?period=2024&depth=0&indicators=open_work,open_without_estimate").await;
@@ -380,4 +437,5 @@ async fn everything_that_a_list_leads_to_opens() {
     demo.open_work_a_second_way().await;
     demo.lists_a_second_way().await;
     demo.rows_of_figures().await;
+    demo.a_part_a_second_way().await;
 }

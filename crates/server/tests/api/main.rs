@@ -16,6 +16,7 @@ mod live;
 mod looks;
 mod outside;
 mod permissions;
+mod scopes;
 mod session;
 mod signing;
 mod sound;

@@ -5,7 +5,7 @@ use crate::caller::Caller;
 use serde_json::{Value, json};
 use std::collections::BTreeSet;
 
-const ROLES: [&str; 8] =
+pub const ROLES: [&str; 8] =
     ["engineer", "planner", "technician", "requester", "manager", "viewer", "gateway", "administrator"];
 
 // The rules of the job, §8; the administrator may all.
@@ -21,7 +21,7 @@ const ENGINEER: &[&str] = &["engineer"];
 const NONE: &[&str] = &[];
 
 /// A route: method, path as described, path as called, body, who may.
-type Line = (&'static str, &'static str, &'static str, Value, &'static [&'static str]);
+pub type Line = (&'static str, &'static str, &'static str, Value, &'static [&'static str]);
 
 fn row(code: &str, field: &str, value: &str) -> Value {
     json!({"rows": [{"values": {"code": code, field: value}}]})
@@ -293,6 +293,11 @@ fn writes_on_meters_and_work() -> Vec<Line> {
     ]
 }
 
+/// All there is to ask.
+pub fn all() -> Vec<Line> {
+    [looks(), writes_on_the_plant(), writes_on_meters_and_work()].concat()
+}
+
 async fn ask(caller: &Caller, lines: Vec<Line>) {
     for (method, _, path, body, allowed) in lines {
         for role in ROLES {
@@ -353,8 +358,7 @@ async fn no_route_is_without_an_answer() {
             methods.into_iter().map(move |method| (method, path.clone()))
         })
         .collect();
-    let asked: BTreeSet<(String, String)> = [looks(), writes_on_the_plant(), writes_on_meters_and_work()]
-        .concat()
+    let asked: BTreeSet<(String, String)> = all()
         .into_iter()
         .map(|(method, path, ..)| (method.to_owned(), path.to_owned()))
         .chain([("get".into(), "/live".into()), ("post".into(), "/work-orders/{number}/state".into())])

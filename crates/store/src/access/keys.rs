@@ -1,6 +1,10 @@
 //! Keys of gateways and scripts. Each acts as an account of its own, whose name stands with what it does.
 
-use super::people::{Somebody, filled, somebody};
+use super::{
+    people::{ACCOUNT, Somebody, filled, somebody},
+    scopes,
+    scopes::Holder,
+};
 use crate::ground::{
     error::{Result, StoreError},
     sql::Rows,
@@ -13,10 +17,7 @@ use tally_core::{
         accounts::Account,
         roles::{Action, Role},
     },
-    ground::{
-        ids::{AssetId, PersonId},
-        time::Instant,
-    },
+    ground::{ids::PersonId, time::Instant},
     plant::assets::parse_code,
 };
 use utoipa::ToSchema;
@@ -72,14 +73,7 @@ pub fn add(tx: &mut Tx, key: &NewKey, hash: &[u8]) -> Result<()> {
     if key.expires_at.is_some_and(|at| at <= tx.now) {
         return Err(StoreError::invalid("expires_at", "is over already"));
     }
-    let bounded = key.scope.as_deref().is_some_and(|scope| !scope.trim().is_empty());
-    if bounded && key.role != Role::Gateway {
-        return Err(StoreError::invalid("scope", "bounds what gateways send; keys of other roles have none yet"));
-    }
-    let scope = match key.scope.as_deref().map(str::trim).filter(|scope| !scope.is_empty()) {
-        Some(code) => Some(asset(tx, code)?),
-        None => None,
-    };
+    let scope = key.scope.as_deref().map(str::trim).filter(|scope| !scope.is_empty());
     if tx.conn.prepare_cached("SELECT 1 FROM people WHERE code = ?1")?.exists([&name])? {
         return Err(StoreError::Conflict(format!("the code {name} is taken already")));
     }
@@ -87,16 +81,13 @@ pub fn add(tx: &mut Tx, key: &NewKey, hash: &[u8]) -> Result<()> {
         "INSERT INTO people (code, name, role, account) VALUES (?1, ?1, ?2, ?3)",
         params![name, key.role, Account::Key],
     )?;
+    let account = PersonId(tx.conn.last_insert_rowid());
     tx.conn.execute(
-        "INSERT INTO access_keys (person_id, hash, scope_id, made_at, made_by, expires_at) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
-        params![tx.conn.last_insert_rowid(), hash, scope, tx.now, tx.actor.id, key.expires_at],
+        "INSERT INTO access_keys (person_id, hash, made_at, made_by, expires_at) VALUES (?1, ?2, ?3, ?4, ?5)",
+        params![account, hash, tx.now, tx.actor.id, key.expires_at],
     )?;
+    scopes::set(tx, Holder::Account(account, key.role), &scope.into_iter().collect::<Vec<_>>())?;
     tx.audit("added", "key", &name, key)
-}
-
-fn asset(tx: &Tx, code: &str) -> Result<AssetId> {
-    let found = tx.conn.query_row("SELECT id FROM assets WHERE code = ?1", [code], |row| row.get(0)).optional()?;
-    found.ok_or_else(|| StoreError::invalid("scope", format!("there is no asset {code:?}")))
 }
 
 /// Revokes a key at once and for good.
@@ -125,7 +116,7 @@ pub fn list(rows: &dyn Rows, now: Instant) -> Result<Vec<KeyRow>> {
     let mut select = rows.sql().conn.prepare_cached(
         "SELECT p.code, p.role, a.code AS scope, k.made_at, m.name AS made_by, k.expires_at, k.used_at, k.revoked_at
          FROM access_keys k JOIN people p ON p.id = k.person_id JOIN people m ON m.id = k.made_by
-         LEFT JOIN assets a ON a.id = k.scope_id ORDER BY k.revoked_at IS NOT NULL, p.code",
+         LEFT JOIN scopes g ON g.person_id = p.id LEFT JOIN assets a ON a.id = g.asset_id ORDER BY k.revoked_at IS NOT NULL, p.code",
     )?;
     let mut found = select.query([])?;
     let mut keys = Vec::new();
@@ -152,16 +143,13 @@ pub fn list(rows: &dyn Rows, now: Instant) -> Result<Vec<KeyRow>> {
 /// # Errors
 /// SQLite's own.
 pub fn of_hash(rows: &dyn Rows, hash: &[u8], now: Instant) -> Result<Option<KeyUsed>> {
-    let mut find = rows.sql().conn.prepare_cached(
-        "SELECT p.id, p.code, p.name, p.role, p.crew_id, p.account, k.scope_id, k.used_at
-         FROM access_keys k JOIN people p ON p.id = k.person_id
+    let mut find = rows.sql().conn.prepare_cached(&format!(
+        "SELECT {ACCOUNT}, k.used_at FROM access_keys k JOIN people p ON p.id = k.person_id
          WHERE k.hash = ?1 AND k.revoked_at IS NULL AND p.active = 1 AND (k.expires_at IS NULL OR k.expires_at > ?2)",
-    )?;
+    ))?;
     let mut found = find.query(params![hash, now])?;
     let Some(row) = found.next()? else { return Ok(None) };
-    let mut account = somebody(row)?;
-    account.actor.scope = row.get("scope_id")?;
-    Ok(Some(KeyUsed { account, used_at: row.get("used_at")? }))
+    Ok(Some(KeyUsed { account: somebody(row)?, used_at: row.get("used_at")? }))
 }
 
 /// Notes that the actor's key is used.

@@ -1,7 +1,7 @@
-//! People and crews, and how they sign in.
+//! People and crews, how they sign in, and how far they reach.
 
 pub mod keys;
 pub mod passwords;
 pub mod people;
-pub(crate) mod scope;
+pub(crate) mod scopes;
 pub mod sessions;

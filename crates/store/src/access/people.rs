@@ -1,5 +1,6 @@
 //! People and crews, and the programs that act beside them.
 
+use super::scopes;
 use crate::ground::{
     error::{Result, StoreError},
     sql::Rows,
@@ -76,13 +77,14 @@ pub(super) fn somebody(row: &Row) -> rusqlite::Result<Somebody> {
 }
 
 fn actor(row: &Row) -> rusqlite::Result<Actor> {
+    let role = row.get("role")?;
     Ok(Actor {
         id: row.get("id")?,
         code: row.get("code")?,
-        role: row.get("role")?,
+        role,
         crew: row.get("crew_id")?,
         account: row.get("account")?,
-        scope: None,
+        bounds: scopes::bounds(role, row.get("given")?),
     })
 }
 
@@ -135,12 +137,14 @@ pub(crate) fn ensure_programs(conn: &Connection) -> Result<()> {
 /// # Errors
 /// SQLite's own.
 pub fn program(rows: &dyn Rows, program: Program) -> Result<Actor> {
-    let mut find = rows.sql().conn.prepare_cached(&format!("SELECT {ACTOR} FROM people WHERE code = ?1"))?;
+    let mut find = rows.sql().conn.prepare_cached(&format!("SELECT {ACCOUNT} FROM people p WHERE p.code = ?1"))?;
     let found = find.query_row([program.code()], actor).optional()?;
     found.ok_or_else(|| StoreError::not_found("program", program.name()))
 }
 
-const ACTOR: &str = "id, code, role, crew_id, account";
+/// The columns of an account, of `people p`.
+pub(super) const ACCOUNT: &str = "p.id, p.code, p.name, p.role, p.crew_id, p.account,
+    (SELECT group_concat(g.asset_id) FROM scopes g WHERE g.person_id = p.id OR g.crew_id = p.crew_id) AS given";
 
 /// Who acts when nobody is named.
 ///
@@ -148,7 +152,7 @@ const ACTOR: &str = "id, code, role, crew_id, account";
 /// SQLite's own.
 pub fn first_administrator(rows: &dyn Rows) -> Result<Actor> {
     let mut find = rows.sql().conn.prepare_cached(&format!(
-        "SELECT {ACTOR} FROM people WHERE role = ?1 AND account = ?2 AND active = 1 ORDER BY id LIMIT 1"
+        "SELECT {ACCOUNT} FROM people p WHERE role = ?1 AND account = ?2 AND active = 1 ORDER BY id LIMIT 1"
     ))?;
     let found = find.query_row(params![Role::Administrator, Account::Person], actor).optional()?;
     found.ok_or_else(|| StoreError::not_found("person", "administrator"))
@@ -162,7 +166,7 @@ pub fn by_code(rows: &dyn Rows, code: &str) -> Result<Actor> {
     let mut find = rows
         .sql()
         .conn
-        .prepare_cached(&format!("SELECT {ACTOR} FROM people WHERE code = ?1 AND account = ?2 AND active = 1"))?;
+        .prepare_cached(&format!("SELECT {ACCOUNT} FROM people p WHERE code = ?1 AND account = ?2 AND active = 1"))?;
     let found = find.query_row(params![code, Account::Person], actor).optional()?;
     found.ok_or_else(|| StoreError::not_found("person", code))
 }

@@ -1,6 +1,6 @@
 //! Sessions of people who signed in. Their secret is with the browser; here is its hash.
 
-use super::people::{self, Somebody, somebody};
+use super::people::{self, ACCOUNT, Somebody, somebody};
 use crate::ground::{
     error::{Result, StoreError},
     sql::Rows,
@@ -82,10 +82,10 @@ pub fn note_refused(tx: &Tx, code: &str, from: &From) -> Result<()> {
 /// # Errors
 /// SQLite's own.
 pub fn of_hash(rows: &dyn Rows, hash: &[u8], now: Instant) -> Result<Option<Session>> {
-    let mut find = rows.sql().conn.prepare_cached(
-        "SELECT s.id AS session, s.begun_at, s.fresh_at, s.seen_at, p.id, p.code, p.name, p.role, p.crew_id, p.account
+    let mut find = rows.sql().conn.prepare_cached(&format!(
+        "SELECT s.id AS session, s.begun_at, s.fresh_at, s.seen_at, {ACCOUNT}
          FROM sessions s JOIN people p ON p.id = s.person_id WHERE s.hash = ?1 AND p.active = 1",
-    )?;
+    ))?;
     let mut found = find.query([hash])?;
     let Some(row) = found.next()? else { return Ok(None) };
     let session = Session { id: row.get("session")?, person: somebody(row)?, lasting: lasting(row)? };

@@ -52,7 +52,7 @@ pub struct FailureRow {
 pub fn put(tx: &mut Tx, number: WorkOrderId, new: &NewFailure) -> Result<FailureId> {
     let current = reportable(tx, number)?;
     let asset = match &new.asset {
-        Some(code) => assets::require_in(tx.conn, code, "asset")?,
+        Some(code) => assets::require_reached_in(tx, code, "asset")?,
         None => current.asset,
     };
     let codes = new.check(tx.now)?;

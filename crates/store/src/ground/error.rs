@@ -15,6 +15,9 @@ pub enum StoreError {
     Invalid { field: String, reason: String },
     #[error("there is no {kind} {id:?}")]
     NotFound { kind: &'static str, id: String },
+    /// It lies elsewhere, or is not there at all: which of both is not said.
+    #[error("there is no {kind} {id:?} in your part of the plant")]
+    Beyond { kind: &'static str, id: String },
     /// It would contradict what is there.
     #[error("{0}")]
     Conflict(String),

@@ -19,6 +19,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0012_then.sql")),
     M::up(include_str!("migrations/0013_whole.sql")),
     M::up(include_str!("migrations/0014_access.sql")),
+    M::up(include_str!("migrations/0015_scopes.sql")),
 ];
 
 /// The version of the schema that this program has.

@@ -1,6 +1,7 @@
 //! What everything stands on: the open transaction ([`tx`]) and what is remembered between two ([`memory`]), the [`view`] of a
-//! [`viewer`] through a connection that only looks ([`pool`]) with [`histories`] in memory, the [`folder`] with its schema ([`migrations`]), what can go wrong ([`error`]), what two people may
-//! edit at once ([`base`]), what was sent already ([`keys`]), [`counts`] for whoever watches, and small helpers between SQL and the core's types ([`rows`]).
+//! [`viewer`] as far as they [`reach`], through a connection that only looks ([`pool`]) with [`histories`] in memory, the [`folder`]
+//! with its schema ([`migrations`]), what can go wrong ([`error`]), what two people may edit at once ([`base`]), what was sent
+//! already ([`keys`]), [`counts`] for whoever watches, and small helpers between SQL and the core's types ([`rows`]).
 
 pub mod base;
 pub mod counts;
@@ -11,6 +12,7 @@ pub mod keys;
 pub(crate) mod memory;
 pub(crate) mod migrations;
 pub(crate) mod pool;
+pub mod reach;
 pub(crate) mod rows;
 pub(crate) mod sql;
 pub(crate) mod tx;

@@ -12,10 +12,11 @@ use std::{cell::Cell, collections::BTreeSet};
 use tally_core::{
     access::{
         accounts::Account,
+        bounds::Bounds,
         roles::{Action, Role, may},
     },
     ground::{
-        ids::{AssetId, CrewId, PersonId},
+        ids::{CrewId, PersonId},
         time::Instant,
     },
 };
@@ -28,8 +29,8 @@ pub struct Actor {
     pub role: Role,
     pub crew: Option<CrewId>,
     pub account: Account,
-    /// The asset below which it reaches; everything without one.
-    pub scope: Option<AssetId>,
+    /// How far it reaches in the plant.
+    pub bounds: Bounds,
 }
 
 /// What a transaction changed that people may be looking at.

@@ -86,7 +86,7 @@ impl<'a> View<'a> {
             shared: self.shared,
             facts: self.facts.clone(),
             today: self.today.clone(),
-            viewer: self.viewer,
+            viewer: self.viewer.clone(),
             now: self.now,
             stop: self.stop.clone(),
         };

@@ -2,11 +2,14 @@
 
 use crate::ground::{
     error::{Result, StoreError},
+    reach,
+    reach::Named,
     tx::{Actor, Tx},
 };
 use rusqlite::Connection;
 use tally_core::{
     access::{
+        bounds::Bounds,
         roles::Role,
         seen::{Topic, Whose, WorkSeen, may_see},
     },
@@ -15,16 +18,17 @@ use tally_core::{
 };
 
 /// Who looks.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Viewer {
     role: Role,
     person: PersonId,
     crew: Option<CrewId>,
+    bounds: Bounds,
 }
 
 impl From<&Actor> for Viewer {
     fn from(actor: &Actor) -> Self {
-        Self { role: actor.role, person: actor.id, crew: actor.crew }
+        Self { role: actor.role, person: actor.id, crew: actor.crew, bounds: actor.bounds.clone() }
     }
 }
 
@@ -32,7 +36,7 @@ impl Viewer {
     /// One that sees everything, and is nobody.
     #[must_use]
     pub fn all() -> Self {
-        Self { role: Role::Administrator, person: PersonId(0), crew: None }
+        Self { role: Role::Administrator, person: PersonId(0), crew: None, bounds: Bounds::None }
     }
 
     /// Whether the viewer sees that at all.
@@ -48,7 +52,18 @@ impl Viewer {
 
     /// Whose work the viewer sees, in a list.
     pub(crate) fn sees_work(&self) -> Sees {
-        Sees { work: self.role.sees_work(), person: self.person, crew: self.crew }
+        Sees { work: self.role.sees_work(), person: self.person, crew: self.crew, bounds: self.bounds.clone() }
+    }
+
+    /// How far the viewer reaches in the plant.
+    #[must_use]
+    pub fn bounds(&self) -> &Bounds {
+        &self.bounds
+    }
+
+    /// As a condition on a column with the id of an asset: whether the viewer reaches it.
+    pub(crate) fn reaches(&self, asset: &str) -> String {
+        reach::condition(&self.bounds, asset)
     }
 
     /// As who the viewer may move a work order.
@@ -66,6 +81,13 @@ impl Viewer {
 
     /// As a condition on rows of `work_orders` by that name; what [`WorkSeen::includes`] says, for many at once.
     pub(crate) fn condition(&self, w: &str) -> String {
+        match (self.whose(w), self.bounds.is_bounded()) {
+            (whose, false) => whose,
+            (whose, true) => format!("({whose} AND {})", self.reaches(&format!("{w}.asset_id"))),
+        }
+    }
+
+    fn whose(&self, w: &str) -> String {
         let person = self.person.0;
         match self.role.sees_work() {
             WorkSeen::All => "1".into(),
@@ -81,7 +103,7 @@ impl Viewer {
         }
     }
 
-    /// Whether the viewer sees all work.
+    /// Whether the viewer sees all work, as far as they reach.
     #[must_use]
     pub fn sees_all_work(&self) -> bool {
         self.role.sees_work() == WorkSeen::All
@@ -92,6 +114,7 @@ impl Viewer {
     /// # Errors
     /// [`StoreError::NotFound`] for one there is not, [`StoreError::NotTheirs`] for another's.
     pub(crate) fn require(&self, conn: &Connection, number: WorkOrderId) -> Result<()> {
+        reach::require(conn, &self.bounds, &Named::Order(number))?;
         if self.sees_all_work() || self.role.sees_work().includes(whose(conn, number)?, self.person, self.crew) {
             return Ok(());
         }

@@ -3,7 +3,7 @@
 
 use super::letters::Letters;
 use crate::{
-    ground::{error::Result, rows::list_of, view::View},
+    ground::{error::Result, reach, reach::Named, rows::list_of, view::View},
     plant::assets,
 };
 use rusqlite::Connection;
@@ -44,13 +44,19 @@ pub fn of_most(
 
 fn narrowed(view: &View, asked: &Asked) -> Result<Narrowed> {
     let scope = asked.scope.as_deref().filter(|code| !code.is_empty());
-    let scope = scope.map(|code| assets::require_in(view.conn, code, "scope")).transpose()?;
+    let scope = scope.map(|code| scope_of(view, code)).transpose()?;
     let letters = asked.text.as_deref().and_then(Letters::of);
     let letters = letters.map(|letters| {
         let assets = ids(view.conn, "assets", &letters)?.into_iter().map(AssetId).collect();
         Ok::<_, crate::StoreError>((orders(view, &letters)?, assets))
     });
     Ok(Narrowed { scope, letters: letters.transpose()? })
+}
+
+fn scope_of(view: &View, code: &str) -> Result<AssetId> {
+    let asset = assets::require_in(view.conn, code, "scope")?;
+    reach::require(view, view.viewer.bounds(), &Named::Asset(code.into()))?;
+    Ok(asset)
 }
 
 /// Ids of `work` or `assets` whose texts have the letters.

@@ -74,16 +74,18 @@ pub fn find(view: &View, text: &str, limit: usize) -> Result<Vec<Hit>> {
     let mut hits = Vec::new();
     for sql in [
         &format!(
-            "SELECT 'asset', code, name, NULL FROM assets WHERE id IN ({}) AND retired_at IS NULL
+            "SELECT 'asset', code, name, NULL FROM assets WHERE id IN ({}) AND retired_at IS NULL AND {}
              ORDER BY instr(lower(code), lower(?1)) <> 1, length(name), code LIMIT ?2",
-            ids("assets", &letters)
+            ids("assets", &letters),
+            view.viewer.reaches("assets.id"),
         ),
         &format!(
             "SELECT 'meter', m.code, m.name, a.name FROM meters m JOIN assets a ON a.id = m.asset_id
-             WHERE {} AND m.retired_at IS NULL AND m.id IN (
+             WHERE {} AND {} AND m.retired_at IS NULL AND m.id IN (
                  {} UNION SELECT id FROM meters WHERE asset_id IN ({}))
              ORDER BY instr(lower(m.code), lower(?1)) <> 1, length(m.name), m.code LIMIT ?2",
             u8::from(view.viewer.sees(Topic::Meters)),
+            view.viewer.reaches("m.asset_id"),
             ids("meters", &letters),
             ids("assets", &letters),
         ),

@@ -2,7 +2,7 @@
 
 use crate::{
     ground::{error::Result, view::View},
-    plant::assets::NamedAsset,
+    plant::{assets, assets::NamedAsset},
     watch::{alarms, alarms::AlarmRow, meters},
 };
 use rusqlite::{Connection, OptionalExtension, params};
@@ -79,23 +79,23 @@ const DRAWN: i64 = 180;
 /// # Errors
 /// SQLite's own.
 pub fn start(view: &View) -> Result<Start> {
-    let conn = view.conn;
-    let now = view.now;
     let meters = view.viewer.sees(Topic::Meters);
     Ok(Start {
-        counts: counts(conn)?,
-        ahead: if meters { ahead(conn, now)? } else { None },
-        risk: if meters { risk(conn, now)? } else { None },
-        lesson: if meters && view.viewer.sees_all_work() { lesson(conn, now)? } else { None },
+        counts: counts(view)?,
+        ahead: if meters { ahead(view)? } else { None },
+        risk: if meters { risk(view)? } else { None },
+        lesson: if meters && view.viewer.sees_all_work() { lesson(view)? } else { None },
     })
 }
 
-fn counts(conn: &Connection) -> Result<Counts> {
-    let mut select = conn.prepare_cached(
-        "SELECT (SELECT count(*) FROM assets WHERE retired_at IS NULL),
-                (SELECT count(*) FROM meters WHERE retired_at IS NULL),
-                (SELECT count(DISTINCT meter_id) FROM ladder_versions), EXISTS (SELECT 1 FROM reading_counts WHERE readings > 0)",
-    )?;
+fn counts(view: &View) -> Result<Counts> {
+    let (of_asset, of_meter) = (view.viewer.reaches("a.id"), view.viewer.reaches("m.asset_id"));
+    let mut select = view.conn.prepare_cached(&format!(
+        "SELECT (SELECT count(*) FROM assets a WHERE a.retired_at IS NULL AND {of_asset}),
+                (SELECT count(*) FROM meters m WHERE m.retired_at IS NULL AND {of_meter}),
+                (SELECT count(*) FROM meters m WHERE m.id IN (SELECT meter_id FROM ladder_versions) AND {of_meter}),
+                EXISTS (SELECT 1 FROM reading_counts WHERE readings > 0)",
+    ))?;
     Ok(select.query_row([], |row| {
         Ok(Counts { assets: row.get(0)?, meters: row.get(1)?, ladders: row.get(2)?, has_readings: row.get(3)? })
     })?)
@@ -104,11 +104,13 @@ fn counts(conn: &Connection) -> Result<Counts> {
 /// Codes that are named.
 const NAMED: usize = 5;
 
-fn ahead(conn: &Connection, now: Instant) -> Result<Option<Ahead>> {
-    let mut select = conn.prepare_cached(
+fn ahead(view: &View) -> Result<Option<Ahead>> {
+    let now = view.now;
+    let mut select = view.conn.prepare_cached(&format!(
         "SELECT code, newest FROM (SELECT m.code, (SELECT max(r.at) FROM readings r WHERE r.meter_id = m.id) AS newest
-             FROM meters m WHERE m.retired_at IS NULL) WHERE newest > ?1 ORDER BY newest DESC",
-    )?;
+             FROM meters m WHERE m.retired_at IS NULL AND {}) WHERE newest > ?1 ORDER BY newest DESC",
+        view.viewer.reaches("m.asset_id")
+    ))?;
     let mut rows = select.query([now.plus(FUTURE_TOLERANCE_MS).ms()])?;
     let (mut meters, mut first, mut newest) = (0, Vec::new(), now);
     while let Some(row) = rows.next()? {
@@ -127,8 +129,9 @@ fn drawn(conn: &Connection, meter: i64, until: Instant) -> Result<Vec<Option<f64
 }
 
 /// The worst alarm that stands and has set off work; any other where none has.
-fn risk(conn: &Connection, now: Instant) -> Result<Option<Risk>> {
-    let standing = alarms::standing(conn, None, 200)?;
+fn risk(view: &View) -> Result<Option<Risk>> {
+    let (conn, now) = (view.conn, view.now);
+    let standing = alarms::standing(conn, assets::in_scope(view, None)?.as_deref(), 200)?;
     let worst = standing.iter().map(|alarm| alarm.severity).max();
     let worst = standing.into_iter().filter(|alarm| Some(alarm.severity) == worst);
     let Some(alarm) = worst.max_by_key(|alarm| (alarm.work_order.is_some(), alarm.entered_at)) else {
@@ -139,16 +142,18 @@ fn risk(conn: &Connection, now: Instant) -> Result<Option<Risk>> {
 }
 
 /// The dearest failure of the last year of an asset with a meter that has no limit.
-fn lesson(conn: &Connection, now: Instant) -> Result<Option<Lesson>> {
-    let mut select = conn.prepare_cached(
+fn lesson(view: &View) -> Result<Option<Lesson>> {
+    let (conn, now) = (view.conn, view.now);
+    let mut select = conn.prepare_cached(&format!(
         "SELECT w.number, w.title, a.code, a.name, f.failed_at, w.cost, m.id, m.code AS meter, m.name AS meter_name,
              (SELECT ifnull(sum(d.end_at - d.start_at), 0) FROM downtimes d
               WHERE d.work_order = w.number AND d.kind = 'unplanned') AS down_ms
          FROM failure_reports f JOIN work_orders w ON w.number = f.work_order JOIN assets a ON a.id = f.asset_id
          JOIN meters m ON m.asset_id = f.asset_id AND m.kind <> 'counter' AND m.retired_at IS NULL
-         WHERE f.failed_at >= ?1 AND NOT EXISTS (SELECT 1 FROM ladder_versions v WHERE v.meter_id = m.id)
+         WHERE f.failed_at >= ?1 AND NOT EXISTS (SELECT 1 FROM ladder_versions v WHERE v.meter_id = m.id) AND {}
          ORDER BY w.cost DESC LIMIT 1",
-    )?;
+        view.viewer.condition("w")
+    ))?;
     let found = select
         .query_row(params![now.plus(-365 * DAY).ms()], |row| {
             let lesson = Lesson {

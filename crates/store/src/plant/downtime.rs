@@ -49,7 +49,7 @@ pub fn add_to_work(tx: &mut Tx, number: WorkOrderId, new: &NewDowntime) -> Resul
         return Err(StoreError::Conflict(format!("this work is {state}; enter the downtime on the asset instead")));
     }
     let asset = match &new.asset {
-        Some(code) => assets::require_in(tx.conn, code, "asset")?,
+        Some(code) => assets::require_reached_in(tx, code, "asset")?,
         None => current.asset,
     };
     insert(tx, asset.0, Some(number), new)

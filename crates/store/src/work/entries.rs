@@ -57,7 +57,7 @@ pub fn add(tx: &mut Tx, number: WorkOrderId, new: &NewEntry) -> Result<EntryId> 
     let current = work::state(tx.conn, number)?;
     let adjustment = may_report(current.state, tx.actor.role)?;
     let asset = match &new.asset {
-        Some(code) => assets::require_in(tx.conn, code, "asset")?,
+        Some(code) => assets::require_reached_in(tx, code, "asset")?,
         None => current.asset,
     };
     let person = match (&new.person, new.kind) {

@@ -43,7 +43,7 @@ pub(crate) struct Draft {
 pub fn raise(tx: &mut Tx, new: &NewWork) -> Result<WorkOrderId> {
     tx.require(Action::RaiseWork)?;
     let raised_at = new.check(tx.actor.role, tx.now)?;
-    let asset = assets::require_in(tx.conn, &new.asset, "asset")?;
+    let asset = assets::require_reached_in(tx, &new.asset, "asset")?;
     let crew = match &new.crew {
         Some(crew) => Some(people::require_crew(tx.conn, crew, "crew")?),
         None => None,

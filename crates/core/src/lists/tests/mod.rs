@@ -4,7 +4,7 @@ mod tags;
 
 use super::*;
 use crate::{
-    access::seen::WorkSeen,
+    access::{bounds::Bounds, seen::WorkSeen},
     facts::{AssetFact, EntryFact, MoveFact, Named, Names, Snapshot, WorkFact},
     ground::{
         ids::{AssetId, CrewId, EntryId, PersonId, WorkOrderId},
@@ -282,17 +282,41 @@ proptest! {
     #[test]
     fn nothing_of_anothers_work_is_told(drawn in drawn(), crew in 1i64..4) {
         let facts = snapshot(&drawn);
-        let sees = Sees { work: WorkSeen::OwnCrew, person: PersonId(9), crew: Some(CrewId(crew)) };
+        let sees = Sees { work: WorkSeen::OwnCrew, person: PersonId(9), crew: Some(CrewId(crew)), bounds: Bounds::None };
         let is_ours = |work: &&WorkFact| work.crew.is_none_or(|of| of.0 == crew);
         let ours = works(&drawn).iter().filter(is_ours).count() as u64;
         let asked: Asked = serde_json::from_value(serde_json::json!({"facets": ["order_crew"], "columns": ["order"]})).unwrap();
-        let told = ask_as(&facts, SubjectId::Entries, &asked, sees, None).unwrap();
+        let told = ask_as(&facts, SubjectId::Entries, &asked, sees.clone(), None).unwrap();
         prop_assert_eq!((told.count, told.rows.len() as u64), (ours, ours));
         let crews: Vec<&str> = told.facets[0].values.iter().map(|one| one.value.as_str()).collect();
         let own = format!("crew-{crew}");
         prop_assert!(crews.iter().all(|value| value.is_empty() || *value == own), "{:?}", crews);
         let asked = Asked::default();
         prop_assert_eq!(ask_as(&facts, SubjectId::Work, &asked, sees, None).unwrap().count, ours);
+    }
+
+    /// Who is given a part of the plant is told nothing of what stands elsewhere, whatever they ask for.
+    #[test]
+    fn nothing_of_elsewhere_is_told(drawn in drawn(), given in prop::collection::vec(1_i64..7, 1..3), scope in 0_i64..7) {
+        let facts = snapshot(&drawn);
+        let bounds = Bounds::of(given.iter().map(|id| AssetId(*id)));
+        let below = |asset: AssetId, tops: &[AssetId]| {
+            let index = facts.tree.index(asset).unwrap();
+            facts.tree.line_at(index, day(NOW)).any(|above| tops.contains(&facts.tree.node(above).id))
+        };
+        let asset = |work: &WorkFact| facts.tree.node(work.asset as usize).id;
+        let is_ours = |work: &&WorkFact| {
+            below(asset(work), bounds.given()) && (scope == 0 || below(asset(work), &[AssetId(scope)]))
+        };
+        let ours = works(&drawn).iter().filter(is_ours).count() as u64;
+        let sees = Sees { bounds: bounds.clone(), ..Sees::ALL };
+        let asked: Asked = serde_json::from_value(serde_json::json!({"group": [{"column": "asset"}]})).unwrap();
+        for subject in [SubjectId::Work, SubjectId::Entries] {
+            let told = ask_as(&facts, subject, &asked, sees.clone(), (scope > 0).then_some(scope)).unwrap();
+            let outermost = told.groups.iter().filter(|group| group.depth == 0);
+            let in_groups: u64 = outermost.map(|group| group.count).sum();
+            prop_assert_eq!((told.count, in_groups), (ours, ours));
+        }
     }
 }
 

@@ -27,7 +27,7 @@ use utoipa::ToSchema;
 /// The keys there are, without what they are.
 #[utoipa::path(get, path = "/keys", responses((status = 200, body = Vec<KeyRow>)))]
 pub async fn list(State(state): State<AppState>, who: Who) -> Result<Json<Vec<KeyRow>>, ApiError> {
-    may(who.0.role, Action::ChangeKeys).map_err(StoreError::from)?;
+    may(who.actor.role, Action::ChangeKeys).map_err(StoreError::from)?;
     blocking(move || {
         let now = state.clock.now();
         Ok(Json(state.store.read(now, |view| keys::list(view, now))?))

@@ -31,7 +31,7 @@ pub struct People {
 /// The people there are; what they earn and where their mail goes only for those who may see it.
 #[utoipa::path(get, path = "/people", responses((status = 200, body = People)))]
 pub async fn list(State(state): State<AppState>, who: Who) -> Result<Json<People>, ApiError> {
-    let (role, acting) = (who.0.role, who.0.code.clone());
+    let (role, acting) = (who.actor.role, who.actor.code.clone());
     state
         .look(who, Topic::Plant, move |view| {
             let mut people = people::list(view)?;

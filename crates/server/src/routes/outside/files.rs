@@ -64,7 +64,7 @@ pub async fn import(
     }
     let import = Import { kind, format, zone, name: params.name };
     let taken = || StoreError::Conflict("an import of that name is under way; give it another".into());
-    let under_way = state.imports.begin(params.job, &who.0.code).ok_or_else(taken)?;
+    let under_way = state.imports.begin(params.job, &who.actor.code).ok_or_else(taken)?;
     let trial = params.dry_run;
     let work = move || {
         let mut import = import;
@@ -73,7 +73,7 @@ pub async fn import(
         }
         let parsed = Parsed::of(&import, &body)?;
         drop(body);
-        let doing = Doing { actor: who.0, clock: &state.clock };
+        let doing = Doing { actor: who.actor, clock: &state.clock };
         let under_way = under_way.import.clone();
         Ok(files::import(&state.store, &doing, &import, parsed, trial, &mut |done, all| under_way.step(done, all))?)
     };
@@ -97,7 +97,7 @@ pub async fn progress(
     Segment(name): Segment<String>,
 ) -> Result<Json<Progress>, ApiError> {
     let job = job(&state, &name)?;
-    if !job.is_of(&who.0.code) {
+    if !job.is_of(&who.actor.code) {
         return Err(StoreError::NotTheirs("only who began an import is told how far it is".into()).into());
     }
     let (done, all) = job.progress();
@@ -112,7 +112,7 @@ pub async fn cancel(
     Segment(name): Segment<String>,
 ) -> Result<Json<Progress>, ApiError> {
     let job = job(&state, &name)?;
-    if !job.cancel(&who.0.code) {
+    if !job.cancel(&who.actor.code) {
         return Err(StoreError::NotTheirs("only who began an import may cancel it".into()).into());
     }
     let (done, all) = job.progress();

@@ -10,8 +10,8 @@ use axum::{
     response::sse::{Event, KeepAlive, Sse},
 };
 use std::{convert::Infallible, time::Duration};
-use tally_core::access::seen::Topic;
-use tally_store::News;
+use tally_core::access::{bounds::Bounds, seen::Topic};
+use tally_store::{News, ground::reach};
 use tokio_stream::{
     Stream, StreamExt,
     wrappers::{BroadcastStream, IntervalStream, errors::BroadcastStreamRecvError},
@@ -29,14 +29,16 @@ pub async fn live(
     signed: Signed,
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, ApiError> {
     state.look(who.clone(), Topic::Plant, |_| Ok(())).await?;
-    let listening = state.access.listening.one_more(who.0.id)?;
+    let listening = state.access.listening.one_more(who.actor.id)?;
     let news = BroadcastStream::new(state.live.subscribe()).map(Heard::from);
     let looks = IntervalStream::new(tokio::time::interval(LOOK_EVERY)).map(|_| Heard::Nothing);
     let events = news.merge(looks).then(move |heard| {
         let (state, signed) = (state.clone(), signed.clone());
         async move {
-            let holds = !heard.may_end() || blocking(move || Ok(signed.still_holds(&state)?)).await.unwrap_or(false);
-            if holds { heard } else { Heard::Ended }
+            let asking = (state.clone(), signed.clone());
+            let holds =
+                !heard.may_end() || blocking(move || Ok(asking.1.still_holds(&asking.0)?)).await.unwrap_or(false);
+            if holds { heard.as_far_as(&state, signed.somebody.actor.bounds).await } else { Heard::Ended }
         }
     });
     let mut has_ended = false;
@@ -71,6 +73,19 @@ impl Heard {
     /// Whether the session may have ended with it: sessions, people and keys are set up.
     fn may_end(&self) -> bool {
         !matches!(self, Self::News(news) if !news.setup)
+    }
+
+    /// The same without meters beyond what the listener reaches.
+    async fn as_far_as(self, state: &AppState, bounds: Bounds) -> Self {
+        match self {
+            Self::News(mut news) if bounds.is_bounded() && !news.meters.is_empty() => {
+                let (state, meters) = (state.clone(), std::mem::take(&mut news.meters));
+                let now = state.clock.now();
+                let reached = move || Ok(state.store.read(now, |view| reach::meters(view, &bounds, meters))?);
+                blocking(reached).await.map_or(Self::Missed, |meters| Self::News(News { meters, ..news }))
+            }
+            heard => heard,
+        }
     }
 
     fn told(self) -> Option<Event> {

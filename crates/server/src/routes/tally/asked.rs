@@ -6,6 +6,7 @@ use crate::ground::{
 };
 use serde::Deserialize;
 use tally_core::{
+    access::bounds::Bounds,
     ground::{
         ids::AssetId,
         period::{Period, a_year_before},
@@ -52,10 +53,18 @@ impl AskedParams {
         Question { period, now: view.now, basis: self.basis }
     }
 
-    /// The asset that is asked for.
+    /// The asset that is asked for; without one everything, or the one asset that the viewer is given.
     pub fn asset(&self, view: &View) -> Result<Option<AssetId>, ApiError> {
-        let code = self.scope.as_deref().filter(|code| !code.is_empty());
-        Ok(code.map(|code| assets::require(view, code)).transpose()?)
+        if let Some(code) = self.scope.as_deref().filter(|code| !code.is_empty()) {
+            return Ok(Some(assets::require_reached(view, code)?));
+        }
+        match view.viewer.bounds() {
+            Bounds::None => Ok(None),
+            Bounds::Below(given) => match **given {
+                [only] => Ok(Some(only)),
+                _ => Err(ApiError::bad("scope", "choose one of the assets that you are given: a figure is of one")),
+            },
+        }
     }
 }
 

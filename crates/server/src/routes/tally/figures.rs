@@ -166,7 +166,7 @@ fn way(view: &View, params: &TallyParams, has_scope: bool) -> Result<Way, ApiErr
         return Err(ApiError::bad("under", "says where the scope stands, and there is no scope"));
     }
     let codes = under.split('/').filter(|code| !code.is_empty());
-    let through = codes.map(|code| assets::require(view, code)).collect::<Result<_, _>>()?;
+    let through = codes.map(|code| assets::require_reached(view, code)).collect::<Result<_, _>>()?;
     Ok(Way { through, from_root: under.starts_with('/') })
 }
 

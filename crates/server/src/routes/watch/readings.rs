@@ -118,7 +118,7 @@ pub async fn post(
         let (store, now) = (&state.store, state.clock.now());
         let batch = Batch { source, name: name.as_deref(), strict };
         let work = |tx: &mut tally_store::Tx| readings::ingest(tx, &rows, batch);
-        let taken = if dry_run { store.trial(who.0, now, work) } else { store.write(who.0, now, work) }?;
+        let taken = if dry_run { store.trial(who.actor, now, work) } else { store.write(who.actor, now, work) }?;
         Ok(Json(taken.told()))
     };
     blocking(work).await

@@ -4,6 +4,8 @@ use super::{NamedAsset, find, names, require};
 use crate::{
     ground::{
         error::{Result, StoreError},
+        reach,
+        reach::Named,
         rows::{from_json, list_of},
         sql::Rows,
         view::View,
@@ -141,11 +143,13 @@ pub fn nodes(view: &View, scope: Option<&str>, depth: u32, open: &[&str]) -> Res
     let now = view.now;
     let snapshot = view.facts()?;
     let tree = &snapshot.tree;
+    let bounds = view.viewer.bounds();
     let tops: Vec<usize> = match scope {
         Some(code) => {
-            let id = require(conn, code)?;
+            let id = require_reached(view, code)?;
             vec![tree.index(id).ok_or_else(|| StoreError::not_found("asset", code))?]
         }
+        None if bounds.is_bounded() => bounds.outermost(tree),
         None => (0..tree.len()).filter(|&index| tree.parent_at(index, now).is_none()).collect(),
     };
     let mut opened = HashSet::new();
@@ -175,6 +179,12 @@ pub fn nodes(view: &View, scope: Option<&str>, depth: u32, open: &[&str]) -> Res
         })
         .collect();
     nodes.retain(|node| node.retired_at.is_none_or(|at| at > now));
+    if let Some(reached) = bounds.marks(tree) {
+        for node in &mut nodes {
+            let above = tree.index(node.id).and_then(|index| tree.parent_at(index, now));
+            node.parent = node.parent.take().filter(|_| above.is_some_and(|above| reached[above]));
+        }
+    }
     Ok(nodes)
 }
 
@@ -209,22 +219,34 @@ fn describe(conn: &Connection, ids: impl IntoIterator<Item = AssetId>) -> Result
     Ok(found)
 }
 
-/// The ids of `scope` and all below it now, to filter by; `None` where that is every asset.
+/// The asset of that code, where the viewer reaches it.
 ///
 /// # Errors
-/// [`StoreError::NotFound`] for an unknown scope.
-pub fn in_scope(view: &View, scope: Option<&str>) -> Result<Option<Vec<AssetId>>> {
-    let conn = view.conn;
-    let now = view.now;
-    let snapshot = view.facts()?;
-    let Some(code) = scope else { return Ok(None) };
-    let tree = &snapshot.tree;
-    let index = tree.index(require(conn, code)?).ok_or_else(|| StoreError::not_found("asset", code))?;
-    let below = tree.below(index, now);
-    Ok((below.len() < tree.len()).then(|| below.into_iter().map(|index| tree.node(index).id).collect()))
+/// [`StoreError::NotFound`], [`StoreError::Beyond`].
+pub fn require_reached(view: &View, code: &str) -> Result<AssetId> {
+    reach::require(view, view.viewer.bounds(), &Named::Asset(code.into()))?;
+    require(view, code)
 }
 
-/// What is above an asset now, from the root down to its parent.
+/// The ids of `scope` (or of all that the viewer reaches) and all below it now, to filter by; `None` where that is every asset.
+///
+/// # Errors
+/// [`StoreError::NotFound`] for an unknown scope, [`StoreError::Beyond`] for one elsewhere.
+pub fn in_scope(view: &View, scope: Option<&str>) -> Result<Option<Vec<AssetId>>> {
+    let now = view.now;
+    let snapshot = view.facts()?;
+    let tree = &snapshot.tree;
+    let id = |index: usize| tree.node(index).id;
+    let Some(code) = scope else {
+        let reached = view.viewer.bounds().marks(tree);
+        return Ok(reached.map(|reached| (0..tree.len()).filter(|index| reached[*index]).map(id).collect()));
+    };
+    let index = tree.index(require_reached(view, code)?).ok_or_else(|| StoreError::not_found("asset", code))?;
+    let below = tree.below(index, now);
+    Ok((below.len() < tree.len()).then(|| below.into_iter().map(id).collect()))
+}
+
+/// What is above an asset now, as far as the viewer reaches, from the outermost down to its parent.
 ///
 /// # Errors
 /// SQLite's own.
@@ -233,7 +255,9 @@ pub fn above(view: &View, asset: AssetId) -> Result<Vec<NamedAsset>> {
     let now = view.now;
     let snapshot = view.facts()?;
     let Some(index) = snapshot.tree.index(asset) else { return Ok(Vec::new()) };
-    let line = snapshot.tree.line_at(index, now).skip(1);
+    let reached = view.viewer.bounds().marks(&snapshot.tree);
+    let is_reached = |above: &usize| reached.as_ref().is_none_or(|reached| reached[*above]);
+    let line = snapshot.tree.line_at(index, now).skip(1).filter(is_reached);
     let line: Vec<AssetId> = line.map(|above| snapshot.tree.node(above).id).collect();
     let mut named = names(conn, line.iter().copied())?;
     Ok(line.iter().rev().filter_map(|id| named.remove(id)).collect())
@@ -255,10 +279,12 @@ pub fn detail(view: &View, code: &str) -> Result<AssetDetail> {
     };
     let above = above(view, id)?;
     let placements = {
-        let mut select = conn.prepare_cached(
+        let mut select = conn.prepare_cached(&format!(
             "SELECT pl.from_at, pl.to_at, pl.reason, p.code, p.name FROM placements pl
-             LEFT JOIN assets p ON p.id = pl.parent_id WHERE pl.asset_id = ?1 ORDER BY pl.from_at",
-        )?;
+             LEFT JOIN assets p ON p.id = pl.parent_id
+             WHERE pl.asset_id = ?1 AND (pl.parent_id IS NULL OR {}) ORDER BY pl.from_at",
+            view.viewer.reaches("pl.parent_id")
+        ))?;
         let rows = select.query_map([id], |row| {
             let parent = match (row.get("code")?, row.get("name")?) {
                 (Some(code), Some(name)) => Some(NamedAsset { code, name }),

@@ -7,12 +7,14 @@ mod places;
 pub use add::{NewAsset, add};
 pub use look::{
     AssetDetail, AssetNode, CalendarRow, EffectRow, PlacementRow, above, described, detail, in_scope, nodes,
+    require_reached,
 };
 pub(crate) use places::relocate_now;
 pub use places::{Move, relocate, set_parent_effect};
 
 use crate::ground::{
     error::{Result, StoreError},
+    reach::Named,
     rows::list_of,
     sql::Rows,
     tx::Tx,
@@ -49,6 +51,12 @@ pub fn require(rows: &dyn Rows, code: &str) -> Result<AssetId> {
 /// The asset that a field names.
 pub(crate) fn require_in(conn: &Connection, code: &str, field: &str) -> Result<AssetId> {
     find(conn, code)?.ok_or_else(|| StoreError::invalid(field, format!("there is no asset {code:?}")))
+}
+
+/// The asset that a field names, where the actor reaches it.
+pub(crate) fn require_reached_in(tx: &Tx, code: &str, field: &str) -> Result<AssetId> {
+    tx.require_reach_in(&Named::Asset(code.into()), field)?;
+    require_in(tx.conn, code, field)
 }
 
 /// Code and name of assets, by id.

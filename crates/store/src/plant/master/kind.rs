@@ -16,8 +16,9 @@ pub enum Kind {
 }
 
 impl Kind {
-    /// In an order in which each refers only to those before it.
-    pub const ALL: [Self; 5] = [Self::EquipmentClasses, Self::Crews, Self::People, Self::Assets, Self::Meters];
+    /// In an order in which each refers only to those before it, but that assets name their crews before these name what they
+    /// see: a crew that is not there yet is added by its code.
+    pub const ALL: [Self; 5] = [Self::EquipmentClasses, Self::Assets, Self::Crews, Self::People, Self::Meters];
 
     /// One of them, as errors and the audit trail call it.
     #[must_use]

@@ -168,6 +168,11 @@ impl Taking {
                     _ => {}
                 }
             }
+            if column.name == "scope" {
+                let mut scope = super::forms::parts(&wanted[place]);
+                scope.sort_unstable();
+                wanted[place] = scope.join(" | ");
+            }
             if column.name == "old_codes" {
                 // Old codes are never taken away: those that are kept and those that are given stand together.
                 let mut both = super::forms::parts(&kept[place]);

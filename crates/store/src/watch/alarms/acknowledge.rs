@@ -2,9 +2,10 @@
 
 use crate::ground::{
     error::{Result, StoreError},
+    reach::Named,
     tx::Tx,
 };
-use rusqlite::{Connection, OptionalExtension, params};
+use rusqlite::{OptionalExtension, params};
 use tally_core::{
     access::roles::Action,
     ground::{ids::AlarmId, time::SECOND},
@@ -18,7 +19,7 @@ pub fn acknowledge(tx: &mut Tx, alarms: &[AlarmId]) -> Result<usize> {
     tx.require(Action::AcknowledgeAlarms)?;
     let mut seen = 0;
     for alarm in alarms {
-        require(tx.conn, *alarm)?;
+        require(tx, *alarm)?;
         let was_new = tx.conn.execute(
             "UPDATE alarms SET acknowledged_at = ?2, acknowledged_by = ?3 WHERE id = ?1 AND acknowledged_at IS NULL",
             params![alarm, tx.now, tx.actor.id],
@@ -43,7 +44,7 @@ pub fn take_back(tx: &mut Tx, alarms: &[AlarmId]) -> Result<()> {
     tx.require(Action::AcknowledgeAlarms)?;
     let since = tx.now.plus(-TAKEN_BACK_WITHIN).ms();
     for alarm in alarms {
-        require(tx.conn, *alarm)?;
+        require(tx, *alarm)?;
         let taken = tx.conn.execute(
             "UPDATE alarms SET acknowledged_at = NULL, acknowledged_by = NULL
              WHERE id = ?1 AND acknowledged_by = ?2 AND acknowledged_at >= ?3",
@@ -59,8 +60,10 @@ pub fn take_back(tx: &mut Tx, alarms: &[AlarmId]) -> Result<()> {
     Ok(())
 }
 
-/// Whether an alarm exists.
-fn require(conn: &Connection, alarm: AlarmId) -> Result<()> {
+/// Whether an alarm exists, and is reached.
+fn require(tx: &Tx, alarm: AlarmId) -> Result<()> {
+    let conn = tx.conn;
+    tx.require_reach(&Named::Alarm(alarm.0))?;
     let found: Option<i64> =
         conn.prepare_cached("SELECT 1 FROM alarms WHERE id = ?1")?.query_row([alarm], |row| row.get(0)).optional()?;
     found.map(|_| ()).ok_or_else(|| StoreError::not_found("alarm", alarm))

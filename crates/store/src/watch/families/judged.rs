@@ -15,7 +15,7 @@ use tally_core::{ground::time::Span, watch::limits::Ladder};
 
 fn to_run(view: &View, class: &str, name: &str, ladder: Option<Ladder>) -> Result<(Vec<Member>, Ladder)> {
     let (class_id, _) = class_of(view.conn, class)?;
-    let found = members(view.conn, class_id, name)?;
+    let found = members(view.conn, class_id, name, &view.viewer.reaches("m.asset_id"))?;
     let ladder = match ladder {
         Some(ladder) => ladder,
         None => written(view.conn, class_id, name)?.map(|family| family.ladder).unwrap_or_default(),

@@ -22,15 +22,16 @@ pub(super) fn class_of(conn: &Connection, class: &str) -> Result<(i64, String)> 
     found.ok_or_else(|| StoreError::not_found("equipment class", class))
 }
 
-pub(super) fn members(conn: &Connection, class: i64, name: &str) -> Result<Vec<Found>> {
-    let mut select = conn.prepare_cached(
+/// The meters of a family whose assets a condition on `m.asset_id` holds for.
+pub(super) fn members(conn: &Connection, class: i64, name: &str, reached: &str) -> Result<Vec<Found>> {
+    let mut select = conn.prepare_cached(&format!(
         "SELECT m.*, a.code AS asset, a.name AS asset_name, v.definition,
                 (SELECT max(severity) FROM alarms WHERE meter_id = m.id AND left_at IS NULL AND kind = 'limit') AS worst
          FROM meters m JOIN assets a ON a.id = m.asset_id
          LEFT JOIN ladder_versions v ON v.meter_id = m.id
               AND v.number = (SELECT max(number) FROM ladder_versions WHERE meter_id = m.id)
-         WHERE a.class_id = ?1 AND m.name = ?2 AND m.retired_at IS NULL ORDER BY m.code",
-    )?;
+         WHERE a.class_id = ?1 AND m.name = ?2 AND m.retired_at IS NULL AND {reached} ORDER BY m.code",
+    ))?;
     let mut rows = select.query(params![class, name])?;
     let mut found = Vec::new();
     while let Some(row) = rows.next()? {

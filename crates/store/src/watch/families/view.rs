@@ -1,7 +1,7 @@
 //! Families as listed, and one with its meters.
 
 use crate::{
-    ground::{error::Result, rows::list_of, sql::Rows},
+    ground::{error::Result, rows::list_of, sql::Rows, view::View},
     plant::assets::NamedAsset,
     watch::families::{
         approval::proposed_row,
@@ -129,10 +129,10 @@ pub fn list(rows: &dyn Rows, scope: Option<&[AssetId]>) -> Result<Vec<FamilyRow>
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for an unknown class or a name none of its meters has.
-pub fn view(rows: &dyn Rows, class: &str, name: &str) -> Result<FamilyView> {
-    let conn = rows.sql().conn;
+pub fn view(look: &View, class: &str, name: &str) -> Result<FamilyView> {
+    let conn = look.conn;
     let (class_id, class_name) = class_of(conn, class)?;
-    let found = members(conn, class_id, name)?;
+    let found = members(conn, class_id, name, &look.viewer.reaches("m.asset_id"))?;
     let family = written(conn, class_id, name)?;
     let rules = found[0].rules.clone();
     let proposed = proposed_view(conn, class_id, name, family.as_ref(), &rules)?;

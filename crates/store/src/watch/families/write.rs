@@ -62,7 +62,7 @@ pub(super) struct Family {
 impl Family {
     pub(super) fn of(conn: &Connection, class: &str, name: &str) -> Result<Self> {
         let (class_id, _) = class_of(conn, class)?;
-        let (members, before) = (members(conn, class_id, name)?, written(conn, class_id, name)?);
+        let (members, before) = (members(conn, class_id, name, "1")?, written(conn, class_id, name)?);
         Ok(Self { class_id, class: class.into(), name: name.into(), members, before })
     }
 

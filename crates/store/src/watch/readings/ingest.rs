@@ -6,9 +6,9 @@ use super::{
     take_row::{RowOutcome, Statements, take_row},
 };
 use crate::{
-    access::scope,
     ground::{
         error::{Result, StoreError},
+        reach::Named,
         tx::Tx,
     },
     outside::tags,
@@ -148,7 +148,7 @@ fn store_meter(
     receipt: &mut Receipt,
 ) -> Result<Option<Stored>> {
     let (conn, now, code) = (tx.conn, tx.now, of_meter.code.as_str());
-    let is_reached = scope::reaches_meter(tx, code)?;
+    let reached = tx.require_reach(&Named::Meter(code.into()));
     let meter = match tx.meter(code) {
         Ok(meter) => meter,
         Err(error @ (StoreError::NotFound { .. } | StoreError::Corrupt { .. })) => {
@@ -162,8 +162,9 @@ fn store_meter(
         }
         Err(error) => return Err(error),
     };
-    if !is_reached {
-        let reason = format!("the meter {code} is beyond what this key reaches");
+    if let Err(beyond) = reached {
+        let StoreError::Beyond { .. } = beyond else { return Err(beyond) };
+        let reason = beyond.to_string();
         let refused = |(index, _): &(usize, Conversion)| RefusedRow { index: *index, reason: reason.clone() };
         receipt.refused.extend(of_meter.rows.iter().map(refused));
         return Ok(None);

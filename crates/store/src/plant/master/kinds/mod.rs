@@ -52,6 +52,7 @@ pub(super) fn change(tx: &mut Tx, id: i64, wanted: &Wanted, changed: &[&Column])
         Kind::Assets => assets::change(tx, id, wanted, changed),
         Kind::Meters => meters::change(tx, id, wanted, changed),
         Kind::People => people::change_person(tx, id, wanted, changed),
-        Kind::EquipmentClasses | Kind::Crews => Ok(()),
+        Kind::Crews => people::change_crew(tx, id, wanted, changed),
+        Kind::EquipmentClasses => Ok(()),
     }
 }
