@@ -37,6 +37,11 @@ const says = computed(() =>
     ? 'You are signed in here and nowhere else.'
     : `You are signed in in ${count.value} places.`,
 )
+const reaches = computed(() => {
+  const given = session.value?.scope ?? []
+  if (!given.length) return 'You see the whole plant, as far as your role goes.'
+  return `You see and act on what stands below ${given.map((asset) => asset.name).join(' and ')}, and nothing else.`
+})
 const columns: LedgerColumn<Row>[] = [
   { key: 'device', name: 'Where', text: (row) => (row.is_this ? 'Here' : row.device), lead: true },
   { key: 'address', name: 'Address', text: (row) => row.address },
@@ -49,6 +54,7 @@ const columns: LedgerColumn<Row>[] = [
 <template>
   <h1>{{ session?.signed_in?.name }}</h1>
   <p class="quiet">{{ session?.signed_in?.code }} · {{ session?.signed_in?.role }}</p>
+  <p data-test="scope">{{ reaches }}</p>
   <section aria-label="Sessions">
     <h2 class="ruled">
       Where you are signed in

@@ -4586,6 +4586,8 @@ export interface components {
             demo: components["schemas"]["Named"][];
             /** @description Nobody could sign in yet: the code that the server printed at its start makes the first administrator. */
             is_first: boolean;
+            /** @description The assets that they are given: they see what stands below, and nothing else. Everything where there are none. */
+            scope: components["schemas"]["NamedAsset"][];
             signed_in?: components["schemas"]["Named"] | null;
         };
         /** @description One's own sessions, and how long they last. */

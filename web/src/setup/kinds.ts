@@ -44,14 +44,14 @@ export const tables: Record<Kind, { one: string; many: string; says: string; sho
   people: {
     one: 'person',
     many: 'People',
-    says: 'Who works here, and what each may do.',
-    shown: ['code', 'name', 'role', 'crew', 'rate', 'active'],
+    says: 'Who works here, what each may do, and in which part of the plant.',
+    shown: ['code', 'name', 'role', 'crew', 'scope', 'rate', 'active'],
   },
   crews: {
     one: 'crew',
     many: 'Crews',
     says: 'A crew belongs to a department and can do so many hours a week.',
-    shown: ['code', 'name', 'department', 'weekly_hours'],
+    shown: ['code', 'name', 'department', 'weekly_hours', 'scope'],
   },
 }
 

@@ -54,6 +54,15 @@ impl Bounds {
         }
     }
 
+    /// Refuses what is of the plant as a whole to whoever is given a part of it.
+    ///
+    /// # Errors
+    /// [`Refusal::NotTheirs`].
+    pub fn require_whole(&self) -> Result<(), Refusal> {
+        let part = || Refusal::NotTheirs("this is of the whole plant, and you are given a part of it".into());
+        if self.is_bounded() { Err(part()) } else { Ok(()) }
+    }
+
     /// By dense index of a tree whether an asset is reached, where it was put last; `None` where all are.
     #[must_use]
     pub fn marks(&self, tree: &Tree) -> Option<Vec<bool>> {

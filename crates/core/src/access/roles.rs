@@ -139,6 +139,16 @@ impl Action {
 }
 
 impl Action {
+    /// Whether it changes the plant as a whole: what is set up for all, and who comes in.
+    #[must_use]
+    pub fn is_of_whole(self) -> bool {
+        use Action as A;
+        matches!(
+            self,
+            A::ChangeMasterData | A::ChangePeople | A::ChangeCrews | A::ChangeCodebooks | A::BackUp | A::ChangeKeys
+        )
+    }
+
     /// Whether it takes a password that was given a short while ago: who opens the door to others.
     #[must_use]
     pub fn asks_fresh(self) -> bool {

@@ -34,6 +34,12 @@ impl Topic {
     pub const ALL: [Self; 8] =
         [Self::Plant, Self::Meters, Self::Work, Self::Codes, Self::Figures, Self::Pay, Self::Office, Self::Webhooks];
 
+    /// Whether it is of the plant as a whole, and nothing of it only of a part.
+    #[must_use]
+    pub fn is_of_whole(self) -> bool {
+        matches!(self, Self::Office | Self::Webhooks)
+    }
+
     /// As it stands after "may not look at".
     fn phrase(self) -> &'static str {
         match self {

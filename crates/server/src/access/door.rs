@@ -91,11 +91,6 @@ fn check_may(state: &AppState, signed: &Signed, parts: &Parts, path: &str, asks:
     Ok(())
 }
 
-/// The refusal of what is of the whole plant, for those who are given a part.
-fn whole() -> ApiError {
-    StoreError::NotTheirs("this is of the whole plant, and you are given a part of it".into()).into()
-}
-
 /// How much a route takes, by the path it is described by.
 fn largest(path: &str) -> usize {
     match path {
@@ -177,9 +172,12 @@ async fn let_in(
     }
     let actor = signed.as_ref().map(|signed| signed.somebody.actor.clone());
     let named = match places::place(&parts.method, &path, parts.uri.path()) {
-        Place::Whole if actor.as_ref().is_some_and(|actor| actor.bounds.is_bounded()) => return Err(whole()),
         Place::At(named) => Some(named),
-        Place::Whole | Place::Nowhere | Place::Within => None,
+        Place::Nowhere | Place::Within => None,
+        Place::Whole => {
+            actor.as_ref().map_or(Ok(()), |actor| actor.bounds.require_whole()).map_err(StoreError::from)?;
+            None
+        }
     };
     if let Some(signed) = signed {
         signed.note(&state);

@@ -44,7 +44,9 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
         | "/alarms/acknowledge/take-back"
         | "/headlines"
         | "/work-orders" => Place::Within,
-        "/assets" | "/meters" | "/master/{kind}" | "/families" if is_look => Place::Within,
+        "/assets" | "/meters" | "/families" if is_look => Place::Within,
+        // What people and crews are given is said with their rows, wherever it is.
+        "/master/{kind}" if is_look && !called.ends_with("/people") && !called.ends_with("/crews") => Place::Within,
         path if path.starts_with("/tally") => Place::Within,
         // A family's meters stand all over the plant: those that are reached are looked at, but its limits are everybody's.
         path if path.starts_with("/families/")

@@ -66,7 +66,7 @@ fn trail(answer: &Answer) -> Vec<String> {
 async fn a_code_sets_a_password_once_and_the_password_signs_in() {
     let caller = Caller::new().await;
     let first = body(caller.unsigned("GET", "/session", &[], Value::Null).await).await;
-    assert_eq!(first, json!({"signed_in": null, "is_first": true, "demo": []}));
+    assert_eq!(first, json!({"signed_in": null, "scope": [], "is_first": true, "demo": []}));
     let given = code(&caller, "technician").await;
     for (wrong, password, status, says) in [
         ("AAAA-AAAA-AAAA", GOOD, 401, "the code is not right"),
@@ -281,7 +281,7 @@ async fn a_key_sends_until_it_is_revoked_or_over() {
         (new("a b", Value::Null, Value::Null), "name"),
         (new("north", json!("NONE"), Value::Null), "scope"),
         (new("north", Value::Null, json!(now())), "expires_at"),
-        (json!({"name": "north", "role": "engineer", "scope": "P1"}), "scope"),
+        (json!({"name": "north", "role": "administrator", "scope": "P1"}), "scope"),
     ] {
         let refused = caller.call("POST", "/keys", None, Some(body)).await;
         assert_eq!((refused.status, &refused.body["errors"][0]["field"]), (422, &json!(field)), "{}", refused.body);
@@ -299,7 +299,11 @@ async fn a_key_sends_until_it_is_revoked_or_over() {
     };
     let receipt = body(send(1).await).await;
     assert_eq!(receipt["accepted"], 1, "{receipt}");
-    assert_eq!(receipt["refused"][0]["reason"], "the meter RPM is beyond what this key reaches");
+    // What lies elsewhere and what is nowhere is refused in the same words.
+    for (place, meter) in ["RPM", "NONE"].iter().enumerate() {
+        let reason = format!("there is no meter {meter:?} in your part of the plant");
+        assert_eq!(receipt["refused"][place]["reason"], reason);
+    }
     for (method, path) in [("GET", "/people"), ("GET", "/meters"), ("GET", "/sessions"), ("GET", "/live")] {
         let answer = caller.unsigned(method, path, &[("authorization", key.as_str())], Value::Null).await;
         assert_eq!(answer.status(), 403, "{path}");

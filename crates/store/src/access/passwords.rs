@@ -1,7 +1,7 @@
 //! Passwords as hashes, and the codes with which a person sets one.
 
 use super::{
-    people::{Somebody, somebody},
+    people::{ACCOUNT, Somebody, somebody},
     sessions,
 };
 use crate::ground::{
@@ -37,11 +37,11 @@ pub struct Claimed {
 /// # Errors
 /// SQLite's own.
 pub fn claimed(rows: &dyn Rows, code: &str) -> Result<Option<Claimed>> {
-    let mut find = rows.sql().conn.prepare_cached(
-        "SELECT p.id, p.code, p.name, p.role, p.crew_id, p.account, w.hash FROM people p
+    let mut find = rows.sql().conn.prepare_cached(&format!(
+        "SELECT {ACCOUNT}, w.hash FROM people p
          LEFT JOIN passwords w ON w.person_id = p.id
          WHERE p.code = ?1 COLLATE NOCASE AND p.active = 1 AND p.account = ?2 ORDER BY p.code = ?1 DESC LIMIT 1",
-    )?;
+    ))?;
     let mut found = find.query(params![code, Account::Person])?;
     let Some(row) = found.next()? else { return Ok(None) };
     Ok(Some(Claimed { person: somebody(row)?, hash: row.get("hash")? }))

@@ -42,7 +42,7 @@ impl Viewer {
     /// Whether the viewer sees that at all.
     #[must_use]
     pub fn sees(&self, topic: Topic) -> bool {
-        self.role.sees(topic)
+        self.role.sees(topic) && !(topic.is_of_whole() && self.bounds.is_bounded())
     }
 
     /// Who looks.
@@ -74,9 +74,10 @@ impl Viewer {
     /// Refuses what the viewer may not look at at all.
     ///
     /// # Errors
-    /// [`StoreError::MayNotSee`].
+    /// [`StoreError::MayNotSee`], [`StoreError::NotTheirs`] for what is of the whole plant.
     pub fn require_topic(&self, topic: Topic) -> Result<()> {
-        Ok(may_see(self.role, topic)?)
+        may_see(self.role, topic)?;
+        if topic.is_of_whole() { Ok(self.bounds.require_whole()?) } else { Ok(()) }
     }
 
     /// As a condition on rows of `work_orders` by that name; what [`WorkSeen::includes`] says, for many at once.

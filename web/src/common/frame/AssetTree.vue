@@ -4,6 +4,7 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { type Range as VirtualRange, defaultRangeExtractor, useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { installation } from '../installation'
+import { session } from '../session/session'
 import ProblemNote from '../ProblemNote.vue'
 import { useAddress } from '../useAddress'
 import TreeRow from './TreeRow.vue'
@@ -13,6 +14,9 @@ import { FIRST_OPEN, type Row, byParent, inSight, useOpen } from './tree'
 const [ROW, HEAD] = [27, 40]
 
 const { scope, change } = useAddress()
+
+/** What one is given; everything without. Where that is more than one asset, each screen is of one of them. */
+const given = computed(() => session.value?.scope ?? [])
 
 const detail = useQuery(() => ({ ...asset(scope.value), enabled: scope.value !== '' }))
 /** What lies above the scope, to be open. */
@@ -87,8 +91,9 @@ function outward(row: Row) {
 <template>
   <aside ref="aside" aria-label="Asset tree">
     <p class="head">
-      <button class="plain" :class="{ here: !scope }" @click="change({ scope: '' })">
-        All of {{ installation.name }}
+      <template v-if="given.length > 1">Your parts of {{ installation.name }}</template>
+      <button v-else class="plain" :class="{ here: !scope }" data-test="all" @click="change({ scope: '' })">
+        {{ given.length ? 'Your part of' : 'All of' }} {{ installation.name }}
       </button>
     </p>
     <ProblemNote :error="nodes.error.value ?? detail.error.value" :again="again" class="none" />

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { useLocalStorage, useMediaQuery } from '@vueuse/core'
-import { watch } from 'vue'
+import { watch, watchEffect } from 'vue'
+import { useRoute } from 'vue-router'
 import { dateTime } from '../format'
 import { installation, now } from '../installation'
+import { session } from '../session/session'
 import UndoBar from '../change/UndoBar.vue'
 import { useAddress } from '../useAddress'
 import { useWhy } from '../useWhy'
@@ -19,7 +21,14 @@ const toScreen = () => document.getElementById('screen')?.focus()
 /** Narrower than this there is no room for the tree beside a table. */
 const BESIDE = 1_000
 const treeOpen = useLocalStorage('fair-tally-tree', window.innerWidth >= BESIDE)
-const { scope } = useAddress()
+const { scope, change } = useAddress()
+const route = useRoute()
+// Who is given several assets looks at one of them at a time.
+watchEffect(() => {
+  const [first, second] = session.value?.scope ?? []
+  const hasArrived = route.matched.length > 0
+  if (hasArrived && first && second && !scope.value) void change({ scope: first.code }, { replace: true })
+})
 // On a phone it lies above the screen: it makes room once something was chosen in it.
 const isPhone = useMediaQuery('(max-width: 760px)')
 watch(scope, () => isPhone.value && (treeOpen.value = false))

@@ -31,7 +31,8 @@ pub struct People {
 /// The people there are; what they earn and where their mail goes only for those who may see it.
 #[utoipa::path(get, path = "/people", responses((status = 200, body = People)))]
 pub async fn list(State(state): State<AppState>, who: Who) -> Result<Json<People>, ApiError> {
-    let (role, acting) = (who.actor.role, who.actor.code.clone());
+    let (role, bounds, acting) = (who.actor.role, who.actor.bounds.clone(), who.actor.code.clone());
+    let does = move |action: &Action| may(role, *action).is_ok() && !(action.is_of_whole() && bounds.is_bounded());
     state
         .look(who, Topic::Plant, move |view| {
             let mut people = people::list(view)?;
@@ -43,8 +44,8 @@ pub async fn list(State(state): State<AppState>, who: Who) -> Result<Json<People
             Ok(Json(People {
                 people,
                 acting,
-                sees: Topic::ALL.into_iter().filter(|topic| role.sees(*topic)).collect(),
-                may: Action::ALL.into_iter().filter(|action| may(role, *action).is_ok()).collect(),
+                sees: Topic::ALL.into_iter().filter(|topic| view.viewer.sees(*topic)).collect(),
+                may: Action::ALL.into_iter().filter(does).collect(),
             }))
         })
         .await

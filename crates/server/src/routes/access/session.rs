@@ -32,6 +32,7 @@ use tally_store::{
         people::{self, Program, Somebody},
         sessions::{self, SessionRow},
     },
+    plant::{assets, assets::NamedAsset},
 };
 use utoipa::ToSchema;
 
@@ -60,6 +61,8 @@ impl Named {
 pub struct SessionView {
     /// None where nobody is signed in.
     pub signed_in: Option<Named>,
+    /// The assets that they are given: they see what stands below, and nothing else. Everything where there are none.
+    pub scope: Vec<NamedAsset>,
     /// Nobody could sign in yet: the code that the server printed at its start makes the first administrator.
     pub is_first: bool,
     /// In the demo, a person of each role, by whom one press signs in; empty elsewhere.
@@ -69,21 +72,21 @@ pub struct SessionView {
 /// Who is signed in, if anybody; and how one may sign in here.
 #[utoipa::path(get, path = "/session", responses((status = 200, body = SessionView)))]
 pub async fn who(State(state): State<AppState>, signed: MaybeSigned) -> Result<Json<SessionView>, ApiError> {
-    let signed_in = signed.0.map(|signed| Named::of(&signed.somebody));
-    blocking(move || view(&state, signed_in).map(Json)).await
+    blocking(move || view(&state, signed.0.as_ref().map(|signed| &signed.somebody)).map(Json)).await
 }
 
-fn view(state: &AppState, signed_in: Option<Named>) -> Result<SessionView, ApiError> {
+fn view(state: &AppState, signed_in: Option<&Somebody>) -> Result<SessionView, ApiError> {
     let is_demo = state.access.is_demo;
-    let (is_first, demo) = state.store.read(state.clock.now(), |view| {
+    let given = signed_in.map(|somebody| somebody.actor.bounds.given()).unwrap_or_default();
+    let (is_first, demo, scope) = state.store.read(state.clock.now(), |view| {
         let is_first = !is_demo && !passwords::any_administrator(view)?;
         let people = if is_demo { people::list(view)? } else { vec![] };
-        Ok::<_, StoreError>((is_first, people))
+        Ok::<_, StoreError>((is_first, people, assets::named(view, given)?))
     })?;
     let mut roles = BTreeSet::new();
     let of_each = demo.into_iter().filter(|one| one.role != Role::Gateway && roles.insert(one.role.word()));
     let demo = of_each.map(|one| Named::new(one.code, one.name, one.role)).collect();
-    Ok(SessionView { signed_in, is_first, demo })
+    Ok(SessionView { signed_in: signed_in.map(Named::of), scope, is_first, demo })
 }
 
 /// Where a session is begun from.
@@ -96,11 +99,10 @@ fn from(address: From, headers: &HeaderMap) -> sessions::From {
 async fn begun(state: AppState, somebody: Somebody, from: sessions::From) -> Result<Response, ApiError> {
     let token = secrets::session();
     let cookie = set_cookie(&state, Some(&token))?;
-    let signed_in = Named::of(&somebody);
     let view = blocking(move || {
         let hash = secrets::hash(&token);
-        state.store.write(somebody.actor, state.clock.now(), |tx| sessions::begin(tx, &hash, &from))?;
-        view(&state, Some(signed_in))
+        state.store.write(somebody.actor.clone(), state.clock.now(), |tx| sessions::begin(tx, &hash, &from))?;
+        view(&state, Some(&somebody))
     });
     Ok(([(header::SET_COOKIE, cookie)], Json(view.await?)).into_response())
 }

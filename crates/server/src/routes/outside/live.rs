@@ -38,7 +38,7 @@ pub async fn live(
             let asking = (state.clone(), signed.clone());
             let holds =
                 !heard.may_end() || blocking(move || Ok(asking.1.still_holds(&asking.0)?)).await.unwrap_or(false);
-            if holds { heard.as_far_as(&state, signed.somebody.actor.bounds).await } else { Heard::Ended }
+            if holds { heard.bounded_by(&state, signed.somebody.actor.bounds).await } else { Heard::Ended }
         }
     });
     let mut has_ended = false;
@@ -76,7 +76,7 @@ impl Heard {
     }
 
     /// The same without meters beyond what the listener reaches.
-    async fn as_far_as(self, state: &AppState, bounds: Bounds) -> Self {
+    async fn bounded_by(self, state: &AppState, bounds: Bounds) -> Self {
         match self {
             Self::News(mut news) if bounds.is_bounded() && !news.meters.is_empty() => {
                 let (state, meters) = (state.clone(), std::mem::take(&mut news.meters));

@@ -69,6 +69,18 @@ pub(crate) fn names(conn: &Connection, ids: impl IntoIterator<Item = AssetId>) -
     Ok(rows.collect::<rusqlite::Result<_>>()?)
 }
 
+/// Assets by id as they are called, in that order.
+///
+/// # Errors
+/// SQLite's own.
+pub fn named(rows: &dyn Rows, ids: &[AssetId]) -> Result<Vec<NamedAsset>> {
+    if ids.is_empty() {
+        return Ok(Vec::new());
+    }
+    let mut named = names(rows.sql().conn, ids.iter().copied())?;
+    Ok(ids.iter().filter_map(|id| named.remove(id)).collect())
+}
+
 /// Adds an equipment class.
 ///
 /// # Errors

@@ -148,12 +148,13 @@ fn store_meter(
     receipt: &mut Receipt,
 ) -> Result<Option<Stored>> {
     let (conn, now, code) = (tx.conn, tx.now, of_meter.code.as_str());
-    let reached = tx.require_reach(&Named::Meter(code.into()));
-    let meter = match tx.meter(code) {
+    let found = tx.require_reach(&Named::Meter(code.into()));
+    let meter = match found.and_then(|()| tx.meter(code)) {
         Ok(meter) => meter,
-        Err(error @ (StoreError::NotFound { .. } | StoreError::Corrupt { .. })) => {
+        Err(error @ (StoreError::NotFound { .. } | StoreError::Beyond { .. } | StoreError::Corrupt { .. })) => {
             let reason = match error {
                 StoreError::NotFound { .. } => format!("there is no meter {code:?}"),
+                StoreError::Beyond { .. } => error.to_string(),
                 unreadable => format!("the meter {code} can't be read: {unreadable}"),
             };
             let refused = |(index, _): &(usize, Conversion)| RefusedRow { index: *index, reason: reason.clone() };
@@ -162,13 +163,6 @@ fn store_meter(
         }
         Err(error) => return Err(error),
     };
-    if let Err(beyond) = reached {
-        let StoreError::Beyond { .. } = beyond else { return Err(beyond) };
-        let reason = beyond.to_string();
-        let refused = |(index, _): &(usize, Conversion)| RefusedRow { index: *index, reason: reason.clone() };
-        receipt.refused.extend(of_meter.rows.iter().map(refused));
-        return Ok(None);
-    }
     let mut statements = Statements::new(conn, meter)?;
     let mut stored = Stored { code: code.into(), in_order: Vec::new(), last: meter.last, late: Vec::new() };
     let mut apart = 0;
