@@ -365,6 +365,17 @@ impl Page {
         self.command("Network.setBlockedURLs", serde_json::json!({ "urls": urls })).await
     }
 
+    /// Gives the browser a device that holds passkeys and says yes to whatever it is asked, as with a finger.
+    ///
+    /// # Errors
+    /// The driver's own.
+    pub async fn hold_passkeys(&self) -> Result<()> {
+        self.command("WebAuthn.enable", serde_json::json!({})).await?;
+        let device = serde_json::json!({"protocol": "ctap2", "transport": "internal", "hasResidentKey": true,
+            "hasUserVerification": true, "isUserVerified": true, "automaticPresenceSimulation": true});
+        self.command("WebAuthn.addVirtualAuthenticator", serde_json::json!({ "options": device })).await
+    }
+
     /// Shows the page as it is printed, or on screen again.
     ///
     /// # Errors

@@ -252,3 +252,82 @@ async fn a_password_given_long_ago_is_asked_for_again_and_nothing_typed_is_lost(
     ensure!(server.get("/people").await?.to_string().contains("Pia Marsh"));
     Ok(())
 }
+
+/// What a device answers is taken once, and only as it was signed: the statuses of an answer, of the same again, and of one whose
+/// signature was changed.
+const TRIED: &str = "const post = (path, body) => fetch('/api/v1/session' + path, {method: 'POST',
+    headers: {'content-type': 'application/json'}, body: JSON.stringify(body)})
+  const sign = async () => {
+    const asked = await (await post('/passkey/ask', {})).json()
+    const publicKey = PublicKeyCredential.parseRequestOptionsFromJSON(asked)
+    return (await navigator.credentials.get({publicKey})).toJSON()
+  }
+  return (async () => {
+    const credential = await sign()
+    const statuses = []
+    for (const _ of [1, 2]) statuses.push((await post('/passkey', {credential})).status)
+    const changed = await sign()
+    const last = changed.response.signature.at(-3) === 'A' ? 'B' : 'A'
+    changed.response.signature = changed.response.signature.slice(0, -3) + last + changed.response.signature.slice(-2)
+    statuses.push((await post('/passkey', {credential: changed})).status)
+    return statuses.join()
+  })()";
+
+/// A passkey is made, signs in without a password, stands for the password where it is asked for again, and signs nobody in once
+/// it is taken away. The device is the browser's own.
+#[tokio::test]
+async fn a_passkey_signs_in_until_it_is_taken_away() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    let browser = Browser::open(1280, 800).await?;
+    // By its number a server has no passkeys.
+    let by_number = browser.at(&server.address);
+    by_number.sign_in(&server, "admin").await?;
+    by_number.go("/account").await?;
+    by_number.find("[name=new-password]").await?;
+    by_number.see_count("section[aria-label=Passkeys]", 0).await?;
+
+    let page = browser.at(&server.address.replace("127.0.0.1", "localhost"));
+    page.hold_passkeys().await?;
+    page.sign_in(&server, "admin").await?;
+    page.go("/account").await?;
+    page.press("[data-test=add-passkey]").await?;
+    page.fill("[name=passkey-name]", "Desk").await?;
+    page.press("[data-test=make-passkey]").await?;
+    page.see("[data-test=passkey]", "never").await?;
+    // A device holds one for each person.
+    page.press("[data-test=add-passkey]").await?;
+    page.fill("[name=passkey-name]", "Desk again").await?;
+    page.press("[data-test=make-passkey]").await?;
+    page.see("form[aria-label=Passkey] [role=alert]", "holds a passkey of yours already").await?;
+
+    page.press("[data-test=person]").await?;
+    page.press("[data-test=sign-out]").await?;
+    page.press("[data-test=by-passkey]").await?;
+    page.see("[data-test=passkey]", "now").await?;
+    ensure!(page.script(TRIED).await? == "200,401,401");
+
+    // A passkey is as good as the password where that is asked for again.
+    server.put("/clock", json!({"now": "2026-03-02T10:16:00Z"})).await?;
+    page.go("/setup/people/new").await?;
+    for (field, text) in [("code", "pia"), ("name", "Pia Marsh"), ("role", "planner")] {
+        page.fill(&format!("form.fields [name={field}]"), text).await?;
+    }
+    page.press("[data-test=save-row]").await?;
+    page.press("[data-test=again-by-passkey]").await?;
+    page.see("article h1", "Pia Marsh").await?;
+
+    page.go("/account").await?;
+    page.press_text("[data-test=passkey]", "Remove it").await?;
+    page.press(".ending .el-button--primary").await?;
+    page.see_count("[data-test=passkey]", 0).await?;
+    page.press("[data-test=person]").await?;
+    page.press("[data-test=sign-out]").await?;
+    page.press("[data-test=by-passkey]").await?;
+    page.see("form [role=alert]", "no active person signs in with this passkey").await?;
+    page.fill("[name=username]", "admin").await?;
+    page.fill("[name=password]", PASSWORD).await?;
+    page.press("[data-test=sign-in]").await?;
+    page.see("main h1", "Administrator").await?;
+    Ok(())
+}

@@ -11,6 +11,7 @@ import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import PasswordField from '../common/fields/PasswordField.vue'
 import { session } from '../common/session/session'
+import PasskeySection from './PasskeySection.vue'
 import { changePassword, endOthers, endSession } from './changes'
 import { sessions } from './queries'
 
@@ -80,6 +81,7 @@ const columns: LedgerColumn<Row>[] = [
     </template>
     <ProblemNote :error="error ?? ended.error.value ?? others.error.value" />
   </section>
+  <PasskeySection v-if="!session?.demo.length" />
   <section v-if="!session?.demo.length" aria-label="Password">
     <h2 class="ruled">Your password</h2>
     <form @submit.prevent="changed.mutate({ ...given })">

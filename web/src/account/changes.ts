@@ -15,3 +15,11 @@ export const endSession = change('session.end', set, (api, id: number) =>
 export const endOthers = change<null, unknown>('session.end-others', set, (api) =>
   api.DELETE('/api/v1/sessions'),
 )
+
+export const addPasskey = change('passkey.add', set, (api, body: Schemas['NewPasskey']) =>
+  api.POST('/api/v1/passkeys', { body }),
+)
+
+export const removePasskey = change('passkey.remove', set, (api, id: number) =>
+  api.DELETE('/api/v1/passkeys/{id}', { params: { path: { id } } }),
+)

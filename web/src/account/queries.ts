@@ -3,3 +3,6 @@ import { asked } from '../common/queries/asked'
 
 /** One's own sessions. */
 export const sessions = () => asked(['sessions'], [], (signal) => api.GET('/api/v1/sessions', { signal }))
+
+/** One's own passkeys. */
+export const passkeys = () => asked(['passkeys'], [], (signal) => api.GET('/api/v1/passkeys', { signal }))

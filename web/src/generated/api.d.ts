@@ -1206,6 +1206,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/passkeys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One's own passkeys. */
+        get: operations["get_passkeys"];
+        put?: never;
+        /** Keeps a passkey that a device made. */
+        post: operations["post_passkeys"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/passkeys/ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a device is to be asked to make a passkey, as browsers read it (`parseCreationOptionsFromJSON`). */
+        post: operations["post_passkeys_ask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/passkeys/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes one's own passkey away. */
+        delete: operations["delete_passkeys_id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/people": {
         parameters: {
             query?: never;
@@ -1376,6 +1428,40 @@ export interface paths {
         put?: never;
         /** Signs in as somebody of the demo, whose people have no passwords; there is nothing here elsewhere. */
         post: operations["post_session_demo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/passkey": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Signs in with a passkey: the device has looked who it is, so it counts as a password just given. */
+        post: operations["post_session_passkey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/passkey/ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a device is to be asked, as browsers read it (`parseRequestOptionsFromJSON`); 404 where there are no passkeys. */
+        post: operations["post_session_passkey_ask"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3518,6 +3604,11 @@ export interface components {
             key: string;
             name: string;
         };
+        /** @description The passkey that was kept. */
+        MadePasskey: {
+            /** Format: int64 */
+            id: number;
+        };
         /** @description Alarms to acknowledge together. */
         ManyAlarms: {
             ids: components["schemas"]["AlarmId"][];
@@ -3934,6 +4025,11 @@ export interface components {
             reason: string;
             until?: components["schemas"]["Instant"] | null;
         };
+        /** @description A passkey that a device made, and what to call it. */
+        NewPasskey: {
+            credential: Record<string, never>;
+            name: string;
+        };
         /** @description One's own password, and what it is to be. */
         NewPassword: {
             /** @description 12 characters or more. */
@@ -4046,6 +4142,22 @@ export interface components {
             name: string;
             /** Format: int32 */
             needs: number;
+        };
+        /** @description A passkey as listed. */
+        PasskeyRow: {
+            /** Format: int64 */
+            id: number;
+            made_at: components["schemas"]["Instant"];
+            /** @description What its person calls it. */
+            name: string;
+            used_at?: components["schemas"]["Instant"] | null;
+        };
+        /** @description One's own passkeys. */
+        Passkeys: {
+            /** @description Whether browsers hold passkeys for this server as it is asked: by its name, over TLS. */
+            can_be_made: boolean;
+            /** @description The newest first. */
+            passkeys: components["schemas"]["PasskeyRow"][];
         };
         /** @description A span by its name, or two instants; the last twelve months without either. */
         PastSpan: {
@@ -4584,6 +4696,8 @@ export interface components {
         SessionView: {
             /** @description In the demo, a person of each role, by whom one press signs in; empty elsewhere. */
             demo: components["schemas"]["Named"][];
+            /** @description Whether browsers hold passkeys for this server as it is asked: by its name, over TLS. */
+            has_passkeys: boolean;
             /** @description Nobody could sign in yet: the code that the server printed at its start makes the first administrator. */
             is_first: boolean;
             /** @description The assets that they are given: they see what stands below, and nothing else. Everything where there are none. */
@@ -4700,6 +4814,10 @@ export interface components {
             password: string;
             /** @description Code of the person, in capitals or not. */
             person: string;
+        };
+        /** @description What a device answered, as browsers write it (`PublicKeyCredential.toJSON`). */
+        SignedByPasskey: {
+            credential: Record<string, never>;
         };
         /** @description A column to sort by. */
         SortAsked: {
@@ -8534,6 +8652,137 @@ export interface operations {
             503: components["responses"]["Refused503"];
         };
     };
+    get_passkeys: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Passkeys"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    post_passkeys: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPasskey"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadePasskey"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_passkeys_ask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": Record<string, never>;
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    delete_passkeys_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
     get_people: {
         parameters: {
             query?: never;
@@ -8964,6 +9213,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_session_passkey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignedByPasskey"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_session_passkey_ask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": Record<string, never>;
                 };
             };
             400: components["responses"]["Refused400"];

@@ -1,6 +1,6 @@
 //! The [`door`]: from where a request comes ([`origin`]), who makes it ([`signed`]), whether they may ([`rights`]) and reach
 //! so far ([`places`]), and whether it was made before ([`again`]). How people sign in: [`secrets`] that are given out, passwords as they are kept
-//! ([`hashing`]), how guessing is slowed ([`guesses`]), and who listens to what
+//! ([`hashing`]), [`passkeys`], how guessing is slowed ([`guesses`]), and who listens to what
 //! happens ([`listening`]).
 
 pub mod again;
@@ -9,6 +9,7 @@ pub mod guesses;
 pub mod hashing;
 pub mod listening;
 pub mod origin;
+pub mod passkeys;
 pub mod places;
 pub mod rights;
 pub mod secrets;
@@ -27,6 +28,7 @@ pub struct Access {
     pub proxies: Vec<std::net::IpAddr>,
     pub hashing: hashing::Hashing,
     pub guesses: guesses::Guesses,
+    pub passkeys: passkeys::Passkeys,
     pub listening: listening::Listening,
 }
 

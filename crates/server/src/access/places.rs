@@ -23,8 +23,24 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
     let is_look = matches!(*method, Method::GET | Method::HEAD);
     let at = |named: Option<Named>| named.map_or(Place::Within, Place::At);
     match path {
-        "/session" | "/session/code" | "/session/demo" | "/session/password" | "/session/again" | "/sessions"
-        | "/sessions/{id}" | "/clock" | "/indicators" | "/period" | "/lists" | "/ladders/edit" | "/items"
+        "/session"
+        | "/session/code"
+        | "/session/demo"
+        | "/session/password"
+        | "/session/again"
+        | "/session/passkey"
+        | "/session/passkey/ask"
+        | "/passkeys"
+        | "/passkeys/ask"
+        | "/passkeys/{id}"
+        | "/sessions"
+        | "/sessions/{id}"
+        | "/clock"
+        | "/indicators"
+        | "/period"
+        | "/lists"
+        | "/ladders/edit"
+        | "/items"
         | "/suppliers" => Place::Nowhere,
         "/lists/{subject}/views" | "/lists/{subject}/views/{id}" => Place::Nowhere,
         "/people" | "/crews" | "/calendars" | "/settings" | "/codebooks" | "/codebooks/{code}" if is_look => {

@@ -27,9 +27,12 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
     use Action as A;
     use Asks::{AnyOf, Look, Nothing, Open, Person};
     match path {
-        "/session/password" | "/session/again" | "/sessions" | "/sessions/{id}" => return Some(Person),
+        "/session/password" | "/session/again" | "/sessions" | "/sessions/{id}" | "/passkeys" | "/passkeys/ask"
+        | "/passkeys/{id}" => return Some(Person),
         "/session" if *method == Method::DELETE => return Some(Person),
-        "/session" | "/session/code" | "/session/demo" => return Some(Open),
+        "/session" | "/session/code" | "/session/demo" | "/session/passkey" | "/session/passkey/ask" => {
+            return Some(Open);
+        }
         _ => {}
     }
     if matches!(*method, Method::GET | Method::HEAD) {
@@ -96,10 +99,14 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
     Some(AnyOf(write))
 }
 
-/// Whether it takes a password that was given a short while ago: who opens the door to others, and who approves.
+/// Whether it takes a password that was given a short while ago: who opens the door to others or anew to
+/// themselves, and who approves.
 pub fn asks_fresh(method: &Method, path: &str, asks: Asks) -> bool {
     let approves = *method != Method::GET && path.ends_with("/approve");
-    approves || matches!(asks, Asks::AnyOf(actions) if actions.iter().any(|action| action.asks_fresh()))
+    let adds_a_way_in = *method == Method::POST && path.starts_with("/passkeys");
+    approves
+        || adds_a_way_in
+        || matches!(asks, Asks::AnyOf(actions) if actions.iter().any(|action| action.asks_fresh()))
 }
 
 /// Whether what goes in or out holds a secret, of which nothing may be kept.

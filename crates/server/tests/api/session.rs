@@ -66,7 +66,7 @@ fn trail(answer: &Answer) -> Vec<String> {
 async fn a_code_sets_a_password_once_and_the_password_signs_in() {
     let caller = Caller::new().await;
     let first = body(caller.unsigned("GET", "/session", &[], Value::Null).await).await;
-    assert_eq!(first, json!({"signed_in": null, "scope": [], "is_first": true, "demo": []}));
+    assert_eq!(first, json!({"signed_in": null, "scope": [], "is_first": true, "has_passkeys": false, "demo": []}));
     let given = code(&caller, "technician").await;
     for (wrong, password, status, says) in [
         ("AAAA-AAAA-AAAA", GOOD, 401, "the code is not right"),

@@ -1,6 +1,7 @@
 //! People and crews, how they sign in, and how far they reach.
 
 pub mod keys;
+pub mod passkeys;
 pub mod passwords;
 pub mod people;
 pub(crate) mod scopes;

@@ -1,6 +1,7 @@
 //! Passwords as hashes, and the codes with which a person sets one.
 
 use super::{
+    passkeys,
     people::{ACCOUNT, Somebody, somebody},
     sessions,
 };
@@ -90,7 +91,7 @@ pub fn reset(tx: &mut Tx, code: &str, hash: &[u8]) -> Result<Instant> {
     Ok(until)
 }
 
-/// Uses the actor's code up.
+/// Uses the actor's code up. Their passkeys go with it: a code is asked for when a device is lost.
 ///
 /// # Errors
 /// [`StoreError::Conflict`] where somebody was faster.
@@ -99,7 +100,10 @@ pub fn use_code(tx: &Tx, hash: &[u8]) -> Result<()> {
         "DELETE FROM reset_codes WHERE person_id = ?1 AND hash = ?2 AND until >= ?3",
         params![tx.actor.id, hash, tx.now],
     )?;
-    if used == 0 { Err(StoreError::Conflict("the code was used meanwhile".into())) } else { Ok(()) }
+    if used == 0 {
+        return Err(StoreError::Conflict("the code was used meanwhile".into()));
+    }
+    passkeys::remove_all(tx)
 }
 
 /// Whether the code of that hash is the person's, and works yet.

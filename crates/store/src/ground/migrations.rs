@@ -20,6 +20,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0013_whole.sql")),
     M::up(include_str!("migrations/0014_access.sql")),
     M::up(include_str!("migrations/0015_scopes.sql")),
+    M::up(include_str!("migrations/0016_passkeys.sql")),
 ];
 
 /// The version of the schema that this program has.

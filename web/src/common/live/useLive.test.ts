@@ -59,7 +59,7 @@ describe('a screen that listens', () => {
     vi.useFakeTimers()
     vi.stubGlobal('EventSource', Source)
     const somebody = { code: 'ena', name: 'Ena Brook', role: 'engineer' as const, is_for: '' }
-    session.value = { signed_in: somebody, scope: [], is_first: false, demo: [] }
+    session.value = { signed_in: somebody, scope: [], is_first: false, has_passkeys: false, demo: [] }
   })
   afterEach(() => {
     vi.useRealTimers()

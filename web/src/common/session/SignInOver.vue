@@ -3,12 +3,13 @@ import { computed, ref, useTemplateRef, watch } from 'vue'
 import ProblemNote from '../ProblemNote.vue'
 import PasswordField from '../fields/PasswordField.vue'
 import WayIn from './WayIn.vue'
+import { hasPasskeys } from './passkeys'
 import { asks, session, settle } from './session'
 import { useSession } from './useSession'
 
 /** Above what somebody is doing: to sign in again, or to give the password again. What was typed below stays. */
 const dialog = useTemplateRef<HTMLDialogElement>('dialog')
-const { busy, error, problem, again } = useSession()
+const { busy, error, problem, again, byPasskey } = useSession()
 const password = ref('')
 const isAgain = computed(() => asks.value === 'password')
 watch(
@@ -55,6 +56,15 @@ function leave(event: Event) {
         <ProblemNote :error="error" :shown="['password']" />
         <p class="does">
           <ElButton type="primary" native-type="submit" :loading="busy" data-test="again">Go on</ElButton>
+          <button
+            v-if="hasPasskeys()"
+            type="button"
+            class="act"
+            data-test="again-by-passkey"
+            @click="byPasskey()"
+          >
+            With a passkey
+          </button>
           <button type="button" class="act" @click="settle(false)">Leave it</button>
         </p>
       </form>

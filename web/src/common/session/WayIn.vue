@@ -3,6 +3,7 @@ import { computed, reactive, ref } from 'vue'
 import ProblemNote from '../ProblemNote.vue'
 import TextField from '../fields/TextField.vue'
 import PasswordField from '../fields/PasswordField.vue'
+import { hasPasskeys } from './passkeys'
 import { session } from './session'
 import { useSession } from './useSession'
 
@@ -11,7 +12,7 @@ const { person = '' } = defineProps<{
   /** Who was signed in before. */
   person?: string
 }>()
-const { busy, error, problem, signIn, byCode, asSomebody } = useSession()
+const { busy, error, problem, signIn, byCode, byPasskey, asSomebody } = useSession()
 const given = reactive({ person, password: '', code: '', newPassword: '' })
 const isFirst = computed(() => !!session.value?.is_first)
 const hasCode = ref(false)
@@ -91,6 +92,16 @@ function turn() {
       <ElButton type="primary" native-type="submit" :loading="busy" data-test="sign-in">
         {{ withCode ? 'Set the password and sign in' : 'Sign in' }}
       </ElButton>
+      <button
+        v-if="hasPasskeys() && !withCode"
+        type="button"
+        class="act"
+        :disabled="busy"
+        data-test="by-passkey"
+        @click="byPasskey()"
+      >
+        Sign in with a passkey
+      </button>
       <button v-if="!isFirst" type="button" class="act" data-test="have-code" @click="turn()">
         {{ hasCode ? 'Sign in with a password' : 'Set a password with a code' }}
       </button>

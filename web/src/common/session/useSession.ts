@@ -1,6 +1,7 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { answer, api, Problem } from '../api'
+import { signWithPasskey } from './passkeys'
 import { type SessionView, asks, session, settle } from './session'
 
 /** What the server says of the session; a problem where it does not answer. */
@@ -48,6 +49,11 @@ export function useSession() {
     enter(() => api.POST('/api/v1/session', { body: { person, password } }))
   const byCode = (person: string | undefined, code: string, password: string) =>
     enter(() => api.POST('/api/v1/session/code', { body: { person: person || undefined, code, password } }))
+  const byPasskey = () =>
+    enter(async () => {
+      const credential = await signWithPasskey()
+      return api.POST('/api/v1/session/passkey', { body: { credential } })
+    })
   const asSomebody = (person: string) => enter(() => api.POST('/api/v1/session/demo', { body: { person } }))
 
   /** Gives the password again; what waits for it goes on. */
@@ -73,7 +79,7 @@ export function useSession() {
     await readSession()
   }
 
-  return { busy, error, problem, signIn, byCode, asSomebody, again, signOut }
+  return { busy, error, problem, signIn, byCode, byPasskey, asSomebody, again, signOut }
 }
 
 /** The session may have ended: asks, and has the person sign in again above what they were doing. */

@@ -1,6 +1,7 @@
 //! People and crews, how they sign in, and the keys of gateways and scripts.
 
 pub mod keys;
+pub mod passkeys;
 pub mod people;
 pub mod session;
 
@@ -20,6 +21,11 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(session::own, session::end_others))
         .routes(routes!(session::end))
         .routes(routes!(session::end_of))
+        .routes(routes!(passkeys::ask_to_sign))
+        .routes(routes!(passkeys::sign_in))
+        .routes(routes!(passkeys::own, passkeys::add))
+        .routes(routes!(passkeys::ask_to_make))
+        .routes(routes!(passkeys::remove))
         .routes(routes!(keys::list, keys::add))
         .routes(routes!(keys::revoke))
         .routes(routes!(keys::reset_code))

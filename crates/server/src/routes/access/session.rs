@@ -3,6 +3,7 @@
 use crate::{
     AppState,
     access::{
+        passkeys::Site,
         secrets,
         signed::{MaybeSigned, Signed, set_cookie},
     },
@@ -65,17 +66,23 @@ pub struct SessionView {
     pub scope: Vec<NamedAsset>,
     /// Nobody could sign in yet: the code that the server printed at its start makes the first administrator.
     pub is_first: bool,
+    /// Whether browsers hold passkeys for this server as it is asked: by its name, over TLS.
+    pub has_passkeys: bool,
     /// In the demo, a person of each role, by whom one press signs in; empty elsewhere.
     pub demo: Vec<Named>,
 }
 
 /// Who is signed in, if anybody; and how one may sign in here.
 #[utoipa::path(get, path = "/session", responses((status = 200, body = SessionView)))]
-pub async fn who(State(state): State<AppState>, signed: MaybeSigned) -> Result<Json<SessionView>, ApiError> {
-    blocking(move || view(&state, signed.0.as_ref().map(|signed| &signed.somebody)).map(Json)).await
+pub async fn who(
+    State(state): State<AppState>,
+    headers: HeaderMap,
+    signed: MaybeSigned,
+) -> Result<Json<SessionView>, ApiError> {
+    blocking(move || view(&state, &headers, signed.0.as_ref().map(|signed| &signed.somebody)).map(Json)).await
 }
 
-fn view(state: &AppState, signed_in: Option<&Somebody>) -> Result<SessionView, ApiError> {
+fn view(state: &AppState, headers: &HeaderMap, signed_in: Option<&Somebody>) -> Result<SessionView, ApiError> {
     let is_demo = state.access.is_demo;
     let given = signed_in.map(|somebody| somebody.actor.bounds.given()).unwrap_or_default();
     let (is_first, demo, scope) = state.store.read(state.clock.now(), |view| {
@@ -86,23 +93,29 @@ fn view(state: &AppState, signed_in: Option<&Somebody>) -> Result<SessionView, A
     let mut roles = BTreeSet::new();
     let of_each = demo.into_iter().filter(|one| one.role != Role::Gateway && roles.insert(one.role.word()));
     let demo = of_each.map(|one| Named::new(one.code, one.name, one.role)).collect();
-    Ok(SessionView { signed_in: signed_in.map(Named::of), scope, is_first, demo })
+    let has_passkeys = Site::of(state, headers).is_some();
+    Ok(SessionView { signed_in: signed_in.map(Named::of), scope, is_first, has_passkeys, demo })
 }
 
 /// Where a session is begun from.
-fn from(address: From, headers: &HeaderMap) -> sessions::From {
+pub(super) fn from(address: From, headers: &HeaderMap) -> sessions::From {
     let device = headers.get(header::USER_AGENT).and_then(|device| device.to_str().ok()).unwrap_or("unknown");
     sessions::From { address: address.0, device: device.into() }
 }
 
 /// Begins a session, and gives the browser its secret.
-async fn begun(state: AppState, somebody: Somebody, from: sessions::From) -> Result<Response, ApiError> {
+pub(super) async fn begun(
+    state: AppState,
+    headers: HeaderMap,
+    somebody: Somebody,
+    from: sessions::From,
+) -> Result<Response, ApiError> {
     let token = secrets::session();
     let cookie = set_cookie(&state, Some(&token))?;
     let view = blocking(move || {
         let hash = secrets::hash(&token);
         state.store.write(somebody.actor.clone(), state.clock.now(), |tx| sessions::begin(tx, &hash, &from))?;
-        view(&state, Some(&somebody))
+        view(&state, &headers, Some(&somebody))
     });
     Ok(([(header::SET_COOKIE, cookie)], Json(view.await?)).into_response())
 }
@@ -125,7 +138,12 @@ async fn claimed(state: &AppState, code: &str) -> Result<Option<Claimed>, ApiErr
 }
 
 /// Takes down that somebody was not let in. By the person, where there is one: it is they who should know.
-async fn refused(state: &AppState, claimed: Option<Actor>, code: &str, from: sessions::From) -> Result<(), ApiError> {
+pub(super) async fn refused(
+    state: &AppState,
+    claimed: Option<Actor>,
+    code: &str,
+    from: sessions::From,
+) -> Result<(), ApiError> {
     let (state, code) = (state.clone(), code.chars().take(64).collect::<String>());
     blocking(move || {
         let now = state.clock.now();
@@ -154,7 +172,7 @@ pub async fn sign_in(
     match claimed {
         Some(claimed) if fits => {
             state.access.guesses.right(&body.person, &from.address);
-            begun(state, claimed.person, from).await
+            begun(state, headers, claimed.person, from).await
         }
         claimed => {
             refused(&state, claimed.map(|one| one.person.actor), &body.person, from).await?;
@@ -203,7 +221,7 @@ pub async fn by_code(
     };
     state.access.guesses.right(&person, &from.address);
     set(&state, &claimed.person, body.password, None, Some(secrets::code_hash(&body.code))).await?;
-    begun(state, claimed.person, from).await
+    begun(state, headers, claimed.person, from).await
 }
 
 const WRONG_CODE: &str = "the code is not right, was used, or is older than an hour";
@@ -263,7 +281,8 @@ pub async fn demo(
     let found = claimed(&state, &body.person).await?;
     let missing = || StoreError::invalid("person", format!("there is no person {:?}", body.person));
     let somebody = found.ok_or_else(missing)?.person;
-    begun(state, somebody, from(address, &headers)).await
+    let from = from(address, &headers);
+    begun(state, headers, somebody, from).await
 }
 
 /// Signs out.
