@@ -331,3 +331,64 @@ async fn a_passkey_signs_in_until_it_is_taken_away() -> Result<()> {
     page.see("main h1", "Administrator").await?;
     Ok(())
 }
+
+/// A phone that two technicians share: an administrator sets it up, each changes places by a number, and a password works too.
+#[tokio::test]
+async fn two_people_change_places_at_a_shared_phone() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    for (code, name) in [("tess", "Tess Marsh"), ("wil", "Wil Reed")] {
+        let person = json!({"code": code, "name": name, "role": "technician", "crew": null, "rate": null});
+        server.post("/people", person).await?;
+    }
+    let desk = Browser::open(1280, 800).await?;
+    let page = desk.page(&server).await?;
+    for (code, number) in [("tess", "518203"), ("wil", "640193")] {
+        page.sign_in(&server, code).await?;
+        page.go("/account").await?;
+        page.see("[data-test=pin-stands]", "You have no number").await?;
+        page.press("[data-test=set-pin]").await?;
+        page.fill("[name=pin]", "123456").await?;
+        page.press("[data-test=save-pin]").await?;
+        page.see("form[aria-label=Number] .wrong", "among the first that anybody would try").await?;
+        page.fill("[name=pin]", number).await?;
+        page.press("[data-test=save-pin]").await?;
+        page.see("[data-test=pin-stands]", "You have a number").await?;
+    }
+
+    let phone = Browser::open(390, 844).await?;
+    let shared = phone.page(&server).await?;
+    shared.go("/setup/keys").await?;
+    shared.press("[data-test=share-device]").await?;
+    shared.fill("[name=device-name]", "Hall phone").await?;
+    shared.press("[data-test=make-device]").await?;
+    shared.see("[data-test=this-device]", "as Hall phone").await?;
+    shared.press("[data-test=person]").await?;
+    shared.press("[data-test=sign-out]").await?;
+    shared.press("[data-test=sharer-tess]").await?;
+    shared.fill("[name=pin]", "640193").await?;
+    shared.press("[data-test=by-pin]").await?;
+    shared.see("form[aria-label='Your number'] [role=alert]", "this number is not right").await?;
+    shared.fill("[name=pin]", "518203").await?;
+    shared.press("[data-test=by-pin]").await?;
+    shared.see("[data-test=person]", "Tess Marsh").await?;
+    shared.press("[data-test=person]").await?;
+    shared.press("[data-test=sign-out]").await?;
+    shared.press("[data-test=sharer-wil]").await?;
+    shared.fill("[name=pin]", "640193").await?;
+    shared.press("[data-test=by-pin]").await?;
+    shared.see("[data-test=person]", "Wil Reed").await?;
+    shared.press("[data-test=person]").await?;
+    shared.press("[data-test=sign-out]").await?;
+    shared.press("[data-test=by-password]").await?;
+    shared.fill("[name=username]", "tess").await?;
+    shared.fill("[name=password]", PASSWORD).await?;
+    shared.press("[data-test=sign-in]").await?;
+    shared.see("[data-test=person]", "Tess Marsh").await?;
+    // At the desk, which nobody shared, there are no names to choose.
+    page.press("[data-test=person]").await?;
+    page.press("[data-test=sign-out]").await?;
+    page.find("[name=username]").await?;
+    page.see_count("[data-test=sharer-tess]", 0).await?;
+    Ok(())
+}

@@ -12,6 +12,7 @@ import type { LedgerColumn } from '../common/ledger/columns'
 import PasswordField from '../common/fields/PasswordField.vue'
 import { session } from '../common/session/session'
 import PasskeySection from './PasskeySection.vue'
+import PinSection from './PinSection.vue'
 import { changePassword, endOthers, endSession } from './changes'
 import { sessions } from './queries'
 
@@ -82,6 +83,7 @@ const columns: LedgerColumn<Row>[] = [
     <ProblemNote :error="error ?? ended.error.value ?? others.error.value" />
   </section>
   <PasskeySection v-if="!session?.demo.length" />
+  <PinSection v-if="data?.may_have_pin && !session?.demo.length" :counts="data.pin_counts" />
   <section v-if="!session?.demo.length" aria-label="Password">
     <h2 class="ruled">Your password</h2>
     <form @submit.prevent="changed.mutate({ ...given })">

@@ -23,3 +23,9 @@ export const addPasskey = change('passkey.add', set, (api, body: Schemas['NewPas
 export const removePasskey = change('passkey.remove', set, (api, id: number) =>
   api.DELETE('/api/v1/passkeys/{id}', { params: { path: { id } } }),
 )
+
+export const setPin = change('pin.set', set, (api, body: Schemas['NewPin']) =>
+  api.PUT('/api/v1/session/pin', { body }),
+)
+
+export const forgetPin = change<null, unknown>('pin.forget', set, (api) => api.DELETE('/api/v1/session/pin'))

@@ -390,6 +390,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The devices that people share. */
+        get: operations["get_devices"];
+        put?: never;
+        /** Makes the browser that asks this one that people share: its secret comes as a cookie. */
+        post: operations["post_devices"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Shares a device no more. */
+        delete: operations["delete_devices_id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/downtime/{id}/end": {
         parameters: {
             query?: never;
@@ -1480,6 +1515,25 @@ export interface paths {
         put: operations["put_session_password"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/pin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Sets one's own number for shared devices, in place of the one before. */
+        put: operations["put_session_pin"];
+        /** Signs in with a number, at a device that is shared. What asks for a password given a short while ago asks for it then. */
+        post: operations["post_session_pin"];
+        /** Forgets one's own number. */
+        delete: operations["delete_session_pin"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2624,6 +2678,14 @@ export interface components {
             /** @description Code of the person. */
             person: string;
         };
+        /** @description A device as listed. */
+        DeviceRow: {
+            /** Format: int64 */
+            id: number;
+            made_at: components["schemas"]["Instant"];
+            made_by: string;
+            name: string;
+        };
         /**
          * @description What a figure is taken apart by.
          * @enum {string}
@@ -3598,6 +3660,11 @@ export interface components {
             /** Format: int64 */
             id: number;
         };
+        /** @description The device that is shared from now on. */
+        MadeDevice: {
+            /** Format: int64 */
+            id: number;
+        };
         /** @description A key, shown this once. */
         MadeKey: {
             /** @description To be sent as `Authorization: Bearer …`. */
@@ -3911,6 +3978,10 @@ export interface components {
             code: string;
             name: string;
         };
+        /** @description A device that is to be shared. */
+        NewDevice: {
+            name: string;
+        };
         /** @description An interval to enter. */
         NewDowntime: {
             /** @description Code of the asset that was down; the order's where none is given. */
@@ -4036,6 +4107,11 @@ export interface components {
             new_password: string;
             /** @description As it is. */
             password: string;
+        };
+        /** @description A number of one's own. */
+        NewPin: {
+            /** @description Six digits or more. */
+            pin: string;
         };
         /** @description A shelf to set. */
         NewShelf: {
@@ -4702,6 +4778,7 @@ export interface components {
             is_first: boolean;
             /** @description The assets that they are given: they see what stands below, and nothing else. Everything where there are none. */
             scope: components["schemas"]["NamedAsset"][];
+            shared?: components["schemas"]["SharedDevice"] | null;
             signed_in?: components["schemas"]["Named"] | null;
         };
         /** @description One's own sessions, and how long they last. */
@@ -4721,6 +4798,10 @@ export interface components {
              * @description Days after which one ends in any case.
              */
             longest_days: number;
+            /** @description Whether somebody of that role may have a number for shared devices. */
+            may_have_pin: boolean;
+            /** @description Whether their number counts; none where they have none. */
+            pin_counts?: boolean | null;
             sessions: components["schemas"]["SessionRow"][];
         };
         /** @description Settings with their first values. */
@@ -4783,6 +4864,17 @@ export interface components {
          * @enum {string}
          */
         Severity: "notice" | "alert" | "serious" | "danger";
+        /** @description A device that people share. */
+        SharedDevice: {
+            name: string;
+            /** @description Who has a number, by name. */
+            people: components["schemas"]["Sharer"][];
+        };
+        /** @description Somebody who has a number. */
+        Sharer: {
+            code: string;
+            name: string;
+        };
         /** @description A shelf that holds now. */
         ShelfRow: {
             asset: components["schemas"]["NamedAsset"];
@@ -4814,6 +4906,12 @@ export interface components {
             password: string;
             /** @description Code of the person, in capitals or not. */
             person: string;
+        };
+        /** @description A person and their number. */
+        SignInByPin: {
+            /** @description Code of the person. */
+            person: string;
+            pin: string;
         };
         /** @description What a device answered, as browsers write it (`PublicKeyCredential.toJSON`). */
         SignedByPasskey: {
@@ -6652,6 +6750,104 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Made"];
                 };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    get_devices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceRow"][];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    post_devices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDevice"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeDevice"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    delete_devices_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             400: components["responses"]["Refused400"];
             401: components["responses"]["Refused401"];
@@ -9313,6 +9509,109 @@ export interface operations {
                 "application/json": components["schemas"]["NewPassword"];
             };
         };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    put_session_pin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPin"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_session_pin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignInByPin"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    delete_session_pin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             204: {
                 headers: {

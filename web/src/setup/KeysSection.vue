@@ -15,6 +15,7 @@ import { now } from '../common/installation'
 import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import { roles } from '../generated/words'
+import SharedDevices from './SharedDevices.vue'
 import ShownOnce from './ShownOnce.vue'
 import { addKey, revokeKey } from './changes'
 import { keys } from './queries/outside'
@@ -131,4 +132,5 @@ const columns: LedgerColumn<Key>[] = [
       came.
     </EmptyState>
   </template>
+  <SharedDevices />
 </template>

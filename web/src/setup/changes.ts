@@ -80,6 +80,14 @@ export const revokeKey = change('key.revoke', set, (api, name: string) =>
   api.DELETE('/api/v1/keys/{name}', { params: { path: { name } } }),
 )
 
+export const shareDevice = change('device.share', set, (api, body: Schemas['NewDevice']) =>
+  api.POST('/api/v1/devices', { body }),
+)
+
+export const unshareDevice = change('device.unshare', set, (api, id: number) =>
+  api.DELETE('/api/v1/devices/{id}', { params: { path: { id } } }),
+)
+
 export const makeResetCode = change('person.code', set, (api, code: string) =>
   api.POST('/api/v1/people/{code}/reset-code', { params: path(code) }),
 )

@@ -36,6 +36,16 @@ impl Access {
     /// The name of the session's cookie. With `__Host-` it comes from this host alone and over TLS alone (RFC 6265bis).
     #[must_use]
     pub fn cookie(&self) -> String {
-        if self.over_tls { "__Host-fair-tally".into() } else { format!("fair-tally-{}", self.port) }
+        self.named("fair-tally")
+    }
+
+    /// The name of the cookie that a shared device holds.
+    #[must_use]
+    pub fn device_cookie(&self) -> String {
+        self.named("fair-tally-device")
+    }
+
+    fn named(&self, name: &str) -> String {
+        if self.over_tls { format!("__Host-{name}") } else { format!("{name}-{}", self.port) }
     }
 }

@@ -28,6 +28,7 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
         | "/session/demo"
         | "/session/password"
         | "/session/again"
+        | "/session/pin"
         | "/session/passkey"
         | "/session/passkey/ask"
         | "/passkeys"

@@ -27,8 +27,9 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
     use Action as A;
     use Asks::{AnyOf, Look, Nothing, Open, Person};
     match path {
-        "/session/password" | "/session/again" | "/sessions" | "/sessions/{id}" | "/passkeys" | "/passkeys/ask"
-        | "/passkeys/{id}" => return Some(Person),
+        "/session/pin" if *method == Method::POST => return Some(Open),
+        "/session/pin" | "/session/password" | "/session/again" | "/sessions" | "/sessions/{id}" | "/passkeys"
+        | "/passkeys/ask" | "/passkeys/{id}" => return Some(Person),
         "/session" if *method == Method::DELETE => return Some(Person),
         "/session" | "/session/code" | "/session/demo" | "/session/passkey" | "/session/passkey/ask" => {
             return Some(Open);
@@ -66,7 +67,7 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
             _ => &[A::ChangeMasterData],
         },
         "/people" | "/people/{code}/reset-code" | "/people/{code}/sessions" => &[A::ChangePeople],
-        "/keys" | "/keys/{name}" => &[A::ChangeKeys],
+        "/keys" | "/keys/{name}" | "/devices" | "/devices/{id}" => &[A::ChangeKeys],
         "/crews" => &[A::ChangeCrews],
         // Those of crews and those of assets; which of them its own function asks.
         "/values" | "/values/{id}" => &[A::ChangeCrews, A::ChangeMasterData],
@@ -103,7 +104,8 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
 /// themselves, and who approves.
 pub fn asks_fresh(method: &Method, path: &str, asks: Asks) -> bool {
     let approves = *method != Method::GET && path.ends_with("/approve");
-    let adds_a_way_in = *method == Method::POST && path.starts_with("/passkeys");
+    let adds_a_way_in =
+        *method == Method::POST && path.starts_with("/passkeys") || *method == Method::PUT && path == "/session/pin";
     approves
         || adds_a_way_in
         || matches!(asks, Asks::AnyOf(actions) if actions.iter().any(|action| action.asks_fresh()))

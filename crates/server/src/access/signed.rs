@@ -48,10 +48,21 @@ impl Carried {
             let unreadable = || ApiError::bad("authorization", "must be Bearer and a key");
             return key.map(|(_, key)| Some(Self::Key(key.trim().into()))).ok_or_else(unreadable);
         }
-        let cookies = headers.get_all(header::COOKIE).iter().filter_map(|value| value.to_str().ok());
-        let mut pairs = cookies.flat_map(|value| value.split(';')).filter_map(|pair| pair.trim().split_once('='));
-        Ok(pairs.find(|(name, _)| *name == cookie).map(|(_, value)| Self::Session(value.into())))
+        Ok(cookie_of(headers, cookie).map(|value| Self::Session(value.into())))
     }
+}
+
+/// A cookie of a request.
+fn cookie_of<'a>(headers: &'a HeaderMap, cookie: &str) -> Option<&'a str> {
+    let cookies = headers.get_all(header::COOKIE).iter().filter_map(|value| value.to_str().ok());
+    let mut pairs = cookies.flat_map(|value| value.split(';')).filter_map(|pair| pair.trim().split_once('='));
+    pairs.find(|(name, _)| *name == cookie).map(|(_, value)| value)
+}
+
+/// The hash of the secret that a shared device holds; none where it holds none.
+#[must_use]
+pub fn device_of(state: &AppState, headers: &HeaderMap) -> Option<Vec<u8>> {
+    cookie_of(headers, &state.access.device_cookie()).map(secrets::hash)
 }
 
 impl Signed {
@@ -172,10 +183,24 @@ impl<S: Sync> FromRequestParts<S> for Signed {
 /// # Errors
 /// 500 for a name that no header may hold.
 pub fn set_cookie(state: &AppState, token: Option<&str>) -> Result<HeaderValue, ApiError> {
-    let (name, secure) = (state.access.cookie(), if state.access.over_tls { "; Secure" } else { "" });
     let lasts = if token.is_some() { tally_core::access::sessions::LONGEST_MS / 1_000 } else { 0 };
-    let token = token.unwrap_or_default();
-    let text = format!("{name}={token}; Path=/; Max-Age={lasts}; HttpOnly; SameSite=Lax{secure}");
+    header_of(state, &state.access.cookie(), token.unwrap_or_default(), lasts)
+}
+
+/// How long a browser keeps a cookie at most (RFC 6265bis, 5.5: 400 days; recalled), in seconds.
+const KEPT_AT_MOST: i64 = 400 * 24 * 3_600;
+
+/// The header that makes a browser that of a shared device.
+///
+/// # Errors
+/// As [`set_cookie`].
+pub fn set_device(state: &AppState, secret: &str) -> Result<HeaderValue, ApiError> {
+    header_of(state, &state.access.device_cookie(), secret, KEPT_AT_MOST)
+}
+
+fn header_of(state: &AppState, name: &str, value: &str, lasts: i64) -> Result<HeaderValue, ApiError> {
+    let secure = if state.access.over_tls { "; Secure" } else { "" };
+    let text = format!("{name}={value}; Path=/; Max-Age={lasts}; HttpOnly; SameSite=Lax{secure}");
     HeaderValue::from_str(&text).map_err(|error| ApiError::bad("cookie", error))
 }
 

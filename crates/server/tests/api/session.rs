@@ -66,7 +66,10 @@ fn trail(answer: &Answer) -> Vec<String> {
 async fn a_code_sets_a_password_once_and_the_password_signs_in() {
     let caller = Caller::new().await;
     let first = body(caller.unsigned("GET", "/session", &[], Value::Null).await).await;
-    assert_eq!(first, json!({"signed_in": null, "scope": [], "is_first": true, "has_passkeys": false, "demo": []}));
+    assert_eq!(
+        first,
+        json!({"signed_in": null, "scope": [], "is_first": true, "has_passkeys": false, "shared": null, "demo": []})
+    );
     let given = code(&caller, "technician").await;
     for (wrong, password, status, says) in [
         ("AAAA-AAAA-AAAA", GOOD, 401, "the code is not right"),
@@ -397,4 +400,70 @@ async fn no_press_signs_in_here_and_no_secret_is_kept() {
         assert!(!holds(secret), "{secret} is in the file");
     }
     assert!(!holds(&given.replace('-', "")));
+}
+
+/// A number changes places at a device that an administrator shared and nowhere else, opens nothing that asks for a password, and
+/// counts no more after ten wrong ones, whatever the server forgot meanwhile.
+#[tokio::test]
+async fn a_number_counts_at_a_shared_device_and_for_a_few_tries() {
+    let caller = Caller::new().await;
+    let given = code(&caller, "engineer").await;
+    let hers = cookie(&set(&caller, "engineer", &given, GOOD).await);
+    let ask = async |method: &'static str, path: &'static str, cookies: &str, given: Value| {
+        caller.unsigned(method, path, &[("cookie", cookies)], given).await
+    };
+    for (pin, status) in [("12345", 422), ("123456", 422), ("518203", 204)] {
+        assert_eq!(ask("PUT", "/session/pin", &hers, json!({"pin": pin})).await.status(), status, "{pin}");
+    }
+    let own = body(ask("GET", "/sessions", &hers, Value::Null).await).await;
+    assert_eq!((&own["may_have_pin"], &own["pin_counts"]), (&json!(true), &json!(true)));
+    let admin = caller.call("PUT", "/session/pin", None, Some(json!({"pin": "518203"}))).await;
+    assert_eq!((admin.status, &admin.body["errors"][0]["field"]), (422, &json!("pin")));
+
+    let right = || json!({"person": "engineer", "pin": "518203"});
+    assert_eq!(ask("POST", "/session/pin", "", right()).await.status(), 401, "at any device");
+    assert_eq!(ask("POST", "/session/pin", "fair-tally-device-0=guessed", right()).await.status(), 401);
+    let shared = ask("POST", "/devices", &caller.cookie(None), json!({"name": "Hall"})).await;
+    assert_eq!(shared.status(), 201);
+    let device = cookie(&shared);
+    let seen = body(ask("GET", "/session", &device, Value::Null).await).await;
+    assert_eq!(seen["shared"], json!({"name": "Hall", "people": [{"code": "engineer", "name": "engineer"}]}));
+
+    let came = ask("POST", "/session/pin", &device, right()).await;
+    assert_eq!(came.status(), 200);
+    let session = cookie(&came);
+    // Who signs in in a browser ends the session that it had.
+    let both = format!("{session}; {device}");
+    let again = ask("POST", "/session/pin", &both, right()).await;
+    assert_eq!(ask("GET", "/people", &session, Value::Null).await.status(), 401);
+    let session = cookie(&again);
+    assert_eq!(ask("GET", "/people", &session, Value::Null).await.status(), 200);
+    let approval = ask("POST", "/meters/BAR/ladder/approve", &session, json!({})).await;
+    assert_eq!((approval.status().as_u16(), body(approval).await["needs"].clone()), (401, json!("password")));
+    let other = ask("PUT", "/session/pin", &session, json!({"pin": "640193"})).await;
+    assert_eq!(other.status(), 401, "a number makes no number");
+
+    let wrong = || json!({"person": "engineer", "pin": "640193"});
+    for minute in 1..=10 {
+        at(&caller, now().plus(minute * MINUTE)).await;
+        assert_eq!(ask("POST", "/session/pin", &device, wrong()).await.status(), 401, "{minute}");
+    }
+    at(&caller, now().plus(3 * 60 * MINUTE)).await;
+    assert_eq!(ask("POST", "/session/pin", &device, right()).await.status(), 401, "after ten wrong ones");
+    let seen = body(ask("GET", "/session", &device, Value::Null).await).await;
+    assert_eq!(seen["shared"]["people"], json!([]));
+    let own = body(ask("GET", "/sessions", &hers, Value::Null).await).await;
+    assert_eq!(own["pin_counts"], json!(false));
+    // Set anew with the password, it counts again, until the device is shared no more.
+    assert_eq!(ask("POST", "/session/again", &hers, json!({"password": GOOD})).await.status(), 204);
+    assert_eq!(ask("PUT", "/session/pin", &hers, json!({"pin": "640193"})).await.status(), 204);
+    assert_eq!(ask("POST", "/session/pin", &device, wrong()).await.status(), 200);
+    let id = caller.call("GET", "/devices", None, None).await.body[0]["id"].clone();
+    assert_eq!(caller.call("DELETE", &format!("/devices/{id}"), None, None).await.status, 204);
+    assert_eq!(ask("POST", "/session/pin", &device, wrong()).await.status(), 401);
+    // A code, which is asked for when a device is lost, takes the number with it.
+    let given = code(&caller, "engineer").await;
+    let hers = cookie(&set(&caller, "engineer", &given, GOOD).await);
+    let own = body(ask("GET", "/sessions", &hers, Value::Null).await).await;
+    assert_eq!(own["pin_counts"], Value::Null);
 }

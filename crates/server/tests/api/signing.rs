@@ -47,7 +47,10 @@ impl Signing {
         match actor {
             Ok(actor) => {
                 let hash = secrets::hash(&token);
-                self.state.store.write(actor, now, |tx| sessions::begin(tx, &hash, &from)).unwrap();
+                self.state
+                    .store
+                    .write(actor, now, |tx| sessions::begin(tx, &hash, &from, sessions::By::Secret))
+                    .unwrap();
             }
             Err(StoreError::NotFound { .. }) => {}
             Err(error) => panic!("{error}"),

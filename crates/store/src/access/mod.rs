@@ -4,5 +4,6 @@ pub mod keys;
 pub mod passkeys;
 pub mod passwords;
 pub mod people;
+pub mod pins;
 pub(crate) mod scopes;
 pub mod sessions;

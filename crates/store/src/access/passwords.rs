@@ -91,7 +91,7 @@ pub fn reset(tx: &mut Tx, code: &str, hash: &[u8]) -> Result<Instant> {
     Ok(until)
 }
 
-/// Uses the actor's code up. Their passkeys go with it: a code is asked for when a device is lost.
+/// Uses the actor's code up. Their passkeys and their number go with it: a code is asked for when a device is lost.
 ///
 /// # Errors
 /// [`StoreError::Conflict`] where somebody was faster.
@@ -103,7 +103,9 @@ pub fn use_code(tx: &Tx, hash: &[u8]) -> Result<()> {
     if used == 0 {
         return Err(StoreError::Conflict("the code was used meanwhile".into()));
     }
-    passkeys::remove_all(tx)
+    passkeys::remove_all(tx)?;
+    tx.conn.execute("DELETE FROM pins WHERE person_id = ?1", [tx.actor.id])?;
+    Ok(())
 }
 
 /// Whether the code of that hash is the person's, and works yet.

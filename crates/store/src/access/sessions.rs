@@ -53,16 +53,29 @@ fn lasting(row: &Row) -> rusqlite::Result<Lasting> {
 /// Letters of what a browser says it is that are kept.
 const LONGEST_DEVICE: usize = 200;
 
+/// How somebody signed in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum By {
+    /// With a password, a code, a passkey.
+    Secret,
+    /// With their number, at a shared device: what asks for a fresh password asks for it.
+    Number,
+}
+
 /// Begins a session of the actor's; its number.
 ///
 /// # Errors
 /// SQLite's own.
-pub fn begin(tx: &Tx, hash: &[u8], from: &From) -> Result<i64> {
+pub fn begin(tx: &Tx, hash: &[u8], from: &From, by: By) -> Result<i64> {
+    let fresh_at = match by {
+        By::Secret => tx.now,
+        By::Number => Instant::EARLIEST,
+    };
     let device = from.device.chars().filter(|c| !c.is_control()).take(LONGEST_DEVICE).collect::<String>();
     let from = From { device, address: from.address.clone() };
     tx.conn.execute(
-        "INSERT INTO sessions (hash, person_id, begun_at, fresh_at, seen_at, address, device) VALUES (?1, ?2, ?3, ?3, ?3, ?4, ?5)",
-        params![hash, tx.actor.id, tx.now, from.address, from.device],
+        "INSERT INTO sessions (hash, person_id, begun_at, fresh_at, seen_at, address, device) VALUES (?1, ?2, ?3, ?6, ?3, ?4, ?5)",
+        params![hash, tx.actor.id, tx.now, from.address, from.device, fresh_at],
     )?;
     let id = tx.conn.last_insert_rowid();
     tx.audit("signed in", "session", &tx.actor.code, &from)?;

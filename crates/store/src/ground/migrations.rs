@@ -21,6 +21,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0014_access.sql")),
     M::up(include_str!("migrations/0015_scopes.sql")),
     M::up(include_str!("migrations/0016_passkeys.sql")),
+    M::up(include_str!("migrations/0017_pins.sql")),
 ];
 
 /// The version of the schema that this program has.

@@ -3,7 +3,15 @@ import { ref } from 'vue'
 import FormField from './FormField.vue'
 
 /** A password: hidden until it is to be seen; pasting is welcome. */
-defineProps<{ label: string; name: string; autocomplete: string; wrong?: string; hint?: string }>()
+defineProps<{
+  label: string
+  name: string
+  autocomplete: string
+  wrong?: string
+  hint?: string
+  /** Digits only: a phone shows its number pad. */
+  digits?: boolean
+}>()
 const password = defineModel<string>({ required: true })
 const isShown = ref(false)
 </script>
@@ -18,6 +26,7 @@ const isShown = ref(false)
         :type="isShown ? 'text' : 'password'"
         :name="name"
         :autocomplete="autocomplete"
+        :inputmode="digits ? 'numeric' : undefined"
         required
       />
       <button type="button" class="act" :aria-pressed="isShown" @click="isShown = !isShown">

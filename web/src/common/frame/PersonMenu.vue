@@ -48,7 +48,9 @@ function be(code: string) {
           {{ one.name }} <span class="quiet small">{{ one.role }}</span>
         </button>
       </template>
-      <button class="plain line out" data-test="sign-out" @click="signOut()">Sign out</button>
+      <button class="plain line out" data-test="sign-out" @click="signOut()">
+        {{ session.shared ? 'Change places' : 'Sign out' }}
+      </button>
     </div>
   </div>
 </template>

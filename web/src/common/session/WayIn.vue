@@ -3,6 +3,7 @@ import { computed, reactive, ref } from 'vue'
 import ProblemNote from '../ProblemNote.vue'
 import TextField from '../fields/TextField.vue'
 import PasswordField from '../fields/PasswordField.vue'
+import SharedWayIn from './SharedWayIn.vue'
 import { hasPasskeys } from './passkeys'
 import { session } from './session'
 import { useSession } from './useSession'
@@ -16,6 +17,9 @@ const { busy, error, problem, signIn, byCode, byPasskey, asSomebody } = useSessi
 const given = reactive({ person, password: '', code: '', newPassword: '' })
 const isFirst = computed(() => !!session.value?.is_first)
 const hasCode = ref(false)
+/** At a shared device one comes in with a number, unless one says otherwise. */
+const hasPassword = ref(false)
+const isShared = computed(() => !!session.value?.shared?.people.length && !hasPassword.value)
 const withCode = computed(() => isFirst.value || hasCode.value)
 function enter() {
   return withCode.value
@@ -48,6 +52,7 @@ function turn() {
     </ul>
     <ProblemNote :error="error" />
   </section>
+  <SharedWayIn v-else-if="isShared" @other="hasPassword = true" />
   <form v-else aria-label="Sign in" @submit.prevent="enter()">
     <p v-if="isFirst" data-test="first-start">
       Nobody can sign in here yet. The server printed a code when it started, in its terminal or its log. With

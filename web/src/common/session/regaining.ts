@@ -4,7 +4,7 @@ import { regain } from './session'
 
 /** How one signs in: what is refused there is shown there. */
 const isWayIn = (url: string) =>
-  /\/api\/v1\/session(\/code|\/demo|\/again|\/passkey(\/ask)?)?$/.test(new URL(url).pathname)
+  /\/api\/v1\/session(\/code|\/demo|\/again|\/pin|\/passkey(\/ask)?)?$/.test(new URL(url).pathname)
 
 /**
  * What the server refuses because nobody is signed in any more, or the password was given too long ago, is sent once more

@@ -49,6 +49,8 @@ export function useSession() {
     enter(() => api.POST('/api/v1/session', { body: { person, password } }))
   const byCode = (person: string | undefined, code: string, password: string) =>
     enter(() => api.POST('/api/v1/session/code', { body: { person: person || undefined, code, password } }))
+  const byPin = (person: string, pin: string) =>
+    enter(() => api.POST('/api/v1/session/pin', { body: { person, pin } }))
   const byPasskey = () =>
     enter(async () => {
       const credential = await signWithPasskey()
@@ -79,7 +81,7 @@ export function useSession() {
     await readSession()
   }
 
-  return { busy, error, problem, signIn, byCode, byPasskey, asSomebody, again, signOut }
+  return { busy, error, problem, signIn, byCode, byPasskey, byPin, asSomebody, again, signOut }
 }
 
 /** The session may have ended: asks, and has the person sign in again above what they were doing. */

@@ -7,6 +7,9 @@ export const webhooks = () => asked(['webhooks'], [], (signal) => api.GET('/api/
 /** Keys of gateways and scripts. */
 export const keys = () => asked(['keys'], [], (signal) => api.GET('/api/v1/keys', { signal }))
 
+/** Devices that people share. */
+export const devices = () => asked(['devices'], [], (signal) => api.GET('/api/v1/devices', { signal }))
+
 /** Backups, and the one that is being made. */
 export const backups = () => asked(['backups'], [], (signal) => api.GET('/api/v1/backups', { signal }))
 

@@ -3,6 +3,7 @@
 pub mod keys;
 pub mod passkeys;
 pub mod people;
+pub mod pins;
 pub mod session;
 
 use crate::AppState;
@@ -26,6 +27,9 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(passkeys::own, passkeys::add))
         .routes(routes!(passkeys::ask_to_make))
         .routes(routes!(passkeys::remove))
+        .routes(routes!(pins::sign_in, pins::set, pins::forget))
+        .routes(routes!(pins::devices, pins::share))
+        .routes(routes!(pins::unshare))
         .routes(routes!(keys::list, keys::add))
         .routes(routes!(keys::revoke))
         .routes(routes!(keys::reset_code))

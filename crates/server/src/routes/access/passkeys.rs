@@ -21,7 +21,7 @@ use axum::{
 };
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
-use tally_store::access::{passkeys, passkeys::PasskeyRow};
+use tally_store::access::{passkeys, passkeys::PasskeyRow, sessions::By};
 use utoipa::ToSchema;
 
 /// What a device answered, as browsers write it (`PublicKeyCredential.toJSON`).
@@ -67,7 +67,7 @@ pub async fn sign_in(
             let note =
                 move || Ok(noting.store.write(actor, noting.clock.now(), |tx| passkeys::note_used(tx, &used))?);
             blocking(note).await?;
-            begun(state, headers, somebody, from).await
+            begun(state, headers, somebody, from, By::Secret).await
         }
     }
 }

@@ -5,7 +5,7 @@ use crate::{
     access::{
         passkeys::Site,
         secrets,
-        signed::{MaybeSigned, Signed, set_cookie},
+        signed::{MaybeSigned, Signed, device_of, set_cookie},
     },
     ground::{
         error::{ApiError, Needs},
@@ -23,6 +23,7 @@ use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
 use tally_core::access::{
     passwords::check,
+    pins::may_have,
     roles::Role,
     sessions::{FRESH_MS, IDLE_MS, LONGEST_MS},
 };
@@ -31,7 +32,8 @@ use tally_store::{
     access::{
         passwords::{self, Claimed},
         people::{self, Program, Somebody},
-        sessions::{self, SessionRow},
+        pins::{self, Sharer},
+        sessions::{self, By, SessionRow},
     },
     plant::{assets, assets::NamedAsset},
 };
@@ -57,6 +59,14 @@ impl Named {
     }
 }
 
+/// A device that people share.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct SharedDevice {
+    pub name: String,
+    /// Who has a number, by name.
+    pub people: Vec<Sharer>,
+}
+
 /// Who asks, and how one may sign in here.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct SessionView {
@@ -68,6 +78,8 @@ pub struct SessionView {
     pub is_first: bool,
     /// Whether browsers hold passkeys for this server as it is asked: by its name, over TLS.
     pub has_passkeys: bool,
+    /// The device, where it is one that people share: who has a number changes places with it here.
+    pub shared: Option<SharedDevice>,
     /// In the demo, a person of each role, by whom one press signs in; empty elsewhere.
     pub demo: Vec<Named>,
 }
@@ -85,16 +97,22 @@ pub async fn who(
 fn view(state: &AppState, headers: &HeaderMap, signed_in: Option<&Somebody>) -> Result<SessionView, ApiError> {
     let is_demo = state.access.is_demo;
     let given = signed_in.map(|somebody| somebody.actor.bounds.given()).unwrap_or_default();
-    let (is_first, demo, scope) = state.store.read(state.clock.now(), |view| {
+    let device = device_of(state, headers);
+    let (is_first, demo, scope, shared) = state.store.read(state.clock.now(), |view| {
         let is_first = !is_demo && !passwords::any_administrator(view)?;
         let people = if is_demo { people::list(view)? } else { vec![] };
-        Ok::<_, StoreError>((is_first, people, assets::named(view, given)?))
+        let device = device.map(|device| pins::device(view, &device)).transpose()?.flatten();
+        let shared = match device {
+            Some(name) => Some(SharedDevice { name, people: pins::sharers(view)? }),
+            None => None,
+        };
+        Ok::<_, StoreError>((is_first, people, assets::named(view, given)?, shared))
     })?;
     let mut roles = BTreeSet::new();
     let of_each = demo.into_iter().filter(|one| one.role != Role::Gateway && roles.insert(one.role.word()));
     let demo = of_each.map(|one| Named::new(one.code, one.name, one.role)).collect();
     let has_passkeys = Site::of(state, headers).is_some();
-    Ok(SessionView { signed_in: signed_in.map(Named::of), scope, is_first, has_passkeys, demo })
+    Ok(SessionView { signed_in: signed_in.map(Named::of), scope, is_first, has_passkeys, shared, demo })
 }
 
 /// Where a session is begun from.
@@ -103,18 +121,23 @@ pub(super) fn from(address: From, headers: &HeaderMap) -> sessions::From {
     sessions::From { address: address.0, device: device.into() }
 }
 
-/// Begins a session, and gives the browser its secret.
+/// Begins a session, and gives the browser its secret; the one that it had ends.
 pub(super) async fn begun(
     state: AppState,
     headers: HeaderMap,
     somebody: Somebody,
     from: sessions::From,
+    by: By,
 ) -> Result<Response, ApiError> {
     let token = secrets::session();
     let cookie = set_cookie(&state, Some(&token))?;
     let view = blocking(move || {
-        let hash = secrets::hash(&token);
-        state.store.write(somebody.actor.clone(), state.clock.now(), |tx| sessions::begin(tx, &hash, &from))?;
+        let (hash, now) = (secrets::hash(&token), state.clock.now());
+        let before = Signed::of(&state, &headers).ok().flatten();
+        if let Some((session, before)) = before.and_then(|before| Some((before.session()?, before.somebody.actor))) {
+            state.store.write(before, now, |tx| sessions::end(tx, session))?;
+        }
+        state.store.write(somebody.actor.clone(), now, |tx| sessions::begin(tx, &hash, &from, by))?;
         view(&state, &headers, Some(&somebody))
     });
     Ok(([(header::SET_COOKIE, cookie)], Json(view.await?)).into_response())
@@ -172,7 +195,7 @@ pub async fn sign_in(
     match claimed {
         Some(claimed) if fits => {
             state.access.guesses.right(&body.person, &from.address);
-            begun(state, headers, claimed.person, from).await
+            begun(state, headers, claimed.person, from, By::Secret).await
         }
         claimed => {
             refused(&state, claimed.map(|one| one.person.actor), &body.person, from).await?;
@@ -221,7 +244,7 @@ pub async fn by_code(
     };
     state.access.guesses.right(&person, &from.address);
     set(&state, &claimed.person, body.password, None, Some(secrets::code_hash(&body.code))).await?;
-    begun(state, headers, claimed.person, from).await
+    begun(state, headers, claimed.person, from, By::Secret).await
 }
 
 const WRONG_CODE: &str = "the code is not right, was used, or is older than an hour";
@@ -282,7 +305,7 @@ pub async fn demo(
     let missing = || StoreError::invalid("person", format!("there is no person {:?}", body.person));
     let somebody = found.ok_or_else(missing)?.person;
     let from = from(address, &headers);
-    begun(state, headers, somebody, from).await
+    begun(state, headers, somebody, from, By::Secret).await
 }
 
 /// Signs out.
@@ -366,6 +389,10 @@ pub struct Sessions {
     pub longest_days: i64,
     /// Minutes after the password for what is only done shortly after it.
     pub fresh_minutes: i64,
+    /// Whether somebody of that role may have a number for shared devices.
+    pub may_have_pin: bool,
+    /// Whether their number counts; none where they have none.
+    pub pin_counts: Option<bool>,
 }
 
 /// One's own sessions.
@@ -373,9 +400,14 @@ pub struct Sessions {
 pub async fn own(State(state): State<AppState>, signed: Signed) -> Result<Json<Sessions>, ApiError> {
     blocking(move || {
         let (now, person) = (state.clock.now(), signed.somebody.actor.id);
-        let sessions = state.store.read(now, |view| sessions::of_person(view, person, signed.session(), now))?;
+        let (sessions, pin_counts) = state.store.read(now, |view| {
+            let sessions = sessions::of_person(view, person, signed.session(), now)?;
+            Ok::<_, StoreError>((sessions, pins::counts(view, person)?))
+        })?;
         Ok(Json(Sessions {
             sessions,
+            may_have_pin: may_have(signed.somebody.actor.role),
+            pin_counts,
             idle_hours: IDLE_MS / 3_600_000,
             longest_days: LONGEST_MS / 86_400_000,
             fresh_minutes: FRESH_MS / 60_000,
