@@ -121,6 +121,19 @@ async fn behind_a_proxy_the_address_is_what_that_proxy_says_and_nobody_elses_wor
         let sessions = server.get("/sessions").await?["sessions"].clone();
         let addresses = sessions.as_array().context("sessions")?.iter().map(|one| one["address"].clone());
         ensure!(addresses.clone().any(|address| address == seen), "{said} from {proxy}: {sessions}");
+        // What is counted is no longer for whoever is on the machine: everybody comes from there now.
+        let metrics = |key: Option<String>| {
+            let asked = client().get(format!("{}/metrics", server.address));
+            match key {
+                Some(key) => asked.bearer_auth(key),
+                None => asked,
+            }
+        };
+        ensure!(metrics(None).send().await?.status() == 401);
+        for (role, status) in [("gateway", 403), ("manager", 200)] {
+            let key = server.key(&format!("{role}-key"), role).await?;
+            ensure!(metrics(Some(key)).send().await?.status() == status, "{role}");
+        }
     }
     Ok(())
 }

@@ -66,10 +66,16 @@ form {
   display: grid;
   gap: 14px;
   max-width: 430px;
+  justify-items: start;
+}
+
+form > :not(.el-button) {
+  width: 100%;
 }
 
 .acts {
   display: flex;
   gap: 18px;
+  margin-left: auto;
 }
 </style>

@@ -108,5 +108,10 @@ form {
   display: grid;
   gap: 14px;
   max-width: 430px;
+  justify-items: start;
+}
+
+form > :not(.el-button) {
+  width: 100%;
 }
 </style>

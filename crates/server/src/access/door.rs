@@ -179,6 +179,8 @@ async fn let_in(
             None
         }
     };
+    // Held until the answer is there.
+    let _share = actor.as_ref().map(|actor| state.access.asking.one_more(actor.id)).transpose()?;
     if let Some(signed) = signed {
         signed.note(&state);
         parts.extensions.insert(signed);

@@ -1,22 +1,22 @@
-//! The [`door`]: from where a request comes ([`origin`]), who makes it ([`signed`]), whether they may ([`rights`]) and reach
-//! so far ([`places`]), and whether it was made before ([`again`]). How people sign in: [`secrets`] that are given out, passwords as they are kept
-//! ([`hashing`]), [`passkeys`], how guessing is slowed ([`guesses`]), and who listens to what
-//! happens ([`listening`]).
+//! The [`door`]: from where a request comes ([`origin`]), who makes it ([`signed`]), whether they may ([`rights`]) and reach so far
+//! ([`places`]), whether it was made before ([`again`]), and how much one account takes at one time ([`shares`]). How people sign
+//! in: [`secrets`] that are given out, passwords as they are kept ([`hashing`]), [`passkeys`], and how guessing is slowed
+//! ([`guesses`]).
 
 pub mod again;
 pub mod door;
 pub mod guesses;
 pub mod hashing;
-pub mod listening;
 pub mod origin;
 pub mod passkeys;
 pub mod places;
 pub mod rights;
 pub mod secrets;
+pub mod shares;
 pub mod signed;
 
 /// How this server lets people in.
-#[derive(Debug, Default)]
+#[derive(Debug)]
 pub struct Access {
     /// Whether one press signs in as anybody: the demo's people have no passwords.
     pub is_demo: bool,
@@ -29,7 +29,25 @@ pub struct Access {
     pub hashing: hashing::Hashing,
     pub guesses: guesses::Guesses,
     pub passkeys: passkeys::Passkeys,
-    pub listening: listening::Listening,
+    pub listening: shares::Shares,
+    pub asking: shares::Shares,
+}
+
+impl Default for Access {
+    /// On the machine itself, with people who sign in.
+    fn default() -> Self {
+        Self {
+            is_demo: false,
+            over_tls: false,
+            port: 0,
+            proxies: Vec::new(),
+            hashing: hashing::Hashing::default(),
+            guesses: guesses::Guesses::default(),
+            passkeys: passkeys::Passkeys::default(),
+            listening: shares::Shares::of_listening(),
+            asking: shares::Shares::of_asking(),
+        }
+    }
 }
 
 impl Access {

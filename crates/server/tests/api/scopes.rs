@@ -117,7 +117,8 @@ fn outside(line: &Line) -> Option<(String, Value)> {
     };
     let (_, _, called, body, _) = line;
     let (path, text) = (there(called), there(&body.to_string()));
-    (path != *called || text != body.to_string()).then(|| (path, serde_json::from_str(&text).unwrap()))
+    let asked: Value = serde_json::from_str(&text).unwrap();
+    (path != *called || asked != *body).then_some((path, asked))
 }
 
 /// What is said besides what was asked.

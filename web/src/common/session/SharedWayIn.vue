@@ -32,12 +32,11 @@ async function enter() {
         </button>
       </li>
     </ul>
-    <form v-else aria-label="Your number" @submit.prevent="enter()">
+    <form v-else v-arrive aria-label="Your number" @submit.prevent="enter()">
       <p class="verdict">{{ chosen.name }}</p>
       <PasswordField
         :key="chosen.code"
         v-model="pin"
-        v-arrive
         label="Your number"
         name="pin"
         autocomplete="off"

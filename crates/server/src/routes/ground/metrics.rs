@@ -2,11 +2,13 @@
 
 use crate::{
     AppState,
-    ground::{error::ApiError, threads::blocking},
+    access::signed::Signed,
+    ground::{error::ApiError, serve::Peer, threads::blocking},
 };
 use axum::{
+    Extension,
     extract::{MatchedPath, Request, State},
-    http::header,
+    http::{HeaderMap, header},
     middleware::Next,
     response::{IntoResponse, Response},
 };
@@ -16,8 +18,9 @@ use prometheus_client::{
     registry::Registry,
 };
 use std::time::Instant as Moment;
+use tally_core::access::seen::Topic;
 use tally_store::{
-    StoreError,
+    StoreError, Viewer,
     ground::counts::{Counts, counts},
 };
 
@@ -36,8 +39,24 @@ pub async fn count(State(state): State<AppState>, request: Request, next: Next) 
     response
 }
 
+/// Whether somebody may read what is counted: on the machine itself whoever is there, from elsewhere who sees the office's.
+fn check(state: &AppState, peer: Option<&Peer>, headers: &HeaderMap) -> Result<(), ApiError> {
+    let is_here = peer.is_none_or(|Peer(address)| address.is_loopback()) && state.access.proxies.is_empty();
+    if is_here {
+        return Ok(());
+    }
+    let signed = Signed::of(state, headers)?.ok_or_else(ApiError::nobody)?;
+    Ok(Viewer::from(&signed.somebody.actor).require_topic(Topic::Office)?)
+}
+
 /// All that is counted.
-pub async fn get(State(state): State<AppState>) -> Result<impl IntoResponse, ApiError> {
+pub async fn get(
+    State(state): State<AppState>,
+    peer: Option<Extension<Peer>>,
+    headers: HeaderMap,
+) -> Result<impl IntoResponse, ApiError> {
+    let asking = state.clone();
+    blocking(move || check(&asking, peer.as_ref().map(|Extension(peer)| peer), &headers)).await?;
     let told = blocking(move || Ok(text(&state)?)).await?;
     Ok(([(header::CONTENT_TYPE, "application/openmetrics-text; version=1.0.0; charset=utf-8")], told))
 }
