@@ -7,6 +7,7 @@ use anyhow::{Result, ensure};
 use serde_json::{Value, json};
 use std::{
     collections::BTreeMap,
+    path::Path,
     sync::{
         Arc,
         atomic::{AtomicU32, Ordering},
@@ -268,8 +269,20 @@ async fn busy(server: &Server, round: u32, heard: &AtomicU32) -> Acknowledged {
     done
 }
 
-/// Sign-ins, keys, work and its moves, files and readings at one time, the server killed amid them: what was acknowledged is
-/// there, once, and in the end the data are sound.
+/// Readings of a meter that are more than what stays unsealed and a block.
+const TO_SEAL: i64 = 4_700;
+
+/// Minutes up to which readings are sent to be sealed: later ones would lie ahead.
+const SEALED_UNTIL: i64 = 150_000;
+
+/// Blocks of sealed readings that there are.
+fn blocks(data: &Path) -> Result<i64> {
+    let database = rusqlite::Connection::open(data.join("fair-tally.db"))?;
+    Ok(database.query_row("SELECT count(*) FROM reading_blocks", [], |row| row.get(0))?)
+}
+
+/// Sign-ins, keys, work and its moves, files, readings and their sealing at one time, the server killed amid them: what was
+/// acknowledged is there, once, and in the end the data are sound.
 #[tokio::test(flavor = "multi_thread")]
 async fn whatever_was_acknowledged_survives_a_kill_once() -> Result<()> {
     let folder = tempfile::tempdir()?;
@@ -279,12 +292,19 @@ async fn whatever_was_acknowledged_survives_a_kill_once() -> Result<()> {
         let server = Server::serve(folder.path(), SET)?;
         plant(&server).await?;
     }
-    let mut acknowledged = 0;
+    let (mut acknowledged, mut sealed) = (0, 0);
     for round in 0..rounds() / 4 {
         let server = Arc::new(Server::serve(folder.path(), CLOCK)?);
         server.cookie().await?;
+        let seals = round % 3 == 0 && minutes < SEALED_UNTIL;
+        if seals {
+            server.post("/readings?strict=true", batch(minutes, TO_SEAL)).await?;
+            minutes += TO_SEAL;
+        }
         let (heard, goal, pid) = (Arc::new(AtomicU32::default()), rng.u32(1..12), server.pid());
-        let (hears, wait) = (heard.clone(), Duration::from_micros(rng.u64(0..40_000)));
+        // What can be sealed is within a second.
+        let longest = if seals { 1_200_000 } else { 40_000 };
+        let (hears, wait) = (heard.clone(), Duration::from_micros(rng.u64(0..longest)));
         let killer = tokio::task::spawn_blocking(move || {
             while hears.load(Ordering::Relaxed) < goal {
                 std::thread::sleep(Duration::from_micros(200));
@@ -333,8 +353,10 @@ async fn whatever_was_acknowledged_survives_a_kill_once() -> Result<()> {
         let keys = again.get("/keys").await?.as_array().map_or(0, Vec::len);
         ensure!(keys >= done.keys.len(), "{keys} keys, {} acknowledged", done.keys.len());
         acknowledged += done.orders.len() + done.sessions.len() + done.assets.len() + done.keys.len();
+        sealed = blocks(folder.path())?;
         again.kill()?;
     }
+    ensure!(sealed > 0, "nothing was sealed meanwhile");
     let rounds = usize::try_from(rounds() / 4)?;
     ensure!(acknowledged > rounds * 2, "only {acknowledged} were acknowledged: the test shows too little");
     let output =

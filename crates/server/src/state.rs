@@ -14,7 +14,7 @@ use crate::{
 use std::{future::Future, net::SocketAddr, sync::Arc, time::Duration};
 use tally_core::access::seen::Topic;
 use tally_store::{
-    Looker, News, Stop, Store, StoreError, Tx, View, Viewer,
+    Actor, Looker, News, Stop, Store, StoreError, Tx, View, Viewer,
     ground::{keys, reach, reach::Named},
 };
 use tokio::sync::{Semaphore, broadcast};
@@ -146,6 +146,16 @@ impl AppState {
         work: impl FnOnce(&mut Tx) -> Result<T, StoreError> + Send + 'static,
     ) -> Result<T, ApiError> {
         self.tx(who, false, work).await
+    }
+
+    /// Notes something in the trail, while what it is about goes on: nobody waits for that, and it needs no room on the disk.
+    pub fn note(&self, actor: Actor, note: impl FnOnce(&mut Tx) -> Result<(), StoreError> + Send + 'static) {
+        let state = self.clone();
+        tokio::spawn(async move {
+            if let Err(error) = state.write(Who { actor, key: None, named: None }, note).await {
+                tracing::warn!(?error, "something is missing in the trail");
+            }
+        });
     }
 
     /// Writes, or does it and takes it back: a trial run by the very code that does it.

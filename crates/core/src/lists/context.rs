@@ -11,7 +11,7 @@ use crate::{
         ids::{CrewId, PersonId},
         time::Instant,
     },
-    plant::assets::Shape,
+    plant::assets::{Shape, reached},
 };
 use std::sync::Arc;
 
@@ -64,7 +64,7 @@ impl<'a> Context<'a> {
     /// By dense index of the facts whether an asset is reached, as it stands today; `None` where all are.
     pub(super) fn reached(&self) -> Option<Vec<bool>> {
         let (then, today) = (&self.facts.tree, &self.today.tree);
-        let reached = self.sees.bounds.marks(today)?;
+        let reached = reached(today, &self.sees.bounds)?;
         let is_reached = |asset| today.index(asset).is_some_and(|index| reached[index]);
         Some((0..then.len()).map(|index| is_reached(then.node(index).id)).collect())
     }

@@ -22,7 +22,7 @@ use axum::{
 use rights::Asks;
 use std::{net::IpAddr, time::Duration};
 use tally_core::access::{roles::may, seen::may_see};
-use tally_store::StoreError;
+use tally_store::{Actor, StoreError, access::trail};
 
 /// How long a body may take to arrive.
 const BODY_WITHIN: Duration = Duration::from_secs(120);
@@ -133,10 +133,13 @@ pub async fn enter(State(state): State<AppState>, matched: MatchedPath, request:
     let path = matched.as_str().strip_prefix("/api/v1").unwrap_or(matched.as_str()).to_owned();
     let method = request.method().clone();
     let mut by = By::default();
-    let mut response = let_in(state, path.clone(), request, next, &mut by).await.into_response();
+    let mut response = let_in(state.clone(), path.clone(), request, next, &mut by).await.into_response();
     if matches!(response.status(), StatusCode::UNAUTHORIZED | StatusCode::FORBIDDEN | StatusCode::TOO_MANY_REQUESTS) {
-        let (code, address) = (by.code.as_deref().unwrap_or("nobody"), by.address);
-        tracing::warn!(%method, path, code, address, status = response.status().as_u16(), "refused");
+        let code = by.actor.as_ref().map_or("nobody", |actor| actor.code.as_str());
+        tracing::warn!(%method, path, code, address = by.address, status = response.status().as_u16(), "refused");
+    }
+    if response.status() == StatusCode::FORBIDDEN {
+        take_down(&state, by, &method, &path);
     }
     response.headers_mut().entry(header::CACHE_CONTROL).or_insert(HeaderValue::from_static("no-store"));
     response
@@ -145,8 +148,18 @@ pub async fn enter(State(state): State<AppState>, matched: MatchedPath, request:
 /// Who asked, as far as it came to be known.
 #[derive(Debug, Default)]
 struct By {
-    code: Option<String>,
+    actor: Option<Actor>,
     address: String,
+}
+
+/// Takes down, while the answer goes out, that somebody who is signed in was refused something.
+fn take_down(state: &AppState, by: By, method: &Method, path: &str) {
+    let (Some(actor), now) = (by.actor, state.clock.now()) else { return };
+    if !state.access.refusals.is_new(actor.id, method, path, now) {
+        return;
+    }
+    let what = format!("{method} {path}");
+    state.note(actor, move |tx| trail::note_refused(tx, &what, &by.address));
 }
 
 /// Known who, whether they may by their role, and with a body of the right kind and size.
@@ -162,7 +175,7 @@ async fn let_in(
     parts.extensions.insert(From(by.address.clone()));
     let (asking, headers) = (state.clone(), parts.headers.clone());
     let signed = blocking(move || Signed::of(&asking, &headers)).await?;
-    by.code = signed.as_ref().map(|signed| signed.somebody.actor.code.clone());
+    by.actor = signed.as_ref().map(|signed| signed.somebody.actor.clone());
     let asks = rights::asks(&parts.method, &path, parts.uri.path());
     let nobodys = || ApiError::request(StatusCode::FORBIDDEN, format!("nobody may do this at {path} yet"));
     match (asks.ok_or_else(nobodys)?, &signed) {

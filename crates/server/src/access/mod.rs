@@ -1,5 +1,6 @@
 //! The [`door`]: from where a request comes ([`origin`]), who makes it ([`signed`]), whether they may ([`rights`]) and reach so far
-//! ([`places`]), whether it was made before ([`again`]), and how much one account takes at one time ([`shares`]). How people sign
+//! ([`places`]), whether it was made before ([`again`]), how much one account takes at one time ([`shares`]), and what
+//! of all that is taken down ([`refusals`]). How people sign
 //! in: [`secrets`] that are given out, passwords as they are kept ([`hashing`]), [`passkeys`], and how guessing is slowed
 //! ([`guesses`]).
 
@@ -10,6 +11,7 @@ pub mod hashing;
 pub mod origin;
 pub mod passkeys;
 pub mod places;
+pub mod refusals;
 pub mod rights;
 pub mod secrets;
 pub mod shares;
@@ -31,6 +33,7 @@ pub struct Access {
     pub passkeys: passkeys::Passkeys,
     pub listening: shares::Shares,
     pub asking: shares::Shares,
+    pub refusals: refusals::Refusals,
 }
 
 impl Default for Access {
@@ -46,6 +49,7 @@ impl Default for Access {
             passkeys: passkeys::Passkeys::default(),
             listening: shares::Shares::of_listening(),
             asking: shares::Shares::of_asking(),
+            refusals: refusals::Refusals::default(),
         }
     }
 }

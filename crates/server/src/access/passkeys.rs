@@ -1,10 +1,7 @@
 //! Passkeys: what a device is asked, and whether it answers with the other half of what is kept (W3C Web Authentication, level 3;
 //! the ceremonies are the library's).
 
-use crate::{
-    AppState,
-    ground::error::{ApiError, Needs},
-};
+use crate::ground::error::{ApiError, Needs};
 use axum::http::{HeaderMap, StatusCode, header, uri::Authority};
 use serde::Serialize;
 use serde_json::Value;
@@ -42,17 +39,17 @@ pub struct Site {
 }
 
 impl Site {
-    /// The site that a request asks; none where browsers would hold no passkey for it.
+    /// The site that a request asks, over TLS or not; none where browsers would hold no passkey for it.
     #[must_use]
-    pub fn of(state: &AppState, headers: &HeaderMap) -> Option<Self> {
+    pub fn of(over_tls: bool, headers: &HeaderMap) -> Option<Self> {
         let host = headers.get(header::HOST)?.to_str().ok()?.to_ascii_lowercase();
         let authority: Authority = host.parse().ok()?;
         let name = authority.host();
         let is_name = name.parse::<std::net::IpAddr>().is_err() && !name.starts_with('[');
-        if !is_name || !(state.access.over_tls || name == "localhost") {
+        if !is_name || !(over_tls || name == "localhost") {
             return None;
         }
-        let scheme = if state.access.over_tls { "https" } else { "http" };
+        let scheme = if over_tls { "https" } else { "http" };
         let origin = format!("{scheme}://{host}");
         Some(Self { name: RpId::Domain(AsciiDomain::try_from(name.to_owned()).ok()?), origin })
     }
@@ -61,9 +58,9 @@ impl Site {
     ///
     /// # Errors
     /// 404 where there are no passkeys.
-    pub fn required(state: &AppState, headers: &HeaderMap) -> Result<Self, ApiError> {
+    pub fn required(over_tls: bool, headers: &HeaderMap) -> Result<Self, ApiError> {
         let none = "there are passkeys only where the server is asked by its name and over TLS";
-        Self::of(state, headers).ok_or_else(|| ApiError::request(StatusCode::NOT_FOUND, none.into()))
+        Self::of(over_tls, headers).ok_or_else(|| ApiError::request(StatusCode::NOT_FOUND, none.into()))
     }
 }
 

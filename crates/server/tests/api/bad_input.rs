@@ -125,3 +125,28 @@ async fn a_batch_is_kept_row_by_row_or_not_at_all_when_strict() {
     let raw = caller.raw("GET", "/api/v1/meters/BAR/readings?period=2026-02", None, "", String::new()).await;
     assert_eq!(raw.body["points"], json!([[1_769_904_000_000_i64, 5.0]]));
 }
+
+/// A zero amid what is looked for ends no question of the index.
+#[tokio::test]
+async fn whatever_is_looked_for_is_looked_for() {
+    let caller = Caller::new().await;
+    for letters in [
+        "%00",
+        "%00%00%00",
+        "a%00b",
+        "pu%00mp",
+        "%0A%0D",
+        "%22",
+        "*",
+        "a%20OR%20b",
+        "%F0%9F%94%A7%F0%9F%94%A7%F0%9F%94%A7",
+    ] {
+        for path in ["/work-orders?text=", "/search?q=", "/meters?text=", "/master/assets?text=", "/changes?text="] {
+            let answer = caller.call("GET", &format!("{path}{letters}"), None, None).await;
+            assert_eq!(answer.status, 200, "{path}{letters}: {}", answer.body);
+        }
+        let ask = json!({"text": letters.replace("%00", "\0")});
+        let listed = caller.call("POST", "/lists/work", None, Some(ask)).await;
+        assert!([200, 422].contains(&listed.status), "{letters}: {}", listed.body);
+    }
+}

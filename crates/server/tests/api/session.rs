@@ -467,3 +467,29 @@ async fn a_number_counts_at_a_shared_device_and_for_a_few_tries() {
     let own = body(ask("GET", "/sessions", &hers, Value::Null).await).await;
     assert_eq!(own["pin_counts"], Value::Null);
 }
+
+/// Whoever is refused something for who they are, and whoever takes a file away, stands in the trail.
+#[tokio::test]
+async fn refusals_and_files_are_in_the_trail() {
+    let caller = Caller::new().await;
+    for _ in 0..3 {
+        assert_eq!(caller.call("GET", "/keys", Some("viewer"), None).await.status, 403);
+    }
+    assert_eq!(caller.call("GET", "/export/people.csv", Some("manager"), None).await.status, 200);
+    assert_eq!(caller.call("GET", "/lists/work.csv/file", Some("planner"), None).await.status, 200);
+    let told = async || trail(&caller.call("GET", "/changes?limit=500", None, None).await);
+    // They are taken down while the answers go out.
+    let lines = ["was refused GET /keys", "took people.csv", "took work.csv"];
+    for _ in 0..200 {
+        let told = told().await;
+        if lines.iter().all(|line| told.iter().any(|told| told == line)) {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(10)).await;
+    }
+    let told = told().await;
+    let count = |line: &str| told.iter().filter(|told| *told == line).count();
+    for line in lines {
+        assert_eq!(count(line), 1, "{line}: {told:?}");
+    }
+}

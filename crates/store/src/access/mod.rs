@@ -7,3 +7,4 @@ pub mod people;
 pub mod pins;
 pub(crate) mod scopes;
 pub mod sessions;
+pub mod trail;

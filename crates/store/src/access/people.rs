@@ -1,6 +1,5 @@
 //! People and crews, and the programs that act beside them.
 
-use super::scopes;
 use crate::ground::{
     error::{Result, StoreError},
     sql::Rows,
@@ -11,10 +10,11 @@ use serde::{Deserialize, Serialize};
 use tally_core::{
     access::{
         accounts::Account,
+        bounds::Bounds,
         roles::{Action, Role},
     },
     ground::{
-        ids::{CrewId, PersonId},
+        ids::{AssetId, CrewId, PersonId},
         time::Instant,
     },
     plant::assets::parse_code,
@@ -84,8 +84,16 @@ fn actor(row: &Row) -> rusqlite::Result<Actor> {
         role,
         crew: row.get("crew_id")?,
         account: row.get("account")?,
-        bounds: scopes::bounds(role, row.get("given")?),
+        bounds: bounds(role, row.get("given")?),
     })
+}
+
+/// From the ids that a query joined with commas. An administrator reaches everything, whatever their crew does.
+fn bounds(role: Role, given: Option<String>) -> Bounds {
+    if role == Role::Administrator {
+        return Bounds::None;
+    }
+    Bounds::of(given.iter().flat_map(|ids| ids.split(',')).filter_map(|id| id.parse().ok()).map(AssetId))
 }
 
 /// A program of the installation, which does what is due.

@@ -10,8 +10,8 @@ use crate::{
 use rusqlite::params;
 use std::collections::BTreeSet;
 use tally_core::{
-    access::{bounds, bounds::Bounds, roles::Role},
-    ground::ids::{AssetId, CrewId, PersonId},
+    access::{bounds, roles::Role},
+    ground::ids::{CrewId, PersonId},
 };
 
 /// Who is given assets.
@@ -19,14 +19,6 @@ use tally_core::{
 pub(crate) enum Holder {
     Account(PersonId, Role),
     Crew(CrewId),
-}
-
-/// From the ids that a query joined with commas. An administrator reaches everything, whatever their crew does.
-pub(super) fn bounds(role: Role, given: Option<String>) -> Bounds {
-    if role == Role::Administrator {
-        return Bounds::None;
-    }
-    Bounds::of(given.iter().flat_map(|ids| ids.split(',')).filter_map(|id| id.parse().ok()).map(AssetId))
 }
 
 /// Gives exactly those assets, by their codes; none of them is everywhere.

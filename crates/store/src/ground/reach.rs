@@ -68,7 +68,7 @@ impl Named {
 }
 
 /// As a condition on a column with the id of an asset: whether it stands below what was given, where it was put last. What
-/// [`Bounds::marks`] says, for a few rows at a time.
+/// [`tally_core::plant::assets::reached`] says, for a few rows at a time.
 pub(crate) fn condition(bounds: &Bounds, asset: &str) -> String {
     if !bounds.is_bounded() {
         return "1".into();

@@ -75,6 +75,8 @@ impl Touched {
         match kind {
             "alarm" | "late reading" => Self { alarms: true, ..self },
             "work order" | "downtime" | "delivery" => Self { work: true, ..self },
+            // Nothing was changed.
+            "request" | "file" => self,
             _ => Self { setup: true, ..self },
         }
     }

@@ -8,7 +8,8 @@ const LEAST: usize = 3;
 /// What somebody typed to find something.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(crate) struct Letters {
-    /// As it was typed, without blanks around it.
+    /// As it was typed, without blanks around it and without what is no letter on any page: texts hold none, and the index takes
+    /// a zero for its question's end.
     pub text: String,
     /// In the words of the index, which finds it anywhere in a text whatever its capitals and accents; none for fewer
     /// letters than it knows.
@@ -18,7 +19,8 @@ pub(crate) struct Letters {
 impl Letters {
     /// None where nothing was typed.
     pub(crate) fn of(text: &str) -> Option<Self> {
-        let text = text.trim();
+        let shown: String = text.chars().filter(|letter| !letter.is_control()).collect();
+        let text = shown.trim();
         let phrase = (text.chars().count() >= LEAST).then(|| format!("\"{}\"", text.replace('"', "\"\"")));
         (!text.is_empty()).then(|| Self { text: text.into(), phrase })
     }
@@ -59,6 +61,8 @@ mod tests {
         let of = |text| Letters::of(text).map(|letters| letters.phrase);
         assert_eq!(of("  "), None);
         assert_eq!(of(" öl "), Some(None));
+        assert_eq!(of("\0 \n"), None);
+        assert_eq!(of("o\0il"), Some(Some("\"oil\"".into())));
         assert_eq!(of("oil"), Some(Some("\"oil\"".into())));
         assert_eq!(of("2\" pipe OR *"), Some(Some("\"2\"\" pipe OR *\"".into())), "nothing in it is a command");
     }

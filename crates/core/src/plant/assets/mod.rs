@@ -1,10 +1,12 @@
 //! The asset tree: what stands where, from when to when, and what its being down does to its parent.
 
 mod order;
+mod reached;
 mod shape;
 mod tree;
 
 pub use order::depths;
+pub use reached::{outermost, reached};
 pub use shape::{NOBODY, Shape};
 pub use tree::{Basis, EffectSpan, MoveError, Node, Placement, SteadyEffect, Tree};
 

@@ -35,7 +35,7 @@ pub struct SignedByPasskey {
 /// What a device is to be asked, as browsers read it (`parseRequestOptionsFromJSON`); 404 where there are no passkeys.
 #[utoipa::path(post, path = "/session/passkey/ask", responses((status = 200, body = Object)))]
 pub async fn ask_to_sign(State(state): State<AppState>, headers: HeaderMap) -> Result<Json<Value>, ApiError> {
-    let site = Site::required(&state, &headers)?;
+    let site = Site::required(state.access.over_tls, &headers)?;
     state.access.passkeys.ask_to_sign(&site).map(Json)
 }
 
@@ -48,7 +48,7 @@ pub async fn sign_in(
     headers: HeaderMap,
     Body(body): Body<SignedByPasskey>,
 ) -> Result<Response, ApiError> {
-    let site = Site::required(&state, &headers)?;
+    let site = Site::required(state.access.over_tls, &headers)?;
     let from = from(address, &headers);
     let answer = Answer::read(&body.credential)?;
     let (asking, credential) = (state.clone(), answer.credential());
@@ -88,7 +88,7 @@ pub async fn own(
     headers: HeaderMap,
     signed: Signed,
 ) -> Result<Json<Passkeys>, ApiError> {
-    let can_be_made = Site::of(&state, &headers).is_some();
+    let can_be_made = Site::of(state.access.over_tls, &headers).is_some();
     let person = signed.somebody.actor.id;
     let find = move || Ok(state.store.read(state.clock.now(), |view| passkeys::of_person(view, person))?);
     Ok(Json(Passkeys { passkeys: blocking(find).await?, can_be_made }))
@@ -106,7 +106,7 @@ pub async fn ask_to_make(
     headers: HeaderMap,
     signed: Signed,
 ) -> Result<Json<Value>, ApiError> {
-    let site = Site::required(&state, &headers)?;
+    let site = Site::required(state.access.over_tls, &headers)?;
     let known = known(&state, &signed).await?;
     let somebody = &signed.somebody;
     state.access.passkeys.ask_to_make(&site, &somebody.actor.code, &somebody.name, &known).map(Json)
@@ -136,7 +136,7 @@ pub async fn add(
     signed: Signed,
     Body(body): Body<NewPasskey>,
 ) -> Result<(StatusCode, Json<MadePasskey>), ApiError> {
-    let site = Site::required(&state, &headers)?;
+    let site = Site::required(state.access.over_tls, &headers)?;
     let known = known(&state, &signed).await?;
     let made = state.access.passkeys.made(&site, &known, &body.credential)?;
     let id = state.write(who, move |tx| passkeys::add(tx, &body.name, &made)).await?;

@@ -111,7 +111,7 @@ fn view(state: &AppState, headers: &HeaderMap, signed_in: Option<&Somebody>) -> 
     let mut roles = BTreeSet::new();
     let of_each = demo.into_iter().filter(|one| one.role != Role::Gateway && roles.insert(one.role.word()));
     let demo = of_each.map(|one| Named::new(one.code, one.name, one.role)).collect();
-    let has_passkeys = Site::of(state, headers).is_some();
+    let has_passkeys = Site::of(state.access.over_tls, headers).is_some();
     Ok(SessionView { signed_in: signed_in.map(Named::of), scope, is_first, has_passkeys, shared, demo })
 }
 

@@ -18,6 +18,7 @@ use serde::{Deserialize, Serialize};
 use tally_core::lists::{Answer, Asked, NewView, SubjectDef, SubjectId};
 use tally_store::{
     View,
+    access::trail,
     lists::{answer, views, views::KeptView},
 };
 use tokio_util::io::ReaderStream;
@@ -116,7 +117,9 @@ pub async fn file(
         let counted = figures::counted(view, subject, &asked)?;
         Ok(listed::written(view, List { subject, asked, counted }, form)?)
     };
-    let written = state.look_long(who, subject.topic(), write).await?;
+    let written = state.look_long(who.clone(), subject.topic(), write).await?;
+    let taken = file.clone();
+    state.note(who.actor, move |tx| trail::note_taken(tx, &taken));
     let body = Stream::from_stream(ReaderStream::new(tokio::fs::File::from_std(written)));
     let disposition = format!("attachment; filename=\"{file}\"");
     let headers = [(header::CONTENT_TYPE, form.media_type().to_owned()), (header::CONTENT_DISPOSITION, disposition)];

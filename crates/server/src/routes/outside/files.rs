@@ -24,7 +24,7 @@ use tally_core::{
     access::seen::Topic,
     ground::{calendar::zone, texts},
 };
-use tally_store::{StoreError, plant::settings};
+use tally_store::{StoreError, access::trail, plant::settings};
 use tokio_util::io::ReaderStream;
 use utoipa::IntoParams;
 
@@ -149,7 +149,7 @@ pub async fn export(
     let form = Format::of_ending(form)
         .ok_or_else(|| ApiError::bad("file", format!("{form:?} is none of csv, json, ndjson, xlsx")))?;
     let written = state
-        .look_long(who, Topic::Office, move |view| {
+        .look_long(who.clone(), Topic::Office, move |view| {
             let asks = params.period.is_some() || params.from.is_some() || params.to.is_some();
             let period = || look::period(view, params.period.as_deref(), params.from.as_deref(), params.to.as_deref());
             let span = asks.then(period).transpose()?.map(|asked| asked.span);
@@ -157,6 +157,8 @@ pub async fn export(
             Ok(files::export_aside(view, kind, &which, form)?)
         })
         .await?;
+    let taken = file.clone();
+    state.note(who.actor, move |tx| trail::note_taken(tx, &taken));
     let body = Body::from_stream(ReaderStream::new(tokio::fs::File::from_std(written.file)));
     let disposition = format!("attachment; filename=\"{file}\"");
     let headers = [(header::CONTENT_TYPE, form.media_type().to_owned()), (header::CONTENT_DISPOSITION, disposition)];

@@ -22,7 +22,7 @@ use tally_core::{
         severity::Severity,
         time::{Instant, Span},
     },
-    plant::assets::{AssetKind, Criticality, Level, NOBODY, ParentEffect},
+    plant::assets::{AssetKind, Criticality, Level, NOBODY, ParentEffect, outermost, reached},
 };
 use utoipa::ToSchema;
 
@@ -149,7 +149,7 @@ pub fn nodes(view: &View, scope: Option<&str>, depth: u32, open: &[&str]) -> Res
             let id = require_reached(view, code)?;
             vec![tree.index(id).ok_or_else(|| StoreError::not_found("asset", code))?]
         }
-        None if bounds.is_bounded() => bounds.outermost(tree),
+        None if bounds.is_bounded() => outermost(tree, bounds),
         None => (0..tree.len()).filter(|&index| tree.parent_at(index, now).is_none()).collect(),
     };
     let mut opened = HashSet::new();
@@ -179,7 +179,7 @@ pub fn nodes(view: &View, scope: Option<&str>, depth: u32, open: &[&str]) -> Res
         })
         .collect();
     nodes.retain(|node| node.retired_at.is_none_or(|at| at > now));
-    if let Some(reached) = bounds.marks(tree) {
+    if let Some(reached) = reached(tree, bounds) {
         for node in &mut nodes {
             let above = tree.index(node.id).and_then(|index| tree.parent_at(index, now));
             node.parent = node.parent.take().filter(|_| above.is_some_and(|above| reached[above]));
@@ -238,7 +238,7 @@ pub fn in_scope(view: &View, scope: Option<&str>) -> Result<Option<Vec<AssetId>>
     let tree = &snapshot.tree;
     let id = |index: usize| tree.node(index).id;
     let Some(code) = scope else {
-        let reached = view.viewer.bounds().marks(tree);
+        let reached = reached(tree, view.viewer.bounds());
         return Ok(reached.map(|reached| (0..tree.len()).filter(|index| reached[*index]).map(id).collect()));
     };
     let index = tree.index(require_reached(view, code)?).ok_or_else(|| StoreError::not_found("asset", code))?;
@@ -255,7 +255,7 @@ pub fn above(view: &View, asset: AssetId) -> Result<Vec<NamedAsset>> {
     let now = view.now;
     let snapshot = view.facts()?;
     let Some(index) = snapshot.tree.index(asset) else { return Ok(Vec::new()) };
-    let reached = view.viewer.bounds().marks(&snapshot.tree);
+    let reached = reached(&snapshot.tree, view.viewer.bounds());
     let is_reached = |above: &usize| reached.as_ref().is_none_or(|reached| reached[*above]);
     let line = snapshot.tree.line_at(index, now).skip(1).filter(is_reached);
     let line: Vec<AssetId> = line.map(|above| snapshot.tree.node(above).id).collect();

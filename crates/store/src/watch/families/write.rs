@@ -5,6 +5,7 @@ use crate::{
         error::{Result, StoreError},
         rows::to_json,
         tx::Tx,
+        viewer::Viewer,
     },
     plant::assets::NamedAsset,
     watch::{
@@ -62,7 +63,8 @@ pub(super) struct Family {
 impl Family {
     pub(super) fn of(conn: &Connection, class: &str, name: &str) -> Result<Self> {
         let (class_id, _) = class_of(conn, class)?;
-        let (members, before) = (members(conn, class_id, name, "1")?, written(conn, class_id, name)?);
+        let (members, before) =
+            (members(conn, class_id, name, &Viewer::all().reaches("m.asset_id"))?, written(conn, class_id, name)?);
         Ok(Self { class_id, class: class.into(), name: name.into(), members, before })
     }
 
