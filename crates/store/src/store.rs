@@ -240,6 +240,16 @@ impl Store {
         self.look(Looker::all(now), look)
     }
 
+    /// The same where a reader is free now; none where it would have to be waited for.
+    pub fn read_if_free<T, E: From<StoreError>>(
+        &self,
+        now: Instant,
+        look: impl FnOnce(&View) -> Result<T, E>,
+    ) -> Option<Result<T, E>> {
+        let reader = self.readers.take_free()?;
+        Some(self.through(&reader, Looker::all(now), look))
+    }
+
     /// Looks for somebody, as long as it is wanted.
     ///
     /// # Errors

@@ -8,7 +8,6 @@ use crate::{
         error::{ApiError, Needs},
         extract::{From, Who},
         serve::Peer,
-        threads::blocking,
     },
     outside::format::is_of_kind,
 };
@@ -173,8 +172,7 @@ async fn let_in(
     let (mut parts, body) = request.into_parts();
     by.address = address(&state, &parts);
     parts.extensions.insert(From(by.address.clone()));
-    let (asking, headers) = (state.clone(), parts.headers.clone());
-    let signed = blocking(move || Signed::of(&asking, &headers)).await?;
+    let signed = Signed::of_request(&state, &parts.headers).await?;
     by.actor = signed.as_ref().map(|signed| signed.somebody.actor.clone());
     let asks = rights::asks(&parts.method, &path, parts.uri.path());
     let nobodys = || ApiError::request(StatusCode::FORBIDDEN, format!("nobody may do this at {path} yet"));

@@ -3,7 +3,10 @@
 use super::secrets;
 use crate::{
     AppState,
-    ground::error::{ApiError, Needs},
+    ground::{
+        error::{ApiError, Needs},
+        threads::blocking,
+    },
 };
 use axum::{
     extract::FromRequestParts,
@@ -14,7 +17,7 @@ use tally_core::{
     ground::time::Instant,
 };
 use tally_store::{
-    StoreError,
+    StoreError, View,
     access::{keys, people::Somebody, sessions},
 };
 
@@ -65,38 +68,68 @@ pub fn device_of(state: &AppState, headers: &HeaderMap) -> Option<Vec<u8>> {
     cookie_of(headers, &state.access.device_cookie()).map(secrets::hash)
 }
 
+/// The hash of what a request carries.
+#[derive(Debug)]
+enum Hashed {
+    Session(Vec<u8>),
+    Key(Vec<u8>),
+}
+
+impl Hashed {
+    fn of(state: &AppState, headers: &HeaderMap) -> Result<Option<Self>, ApiError> {
+        let carried = Carried::of(headers, &state.access.cookie())?;
+        Ok(carried.map(|carried| match carried {
+            Carried::Session(token) => Self::Session(secrets::hash(&token)),
+            Carried::Key(key) => Self::Key(secrets::hash(&key)),
+        }))
+    }
+
+    fn find(&self, view: &View) -> Result<Option<Signed>, StoreError> {
+        Ok(match self {
+            Self::Session(hash) => sessions::of_hash(view, hash, view.now)?.map(|found| {
+                let with = With::Session { id: found.id, lasting: found.lasting };
+                Signed { somebody: found.person, with, hash: hash.clone() }
+            }),
+            Self::Key(hash) => keys::of_hash(view, hash, view.now)?.map(|found| {
+                let with = With::Key { used_at: found.used_at };
+                Signed { somebody: found.account, with, hash: hash.clone() }
+            }),
+        })
+    }
+
+    /// A session that nobody knows is nobody's; who sends a key means it.
+    fn known(&self, found: Option<Signed>) -> Result<Option<Signed>, ApiError> {
+        match (self, found) {
+            (Self::Key(_), None) => {
+                Err(ApiError::unsigned(Needs::SignIn, "the key is not known here, or does not work any more"))
+            }
+            (_, found) => Ok(found),
+        }
+    }
+}
+
 impl Signed {
     /// Who makes a request with those headers; none where they say nothing, or name a session that has ended.
     ///
     /// # Errors
     /// 401 for a key that does not work, 400 for a header that can't be read.
     pub fn of(state: &AppState, headers: &HeaderMap) -> Result<Option<Self>, ApiError> {
-        match Carried::of(headers, &state.access.cookie())? {
-            None => Ok(None),
-            Some(Carried::Session(token)) => Ok(Self::by_session(state, secrets::hash(&token))?),
-            Some(Carried::Key(key)) => match Self::by_key(state, secrets::hash(&key))? {
-                Some(signed) => Ok(Some(signed)),
-                None => Err(ApiError::unsigned(Needs::SignIn, "the key is not known here, or does not work any more")),
-            },
+        let Some(hashed) = Hashed::of(state, headers)? else { return Ok(None) };
+        hashed.known(state.store.read(state.clock.now(), |view| hashed.find(view))?)
+    }
+
+    /// The same for every request: at once where a reader is free, which is a look at a row or two in memory, and on a thread
+    /// that may wait otherwise.
+    ///
+    /// # Errors
+    /// As [`Self::of`].
+    pub async fn of_request(state: &AppState, headers: &HeaderMap) -> Result<Option<Self>, ApiError> {
+        let Some(hashed) = Hashed::of(state, headers)? else { return Ok(None) };
+        if let Some(found) = state.store.read_if_free(state.clock.now(), |view| hashed.find(view)) {
+            return hashed.known(found?);
         }
-    }
-
-    fn by_session(state: &AppState, hash: Vec<u8>) -> Result<Option<Self>, StoreError> {
-        let now = state.clock.now();
-        let found = state.store.read(now, |view| sessions::of_hash(view, &hash, now))?;
-        Ok(found.map(|found| {
-            let with = With::Session { id: found.id, lasting: found.lasting };
-            Self { somebody: found.person, with, hash }
-        }))
-    }
-
-    fn by_key(state: &AppState, hash: Vec<u8>) -> Result<Option<Self>, StoreError> {
-        let now = state.clock.now();
-        let found = state.store.read(now, |view| keys::of_hash(view, &hash, now))?;
-        Ok(found.map(|found| {
-            let with = With::Key { used_at: found.used_at };
-            Self { somebody: found.account, with, hash }
-        }))
+        let state = state.clone();
+        blocking(move || hashed.known(state.store.read(state.clock.now(), |view| hashed.find(view))?)).await
     }
 
     /// Whether it still holds: the session lasts, the key works, the person is there and of the same role.
@@ -104,10 +137,11 @@ impl Signed {
     /// # Errors
     /// The store's own.
     pub fn still_holds(&self, state: &AppState) -> Result<bool, StoreError> {
-        let now = match self.with {
-            With::Session { .. } => Self::by_session(state, self.hash.clone())?,
-            With::Key { .. } => Self::by_key(state, self.hash.clone())?,
+        let hashed = match self.with {
+            With::Session { .. } => Hashed::Session(self.hash.clone()),
+            With::Key { .. } => Hashed::Key(self.hash.clone()),
         };
+        let now = state.store.read(state.clock.now(), |view| hashed.find(view))?;
         Ok(now.is_some_and(|now| now.somebody.actor == self.somebody.actor))
     }
 

@@ -73,6 +73,11 @@ impl Pool {
         }
     }
 
+    /// A reader, where one is free now.
+    pub(crate) fn take_free(&self) -> Option<Reader<'_>> {
+        lock(&self.free).pop().map(|conn| Reader { pool: self, conn: Some(conn) })
+    }
+
     /// A connection of its own, beside the others.
     pub(crate) fn another(&self) -> Result<Connection> {
         reader(&self.path)

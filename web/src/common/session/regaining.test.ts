@@ -54,6 +54,21 @@ describe('what the server refuses for want of a password', () => {
     expect((await Promise.all(both)).map(({ response }) => response.status)).toEqual([200, 200])
   })
 
+  it('is sent again at once where it was given while that was under way', async () => {
+    let answerLate: (answer: Response) => void = () => {}
+    const late = new Promise<Response>((resolve) => (answerLate = resolve))
+    const fetch = vi.fn(async () => new Response(JSON.stringify({ saved: true })))
+    vi.stubGlobal('fetch', fetch)
+    const client = createClient<paths>({ baseUrl: 'http://tally.test', fetch: () => late })
+    client.use(regaining())
+    const answer = client.GET('/api/v1/people')
+    settle(true)
+    answerLate(refused('sign_in'))
+    expect((await answer).data).toEqual({ saved: true })
+    expect(asks.value).toBeUndefined()
+    expect(fetch).toHaveBeenCalledOnce()
+  })
+
   it('is nothing new to who signs in wrongly', async () => {
     const { client } = server('sign_in')
     const { response } = await client.POST('/api/v1/session', { body: { person: 'x', password: 'y' } })

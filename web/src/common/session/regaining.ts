@@ -1,6 +1,6 @@
 import type { Middleware } from 'openapi-fetch'
 import type { components } from '../../generated/api'
-import { regain } from './session'
+import { regain, times } from './session'
 
 /** How one signs in: what is refused there is shown there. */
 const isWayIn = (url: string) =>
@@ -11,14 +11,16 @@ const isWayIn = (url: string) =>
  * as it was when that was given. So nothing that was typed is lost.
  */
 export function regaining(): Middleware {
-  const sent = new WeakMap<Request, Request>()
+  const sent = new WeakMap<Request, { again: Request; before: number }>()
   return {
     onRequest({ request }) {
-      if (!isWayIn(request.url)) sent.set(request, request.clone())
+      if (!isWayIn(request.url)) sent.set(request, { again: request.clone(), before: times })
     },
     async onResponse({ request, response }) {
-      const again = sent.get(request)
+      const { again, before } = sent.get(request) ?? {}
       if (response.status !== 401 || !again) return undefined
+      // It was given while this was under way.
+      if (before !== times) return fetch(again)
       const { needs } = (await response
         .clone()
         .json()

@@ -12,6 +12,9 @@ export const asks = ref<components['schemas']['Needs']>()
 
 let waiting: ((given: boolean) => void)[] = []
 
+/** How often it was given: what the server said before the last time, and arrives after it, says nothing any more. */
+export let times = 0
+
 /** Waits until what the server asks for was given, or not. Who asks while it is being asked waits for the same. */
 export function regain(needs: components['schemas']['Needs']): Promise<boolean> {
   // To sign in is more than the password.
@@ -21,6 +24,7 @@ export function regain(needs: components['schemas']['Needs']): Promise<boolean> 
 
 /** It was given, or it was not. */
 export function settle(given: boolean) {
+  if (given) times += 1
   const told = waiting
   waiting = []
   asks.value = undefined

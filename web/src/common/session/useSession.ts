@@ -2,16 +2,19 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { answer, api, Problem } from '../api'
 import { signWithPasskey } from './passkeys'
-import { type SessionView, asks, session, settle } from './session'
+import { type SessionView, asks, session, settle, times } from './session'
 
 /** What the server says of the session; a problem where it does not answer. */
 export const unread = ref<unknown>()
 
 /** Asks the server who is signed in. */
 export async function readSession() {
+  const before = times
   try {
-    session.value = await answer(api.GET('/api/v1/session'))
+    const view = await answer(api.GET('/api/v1/session'))
     unread.value = undefined
+    // Somebody signed in meanwhile: that answer is newer.
+    if (times === before) session.value = view
   } catch (problem) {
     unread.value = problem
   }
