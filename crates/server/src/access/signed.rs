@@ -154,6 +154,12 @@ impl Signed {
         }
     }
 
+    /// The hash of its session, where it is one.
+    #[must_use]
+    pub fn session_hash(&self) -> Option<&[u8]> {
+        self.session().map(|_| self.hash.as_slice())
+    }
+
     /// Whether the password was given a short while ago. A key is given with every request.
     #[must_use]
     pub fn is_fresh(&self, now: Instant) -> bool {

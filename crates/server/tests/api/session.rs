@@ -493,3 +493,22 @@ async fn refusals_and_files_are_in_the_trail() {
         assert_eq!(count(line), 1, "{line}: {told:?}");
     }
 }
+
+/// Pressed twice, both presses sign in: that the session of before has ended already is nothing to either.
+#[tokio::test(flavor = "multi_thread")]
+async fn signing_in_twice_at_once_signs_in_twice() {
+    let caller = Caller::new().await;
+    let given = code(&caller, "planner").await;
+    let mut session = cookie(&set(&caller, "planner", &given, GOOD).await);
+    for _ in 0..5 {
+        let before = session.clone();
+        let headers = [("cookie", before.as_str())];
+        let enter = async || {
+            let given = json!({"person": "planner", "password": GOOD});
+            caller.unsigned("POST", "/session", &headers, given).await
+        };
+        let (one, other) = tokio::join!(enter(), enter());
+        assert_eq!((one.status().as_u16(), other.status().as_u16()), (200, 200));
+        session = cookie(&one);
+    }
+}

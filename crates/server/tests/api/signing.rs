@@ -49,7 +49,7 @@ impl Signing {
                 let hash = secrets::hash(&token);
                 self.state
                     .store
-                    .write(actor, now, |tx| sessions::begin(tx, &hash, &from, sessions::By::Secret))
+                    .write(actor, now, |tx| sessions::begin(tx, &hash, &from, sessions::By::Secret, None))
                     .unwrap();
             }
             Err(StoreError::NotFound { .. }) => {}

@@ -6,7 +6,7 @@ use crate::ground::{
     sql::Rows,
     tx::Tx,
 };
-use rusqlite::{Row, params};
+use rusqlite::{OptionalExtension, Row, params};
 use serde::Serialize;
 use tally_core::{
     access::{
@@ -62,11 +62,17 @@ pub enum By {
     Number,
 }
 
-/// Begins a session of the actor's; its number.
+/// Begins a session of the actor's; its number. The one that the same browser had before, whoever's it was, ends with that; by its
+/// hash, for numbers are given anew; it may have ended already.
 ///
 /// # Errors
 /// SQLite's own.
-pub fn begin(tx: &Tx, hash: &[u8], from: &From, by: By) -> Result<i64> {
+pub fn begin(tx: &Tx, hash: &[u8], from: &From, by: By, before: Option<&[u8]>) -> Result<i64> {
+    let end = "DELETE FROM sessions WHERE hash = ?1 RETURNING (SELECT code FROM people WHERE id = person_id)";
+    let ended: Option<String> = tx.conn.query_row(end, [before], |row| row.get(0)).optional()?;
+    if let Some(whose) = ended {
+        tx.audit("ended", "session", &whose, &())?;
+    }
     let fresh_at = match by {
         By::Secret => tx.now,
         By::Number => Instant::EARLIEST,

@@ -5,7 +5,7 @@ use serde_json::{Value, json};
 use tally_core::{access::seen::Whose, ground::ids::WorkOrderId, work::WorkState};
 use tally_store::{
     Actor, Looker, StoreError, Viewer,
-    access::people,
+    access::{people, sessions},
     lists::{search, start},
     work,
     work::{Filter, Page, entries},
@@ -123,4 +123,19 @@ fn nobody_reports_on_or_moves_work_that_is_not_theirs() {
     assert!(matches!(done("t-blue"), Err(StoreError::NotTheirs(_))));
     assert!(done("rita").is_err());
     done("t-red").unwrap();
+}
+
+/// A session takes the place of the one that its browser had; that may be gone already, as when somebody presses twice.
+#[test]
+fn a_session_takes_the_place_of_one_that_may_be_gone() {
+    let plant = Plant::new();
+    let from = sessions::From { address: "here".into(), device: "browser".into() };
+    let begin = |hash: &[u8], before: Option<&[u8]>| {
+        plant.write(day(1), |tx| sessions::begin(tx, hash, &from, sessions::By::Secret, before)).unwrap()
+    };
+    let lasts = |hash: &[u8]| plant.store.read(day(1), |view| sessions::of_hash(view, hash, day(1))).unwrap().is_some();
+    begin(b"first", None);
+    begin(b"second", Some(b"first"));
+    begin(b"third", Some(b"first"));
+    assert_eq!([lasts(b"first"), lasts(b"second"), lasts(b"third")], [false, true, true]);
 }

@@ -28,7 +28,7 @@ use tally_core::access::{
     sessions::{FRESH_MS, IDLE_MS, LONGEST_MS},
 };
 use tally_store::{
-    Actor, StoreError,
+    Actor, StoreError, Tx,
     access::{
         passwords::{self, Claimed},
         people::{self, Program, Somebody},
@@ -134,10 +134,9 @@ pub(super) async fn begun(
     let view = blocking(move || {
         let (hash, now) = (secrets::hash(&token), state.clock.now());
         let before = Signed::of(&state, &headers).ok().flatten();
-        if let Some((session, before)) = before.and_then(|before| Some((before.session()?, before.somebody.actor))) {
-            state.store.write(before, now, |tx| sessions::end(tx, session))?;
-        }
-        state.store.write(somebody.actor.clone(), now, |tx| sessions::begin(tx, &hash, &from, by))?;
+        let before = before.as_ref().and_then(Signed::session_hash);
+        let begin = |tx: &mut Tx| sessions::begin(tx, &hash, &from, by, before);
+        state.store.write(somebody.actor.clone(), now, begin)?;
         view(&state, &headers, Some(&somebody))
     });
     Ok(([(header::SET_COOKIE, cookie)], Json(view.await?)).into_response())
