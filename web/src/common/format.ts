@@ -180,18 +180,23 @@ export function dateTime(at: string | number): string {
 /** A date without a time, as the calendar has it: `2026-10-25`. */
 export const localDate = (iso: string) => dates('UTC').format(new Date(`${iso}T00:00Z`))
 
-/** How long before `now`: `3 days ago`. */
-export function ago(at: string, now: number): string {
-  const minutes = Math.round((now - Date.parse(at)) / 60_000)
+/** How long something lasted, in one unit: `3 days`, `20 minutes`. */
+export function lasting(ms: number): string {
+  const minutes = Math.round(Math.abs(ms) / 60_000)
   const [value, word] =
-    Math.abs(minutes) < 90
+    minutes < 90
       ? [minutes, 'minute']
-      : Math.abs(minutes) < 36 * 60
+      : minutes < 36 * 60
         ? [Math.round(minutes / 60), 'hour']
         : [Math.round(minutes / 1440), 'day']
-  if (value === 0) return 'now'
-  const text = `${Math.abs(value)} ${word}${Math.abs(value) === 1 ? '' : 's'}`
-  return value < 0 ? `in ${text}` : `${text} ago`
+  return `${value} ${word}${value === 1 ? '' : 's'}`
+}
+
+/** How long before `now`: `3 days ago`. */
+export function ago(at: string, now: number): string {
+  const ms = now - Date.parse(at)
+  if (Math.abs(ms) < 30_000) return 'now'
+  return ms < 0 ? `in ${lasting(ms)}` : `${lasting(ms)} ago`
 }
 
 /** An instant as a local date and time input wants it. */

@@ -1905,6 +1905,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/work-orders/already-raised": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Open work on an asset, what is above it and its parts, raised in the last 90 days: what may be about the same first. */
+        get: operations["get_work_orders_already_raised"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/work-orders/{number}": {
         parameters: {
             query?: never;
@@ -2003,6 +2020,74 @@ export interface paths {
         post?: never;
         /** Takes a failure report back that should not be there. */
         delete: operations["delete_work_orders_number_failures_id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work-orders/{number}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Says that two orders have to do with each other. */
+        post: operations["post_work_orders_number_links"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work-orders/{number}/links/{to}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Says that they don't after all. */
+        delete: operations["delete_work_orders_number_links_to"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work-orders/{number}/occurrences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reports work again instead of raising it twice. */
+        post: operations["post_work_orders_number_occurrences"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work-orders/{number}/occurrences/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes a report back. */
+        delete: operations["delete_work_orders_number_occurrences_id"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2155,6 +2240,38 @@ export interface components {
             alarms: number;
             /** Format: date */
             date: string;
+        };
+        /** @description The most alike of the open work near an asset. */
+        AlreadyRaised: {
+            /**
+             * Format: int64
+             * @description How much open work there is on the asset, what is above it and its parts, raised lately.
+             */
+            count: number;
+            /** @description What may be about the same first. */
+            work_orders: components["schemas"]["AlreadyRow"][];
+        };
+        /** @description Open work that may be about the same. Told to whoever may raise work there, also where the order itself is not theirs to see. */
+        AlreadyRow: {
+            asset: components["schemas"]["NamedAsset"];
+            /** @description Its words or its problem are those that were asked with. */
+            is_alike: boolean;
+            kin: components["schemas"]["Kin"];
+            /** @description Whoever asks may open it. */
+            may_open: boolean;
+            number: components["schemas"]["WorkOrderId"];
+            /** @description Its problem, where the words name it. */
+            problem?: string | null;
+            raised_at: components["schemas"]["Instant"];
+            raised_by: string;
+            /**
+             * Format: int64
+             * @description How often it was reported again.
+             */
+            reports: number;
+            state: components["schemas"]["WorkState"];
+            title: string;
+            waiting_for?: components["schemas"]["WaitingFor"] | null;
         };
         /** @description What a move asks for first. */
         Ask: {
@@ -3357,6 +3474,11 @@ export interface components {
         };
         /** Format: date-time */
         Instant: string;
+        /** @description A report that was joined. */
+        Joined: {
+            /** Format: int64 */
+            id: number;
+        };
         /** @description What is asked besides the ladder. */
         JudgedBy: {
             /**
@@ -3428,6 +3550,11 @@ export interface components {
             /** @description Whether it is taken now. */
             works: boolean;
         };
+        /**
+         * @description How the asset of some work stands to the one that is asked for.
+         * @enum {string}
+         */
+        Kin: "same" | "parent" | "part";
         /**
          * @description A table of master data.
          * @enum {string}
@@ -3584,6 +3711,13 @@ export interface components {
             through_at: components["schemas"]["Instant"];
             /** Format: double */
             through_value: number;
+        };
+        /** @description Work that an order is linked to. */
+        LinkedWork: {
+            asset: components["schemas"]["NamedAsset"];
+            number: components["schemas"]["WorkOrderId"];
+            state: components["schemas"]["WorkState"];
+            title: string;
         };
         /** @description A part of a list, with what all of it comes to. */
         ListAnswer: {
@@ -4058,6 +4192,10 @@ export interface components {
         NewLadder: components["schemas"]["Ladder"] & {
             reason: string;
         };
+        /** @description Work that an order has to do with. */
+        NewLink: {
+            to: components["schemas"]["WorkOrderId"];
+        };
         /** @description A meter to add. */
         NewMeter: {
             /** @description Code of the asset it is read on. */
@@ -4089,6 +4227,12 @@ export interface components {
             running_hours?: boolean;
             /** @description UCUM code; `1` for a grade. */
             unit?: string;
+        };
+        /** @description The same fault, as somebody else says it. */
+        NewOccurrence: {
+            at?: components["schemas"]["Instant"] | null;
+            /** @description What they say of it. */
+            words: string;
         };
         /** @description A spell out of use to set. */
         NewOutOfUse: {
@@ -4165,6 +4309,8 @@ export interface components {
             /** Format: double */
             estimated_hours?: number | null;
             kind: components["schemas"]["WorkKind"];
+            /** @description Other work that it has to do with. */
+            linked?: components["schemas"]["WorkOrderId"][];
             raised_at?: components["schemas"]["Instant"] | null;
             /**
              * Format: int32
@@ -4182,6 +4328,17 @@ export interface components {
          * @enum {string}
          */
         Noticed: "operation" | "inspection" | "condition_monitoring" | "maintenance" | "chance";
+        /** @description The same fault, as somebody else said it. */
+        OccurrenceRow: {
+            at: components["schemas"]["Instant"];
+            /** Format: int64 */
+            id: number;
+            /** @description Whoever looks may take it back. */
+            may_take_back: boolean;
+            person: string;
+            recorded_at: components["schemas"]["Instant"];
+            words: string;
+        };
         /** @description A move that is offered. */
         OfferedMove: {
             /** @description The way ahead, rather than a way round or out. */
@@ -5122,6 +5279,17 @@ export interface components {
          * @enum {string}
          */
         TallyRowKind: "asset" | "own" | "formerly_here";
+        /** @description How long work stood in a state, all times together. */
+        TimeInState: {
+            /** @description It stands there now. */
+            is_now: boolean;
+            /**
+             * Format: int64
+             * @description Milliseconds.
+             */
+            ms: number;
+            state: components["schemas"]["WorkState"];
+        };
         /** @description Downtime of a scope in the passed part of a period. */
         Timeline: {
             /** @description Who put the scope down, the most first. */
@@ -5154,6 +5322,8 @@ export interface components {
             count: number;
             /** Format: double */
             estimated_hours: number;
+            /** Format: int64 */
+            late_waiting: number;
             /** Format: int64 */
             over_limit: number;
             /** Format: int64 */
@@ -5425,12 +5595,15 @@ export interface components {
             department?: string | null;
             downtime: components["schemas"]["DowntimeRow"][];
             entries: components["schemas"]["EntryRow"][];
-            expected_until?: components["schemas"]["Instant"] | null;
             /** @description One an asset at the most. */
             failures: components["schemas"]["FailureRow"][];
             history: components["schemas"]["Event"][];
             /** @description Closed or dropped: nothing is added to it any more. */
             is_over: boolean;
+            /** @description Work that it has to do with, as far as it is seen. */
+            linked: components["schemas"]["LinkedWork"][];
+            /** @description Whoever looks may plan it: change what it says, its crew and dates, and its links. */
+            may_plan: boolean;
             /** @description What this person may do with it now. */
             moves: components["schemas"]["OfferedMove"][];
             /** Format: int64 */
@@ -5439,12 +5612,16 @@ export interface components {
             raised_by: string;
             /** @description The number that another system has for it. */
             reference?: string | null;
+            /** @description The same fault, as others said it. */
+            reported_again: components["schemas"]["OccurrenceRow"][];
             scheduled_end?: components["schemas"]["Instant"] | null;
             scheduled_start?: components["schemas"]["Instant"] | null;
             /** Format: int64 */
             settled: number;
             target_finish?: components["schemas"]["Instant"] | null;
             text: string;
+            /** @description How long it stood in each state. */
+            time_in_states: components["schemas"]["TimeInState"][];
             verdict?: components["schemas"]["Verdict"] | null;
             /** @description Meters that wait for the first reading after it is finished: finishing asks for it. */
             waiting_meters: components["schemas"]["WaitingMeter"][];
@@ -5479,7 +5656,10 @@ export interface components {
             crew?: string | null;
             /** Format: double */
             estimated_hours?: number | null;
+            expected_until?: components["schemas"]["Instant"] | null;
             kind: components["schemas"]["WorkKind"];
+            /** @description It waits, and that date is past. */
+            late_waiting: boolean;
             number: components["schemas"]["WorkOrderId"];
             /** @description It has stood longer in its state than is allowed. */
             over_limit: boolean;
@@ -10615,6 +10795,8 @@ export interface operations {
                 past_window?: boolean;
                 /** @description Only work that has stood longer in its state than is allowed. */
                 over_limit?: boolean;
+                /** @description Only work that waits past the date that was expected. */
+                late_waiting?: boolean;
                 sort?: "window_end" | "raised" | "rank" | "number" | "cost" | "spent";
                 descending?: boolean;
                 cursor?: string;
@@ -10680,6 +10862,39 @@ export interface operations {
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
+        };
+    };
+    get_work_orders_already_raised: {
+        parameters: {
+            query: {
+                /** @description Code of the asset. */
+                asset: string;
+                /** @description What is to be done, as far as it is typed. */
+                title?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlreadyRaised"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_work_orders_number: {
@@ -10909,6 +11124,152 @@ export interface operations {
         };
     };
     delete_work_orders_number_failures_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_work_orders_number_links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLink"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Raised"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    delete_work_orders_number_links_to: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                to: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_work_orders_number_occurrences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewOccurrence"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Joined"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    delete_work_orders_number_occurrences_id: {
         parameters: {
             query?: never;
             header?: never;

@@ -2,7 +2,7 @@
 import ChoiceField from '../common/fields/ChoiceField.vue'
 import NumberField from '../common/fields/NumberField.vue'
 import TextField from '../common/fields/TextField.vue'
-import { reactive } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { type WorkKind } from '../common/api'
 import { kindWords } from '../common/format'
@@ -10,7 +10,8 @@ import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import AssetField from '../common/fields/AssetField.vue'
 import { useChange } from '../common/change/useChange'
-import { raiseWork } from './changes'
+import AlreadyRaised from './AlreadyRaised.vue'
+import { joinWork, raiseWork } from './changes'
 
 const emit = defineEmits<{ close: [] }>()
 const { scope, to } = useAddress()
@@ -23,10 +24,18 @@ const given = reactive({
   risk_rank: 3,
   hours: undefined as number | undefined,
 })
-const { mutate, error, problem, isPending } = useChange(raiseWork, async (raised) => {
+const linked = ref<number[]>([])
+async function open(number: number) {
   emit('close')
-  await router.push(to(`/work/${raised.number}`))
-})
+  await router.push(to(`/work/${number}`))
+}
+const raise = useChange(raiseWork, (raised) => open(raised.number))
+let joined = 0
+const join = useChange(joinWork, () => open(joined))
+const error = computed(() => raise.error.value ?? join.error.value)
+const isPending = computed(() => raise.isPending.value || join.isPending.value)
+const wrong = (field: string) => raise.problem.value?.of(field)
+
 const raised = () => ({
   title: given.title,
   text: given.text,
@@ -34,19 +43,38 @@ const raised = () => ({
   kind: given.kind,
   risk_rank: given.risk_rank,
   estimated_hours: given.hours ?? undefined,
+  linked: linked.value,
 })
+/** What was typed goes to the order that is about the same. */
+function joinTo(number: number) {
+  joined = number
+  raise.reset()
+  const words = [given.title, given.text].map((text) => text.trim()).filter(Boolean)
+  join.mutate({ number, words: words.join('\n') })
+}
+function send() {
+  join.reset()
+  raise.mutate(raised)
+}
 </script>
 
 <template>
-  <ElDialog :model-value="true" title="Raise work" width="560" @close="emit('close')">
-    <form id="raise" @submit.prevent="mutate(raised)">
+  <ElDialog :model-value="true" title="Raise work" width="620" @close="emit('close')">
+    <form id="raise" @submit.prevent="send">
+      <AssetField v-model="given.asset" :wrong="wrong('asset')" />
       <TextField
         v-model="given.title"
-        label="What is to be done"
+        label="What is to be done, or what you see"
         name="work-title"
-        :wrong="problem?.of('title')"
+        :wrong="wrong('title') ?? join.problem.value?.of('words')"
       />
-      <AssetField v-model="given.asset" :wrong="problem?.of('asset')" />
+      <AlreadyRaised
+        v-model:linked="linked"
+        :asset="given.asset"
+        :title="given.title"
+        :busy="isPending"
+        @join="joinTo"
+      />
       <div class="row">
         <ChoiceField v-model="given.kind" label="Kind" name="work-kind">
           <option v-for="(name, kind) in kindWords" :key="kind" :value="kind">{{ name }}</option>

@@ -11,8 +11,10 @@ import DowntimeSection from './DowntimeSection.vue'
 import EntrySection from './EntrySection.vue'
 import FailureSection from './FailureSection.vue'
 import HistorySection from './HistorySection.vue'
+import LinkedSection from './LinkedSection.vue'
 import OutsideNumber from './OutsideNumber.vue'
 import StateMoves from './StateMoves.vue'
+import StatesBar from './StatesBar.vue'
 import WorkWhySection from './WorkWhySection.vue'
 
 const props = defineProps<{ number: number }>()
@@ -45,11 +47,15 @@ const { data: work, error } = useQuery(() => workOrder(props.number))
       <p class="state">
         <strong data-test="state">{{ stateWords[work.state] }}</strong>
         <span v-if="work.waiting_for">for {{ work.waiting_for }}</span>
+        <span v-if="work.expected_until" :class="work.late_waiting ? 'late' : 'quiet'">
+          expected {{ date(work.expected_until) }}
+        </span>
         <span class="quiet">{{ ago(work.state_since, now) }}</span>
         <span class="quiet">number {{ work.number }}</span>
         <SeverityStrokes v-if="work.source_severity" :severity="work.source_severity" word />
       </p>
       <StateMoves :work="work" class="no-print" />
+      <StatesBar :work="work" />
       <WorkWhySection v-if="work.why" :why="work.why" :number="work.number" />
       <section>
         <h2>What to do</h2>
@@ -87,6 +93,7 @@ const { data: work, error } = useQuery(() => workOrder(props.number))
           <OutsideNumber :key="work.number" :work="work" />
         </dl>
       </section>
+      <LinkedSection :work="work" />
       <EntrySection :work="work" />
       <DowntimeSection :work="work" />
       <FailureSection :key="work.failures.map((one) => one.recorded_at).join()" :work="work" />

@@ -70,6 +70,19 @@ const facets = computed(() => data.value?.pages[0]?.facets)
           {{ totals.over_limit }} over the limit of {{ totals.over_limit === 1 ? 'its' : 'their' }} state
         </button>
         <template v-if="read('over')"> (only these)</template>
+        <template v-if="totals.late_waiting || read('chase')">
+          ·
+          <button
+            class="plain"
+            :class="{ late: totals.late_waiting }"
+            data-test="chase"
+            title="Work that waits, and should have got what it waits for by now"
+            @click="change({ chase: read('chase') ? '' : 'yes' })"
+          >
+            {{ totals.late_waiting }} to chase
+          </button>
+          <template v-if="read('chase')"> (only these)</template>
+        </template>
       </p>
       <WorkFacets
         v-if="facets"

@@ -72,6 +72,9 @@ const columns: LedgerColumn<WorkRow>[] = [
     <template #state="{ row }">
       {{ stateWords[row.state] }}
       <span v-if="row.waiting_for">for {{ row.waiting_for }}</span>
+      <div v-if="row.expected_until" class="small" :class="row.late_waiting ? 'late' : 'quiet'">
+        expected {{ date(row.expected_until) }}
+      </div>
       <div class="small" :class="row.over_limit ? 'late' : 'quiet'">
         {{ ago(row.state_since, now) }}<template v-if="row.over_limit">, over the limit</template>
       </div>

@@ -1,11 +1,35 @@
 import type { Schemas } from '../common/api'
-import { change } from '../common/change/registry'
+import { change, command } from '../common/change/registry'
 
 /** What is done to work. */
 const work = { work: true }
 
 export const raiseWork = change('work.raise', work, (api, body: Schemas['NewWork']) =>
   api.POST('/api/v1/work-orders', { body }),
+)
+
+export const takeBackReport = change(
+  'work.report.take-back',
+  work,
+  (api, { number, id }: { number: number; id: number }) =>
+    api.DELETE('/api/v1/work-orders/{number}/occurrences/{id}', { params: { path: { number, id } } }),
+)
+
+/** What somebody sees goes to work that is about the same. */
+export const joinWork = change(
+  'work.join',
+  work,
+  (api, { number, words }: { number: number; words: string }) =>
+    api.POST('/api/v1/work-orders/{number}/occurrences', { params: { path: { number } }, body: { words } }),
+  ({ number }, { id }) => ({
+    says: `Your report went to work ${number}`,
+    takes: command(takeBackReport, { number, id }),
+    within: '/work',
+  }),
+)
+
+export const unlinkWork = change('work.unlink', work, (api, { number, to }: { number: number; to: number }) =>
+  api.DELETE('/api/v1/work-orders/{number}/links/{to}', { params: { path: { number, to } } }),
 )
 
 export const changeWork = change(

@@ -17,6 +17,7 @@ export function useWorkFilter() {
     source: read('source') || undefined,
     past_window: read('past') === 'yes',
     over_limit: read('over') === 'yes',
+    late_waiting: read('chase') === 'yes',
     text: read('text') || undefined,
     sort: order.value?.key as 'window_end',
     descending: order.value?.descending,

@@ -61,9 +61,10 @@ impl Topic {
 #[serde(rename_all = "snake_case")]
 pub enum WorkSeen {
     All,
-    /// Their own crew's, that of no crew, and what is theirs otherwise: assigned to them, asked of them, or raised by them.
+    /// Their own crew's, that of no crew, and what is theirs otherwise: assigned to them, asked of them, or raised or reported by
+    /// them.
     OwnCrew,
-    /// What they raised.
+    /// What they raised, or reported again.
     Own,
     None,
 }
@@ -75,6 +76,8 @@ pub struct Whose {
     pub assignee: Option<PersonId>,
     pub raised_by: PersonId,
     pub asked: Option<PersonId>,
+    /// Whoever looks reported it again.
+    pub reported: bool,
 }
 
 impl WorkSeen {
@@ -84,11 +87,12 @@ impl WorkSeen {
         match self {
             Self::All => true,
             Self::None => false,
-            Self::Own => whose.raised_by == person,
+            Self::Own => whose.raised_by == person || whose.reported,
             Self::OwnCrew => {
                 whose.crew.is_none()
                     || whose.crew == crew
                     || whose.raised_by == person
+                    || whose.reported
                     || [whose.assignee, whose.asked].contains(&Some(person))
             }
         }

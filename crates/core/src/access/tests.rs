@@ -38,7 +38,7 @@ fn a_role_sees_just_this(#[case] role: Role, #[case] seen: &[Topic], #[case] wor
 fn a_technician_sees_the_crews_work_and_what_is_theirs_otherwise() {
     let (me, other) = (PersonId(1), PersonId(2));
     let (mine, theirs) = (Some(CrewId(7)), Some(CrewId(8)));
-    let nobodys = Whose { crew: theirs, assignee: None, raised_by: other, asked: None };
+    let nobodys = Whose { crew: theirs, assignee: None, raised_by: other, asked: None, reported: false };
     let sees = |whose| WorkSeen::OwnCrew.includes(whose, me, mine);
     assert!(!sees(nobodys));
     for whose in [
@@ -47,11 +47,13 @@ fn a_technician_sees_the_crews_work_and_what_is_theirs_otherwise() {
         Whose { assignee: Some(me), ..nobodys },
         Whose { raised_by: me, ..nobodys },
         Whose { asked: Some(me), ..nobodys },
+        Whose { reported: true, ..nobodys },
     ] {
         assert!(sees(whose), "{whose:?}");
     }
     assert!(!WorkSeen::OwnCrew.includes(nobodys, me, None), "without a crew, no crew's work is theirs");
     assert!(WorkSeen::Own.includes(Whose { raised_by: me, ..nobodys }, me, None));
+    assert!(WorkSeen::Own.includes(Whose { reported: true, ..nobodys }, me, None));
     assert!(!WorkSeen::Own.includes(Whose { crew: mine, ..nobodys }, me, mine));
 }
 

@@ -8,6 +8,7 @@ pub mod columns;
 mod dated;
 mod life;
 mod names;
+mod near;
 pub mod packed;
 mod past;
 mod rows;
@@ -19,6 +20,7 @@ pub use changes::{Changed, Happened};
 pub use dated::{Dated, Worth};
 pub use life::{Life, cell};
 pub use names::{AssetFact, Named, Names};
+pub use near::NearWork;
 pub use past::AsOf;
 pub use rows::{
     AlarmFact, Alarms, DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact, FailureFact, Failures,

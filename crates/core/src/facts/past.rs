@@ -167,8 +167,8 @@ impl Snapshot {
             (work.state, work.state_since, work.waiting_for) = (last.to, last.at, last.waiting_for);
             work.until = closed_since(way.iter().map(|step| (step.at, step.to)));
             work.done_at = first_done(way.iter().map(|step| (step.at, step.to)));
-            // Who is asked is only known as long as the question stands; the verdict was given with the finish.
-            work.asked = None;
+            // Who is asked and until when it waits is only known as long as that stands; the verdict was given with the finish.
+            (work.asked, work.expected_until) = (None, None);
             work.verdict = work.verdict.filter(|_| way.iter().any(|step| step.to == WorkState::Done));
         }
         Some(work)

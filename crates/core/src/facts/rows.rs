@@ -173,6 +173,8 @@ columns! {
         state: WorkState,
         state_since: Instant,
         waiting_for: Option<WaitingFor>,
+        /// Until when it waits, as far as is known.
+        expected_until: Option<Instant>,
         verdict: Option<Verdict>,
         spent_ms: i64,
         cost: Cents,

@@ -23,10 +23,24 @@ pub struct Narrowed {
 /// Rows that may be seen and lie in the scope.
 pub(super) struct Base<'a> {
     by_asset: Option<Vec<bool>>,
-    letters: Option<(&'a Numbers, Vec<bool>)>,
+    letters: Option<Letters<'a>>,
     /// By number of the order.
     seen: Option<ByWork<bool>>,
     only: Option<FxHashSet<i64>>,
+}
+
+/// What has letters: orders, those of them that may be told of, and assets.
+struct Letters<'a> {
+    orders: &'a Numbers,
+    told: Option<ByWork<bool>>,
+    assets: Vec<bool>,
+}
+
+impl Letters<'_> {
+    fn has(&self, asset: usize, order: impl Fn() -> u32) -> bool {
+        let is_told = |order| self.told.as_ref().is_none_or(|told| told.of(order));
+        self.assets[asset] || (self.orders.contains(&order()) && is_told(order()))
+    }
 }
 
 impl<'a> Base<'a> {
@@ -44,10 +58,13 @@ impl<'a> Base<'a> {
             }
             (one, other) => one.or(other),
         };
-        let letters = narrowed.letters.as_ref().map(|(orders, assets)| {
-            (orders, mark(&mut assets.iter().filter_map(|asset| index(context.facts, *asset))))
+        let has_orders = S::orders(&S::Rows::default()).is_some();
+        let letters = narrowed.letters.as_ref().map(|(orders, assets)| Letters {
+            orders,
+            told: if has_orders { context.told(S::FOLLOWS_WORK) } else { None },
+            assets: mark(&mut assets.iter().filter_map(|asset| index(context.facts, *asset))),
         });
-        let seen = (S::FOLLOWS_WORK && S::orders(&S::Rows::default()).is_some()).then(|| context.seen()).flatten();
+        let seen = (S::FOLLOWS_WORK && has_orders).then(|| context.seen()).flatten();
         let only = asked.only.as_ref().map(|only| only.iter().copied().collect());
         Self { by_asset, letters, seen, only }
     }
@@ -61,10 +78,7 @@ impl<'a> Base<'a> {
             Some(orders) => orders[place],
             None => u32::try_from(part.id(place)).unwrap_or(u32::MAX),
         };
-        if let Some((orders, assets)) = &self.letters
-            && !assets[asset]
-            && !orders.contains(&order())
-        {
+        if self.letters.as_ref().is_some_and(|letters| !letters.has(asset, order)) {
             return false;
         }
         if self.only.as_ref().is_some_and(|only| !only.contains(&part.id(place))) {

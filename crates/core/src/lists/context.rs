@@ -6,13 +6,14 @@ use crate::{
         bounds::Bounds,
         seen::{Whose, WorkSeen},
     },
-    facts::{ByWork, Snapshot, Works, columns::Part},
+    facts::{ByWork, Snapshot, Works, columns::Part, packed::Packed},
     ground::{
         ids::{CrewId, PersonId},
         time::Instant,
     },
     plant::assets::{Shape, reached},
 };
+use rustc_hash::FxHashSet;
 use std::sync::Arc;
 
 /// Whose work somebody sees, and where.
@@ -23,11 +24,22 @@ pub struct Sees {
     pub crew: Option<CrewId>,
     /// How far they reach: rows of what stands elsewhere today are none.
     pub bounds: Bounds,
+    /// What they reported again; needed where they don't see all work.
+    pub reported: FxHashSet<u32>,
 }
 
 impl Sees {
     /// All of it.
-    pub const ALL: Self = Self { work: WorkSeen::All, person: PersonId(0), crew: None, bounds: Bounds::None };
+    #[must_use]
+    pub fn all() -> Self {
+        Self::of(WorkSeen::All, PersonId(0), None, Bounds::None)
+    }
+
+    /// Of what somebody sees by their role and crew.
+    #[must_use]
+    pub fn of(work: WorkSeen, person: PersonId, crew: Option<CrewId>, bounds: Bounds) -> Self {
+        Self { work, person, crew, bounds, reported: FxHashSet::default() }
+    }
 }
 
 /// What a question is asked over.
@@ -57,7 +69,9 @@ impl<'a> Context<'a> {
         }
         let work = part.row(place);
         let work = self.today.works.get((work.number,)).unwrap_or(work);
-        let whose = Whose { crew: work.crew, assignee: work.assignee, raised_by: work.raised_by, asked: work.asked };
+        let reported = self.sees.reported.contains(&work.number.pack());
+        let whose =
+            Whose { crew: work.crew, assignee: work.assignee, raised_by: work.raised_by, asked: work.asked, reported };
         self.sees.work.includes(whose, self.sees.person, self.sees.crew)
     }
 
@@ -75,6 +89,22 @@ impl<'a> Context<'a> {
             return None;
         }
         Some(self.by_work(false, |part, place| self.sees(part, place)))
+    }
+
+    /// By number of the order whether a row that is seen tells of it: not where the order stands elsewhere, nor, of rows that don't
+    /// follow their order, where that is not seen. `None` where all are told of.
+    pub(super) fn told(&self, follows_work: bool) -> Option<ByWork<bool>> {
+        let Some(reached) = reached(&self.today.tree, &self.sees.bounds) else {
+            return if follows_work { None } else { self.seen() };
+        };
+        Some(self.by_work(false, |part, place| {
+            let work = part.row(place);
+            let asset = match self.today.works.get((work.number,)) {
+                Some(today) => Some(today.asset as usize),
+                None => self.today.tree.index(self.facts.tree.node(work.asset as usize).id),
+            };
+            asset.is_some_and(|asset| reached[asset]) && (follows_work || self.sees(part, place))
+        }))
     }
 
     /// A value of every work order, to be looked up by its number.

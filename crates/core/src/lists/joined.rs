@@ -136,13 +136,12 @@ where
     S::Rows: 'a,
 {
     S::orders(&S::Rows::default())?;
-    // Rows that are seen without their orders say nothing of those.
-    let seen = if S::FOLLOWS_WORK { None } else { context.seen() };
-    let is_seen = move |number: u32| seen.as_ref().is_none_or(|seen| seen.of(number));
+    let told = context.told(S::FOLLOWS_WORK);
+    let is_told = move |number: u32| told.as_ref().is_none_or(|told| told.of(number));
     if id == "order" {
         return Some(Box::new(move |part, out| {
             let orders = S::orders(part).unwrap_or_default().iter();
-            let shown = |number: u32| if number == u32::MAX || !is_seen(number) { NONE } else { i64::from(number) };
+            let shown = |number: u32| if number == u32::MAX || !is_told(number) { NONE } else { i64::from(number) };
             out.extend(orders.map(|number| shown(*number)));
         }));
     }
@@ -152,7 +151,7 @@ where
     for part in context.facts.works.parts() {
         values.clear();
         fill(part, &mut values);
-        let values = part.number.iter().zip(&values).filter(|(number, _)| is_seen(**number));
+        let values = part.number.iter().zip(&values).filter(|(number, _)| is_told(**number));
         values.for_each(|(number, value)| table.put(*number, *value));
     }
     Some(Box::new(move |part, out| {

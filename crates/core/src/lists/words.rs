@@ -79,7 +79,9 @@ pub(super) fn dictionary<'a>(context: &Context<'a>, column: &str) -> Dictionary<
         "side" => words([RungSide::High, RungSide::Low, RungSide::Grade]),
         "left_by" => words(LeftBy::ALL),
         "response" => words(ResponseGiven::ALL),
-        "past_window" | "over_limit" | "no_date_soon" | "settled" | "stands" | "is_stop" => Dictionary::YesNo,
+        "past_window" | "over_limit" | "late_waiting" | "no_date_soon" | "settled" | "stands" | "is_stop" => {
+            Dictionary::YesNo
+        }
         _ => Dictionary::Numbers,
     }
 }

@@ -1,23 +1,30 @@
-//! Work: what raises it ([`source`]), [`raising`] it, its [`states`], the [`moves`] between them and [`moving`] it, what [`closing`] needs, how long it may stand in a state
-//! ([`state_limits`]) and by when it is to be done ([`windows`]), and what is spent on it ([`entries`]).
+//! Work: what raises it ([`source`]), [`raising`] it, what is [`alike`] and whether it is [`occurring`] again, its [`states`], the
+//! [`moves`] between them and [`moving`] it, how long it stood in each ([`time_in_states`]) and may stand ([`state_limits`]), by when
+//! it is to be done ([`windows`]), what [`closing`] needs, and what is spent on it ([`entries`]).
 
+mod alike;
 mod closing;
 pub mod entries;
 mod moves;
 mod moving;
+mod occurring;
 mod raising;
 mod source;
 mod state_limits;
 mod states;
 #[cfg(test)]
 mod tests;
+mod time_in_states;
 mod windows;
 
+pub use alike::{Kin, Likeness, Other, RAISED_WITHIN_MS, most_alike};
 pub use closing::{NotClosable, asks_for_failure, check_close};
 pub use moves::{Ask, AskField, MoveRefused, Mover, OfferedMove, asks, check_move, may_start_in, moves, offered};
 pub use moving::{CheckedMove, MovedFrom, ReadingAfter, StateMove};
+pub use occurring::{CheckedOccurrence, NewOccurrence};
 pub use raising::{NewWork, WorkChange};
 pub use source::{RungEntered, SourceWord, WorkSource};
 pub use state_limits::{InState, StateLimit};
 pub use states::{Verdict, WaitingFor, WorkKind, WorkState};
+pub use time_in_states::{TimeInState, times_in_states};
 pub use windows::RankWindows;

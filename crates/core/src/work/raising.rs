@@ -9,7 +9,7 @@ use crate::{
         refusal::{Refusal, said},
         roles::Role,
     },
-    ground::time::Instant,
+    ground::{ids::WorkOrderId, time::Instant},
 };
 use serde::{Deserialize, Serialize};
 
@@ -34,6 +34,9 @@ pub struct NewWork {
     pub state: WorkState,
     /// When it was raised, if that was earlier.
     pub raised_at: Option<Instant>,
+    /// Other work that it has to do with.
+    #[serde(default)]
+    pub linked: Vec<WorkOrderId>,
 }
 
 fn raised() -> WorkState {
@@ -66,6 +69,9 @@ const NO_TITLE: &str = "say in a few words what is to be done";
 /// More hours than anybody plans for one order.
 const MOST_HOURS: f64 = 100_000.0;
 
+/// Other work that new work is linked to at once.
+const MOST_LINKED: usize = 20;
+
 impl NewWork {
     /// Whether somebody of that role may raise it at `now`; when it was raised.
     ///
@@ -78,6 +84,9 @@ impl NewWork {
         if !may_start_in(self.state, role) {
             let (role, state) = (role.word(), self.state.word());
             return Err(Refusal::NotTheirs(format!("a {role} may not raise work as {state}")));
+        }
+        if self.linked.len() > MOST_LINKED {
+            return Err(Refusal::field("linked", format!("at most {MOST_LINKED} at once")));
         }
         let raised_at = self.raised_at.unwrap_or(now);
         if raised_at > now {
@@ -152,6 +161,7 @@ mod tests {
     #[case::rank_six(NewWork { risk_rank: 6, ..new() }, "risk_rank")]
     #[case::hours(NewWork { estimated_hours: Some(-1.0), ..new() }, "estimated_hours")]
     #[case::hours_without_end(NewWork { estimated_hours: Some(f64::INFINITY), ..new() }, "estimated_hours")]
+    #[case::links(NewWork { linked: vec![WorkOrderId(1); 21], ..new() }, "linked")]
     #[case::future(NewWork { raised_at: Some(now().plus(1)), ..new() }, "raised_at")]
     fn what_is_wrong_is_named(#[case] new: NewWork, #[case] at_fault: &str) {
         assert_eq!(field(new.check(Role::Planner, now()).unwrap_err()), at_fault);

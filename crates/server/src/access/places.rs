@@ -60,7 +60,8 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
         | "/alarms/acknowledge"
         | "/alarms/acknowledge/take-back"
         | "/headlines"
-        | "/work-orders" => Place::Within,
+        | "/work-orders"
+        | "/work-orders/already-raised" => Place::Within,
         "/assets" | "/meters" | "/families" if is_look => Place::Within,
         // What people and crews are given is said with their rows, wherever it is.
         "/master/{kind}" if is_look && !called.ends_with("/people") && !called.ends_with("/crews") => Place::Within,

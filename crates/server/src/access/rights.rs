@@ -81,7 +81,9 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
         | "/alarms/acknowledge"
         | "/alarms/acknowledge/take-back"
         | "/late-readings/{id}/judge" => &[A::AcknowledgeAlarms],
-        "/work-orders" => &[A::RaiseWork],
+        "/work-orders" | "/work-orders/{number}/occurrences" | "/work-orders/{number}/links" => &[A::RaiseWork],
+        "/work-orders/{number}/occurrences/{id}" => &[A::RaiseWork, A::PlanWork],
+        "/work-orders/{number}/links/{to}" => &[A::PlanWork],
         "/work-orders/{number}" => &[A::PlanWork],
         "/settings/second-approval/approve" | "/settings/second-approval/proposed" => {
             &[A::SetLimits, A::ChangeMasterData]

@@ -85,6 +85,7 @@ fn looks() -> Vec<Line> {
         asked("/families/{class}/{name}/forecast", "/families/pump/BAR/forecast", METERS),
         read("/work-orders", "/work-orders", WORK),
         // Raised by the administrator, of no crew: a requester sees their own only.
+        read("/work-orders/already-raised", "/work-orders/already-raised?asset=P1&title=look", WORK),
         read("/work-orders/{number}", "/work-orders/1001", CREWS_AND_MANAGER),
         read("/lists", "/lists", ALL),
         asked("/lists/{subject}", "/lists/work", WORK),
@@ -285,6 +286,16 @@ fn writes_on_meters_and_work() -> Vec<Line> {
         ("post", "/late-readings/{id}/judge", "/late-readings/1/judge", json!({"judgement": "j"}), CREWS),
         ("post", "/work-orders", "/work-orders", work, WORK),
         ("patch", "/work-orders/{number}", "/work-orders/1001", json!({"text": "x"}), PLANNERS),
+        ("post", "/work-orders/{number}/links", "/work-orders/1001/links", json!({"to": 99}), CREWS_AND_MANAGER),
+        ("delete", "/work-orders/{number}/links/{to}", "/work-orders/1001/links/99", json!({}), PLANNERS),
+        (
+            "post",
+            "/work-orders/{number}/occurrences",
+            "/work-orders/1001/occurrences",
+            json!({"words": "still so"}),
+            WORK,
+        ),
+        ("delete", "/work-orders/{number}/occurrences/{id}", "/work-orders/1001/occurrences/99", json!({}), WORK),
         ("post", "/work-orders/{number}/entries", "/work-orders/1001/entries", entry, CREWS),
         (
             "post",

@@ -159,7 +159,8 @@ pub(super) fn works(
     former_fields(conn, tree, names, ids, &mut version)?;
     let sql = "SELECT number, asset_id, kind, source, source_severity, raised_at, raised_by, recorded_at, risk_rank, window_end,
             target_start, target_finish, scheduled_start, scheduled_end, crew_id, department, assignee_id, asked_id,
-            estimated_hours, state, state_since, waiting_for, verdict, spent_ms, cost, fields_since, fields_recorded_at
+            estimated_hours, state, state_since, waiting_for, verdict, spent_ms, cost, fields_since, fields_recorded_at,
+            expected_until
         FROM work_orders";
     each(conn, sql, "number", ids, |row| {
         id("work_orders", row)?;
@@ -187,6 +188,7 @@ pub(super) fn works(
             state: row.get(19)?,
             state_since: row.get(20)?,
             waiting_for: row.get(21)?,
+            expected_until: row.get(27)?,
             verdict: row.get(22)?,
             spent_ms: row.get(23)?,
             cost: row.get(24)?,

@@ -22,6 +22,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0015_scopes.sql")),
     M::up(include_str!("migrations/0016_passkeys.sql")),
     M::up(include_str!("migrations/0017_pins.sql")),
+    M::up(include_str!("migrations/0018_reported.sql")),
 ];
 
 /// The version of the schema that this program has.

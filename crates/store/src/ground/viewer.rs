@@ -6,7 +6,7 @@ use crate::ground::{
     reach::Named,
     tx::{Actor, Tx},
 };
-use rusqlite::Connection;
+use rusqlite::{Connection, params};
 use tally_core::{
     access::{
         bounds::Bounds,
@@ -51,8 +51,13 @@ impl Viewer {
     }
 
     /// Whose work the viewer sees, in a list.
-    pub(crate) fn sees_work(&self) -> Sees {
-        Sees { work: self.role.sees_work(), person: self.person, crew: self.crew, bounds: self.bounds.clone() }
+    pub(crate) fn sees_work(&self, conn: &Connection) -> Result<Sees> {
+        let mut sees = Sees::of(self.role.sees_work(), self.person, self.crew, self.bounds.clone());
+        if !self.sees_all_work() {
+            let mut reported = conn.prepare_cached("SELECT work_order FROM work_occurrences WHERE recorded_by = ?1")?;
+            sees.reported = reported.query_map([self.person], |row| row.get(0))?.collect::<rusqlite::Result<_>>()?;
+        }
+        Ok(sees)
     }
 
     /// How far the viewer reaches in the plant.
@@ -90,15 +95,18 @@ impl Viewer {
 
     fn whose(&self, w: &str) -> String {
         let person = self.person.0;
+        let reported = format!(
+            "{w}.number IN (SELECT reported.work_order FROM work_occurrences reported WHERE reported.recorded_by = {person})"
+        );
         match self.role.sees_work() {
             WorkSeen::All => "1".into(),
             WorkSeen::None => "0".into(),
-            WorkSeen::Own => format!("{w}.raised_by = {person}"),
+            WorkSeen::Own => format!("({w}.raised_by = {person} OR {reported})"),
             WorkSeen::OwnCrew => {
                 let crew = self.crew.map_or_else(|| "0".into(), |crew| format!("{w}.crew_id = {}", crew.0));
                 format!(
                     "({w}.crew_id IS NULL OR {crew} OR {w}.raised_by = {person} OR {w}.assignee_id IS {person}
-                      OR {w}.asked_id IS {person})"
+                      OR {w}.asked_id IS {person} OR {reported})"
                 )
             }
         }
@@ -116,7 +124,9 @@ impl Viewer {
     /// [`StoreError::NotFound`] for one there is not, [`StoreError::NotTheirs`] for another's.
     pub(crate) fn require(&self, conn: &Connection, number: WorkOrderId) -> Result<()> {
         reach::require(conn, &self.bounds, &Named::Order(number))?;
-        if self.sees_all_work() || self.role.sees_work().includes(whose(conn, number)?, self.person, self.crew) {
+        if self.sees_all_work()
+            || self.role.sees_work().includes(whose(conn, number, self.person)?, self.person, self.crew)
+        {
             return Ok(());
         }
         let whose = match self.role.sees_work() {
@@ -127,12 +137,21 @@ impl Viewer {
     }
 }
 
-fn whose(conn: &Connection, number: WorkOrderId) -> Result<Whose> {
-    let mut select =
-        conn.prepare_cached("SELECT crew_id, assignee_id, raised_by, asked_id FROM work_orders WHERE number = ?1")?;
-    let mut rows = select.query([number])?;
+fn whose(conn: &Connection, number: WorkOrderId, viewer: PersonId) -> Result<Whose> {
+    let mut select = conn.prepare_cached(
+        "SELECT crew_id, assignee_id, raised_by, asked_id,
+             EXISTS (SELECT 1 FROM work_occurrences WHERE work_order = number AND recorded_by = ?2)
+         FROM work_orders WHERE number = ?1",
+    )?;
+    let mut rows = select.query(params![number, viewer])?;
     let row = rows.next()?.ok_or_else(|| StoreError::not_found("work order", number))?;
-    Ok(Whose { crew: row.get(0)?, assignee: row.get(1)?, raised_by: row.get(2)?, asked: row.get(3)? })
+    Ok(Whose {
+        crew: row.get(0)?,
+        assignee: row.get(1)?,
+        raised_by: row.get(2)?,
+        asked: row.get(3)?,
+        reported: row.get(4)?,
+    })
 }
 
 impl Tx<'_> {

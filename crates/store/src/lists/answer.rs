@@ -35,7 +35,7 @@ pub fn of_most(
     let view = &view.then(asked.as_of, asked.known_at)?;
     let narrowed = narrowed(view, asked)?;
     view.go_on()?;
-    let now = Context::new(view.facts()?, view.now, view.viewer.sees_work());
+    let now = Context::new(view.facts()?, view.now, view.viewer.sees_work(view.conn)?);
     let context = Context { today: view.today()?, counted, ..now };
     let mut answer = lists::answer(subject, &context, asked, &narrowed, most)?;
     texts(view, subject, &mut answer)?;
@@ -120,9 +120,12 @@ fn texts(view: &View, subject: SubjectId, answer: &mut Answer) -> Result<()> {
     let text_columns: Vec<(usize, &'static str)> = text_columns.map(|(place, def)| (place, def.id)).collect();
     for (place, column) in text_columns {
         let Some(mut sql) = source(subject, column).map(str::to_owned) else { continue };
-        // An alarm is seen also by those who don't see its work.
-        if subject == SubjectId::Alarms {
-            sql.push_str(&format!(" AND {} ORDER BY n.id", view.viewer.condition("w")));
+        match (subject, column) {
+            // An alarm is seen also by those who don't see its work.
+            (SubjectId::Alarms, _) => sql.push_str(&format!(" AND {} ORDER BY n.id", view.viewer.condition("w"))),
+            // What is booked in somebody's part may be of an order that stands elsewhere.
+            (_, "order_title") => sql.push_str(&format!(" AND {}", view.viewer.reaches("w.asset_id"))),
+            _ => {}
         }
         for rows in answer.rows.chunks_mut(PIECE) {
             view.go_on()?;

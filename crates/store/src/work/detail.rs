@@ -17,18 +17,19 @@ use crate::{
         alarms::{AlarmRow, WaitingMeter},
         limits,
     },
-    work::{entries, history},
+    work::{entries, history, links, occurrences},
 };
 use rusqlite::params;
 use serde::Serialize;
 use tally_core::{
+    access::roles::{Action, may},
     ground::{
         ids::{MeterId, WorkOrderId},
         time::Instant,
     },
     watch::limits::Ladder,
     work,
-    work::{Verdict, WorkState},
+    work::{TimeInState, Verdict, WorkState, times_in_states},
 };
 use utoipa::ToSchema;
 
@@ -56,7 +57,6 @@ pub struct WorkDetail {
     pub target_finish: Option<Instant>,
     pub scheduled_start: Option<Instant>,
     pub scheduled_end: Option<Instant>,
-    pub expected_until: Option<Instant>,
     pub question: Option<String>,
     pub asked: Option<String>,
     pub verdict: Option<Verdict>,
@@ -69,6 +69,8 @@ pub struct WorkDetail {
     pub change: i64,
     /// What this person may do with it now.
     pub moves: Vec<work::OfferedMove>,
+    /// Whoever looks may plan it: change what it says, its crew and dates, and its links.
+    pub may_plan: bool,
     /// Closed or dropped: nothing is added to it any more.
     pub is_over: bool,
     pub entries: Vec<entries::EntryRow>,
@@ -83,6 +85,12 @@ pub struct WorkDetail {
     pub waiting_meters: Vec<WaitingMeter>,
     /// Code of the codebook of the asset's class.
     pub codebook: Option<String>,
+    /// The same fault, as others said it.
+    pub reported_again: Vec<occurrences::OccurrenceRow>,
+    /// Work that it has to do with, as far as it is seen.
+    pub linked: Vec<links::LinkedWork>,
+    /// How long it stood in each state.
+    pub time_in_states: Vec<TimeInState>,
     pub history: Vec<history::Event>,
 }
 
@@ -132,7 +140,6 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         target_finish: row.get("target_finish")?,
         scheduled_start: row.get("scheduled_start")?,
         scheduled_end: row.get("scheduled_end")?,
-        expected_until: row.get("expected_until")?,
         question: row.get("question")?,
         asked: row.get("asked")?,
         verdict: row.get("verdict")?,
@@ -140,6 +147,7 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         above: assets::above(view, current.asset)?,
         change: base::version(conn, base::Edited::State(number))?,
         moves: work::offered(current.state, mover(role, person, &current), why.is_some(), !waiting_meters.is_empty()),
+        may_plan: may(role, Action::PlanWork).is_ok(),
         is_over: current.state.is_over(),
         why,
         settled,
@@ -150,6 +158,9 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         asks_for_failure: work::asks_for_failure(current.kind, current.verdict),
         waiting_meters,
         codebook: codebooks::for_asset(conn, current.asset)?,
+        reported_again: occurrences::of_work(view, number)?,
+        linked: links::of_work(view, number)?,
+        time_in_states: times_in_states(&history::steps(conn, number)?, now),
         history: history::of_work(conn, number)?,
         row: row_view,
     })

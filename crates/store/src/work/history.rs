@@ -3,7 +3,10 @@
 use crate::ground::{error::Result, sql::Rows};
 use rusqlite::Connection;
 use serde::Serialize;
-use tally_core::ground::{ids::WorkOrderId, time::Instant};
+use tally_core::{
+    ground::{ids::WorkOrderId, time::Instant},
+    work::WorkState,
+};
 use utoipa::ToSchema;
 
 /// A line of history.
@@ -41,6 +44,14 @@ pub(crate) fn of_work(conn: &Connection, work: WorkOrderId) -> Result<Vec<Event>
             note: row.get("note")?,
         })
     })?;
+    Ok(rows.collect::<rusqlite::Result<_>>()?)
+}
+
+/// The steps of one work order through the states, in the order in which they count.
+pub(crate) fn steps(conn: &Connection, work: WorkOrderId) -> Result<Vec<(Instant, WorkState)>> {
+    let mut select =
+        conn.prepare_cached("SELECT at, to_state FROM state_changes WHERE work_order = ?1 ORDER BY at, id")?;
+    let rows = select.query_map([work], |row| Ok((row.get(0)?, row.get(1)?)))?;
     Ok(rows.collect::<rusqlite::Result<_>>()?)
 }
 

@@ -33,6 +33,10 @@ pub struct WorkRow {
     pub state: WorkState,
     pub state_since: Instant,
     pub waiting_for: Option<WaitingFor>,
+    /// Until when it waits, as far as is known.
+    pub expected_until: Option<Instant>,
+    /// It waits, and that date is past.
+    pub late_waiting: bool,
     pub source: SourceWord,
     pub source_severity: Option<Severity>,
     pub raised_at: Instant,
@@ -67,6 +71,8 @@ pub struct Filter {
     pub past_window: bool,
     /// Only work over the limit of its state.
     pub over_limit: bool,
+    /// Only work that waits past the date that was expected.
+    pub late_waiting: bool,
 }
 
 /// What the list is sorted by.
@@ -126,6 +132,7 @@ pub struct Totals {
     pub cost: i64,
     pub past_window: i64,
     pub over_limit: i64,
+    pub late_waiting: i64,
 }
 
 /// A part of the list, with facets and totals of all of it.
@@ -145,6 +152,7 @@ pub(super) fn work_row(row: &Row, limits: &[StateLimit], now: Instant) -> Result
     let state: WorkState = row.get("state")?;
     let window_end = row.get("window_end")?;
     let (state_since, waiting_for) = (row.get("state_since")?, row.get("waiting_for")?);
+    let expected_until: Option<Instant> = row.get("expected_until")?;
     let (risk_rank, crew): (u8, Option<String>) = (row.get("risk_rank")?, row.get("crew")?);
     let standing = InState {
         state,
@@ -170,6 +178,8 @@ pub(super) fn work_row(row: &Row, limits: &[StateLimit], now: Instant) -> Result
         window_end,
         past_window: state.is_open() && window_end < now,
         over_limit,
+        expected_until,
+        late_waiting: state == WorkState::Waiting && expected_until.is_some_and(|until| until < now),
         target_start: row.get("target_start")?,
         crew,
         assignee: row.get("assignee")?,
@@ -193,6 +203,7 @@ fn asked(filter: &Filter, page: &Page) -> Asked {
         words("source", filter.sources.clone()),
         yes("past_window", filter.past_window),
         yes("over_limit", filter.over_limit),
+        yes("late_waiting", filter.late_waiting),
     ];
     let sort = |column: &str| SortAsked { column: column.into(), descending: page.descending };
     let sum = |column: &str| SummaryAsked { column: column.into(), of: Summary::Sum };
@@ -206,7 +217,7 @@ fn asked(filter: &Filter, page: &Page) -> Asked {
             other => vec![sort(other.column()), sort("number")],
         },
         summaries: ["estimated", "spent", "cost"].into_iter().map(sum).collect(),
-        facets: FACETS.into_iter().chain(["past_window", "over_limit"]).map(String::from).collect(),
+        facets: FACETS.into_iter().chain(["past_window", "over_limit", "late_waiting"]).map(String::from).collect(),
         cursor: page.cursor.clone(),
         limit: Some(page.limit),
         ..Asked::default()
@@ -285,5 +296,6 @@ fn totals(answer: &Answer, filter: &Filter) -> Totals {
         cost: sum(2) as i64,
         past_window: yes(FACETS.len(), filter.past_window),
         over_limit: yes(FACETS.len() + 1, filter.over_limit),
+        late_waiting: yes(FACETS.len() + 2, filter.late_waiting),
     }
 }

@@ -1,16 +1,20 @@
 //! Work orders: raising and changing them, where they stand and moving them between states, listing them, one on its page
-//! with its [`history`], and what is spent on it ([`entries`]) and
-//! [`bought`] for it.
+//! with its [`history`], what it is linked to ([`links`]) and whether it was reported again ([`occurrences`]), and what is spent on it
+//! ([`entries`]) and [`bought`] for it.
 
+mod already;
 pub mod bought;
 mod current;
 mod detail;
 pub mod entries;
 pub mod history;
+pub mod links;
 mod list;
 mod moves;
+pub mod occurrences;
 mod raise;
 
+pub use already::{AlreadyRaised, AlreadyRow, already_raised};
 pub(crate) use current::{Current, state};
 pub use current::{WorkStanding, standing};
 pub use detail::{WorkDetail, WorkSpan, WorkWhy, beside_meter, detail};

@@ -1,6 +1,9 @@
 //! Raising work, for people and for limits, and changing what it says and plans.
 
-use super::current::{Logged, log_state, state};
+use super::{
+    current::{Logged, log_state, state},
+    links,
+};
 use crate::{
     access::people,
     ground::{error::Result, tx::Tx},
@@ -52,7 +55,7 @@ pub fn raise(tx: &mut Tx, new: &NewWork) -> Result<WorkOrderId> {
         Some(person) => Some(people::require_person(tx.conn, person, "assignee")?.id),
         None => None,
     };
-    insert(
+    let number = insert(
         tx,
         Draft {
             title: new.title.trim().into(),
@@ -69,7 +72,11 @@ pub fn raise(tx: &mut Tx, new: &NewWork) -> Result<WorkOrderId> {
             raised_at,
             source: WorkSource::Person,
         },
-    )
+    )?;
+    for (place, other) in new.linked.iter().enumerate() {
+        links::insert(tx, number, *other, &format!("linked[{place}]"))?;
+    }
+    Ok(number)
 }
 
 fn windows(conn: &Connection) -> Result<RankWindows> {

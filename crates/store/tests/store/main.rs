@@ -3,6 +3,7 @@
 #![allow(clippy::unwrap_used, reason = "a test that fails by an unwrap says where")]
 
 mod access;
+mod again;
 mod answers;
 mod backups;
 mod common;

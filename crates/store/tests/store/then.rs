@@ -193,7 +193,7 @@ fn all_answers(facts: &Snapshot, ids: &[AssetId], now: Instant) -> Vec<String> {
         let told = columns.iter().filter(|column| column.holds != Holds::Text).map(|column| column.id.to_owned());
         for columns in told.collect::<Vec<_>>().chunks(30) {
             let asked = Asked { columns: columns.to_vec(), limit: Some(500), ..Asked::default() };
-            let context = Context::new(facts, now, Sees::ALL);
+            let context = Context::new(facts, now, Sees::all());
             let found = answer(subject, &context, &asked, &Narrowed::default(), 500).unwrap();
             said.extend(found.rows.iter().map(|row| {
                 let cells = columns.iter().zip(&row.cells).map(|(column, cell)| format!("{column} {cell:?}"));

@@ -14,6 +14,12 @@ export const workOrder = (number: number) =>
     api.GET('/api/v1/work-orders/{number}', { params: { path: { number } }, signal }),
   )
 
+/** Open work near an asset, raised lately: what may be about the same as the words first. */
+export const alreadyRaised = (asset: string, title: string) =>
+  asked(['already-raised', asset, title], ['work'], (signal) =>
+    api.GET('/api/v1/work-orders/already-raised', { params: { query: { asset, title } }, signal }),
+  )
+
 /** What was bought so far, and of whom, by letters of the name. */
 export const items = (text: string) =>
   asked(['items', text], ['work'], (signal) =>

@@ -32,6 +32,7 @@ impl Subject for Work {
         ColumnDef::new("state", "State", Holds::Word).usual(),
         ColumnDef::new("state_since", "In this state since", Holds::Instant),
         ColumnDef::new("waiting_for", "Waits for", Holds::Word),
+        ColumnDef::new("expected_until", "Expected until", Holds::Instant),
         ColumnDef::new("rank", "Rank", Holds::Word).usual(),
         ColumnDef::new("source", "Source", Holds::Word),
         ColumnDef::new("severity", "Severity", Holds::Word),
@@ -53,6 +54,7 @@ impl Subject for Work {
         ColumnDef::new("done_at", "First done", Holds::Instant).calculated(),
         ColumnDef::new("past_window", "Past its window", Holds::YesNo).calculated(),
         ColumnDef::new("over_limit", "Over its state's limit", Holds::YesNo).calculated(),
+        ColumnDef::new("late_waiting", "Waits past its date", Holds::YesNo).calculated(),
         ColumnDef::new("no_date_soon", "No date soon", Holds::YesNo).calculated(),
         ColumnDef::new("time_in_state", "Days in its state", Holds::Days).calculated(),
         ColumnDef::new("age", "Days since raised", Holds::Days).calculated(),
@@ -92,6 +94,7 @@ impl Subject for Work {
             "state" => words(|part: &Works| &part.state),
             "state_since" => copied(|part: &Works| &part.state_since),
             "waiting_for" => words(|part: &Works| &part.waiting_for),
+            "expected_until" => copied(|part: &Works| &part.expected_until),
             "rank" => words(|part: &Works| &part.rank),
             "source" => words(|part: &Works| &part.source),
             "severity" => words(|part: &Works| &part.source_severity),
@@ -117,6 +120,10 @@ impl Subject for Work {
             "past_window" => worked_out(move |part, place| Some(i64::from(overdue(part, place).is_some()))),
             "over_limit" => worked_out(move |part, place| {
                 Some(i64::from(facts.is_over_limit(Standing::now(part, place), context.now)))
+            }),
+            "late_waiting" => worked_out(move |part: &Works, place| {
+                let is_waiting = part.state[place] == WorkState::Waiting.pack();
+                is_waiting.then(|| i64::from(some(part.expected_until[place]).is_some_and(|until| until < now)))
             }),
             "no_date_soon" => worked_out(move |part: &Works, place| {
                 let state = WorkState::unpack(part.state[place]);

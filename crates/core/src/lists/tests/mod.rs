@@ -5,7 +5,7 @@ mod tags;
 use super::*;
 use crate::{
     access::{bounds::Bounds, seen::WorkSeen},
-    facts::{AssetFact, EntryFact, MoveFact, Named, Names, Snapshot, WorkFact},
+    facts::{AssetFact, Entries, EntryFact, MoveFact, Named, Names, Snapshot, WorkFact, columns::Part},
     ground::{
         ids::{AssetId, CrewId, EntryId, PersonId, WorkOrderId},
         money::Cents,
@@ -98,6 +98,7 @@ fn works(drawn: &[Drawn]) -> Vec<WorkFact> {
             state,
             state_since: day(raised + (NOW - raised) / 2),
             waiting_for: None,
+            expected_until: None,
             verdict: None,
             spent_ms: n * HOUR,
             cost: Cents(n * 100),
@@ -149,7 +150,7 @@ fn snapshot(drawn: &[Drawn]) -> Snapshot {
 
 fn ask(facts: &Snapshot, subject: SubjectId, asked: serde_json::Value) -> Result<Answer, String> {
     let asked: Asked = serde_json::from_value(asked).map_err(|error| error.to_string())?;
-    ask_as(facts, subject, &asked, Sees::ALL, None)
+    ask_as(facts, subject, &asked, Sees::all(), None)
 }
 
 fn ask_as(
@@ -215,7 +216,7 @@ proptest! {
         let (mut found, mut cursor) = (Vec::new(), None);
         loop {
             let page = Asked { cursor: cursor.clone(), ..asked.clone() };
-            let told = ask_as(&facts, SubjectId::Work, &page, Sees::ALL, (scope > 0).then_some(scope)).unwrap();
+            let told = ask_as(&facts, SubjectId::Work, &page, Sees::all(), (scope > 0).then_some(scope)).unwrap();
             prop_assert_eq!(told.count, wanted.len() as u64);
             prop_assert_eq!(number(&told.summaries[0]), wanted.iter().map(|work| work.cost.0).sum::<i64>() as f64);
             let mut hours: Vec<i64> = wanted.iter().filter_map(|work| Some(work.estimated_ms? / HOUR)).collect();
@@ -282,7 +283,7 @@ proptest! {
     #[test]
     fn nothing_of_anothers_work_is_told(drawn in drawn(), crew in 1i64..4) {
         let facts = snapshot(&drawn);
-        let sees = Sees { work: WorkSeen::OwnCrew, person: PersonId(9), crew: Some(CrewId(crew)), bounds: Bounds::None };
+        let sees = Sees::of(WorkSeen::OwnCrew, PersonId(9), Some(CrewId(crew)), Bounds::None);
         let is_ours = |work: &&WorkFact| work.crew.is_none_or(|of| of.0 == crew);
         let ours = works(&drawn).iter().filter(is_ours).count() as u64;
         let asked: Asked = serde_json::from_value(serde_json::json!({"facets": ["order_crew"], "columns": ["order"]})).unwrap();
@@ -309,7 +310,7 @@ proptest! {
             below(asset(work), bounds.given()) && (scope == 0 || below(asset(work), &[AssetId(scope)]))
         };
         let ours = works(&drawn).iter().filter(is_ours).count() as u64;
-        let sees = Sees { bounds: bounds.clone(), ..Sees::ALL };
+        let sees = Sees { bounds: bounds.clone(), ..Sees::all() };
         let asked: Asked = serde_json::from_value(serde_json::json!({"group": [{"column": "asset"}]})).unwrap();
         for subject in [SubjectId::Work, SubjectId::Entries] {
             let told = ask_as(&facts, subject, &asked, sees.clone(), (scope > 0).then_some(scope)).unwrap();
@@ -318,6 +319,31 @@ proptest! {
             prop_assert_eq!((told.count, in_groups), (ours, ours));
         }
     }
+}
+
+/// What is booked in somebody's part may be of an order that stands elsewhere: the row is told, its order is not, nor is it found
+/// by the order's words.
+#[test]
+fn a_row_says_nothing_of_an_order_that_stands_elsewhere() {
+    let mut facts = snapshot(&[(1, 4, 2, Some(1), 40, Some(10)), (2, 4, 2, Some(2), 50, None)]);
+    let rows = |part: &Entries| (0..part.len()).map(|place| part.row(place)).collect::<Vec<_>>();
+    let entries: Vec<EntryFact> = facts.entries.parts().flat_map(rows).collect();
+    let booked = EntryFact { id: EntryId(9), asset: entries[1].asset, ..entries[0] };
+    facts.change_entries(vec![(9, Some(booked))]);
+    let bounds = Bounds::of([facts.tree.node(entries[1].asset as usize).id]);
+    let ask = |orders: Option<&[u32]>| {
+        let context = Context::new(&facts, day(NOW), Sees { bounds: bounds.clone(), ..Sees::all() });
+        let letters = orders.map(|orders| (orders.iter().copied().collect(), Vec::new()));
+        let asked = serde_json::json!({"columns": ["order", "order_rank"], "sort": [{"column": "order"}],
+            "facets": ["order_crew"]});
+        let asked: Asked = serde_json::from_value(asked).unwrap();
+        answer(SubjectId::Entries, &context, &asked, &Narrowed { scope: None, letters }, MOST_ROWS).unwrap()
+    };
+    let told = ask(None);
+    let orders: Vec<bool> = told.rows.iter().map(|row| matches!(row.cells[0], Cell::None)).collect();
+    assert_eq!((told.count, orders), (2, vec![false, true]), "{:?}", told.rows);
+    assert!(told.facets[0].values.iter().all(|one| one.value != "crew-1"), "{:?}", told.facets);
+    assert_eq!((ask(Some(&[1001])).count, ask(Some(&[1002])).count), (0, 1));
 }
 
 #[test]
@@ -340,7 +366,7 @@ fn the_usual_questions_are_answered() {
             summaries: def.summaries.clone(),
             ..Asked::default()
         };
-        let told = ask_as(&facts, id, &asked, Sees::ALL, None).unwrap();
+        let told = ask_as(&facts, id, &asked, Sees::all(), None).unwrap();
         assert_eq!(told.facets.len(), def.facets.len());
         // Every column can be sorted by, and grouped by, but texts; those with several values are not sorted by.
         for column in def.columns.iter().filter(|column| column.holds != Holds::Text) {

@@ -127,6 +127,7 @@ fn put_work(snapshot: &mut Snapshot, number: i64, asset: i64, estimated_ms: Opti
         state,
         state_since,
         waiting_for: None,
+        expected_until: None,
         verdict: None,
         spent_ms: 0,
         cost: Cents(0),

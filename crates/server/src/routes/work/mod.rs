@@ -1,5 +1,6 @@
-//! Work orders, what is reported on them and bought for them.
+//! Work orders, the same fault once, what is reported on them and bought for them.
 
+pub mod again;
 pub mod bought;
 pub mod orders;
 
@@ -17,6 +18,11 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(orders::add_downtime))
         .routes(routes!(orders::put_failure))
         .routes(routes!(orders::remove_failure))
+        .routes(routes!(again::already_raised))
+        .routes(routes!(again::join))
+        .routes(routes!(again::take_back))
+        .routes(routes!(again::link))
+        .routes(routes!(again::unlink))
         .routes(routes!(bought::items))
         .routes(routes!(bought::suppliers))
 }

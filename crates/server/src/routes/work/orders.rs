@@ -46,6 +46,9 @@ pub struct ListParams {
     /// Only work that has stood longer in its state than is allowed.
     #[serde(default)]
     over_limit: bool,
+    /// Only work that waits past the date that was expected.
+    #[serde(default)]
+    late_waiting: bool,
     #[param(inline)]
     sort: Option<SortBy>,
     #[serde(default)]
@@ -111,6 +114,7 @@ pub async fn list(
                 text: params.text,
                 past_window: params.past_window,
                 over_limit: params.over_limit,
+                late_waiting: params.late_waiting,
             };
             let page = Page {
                 sort: params.sort.unwrap_or_default(),
