@@ -1922,6 +1922,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/work-orders/several": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Changes or moves several orders: each that takes it. */
+        post: operations["post_work_orders_several"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work-orders/several/{batch}/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts several orders back as they were before: those that nobody changed since. */
+        post: operations["post_work_orders_several_batch_put_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/work-orders/{number}": {
         parameters: {
             query?: never;
@@ -2637,6 +2671,11 @@ export interface components {
              */
             seconds: number;
         };
+        /**
+         * @description What an order can do without.
+         * @enum {string}
+         */
+        Clearable: "crew" | "assignee" | "estimated_hours" | "target_start" | "target_finish" | "schedule";
         /** @description The instant the server takes for now. */
         ClockBody: {
             now: components["schemas"]["Instant"];
@@ -5016,6 +5055,33 @@ export interface components {
             locales: string[];
             second_approval_off?: components["schemas"]["ProposedOff"] | null;
         };
+        /** @description The same change or move of several orders. */
+        Several: {
+            change?: components["schemas"]["WorkChange"] | null;
+            orders: components["schemas"]["WorkOrderId"][];
+            to?: components["schemas"]["StateMove"] | null;
+        };
+        /** @description What was done to several orders. */
+        SeveralDone: {
+            /**
+             * Format: int64
+             * @description By which it can be put back; nothing where nothing was done.
+             */
+            batch?: number | null;
+            done: number;
+            /** @description Those that nothing was done to, because they were so already, are neither done nor refused. */
+            orders: components["schemas"]["SeveralRow"][];
+            refused: number;
+        };
+        /** @description One of several orders. */
+        SeveralRow: {
+            changes: components["schemas"]["FieldChange"][];
+            number: components["schemas"]["WorkOrderId"];
+            /** @description Why nothing is done to it; nothing where something is. */
+            refused?: string | null;
+            /** @description Nothing where the order is not to be seen. */
+            title?: string | null;
+        };
         /**
          * @description From notice to danger; drawn as one to four tally strokes.
          * @enum {string}
@@ -5563,6 +5629,8 @@ export interface components {
         WorkChange: {
             assignee?: string | null;
             at?: components["schemas"]["Instant"] | null;
+            /** @description What there is no more. */
+            clear?: components["schemas"]["Clearable"][];
             crew?: string | null;
             /** Format: double */
             estimated_hours?: number | null;
@@ -5640,6 +5708,8 @@ export interface components {
         /** @description A part of the list, with facets and totals of all of it. */
         WorkPage: {
             facets: components["schemas"]["Facets"];
+            /** @description Whoever looks may plan work: change several at once. */
+            may_plan: boolean;
             next_cursor?: string | null;
             totals: components["schemas"]["Totals"];
             work_orders: components["schemas"]["WorkRow"][];
@@ -10895,6 +10965,81 @@ export interface operations {
             429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
+        };
+    };
+    post_work_orders_several: {
+        parameters: {
+            query?: {
+                /** @description Only tells what would be done. */
+                dry_run?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Several"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeveralDone"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_work_orders_several_batch_put_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeveralDone"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
         };
     };
     get_work_orders_number: {

@@ -2,7 +2,7 @@
 import MoreRows from '../common/ledger/MoreRows.vue'
 import { workOrders } from './queries/orders'
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, ref, watch } from 'vue'
 import EmptyState from '../common/EmptyState.vue'
 import { whole, hours, money } from '../common/format'
 import { installation } from '../common/installation'
@@ -10,6 +10,7 @@ import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import { useSearch } from '../common/useSearch'
 import RaiseForm from './RaiseForm.vue'
+import SeveralBar from './SeveralBar.vue'
 import WorkDetailPane from './WorkDetailPane.vue'
 import WorkFacets from './WorkFacets.vue'
 import WorkTable from './WorkTable.vue'
@@ -35,6 +36,11 @@ const { data, error, fetchNextPage, hasNextPage, isFetchingNextPage, isPending }
 const orders = computed(() => data.value?.pages.flatMap((page) => page.work_orders) ?? [])
 const totals = computed(() => data.value?.pages[0]?.totals)
 const facets = computed(() => data.value?.pages[0]?.facets)
+const mayPlan = computed(() => data.value?.pages[0]?.may_plan ?? false)
+const selected = ref(new Set<string>())
+const chosen = computed(() => [...selected.value].map(Number))
+// What is no longer listed is not chosen.
+watch(filter, () => (selected.value = new Set()))
 </script>
 
 <template>
@@ -99,9 +105,17 @@ const facets = computed(() => data.value?.pages[0]?.facets)
         />
       </WorkFacets>
       <ProblemNote :error="error" />
+      <SeveralBar
+        v-if="chosen.length && !number"
+        :orders="chosen"
+        @done="selected = new Set()"
+        @none="selected = new Set()"
+      />
       <WorkTable
         v-if="orders.length"
         v-model:order="order"
+        v-model:selected="selected"
+        :selects="mayPlan"
         :orders="orders"
         :compact="number !== undefined && number !== ''"
         :chosen="number"

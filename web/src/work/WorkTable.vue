@@ -12,6 +12,8 @@ defineProps<{
   /** Only what is needed beside an open order. */
   compact: boolean
   chosen?: string
+  /** Several can be chosen, to be changed at once. */
+  selects: boolean
 }>()
 const { stay } = useAddress()
 
@@ -19,6 +21,8 @@ const { stay } = useAddress()
 const link = (number: number) => stay(`/work/${number}`)
 
 const order = defineModel<LedgerOrder>('order')
+/** Numbers of the orders that are chosen. */
+const selected = defineModel<Set<string>>('selected', { required: true })
 const columns: LedgerColumn<WorkRow>[] = [
   { key: 'number', name: 'Number', text: (row) => String(row.number), sorts: true, wideOnly: true },
   { key: 'title', name: 'Work', lead: true },
@@ -53,6 +57,8 @@ const columns: LedgerColumn<WorkRow>[] = [
   <LedgerTable
     v-else
     v-model:order="order"
+    v-model:selected="selected"
+    :selects="selects ? (row) => `work ${row.number}` : undefined"
     served
     :columns="columns"
     :rows="orders"

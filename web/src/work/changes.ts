@@ -28,6 +28,24 @@ export const joinWork = change(
   }),
 )
 
+export const putBackSeveral = change('work.several.put-back', work, (api, { batch }: { batch: number }) =>
+  api.POST('/api/v1/work-orders/several/{batch}/put-back', { params: { path: { batch } } }),
+)
+
+export const changeSeveral = change(
+  'work.several',
+  work,
+  (api, body: Schemas['Several']) => api.POST('/api/v1/work-orders/several', { body }),
+  (_, { batch, done }) =>
+    batch == null
+      ? undefined
+      : {
+          says: done === 1 ? '1 order changed' : `${done} orders changed`,
+          takes: command(putBackSeveral, { batch }),
+          within: '/work',
+        },
+)
+
 export const unlinkWork = change('work.unlink', work, (api, { number, to }: { number: number; to: number }) =>
   api.DELETE('/api/v1/work-orders/{number}/links/{to}', { params: { path: { number, to } } }),
 )

@@ -1,5 +1,5 @@
 //! Work: what raises it ([`source`]), [`raising`] it, what is [`alike`] and whether it is [`occurring`] again, its [`states`], the
-//! [`moves`] between them and [`moving`] it, how long it stood in each ([`time_in_states`]) and may stand ([`state_limits`]), by when
+//! [`moves`] between them and [`moving`] it, the same for [`several`], how long it stood in each ([`time_in_states`]) and may stand ([`state_limits`]), by when
 //! it is to be done ([`windows`]), what [`closing`] needs, and what is spent on it ([`entries`]).
 
 mod alike;
@@ -9,6 +9,7 @@ mod moves;
 mod moving;
 mod occurring;
 mod raising;
+mod several;
 mod source;
 mod state_limits;
 mod states;
@@ -22,7 +23,8 @@ pub use closing::{NotClosable, asks_for_failure, check_close};
 pub use moves::{Ask, AskField, MoveRefused, Mover, OfferedMove, asks, check_move, may_start_in, moves, offered};
 pub use moving::{CheckedMove, MovedFrom, ReadingAfter, StateMove};
 pub use occurring::{CheckedOccurrence, NewOccurrence};
-pub use raising::{NewWork, WorkChange};
+pub use raising::{Clearable, NewWork, WorkChange};
+pub use several::{FieldChange, MOST_AT_ONCE, Placed, Several};
 pub use source::{RungEntered, SourceWord, WorkSource};
 pub use state_limits::{InState, StateLimit};
 pub use states::{Verdict, WaitingFor, WorkKind, WorkState};

@@ -60,8 +60,26 @@ pub struct WorkChange {
     pub scheduled_end: Option<Instant>,
     /// The number that another system has for it.
     pub reference: Option<String>,
+    /// What there is no more.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub clear: Vec<Clearable>,
     /// Since when it is so, if that was earlier: kind, rank, crew, assignee, estimate and dates keep what they were before.
     pub at: Option<Instant>,
+}
+
+/// What an order can do without.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum Clearable {
+    /// With its department.
+    Crew,
+    Assignee,
+    EstimatedHours,
+    TargetStart,
+    TargetFinish,
+    /// Its scheduled start and end.
+    Schedule,
 }
 
 const NO_TITLE: &str = "say in a few words what is to be done";
@@ -111,6 +129,19 @@ impl WorkChange {
             && start >= end
         {
             return Err(Refusal::field("scheduled_end", "must lie after scheduled_start"));
+        }
+        for clear in &self.clear {
+            let (field, is_given) = match clear {
+                Clearable::Crew => ("crew", self.crew.is_some()),
+                Clearable::Assignee => ("assignee", self.assignee.is_some()),
+                Clearable::EstimatedHours => ("estimated_hours", self.estimated_hours.is_some()),
+                Clearable::TargetStart => ("target_start", self.target_start.is_some()),
+                Clearable::TargetFinish => ("target_finish", self.target_finish.is_some()),
+                Clearable::Schedule => ("scheduled_start", self.scheduled_start.or(self.scheduled_end).is_some()),
+            };
+            if is_given {
+                return Err(Refusal::field(field, "is given and taken away at once"));
+            }
         }
         match self.at {
             Some(at) if at > now => Err(Refusal::field("at", "lies in the future")),
@@ -187,6 +218,8 @@ mod tests {
     #[case(WorkChange { risk_rank: Some(9), ..WorkChange::default() }, "risk_rank")]
     #[case(WorkChange { estimated_hours: Some(f64::NAN), ..WorkChange::default() }, "estimated_hours")]
     #[case(WorkChange { scheduled_start: Some(now()), scheduled_end: Some(now()), ..WorkChange::default() }, "scheduled_end")]
+    #[case(WorkChange { crew: Some("a".into()), clear: vec![Clearable::Crew], ..WorkChange::default() }, "crew")]
+    #[case(WorkChange { scheduled_end: Some(now()), clear: vec![Clearable::Schedule], ..WorkChange::default() }, "scheduled_start")]
     #[case(WorkChange { at: Some(now().plus(1)), ..WorkChange::default() }, "at")]
     #[case(WorkChange { at: Some(now().plus(-11)), ..WorkChange::default() }, "at")]
     fn a_change_that_makes_no_sense_is_named(#[case] change: WorkChange, #[case] at_fault: &str) {

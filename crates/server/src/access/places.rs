@@ -61,7 +61,9 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
         | "/alarms/acknowledge/take-back"
         | "/headlines"
         | "/work-orders"
-        | "/work-orders/already-raised" => Place::Within,
+        | "/work-orders/already-raised"
+        | "/work-orders/several"
+        | "/work-orders/several/{batch}/put-back" => Place::Within,
         "/assets" | "/meters" | "/families" if is_look => Place::Within,
         // What people and crews are given is said with their rows, wherever it is.
         "/master/{kind}" if is_look && !called.ends_with("/people") && !called.ends_with("/crews") => Place::Within,

@@ -42,7 +42,9 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
     let write: &'static [Action] = match path {
         "/clock" | "/imports/{job}" => return Some(Nothing),
         // Moves between states have rules of their own, by state and role.
-        "/work-orders/{number}/state" => return Some(Look(Topic::Work)),
+        "/work-orders/{number}/state" | "/work-orders/several" | "/work-orders/several/{batch}/put-back" => {
+            return Some(Look(Topic::Work));
+        }
         // Questions too long for an address, and what everybody keeps for themselves.
         "/lists/{subject}" | "/lists/{subject}/views" | "/lists/{subject}/views/{id}" => {
             let subject = called.split("/lists/").nth(1).and_then(|rest| rest.split('/').next());

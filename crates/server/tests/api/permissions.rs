@@ -286,6 +286,14 @@ fn writes_on_meters_and_work() -> Vec<Line> {
         ("post", "/late-readings/{id}/judge", "/late-readings/1/judge", json!({"judgement": "j"}), CREWS),
         ("post", "/work-orders", "/work-orders", work, WORK),
         ("patch", "/work-orders/{number}", "/work-orders/1001", json!({"text": "x"}), PLANNERS),
+        (
+            "post",
+            "/work-orders/several",
+            "/work-orders/several",
+            json!({"orders": [1001], "change": {"risk_rank": 3}}),
+            WORK,
+        ),
+        ("post", "/work-orders/several/{batch}/put-back", "/work-orders/several/99/put-back", json!({}), WORK),
         ("post", "/work-orders/{number}/links", "/work-orders/1001/links", json!({"to": 99}), CREWS_AND_MANAGER),
         ("delete", "/work-orders/{number}/links/{to}", "/work-orders/1001/links/99", json!({}), PLANNERS),
         (

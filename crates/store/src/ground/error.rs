@@ -102,6 +102,20 @@ impl StoreError {
         Self::Invalid { field: field.into(), reason: reason.to_string() }
     }
 
+    /// Whether it is refused, and nothing went wrong: then who asked is told, and can do something else.
+    pub(crate) fn is_refusal(&self) -> bool {
+        matches!(
+            self,
+            Self::Invalid { .. }
+                | Self::NotFound { .. }
+                | Self::Beyond { .. }
+                | Self::Conflict(_)
+                | Self::MayNot(_)
+                | Self::MayNotSee(_)
+                | Self::NotTheirs(_)
+        )
+    }
+
     /// Something named is not there.
     pub fn not_found(kind: &'static str, id: impl ToString) -> Self {
         Self::NotFound { kind, id: id.to_string() }

@@ -23,6 +23,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0016_passkeys.sql")),
     M::up(include_str!("migrations/0017_pins.sql")),
     M::up(include_str!("migrations/0018_reported.sql")),
+    M::up(include_str!("migrations/0019_several.sql")),
 ];
 
 /// The version of the schema that this program has.

@@ -13,6 +13,7 @@ use rusqlite::Row;
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
 use tally_core::{
+    access::roles::{Action, may},
     ground::{
         ids::WorkOrderId,
         severity::Severity,
@@ -141,6 +142,8 @@ pub struct WorkPage {
     pub work_orders: Vec<WorkRow>,
     pub facets: Facets,
     pub totals: Totals,
+    /// Whoever looks may plan work: change several at once.
+    pub may_plan: bool,
     pub next_cursor: Option<String>,
 }
 
@@ -260,7 +263,8 @@ pub fn list(view: &View, filter: &Filter, page: &Page) -> Result<WorkPage> {
     }
     let work_orders = numbers.iter().filter_map(|number| found.remove(number)).collect();
     let (facets, totals) = (facets(&answer), totals(&answer, filter));
-    Ok(WorkPage { work_orders, facets, totals, next_cursor: answer.next_cursor })
+    let may_plan = may(view.viewer.mover().0, Action::PlanWork).is_ok();
+    Ok(WorkPage { work_orders, facets, totals, may_plan, next_cursor: answer.next_cursor })
 }
 
 fn facets(answer: &Answer) -> Facets {

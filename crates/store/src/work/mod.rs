@@ -13,6 +13,7 @@ mod list;
 mod moves;
 pub mod occurrences;
 mod raise;
+mod several;
 
 pub use already::{AlreadyRaised, AlreadyRow, already_raised};
 pub(crate) use current::{Current, state};
@@ -22,3 +23,4 @@ pub use list::{Facets, Filter, Page, SortBy, Totals, WorkPage, WorkRow, list};
 pub use moves::set_state;
 pub(crate) use raise::{Draft, escalate, insert};
 pub use raise::{change, raise};
+pub use several::{SeveralDone, SeveralRow, put_back, several};

@@ -18,7 +18,7 @@ use tally_core::{
         severity::Severity,
         time::Instant,
     },
-    work::{NewWork, RankWindows, WorkChange, WorkKind, WorkSource, WorkState},
+    work::{Clearable, NewWork, RankWindows, WorkChange, WorkKind, WorkSource, WorkState},
 };
 
 /// Work about to be raised, whoever or whatever raises it.
@@ -135,18 +135,18 @@ pub(crate) fn insert(tx: &mut Tx, draft: Draft) -> Result<WorkOrderId> {
 }
 
 /// A change of fields that keep their history: what they were the database keeps by itself.
-struct Dated {
+pub(super) struct Dated {
     /// Versions of them that were, before.
     former: i64,
 }
 
 impl Dated {
-    fn begin(tx: &Tx, work: WorkOrderId) -> Result<Self> {
+    pub(super) fn begin(tx: &Tx, work: WorkOrderId) -> Result<Self> {
         Ok(Self { former: former(tx, work)? })
     }
 
     /// Where one of them is another now, says since when.
-    fn end(self, tx: &Tx, work: WorkOrderId, since: Instant) -> Result<()> {
+    pub(super) fn end(self, tx: &Tx, work: WorkOrderId, since: Instant) -> Result<()> {
         if former(tx, work)? > self.former {
             tx.conn.execute(
                 "UPDATE work_orders SET fields_since = ?2, fields_recorded_at = ?3, fields_recorded_by = ?4 WHERE number = ?1",
@@ -218,15 +218,20 @@ pub fn change(tx: &mut Tx, work: WorkOrderId, to: &WorkChange) -> Result<()> {
         }
         _ => None,
     };
+    let gone = |field| to.clear.contains(&field);
     let dated = Dated::begin(tx, work)?;
     tx.conn.execute(
         "UPDATE work_orders SET title = ifnull(?2, title), text = ifnull(?3, text), kind = ifnull(?4, kind),
-             risk_rank = ifnull(?5, risk_rank), window_end = ifnull(?6, window_end), crew_id = ifnull(?7, crew_id),
-             department = CASE WHEN ?7 IS NULL THEN department
+             risk_rank = ifnull(?5, risk_rank), window_end = ifnull(?6, window_end),
+             crew_id = iif(?15, NULL, ifnull(?7, crew_id)),
+             department = CASE WHEN ?15 THEN NULL WHEN ?7 IS NULL THEN department
                                ELSE (SELECT department FROM crews WHERE id = ?7) END,
-             assignee_id = ifnull(?8, assignee_id), estimated_hours = ifnull(?9, estimated_hours),
-             target_start = ifnull(?10, target_start), target_finish = ifnull(?11, target_finish),
-             scheduled_start = ifnull(?12, scheduled_start), scheduled_end = ifnull(?13, scheduled_end),
+             assignee_id = iif(?16, NULL, ifnull(?8, assignee_id)),
+             estimated_hours = iif(?17, NULL, ifnull(?9, estimated_hours)),
+             target_start = iif(?18, NULL, ifnull(?10, target_start)),
+             target_finish = iif(?19, NULL, ifnull(?11, target_finish)),
+             scheduled_start = iif(?20, NULL, ifnull(?12, scheduled_start)),
+             scheduled_end = iif(?20, NULL, ifnull(?13, scheduled_end)),
              reference = ifnull(?14, reference)
          WHERE number = ?1",
         params![
@@ -244,6 +249,12 @@ pub fn change(tx: &mut Tx, work: WorkOrderId, to: &WorkChange) -> Result<()> {
             to.scheduled_start,
             to.scheduled_end,
             to.reference.as_deref().map(str::trim),
+            gone(Clearable::Crew),
+            gone(Clearable::Assignee),
+            gone(Clearable::EstimatedHours),
+            gone(Clearable::TargetStart),
+            gone(Clearable::TargetFinish),
+            gone(Clearable::Schedule),
         ],
     )?;
     dated.end(tx, work, since)?;

@@ -12,5 +12,6 @@ mod limits;
 mod master;
 mod plant;
 mod replay;
+mod several;
 mod then;
 mod work;

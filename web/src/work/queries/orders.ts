@@ -1,4 +1,4 @@
-import { api } from '../../common/api'
+import { type Schemas, api } from '../../common/api'
 import { asked, inParts } from '../../common/queries/asked'
 import type { paths } from '../../generated/api'
 
@@ -12,6 +12,12 @@ export const workOrders = (filter: Filter) =>
 export const workOrder = (number: number) =>
   asked(['work-order', number], ['work'], (signal) =>
     api.GET('/api/v1/work-orders/{number}', { params: { path: { number } }, signal }),
+  )
+
+/** What would be done to several orders. */
+export const severalTried = (body: Schemas['Several']) =>
+  asked(['several', body], ['work'], (signal) =>
+    api.POST('/api/v1/work-orders/several', { params: { query: { dry_run: true } }, body, signal }),
   )
 
 /** Open work near an asset, raised lately: what may be about the same as the words first. */

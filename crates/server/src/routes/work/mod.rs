@@ -3,6 +3,7 @@
 pub mod again;
 pub mod bought;
 pub mod orders;
+pub mod several;
 
 use crate::AppState;
 use utoipa_axum::{router::OpenApiRouter, routes};
@@ -23,6 +24,8 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(again::take_back))
         .routes(routes!(again::link))
         .routes(routes!(again::unlink))
+        .routes(routes!(several::several))
+        .routes(routes!(several::put_back))
         .routes(routes!(bought::items))
         .routes(routes!(bought::suppliers))
 }
