@@ -45,6 +45,7 @@ export const router = createRouter({
       component: () => import('./work/WorkPage.vue'),
       props: true,
     },
+    { path: '/work/week', meta: { title: 'The week' }, component: () => import('./work/week/WeekPage.vue') },
     {
       path: '/work/sheet',
       meta: { title: 'Work to take along', layout: 'sheet' },

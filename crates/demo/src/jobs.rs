@@ -65,6 +65,8 @@ pub enum Step {
     Start(WorkOrderId, Job),
     Finish(WorkOrderId, Job),
     Close(WorkOrderId),
+    /// Somebody reports it again: who, and what they say.
+    ReportAgain(WorkOrderId, &'static str, &'static str),
 }
 
 /// A fault noticed in operation.

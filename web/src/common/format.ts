@@ -27,7 +27,7 @@ const significant = inLocale(
 
 /** A whole number: `1,200`. */
 export const whole = (value: number) => number(0).format(value)
-const tenth = (value: number) => number(1).format(value)
+export const tenth = (value: number) => number(1).format(value)
 const hundredth = (value: number) => number(2).format(value)
 
 /** What is chosen of many, in short; nothing is all. */
@@ -179,6 +179,15 @@ export function dateTime(at: string | number): string {
 
 /** A date without a time, as the calendar has it: `2026-10-25`. */
 export const localDate = (iso: string) => dates('UTC').format(new Date(`${iso}T00:00Z`))
+
+const weekdays = zoned({ weekday: 'short' })
+const daysOfMonths = zoned({ day: 'numeric', month: 'short' })
+
+/** The day of the week of a date as the calendar has it: `Mon`. */
+export const weekday = (iso: string) => weekdays('UTC').format(new Date(`${iso}T00:00Z`))
+
+/** A date where the year is known: `2 Mar`. */
+export const dayOf = (iso: string) => daysOfMonths('UTC').format(new Date(`${iso}T00:00Z`))
 
 /** How long something lasted, in one unit: `3 days`, `20 minutes`. */
 export function lasting(ms: number): string {

@@ -2127,6 +2127,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/work-orders/{number}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts an order on a crew's day, or takes it off the board. It can be put back as a change of several. */
+        post: operations["post_work_orders_number_place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/work-orders/{number}/state": {
         parameters: {
             query?: never;
@@ -2138,6 +2155,23 @@ export interface paths {
         put?: never;
         /** Moves work to another state. */
         post: operations["post_work_orders_number_state"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work/week": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is scheduled in a week, by crew and day, beside what each can do; and what waits for nothing and has no day. */
+        get: operations["get_work_week"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2767,6 +2801,11 @@ export interface components {
          * @enum {string}
          */
         ComesAs: "orders" | "children";
+        /**
+         * @description What speaks against work on the day that it is scheduled on.
+         * @enum {string}
+         */
+        Conflict: "waits" | "not_ready" | "past_window";
         /** @description How far an installation is set up. */
         Counts: {
             /** Format: int64 */
@@ -4493,6 +4532,13 @@ export interface components {
             reason: string;
             to?: components["schemas"]["Instant"] | null;
         };
+        /** @description Where on the board somebody puts an order. */
+        Placing: {
+            /** @description Code of the crew; it stays with its own without it. */
+            crew?: string | null;
+            /** @description The day, as `2026-03-02`; without it the order goes off the board. */
+            date?: string | null;
+        };
         /** @description Problem details with the fields at fault. */
         Problem: {
             detail: string;
@@ -5075,7 +5121,7 @@ export interface components {
         };
         /** @description One of several orders. */
         SeveralRow: {
-            changes: components["schemas"]["FieldChange"][];
+            changes: components["schemas"]["WorkDifference"][];
             number: components["schemas"]["WorkOrderId"];
             /** @description Why nothing is done to it; nothing where something is. */
             refused?: string | null;
@@ -5514,6 +5560,23 @@ export interface components {
             meter_name: string;
             unit: string;
         };
+        /** @description Work that waits for nothing and has no day. */
+        WaitingOrder: {
+            asset: components["schemas"]["NamedAsset"];
+            crew?: string | null;
+            /** Format: double */
+            estimated_hours?: number | null;
+            number: components["schemas"]["WorkOrderId"];
+            /** @description It stands longer in its state than it may. */
+            over_limit: boolean;
+            past_window: boolean;
+            /** Format: int32 */
+            risk_rank: number;
+            state: components["schemas"]["WorkState"];
+            state_since: components["schemas"]["Instant"];
+            title: string;
+            window_end: components["schemas"]["Instant"];
+        };
         /** @description What speaks against trusting a baseline. */
         Warning: {
             /** @enum {string} */
@@ -5553,6 +5616,75 @@ export interface components {
             /** @description Newest first. */
             deliveries: components["schemas"]["DeliveryRow"][];
             webhooks: components["schemas"]["WebhookRow"][];
+        };
+        /** @description A week by crew and day. */
+        WeekBoard: {
+            after: string;
+            /** @description The Mondays before and after. */
+            before: string;
+            crews: components["schemas"]["WeekCrew"][];
+            /** @description Whoever looks may put work on it. */
+            may_plan: boolean;
+            /** @description Its Monday, as `2026-03-02`, and its number after ISO 8601. */
+            monday: string;
+            /** Format: int32 */
+            number: number;
+            /** @description Of it what is late in its state first, then what is due first. */
+            queue: components["schemas"]["WaitingOrder"][];
+            /** @description Today, where it lies in this week. */
+            today?: string | null;
+            /** @description How much work waits for nothing and has no day. */
+            undated: number;
+        };
+        /** @description A crew's week. */
+        WeekCrew: {
+            /**
+             * Format: double
+             * @description Hours of all its open work, in weeks of its capacity; nothing where it has none.
+             */
+            backlog_weeks?: number | null;
+            /** Format: double */
+            capacity_hours: number;
+            /** @description Nothing for work without a crew. */
+            code?: string | null;
+            days: components["schemas"]["WeekDay"][];
+            /** Format: double */
+            load_hours: number;
+            name: string;
+            /**
+             * Format: double
+             * @description The same of what is ready or scheduled.
+             */
+            ready_weeks?: number | null;
+        };
+        /** @description A crew's day. */
+        WeekDay: {
+            /** Format: double */
+            capacity_hours: number;
+            /** @description As `2026-03-02`. */
+            date: string;
+            /** Format: double */
+            load_hours: number;
+            orders: components["schemas"]["WeekOrder"][];
+        };
+        /** @description Work on a day. */
+        WeekOrder: {
+            asset: components["schemas"]["NamedAsset"];
+            assignee?: string | null;
+            conflicts: components["schemas"]["Conflict"][];
+            /** @description It began on a day before. */
+            goes_on: boolean;
+            /**
+             * Format: double
+             * @description Hours of it that fall on that day; nothing where nobody estimated it.
+             */
+            hours?: number | null;
+            number: components["schemas"]["WorkOrderId"];
+            /** Format: int32 */
+            risk_rank: number;
+            state: components["schemas"]["WorkState"];
+            title: string;
+            window_end: components["schemas"]["Instant"];
         };
         /** @description One weekly window of local wall clock, half-open. Windows may overlap. */
         WeeklyHours: {
@@ -5694,6 +5826,13 @@ export interface components {
             /** @description Meters that wait for the first reading after it is finished: finishing asks for it. */
             waiting_meters: components["schemas"]["WaitingMeter"][];
             why?: components["schemas"]["WorkWhy"] | null;
+        };
+        /** @description One thing that is another than before. */
+        WorkDifference: {
+            field: string;
+            /** @description As the API has it; nothing where there was nothing. */
+            from?: string | null;
+            to?: string | null;
         };
         /**
          * @description Kind of work. Source: EN 13306 (maintenance types).
@@ -11448,6 +11587,45 @@ export interface operations {
             507: components["responses"]["Refused507"];
         };
     };
+    post_work_orders_number_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Placing"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeveralDone"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
     post_work_orders_number_state: {
         parameters: {
             query?: {
@@ -11488,6 +11666,39 @@ export interface operations {
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
+        };
+    };
+    get_work_week: {
+        parameters: {
+            query?: {
+                /** @description Code of an asset, with all below it; everything without it. */
+                scope?: string;
+                /** @description A day of the week, as `2026-03-02`; today without it. */
+                day?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekBoard"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
         };
     };
 }

@@ -62,7 +62,7 @@ const value = (one: string | null | undefined) => {
   if (one == null) return '–'
   return /^\d{4}-\d\d-\d\dT/.test(one) ? dateTime(one) : (words[one] ?? one)
 }
-const says = (change: Schemas['FieldChange']) =>
+const says = (change: Schemas['WorkDifference']) =>
   `${fields[change.field] ?? change.field} ${value(change.from)} → ${value(change.to)}`
 </script>
 

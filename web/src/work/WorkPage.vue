@@ -13,6 +13,7 @@ import RaiseForm from './RaiseForm.vue'
 import SeveralBar from './SeveralBar.vue'
 import WorkDetailPane from './WorkDetailPane.vue'
 import WorkFacets from './WorkFacets.vue'
+import WorkNav from './WorkNav.vue'
 import WorkTable from './WorkTable.vue'
 import { useWorkFilter } from './useWorkFilter'
 
@@ -45,6 +46,7 @@ watch(filter, () => (selected.value = new Set()))
 
 <template>
   <div class="screen" :class="{ beside: number }">
+    <WorkNav v-if="!number" />
     <section class="list" :class="{ 'no-print': number }" aria-label="Work orders">
       <div class="head">
         <h1 v-if="totals" data-test="totals">

@@ -46,6 +46,18 @@ export const changeSeveral = change(
         },
 )
 
+/** An order goes on a crew's day, or off the board. */
+export const placeWork = change(
+  'work.place',
+  work,
+  (api, { number, crew, date }: { number: number; title: string; crew?: string; date?: string }) =>
+    api.POST('/api/v1/work-orders/{number}/place', { params: { path: { number } }, body: { crew, date } }),
+  ({ title }, { batch }) =>
+    batch == null
+      ? undefined
+      : { says: `Moved: ${title}`, takes: command(putBackSeveral, { batch }), within: '/work' },
+)
+
 export const unlinkWork = change('work.unlink', work, (api, { number, to }: { number: number; to: number }) =>
   api.DELETE('/api/v1/work-orders/{number}/links/{to}', { params: { path: { number, to } } }),
 )

@@ -2,6 +2,7 @@
 //! of all of them with tree, calendars and [`names`], which takes [`changes`] and tells the [`past`].
 
 mod assignment;
+mod by_crew;
 mod by_work;
 mod changes;
 pub mod columns;
@@ -15,6 +16,7 @@ mod rows;
 mod snapshot;
 
 pub use assignment::Assignment;
+pub use by_crew::OpenHours;
 pub use by_work::ByWork;
 pub use changes::{Changed, Happened};
 pub use dated::{Dated, Worth};

@@ -1,6 +1,6 @@
 //! Work: what raises it ([`source`]), [`raising`] it, what is [`alike`] and whether it is [`occurring`] again, its [`states`], the
 //! [`moves`] between them and [`moving`] it, the same for [`several`], how long it stood in each ([`time_in_states`]) and may stand ([`state_limits`]), by when
-//! it is to be done ([`windows`]), what [`closing`] needs, and what is spent on it ([`entries`]).
+//! it is to be done ([`windows`]), a [`week`] of it by crew and day, what [`closing`] needs, and what is spent on it ([`entries`]).
 
 mod alike;
 mod closing;
@@ -16,6 +16,7 @@ mod states;
 #[cfg(test)]
 mod tests;
 mod time_in_states;
+pub mod week;
 mod windows;
 
 pub use alike::{Kin, Likeness, Other, RAISED_WITHIN_MS, most_alike};
@@ -24,7 +25,7 @@ pub use moves::{Ask, AskField, MoveRefused, Mover, OfferedMove, asks, check_move
 pub use moving::{CheckedMove, MovedFrom, ReadingAfter, StateMove};
 pub use occurring::{CheckedOccurrence, NewOccurrence};
 pub use raising::{Clearable, NewWork, WorkChange};
-pub use several::{FieldChange, MOST_AT_ONCE, Placed, Several};
+pub use several::{MOST_AT_ONCE, Placed, Several, WorkDifference};
 pub use source::{RungEntered, SourceWord, WorkSource};
 pub use state_limits::{InState, StateLimit};
 pub use states::{Verdict, WaitingFor, WorkKind, WorkState};

@@ -85,7 +85,7 @@ pub struct Placed {
 /// One thing that is another than before.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct FieldChange {
+pub struct WorkDifference {
     pub field: String,
     /// As the API has it; nothing where there was nothing.
     pub from: Option<String>,
@@ -95,7 +95,7 @@ pub struct FieldChange {
 impl Placed {
     /// What is another `now` than it was.
     #[must_use]
-    pub fn changes(&self, now: &Self) -> Vec<FieldChange> {
+    pub fn changes(&self, now: &Self) -> Vec<WorkDifference> {
         let (before, after) = (serde_json::to_value(self), serde_json::to_value(now));
         let (Ok(serde_json::Value::Object(before)), Ok(serde_json::Value::Object(after))) = (before, after) else {
             return Vec::new();
@@ -106,7 +106,7 @@ impl Placed {
             other => Some(other.to_string()),
         };
         let changed = before.iter().filter(|(field, from)| after.get(*field) != Some(from));
-        let change = |(field, from): (&String, &serde_json::Value)| FieldChange {
+        let change = |(field, from): (&String, &serde_json::Value)| WorkDifference {
             field: field.clone(),
             from: said(from),
             to: after.get(field).and_then(said),

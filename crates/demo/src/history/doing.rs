@@ -16,7 +16,7 @@ use tally_core::{
     },
     plant::downtime::NewDowntime,
     work::{
-        StateMove, Verdict, WaitingFor, WorkChange, WorkState,
+        NewOccurrence, StateMove, Verdict, WaitingFor, WorkChange, WorkState,
         entries::{EntryKind, NewEntry},
     },
 };
@@ -58,6 +58,11 @@ impl Player {
             }
             Step::Start(number, job) => self.start(tx, day, number, job),
             Step::Finish(number, job) => self.finish(tx, day, number, job),
+            Step::ReportAgain(number, person, words) => {
+                self.as_person(tx, person);
+                let report = NewOccurrence { words: words.into(), at: None };
+                work::occurrences::join(tx, number, &report).map(drop)
+            }
             Step::Close(number) => {
                 self.as_person(tx, "corwin");
                 move_to(tx, number, WorkState::Closed)

@@ -93,10 +93,20 @@ impl Player {
         for &(_, title, asset, kind, rank, hours, ahead) in due.filter(|piled| is_there(piled.2, lifts)) {
             let number = self.raise(tx, "tobin", new_work(title, asset, kind, rank, hours))?;
             let soon = day.saturating_add(1.day());
+            if title.starts_with("Oil stain") {
+                self.later(
+                    soon,
+                    Step::ReportAgain(number, "hale", "Oil on the floor by the pumps, more than on Friday"),
+                );
+            }
             match ahead {
                 Ahead::Nobody => {}
-                Ahead::Planned => self.later(soon, Step::Plan(number)),
+                Ahead::Planned => {
+                    self.planned.push(number);
+                    self.later(soon, Step::Plan(number));
+                }
                 Ahead::Waits => {
+                    self.waiting.push(number);
                     self.later(soon, Step::Plan(number));
                     self.later(soon.saturating_add(2.days()), Step::Wait(number));
                 }

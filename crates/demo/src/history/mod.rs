@@ -4,6 +4,7 @@ mod doing;
 mod faults;
 mod routine;
 mod stories;
+mod week;
 
 use crate::{
     jobs::{Fault, Hands, Job, Step, fault},
@@ -44,6 +45,9 @@ struct Player {
     actors: BTreeMap<String, Actor>,
     steps: BTreeMap<Date, Vec<Step>>,
     taken_up: HashSet<WorkOrderId>,
+    /// Of what piled up: what is planned, and what waits for parts.
+    planned: Vec<WorkOrderId>,
+    waiting: Vec<WorkOrderId>,
 }
 
 /// Builds the plant and plays its history up to the morning of `today`.
@@ -70,6 +74,8 @@ pub fn play(store: &Store, admin: Actor, today: Date, size: Size, mut progress: 
         actors,
         steps: BTreeMap::new(),
         taken_up: HashSet::new(),
+        planned: Vec::new(),
+        waiting: Vec::new(),
     };
     let all = f64::from(days(first, today).max(1));
     let mut day = first;
@@ -136,7 +142,8 @@ impl Player {
             self.stories(tx, day)?;
         }
         tx.now = if day == self.today { opening(day) } else { self.at(day, 22, 0) };
-        self.read_meters(tx, day)
+        self.read_meters(tx, day)?;
+        if day == self.today { self.week_ahead(tx) } else { Ok(()) }
     }
 
     /// The day's readings, sent by the gateway, and what their limits raised.

@@ -63,6 +63,7 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
         | "/work-orders"
         | "/work-orders/already-raised"
         | "/work-orders/several"
+        | "/work/week"
         | "/work-orders/several/{batch}/put-back" => Place::Within,
         "/assets" | "/meters" | "/families" if is_look => Place::Within,
         // What people and crews are given is said with their rows, wherever it is.

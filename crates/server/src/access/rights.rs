@@ -86,7 +86,7 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
         "/work-orders" | "/work-orders/{number}/occurrences" | "/work-orders/{number}/links" => &[A::RaiseWork],
         "/work-orders/{number}/occurrences/{id}" => &[A::RaiseWork, A::PlanWork],
         "/work-orders/{number}/links/{to}" => &[A::PlanWork],
-        "/work-orders/{number}" => &[A::PlanWork],
+        "/work-orders/{number}" | "/work-orders/{number}/place" => &[A::PlanWork],
         "/settings/second-approval/approve" | "/settings/second-approval/proposed" => {
             &[A::SetLimits, A::ChangeMasterData]
         }

@@ -85,6 +85,7 @@ fn looks() -> Vec<Line> {
         asked("/families/{class}/{name}/forecast", "/families/pump/BAR/forecast", METERS),
         read("/work-orders", "/work-orders", WORK),
         // Raised by the administrator, of no crew: a requester sees their own only.
+        read("/work/week", "/work/week?scope=P1&day=2026-02-16", WORK),
         read("/work-orders/already-raised", "/work-orders/already-raised?asset=P1&title=look", WORK),
         read("/work-orders/{number}", "/work-orders/1001", CREWS_AND_MANAGER),
         read("/lists", "/lists", ALL),
@@ -293,6 +294,7 @@ fn writes_on_meters_and_work() -> Vec<Line> {
             json!({"orders": [1001], "change": {"risk_rank": 3}}),
             WORK,
         ),
+        ("post", "/work-orders/{number}/place", "/work-orders/1001/place", json!({"date": "2026-02-18"}), PLANNERS),
         ("post", "/work-orders/several/{batch}/put-back", "/work-orders/several/99/put-back", json!({}), WORK),
         ("post", "/work-orders/{number}/links", "/work-orders/1001/links", json!({"to": 99}), CREWS_AND_MANAGER),
         ("delete", "/work-orders/{number}/links/{to}", "/work-orders/1001/links/99", json!({}), PLANNERS),

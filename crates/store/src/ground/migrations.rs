@@ -24,6 +24,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0017_pins.sql")),
     M::up(include_str!("migrations/0018_reported.sql")),
     M::up(include_str!("migrations/0019_several.sql")),
+    M::up(include_str!("migrations/0020_week.sql")),
 ];
 
 /// The version of the schema that this program has.

@@ -1,6 +1,6 @@
 //! Work orders: raising and changing them, where they stand and moving them between states, listing them, one on its page
 //! with its [`history`], what it is linked to ([`links`]) and whether it was reported again ([`occurrences`]), and what is spent on it
-//! ([`entries`]) and [`bought`] for it.
+//! ([`entries`]) and [`bought`] for it; the [`week`] of all crews.
 
 mod already;
 pub mod bought;
@@ -14,6 +14,7 @@ mod moves;
 pub mod occurrences;
 mod raise;
 mod several;
+pub mod week;
 
 pub use already::{AlreadyRaised, AlreadyRow, already_raised};
 pub(crate) use current::{Current, state};

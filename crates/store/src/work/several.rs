@@ -15,7 +15,7 @@ use serde::{Deserialize, Serialize};
 use tally_core::{
     access::roles::Action,
     ground::{ids::WorkOrderId, time::DAY},
-    work::{FieldChange, Placed, Several, StateMove},
+    work::{Placed, Several, StateMove, WorkDifference},
 };
 use utoipa::ToSchema;
 
@@ -30,7 +30,7 @@ pub struct SeveralRow {
     pub title: Option<String>,
     /// Why nothing is done to it; nothing where something is.
     pub refused: Option<String>,
-    pub changes: Vec<FieldChange>,
+    pub changes: Vec<WorkDifference>,
 }
 
 /// What was done to several orders.
@@ -126,7 +126,7 @@ fn told(orders: Vec<SeveralRow>, batch: Option<i64>) -> SeveralDone {
 fn each(
     tx: &mut Tx,
     numbers: impl Iterator<Item = WorkOrderId>,
-    mut work: impl FnMut(&mut Tx, WorkOrderId) -> Result<Vec<FieldChange>>,
+    mut work: impl FnMut(&mut Tx, WorkOrderId) -> Result<Vec<WorkDifference>>,
 ) -> Result<Vec<SeveralRow>> {
     let mut rows = Vec::new();
     for number in numbers {

@@ -14,4 +14,5 @@ mod plant;
 mod replay;
 mod several;
 mod then;
+mod week;
 mod work;

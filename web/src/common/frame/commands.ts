@@ -3,6 +3,8 @@ export const commands = [
   { name: 'Raise work', path: '/work', query: { raise: 'yes' } },
   { name: 'Show work past its window', path: '/work', query: { past: 'yes' } },
   { name: 'Show work over the limit of its state', path: '/work', query: { over: 'yes' } },
+  { name: 'Work to chase: it waits past its date', path: '/work', query: { chase: 'yes' } },
+  { name: 'Plan the week', path: '/work/week' },
   { name: 'Import readings', path: '/setup/files/readings' },
   { name: 'Import assets', path: '/setup/files/assets' },
   { name: 'Import meters', path: '/setup/files/meters' },

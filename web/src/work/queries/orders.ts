@@ -14,6 +14,12 @@ export const workOrder = (number: number) =>
     api.GET('/api/v1/work-orders/{number}', { params: { path: { number } }, signal }),
   )
 
+/** A week by crew and day. */
+export const week = (scope: string, day: string) =>
+  asked(['week', scope, day], ['work'], (signal) =>
+    api.GET('/api/v1/work/week', { params: { query: { scope, day } }, signal }),
+  )
+
 /** What would be done to several orders. */
 export const severalTried = (body: Schemas['Several']) =>
   asked(['several', body], ['work'], (signal) =>

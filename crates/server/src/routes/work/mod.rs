@@ -4,6 +4,7 @@ pub mod again;
 pub mod bought;
 pub mod orders;
 pub mod several;
+pub mod week;
 
 use crate::AppState;
 use utoipa_axum::{router::OpenApiRouter, routes};
@@ -26,6 +27,8 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(again::unlink))
         .routes(routes!(several::several))
         .routes(routes!(several::put_back))
+        .routes(routes!(week::board))
+        .routes(routes!(week::place))
         .routes(routes!(bought::items))
         .routes(routes!(bought::suppliers))
 }

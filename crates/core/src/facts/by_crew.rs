@@ -1,0 +1,47 @@
+//! Open hours by crew.
+
+use super::{
+    Snapshot,
+    columns::Part,
+    packed::{NONE, Packed},
+};
+use crate::{
+    ground::{
+        ids::CrewId,
+        time::{Instant, Span},
+    },
+    work::WorkState,
+};
+use std::collections::HashMap;
+
+/// Hours still to do of a crew's open work, in milliseconds: estimated and not spent. What nobody estimated has none.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct OpenHours {
+    pub all_ms: i64,
+    /// Of what is ready or scheduled.
+    pub ready_ms: i64,
+}
+
+impl Snapshot {
+    /// Open hours of each crew now, of work on assets that count.
+    #[must_use]
+    pub fn open_hours(&self, now: Instant, counts: impl Fn(u32) -> bool) -> HashMap<Option<CrewId>, OpenHours> {
+        let mut hours: HashMap<Option<CrewId>, OpenHours> = HashMap::new();
+        let Ok(window) = Span::new(now, now.plus(1)) else { return hours };
+        for part in self.works.overlapping(window) {
+            for place in (0..part.len()).filter(|place| part.until[*place] > now.ms() && counts(part.asset[*place])) {
+                let state = WorkState::unpack(part.state[place]);
+                if !state.is_open() || part.estimated_ms[place] == NONE {
+                    continue;
+                }
+                let left = (part.estimated_ms[place] - part.spent_ms[place]).max(0);
+                let of_crew = hours.entry(Option::unpack(part.crew[place])).or_default();
+                of_crew.all_ms += left;
+                if matches!(state, WorkState::Ready | WorkState::Scheduled) {
+                    of_crew.ready_ms += left;
+                }
+            }
+        }
+        hours
+    }
+}

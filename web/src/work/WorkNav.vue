@@ -1,0 +1,16 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useRoute } from 'vue-router'
+import PartsNav from '../common/PartsNav.vue'
+
+const route = useRoute()
+const parts = [
+  { path: '/work', name: 'All work' },
+  { path: '/work/week', name: 'The week' },
+]
+const shown = computed(() => parts.map((part) => ({ ...part, here: route.path === part.path })))
+</script>
+
+<template>
+  <PartsNav name="Work" :parts="shown" />
+</template>
