@@ -309,6 +309,16 @@ impl Page {
         Ok(chain.move_by_offset(0, pixels / 2).move_by_offset(0, pixels - pixels / 2).release().perform().await?)
     }
 
+    /// Drags what one selector finds onto what another finds.
+    ///
+    /// # Errors
+    /// When there is no such element.
+    pub async fn drag_to(&self, css: &str, onto: &str) -> Result<()> {
+        let (card, place) = (self.find(css).await?, self.find(onto).await?);
+        let chain = self.driver.action_chain().move_to_element_center(&card).click_and_hold();
+        Ok(chain.move_by_offset(0, 9).move_to_element_center(&place).release().perform().await?)
+    }
+
     /// Presses a key wherever the page has its focus.
     ///
     /// # Errors

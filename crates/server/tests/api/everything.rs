@@ -66,7 +66,7 @@ impl Demo {
         rusqlite::Connection::open(self.store.path()).unwrap()
     }
 
-    fn count(&self, sql: &str) -> i64 {
+    pub fn count(&self, sql: &str) -> i64 {
         self.database().query_row(sql, [], |row| row.get(0)).unwrap()
     }
 
@@ -435,6 +435,8 @@ async fn everything_that_a_list_leads_to_opens() {
     demo.alarms_a_second_way().await;
     demo.money_a_second_way().await;
     demo.open_work_a_second_way().await;
+    demo.weeks().await;
+    demo.already_raised().await;
     demo.lists_a_second_way().await;
     demo.rows_of_figures().await;
     demo.a_part_a_second_way().await;

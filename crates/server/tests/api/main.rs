@@ -16,6 +16,7 @@ mod live;
 mod looks;
 mod outside;
 mod permissions;
+mod planned;
 mod scopes;
 mod session;
 mod signing;

@@ -47,9 +47,17 @@ const day = ref(props.at.date ?? props.days[0] ?? '')
 
 <style scoped>
 .move {
+  position: absolute;
+  z-index: 6;
+  top: 24px;
+  left: 4px;
   display: grid;
   gap: 4px;
-  margin-top: 6px;
+  width: 196px;
+  padding: 8px 10px;
+  background: var(--paper);
+  border: 1.5px solid var(--ink);
+  cursor: default;
 }
 
 p {

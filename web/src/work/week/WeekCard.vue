@@ -8,7 +8,7 @@ import { useAddress } from '../../common/useAddress'
 defineProps<{
   number: number
   title: string
-  asset: string
+  asset: Schemas['NamedAsset']
   rank: number
   hours?: number | null
   /** What more there is to say. */
@@ -31,11 +31,16 @@ const words: Record<Schemas['Conflict'], string> = {
 
 <template>
   <div class="card" :class="{ late, movable: mayMove }" :data-test="`card-${number}`">
-    <RouterLink :to="to(`/work/${number}`)" draggable="false" class="title" :title="`${title} – ${asset}`">
+    <RouterLink
+      :to="to(`/work/${number}`)"
+      draggable="false"
+      class="title"
+      :title="`${title} – ${asset.name}, ${asset.code}`"
+    >
       {{ title }}
     </RouterLink>
     <p class="quiet">
-      <span>{{ asset }}</span>
+      <span>{{ asset.name }} · {{ asset.code }}</span>
     </p>
     <p>
       <span class="quiet">rank {{ rank }} · {{ hours == null ? 'no estimate' : `${tenth(hours)} h` }}</span>
@@ -71,6 +76,7 @@ const words: Record<Schemas['Conflict'], string> = {
 .movable {
   cursor: grab;
   touch-action: none;
+  user-select: none;
 }
 
 .late {

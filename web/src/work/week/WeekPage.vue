@@ -124,6 +124,7 @@ const keyOf = (crew: Crew, day: Day) => placeKey({ crew: crew.code ?? undefined,
             :data-place="keyOf(crew, day)"
             :data-test="`cell-${crew.code ?? 'none'}-${day.date}`"
           >
+            <span class="name small">{{ weekday(day.date) }} {{ dayOf(day.date) }}</span>
             <div v-if="day.capacity_hours || day.load_hours" class="load" :class="{ worse: isOver(day) }">
               <i :style="{ width: `${share(day)}%` }" />
               <span
@@ -136,7 +137,7 @@ const keyOf = (crew: Crew, day: Day) => placeKey({ crew: crew.code ?? undefined,
               :key="one.number"
               :number="one.number"
               :title="one.title"
-              :asset="one.asset.name"
+              :asset="one.asset"
               :rank="one.risk_rank"
               :hours="one.hours"
               :says="[one.assignee ?? '', one.goes_on ? 'goes on' : ''].filter(Boolean).join(' · ')"
@@ -175,7 +176,7 @@ const keyOf = (crew: Crew, day: Day) => placeKey({ crew: crew.code ?? undefined,
           :key="one.number"
           :number="one.number"
           :title="one.title"
-          :asset="one.asset.name"
+          :asset="one.asset"
           :rank="one.risk_rank"
           :hours="one.estimated_hours"
           :says="
@@ -342,6 +343,10 @@ const keyOf = (crew: Crew, day: Day) => placeKey({ crew: crew.code ?? undefined,
   pointer-events: none;
 }
 
+.name {
+  display: none;
+}
+
 @media (max-width: 1000px) {
   .planning {
     grid-template-columns: minmax(0, 1fr);
@@ -351,8 +356,23 @@ const keyOf = (crew: Crew, day: Day) => placeKey({ crew: crew.code ?? undefined,
     grid-template-columns: minmax(0, 1fr);
   }
 
-  .heads {
+  .heads,
+  .off:not(:has([data-test])) {
     display: none;
+  }
+
+  .name {
+    display: block;
+    font-weight: 600;
+  }
+
+  .cell {
+    min-height: 0;
+    border-left: 0;
+  }
+
+  .load {
+    margin-top: -20px;
   }
 }
 </style>

@@ -32,6 +32,8 @@ const ASKED: &[(&str, f64)] = &[
     ("/tally/backlog?months=12", 100.0),
     ("/tally/downtime?scope=A000003&period=2025-06", 20.0),
     ("/tally/forecast?period=2025", 200.0),
+    ("/work-orders/already-raised?asset=A000003&title=bearing%20runs%20hot", 30.0),
+    ("/work/week", 100.0),
     ("/headlines", 10.0),
     ("/assets?depth=1", 50.0),
     ("/work-orders?state=open", 30.0),

@@ -1,0 +1,154 @@
+//! Work, planned: a fault that is reported twice and joined, and a planner's Monday.
+
+use anyhow::{Result, ensure};
+use serde_json::json;
+use tally_e2e::{Browser, Server};
+
+/// A Monday.
+const OPENING: &str = "2026-03-02T09:00:00Z";
+
+async fn plant(server: &Server) -> Result<()> {
+    for (code, name, parent) in
+        [("U1", "Unit one", None), ("G1", "Gearbox one", Some("U1")), ("S1", "Shaft", Some("G1"))]
+    {
+        let level = if parent.is_none() { "unit" } else { "equipment" };
+        server.post("/assets", json!({"code": code, "name": name, "level": level, "parent": parent})).await?;
+    }
+    for (code, name, hours) in [("red", "Red crew", 40.0), ("blue", "Blue crew", 80.0)] {
+        let crew = json!({"code": code, "name": name, "department": "Works", "weekly_hours": hours});
+        server.post("/crews", crew).await?;
+    }
+    for (code, name, role) in [("rita", "Rita Field", "requester"), ("pavel", "Pavel Moor", "planner")] {
+        server.post("/people", json!({"code": code, "name": name, "role": role})).await?;
+    }
+    Ok(())
+}
+
+async fn raise(server: &Server, title: &str, asset: &str, hours: f64) -> Result<i64> {
+    let new = json!({"title": title, "kind": "corrective_deferred", "asset": asset, "risk_rank": 3, "crew": "red",
+        "estimated_hours": hours});
+    Ok(server.post("/work-orders", new).await?["number"].as_i64().unwrap_or_default())
+}
+
+async fn go_to(server: &Server, number: i64, states: &[serde_json::Value]) -> Result<()> {
+    for state in states {
+        server.post(&format!("/work-orders/{number}/state"), state.clone()).await?;
+    }
+    Ok(())
+}
+
+#[tokio::test]
+async fn a_fault_that_is_reported_twice_is_one_order() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    let first = raise(&server, "Oil leaks from the shaft seal", "S1", 2.0).await?;
+    raise(&server, "Paint the guard", "G1", 2.0).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server).await?;
+    page.sign_in(&server, "rita").await?;
+    page.go("/work?scope=G1&raise=yes").await?;
+    page.see("[data-test=already]", "Open here").await?;
+    page.fill("[name=work-title]", "Leaking seal, oil on the floor").await?;
+    // What is alike comes first, on the part below; it is another's, so she is told of it and can't open it.
+    page.see("[data-test=already]", "Already raised?").await?;
+    page.see("[data-test=already] li:first-child", "Oil leaks from the shaft seal").await?;
+    page.see_count("[data-test=already] a", 0).await?;
+    page.press(&format!("[data-test=join-{first}]")).await?;
+    // With her report it is hers to follow.
+    page.see_address(&format!("/work/{first}")).await?;
+    page.see("[data-test=reported-again]", "Leaking seal, oil on the floor").await?;
+    page.see("[data-test=undo]", "Your report went to work").await?;
+    ensure!(server.get("/work-orders?state=open").await?["totals"]["count"] == 2, "nothing was raised");
+    page.press_text("[data-test=undo]", "Undo").await?;
+    page.see("article", "not yours to see").await?;
+    // Something else that has to do with it is raised with a link.
+    page.go("/work?scope=G1&raise=yes").await?;
+    page.fill("[name=work-title]", "Catch the oil below the seal").await?;
+    page.see("[data-test=already]", "Already raised?").await?;
+    page.press(&format!("[data-test=link-{first}]")).await?;
+    page.press("[data-test=raise]").await?;
+    page.see("article h1", "Catch the oil below the seal").await?;
+    let linked = server.get(&format!("/work-orders/{first}")).await?["linked"].clone();
+    ensure!(linked[0]["title"] == "Catch the oil below the seal", "{linked}");
+    Ok(())
+}
+
+#[tokio::test]
+async fn a_planners_monday() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    let planning = json!({"to": "planning"});
+    let mut numbers = Vec::new();
+    for (place, hours) in [6.0, 9.0, 4.0].into_iter().enumerate() {
+        let number = raise(&server, &format!("Job {place}"), "G1", hours).await?;
+        go_to(&server, number, &[planning.clone()]).await?;
+        numbers.push(number);
+    }
+    let late = raise(&server, "Fit the new seal", "S1", 5.0).await?;
+    let waits = json!({"to": "waiting", "waiting_for": "parts", "expected_until": "2026-02-20T08:00:00Z"});
+    go_to(&server, late, &[planning, waits]).await?;
+
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server).await?;
+    page.sign_in(&server, "pavel").await?;
+    // What should have come by now is chased.
+    page.go("/work").await?;
+    page.see("[data-test=chase]", "1 to chase").await?;
+    page.press("[data-test=chase]").await?;
+    page.see("[data-test=totals]", "1 open work order").await?;
+    page.see("table.ledger", "expected 20 Feb 2026").await?;
+    // Three are made ready at once: what it would do is told before, one by one.
+    page.go("/work?sort=number").await?;
+    page.see_count("[data-test=order]", 4).await?;
+    page.press("[aria-label='Select all rows shown']").await?;
+    page.see("[data-test=chosen]", "4 chosen").await?;
+    page.see("[data-test=several-says]", "3 orders change, 1 can’t").await?;
+    page.press("[data-test=several-do]").await?;
+    page.see("[data-test=undo]", "3 orders changed").await?;
+    let ready =
+        async || Ok::<_, anyhow::Error>(server.get("/work-orders?state=ready").await?["totals"]["count"].clone());
+    ensure!(ready().await? == 3);
+    page.press_text("[data-test=undo]", "Undo").await?;
+    page.see_count("[data-test=undo]", 0).await?;
+    ensure!(ready().await? == 0);
+    page.press("[aria-label='Select all rows shown']").await?;
+    page.see("[data-test=several-says]", "3 orders change").await?;
+    page.press("[data-test=several-do]").await?;
+    page.see("[data-test=undo]", "3 orders changed").await?;
+
+    // The week: by hand, and by keyboard. The crew has forty hours, eight a day.
+    page.go("/work/week").await?;
+    page.see("[data-test=week-head]", "Week 10").await?;
+    let (first, second) = (numbers[0], numbers[1]);
+    page.drag_to(&format!("[data-test=queue] [data-test=card-{first}] p"), "[data-test=cell-red-2026-03-03]").await?;
+    page.see("[data-test=cell-red-2026-03-03]", "6.0 / 8.0").await?;
+    page.see("[data-test=undo]", "Moved: Job 0").await?;
+    page.press(&format!("[data-test=menu-{second}]")).await?;
+    page.fill("[name=move-day]", "2026-03-03").await?;
+    page.press_key("\u{e007}").await?;
+    page.press("[data-test=move-there]").await.ok();
+    page.see("[data-test=cell-red-2026-03-03]", "15.0 / 8.0").await?;
+    page.see(".totals", "1 day over what a crew can do").await?;
+    // Too much for one day: it goes to the other crew's Thursday.
+    page.drag_to(
+        &format!("[data-test=cell-red-2026-03-03] [data-test=card-{second}] p"),
+        "[data-test=cell-blue-2026-03-05]",
+    )
+    .await?;
+    page.see("[data-test=cell-blue-2026-03-05]", "9.0 / 16.0").await?;
+    page.see("[data-test=cell-red-2026-03-03]", "6.0 / 8.0").await?;
+    let order = server.get(&format!("/work-orders/{second}")).await?;
+    ensure!((&order["crew"], &order["state"]) == (&json!("blue"), &json!("scheduled")), "{order}");
+    ensure!(order["scheduled_start"] == "2026-03-05T07:00:00Z", "{}", order["scheduled_start"]);
+    page.press_text("[data-test=undo]", "Undo").await?;
+    page.see("[data-test=cell-red-2026-03-03]", "15.0 / 8.0").await?;
+    page.press(&format!("[data-test=cell-red-2026-03-03] [data-test=menu-{second}]")).await?;
+    page.press("[data-test=move-off]").await?;
+    page.see("[data-test=cell-red-2026-03-03]", "6.0 / 8.0").await?;
+    page.see(&format!("[data-test=queue] [data-test=card-{second}]"), "Job 1").await?;
+    let order = server.get(&format!("/work-orders/{second}")).await?;
+    ensure!((&order["state"], &order["scheduled_start"]) == (&json!("ready"), &serde_json::Value::Null), "{order}");
+    Ok(())
+}
