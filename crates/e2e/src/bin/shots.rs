@@ -17,6 +17,7 @@ const SHOTS: &[(&str, &str, &str, u32, u32)] = &[
     ("performance", "/alarms/performance", "[data-test=worst-meter]", 1280, 800),
     ("family", "/families/sheaves/Liner%20wear", "[data-test=family-replay] .verdict", 1280, 800),
     ("work", "/work", "[data-test=order]", 1280, 800),
+    ("week", "/work/week", "[data-test=queue] [data-test^=card-]", 1280, 800),
     ("report", REPORT, "[data-test=group]", 1280, 800),
     ("tally", "/tally?scope=G1", "[data-test=tally-G1-DRV]", 1280, 800),
     ("why", "/tally?scope=G1&why=unplanned_downtime~G1", "[data-test=why-total]", 1280, 800),
@@ -80,9 +81,6 @@ async fn main() -> Result<()> {
     }
     page.script("localStorage.setItem('fair-tally-tree', 'true')").await?;
     browser.resize(1280, 800).await?;
-    page.go("/setup/files/assets").await?;
-    page.give_file("input[name=file]", &root().join("samples/assets.csv")).await?;
-    shoot(&page, &browser, "import", "[data-test=row-refused]", (1280, 800)).await?;
     let found = server.get("/work-orders?scope=G1-TEN&source=ladder&state=open").await?;
     if let Some(number) = found["work_orders"][0]["number"].as_i64() {
         browser.resize(1280, 800).await?;
