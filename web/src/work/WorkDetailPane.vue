@@ -2,7 +2,8 @@
 import { workOrder } from './queries/orders'
 import { X } from '@lucide/vue'
 import { useQuery } from '@tanstack/vue-query'
-import { ago, date, hours, kindWords, stateWords } from '../common/format'
+import { ref } from 'vue'
+import { ago, date, dateTime, hours, kindWords, stateWords } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
@@ -13,11 +14,14 @@ import FailureSection from './FailureSection.vue'
 import HistorySection from './HistorySection.vue'
 import LinkedSection from './LinkedSection.vue'
 import OutsideNumber from './OutsideNumber.vue'
+import PlanForm from './PlanForm.vue'
 import StateMoves from './StateMoves.vue'
 import StatesBar from './StatesBar.vue'
 import WorkWhySection from './WorkWhySection.vue'
 
 const props = defineProps<{ number: number }>()
+/** What it says and plans is being changed. */
+const planning = ref(false)
 const print = () => window.print()
 const { stay, to } = useAddress()
 
@@ -58,7 +62,18 @@ const { data: work, error } = useQuery(() => workOrder(props.number))
       <StatesBar :work="work" />
       <WorkWhySection v-if="work.why" :why="work.why" :number="work.number" />
       <section>
-        <h2>What to do</h2>
+        <h2>
+          What to do
+          <button
+            v-if="work.may_plan && !planning"
+            class="act no-print"
+            data-test="plan"
+            @click="planning = true"
+          >
+            Change
+          </button>
+        </h2>
+        <PlanForm v-if="planning" :key="work.number" :work="work" @close="planning = false" />
         <p class="text">{{ work.text || 'Nothing more is said than the title.' }}</p>
         <dl>
           <div>
@@ -88,6 +103,13 @@ const { data: work, error } = useQuery(() => workOrder(props.number))
             <dd>
               {{ hours(work.spent_hours) }} of
               {{ work.estimated_hours == null ? 'no estimate' : hours(work.estimated_hours) }}
+            </dd>
+          </div>
+          <div>
+            <dt>Scheduled</dt>
+            <dd>
+              {{ work.scheduled_start ? dateTime(work.scheduled_start) : 'no day yet'
+              }}<template v-if="work.scheduled_end"> – {{ dateTime(work.scheduled_end) }}</template>
             </dd>
           </div>
           <OutsideNumber :key="work.number" :work="work" />

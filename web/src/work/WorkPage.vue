@@ -41,7 +41,10 @@ const mayPlan = computed(() => data.value?.pages[0]?.may_plan ?? false)
 const selected = ref(new Set<string>())
 const chosen = computed(() => [...selected.value].map(Number))
 // What is no longer listed is not chosen.
-watch(filter, () => (selected.value = new Set()))
+watch(
+  () => JSON.stringify(filter.value),
+  () => (selected.value = new Set()),
+)
 </script>
 
 <template>

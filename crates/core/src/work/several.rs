@@ -114,6 +114,13 @@ impl Placed {
         changed.map(change).collect()
     }
 
+    /// Whether it stands in the same state, waiting for the same until the same date.
+    #[must_use]
+    pub fn stands_as(&self, other: &Self) -> bool {
+        let stands = |one: &Self| (one.state, one.waiting_for, one.expected_until);
+        stands(self) == stands(other)
+    }
+
     /// Whether it was moved, and nothing else was done to it.
     #[must_use]
     pub fn differs_in_state_only(&self, now: &Self) -> bool {

@@ -50,6 +50,11 @@ impl Viewer {
         self.person
     }
 
+    /// The viewer's own crew.
+    pub(crate) fn crew(&self) -> Option<CrewId> {
+        self.crew
+    }
+
     /// Whose work the viewer sees, in a list.
     pub(crate) fn sees_work(&self, conn: &Connection) -> Result<Sees> {
         let mut sees = Sees::of(self.role.sees_work(), self.person, self.crew, self.bounds.clone());

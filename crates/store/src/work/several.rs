@@ -100,7 +100,7 @@ pub fn put_back(tx: &mut Tx, batch: i64) -> Result<SeveralDone> {
             tx.require(Action::PlanWork)?;
         }
         before.check_back(after, &now, mover(tx.actor.role, tx.actor.id, &current))?;
-        if before.state != now.state || before.waiting_for != now.waiting_for {
+        if !before.stands_as(&now) {
             let back = StateMove {
                 waiting_for: before.waiting_for,
                 expected_until: before.expected_until,

@@ -68,7 +68,7 @@ pub struct WeekCrew {
     pub name: String,
     pub capacity_hours: f64,
     pub load_hours: f64,
-    /// Hours of all its open work, in weeks of its capacity; nothing where it has none.
+    /// Hours of all its open work, in weeks of its capacity; nothing where it has none, or not all of it is seen.
     pub backlog_weeks: Option<f64>,
     /// The same of what is ready or scheduled.
     pub ready_weeks: Option<f64>,
@@ -158,11 +158,14 @@ pub fn week(view: &View, scope: Option<&str>, monday: Date) -> Result<WeekBoard>
     if board.contains_key(&None) {
         crews.push(None);
     }
+    // Of crews whose work is not theirs to see there is nothing to say.
+    let sees_all = view.viewer.sees_all_work();
+    crews.retain(|crew| sees_all || board.contains_key(crew) || (crew.is_some() && *crew == view.viewer.crew()));
     let crew_row = |crew: Option<CrewId>| {
         let days = board.remove(&crew).unwrap_or_else(|| empty(crew));
         let weekly = weekly(crew);
         let OpenHours { all_ms, ready_ms } = hours.get(&crew).copied().unwrap_or_default();
-        let weeks = |ms: i64| (weekly > 0).then(|| ms as f64 / weekly as f64);
+        let weeks = |ms: i64| (sees_all && weekly > 0).then(|| ms as f64 / weekly as f64);
         let name = crew.and_then(|crew| tally_core::facts::Names::find(&facts.names.crews, crew.0));
         WeekCrew {
             code: name.map(|name| name.code.clone()),

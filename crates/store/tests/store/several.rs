@@ -116,6 +116,18 @@ fn what_was_changed_at_once_is_put_back_but_for_what_was_changed_since() {
     assert!(matches!(again, StoreError::NotFound { .. }), "{again:?}");
 }
 
+/// Only the date until which it waits is another: it comes back, too.
+#[test]
+fn a_date_that_is_waited_for_is_put_back() {
+    let made = made();
+    let wait = |until: Instant| json!({"to": {"to": "waiting", "waiting_for": "parts", "expected_until": until}});
+    made.several(wait(day(9)), day(3)).unwrap();
+    let later = made.several(wait(day(12)), day(4)).unwrap();
+    assert_eq!((later.done, made.detail(0).row.expected_until), (2, Some(day(12))));
+    let back = made.put_back(later.batch.unwrap(), day(5)).unwrap();
+    assert_eq!((back.done, back.refused, made.detail(0).row.expected_until), (2, 0, Some(day(9))));
+}
+
 #[test]
 fn what_is_taken_away_is_gone_and_comes_back() {
     let made = made();

@@ -1,6 +1,6 @@
 //! The week by crew and day, counted by hand.
 
-use crate::common::{Plant, add_asset, day, move_to};
+use crate::common::{Plant, add_asset, day, move_to, person};
 use jiff::civil::date;
 use serde_json::json;
 use tally_core::{
@@ -11,7 +11,7 @@ use tally_core::{
     },
 };
 use tally_store::{
-    Looker, Result, StoreError,
+    Looker, Result, StoreError, Viewer,
     access::people,
     work,
     work::{
@@ -110,6 +110,27 @@ fn what_is_scheduled_lies_on_its_days_beside_what_the_crew_can_do() {
         "SELECT sum(estimated_hours - spent_ms / 3600000.0) FROM work_orders WHERE scheduled_start BETWEEN ?1 AND ?2 AND scheduled_end IS NULL",
         [monday().plus(-86_400_000).ms(), monday().plus(6 * 86_400_000).ms()], |row| row.get(0)).unwrap();
     assert_eq!(whole + 3.0, red.load_hours);
+}
+
+/// Who sees their own crew's work is told of no other crew's week, and of nobody's backlog.
+#[test]
+fn a_technician_sees_the_own_crews_week() {
+    let plant = plant();
+    plant
+        .write(day(1), |tx| {
+            let crew = json!({"code": "blue", "name": "Blue", "department": "Lifts", "weekly_hours": 80.0});
+            people::add_crew(tx, &serde_json::from_value(crew).unwrap())?;
+            let of_blue = people::Person { crew: Some("blue".into()), ..person("bo", "technician", None) };
+            people::add(tx, &of_blue)
+        })
+        .unwrap();
+    let number = order(&plant, "EQ", Some(6.0), WorkState::Ready);
+    place(&plant, number, Some("2026-02-18")).unwrap();
+    let bo = Looker { viewer: Viewer::from(&plant.person("bo")), ..Looker::all(monday()) };
+    let week = plant.store.look(bo, |view| work::week::week(view, None, date(2026, 2, 16))).unwrap();
+    let told: Vec<(Option<&str>, f64, Option<f64>)> =
+        week.crews.iter().map(|crew| (crew.code.as_deref(), crew.load_hours, crew.backlog_weeks)).collect();
+    assert_eq!((told, week.may_plan), (vec![(Some("blue"), 0.0, None)], false));
 }
 
 #[test]
