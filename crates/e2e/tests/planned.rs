@@ -83,7 +83,7 @@ async fn a_planners_monday() -> Result<()> {
     let mut numbers = Vec::new();
     for (place, hours) in [6.0, 9.0, 4.0].into_iter().enumerate() {
         let number = raise(&server, &format!("Job {place}"), "G1", hours).await?;
-        go_to(&server, number, &[planning.clone()]).await?;
+        go_to(&server, number, std::slice::from_ref(&planning)).await?;
         numbers.push(number);
     }
     let late = raise(&server, "Fit the new seal", "S1", 5.0).await?;
@@ -150,5 +150,14 @@ async fn a_planners_monday() -> Result<()> {
     page.see(&format!("[data-test=queue] [data-test=card-{second}]"), "Job 1").await?;
     let order = server.get(&format!("/work-orders/{second}")).await?;
     ensure!((&order["state"], &order["scheduled_start"]) == (&json!("ready"), &serde_json::Value::Null), "{order}");
+    // What an order plans is changed on its page, and only that.
+    page.go(&format!("/work/{second}")).await?;
+    page.press("[data-test=plan]").await?;
+    page.fill("[data-test=plan-form] [name=crew]", "blue").await?;
+    page.fill("[data-test=plan-form] [name=estimated]", "7.5").await?;
+    page.press("[data-test=plan-save]").await?;
+    page.see("article dl", "0.0 of 7.5").await?;
+    let order = server.get(&format!("/work-orders/{second}")).await?;
+    ensure!((&order["crew"], &order["risk_rank"]) == (&json!("blue"), &json!(3)), "{order}");
     Ok(())
 }

@@ -5640,7 +5640,7 @@ export interface components {
         WeekCrew: {
             /**
              * Format: double
-             * @description Hours of all its open work, in weeks of its capacity; nothing where it has none.
+             * @description Hours of all its open work, in weeks of its capacity; nothing where it has none, or not all of it is seen.
              */
             backlog_weeks?: number | null;
             /** Format: double */

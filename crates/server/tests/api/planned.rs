@@ -39,10 +39,9 @@ impl Demo {
                     .unwrap();
                 assert!((crew["load_hours"].as_f64().unwrap() - sum).abs() < 1e-6, "{} {sum}", crew["load_hours"]);
             }
-            let undated = format!(
-                "SELECT count(*) FROM work_orders WHERE state IN ('raised', 'planning', 'ready') AND scheduled_start IS NULL"
-            );
-            assert_eq!(board["undated"], self.count(&undated));
+            let undated = "SELECT count(*) FROM work_orders
+                 WHERE state IN ('raised', 'planning', 'ready') AND scheduled_start IS NULL";
+            assert_eq!(board["undated"], self.count(undated));
             for order in board["queue"].as_array().unwrap() {
                 self.opened(&format!("/work-orders/{}", order["number"])).await;
             }
