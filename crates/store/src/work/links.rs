@@ -31,6 +31,7 @@ pub struct LinkedWork {
 pub fn link(tx: &mut Tx, work: WorkOrderId, other: WorkOrderId) -> Result<()> {
     tx.require(Action::RaiseWork)?;
     tx.require_seen(work)?;
+    super::state(tx.conn, work)?;
     if !insert(tx, work, other, "to")? {
         return Err(StoreError::Conflict(format!("{work} and {other} are linked already")));
     }

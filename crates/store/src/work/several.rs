@@ -26,7 +26,7 @@ const KEPT_MS: i64 = 7 * DAY;
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub struct SeveralRow {
     pub number: WorkOrderId,
-    /// Nothing where the order is not to be seen.
+    /// Nothing where there is no such order, or it is not to be seen.
     pub title: Option<String>,
     /// Why nothing is done to it; nothing where something is.
     pub refused: Option<String>,
@@ -142,15 +142,15 @@ fn each(
             Err(error) => return Err(error),
         };
         let is_seen = tx.require_seen(number).is_ok();
-        let title = if is_seen { Some(title(tx, number)?) } else { None };
+        let title = if is_seen { title(tx, number)? } else { None };
         rows.push(SeveralRow { number, title, refused, changes });
     }
     Ok(rows)
 }
 
-fn title(tx: &Tx, number: WorkOrderId) -> Result<String> {
+fn title(tx: &Tx, number: WorkOrderId) -> Result<Option<String>> {
     let mut select = tx.conn.prepare_cached("SELECT title FROM work_orders WHERE number = ?1")?;
-    Ok(select.query_row([number], |row| row.get(0))?)
+    Ok(select.query_row([number], |row| row.get(0)).optional()?)
 }
 
 /// Keeps what changed, so that it can be put back.

@@ -116,6 +116,10 @@ fn orders_are_linked_both_ways_once_and_work_is_raised_with_its_links_or_not_at_
     assert!(matches!(again, StoreError::Conflict(_)), "{again:?}");
     let itself = plant.write(day(3), |tx| links::link(tx, two, two)).unwrap_err();
     assert!(matches!(&itself, StoreError::Invalid { field, .. } if field == "to"), "{itself:?}");
+    for (work, other) in [(WorkOrderId(77), one), (one, WorkOrderId(77))] {
+        let missing = plant.write(day(3), |tx| links::link(tx, work, other)).unwrap_err();
+        assert!(missing.to_string().contains("there is no work order \"77\""), "{missing}");
+    }
     plant.write(day(3), |tx| links::unlink(tx, one, two)).unwrap();
     assert_eq!((linked(one), linked(two)), (vec![], vec![]));
 }

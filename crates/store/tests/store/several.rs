@@ -116,6 +116,17 @@ fn what_was_changed_at_once_is_put_back_but_for_what_was_changed_since() {
     assert!(matches!(again, StoreError::NotFound { .. }), "{again:?}");
 }
 
+#[test]
+fn an_order_that_there_is_not_is_refused_by_itself() {
+    let made = made();
+    let orders = [made.orders[0].0, 77, i64::MIN];
+    let asked: Several = serde_json::from_value(json!({"orders": orders, "change": {"risk_rank": 1}})).unwrap();
+    let done = made.plant.write(day(3), |tx| work::several(tx, &asked)).unwrap();
+    let refused: Vec<Option<&str>> = done.orders.iter().map(|one| one.refused.as_deref()).collect();
+    assert_eq!((done.done, done.refused, refused[0]), (1, 2, None));
+    assert_eq!((refused[1], done.orders[1].title.as_deref()), (Some("there is no work order \"77\""), None));
+}
+
 /// Only the date until which it waits is another: it comes back, too.
 #[test]
 fn a_date_that_is_waited_for_is_put_back() {
