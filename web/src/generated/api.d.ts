@@ -5125,7 +5125,7 @@ export interface components {
             number: components["schemas"]["WorkOrderId"];
             /** @description Why nothing is done to it; nothing where something is. */
             refused?: string | null;
-            /** @description Nothing where the order is not to be seen. */
+            /** @description Nothing where there is no such order, or it is not to be seen. */
             title?: string | null;
         };
         /**

@@ -93,7 +93,7 @@ pub struct WorkDifference {
 }
 
 impl Placed {
-    /// What is another `now` than it was.
+    /// What is another `now` than it was, by the names of the fields.
     #[must_use]
     pub fn changes(&self, now: &Self) -> Vec<WorkDifference> {
         let (before, after) = (serde_json::to_value(self), serde_json::to_value(now));
@@ -111,7 +111,9 @@ impl Placed {
             from: said(from),
             to: after.get(field).and_then(said),
         };
-        changed.map(change).collect()
+        let mut changes: Vec<WorkDifference> = changed.map(change).collect();
+        changes.sort_by(|one, other| one.field.cmp(&other.field));
+        changes
     }
 
     /// Whether it stands in the same state, waiting for the same until the same date.
