@@ -11,6 +11,7 @@ import { dateTime, kindWords, stateWords } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { crews as crewsAsked } from '../common/queries/plant'
 import { usePeople } from '../common/usePeople'
+import WaitFields from './WaitFields.vue'
 import { changeSeveral } from './changes'
 import { severalTried } from './queries/orders'
 import { NONE, deeds, useSeveral } from './useSeveral'
@@ -80,15 +81,11 @@ const says = (change: Schemas['WorkDifference']) =>
         <ChoiceField v-model="given.state" label="State" name="several-state">
           <option v-for="state in states" :key="state" :value="state">{{ stateWords[state] }}</option>
         </ChoiceField>
-        <template v-if="given.state === 'waiting'">
-          <ChoiceField v-model="given.waiting_for" label="Waits for">
-            <option value="parts">parts</option>
-            <option value="outage">an outage</option>
-            <option value="people">people</option>
-            <option value="other">something else</option>
-          </ChoiceField>
-          <InstantField v-model="given.expected_until" label="Expected until" />
-        </template>
+        <WaitFields
+          v-if="given.state === 'waiting'"
+          v-model:waiting-for="given.waiting_for"
+          v-model:expected-until="given.expected_until"
+        />
         <TextField
           v-if="given.state === 'dropped'"
           v-model="given.note"

@@ -4,7 +4,7 @@ import FormField from '../common/fields/FormField.vue'
 import InstantField from '../common/fields/InstantField.vue'
 import TextField from '../common/fields/TextField.vue'
 import { reactive, ref } from 'vue'
-import { type WorkDetail, type WorkState } from '../common/api'
+import { type Schemas, type WorkDetail, type WorkState } from '../common/api'
 import { onTheMinute, stateWords, unit } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
@@ -12,6 +12,7 @@ import ReadingValue from '../common/fields/ReadingValue.vue'
 import { givenValue } from '../common/fields/given'
 import { usePeople } from '../common/usePeople'
 import { useChange } from '../common/change/useChange'
+import WaitFields from './WaitFields.vue'
 import { moveWork } from './changes'
 
 const props = defineProps<{ work: WorkDetail }>()
@@ -43,7 +44,7 @@ const isNeeded = (field: Move['asks'][number]['field']) =>
   moving.value?.asks.some((ask) => ask.field === field && ask.required)
 const nothing = () => ({
   note: '',
-  waiting_for: 'parts' as const,
+  waiting_for: 'parts' as Schemas['WaitingFor'],
   expected_until: '',
   question: '',
   asked: '',
@@ -117,15 +118,11 @@ function press(move: Move) {
     </div>
     <p v-else-if="!work.is_over" class="quiet small">Moving this work on is somebody else’s to do.</p>
     <form v-if="moving" v-arrive class="inset" @submit.prevent="mutate(moving.to)" @keydown.esc.stop="close">
-      <template v-if="isAsked('waiting_for')">
-        <ChoiceField v-model="given.waiting_for" label="Waits for">
-          <option value="parts">parts</option>
-          <option value="outage">an outage</option>
-          <option value="people">people</option>
-          <option value="other">something else</option>
-        </ChoiceField>
-        <InstantField v-model="given.expected_until" label="Expected until" />
-      </template>
+      <WaitFields
+        v-if="isAsked('waiting_for')"
+        v-model:waiting-for="given.waiting_for"
+        v-model:expected-until="given.expected_until"
+      />
       <template v-if="isAsked('question')">
         <TextField v-model="given.question" class="wide" label="Question" />
         <ChoiceField v-model="given.asked" label="Whom do you ask?" name="asked">

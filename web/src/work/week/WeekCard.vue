@@ -3,6 +3,8 @@ import { EllipsisVertical } from '@lucide/vue'
 import type { Schemas } from '../../common/api'
 import { tenth } from '../../common/format'
 import { useAddress } from '../../common/useAddress'
+import MoveTo from './MoveTo.vue'
+import type { Place } from './useCardDrag'
 
 /** An order on the board, or in the queue beside it. */
 defineProps<{
@@ -15,11 +17,14 @@ defineProps<{
   says?: string
   conflicts?: Schemas['Conflict'][]
   late?: boolean
-  mayMove: boolean
-  /** Its menu is open. */
-  open: boolean
+  /** Where it lies; its crew alone where it has no day. */
+  at: Place
+  board: Schemas['WeekBoard']
+  busy: boolean
 }>()
-const emit = defineEmits<{ menu: [] }>()
+const emit = defineEmits<{ move: [to: Place] }>()
+/** Its menu is open. */
+const open = defineModel<boolean>('open', { required: true })
 const { to } = useAddress()
 
 const words: Record<Schemas['Conflict'], string> = {
@@ -30,7 +35,7 @@ const words: Record<Schemas['Conflict'], string> = {
 </script>
 
 <template>
-  <div class="card" :class="{ late, movable: mayMove }" :data-test="`card-${number}`">
+  <div class="card" :class="{ late, movable: board.may_plan }" :data-test="`card-${number}`">
     <RouterLink
       :to="to(`/work/${number}`)"
       draggable="false"
@@ -48,17 +53,25 @@ const words: Record<Schemas['Conflict'], string> = {
       <span v-for="one in conflicts" :key="one" class="worse">{{ words[one] }}</span>
     </p>
     <button
-      v-if="mayMove"
+      v-if="board.may_plan"
       class="plain menu"
       :aria-label="`Move work ${number}`"
       :aria-expanded="open"
       title="Move to…"
       :data-test="`menu-${number}`"
-      @click="emit('menu')"
+      @click="open = !open"
     >
       <EllipsisVertical :size="15" />
     </button>
-    <slot />
+    <MoveTo
+      v-if="open"
+      :at="at"
+      :crews="board.crews"
+      :days="board.crews[0]?.days.map((day) => day.date) ?? []"
+      :busy="busy"
+      @move="emit('move', $event)"
+      @close="open = false"
+    />
   </div>
 </template>
 

@@ -11,7 +11,6 @@ import { useAddress } from '../../common/useAddress'
 import WorkNav from '../WorkNav.vue'
 import { placeWork } from '../changes'
 import { week } from '../queries/orders'
-import MoveTo from './MoveTo.vue'
 import WeekCard from './WeekCard.vue'
 import { type Place, placeKey, useCardDrag } from './useCardDrag'
 
@@ -33,7 +32,6 @@ const drop = (card: Card, at: Place) =>
 const { dragged, begin } = useCardDrag<Card>(drop)
 /** The card whose menu is open, with the place it lies in. */
 const open = ref<string>()
-const toggle = (key: string) => (open.value = open.value === key ? undefined : key)
 
 const days = computed(() => board.value?.crews[0]?.days.map((day) => day.date) ?? [])
 const load = computed(() => board.value?.crews.reduce((sum, crew) => sum + crew.load_hours, 0) ?? 0)
@@ -143,21 +141,14 @@ const keyOf = (crew: Crew, day: Day) => placeKey({ crew: crew.code ?? undefined,
               :says="[one.assignee ?? '', one.goes_on ? 'goes on' : ''].filter(Boolean).join(' · ')"
               :conflicts="one.conflicts"
               :late="one.conflicts.length > 0"
-              :may-move="board.may_plan"
+              :at="{ crew: crew.code ?? undefined, date: day.date }"
+              :board="board"
+              :busy="place.isPending.value"
               :open="open === `${one.number}|${day.date}`"
               @pointerdown="board.may_plan && begin($event, one, keyOf(crew, day))"
-              @menu="toggle(`${one.number}|${day.date}`)"
-            >
-              <MoveTo
-                v-if="open === `${one.number}|${day.date}`"
-                :at="{ crew: crew.code ?? undefined, date: day.date }"
-                :crews="board.crews"
-                :days="days"
-                :busy="place.isPending.value"
-                @move="drop(one, $event)"
-                @close="open = undefined"
-              />
-            </WeekCard>
+              @update:open="open = $event ? `${one.number}|${day.date}` : undefined"
+              @move="drop(one, $event)"
+            />
           </div>
         </div>
       </div>
@@ -190,21 +181,14 @@ const keyOf = (crew: Crew, day: Day) => placeKey({ crew: crew.code ?? undefined,
               .join(' · ')
           "
           :late="one.over_limit || one.past_window"
-          :may-move="board.may_plan"
+          :at="{ crew: one.crew ?? undefined }"
+          :board="board"
+          :busy="place.isPending.value"
           :open="open === `${one.number}|`"
           @pointerdown="board.may_plan && begin($event, one, '')"
-          @menu="toggle(`${one.number}|`)"
-        >
-          <MoveTo
-            v-if="open === `${one.number}|`"
-            :at="{ crew: one.crew ?? undefined }"
-            :crews="board.crews"
-            :days="days"
-            :busy="place.isPending.value"
-            @move="drop(one, $event)"
-            @close="open = undefined"
-          />
-        </WeekCard>
+          @update:open="open = $event ? `${one.number}|` : undefined"
+          @move="drop(one, $event)"
+        />
         <EmptyState v-if="!board.queue.length" title="All work has its day">
           What is raised and waits for nothing comes here.
         </EmptyState>
