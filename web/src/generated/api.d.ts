@@ -5622,7 +5622,16 @@ export interface components {
             after: string;
             /** @description The Mondays before and after. */
             before: string;
+            /**
+             * Format: double
+             * @description Of all crews.
+             */
+            capacity_hours: number;
             crews: components["schemas"]["WeekCrew"][];
+            /** @description Days on which some crew has more to do than it can. */
+            days_over: number;
+            /** Format: double */
+            load_hours: number;
             /** @description Whoever looks may put work on it. */
             may_plan: boolean;
             /** @description Its Monday, as `2026-03-02`, and its number after ISO 8601. */
@@ -5648,6 +5657,7 @@ export interface components {
             /** @description Nothing for work without a crew. */
             code?: string | null;
             days: components["schemas"]["WeekDay"][];
+            is_over: boolean;
             /** Format: double */
             load_hours: number;
             name: string;
@@ -5663,6 +5673,8 @@ export interface components {
             capacity_hours: number;
             /** @description As `2026-03-02`. */
             date: string;
+            /** @description More is to be done than the crew can do. */
+            is_over: boolean;
             /** Format: double */
             load_hours: number;
             orders: components["schemas"]["WeekOrder"][];

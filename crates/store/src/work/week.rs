@@ -57,6 +57,8 @@ pub struct WeekDay {
     pub date: String,
     pub capacity_hours: f64,
     pub load_hours: f64,
+    /// More is to be done than the crew can do.
+    pub is_over: bool,
     pub orders: Vec<WeekOrder>,
 }
 
@@ -68,6 +70,7 @@ pub struct WeekCrew {
     pub name: String,
     pub capacity_hours: f64,
     pub load_hours: f64,
+    pub is_over: bool,
     /// Hours of all its open work, in weeks of its capacity; nothing where it has none, or not all of it is seen.
     pub backlog_weeks: Option<f64>,
     /// The same of what is ready or scheduled.
@@ -104,6 +107,11 @@ pub struct WeekBoard {
     /// Today, where it lies in this week.
     pub today: Option<String>,
     pub crews: Vec<WeekCrew>,
+    /// Of all crews.
+    pub capacity_hours: f64,
+    pub load_hours: f64,
+    /// Days on which some crew has more to do than it can.
+    pub days_over: usize,
     /// How much work waits for nothing and has no day.
     pub undated: usize,
     /// Of it what is late in its state first, then what is due first.
@@ -126,12 +134,12 @@ pub fn week(view: &View, scope: Option<&str>, monday: Date) -> Result<WeekBoard>
     let today = view.now.in_zone(&zone).date();
     let hours = facts.open_hours(view.now, |asset| within[asset as usize]);
     let mut crews: Vec<Option<CrewId>> = crews(view)?.into_iter().map(Some).collect();
-    let mut board: HashMap<Option<CrewId>, Vec<WeekDay>> = HashMap::new();
+    let mut board: HashMap<Option<CrewId>, Vec<Cell>> = HashMap::new();
     let weekly = |crew: Option<CrewId>| {
         let at = midnight(monday, &zone).max(view.now.min(midnight(after, &zone)));
         crew.and_then(|crew| facts.worth.weekly_ms.get(&crew)).and_then(|dated| dated.at(at)).unwrap_or(0)
     };
-    let empty = |crew| days.map(|date| day(date, capacity_on(date, weekly(crew)))).to_vec();
+    let empty = |crew| days.map(|date| Cell::new(date, capacity_on(date, weekly(crew)))).to_vec();
     for order in scheduled(view, midnight(monday, &zone), midnight(after, &zone))? {
         if !counts(order.asset_id) {
             continue;
@@ -146,7 +154,7 @@ pub fn week(view: &View, scope: Option<&str>, monday: Date) -> Result<WeekBoard>
                 continue;
             }
             let ms = share.copied().unwrap_or(0);
-            cell.load_hours += as_hours(ms);
+            cell.load_ms += ms;
             cell.orders.push(WeekOrder {
                 hours: order.left_ms.map(|_| as_hours(ms)),
                 conflicts: conflicts(order.row.state, order.row.window_end, *date, &zone),
@@ -161,9 +169,12 @@ pub fn week(view: &View, scope: Option<&str>, monday: Date) -> Result<WeekBoard>
     // Of crews whose work is not theirs to see there is nothing to say.
     let sees_all = view.viewer.sees_all_work();
     crews.retain(|crew| sees_all || board.contains_key(crew) || (crew.is_some() && *crew == view.viewer.crew()));
+    let (mut all_capacity_ms, mut all_load_ms) = (0, 0);
     let crew_row = |crew: Option<CrewId>| {
         let days = board.remove(&crew).unwrap_or_else(|| empty(crew));
         let weekly = weekly(crew);
+        let load_ms: i64 = days.iter().map(|day| day.load_ms).sum();
+        (all_capacity_ms, all_load_ms) = (all_capacity_ms + weekly, all_load_ms + load_ms);
         let OpenHours { all_ms, ready_ms } = hours.get(&crew).copied().unwrap_or_default();
         let weeks = |ms: i64| (sees_all && weekly > 0).then(|| ms as f64 / weekly as f64);
         let name = crew.and_then(|crew| tally_core::facts::Names::find(&facts.names.crews, crew.0));
@@ -171,13 +182,14 @@ pub fn week(view: &View, scope: Option<&str>, monday: Date) -> Result<WeekBoard>
             code: name.map(|name| name.code.clone()),
             name: name.map_or_else(|| "No crew".into(), |name| name.name.clone()),
             capacity_hours: as_hours(weekly),
-            load_hours: days.iter().map(|day| day.load_hours).sum(),
+            load_hours: as_hours(load_ms),
+            is_over: load_ms > weekly,
             backlog_weeks: weeks(all_ms),
             ready_weeks: weeks(ready_ms),
-            days,
+            days: days.into_iter().map(Cell::told).collect(),
         }
     };
-    let crews = crews.into_iter().map(crew_row).collect();
+    let crews: Vec<WeekCrew> = crews.into_iter().map(crew_row).collect();
     let mut queue = undated(view)?;
     queue.retain(|(asset, _)| counts(*asset));
     queue.sort_by_key(|(_, order)| (!order.over_limit, order.window_end, order.number));
@@ -187,7 +199,10 @@ pub fn week(view: &View, scope: Option<&str>, monday: Date) -> Result<WeekBoard>
         before: monday.saturating_sub(jiff::Span::new().days(7)).to_string(),
         after: after.to_string(),
         today: days.contains(&today).then(|| today.to_string()),
+        days_over: crews.iter().flat_map(|crew| &crew.days).filter(|day| day.is_over).count(),
         crews,
+        capacity_hours: as_hours(all_capacity_ms),
+        load_hours: as_hours(all_load_ms),
         undated: queue.len(),
         queue: queue.into_iter().take(MOST_TOLD).map(|(_, order)| order).collect(),
         may_plan: may(view.viewer.mover().0, Action::PlanWork).is_ok(),
@@ -198,8 +213,29 @@ fn as_hours(ms: i64) -> f64 {
     ms as f64 / HOUR as f64
 }
 
-fn day(date: Date, capacity_ms: i64) -> WeekDay {
-    WeekDay { date: date.to_string(), capacity_hours: as_hours(capacity_ms), load_hours: 0.0, orders: Vec::new() }
+/// A crew's day while it is filled, in milliseconds.
+#[derive(Debug, Clone)]
+struct Cell {
+    date: Date,
+    capacity_ms: i64,
+    load_ms: i64,
+    orders: Vec<WeekOrder>,
+}
+
+impl Cell {
+    fn new(date: Date, capacity_ms: i64) -> Self {
+        Self { date, capacity_ms, load_ms: 0, orders: Vec::new() }
+    }
+
+    fn told(self) -> WeekDay {
+        WeekDay {
+            date: self.date.to_string(),
+            capacity_hours: as_hours(self.capacity_ms),
+            load_hours: as_hours(self.load_ms),
+            is_over: self.load_ms > self.capacity_ms,
+            orders: self.orders,
+        }
+    }
 }
 
 /// By dense index what is asked for: below the scope, and reached.

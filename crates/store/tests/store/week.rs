@@ -86,7 +86,8 @@ fn what_is_scheduled_lies_on_its_days_beside_what_the_crew_can_do() {
     assert_eq!(loads, [0.0, 4.0, 0.0, 0.0, 3.0, 0.0, 0.0]);
     let capacity: Vec<f64> = red.days.iter().map(|day| day.capacity_hours).collect();
     assert_eq!(capacity, [8.0, 8.0, 8.0, 8.0, 8.0, 0.0, 0.0]);
-    assert_eq!((red.load_hours, red.capacity_hours), (7.0, 40.0));
+    assert_eq!((red.load_hours, red.capacity_hours, red.is_over), (7.0, 40.0, false));
+    assert_eq!((week.load_hours, week.days_over), (7.0, 0));
     // 4 + 9 + 4 hours are open, all of them ready or scheduled; what nobody estimated has none.
     assert_eq!((red.backlog_weeks, red.ready_weeks), (Some(17.0 / 40.0), Some(17.0 / 40.0)));
     let tuesday: Vec<(WorkOrderId, Option<f64>, &[Conflict])> =
@@ -102,6 +103,15 @@ fn what_is_scheduled_lies_on_its_days_beside_what_the_crew_can_do() {
         .flat_map(|day| day.orders.iter().map(|one| (day.load_hours, one.goes_on)))
         .collect();
     assert_eq!(goes_on, [(3.0, true), (3.0, true)]);
+    // Nine hours on a day of eight are too many, and eight are not.
+    for (hours, over) in [(8.0, 0), (9.0, 1)] {
+        let estimate = json!({"estimated_hours": hours, "scheduled_start": "2026-02-19T07:00:00Z"});
+        plant.write(monday(), |tx| work::change(tx, free, &serde_json::from_value(estimate).unwrap())).unwrap();
+        let week = board(&plant, None);
+        assert_eq!((week.days_over, week.crews.iter().filter(|crew| crew.is_over).count()), (over, 0), "{hours}");
+    }
+    let back = json!({"estimated_hours": 4.0, "clear": ["schedule"]});
+    plant.write(monday(), |tx| work::change(tx, free, &serde_json::from_value(back).unwrap())).unwrap();
     // A part of the plant has its own.
     let part = board(&plant, Some("OTHER"));
     assert_eq!((part.undated, part.crews.iter().map(|crew| crew.load_hours).sum::<f64>()), (1, 0.0));

@@ -5,7 +5,7 @@ import { computed, ref } from 'vue'
 import type { Schemas } from '../../common/api'
 import { useChange } from '../../common/change/useChange'
 import EmptyState from '../../common/EmptyState.vue'
-import { dayOf, localDate, stateWords, tenth, weekday, whole } from '../../common/format'
+import { count, dayOf, localDate, stateWords, tenth, weekday, whole } from '../../common/format'
 import ProblemNote from '../../common/ProblemNote.vue'
 import { useAddress } from '../../common/useAddress'
 import WorkNav from '../WorkNav.vue'
@@ -34,12 +34,6 @@ const { dragged, begin } = useCardDrag<Card>(drop)
 const open = ref<string>()
 
 const days = computed(() => board.value?.crews[0]?.days.map((day) => day.date) ?? [])
-const load = computed(() => board.value?.crews.reduce((sum, crew) => sum + crew.load_hours, 0) ?? 0)
-const capacity = computed(() => board.value?.crews.reduce((sum, crew) => sum + crew.capacity_hours, 0) ?? 0)
-const over = computed(
-  () => board.value?.crews.flatMap((crew) => crew.days.filter((day) => isOver(day))).length ?? 0,
-)
-const isOver = (day: Day) => day.load_hours > day.capacity_hours + 1e-6
 const share = (day: Day) =>
   day.capacity_hours > 0
     ? Math.min(100, (100 * day.load_hours) / day.capacity_hours)
@@ -75,9 +69,9 @@ const keyOf = (crew: Crew, day: Day) => placeKey({ crew: crew.code ?? undefined,
       </div>
     </div>
     <p v-if="board" class="quiet totals">
-      {{ tenth(load) }} of {{ whole(capacity) }} h given out ·
-      <span :class="{ worse: over }"
-        >{{ over === 1 ? '1 day' : `${over} days` }} over what a crew can do</span
+      {{ tenth(board.load_hours) }} of {{ whole(board.capacity_hours) }} h given out ·
+      <span :class="{ worse: board.days_over }"
+        >{{ count(board.days_over, 'day', 'days') }} over what a crew can do</span
       >
       · {{ board.undated }} without a day
     </p>
@@ -99,7 +93,7 @@ const keyOf = (crew: Crew, day: Day) => placeKey({ crew: crew.code ?? undefined,
         >
           <div role="rowheader" class="crew">
             <strong>{{ crew.name }}</strong>
-            <span class="small" :class="crew.load_hours > crew.capacity_hours ? 'worse' : 'quiet'">
+            <span class="small" :class="crew.is_over ? 'worse' : 'quiet'">
               {{ tenth(crew.load_hours) }} / {{ tenth(crew.capacity_hours) }} h
             </span>
             <span v-if="crew.backlog_weeks != null" class="quiet small">
@@ -123,7 +117,7 @@ const keyOf = (crew: Crew, day: Day) => placeKey({ crew: crew.code ?? undefined,
             :data-test="`cell-${crew.code ?? 'none'}-${day.date}`"
           >
             <span class="name small">{{ weekday(day.date) }} {{ dayOf(day.date) }}</span>
-            <div v-if="day.capacity_hours || day.load_hours" class="load" :class="{ worse: isOver(day) }">
+            <div v-if="day.capacity_hours || day.load_hours" class="load" :class="{ worse: day.is_over }">
               <i :style="{ width: `${share(day)}%` }" />
               <span
                 >{{ tenth(day.load_hours)
