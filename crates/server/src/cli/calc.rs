@@ -16,6 +16,9 @@ pub enum Rule {
     Charts,
     /// Robust slopes and trend tests: {x, y} or {systems: [{events, end, termination}]}.
     Trend,
+    /// Named windows, years month by month, months added, working days and ISO weeks: {now, time_zone}, {events, time_zone},
+    /// {items}, {holidays, items} or {dates}.
+    Calendar,
 }
 
 /// Prints what comes of the cases on standard input.
@@ -27,6 +30,7 @@ pub fn calc(rule: Rule) -> Result<()> {
         Rule::Downtime => calc::downtime,
         Rule::Charts => calc::charts,
         Rule::Trend => calc::trend,
+        Rule::Calendar => calc::calendar,
     };
     println!("{}", serde_json::to_string_pretty(&calc::run(&text, one)?)?);
     Ok(())

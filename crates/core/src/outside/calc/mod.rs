@@ -2,6 +2,10 @@
 //!
 //! A file is `{"cases":[{"id","input"}]}`; the answer is `{"cases":[{"id","output"}]}`.
 
+mod calendar;
+
+pub use calendar::calendar;
+
 use crate::{
     ground::{
         calendar::{Calendar, WeeklyHours},
