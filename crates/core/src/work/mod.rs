@@ -8,6 +8,7 @@ pub mod entries;
 mod moves;
 mod moving;
 mod occurring;
+pub mod plans;
 mod raising;
 mod several;
 mod source;
