@@ -27,7 +27,9 @@ fn calc(rule: &str, input: &str) -> Result<Output> {
 /// Sources: 08_downtime, 09_limits and 11_calendar, each case naming its own.
 #[test]
 fn reference_cases_go_in_and_their_expected_keys_come_out() -> Result<()> {
-    for (rule, file) in [("limits", "09_limits.json"), ("downtime", "08_downtime.json"), ("calendar", "11_calendar.json")] {
+    for (rule, file) in
+        [("limits", "09_limits.json"), ("downtime", "08_downtime.json"), ("calendar", "11_calendar.json")]
+    {
         let text = std::fs::read_to_string(root().join("crates/core/tests/reference").join(file))?;
         let output = calc(rule, &text)?;
         ensure!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));

@@ -99,6 +99,18 @@ impl WorkSeen {
     }
 }
 
+impl WorkSeen {
+    /// Whether a person of the crew `own` sees work that is planned for a crew, and is nobody's yet.
+    #[must_use]
+    pub fn includes_crew(self, of: Option<CrewId>, own: Option<CrewId>) -> bool {
+        match self {
+            Self::All => true,
+            Self::OwnCrew => of.is_none() || of == own,
+            Self::Own | Self::None => false,
+        }
+    }
+}
+
 /// A person whose role does not see so far.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
 #[error("a {} may not look at {}", role.word(), topic.phrase())]

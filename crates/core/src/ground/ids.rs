@@ -47,4 +47,6 @@ ids! {
     ItemId,
     /// Who sells it.
     SupplierId,
+    /// Work that recurs.
+    PlanId,
 }

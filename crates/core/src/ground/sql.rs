@@ -65,6 +65,7 @@ kept_as_numbers!(
     ids::CodeId,
     ids::ItemId,
     ids::SupplierId,
+    ids::PlanId,
     Cents,
 );
 

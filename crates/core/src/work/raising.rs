@@ -151,11 +151,19 @@ impl WorkChange {
     }
 }
 
-fn check_rank(rank: u8) -> Result<(), Refusal> {
+/// Whether there is such a rank.
+///
+/// # Errors
+/// [`Refusal::Field`].
+pub fn check_rank(rank: u8) -> Result<(), Refusal> {
     if (1..=5).contains(&rank) { Ok(()) } else { Err(Refusal::field("risk_rank", "must be 1 (worst) to 5")) }
 }
 
-fn check_hours(hours: Option<f64>) -> Result<(), Refusal> {
+/// Whether so many hours can be estimated for one order.
+///
+/// # Errors
+/// [`Refusal::Field`].
+pub fn check_hours(hours: Option<f64>) -> Result<(), Refusal> {
     match hours {
         Some(hours) if !(hours.is_finite() && (0.0..=MOST_HOURS).contains(&hours)) => {
             Err(Refusal::field("estimated_hours", "must be a number of hours, 0 or more"))

@@ -1,6 +1,11 @@
 //! What raises work.
 
-use crate::ground::{ids::MeterId, severity::Severity, side::RungSide, time::Instant};
+use crate::ground::{
+    ids::{MeterId, PlanId},
+    severity::Severity,
+    side::RungSide,
+    time::Instant,
+};
 use serde::{Deserialize, Serialize};
 
 /// What raised work, as a word.
@@ -12,6 +17,8 @@ pub enum SourceWord {
     Person,
     /// A limit was reached.
     Ladder,
+    /// A cycle of an upkeep plan was due.
+    Plan,
 }
 
 crate::kept_as_words!(SourceWord);
@@ -26,6 +33,13 @@ pub struct RungEntered {
     pub at: Instant,
 }
 
+/// The cycle of an upkeep plan whose work it is.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct CycleOf {
+    pub plan: PlanId,
+    pub number: i64,
+}
+
 /// What raised work, with what is known of it.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum WorkSource {
@@ -33,6 +47,8 @@ pub enum WorkSource {
     Person,
     /// A limit was reached.
     Ladder(RungEntered),
+    /// A cycle of an upkeep plan was due, or brought forward.
+    Plan(CycleOf),
 }
 
 impl WorkSource {
@@ -42,6 +58,7 @@ impl WorkSource {
         match self {
             Self::Person => SourceWord::Person,
             Self::Ladder(_) => SourceWord::Ladder,
+            Self::Plan(_) => SourceWord::Plan,
         }
     }
 
@@ -49,8 +66,17 @@ impl WorkSource {
     #[must_use]
     pub fn rung(self) -> Option<RungEntered> {
         match self {
-            Self::Person => None,
+            Self::Person | Self::Plan(_) => None,
             Self::Ladder(rung) => Some(rung),
+        }
+    }
+
+    /// The cycle whose work it is, where a plan made it.
+    #[must_use]
+    pub fn cycle(self) -> Option<CycleOf> {
+        match self {
+            Self::Person | Self::Ladder(_) => None,
+            Self::Plan(cycle) => Some(cycle),
         }
     }
 }

@@ -18,6 +18,9 @@ pub enum Place {
     Whole,
 }
 
+/// Master data that is said of the whole plant or not at all.
+const OF_ALL: [&str; 3] = ["/people", "/crews", "/upkeep-plans"];
+
 /// Where a request reaches, by its method, the path it is described by, and the path as called.
 pub fn place(method: &Method, path: &str, called: &str) -> Place {
     let is_look = matches!(*method, Method::GET | Method::HEAD);
@@ -65,9 +68,11 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
         | "/work-orders/several"
         | "/work/week"
         | "/work-orders/several/{batch}/put-back" => Place::Within,
+        // Each plan stands on its assets: those that are reached.
+        path if path.starts_with("/upkeep/") => Place::Within,
         "/assets" | "/meters" | "/families" if is_look => Place::Within,
-        // What people and crews are given is said with their rows, wherever it is.
-        "/master/{kind}" if is_look && !called.ends_with("/people") && !called.ends_with("/crews") => Place::Within,
+        // What people and crews are given is said with their rows, wherever it is; plans of a class are for all of it.
+        "/master/{kind}" if is_look && !OF_ALL.iter().any(|kind| called.ends_with(kind)) => Place::Within,
         path if path.starts_with("/tally") => Place::Within,
         // A family's meters stand all over the plant: those that are reached are looked at, but its limits are everybody's.
         path if path.starts_with("/families/")

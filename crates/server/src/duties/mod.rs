@@ -1,5 +1,5 @@
 //! What happens by the clock and not by a request: alarms that are due answer again, silent meters are noticed, mail and
-//! webhooks go out, old readings are sealed. Each duty is a task of its own, so that one that waits or fails holds up no other.
+//! webhooks go out, upkeep is raised, old readings are sealed. Each duty is a task of its own, so that one that waits or fails holds up no other.
 
 mod mail;
 pub(crate) mod standing;
@@ -19,6 +19,7 @@ use tally_store::{
     access::{people, people::Program, sessions},
     ground::keys,
     watch::{alarms, readings},
+    work::upkeep,
 };
 
 /// Between two pieces of long work on the writer, so that requests get at it.
@@ -45,11 +46,13 @@ enum Work {
 }
 
 /// All there are.
-const DUTIES: [Duty; 10] = [
+const DUTIES: [Duty; 11] = [
     Duty { name: "end what is retired", every: Duration::from_secs(1), work: Work::Store(end_retired) },
     Duty { name: "answer again", every: Duration::from_secs(1), work: Work::Store(answer_due) },
     // One seek a meter.
     Duty { name: "notice silence", every: Duration::from_secs(15), work: Work::Store(notice_silence) },
+    // One seek a counter of a plan, and a pass over the plans.
+    Duty { name: "raise upkeep", every: Duration::from_secs(30), work: Work::Store(raise_upkeep) },
     Duty { name: "send mail", every: Duration::from_secs(1), work: Work::Store(mail::send) },
     Duty { name: "seal readings", every: Duration::from_secs(1), work: Work::Store(seal) },
     Duty { name: "empty the log", every: Duration::from_secs(60), work: Work::Store(empty_log) },
@@ -87,6 +90,28 @@ fn notice_silence(store: &Store, now: Instant) -> Result<(), StoreError> {
     if !silent.is_empty() {
         let meters = tx(store, now, |tx| alarms::note_silence(tx, &silent))?;
         tracing::info!(meters, "meters fell silent");
+    }
+    Ok(())
+}
+
+/// Counters looked at, and plans settled, in one transaction.
+const COUNTERS_AT_ONCE: usize = 20;
+const PLANS_AT_ONCE: usize = 100;
+
+/// Upkeep that is due is raised; what is missed is noted. In pieces, so that others write in between.
+fn raise_upkeep(store: &Store, now: Instant) -> Result<(), StoreError> {
+    for counters in store.read(now, upkeep::stale_counters)?.chunks(COUNTERS_AT_ONCE) {
+        tx(store, now, |tx| upkeep::look_at_counters(tx, counters))?;
+        std::thread::sleep(BREATH);
+    }
+    let due = store.read(now, upkeep::due)?;
+    let mut raised = 0;
+    for due in due.chunks(PLANS_AT_ONCE) {
+        raised += tx(store, now, |tx| upkeep::settle(tx, due))?.len();
+        std::thread::sleep(BREATH);
+    }
+    if raised > 0 {
+        tracing::info!(raised, "upkeep was raised");
     }
     Ok(())
 }

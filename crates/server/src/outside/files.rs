@@ -42,6 +42,7 @@ use utoipa::ToSchema;
 pub enum FileKind {
     EquipmentClasses,
     Crews,
+    UpkeepPlans,
     People,
     Assets,
     Meters,
@@ -56,6 +57,7 @@ impl FileKind {
         match self {
             Self::EquipmentClasses => "equipment-classes",
             Self::Crews => "crews",
+            Self::UpkeepPlans => "upkeep-plans",
             Self::People => "people",
             Self::Assets => "assets",
             Self::Meters => "meters",
@@ -70,6 +72,7 @@ impl FileKind {
         match self {
             Self::EquipmentClasses => Some(master::Kind::EquipmentClasses),
             Self::Crews => Some(master::Kind::Crews),
+            Self::UpkeepPlans => Some(master::Kind::UpkeepPlans),
             Self::People => Some(master::Kind::People),
             Self::Assets => Some(master::Kind::Assets),
             Self::Meters => Some(master::Kind::Meters),

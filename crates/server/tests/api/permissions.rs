@@ -86,6 +86,10 @@ fn looks() -> Vec<Line> {
         read("/work-orders", "/work-orders", WORK),
         // Raised by the administrator, of no crew: a requester sees their own only.
         read("/work/week", "/work/week?scope=P1&day=2026-02-16", WORK),
+        read("/upkeep/year", "/upkeep/year?scope=P1&crew=mech", WORK),
+        read("/upkeep/levelling", "/upkeep/levelling?scope=P1", WORK),
+        read("/upkeep/plans/{code}", "/upkeep/plans/P1-UP", WORK),
+        read("/master/{kind}", "/master/upkeep-plans", OFFICE),
         read("/work-orders/already-raised", "/work-orders/already-raised?asset=P1&title=look", WORK),
         read("/work-orders/{number}", "/work-orders/1001", CREWS_AND_MANAGER),
         read("/lists", "/lists", ALL),
@@ -191,6 +195,7 @@ fn writes_on_the_plant() -> Vec<Line> {
         ("post", "/master/{kind}", "/master/meters", row("BAR", "name", "Pressure"), ENGINEER),
         ("post", "/master/{kind}", "/master/people", row("viewer", "name", "V"), NONE),
         ("post", "/master/{kind}", "/master/crews", json!({"rows": []}), PLANNERS),
+        ("post", "/master/{kind}", "/master/upkeep-plans", json!({"rows": []}), PLANNERS),
         ("post", "/import/{kind}", "/import/assets?dry_run=true", json!("code,name\nP1,Pump\n"), ENGINEER),
         ("post", "/import/{kind}", "/import/readings?dry_run=true", json!([]), READERS),
         (
@@ -295,6 +300,14 @@ fn writes_on_meters_and_work() -> Vec<Line> {
             WORK,
         ),
         ("post", "/work-orders/{number}/place", "/work-orders/1001/place", json!({"date": "2026-02-18"}), PLANNERS),
+        (
+            "post",
+            "/upkeep/moves",
+            "/upkeep/moves",
+            json!({"moves": [{"plan": "P1-UP", "asset": "P1", "number": 1, "to": "2026-03-06"}]}),
+            PLANNERS,
+        ),
+        ("post", "/upkeep/plans/{code}/now", "/upkeep/plans/P1-UP/now", json!({}), PLANNERS),
         ("post", "/work-orders/several/{batch}/put-back", "/work-orders/several/99/put-back", json!({}), WORK),
         ("post", "/work-orders/{number}/links", "/work-orders/1001/links", json!({"to": 99}), CREWS_AND_MANAGER),
         ("delete", "/work-orders/{number}/links/{to}", "/work-orders/1001/links/99", json!({}), PLANNERS),

@@ -94,6 +94,12 @@ async fn plant() -> Caller {
         let failure = json!({"failed_at": february, "effect": "incipient"});
         made(&caller, "PUT", &format!("/work-orders/{order}/failure"), failure).await;
     }
+    let plan = |asset: &str| {
+        json!({"values": {"code": format!("{asset}-UP"), "name": format!("Look at {asset}"), "asset": asset, "status": "active",
+            "every_days": "90", "first_due": "2026-03-04", "estimated_hours": "2"}})
+    };
+    let receipt = made(&caller, "POST", "/master/upkeep-plans", json!({"rows": [plan("P1"), plan("ZZ-P")]})).await;
+    assert_eq!(receipt["added"], 2, "{receipt}");
     // Booked inside, on an order that stands outside.
     let entry = json!({"kind": "tool", "quantity": "1", "unit_price": "100", "description": "a crane", "asset": "P1"});
     made(&caller, "POST", "/work-orders/1002/entries", entry).await;
@@ -142,7 +148,7 @@ async fn inside_everybody_may_what_their_role_may_and_hears_of_nothing_else() {
             // What is imported is of the whole plant, but for readings; and so is what people and crews are given.
             let kind = called.split(['/', '?']).nth(2).unwrap_or_default();
             let is_whole = is_whole || path == "/import/{kind}" && kind == "assets";
-            let is_whole = is_whole || path == "/master/{kind}" && ["people", "crews"].contains(&kind);
+            let is_whole = is_whole || path == "/master/{kind}" && ["people", "crews", "upkeep-plans"].contains(&kind);
             let said = answer.body["detail"].as_str().unwrap_or_default();
             assert_eq!(answer.status != 403, may && !is_whole, "{method} {called} as {role}: {} {said}", answer.status);
             // What is nowhere is not there either.

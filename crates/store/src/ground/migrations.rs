@@ -25,6 +25,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0018_reported.sql")),
     M::up(include_str!("migrations/0019_several.sql")),
     M::up(include_str!("migrations/0020_week.sql")),
+    M::up(include_str!("migrations/0021_upkeep.sql")),
 ];
 
 /// The version of the schema that this program has.

@@ -123,6 +123,12 @@ impl Viewer {
         self.role.sees_work() == WorkSeen::All
     }
 
+    /// Whether the viewer sees work of that crew whoever it is assigned to: what is only planned.
+    #[must_use]
+    pub(crate) fn sees_work_of(&self, crew: Option<CrewId>) -> bool {
+        self.role.sees_work().includes_crew(crew, self.crew)
+    }
+
     /// Refuses a work order that is not to be seen.
     ///
     /// # Errors

@@ -19,7 +19,7 @@ use crate::{
     },
     work::{entries, history, links, occurrences},
 };
-use rusqlite::params;
+use rusqlite::{Connection, OptionalExtension, params};
 use serde::Serialize;
 use tally_core::{
     access::roles::{Action, may},
@@ -46,6 +46,55 @@ pub struct WorkWhy {
     pub ladder: Ladder,
 }
 
+/// The cycle of an upkeep plan whose work it is.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct WorkCycle {
+    /// Code of the plan.
+    pub plan: String,
+    pub name: String,
+    pub number: i64,
+    /// Before any move, as `2026-03-02`.
+    pub due: String,
+    pub moved_to: Option<String>,
+    /// The count at which it was due, with the counter's unit.
+    pub mark: Option<f64>,
+    pub unit: Option<String>,
+    pub every_days: Option<u32>,
+    pub every_units: Option<f64>,
+    pub brought_forward: bool,
+    /// The alarms that brought it forward, or joined it.
+    pub occurrences: Vec<AlarmRow>,
+}
+
+fn cycle(conn: &Connection, number: WorkOrderId) -> Result<Option<WorkCycle>> {
+    let mut select = conn.prepare_cached(
+        "SELECT p.code, p.name, c.number, c.due, c.moved_to, c.mark, p.every_days, p.every_units, c.brought_forward,
+             (SELECT m.unit FROM meters m WHERE c.mark IS NOT NULL AND (m.id = p.meter_id OR (p.meter_id IS NULL
+                 AND m.asset_id = c.asset_id AND m.running_hours = 1 AND m.retired_at IS NULL)))
+         FROM upkeep_cycles c JOIN upkeep_plans p ON p.id = c.plan_id WHERE c.work_order = ?1",
+    )?;
+    let found = select.query_row([number], |row| {
+        Ok(WorkCycle {
+            plan: row.get(0)?,
+            name: row.get(1)?,
+            number: row.get(2)?,
+            due: row.get(3)?,
+            moved_to: row.get(4)?,
+            mark: row.get(5)?,
+            every_days: row.get(6)?,
+            every_units: row.get(7)?,
+            brought_forward: row.get(8)?,
+            unit: row.get(9)?,
+            occurrences: Vec::new(),
+        })
+    });
+    let mut found = found.optional()?;
+    if let Some(cycle) = &mut found {
+        cycle.occurrences = alarms::of_work(conn, number)?;
+    }
+    Ok(found)
+}
+
 /// One work order on one page.
 #[derive(Debug, Clone, Serialize, ToSchema)]
 pub struct WorkDetail {
@@ -65,6 +114,7 @@ pub struct WorkDetail {
     /// From the root down to the parent of its asset.
     pub above: Vec<NamedAsset>,
     pub why: Option<WorkWhy>,
+    pub cycle: Option<WorkCycle>,
     /// The number of its last move, to be given back as what the next one is based on.
     pub change: i64,
     /// What this person may do with it now.
@@ -150,6 +200,7 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         may_plan: may(role, Action::PlanWork).is_ok(),
         is_over: current.state.is_over(),
         why,
+        cycle: cycle(conn, number)?,
         settled,
         provisional: row_view.cost - settled,
         entries,

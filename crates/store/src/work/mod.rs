@@ -1,6 +1,7 @@
 //! Work orders: raising and changing them, where they stand and moving them between states, listing them, one on its page
 //! with its [`history`], what it is linked to ([`links`]) and whether it was reported again ([`occurrences`]), and what is spent on it
-//! ([`entries`]) and [`bought`] for it; the [`week`] of all crews.
+//! ([`entries`]) and [`bought`] for it; the [`week`] of all crews, and
+//! work that recurs ([`upkeep`]).
 
 mod already;
 pub mod bought;
@@ -14,12 +15,13 @@ mod moves;
 pub mod occurrences;
 mod raise;
 mod several;
+pub mod upkeep;
 pub mod week;
 
 pub use already::{AlreadyRaised, AlreadyRow, already_raised};
 pub(crate) use current::{Current, state};
 pub use current::{WorkStanding, standing};
-pub use detail::{WorkDetail, WorkSpan, WorkWhy, beside_meter, detail};
+pub use detail::{WorkCycle, WorkDetail, WorkSpan, WorkWhy, beside_meter, detail};
 pub use list::{Facets, Filter, Page, SortBy, Totals, WorkPage, WorkRow, list};
 pub use moves::set_state;
 pub(crate) use raise::{Draft, escalate, insert};

@@ -37,6 +37,8 @@ pub(crate) struct Draft {
     pub state: WorkState,
     pub raised_at: Instant,
     pub source: WorkSource,
+    /// Its window ends then at the earliest.
+    pub lasts_until: Option<Instant>,
 }
 
 /// Raises work for a person.
@@ -71,6 +73,7 @@ pub fn raise(tx: &mut Tx, new: &NewWork) -> Result<WorkOrderId> {
             state: new.state,
             raised_at,
             source: WorkSource::Person,
+            lasts_until: None,
         },
     )?;
     for (place, other) in new.linked.iter().enumerate() {
@@ -87,6 +90,7 @@ fn windows(conn: &Connection) -> Result<RankWindows> {
 pub(crate) fn insert(tx: &mut Tx, draft: Draft) -> Result<WorkOrderId> {
     let conn = tx.conn;
     let window_end = windows(conn)?.window_end(draft.risk_rank, draft.raised_at);
+    let window_end = draft.lasts_until.map_or(window_end, |until| window_end.max(until));
     let crew = match draft.crew {
         Some(crew) => Some(crew.0),
         None => conn
@@ -96,11 +100,11 @@ pub(crate) fn insert(tx: &mut Tx, draft: Draft) -> Result<WorkOrderId> {
     let mut insert = conn.prepare_cached(
         "INSERT INTO work_orders (number, title, text, kind, asset_id, source, source_meter_id, source_side,
              source_severity, raised_severity, source_at, raised_at, raised_by, recorded_at, risk_rank, window_end, target_start,
-             target_finish, crew_id, department, assignee_id, estimated_hours, state, state_since)
+             target_finish, crew_id, department, assignee_id, estimated_hours, state, state_since, plan_id, cycle)
          VALUES ((SELECT ifnull(max(number), 1000) + 1 FROM work_orders), ?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?8, ?9, ?10, ?11,
-             ?12, ?13, ?14, ?15, ?16, ?17, (SELECT department FROM crews WHERE id = ?17), ?18, ?19, ?20, ?10)",
+             ?12, ?13, ?14, ?15, ?16, ?17, (SELECT department FROM crews WHERE id = ?17), ?18, ?19, ?20, ?10, ?21, ?22)",
     )?;
-    let rung = draft.source.rung();
+    let (rung, cycle) = (draft.source.rung(), draft.source.cycle());
     insert.execute(params![
         draft.title,
         draft.text,
@@ -122,6 +126,8 @@ pub(crate) fn insert(tx: &mut Tx, draft: Draft) -> Result<WorkOrderId> {
         draft.assignee,
         draft.estimated_hours,
         draft.state,
+        cycle.map(|cycle| cycle.plan),
+        cycle.map(|cycle| cycle.number),
     ])?;
     let number = WorkOrderId(conn.last_insert_rowid());
     log_state(tx, number, draft.state, draft.raised_at, &Logged::default())?;

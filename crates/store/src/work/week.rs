@@ -239,7 +239,7 @@ impl Cell {
 }
 
 /// By dense index what is asked for: below the scope, and reached.
-fn within(view: &View, scope: Option<&str>) -> Result<Vec<bool>> {
+pub(super) fn within(view: &View, scope: Option<&str>) -> Result<Vec<bool>> {
     let tree = &view.facts()?.tree;
     let mut within = reached(tree, view.viewer.bounds()).unwrap_or_else(|| vec![true; tree.len()]);
     if let Some(scope) = scope.filter(|code| !code.is_empty()) {

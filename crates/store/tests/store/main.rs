@@ -14,5 +14,6 @@ mod plant;
 mod replay;
 mod several;
 mod then;
+mod upkeep;
 mod week;
 mod work;

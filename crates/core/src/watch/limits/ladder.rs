@@ -91,7 +91,7 @@ pub enum LadderError {
     Suspension,
     #[error("{name}: the {field} {error}")]
     Text { rung: usize, name: String, field: &'static str, error: TextError },
-    #[error("{name}: there are no upkeep plans yet that could be brought forward")]
+    #[error("{name}: say which upkeep plan is brought forward")]
     NoPlan { rung: usize, name: String },
     #[error("{name}: there are no job sheets yet; say what to do in the text")]
     NoJobSheet { rung: usize, name: String },
@@ -289,11 +289,10 @@ fn check_rung(index: usize, rung: &Rung, meter: &Meter) -> Result<(), LadderErro
     Ok(())
 }
 
-/// Whether what a rung does can be done. The one place that refuses what there is no more than a type for yet: upkeep plans
-/// and job sheets.
+/// Whether what a rung does can be done. The one place that refuses what there is no more than a type for yet: job sheets.
 fn check_response(rung: usize, name: &str, response: &Response) -> Result<(), LadderError> {
     let name = || name.to_owned();
-    if let Does::BringForward { .. } = response.does {
+    if let Does::BringForward { plan: None, .. } = response.does {
         return Err(LadderError::NoPlan { rung, name: name() });
     }
     let Some(work) = response.work() else { return Ok(()) };

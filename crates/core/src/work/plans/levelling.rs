@@ -85,7 +85,8 @@ pub fn level(capacity: &[i64], fixed: &[i64], movables: &[Movable]) -> Levelled 
     for at in &free {
         weeks.put(&movables[*at].places[chosen[*at]], -1);
     }
-    let mut search = Search { weeks, movables, free: heaviest_first(movables, free), best, found: chosen.clone(), steps: 0 };
+    let mut search =
+        Search { weeks, movables, free: heaviest_first(movables, free), best, found: chosen.clone(), steps: 0 };
     search.from(0, 0, &mut chosen);
     Levelled { is_proven: search.steps <= MOST_STEPS, chosen: search.found }
 }

@@ -55,6 +55,7 @@ pub async fn list(
     let topic = match kind {
         Kind::People => Topic::Pay,
         Kind::Meters => Topic::Meters,
+        Kind::UpkeepPlans => Topic::Office,
         Kind::Assets | Kind::EquipmentClasses | Kind::Crews => Topic::Plant,
     };
     state

@@ -1,9 +1,10 @@
-//! Work orders, the same fault once, what is reported on them and bought for them.
+//! Work orders, the same fault once, what is reported on them and bought for them; upkeep, which recurs.
 
 pub mod again;
 pub mod bought;
 pub mod orders;
 pub mod several;
+pub mod upkeep;
 pub mod week;
 
 use crate::AppState;
@@ -29,6 +30,11 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(several::put_back))
         .routes(routes!(week::board))
         .routes(routes!(week::place))
+        .routes(routes!(upkeep::year))
+        .routes(routes!(upkeep::level))
+        .routes(routes!(upkeep::move_cycles))
+        .routes(routes!(upkeep::plan))
+        .routes(routes!(upkeep::raise_now))
         .routes(routes!(bought::items))
         .routes(routes!(bought::suppliers))
 }

@@ -5,7 +5,7 @@ use crate::ground::{
     error::Result,
     rows::{from_json, to_json},
 };
-use jiff::tz::TimeZone;
+use jiff::{civil::Date, tz::TimeZone};
 use rusqlite::types::{Value, ValueRef};
 use serde::Serialize;
 use tally_core::{
@@ -26,6 +26,8 @@ pub enum Form {
     /// In whole units of the currency, with decimals.
     Money,
     Instant,
+    /// A local day, as `2026-03-01`.
+    Date,
     /// `14 d`, `36 h`, `90 min`.
     Duration,
     YesNo,
@@ -83,6 +85,10 @@ impl Form {
                 Ok(money_text(minor.round() as i64, writing.minor_digits))
             }
             Self::Instant => instant(text, writing.zone).map(|at| at.to_string()).map_err(|error| said(&error)),
+            Self::Date => {
+                let read = text.parse::<Date>().map(|date| date.to_string());
+                read.map_err(|_unread| format!("{text:?} is no date such as 2026-03-01"))
+            }
             Self::Duration => duration(text).map(duration_text).map_err(|error| said(&error)),
             Self::YesNo => match text.to_lowercase().as_str() {
                 "yes" | "true" | "1" => Ok("yes".into()),
@@ -115,7 +121,7 @@ impl Form {
             Self::YesNo => Value::Integer(i64::from(text == "yes")),
             Self::List => Value::Text(to_json(&parts(text))),
             Self::Effect => ParentEffect::parse(text).map_or(Value::Null, |effect| Value::Text(to_json(&effect))),
-            Self::Text | Self::Code | Self::Refers { .. } | Self::Calendar | Self::Choice { .. } => {
+            Self::Text | Self::Code | Self::Date | Self::Refers { .. } | Self::Calendar | Self::Choice { .. } => {
                 Value::Text(text.into())
             }
         }
@@ -191,6 +197,7 @@ mod tests {
     #[case::yes(Form::YesNo, "TRUE", "yes")]
     #[case::instant(Form::Instant, "2026-01-01T01:00:00+01:00", "2026-01-01T00:00:00Z")]
     #[case::number(Form::Number, "0,50", "0.5")]
+    #[case::date(Form::Date, " 2026-03-01 ", "2026-03-01")]
     fn a_tidy_text_is_kept_and_shown_as_itself(#[case] form: Form, #[case] given: &str, #[case] tidy: &str) {
         assert_eq!(form.tidy(given, &WRITING), Ok(tidy.into()));
         assert_eq!(form.tidy(tidy, &WRITING), Ok(tidy.into()));
@@ -206,6 +213,7 @@ mod tests {
         "needs 0 of pumps",
         "\"needs 0 of pumps\" is none of no, yes, or such as \"needs 1 of tension pumps\""
     )]
+    #[case(Form::Date, "1.3.2026", "\"1.3.2026\" is no date such as 2026-03-01")]
     #[case(Form::YesNo, "maybe", "\"maybe\" is neither yes nor no")]
     #[case(Form::Choice { words: &["A", "B"] }, "D", "\"D\" is none of A, B")]
     fn what_does_not_fit_is_said(#[case] form: Form, #[case] given: &str, #[case] reason: &str) {

@@ -13,12 +13,14 @@ pub enum Kind {
     Meters,
     People,
     Crews,
+    UpkeepPlans,
 }
 
 impl Kind {
     /// In an order in which each refers only to those before it, but that assets name their crews before these name what they
     /// see: a crew that is not there yet is added by its code.
-    pub const ALL: [Self; 5] = [Self::EquipmentClasses, Self::Assets, Self::Crews, Self::People, Self::Meters];
+    pub const ALL: [Self; 6] =
+        [Self::EquipmentClasses, Self::Assets, Self::Crews, Self::People, Self::Meters, Self::UpkeepPlans];
 
     /// One of them, as errors and the audit trail call it.
     #[must_use]
@@ -29,6 +31,7 @@ impl Kind {
             Self::Meters => "meter",
             Self::People => "person",
             Self::Crews => "crew",
+            Self::UpkeepPlans => "upkeep plan",
         }
     }
 
@@ -39,6 +42,7 @@ impl Kind {
             Self::Assets | Self::EquipmentClasses | Self::Meters => Action::ChangeMasterData,
             Self::People => Action::ChangePeople,
             Self::Crews => Action::ChangeCrews,
+            Self::UpkeepPlans => Action::PlanWork,
         }
     }
 
@@ -49,6 +53,7 @@ impl Kind {
             Self::Meters => "meters",
             Self::People => "people",
             Self::Crews => "crews",
+            Self::UpkeepPlans => "upkeep_plans",
         }
     }
 }

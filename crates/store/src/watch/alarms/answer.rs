@@ -16,6 +16,7 @@ use crate::{
     outside::webhooks,
     watch::meters,
     work,
+    work::upkeep::{self, Forwarded},
 };
 use rusqlite::params;
 use serde::Serialize;
@@ -28,7 +29,7 @@ use tally_core::{
     watch::{
         alarms::ResponseGiven,
         batch::Receipt,
-        limits::{Decision, HeldBy, Part, Rung, RungSide, Waits, parts, respond},
+        limits::{Decision, Does, HeldBy, Part, Rung, RungSide, Waits, parts, respond},
     },
     work::{RungEntered, WorkKind, WorkSource, WorkState},
 };
@@ -142,7 +143,9 @@ fn answer(tx: &mut Tx, subject: &Subject, entered: Entered, receipt: &mut Receip
             (ResponseGiven::Raised, None, Some(work))
         }
         Decision::BringForward => {
-            return Err(StoreError::corrupt("ladder_versions", "a plan to bring forward, where there are no plans"));
+            let (given, work) = forward(tx, subject, rung, entered, &said)?;
+            tell(tx, subject, rung, &said, Some(work))?;
+            (given, None, Some(work))
         }
     };
     receipt.work_orders.extend(work);
@@ -218,6 +221,30 @@ impl Answered {
     }
 }
 
+/// Brings the rung's plan forward: its next cycle is raised with what the rung says, or its open work is joined. A plan that makes
+/// no work any more is no reason to let the rung go unanswered: it raises work of its own.
+fn forward(
+    tx: &mut Tx,
+    subject: &Subject,
+    rung: &Rung,
+    entered: Entered,
+    said: &Said,
+) -> Result<(ResponseGiven, WorkOrderId)> {
+    let Does::BringForward { plan: Some(code), .. } = &rung.response.does else {
+        return Err(StoreError::corrupt("ladder_versions", "no plan to bring forward"));
+    };
+    let brought = match upkeep::require_active(tx.conn, code, "plan") {
+        Ok(plan) => upkeep::bring_forward(tx, plan, subject.asset, &said.text),
+        Err(error) => Err(error),
+    };
+    match brought {
+        Ok(Forwarded::Raised(work)) => Ok((ResponseGiven::Raised, work)),
+        Ok(Forwarded::Open(work)) => Ok((ResponseGiven::Joined, work)),
+        Err(StoreError::Invalid { .. }) => Ok((ResponseGiven::Raised, raise(tx, subject, rung, entered, said)?)),
+        Err(error) => Err(error),
+    }
+}
+
 fn raise(tx: &mut Tx, subject: &Subject, rung: &Rung, entered: Entered, said: &Said) -> Result<WorkOrderId> {
     let template = rung.response.work().cloned().unwrap_or_default();
     let crew = match &template.crew {
@@ -243,6 +270,7 @@ fn raise(tx: &mut Tx, subject: &Subject, rung: &Rung, entered: Entered, said: &S
             severity: rung.severity,
             at: entered.at,
         }),
+        lasts_until: None,
     };
     work::insert(tx, new)
 }

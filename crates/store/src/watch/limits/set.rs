@@ -10,6 +10,7 @@ use crate::{
     },
     plant::settings,
     watch::{alarms, meters},
+    work::upkeep,
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
@@ -18,7 +19,7 @@ use tally_core::{
     ground::ids::{MeterId, PersonId},
     watch::{
         batch::Receipt,
-        limits::{Ladder, RaiseIntervalOf, Rung, Suspension, changes::touches_danger},
+        limits::{Does, Ladder, RaiseIntervalOf, Rung, Suspension, changes::touches_danger},
     },
 };
 use utoipa::ToSchema;
@@ -84,6 +85,9 @@ pub(crate) fn check(tx: &mut Tx, code: &str, ladder: &Ladder) -> Result<()> {
         let field = |name: &str| format!("rungs[{index}].response.{name}");
         if let Some(crew) = rung.response.work().and_then(|work| work.crew.as_ref()) {
             people::require_crew(conn, crew, &field("crew"))?;
+        }
+        if let Does::BringForward { plan: Some(plan), .. } = &rung.response.does {
+            upkeep::require_active(conn, plan, &field("plan"))?;
         }
         let Some(told) = rung.response.told() else { continue };
         for person in &told.tell {

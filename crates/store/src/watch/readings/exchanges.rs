@@ -106,7 +106,8 @@ pub fn usage(rows: &dyn Rows, code: &str, span: Span) -> Result<f64> {
     // With the nearest readings on either side, so that both ends can be taken on a line.
     let mut lookup = Lookup::new(conn, meter);
     let from = lookup.before(span.start())?.map_or(span.start(), |reading| reading.at);
-    let to = lookup.after(span.end())?.map_or(span.end(), |reading| reading.at.plus(1));
+    // One that was taken just at the end is the end.
+    let to = lookup.after(span.end().plus(-1))?.map_or(span.end(), |reading| reading.at.plus(1));
     let wide = Span::new(from, to).unwrap_or(span);
     let columns = super::history::columns(conn, meter, wide)?;
     Ok(tally_core::watch::readings::usage(counter, &columns, &of(conn, meter)?, span))

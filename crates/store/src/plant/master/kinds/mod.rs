@@ -4,6 +4,7 @@ mod assets;
 mod meters;
 mod people;
 mod source;
+mod upkeep;
 mod wanted;
 
 pub(super) use source::Source;
@@ -21,6 +22,7 @@ pub fn columns(kind: Kind) -> &'static [Column] {
         Kind::Meters => meters::COLUMNS,
         Kind::People => people::PEOPLE,
         Kind::Crews => people::CREWS,
+        Kind::UpkeepPlans => upkeep::COLUMNS,
     }
 }
 
@@ -32,6 +34,7 @@ pub(super) fn source(kind: Kind) -> &'static Source {
         Kind::Meters => &meters::SOURCE,
         Kind::People => &people::SOURCE_OF_PEOPLE,
         Kind::Crews => &people::SOURCE_OF_CREWS,
+        Kind::UpkeepPlans => &upkeep::SOURCE,
     }
 }
 
@@ -43,6 +46,7 @@ pub(super) fn add(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
         Kind::EquipmentClasses => crate::plant::assets::add_class(tx, wanted.text("code"), wanted.text("name")),
         Kind::People => people::add_person(tx, wanted),
         Kind::Crews => people::add_crew(tx, wanted),
+        Kind::UpkeepPlans => upkeep::add(tx, wanted),
     }
 }
 
@@ -53,6 +57,7 @@ pub(super) fn change(tx: &mut Tx, id: i64, wanted: &Wanted, changed: &[&Column])
         Kind::Meters => meters::change(tx, id, wanted, changed),
         Kind::People => people::change_person(tx, id, wanted, changed),
         Kind::Crews => people::change_crew(tx, id, wanted, changed),
+        Kind::UpkeepPlans => upkeep::change(tx, id, wanted, changed),
         Kind::EquipmentClasses => Ok(()),
     }
 }

@@ -1,0 +1,20 @@
+//! Upkeep plans: where each stands on its assets ([`courses`]), what is due by the clock and by hand ([`settle`]), the counters they
+//! go by ([`counters`]), cycles that are moved ([`moves`]), one plan with its cycles ([`detail`]) and the [`year`] ahead.
+
+mod counters;
+mod courses;
+mod detail;
+mod forward;
+mod moves;
+mod settle;
+mod year;
+
+pub use counters::{look as look_at_counters, stale as stale_counters};
+pub use detail::{CycleRow, NextCycle, PlanDetail, detail};
+pub use forward::raise_now;
+pub(crate) use forward::{Forwarded, bring_forward, require_active};
+pub use moves::{CycleMove, CyclesMoved, MoveRow, move_cycles};
+pub use settle::{due, settle};
+pub use year::{
+    LevelledCrew, Levelling, LevellingMove, YearAhead, YearAsked, YearCrew, YearCycle, YearPlan, level, year,
+};
