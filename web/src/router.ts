@@ -47,6 +47,11 @@ export const router = createRouter({
     },
     { path: '/work/week', meta: { title: 'The week' }, component: () => import('./work/week/WeekPage.vue') },
     {
+      path: '/work/year',
+      meta: { title: 'The year ahead' },
+      component: () => import('./work/year/YearPage.vue'),
+    },
+    {
       path: '/work/sheet',
       meta: { title: 'Work to take along', layout: 'sheet' },
       component: () => import('./work/WorkSheet.vue'),

@@ -186,6 +186,11 @@ const daysOfMonths = zoned({ day: 'numeric', month: 'short' })
 /** The day of the week of a date as the calendar has it: `Mon`. */
 export const weekday = (iso: string) => weekdays('UTC').format(new Date(`${iso}T00:00Z`))
 
+const monthNames = zoned({ month: 'short' })
+
+/** The month of a date as the calendar has it: `Mar`. */
+export const monthName = (iso: string) => monthNames('UTC').format(new Date(`${iso}T00:00Z`))
+
 /** A date where the year is known: `2 Mar`. */
 export const dayOf = (iso: string) => daysOfMonths('UTC').format(new Date(`${iso}T00:00Z`))
 

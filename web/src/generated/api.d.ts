@@ -1800,6 +1800,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/upkeep/levelling": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the year ahead could be levelled: each cycle within its tolerance. Nothing is moved by asking. */
+        get: operations["get_upkeep_levelling"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/upkeep/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Moves cycles that lie ahead to other days, all or none. */
+        post: operations["post_upkeep_moves"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/upkeep/plans/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One plan: its next cycles, those it had, and how many of them were done in time. */
+        get: operations["get_upkeep_plans_code"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/upkeep/plans/{code}/now": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Raises the next cycle of a plan now. */
+        post: operations["post_upkeep_plans_code_now"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/upkeep/year": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The 52 weeks ahead: what upkeep falls due in each, beside what each crew can do; and some of the plans with their cycles. */
+        get: operations["get_upkeep_year"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/values": {
         parameters: {
             query?: never;
@@ -2837,6 +2922,35 @@ export interface components {
          * @enum {string}
          */
         Criticality: "A" | "B" | "C";
+        /** @description Cycles to move, all or none. */
+        CycleMove: {
+            moves: components["schemas"]["MoveRow"][];
+        };
+        /** @description A cycle that was settled. */
+        CycleRow: {
+            asset: components["schemas"]["NamedAsset"];
+            brought_forward: boolean;
+            done_on?: string | null;
+            /** @description Before any move. */
+            due: string;
+            /** @description Done by its date and a tenth of its interval; none while that can still be. */
+            in_time?: boolean | null;
+            /**
+             * Format: double
+             * @description The count at which it was due.
+             */
+            mark?: number | null;
+            moved_to?: string | null;
+            /** Format: int64 */
+            number: number;
+            state?: components["schemas"]["WorkState"] | null;
+            work_order?: components["schemas"]["WorkOrderId"] | null;
+        };
+        /** @description What was moved. */
+        CyclesMoved: {
+            /** @description The moves that put everything back. */
+            back: components["schemas"]["MoveRow"][];
+        };
         /** @description An indicator's entry in the catalogue. */
         Definition: {
             course: components["schemas"]["Course"];
@@ -2940,6 +3054,11 @@ export interface components {
             from: components["schemas"]["Instant"];
             to: components["schemas"]["Instant"];
         };
+        /**
+         * @description What makes a cycle due.
+         * @enum {string}
+         */
+        DueBy: "days" | "counter";
         /** @description An answer that another one followed. */
         EarlierAnswer: {
             after_work?: components["schemas"]["WorkOrderId"] | null;
@@ -3262,7 +3381,7 @@ export interface components {
          * @description What a file holds.
          * @enum {string}
          */
-        FileKind: "equipment-classes" | "crews" | "people" | "assets" | "meters" | "codebooks" | "limits" | "readings";
+        FileKind: "equipment-classes" | "crews" | "upkeep-plans" | "people" | "assets" | "meters" | "codebooks" | "limits" | "readings";
         /** @description How the file turned out to be written. */
         FileRead: {
             /** @description `,`, `;` or a tab. */
@@ -3390,6 +3509,9 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "instant";
+        } | {
+            /** @enum {string} */
+            kind: "date";
         } | {
             /** @enum {string} */
             kind: "duration";
@@ -3637,7 +3759,7 @@ export interface components {
          * @description A table of master data.
          * @enum {string}
          */
-        Kind: "assets" | "equipment-classes" | "meters" | "people" | "crews";
+        Kind: "assets" | "equipment-classes" | "meters" | "people" | "crews" | "upkeep-plans";
         /** @description The set of limits on one meter. */
         Ladder: {
             raise_interval_of?: components["schemas"]["RaiseIntervalOf"];
@@ -3772,6 +3894,69 @@ export interface components {
          * @enum {string}
          */
         Level: "site" | "unit" | "system" | "equipment" | "part";
+        /** @description A crew's year, before and after. */
+        LevelledCrew: {
+            /** Format: double */
+            capacity_hours: number;
+            code?: string | null;
+            /** @description Everything was tried: nothing is better. */
+            is_proven: boolean;
+            load_after_hours: number[];
+            name: string;
+            /** Format: double */
+            over_after_hours: number;
+            /**
+             * Format: double
+             * @description Hours beyond what it can do, in all weeks.
+             */
+            over_before_hours: number;
+            /** Format: double */
+            peak_after_hours: number;
+            /** Format: double */
+            peak_before_hours: number;
+        };
+        /** @description A proposal to level the year ahead. Nothing is moved by it. */
+        Levelling: {
+            crews: components["schemas"]["LevelledCrew"][];
+            moves: components["schemas"]["LevellingMove"][];
+            /** Format: double */
+            over_after_hours: number;
+            /** Format: double */
+            over_before_hours: number;
+            /** Format: double */
+            peak_after_hours: number;
+            /**
+             * Format: double
+             * @description The fullest week of any crew.
+             */
+            peak_before_hours: number;
+        };
+        /** @description A move that levelling proposes. */
+        LevellingMove: {
+            asset: components["schemas"]["NamedAsset"];
+            /** @description Code. */
+            crew?: string | null;
+            from: string;
+            /**
+             * Format: double
+             * @description How much its crew has to do in the two weeks, as it stands.
+             */
+            from_load_hours: number;
+            from_week: number;
+            /** Format: double */
+            hours: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description Of the cycle.
+             */
+            number: number;
+            plan: string;
+            to: string;
+            /** Format: double */
+            to_load_hours: number;
+            to_week: number;
+        };
         /** @description The line through a recent window: a robust slope with its 95 % interval. */
         Line: {
             /** @description Points the slopes were taken between. */
@@ -4107,6 +4292,20 @@ export interface components {
             parent?: string | null;
             reason: string;
         };
+        /** @description A cycle and the day it shall be done on. */
+        MoveRow: {
+            /** @description Code of the asset. */
+            asset: string;
+            /**
+             * Format: int64
+             * @description Of the cycle.
+             */
+            number: number;
+            /** @description Code of the plan. */
+            plan: string;
+            /** @description As `2026-03-02`; on the day it is due without it. */
+            to?: string | null;
+        };
         /** @description How far a figure moved against the period before. */
         Moved: {
             /** @description Whether that is for the better; none where neither way is. */
@@ -4401,6 +4600,25 @@ export interface components {
             text?: string;
             title: string;
         };
+        /** @description The next cycle on one asset. */
+        NextCycle: {
+            asset: components["schemas"]["NamedAsset"];
+            /**
+             * Format: double
+             * @description What the counter reads, and its use a day.
+             */
+            count?: number | null;
+            due: string;
+            /** @description Its work is open. */
+            is_open: boolean;
+            /** Format: double */
+            mark?: number | null;
+            /** Format: int64 */
+            number: number;
+            on: string;
+            /** Format: double */
+            per_day?: number | null;
+        };
         /**
          * @description How a failure was noticed. Source: ISO 14224 (detection method), own selection.
          * @enum {string}
@@ -4538,6 +4756,30 @@ export interface components {
             crew?: string | null;
             /** @description The day, as `2026-03-02`; without it the order goes off the board. */
             date?: string | null;
+        };
+        /** @description A plan with its cycles. */
+        PlanDetail: {
+            /** @description How many assets it is for. */
+            assets: number;
+            code: string;
+            /** @description The newest first. */
+            cycles: components["schemas"]["CycleRow"][];
+            in_time: number;
+            /** @description Of all cycles told: how many were judged, and how many of them were done in time. */
+            judged: number;
+            name: string;
+            /** @description Of the first assets, by their codes. */
+            next: components["schemas"]["NextCycle"][];
+            status: string;
+        };
+        /** @description For which asset a plan is done now. */
+        PlanNow: {
+            /** @description Code; not needed where the plan is for one asset alone. */
+            asset?: string | null;
+        };
+        /** @description The work that was raised. */
+        PlanRaised: {
+            number: components["schemas"]["WorkOrderId"];
         };
         /** @description Problem details with the fields at fault. */
         Problem: {
@@ -5790,6 +6032,30 @@ export interface components {
             text?: string | null;
             title?: string | null;
         };
+        /** @description The cycle of an upkeep plan whose work it is. */
+        WorkCycle: {
+            brought_forward: boolean;
+            /** @description Before any move, as `2026-03-02`. */
+            due: string;
+            /** Format: int32 */
+            every_days?: number | null;
+            /** Format: double */
+            every_units?: number | null;
+            /**
+             * Format: double
+             * @description The count at which it was due, with the counter's unit.
+             */
+            mark?: number | null;
+            moved_to?: string | null;
+            name: string;
+            /** Format: int64 */
+            number: number;
+            /** @description The alarms that brought it forward, or joined it. */
+            occurrences: components["schemas"]["AlarmRow"][];
+            /** @description Code of the plan. */
+            plan: string;
+            unit?: string | null;
+        };
         /** @description One work order on one page. */
         WorkDetail: components["schemas"]["WorkRow"] & {
             /** @description From the root down to the parent of its asset. */
@@ -5804,6 +6070,7 @@ export interface components {
             change: number;
             /** @description Code of the codebook of the asset's class. */
             codebook?: string | null;
+            cycle?: components["schemas"]["WorkCycle"] | null;
             department?: string | null;
             downtime: components["schemas"]["DowntimeRow"][];
             entries: components["schemas"]["EntryRow"][];
@@ -5904,7 +6171,7 @@ export interface components {
          * @description What raised work, as a word.
          * @enum {string}
          */
-        WorkSource: "person" | "ladder";
+        WorkSource: "person" | "ladder" | "plan";
         /** @description Work on one asset or raised by one meter, that was open at some time of the span: for lanes below a trend. */
         WorkSpan: {
             done_at?: components["schemas"]["Instant"] | null;
@@ -5956,6 +6223,79 @@ export interface components {
             rung: number;
             /** @description The worst that raised or joined it. */
             worst: number;
+        };
+        /** @description The year ahead. */
+        YearAhead: {
+            crews: components["schemas"]["YearCrew"][];
+            /** @description Whoever looks may move cycles. */
+            may_plan: boolean;
+            /** @description Their numbers in their years (ISO 8601). */
+            numbers: number[];
+            /** @description Plans of the crew, or the week, that is asked for. */
+            plans: components["schemas"]["YearPlan"][];
+            /** @description How many there are of them, of which some are told. */
+            plans_in_all: number;
+            /** @description The Mondays of its weeks. */
+            weeks: string[];
+            weeks_over: number;
+        };
+        /** @description A crew's year ahead. Hours by week. */
+        YearCrew: {
+            /**
+             * Format: double
+             * @description What it can do in a week.
+             */
+            capacity_hours: number;
+            /** @description None for plans of no crew. */
+            code?: string | null;
+            cycles: number;
+            /** @description Whether a week holds more than it can do. */
+            is_over: boolean[];
+            load_hours: number[];
+            name: string;
+            /**
+             * Format: double
+             * @description Its fullest week.
+             */
+            peak_hours: number;
+            peak_week: number;
+            weeks_over: number;
+        };
+        /** @description A cycle in a week of the year ahead. */
+        YearCycle: {
+            by: components["schemas"]["DueBy"];
+            /** @description Before any move. */
+            due: string;
+            /** @description The weeks between which a counter makes it due. */
+            earliest_week: number;
+            is_moved: boolean;
+            latest_week: number;
+            /** Format: int64 */
+            number: number;
+            /** @description When it is to be done. */
+            on: string;
+            /** @description The days it may be moved to, one a week, by week. */
+            places: {
+                [key: string]: string;
+            };
+            /** @description Counted from the first week of the year ahead. */
+            week: number;
+            work_order?: components["schemas"]["WorkOrderId"] | null;
+        };
+        /** @description A plan on an asset, with its cycles of the year ahead. */
+        YearPlan: {
+            asset: components["schemas"]["NamedAsset"];
+            code: string;
+            cycles: components["schemas"]["YearCycle"][];
+            /** Format: int32 */
+            every_days?: number | null;
+            /** Format: double */
+            every_units?: number | null;
+            /** Format: double */
+            hours?: number | null;
+            name: string;
+            /** @description Of the counter. */
+            unit?: string | null;
         };
     };
     responses: {
@@ -6871,7 +7211,7 @@ export interface operations {
     get_changes: {
         parameters: {
             query?: {
-                kind?: "assets" | "equipment-classes" | "meters" | "people" | "crews";
+                kind?: "assets" | "equipment-classes" | "meters" | "people" | "crews" | "upkeep-plans";
                 /** @description Of the row; all rows without it. */
                 code?: string;
                 /** @description Words, up to four, that all stand in what was done, to what, or by whom. */
@@ -10750,6 +11090,178 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RankingBody"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    get_upkeep_levelling: {
+        parameters: {
+            query?: {
+                /** @description Code of an asset, with all below it; everything without it. */
+                scope?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Levelling"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    post_upkeep_moves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CycleMove"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CyclesMoved"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    get_upkeep_plans_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanDetail"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    post_upkeep_plans_code_now: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanNow"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanRaised"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    get_upkeep_year: {
+        parameters: {
+            query?: {
+                /** @description Code of an asset, with all below it; everything without it. */
+                scope?: string;
+                /** @description Code of the crew whose plans are told; empty for plans of no crew, of all without it. */
+                crew?: string;
+                /** @description The week whose plans are told, counted from the first; of all without it. */
+                week?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YearAhead"];
                 };
             };
             400: components["responses"]["Refused400"];

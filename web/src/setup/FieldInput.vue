@@ -4,6 +4,7 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed } from 'vue'
 import ChoiceField from '../common/fields/ChoiceField.vue'
+import DateField from '../common/fields/DateField.vue'
 import InstantField from '../common/fields/InstantField.vue'
 import ReferenceField from '../common/fields/ReferenceField.vue'
 import type { Column } from './kinds'
@@ -49,6 +50,15 @@ const { data: choices } = useQuery(() => ({
   </ChoiceField>
   <InstantField
     v-else-if="form.kind === 'instant'"
+    v-model="value"
+    :label="label"
+    :wrong="wrong"
+    :hint="hint"
+    :name="column.name"
+    :disabled="fixed"
+  />
+  <DateField
+    v-else-if="form.kind === 'date'"
     v-model="value"
     :label="label"
     :wrong="wrong"

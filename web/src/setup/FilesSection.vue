@@ -14,6 +14,11 @@ const { scope, to } = useAddress()
 const kinds: { kind: FileKind; name: string; columns: string }[] = [
   { kind: 'equipment-classes', name: 'Equipment classes', columns: 'code, name' },
   { kind: 'crews', name: 'Crews', columns: 'code, name, department, weekly_hours' },
+  {
+    kind: 'upkeep-plans',
+    name: 'Upkeep plans',
+    columns: 'code, name, asset or class, every_days or every_units, first_due, crew, estimated_hours, …',
+  },
   { kind: 'people', name: 'People', columns: 'code, name, role, crew, rate' },
   { kind: 'assets', name: 'Assets', columns: 'code, name, level, parent, class …' },
   { kind: 'meters', name: 'Meters', columns: 'code, asset, name, kind, unit …' },

@@ -11,6 +11,7 @@ import { saveRows } from './changes'
 import AssetPlace from './AssetPlace.vue'
 import FieldInput from './FieldInput.vue'
 import PersonCode from './PersonCode.vue'
+import PlanCycles from './PlanCycles.vue'
 import RowHistory from './RowHistory.vue'
 import { type Column, type Kind, type Values, tables } from './kinds'
 import { offerUndo } from './undo'
@@ -111,6 +112,7 @@ function row() {
         <ProblemNote :error="error" :shown="fields.map((column) => column.name)" />
       </div>
     </form>
+    <PlanCycles v-if="kind === 'upkeep-plans' && code && data" :code="code" />
     <PersonCode v-if="kind === 'people' && code && data" :code="code" :name="data.name ?? code" />
     <RowHistory v-if="code && data" :kind="kind" :code="code" />
   </article>

@@ -14,6 +14,14 @@ export const saveRows = change(
     api.POST('/api/v1/master/{kind}', { params: { path: { kind } }, body }),
 )
 
+/** The next cycle of an upkeep plan is raised now. */
+export const raisePlanNow = change(
+  'upkeep.now',
+  { work: true },
+  (api, { code, asset }: { code: string; asset: string }) =>
+    api.POST('/api/v1/upkeep/plans/{code}/now', { params: path(code), body: { asset } }),
+)
+
 export const moveAsset = change(
   'asset.move',
   set,

@@ -53,6 +53,22 @@ export const tables: Record<Kind, { one: string; many: string; says: string; sho
     says: 'A crew belongs to a department and can do so many hours a week.',
     shown: ['code', 'name', 'department', 'weekly_hours', 'scope'],
   },
+  'upkeep-plans': {
+    one: 'upkeep plan',
+    many: 'Upkeep plans',
+    says: 'Work that recurs, every so many days or so much on a counter: what is active makes it by itself.',
+    shown: [
+      'code',
+      'name',
+      'asset',
+      'class',
+      'every_days',
+      'every_units',
+      'crew',
+      'estimated_hours',
+      'status',
+    ],
+  },
 }
 
 /** The parts of the setup, in the order in which a plant is set up. */
@@ -62,6 +78,7 @@ export const sections = [
   { key: 'meters', name: 'Meters' },
   { key: 'people', name: 'People' },
   { key: 'crews', name: 'Crews' },
+  { key: 'upkeep-plans', name: 'Upkeep plans' },
   { key: 'calendars', name: 'Calendars' },
   { key: 'values', name: 'Values by date' },
   { key: 'installation', name: 'Installation' },

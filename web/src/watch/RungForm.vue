@@ -11,6 +11,7 @@ import { severities } from '../generated/words'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { usePeople } from '../common/usePeople'
+import PlanField from './PlanField.vue'
 import type { Edit } from './ladder'
 
 const props = defineProps<{
@@ -88,6 +89,7 @@ const tell = computed({
       />
       <select v-model="rung.response.kind" class="line" aria-label="Response">
         <option value="raise">raises work</option>
+        <option value="bring_forward">brings upkeep forward</option>
         <option value="notify">tells people</option>
         <option value="record">is recorded</option>
       </select>
@@ -167,6 +169,7 @@ const tell = computed({
           </ChoiceField>
           <NumberField v-model="rung.response.estimated_hours" label="Hours" :min="0" name="hours" />
         </template>
+        <PlanField v-if="rung.response.kind === 'bring_forward'" v-model="rung.response.plan" class="wide" />
         <template v-if="rung.response.kind !== 'record'">
           <FormField v-slot="{ field }" class="wide" label="People to tell">
             <ElSelect :id="field.id" v-model="tell" multiple filterable placeholder="nobody">

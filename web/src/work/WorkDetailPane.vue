@@ -17,6 +17,7 @@ import OutsideNumber from './OutsideNumber.vue'
 import PlanForm from './PlanForm.vue'
 import StateMoves from './StateMoves.vue'
 import StatesBar from './StatesBar.vue'
+import WorkCycleSection from './WorkCycleSection.vue'
 import WorkWhySection from './WorkWhySection.vue'
 
 const props = defineProps<{ number: number }>()
@@ -61,6 +62,7 @@ const { data: work, error } = useQuery(() => workOrder(props.number))
       <StateMoves :work="work" class="no-print" />
       <StatesBar :work="work" />
       <WorkWhySection v-if="work.why" :why="work.why" :number="work.number" />
+      <WorkCycleSection v-if="work.cycle" :cycle="work.cycle" :may-plan="work.may_plan" />
       <section>
         <h2>
           What to do

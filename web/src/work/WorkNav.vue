@@ -7,6 +7,7 @@ const route = useRoute()
 const parts = [
   { path: '/work', name: 'All work' },
   { path: '/work/week', name: 'The week' },
+  { path: '/work/year', name: 'The year ahead' },
 ]
 const shown = computed(() => parts.map((part) => ({ ...part, here: route.path === part.path })))
 </script>

@@ -58,6 +58,25 @@ export const placeWork = change(
       : { says: `Moved: ${title}`, takes: command(putBackSeveral, { batch }), within: '/work' },
 )
 
+/** Cycles of upkeep that lie ahead are moved to other days. */
+interface CycleMoves {
+  says: string
+  moves: Schemas['MoveRow'][]
+}
+export const moveCyclesBack = change('upkeep.move-back', work, (api, { moves }: CycleMoves) =>
+  api.POST('/api/v1/upkeep/moves', { body: { moves } }),
+)
+export const moveCycles = change(
+  'upkeep.move',
+  work,
+  (api, { moves }: CycleMoves) => api.POST('/api/v1/upkeep/moves', { body: { moves } }),
+  ({ says }, { back }) => ({
+    says,
+    takes: command(moveCyclesBack, { says, moves: back }),
+    within: '/work/year',
+  }),
+)
+
 export const unlinkWork = change('work.unlink', work, (api, { number, to }: { number: number; to: number }) =>
   api.DELETE('/api/v1/work-orders/{number}/links/{to}', { params: { path: { number, to } } }),
 )

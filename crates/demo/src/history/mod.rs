@@ -4,6 +4,7 @@ mod doing;
 mod faults;
 mod routine;
 mod stories;
+mod upkeep;
 mod week;
 
 use crate::{
@@ -36,6 +37,9 @@ use tally_store::{
 
 const SEED: u64 = 20_260_216;
 
+/// Who does what is due by the clock.
+const CLOCK: &str = "(clock)";
+
 struct Player {
     rng: Rng,
     zone: TimeZone,
@@ -48,6 +52,8 @@ struct Player {
     /// Of what piled up: what is planned, and what waits for parts.
     planned: Vec<WorkOrderId>,
     waiting: Vec<WorkOrderId>,
+    /// Work of plans that somebody does on a day.
+    doing: upkeep::Doing,
 }
 
 /// Builds the plant and plays its history up to the morning of `today`.
@@ -62,7 +68,12 @@ pub fn play(store: &Store, admin: Actor, today: Date, size: Size, mut progress: 
     })?;
     let actors = store.read(local(first, 6), |view| {
         let people = people::list(view)?;
-        people.into_iter().map(|p| Ok((p.code.clone(), people::by_code(view, &p.code)?))).collect::<Result<_>>()
+        let mut actors: BTreeMap<String, Actor> = BTreeMap::new();
+        for person in people {
+            actors.insert(person.code.clone(), people::by_code(view, &person.code)?);
+        }
+        actors.insert(CLOCK.into(), people::program(view, people::Program::Clock)?);
+        Ok::<_, StoreError>(actors)
     })?;
     let signals = (SEED..).zip(lifts).map(|(seed, lift)| Signals::new(seed, *lift, today)).collect();
     let mut player = Player {
@@ -76,6 +87,7 @@ pub fn play(store: &Store, admin: Actor, today: Date, size: Size, mut progress: 
         taken_up: HashSet::new(),
         planned: Vec::new(),
         waiting: Vec::new(),
+        doing: Vec::new(),
     };
     let all = f64::from(days(first, today).max(1));
     let mut day = first;
@@ -141,6 +153,8 @@ impl Player {
         if day < self.today {
             self.stories(tx, day)?;
         }
+        tx.now = self.at(day, 7, 0);
+        self.upkeep(tx, day)?;
         tx.now = if day == self.today { opening(day) } else { self.at(day, 22, 0) };
         self.read_meters(tx, day)?;
         if day == self.today { self.week_ahead(tx) } else { Ok(()) }

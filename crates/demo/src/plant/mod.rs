@@ -6,6 +6,7 @@ pub mod lifts;
 mod limits;
 mod meters;
 pub mod people;
+pub mod upkeep;
 
 pub use calendar::runs;
 pub use limits::set_limits;

@@ -100,11 +100,11 @@ const PLANS_AT_ONCE: usize = 100;
 
 /// Upkeep that is due is raised; what is missed is noted. In pieces, so that others write in between.
 fn raise_upkeep(store: &Store, now: Instant) -> Result<(), StoreError> {
-    for counters in store.read(now, upkeep::stale_counters)?.chunks(COUNTERS_AT_ONCE) {
+    for counters in store.read(now, |view| upkeep::stale_counters(view, now))?.chunks(COUNTERS_AT_ONCE) {
         tx(store, now, |tx| upkeep::look_at_counters(tx, counters))?;
         std::thread::sleep(BREATH);
     }
-    let due = store.read(now, upkeep::due)?;
+    let due = store.read(now, |view| upkeep::due(view, now))?;
     let mut raised = 0;
     for due in due.chunks(PLANS_AT_ONCE) {
         raised += tx(store, now, |tx| upkeep::settle(tx, due))?.len();

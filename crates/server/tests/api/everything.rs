@@ -437,6 +437,7 @@ async fn everything_that_a_list_leads_to_opens() {
     demo.open_work_a_second_way().await;
     demo.weeks().await;
     demo.already_raised().await;
+    demo.years().await;
     demo.lists_a_second_way().await;
     demo.rows_of_figures().await;
     demo.a_part_a_second_way().await;

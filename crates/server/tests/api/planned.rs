@@ -1,6 +1,7 @@
 //! The planner's looks on the whole demo: everything they lead to opens, and what they say is counted a second way.
 
 use crate::everything::Demo;
+use jiff::{ToSpan, civil::Date};
 use serde_json::Value;
 use std::collections::HashMap;
 use tally_demo::{TODAY, opening};
@@ -48,6 +49,96 @@ impl Demo {
             day = board["after"].as_str().unwrap().into();
         }
         assert!(dated > 5, "{dated}");
+    }
+
+    /// The year ahead of every crew: cycles by days are those that plain addition gives, a week's hours those of its cycles; every
+    /// plan opens with what its cycles came to, and how many were in time is what SQL counts.
+    pub async fn years(&self) {
+        let year = self.opened("/upkeep/year").await;
+        let first: Date = year["weeks"][0].as_str().unwrap().parse().unwrap();
+        let mut plans: Vec<String> = Vec::new();
+        for crew in year["crews"].as_array().unwrap() {
+            let of_crew = self.opened(&format!("/upkeep/year?crew={}", crew["code"].as_str().unwrap_or_default())).await;
+            let told = of_crew["plans"].as_array().unwrap();
+            assert_eq!(of_crew["plans_in_all"], told.len(), "all are told");
+            let mut load = vec![0.0; 52];
+            for plan in told {
+                let cycles = plan["cycles"].as_array().unwrap();
+                for cycle in cycles {
+                    load[cycle["week"].as_u64().unwrap() as usize] += plan["hours"].as_f64().unwrap_or(0.0);
+                    if let Some(number) = cycle["work_order"].as_i64() {
+                        let order = self.opened(&format!("/work-orders/{number}")).await;
+                        assert_eq!(order["cycle"]["plan"], plan["code"]);
+                    }
+                }
+                self.added_up(plan, first);
+                plans.push(plan["code"].as_str().unwrap().into());
+            }
+            for (week, hours) in load.iter().enumerate() {
+                let said = crew["load_hours"][week].as_f64().unwrap();
+                assert!((said - hours).abs() < 1e-6, "{} {week}: {said} {hours}", crew["code"]);
+            }
+        }
+        plans.sort();
+        plans.dedup();
+        assert_eq!(plans.len() as i64, self.count("SELECT count(*) FROM upkeep_plans WHERE status = 'active'"));
+        let mut judged = 0;
+        for code in &plans {
+            let plan = self.opened(&format!("/upkeep/plans/{code}")).await;
+            let counted: i64 = self
+                .database()
+                .query_row(
+                    "SELECT count(*) FROM upkeep_cycles c JOIN upkeep_plans p ON p.id = c.plan_id AND p.code = ?1
+                     JOIN state_changes s ON s.work_order = c.work_order AND s.to_state = 'done'
+                     JOIN work_orders w ON w.number = c.work_order AND w.state IN ('done', 'closed')
+                     WHERE date(s.at / 1000, 'unixepoch', '+1 hour') <= date(c.due, '+' || c.grace_days || ' days')",
+                    [code],
+                    |row| row.get(0),
+                )
+                .unwrap();
+            assert_eq!(plan["in_time"], counted, "{code}");
+            judged += plan["judged"].as_i64().unwrap();
+            for cycle in plan["cycles"].as_array().unwrap() {
+                if let Some(number) = cycle["work_order"].as_i64() {
+                    self.opened(&format!("/work-orders/{number}")).await;
+                }
+            }
+        }
+        assert!(judged > 50, "{judged}");
+        let proposed = self.opened("/upkeep/levelling").await;
+        assert!(proposed["over_after_hours"].as_f64().unwrap() < proposed["over_before_hours"].as_f64().unwrap());
+    }
+
+    /// The cycles ahead of a plan by days, as planned: the first date and so many days again and again, after the last one settled.
+    fn added_up(&self, plan: &Value, monday: Date) {
+        let database = self.database();
+        let (every, first): (Option<i64>, Option<String>) = database
+            .query_row(
+                "SELECT iif(every_units IS NULL AND counts_from = 'planned', every_days, NULL), first_due FROM upkeep_plans WHERE code = ?1",
+                [plan["code"].as_str()],
+                |row| Ok((row.get(0)?, row.get(1)?)),
+            )
+            .unwrap();
+        let Some((every, first)) = every.zip(first) else { return };
+        let settled: Option<String> = database
+            .query_row(
+                "SELECT max(c.due) FROM upkeep_cycles c JOIN upkeep_plans p ON p.id = c.plan_id AND p.code = ?1
+                 JOIN assets a ON a.id = c.asset_id AND a.code = ?2 WHERE c.outcome IS NOT NULL",
+                [plan["code"].as_str(), plan["asset"]["code"].as_str()],
+                |row| row.get(0),
+            )
+            .unwrap();
+        let (first, last): (Date, Date) = (first.parse().unwrap(), monday.saturating_add(363.days()));
+        let since = settled.map_or(tally_demo::plan::before(TODAY, tally_demo::plan::PLANS_SINCE), |due| due.parse::<Date>().unwrap().tomorrow().unwrap());
+        let expected: Vec<String> = first
+            .series(every.days())
+            .skip_while(|date| *date < since)
+            .take_while(|date| *date <= last)
+            .map(|date| date.to_string())
+            .collect();
+        let told = plan["cycles"].as_array().unwrap().iter().filter(|cycle| cycle["work_order"].is_null());
+        let told: Vec<&str> = told.map(|cycle| cycle["due"].as_str().unwrap()).collect();
+        assert_eq!(told, expected, "{}", plan["code"]);
     }
 
     /// What is open near every asset, counted by hand over lines of the tree; what it leads to opens.

@@ -54,8 +54,8 @@ pub(crate) fn state(conn: &Connection, work: WorkOrderId) -> Result<Current> {
     })
 }
 
-/// Where a work order stands, the meter whose limit raised it, and whose it is.
-#[derive(Debug, Clone, PartialEq, Eq)]
+/// Where a work order stands, the meter whose limit raised it, whose it is, and what is planned of it.
+#[derive(Debug, Clone, PartialEq)]
 pub struct WorkStanding {
     pub state: WorkState,
     pub waiting_from: Option<WorkState>,
@@ -63,6 +63,8 @@ pub struct WorkStanding {
     pub source_meter: Option<String>,
     /// Code.
     pub crew: Option<String>,
+    pub target_start: Option<Instant>,
+    pub estimated_hours: Option<f64>,
 }
 
 /// Where a work order stands.
@@ -73,11 +75,20 @@ pub fn standing(rows: &dyn Rows, work: WorkOrderId) -> Result<WorkStanding> {
     let conn = rows.sql().conn;
     let current = state(conn, work)?;
     let mut select = conn.prepare_cached(
-        "SELECT m.code, c.code FROM work_orders w LEFT JOIN meters m ON m.id = w.source_meter_id
+        "SELECT m.code, c.code, w.target_start, w.estimated_hours FROM work_orders w LEFT JOIN meters m ON m.id = w.source_meter_id
          LEFT JOIN crews c ON c.id = w.crew_id WHERE w.number = ?1",
     )?;
-    let (source_meter, crew) = select.query_row([work], |row| Ok((row.get(0)?, row.get(1)?)))?;
-    Ok(WorkStanding { state: current.state, waiting_from: current.waiting_from, source_meter, crew })
+    let standing = select.query_row([work], |row| {
+        Ok(WorkStanding {
+            state: current.state,
+            waiting_from: current.waiting_from,
+            source_meter: row.get(0)?,
+            crew: row.get(1)?,
+            target_start: row.get(2)?,
+            estimated_hours: row.get(3)?,
+        })
+    });
+    Ok(standing?)
 }
 
 pub(super) fn mover(act_role: tally_core::access::roles::Role, person: PersonId, current: &Current) -> Mover {

@@ -52,9 +52,9 @@ fn plan(plant: &Plant, fields: &[(&str, &str)]) {
 
 /// What the clock does.
 fn tick(plant: &Plant, now: Instant) -> Vec<WorkOrderId> {
-    let counters = plant.store.read(now, |view| upkeep::stale_counters(view)).unwrap();
+    let counters = plant.store.read(now, |view: &View| upkeep::stale_counters(view, now)).unwrap();
     plant.write(now, |tx| upkeep::look_at_counters(tx, &counters)).unwrap();
-    let due: Vec<(PlanId, AssetId)> = plant.store.read(now, |view| upkeep::due(view)).unwrap();
+    let due: Vec<(PlanId, AssetId)> = plant.store.read(now, |view: &View| upkeep::due(view, now)).unwrap();
     plant.write(now, |tx| upkeep::settle(tx, &due)).unwrap()
 }
 

@@ -50,3 +50,9 @@ export const changes = (which: Which) =>
 /** Values that are set from a day on, of one kind. */
 export const values = (kind: Schemas['ValueKind']) =>
   asked(['values', kind], [], (signal) => api.GET('/api/v1/values', { params: { query: { kind } }, signal }))
+
+/** One upkeep plan with its cycles. */
+export const upkeepPlan = (code: string) =>
+  asked(['upkeep-plan', code], ['work'], (signal) =>
+    api.GET('/api/v1/upkeep/plans/{code}', { params: { path: { code } }, signal }),
+  )

@@ -79,3 +79,15 @@ export const forecast = (code: string, body: { from: string; to: string; ladder:
   asked(['forecast', code, body], [`meter:${code}`], (signal) =>
     api.POST('/api/v1/meters/{code}/forecast', { params: { path: { code } }, body, signal }),
   )
+
+/** Upkeep plans that make work, by letters of their code or what they do. */
+export const activePlans = (text: string) =>
+  asked(['active-plans', text], [], async (signal) => {
+    const query = { text: text || undefined, filter: 'status:active', limit: 20 }
+    const told = await api.GET('/api/v1/master/{kind}', {
+      params: { path: { kind: 'upkeep-plans' }, query },
+      signal,
+    })
+    const data = told.data?.rows.map(({ values }) => ({ code: values.code ?? '', name: values.name ?? '' }))
+    return { ...told, data }
+  })

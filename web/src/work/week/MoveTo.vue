@@ -2,7 +2,7 @@
 import { ref } from 'vue'
 import ChoiceField from '../../common/fields/ChoiceField.vue'
 import { dayOf, weekday } from '../../common/format'
-import type { Place } from './useCardDrag'
+import type { Place } from './place'
 
 /** Where a card goes, by keyboard: crew and day, or off the board. */
 const props = defineProps<{

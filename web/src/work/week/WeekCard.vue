@@ -4,7 +4,7 @@ import type { Schemas } from '../../common/api'
 import { tenth } from '../../common/format'
 import { useAddress } from '../../common/useAddress'
 import MoveTo from './MoveTo.vue'
-import type { Place } from './useCardDrag'
+import type { Place } from './place'
 
 /** An order on the board, or in the queue beside it. */
 defineProps<{

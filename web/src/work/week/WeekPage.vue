@@ -12,7 +12,8 @@ import WorkNav from '../WorkNav.vue'
 import { placeWork } from '../changes'
 import { week } from '../queries/orders'
 import WeekCard from './WeekCard.vue'
-import { type Place, placeKey, useCardDrag } from './useCardDrag'
+import { useCardDrag } from '../useCardDrag'
+import { type Place, placeKey, placeOf } from './place'
 
 type Crew = Schemas['WeekCrew']
 type Day = Schemas['WeekDay']
@@ -29,7 +30,7 @@ const { data: board, error } = useQuery(() => ({
 const place = useChange(placeWork, () => (open.value = undefined))
 const drop = (card: Card, at: Place) =>
   place.mutate({ number: card.number, crew: at.crew, date: at.date, title: card.title })
-const { dragged, begin } = useCardDrag<Card>(drop)
+const { dragged, begin } = useCardDrag<Card>((card, key) => drop(card, placeOf(key)))
 /** The card whose menu is open, with the place it lies in. */
 const open = ref<string>()
 

@@ -2,7 +2,7 @@
 
 use super::courses::WEEK;
 use crate::{
-    ground::{error::Result, tx::Tx, view::View},
+    ground::{error::Result, sql::Rows, tx::Tx},
     plant::settings,
     watch::{
         meters,
@@ -22,9 +22,10 @@ use tally_core::{
 ///
 /// # Errors
 /// SQLite's own.
-pub fn stale(view: &View) -> Result<Vec<MeterId>> {
-    let today = view.now.in_zone(&settings::time_zone(view)?).date().to_string();
-    let mut select = view.conn.prepare_cached(
+pub fn stale(rows: &dyn Rows, now: Instant) -> Result<Vec<MeterId>> {
+    let conn = rows.sql().conn;
+    let today = now.in_zone(&settings::time_zone(rows)?).date().to_string();
+    let mut select = conn.prepare_cached(
         "WITH p AS (SELECT * FROM upkeep_plans WHERE status = 'active' AND every_units IS NOT NULL),
              of_assets AS (SELECT p.asset_id AS id FROM p WHERE p.meter_id IS NULL AND p.asset_id IS NOT NULL
                  UNION SELECT a.id FROM p JOIN assets a ON a.class_id = p.class_id WHERE p.meter_id IS NULL),
@@ -37,7 +38,7 @@ pub fn stale(view: &View) -> Result<Vec<MeterId>> {
     let mut found = Vec::new();
     while let Some(row) = rows.next()? {
         let (meter, at): (MeterId, Option<Instant>) = (row.get(0)?, row.get(1)?);
-        let newest = Lookup::new(view.conn, meter).before(view.now.plus(1))?.map(|reading| reading.at);
+        let newest = Lookup::new(conn, meter).before(now.plus(1))?.map(|reading| reading.at);
         let used_on: Option<String> = row.get(2)?;
         if newest.is_some() && (newest > at || used_on.as_ref() != Some(&today)) {
             found.push(meter);

@@ -2,7 +2,7 @@
 
 use super::courses::{Course, Which, courses};
 use crate::{
-    ground::{error::Result, tx::Tx, view::View},
+    ground::{error::Result, sql::Rows, tx::Tx},
     plant::settings,
     work::raise::{Draft, insert},
 };
@@ -13,6 +13,7 @@ use tally_core::{
     ground::{
         ids::{AssetId, PlanId, WorkOrderId},
         period::midnight,
+        time::Instant,
     },
     work::{
         CycleOf, WorkSource,
@@ -24,10 +25,10 @@ use tally_core::{
 ///
 /// # Errors
 /// SQLite's own.
-pub fn due(view: &View) -> Result<Vec<(PlanId, AssetId)>> {
-    let zone = settings::time_zone(view)?;
-    let today = view.now.in_zone(&zone).date();
-    let all = courses(view.conn, Which::Active, view.now, &zone)?;
+pub fn due(rows: &dyn Rows, now: Instant) -> Result<Vec<(PlanId, AssetId)>> {
+    let zone = settings::time_zone(rows)?;
+    let today = now.in_zone(&zone).date();
+    let all = courses(rows.sql().conn, Which::Active, now, &zone)?;
     let is_due = |course: &&Course| course.recurrence.to_settle(&course.standing, today) != ToSettle::default();
     Ok(all.iter().filter(is_due).map(|course| (course.plan, course.asset)).collect())
 }

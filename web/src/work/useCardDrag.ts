@@ -1,8 +1,5 @@
 import { onScopeDispose, ref } from 'vue'
 
-/** A place on the board that a card can be dropped on: `crew|date`, or empty for off the board. */
-export type Place = { crew?: string; date?: string }
-
 /** Pixels after which a press is a drag. */
 const FAR_ENOUGH = 6
 
@@ -13,16 +10,10 @@ const placeAt = (x: number, y: number) => {
   return under instanceof HTMLElement ? under.dataset.place : undefined
 }
 
-/** As it stands on the board. */
-export const placeKey = (place: Place) => (place.date ? `${place.crew ?? ''}|${place.date}` : '')
-
-function placeOf(key: string): Place {
-  const [crew, date] = key.split('|')
-  return date ? { crew: crew || undefined, date } : {}
-}
-
-/** Drags a card by mouse, pen or finger from one place of the board to another. */
-export function useCardDrag<Card>(drop: (card: Card, to: Place) => void) {
+/**
+ * Drags a card by mouse, pen or finger from one place to another. A place is an element with `data-place`, by that name.
+ */
+export function useCardDrag<Card>(drop: (card: Card, to: string) => void) {
   /** The card on its way, where it is, and what it is over. */
   const dragged = ref<{ card: Card; x: number; y: number; over?: string }>()
   let begun: { card: Card; x: number; y: number; from: string } | undefined
@@ -47,7 +38,7 @@ export function useCardDrag<Card>(drop: (card: Card, to: Place) => void) {
     addEventListener('click', swallow, { capture: true, once: true })
     setTimeout(() => removeEventListener('click', swallow, true))
     const over = placeAt(event.clientX, event.clientY)
-    if (over !== undefined && over !== was.from) drop(was.card, placeOf(over))
+    if (over !== undefined && over !== was.from) drop(was.card, over)
   }
   function escape(event: KeyboardEvent) {
     if (event.key === 'Escape' && dragged.value) {
@@ -65,7 +56,9 @@ export function useCardDrag<Card>(drop: (card: Card, to: Place) => void) {
   }
   /** A press on a card that lies in a place. */
   function begin(event: PointerEvent, card: Card, from: string) {
-    if (event.button !== 0 || (event.target as HTMLElement).closest('button, select, form')) return
+    // What can be pressed within a card does that; a card may be a button itself.
+    const pressed = (event.target as HTMLElement).closest('button, select, form')
+    if (event.button !== 0 || (pressed && pressed !== event.currentTarget)) return
     begun = { card, x: event.clientX, y: event.clientY, from }
     addEventListener('pointermove', move)
     addEventListener('pointerup', end)

@@ -1,7 +1,8 @@
 // @vitest-environment happy-dom
 import { afterEach, expect, test, vi } from 'vitest'
 import { effectScope } from 'vue'
-import { type Place, placeKey, useCardDrag } from './useCardDrag'
+import { type Place, placeKey, placeOf } from './week/place'
+import { useCardDrag } from './useCardDrag'
 
 const card = { number: 7 }
 let dropped: { card: unknown; to: Place }[] = []
@@ -17,7 +18,7 @@ function board() {
   document.elementsFromPoint = (x: number) => [places[Math.floor(x / 100)] ?? document.body]
   dropped = []
   scope = effectScope()
-  return scope.run(() => useCardDrag((card, to) => dropped.push({ card, to })))!
+  return scope.run(() => useCardDrag((card, to) => dropped.push({ card, to: placeOf(to) })))!
 }
 
 const at = (type: string, x: number, y = 0) => new PointerEvent(type, { clientX: x, clientY: y, button: 0 })
