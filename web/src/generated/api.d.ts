@@ -3956,6 +3956,8 @@ export interface components {
             /** Format: double */
             to_load_hours: number;
             to_week: number;
+            /** @description Of what stands below the whole, the part it is in. */
+            within?: string | null;
         };
         /** @description The line through a recent window: a robust slope with its 95 % interval. */
         Line: {
@@ -6296,6 +6298,8 @@ export interface components {
             name: string;
             /** @description Of the counter. */
             unit?: string | null;
+            /** @description Of what stands below the whole, the part it is in: a lift, a line. */
+            within?: string | null;
         };
     };
     responses: {

@@ -95,6 +95,7 @@ function row() {
       <RouterLink v-if="kind === 'assets'" :to="to('/tally', { scope: code })"> Its tally</RouterLink>
     </p>
     <ProblemNote :error="unread" />
+    <PlanCycles v-if="kind === 'upkeep-plans' && code && data" :code="code" />
     <AssetPlace v-if="kind === 'assets' && code && data" :code="code" />
     <p v-if="code && data === null" class="quiet">There is none of that code.</p>
     <form v-else class="fields" @submit.prevent="mutate(row)" @input="touched = true">
@@ -112,7 +113,6 @@ function row() {
         <ProblemNote :error="error" :shown="fields.map((column) => column.name)" />
       </div>
     </form>
-    <PlanCycles v-if="kind === 'upkeep-plans' && code && data" :code="code" />
     <PersonCode v-if="kind === 'people' && code && data" :code="code" :name="data.name ?? code" />
     <RowHistory v-if="code && data" :kind="kind" :code="code" />
   </article>

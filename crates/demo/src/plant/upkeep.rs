@@ -43,7 +43,14 @@ const OF_LIFTS: &[Row] = &[
     ("FLT-A", "TEN-PA", "Change the filter of tension pump A", Units(400.0, Some("TEN-PA-HOURS")), "hydr", 3.0),
     ("FLT-B", "TEN-PB", "Change the filter of tension pump B", Units(400.0, Some("TEN-PB-HOURS")), "hydr", 3.0),
     ("FAN", "DRV-MOT", "Clean the motor's fan and terminal box", Units(900.0, None), "elec", 5.0),
-    ("LAY", "LIN-ROP", "Move the rope in its grips and measure its lay", Units(30_000.0, Some("LIN-ROP-CYC")), "line", 9.0),
+    (
+        "LAY",
+        "LIN-ROP",
+        "Move the rope in its grips and measure its lay",
+        Units(30_000.0, Some("LIN-ROP-CYC")),
+        "line",
+        9.0,
+    ),
     ("CPL", "DRV-CPL", "Service the coupling", Either(365, 2_200.0, 62), "mech", 10.0),
     ("GBXFLT", "DRV-GBX-LUB", "Change the gearbox's oil filter", Either(180, 1_100.0, 40), "mech", 6.0),
     ("SBR", "DRV-SBR", "Overhaul the service brake", Autumn(365, 1), "mech", 26.0),
@@ -76,9 +83,25 @@ const OF_THE_WORKSHOP: &[Row] = &[
 const GROUP: usize = 6;
 const VEHICLES: usize = 12;
 
-const COLUMNS: [&str; 14] = [
-    "code", "name", "status", "asset", "class", "every_days", "every_units", "counts_from", "first_due", "meter", "first_count",
-    "lead_days", "crew", "estimated_hours",
+/// The weeks after the summer season, in which lifts stand.
+const AFTER_SUMMER: &str = "10-15..11-30";
+
+const COLUMNS: [&str; 15] = [
+    "code",
+    "name",
+    "status",
+    "asset",
+    "class",
+    "every_days",
+    "every_units",
+    "counts_from",
+    "first_due",
+    "meter",
+    "first_count",
+    "season",
+    "lead_days",
+    "crew",
+    "estimated_hours",
 ];
 
 /// A plan as a row of master data.
@@ -134,6 +157,7 @@ impl Planned<'_> {
             first,
             meter,
             count,
+            text(if matches!(self.every, Autumn(..)) { AFTER_SUMMER } else { "" }),
             text(lead),
             text(self.crew),
             self.hours.to_string(),

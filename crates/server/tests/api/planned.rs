@@ -58,7 +58,8 @@ impl Demo {
         let first: Date = year["weeks"][0].as_str().unwrap().parse().unwrap();
         let mut plans: Vec<String> = Vec::new();
         for crew in year["crews"].as_array().unwrap() {
-            let of_crew = self.opened(&format!("/upkeep/year?crew={}", crew["code"].as_str().unwrap_or_default())).await;
+            let of_crew =
+                self.opened(&format!("/upkeep/year?crew={}", crew["code"].as_str().unwrap_or_default())).await;
             let told = of_crew["plans"].as_array().unwrap();
             assert_eq!(of_crew["plans_in_all"], told.len(), "all are told");
             let mut load = vec![0.0; 52];
@@ -129,7 +130,9 @@ impl Demo {
             )
             .unwrap();
         let (first, last): (Date, Date) = (first.parse().unwrap(), monday.saturating_add(363.days()));
-        let since = settled.map_or(tally_demo::plan::before(TODAY, tally_demo::plan::PLANS_SINCE), |due| due.parse::<Date>().unwrap().tomorrow().unwrap());
+        let since = settled.map_or(tally_demo::plan::before(TODAY, tally_demo::plan::PLANS_SINCE), |due| {
+            due.parse::<Date>().unwrap().tomorrow().unwrap()
+        });
         let expected: Vec<String> = first
             .series(every.days())
             .skip_while(|date| *date < since)

@@ -7,6 +7,12 @@ import { count, localDate, tenth, whole } from '../../common/format'
 const props = defineProps<{ proposed: Schemas['Levelling']; busy: boolean }>()
 const emit = defineEmits<{ take: []; close: [] }>()
 const proven = computed(() => props.proposed.crews.every((crew) => crew.is_proven))
+const tried = computed(() => {
+  if (proven.value) return 'Everything was tried: nothing is better.'
+  return props.proposed.over_after_hours > 0
+    ? 'Moved one by one and two by two until nothing helped; a better way may exist.'
+    : 'Fewer moves might do as well: not everything was tried.'
+})
 const SHOWN = 12
 </script>
 
@@ -18,18 +24,14 @@ const SHOWN = 12
     <template v-else>
       <p class="says">
         Moving <strong>{{ count(proposed.moves.length, 'cycle', 'cycles') }}</strong> takes the fullest week
-        from <strong>{{ tenth(proposed.peak_before_hours) }} h</strong> to
-        <strong data-test="peak-after">{{ tenth(proposed.peak_after_hours) }} h</strong>, and what lies beyond
+        from <strong>{{ whole(proposed.peak_before_hours) }} h</strong> to
+        <strong data-test="peak-after">{{ whole(proposed.peak_after_hours) }} h</strong>, and what lies beyond
         the crews’ hours from {{ whole(proposed.over_before_hours) }} h to
         <strong>{{ whole(proposed.over_after_hours) }} h</strong> in the year.
       </p>
       <p class="quiet small">
         Each stays within its tolerance.
-        {{
-          proven
-            ? 'Everything was tried: nothing is better.'
-            : 'Moved one by one and two by two until nothing helped; a better way may exist.'
-        }}
+        {{ tried }}
         The outlines above show the weeks as they would be.
       </p>
       <ol>
@@ -38,7 +40,8 @@ const SHOWN = 12
           :key="`${one.plan} ${one.asset.code} ${one.number}`"
         >
           <span class="what"
-            >{{ one.name }} <span class="quiet">{{ one.asset.name }}</span></span
+            >{{ one.name }}
+            <span class="quiet">{{ one.asset.name }}{{ one.within ? `, ${one.within}` : '' }}</span></span
           >
           <span class="figure">{{ tenth(one.hours) }} h</span>
           <span>{{ localDate(one.from) }} → {{ localDate(one.to) }}</span>

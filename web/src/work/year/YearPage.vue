@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import type { Schemas } from '../../common/api'
 import { useChange } from '../../common/change/useChange'
 import EmptyState from '../../common/EmptyState.vue'
-import { count, localDate, plain, tenth, unit } from '../../common/format'
+import { count, localDate, plain, tenth, unit, whole } from '../../common/format'
 import ProblemNote from '../../common/ProblemNote.vue'
 import { useAddress } from '../../common/useAddress'
 import WorkNav from '../WorkNav.vue'
@@ -41,11 +41,14 @@ const move = useChange(moveCycles)
 const levelled = useChange(moveCycles, () => (proposing.value = false))
 
 const months = computed(() => monthsOf(year.value?.weeks ?? []))
+/** The fullest week of all, as a share of what its crew can do. */
 const top = computed(() =>
-  Math.max(1, ...(year.value?.crews ?? []).flatMap((one) => [one.peak_hours, one.capacity_hours])),
+  Math.max(1.2, ...(year.value?.crews ?? []).map((one) => one.peak_hours / (one.capacity_hours || 40))),
 )
 const fullest = computed(() =>
-  [...(year.value?.crews ?? [])].sort((a, b) => b.peak_hours - a.peak_hours).find((one) => one.peak_hours),
+  [...(year.value?.crews ?? [])]
+    .sort((a, b) => b.peak_hours / (b.capacity_hours || 1) - a.peak_hours / (a.capacity_hours || 1))
+    .find((one) => one.peak_hours),
 )
 const keyOf = (code?: string | null) => code ?? 'none'
 const afterOf = (code?: string | null) =>
@@ -104,17 +107,10 @@ function take() {
       }}</strong>
       <template v-if="fullest">
         The fullest: {{ fullest.name }}, week of {{ localDate(year.weeks[fullest.peak_week] ?? '') }},
-        {{ tenth(fullest.peak_hours) }} of {{ tenth(fullest.capacity_hours) }} h.
+        {{ whole(fullest.peak_hours) }} of {{ whole(fullest.capacity_hours) }} h.
       </template>
     </p>
     <ProblemNote :error="error ?? unlevelled ?? move.error.value ?? levelled.error.value" />
-    <LevellingPanel
-      v-if="shown"
-      :proposed="shown"
-      :busy="levelled.isPending.value"
-      @take="take"
-      @close="proposing = false"
-    />
     <EmptyState v-if="year && !year.crews.length" title="No upkeep is planned here">
       What is set up as an upkeep plan, and active, makes its work by itself and stands here a year ahead.
       <RouterLink v-if="year.may_plan" :to="to('/setup/upkeep-plans')" class="act">Set one up</RouterLink>
@@ -137,7 +133,7 @@ function take() {
           @click="change({ crew: crew === (one.code ?? '') ? '' : keyOf(one.code), week: '' })"
         >
           <strong>{{ one.name }}</strong>
-          <span class="quiet small">{{ tenth(one.capacity_hours) }} h a week</span>
+          <span class="quiet small">{{ whole(one.capacity_hours) }} h a week</span>
           <span class="small" :class="one.weeks_over ? 'worse' : 'quiet'">{{
             one.weeks_over ? `${count(one.weeks_over, 'week', 'weeks')} over` : 'never over'
           }}</span>
@@ -157,6 +153,13 @@ function take() {
           "
         />
       </div>
+      <LevellingPanel
+        v-if="shown"
+        :proposed="shown"
+        :busy="levelled.isPending.value"
+        @take="take"
+        @close="proposing = false"
+      />
       <h2 class="plans">
         {{ count(year.plans_in_all, 'plan', 'plans') }}
         <span class="quiet small">
@@ -185,7 +188,7 @@ function take() {
             v-if="year.may_plan"
             :to="to(`/setup/upkeep-plans/${plan.code}`)"
             class="title"
-            :title="`${plan.name} — ${plan.asset.name}`"
+            :title="plan.name"
             >{{ plan.name }}</RouterLink
           >
           <span v-else class="title">{{ plan.name }}</span>
@@ -235,7 +238,7 @@ function take() {
 
 .grid {
   display: grid;
-  grid-template-columns: 226px minmax(0, 1fr);
+  grid-template-columns: 268px minmax(0, 1fr);
   gap: 14px;
   border-bottom: 1px solid var(--rule);
 }
@@ -296,6 +299,7 @@ function take() {
   gap: 5px;
   align-items: center;
   margin-left: auto;
+  font-family: var(--sans);
   font-weight: 400;
 }
 

@@ -7,7 +7,7 @@ import { localDate, tenth } from '../../common/format'
 const props = defineProps<{
   crew: Schemas['YearCrew']
   weeks: string[]
-  /** Hours that fill the whole height. */
+  /** How many times what it can do fills the whole height: the same for all crews. */
   top: number
   levelled?: number[]
   /** The week that is looked at. */
@@ -16,14 +16,19 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ pick: [week: number] }>()
 
-const height = (hours: number) => (props.top > 0 ? Math.min(100, (100 * hours) / props.top) : 0)
+/** A crew of no hours is drawn as one of a single person's week. */
+const full = computed(() => props.top * (props.crew.capacity_hours || 40))
+const height = (hours: number) => Math.min(100, (100 * hours) / full.value)
+/** Levelling makes something else of that week. */
+const changes = (week: number, load: number) =>
+  props.levelled !== undefined && Math.abs((props.levelled[week] ?? 0) - load) > 0.05
 const bars = computed(() =>
   props.crew.load_hours.map((load, week) => ({
     week,
     load,
     within: height(Math.min(load, props.crew.capacity_hours || load)),
     beyond: props.crew.is_over[week] ? height(load - props.crew.capacity_hours) : 0,
-    after: props.levelled ? height(props.levelled[week] ?? 0) : undefined,
+    after: changes(week, load) ? height(props.levelled?.[week] ?? 0) : undefined,
     says: `Week of ${localDate(props.weeks[week] ?? '')}: ${tenth(load)} of ${tenth(props.crew.capacity_hours)} h`,
   })),
 )

@@ -33,8 +33,8 @@ pub struct MovableCycles {
 }
 
 impl Recurrence {
-    /// What of the cycles ahead can be moved by whole weeks, within the tolerance around the date that each is due, and not before
-    /// tomorrow. Each takes `work_ms`. A chain moves with its first cycle; where that one's work is open already, nothing moves.
+    /// What of the cycles ahead can be moved by whole weeks, within the tolerance around the date that each is due and within its
+    /// season, and not before tomorrow. Each takes `work_ms`. A chain moves with its first cycle; where that one's work is open already, nothing moves.
     #[must_use]
     pub fn movable(
         &self,
@@ -47,14 +47,16 @@ impl Recurrence {
         let tolerance = i64::from(self.tolerance(standing.counter.map(|counter| counter.per_day)));
         let places = |first: &Cycle, chain: &[Cycle]| {
             let moved_by = i64::from(first.due.until(first.on).map_or(0, |span| span.get_days()));
-            let weeks = (-tolerance - moved_by).div_euclid(7)..=(tolerance - moved_by).div_euclid(7) + 1;
             let allowed = |shift: &i64| {
                 let on = first.on.saturating_add((shift * 7).days());
-                *shift == 0
-                    || ((shift * 7 + moved_by).abs() <= tolerance && on > today && week_of(on, monday).is_some())
+                let in_season = self.season.is_none_or(|season| season.contains(on));
+                let near = (shift * 7 + moved_by).abs() <= tolerance && on > today && week_of(on, monday).is_some();
+                // Where it stands it may stay, whether or not it is within its tolerance there.
+                *shift == 0 || near && in_season
             };
-            // Where it stands comes first, whether or not it is within its tolerance there.
-            let shifts = std::iter::once(0).chain(weeks.filter(|shift| *shift != 0)).filter(allowed);
+            // The nearest come first: of places that are as good it goes to the nearest.
+            let weeks = (tolerance + moved_by.abs()) / 7;
+            let shifts = std::iter::once(0).chain((1..=weeks).flat_map(|week| [-week, week])).filter(allowed);
             let place = |shift: i64| {
                 let weeks = chain.iter().filter_map(|c| week_of(c.on.saturating_add((shift * 7).days()), monday));
                 Place { shift, load: weeks.map(|week| (week, work_ms)).collect() }
@@ -84,7 +86,7 @@ impl Recurrence {
 
 #[cfg(test)]
 mod tests {
-    use super::*;
+    use super::{super::season::Season, *};
     use std::collections::BTreeMap;
 
     fn date(text: &str) -> Date {
@@ -122,12 +124,16 @@ mod tests {
         let ahead = plan.ahead(&standing(), today, last_day(monday));
         let found = plan.movable(&standing(), &ahead, 100, today, monday);
         // 18 days: two weeks either way. 11 May lies in the eleventh week.
-        assert_eq!(found.iter().map(shifts).collect::<Vec<_>>(), [[0, -2, -1, 1, 2], [0, -2, -1, 1, 2]]);
-        assert_eq!(found[0].movable.places[1].load, [(8, 100)]);
+        assert_eq!(found.iter().map(shifts).collect::<Vec<_>>(), [[0, -1, 1, -2, 2], [0, -1, 1, -2, 2]]);
+        assert_eq!(found[0].movable.places[3].load, [(8, 100)]);
         // Moved a week later already, it goes three weeks back at the most, and one further.
         let moved = Standing { moved: BTreeMap::from([(1, date("2026-05-18"))]), ..standing() };
         let ahead = plan.ahead(&moved, today, last_day(monday));
-        assert_eq!(shifts(&plan.movable(&moved, &ahead, 100, today, monday)[0]), [0, -3, -2, -1, 1]);
+        assert_eq!(shifts(&plan.movable(&moved, &ahead, 100, today, monday)[0]), [0, -1, 1, -2, -3]);
+        // Nor out of its season.
+        let autumn = Recurrence { season: Season::parse("05-01..05-20").ok(), ..plan.clone() };
+        let ahead = autumn.ahead(&standing(), today, last_day(monday));
+        assert_eq!(shifts(&autumn.movable(&standing(), &ahead, 100, today, monday)[0]), [0, -1, 1]);
         // Nothing is moved into the past.
         let late = date("2026-05-05");
         let ahead = plan.ahead(&standing(), late, last_day(monday));
@@ -147,8 +153,8 @@ mod tests {
         let chain = plan.movable(&standing(), &ahead, 7, today, monday);
         assert_eq!(chain.len(), 1);
         assert_eq!(chain[0].movable.places[0].load, [(3, 7), (23, 7), (43, 7)]);
-        assert_eq!(shifts(&chain[0]), [0, -2, -1, 1, 2]);
-        assert_eq!(chain[0].movable.places[3].load, [(4, 7), (24, 7), (44, 7)]);
+        assert_eq!(shifts(&chain[0]), [0, -1, 1, -2, 2]);
+        assert_eq!(chain[0].movable.places[2].load, [(4, 7), (24, 7), (44, 7)]);
         let open = Standing { open: Some(date("2026-03-10")), ..standing() };
         let ahead = plan.ahead(&open, today, last_day(monday));
         let fixed = plan.movable(&open, &ahead, 7, today, monday);

@@ -55,6 +55,8 @@ pub struct YearPlan {
     pub code: String,
     pub name: String,
     pub asset: NamedAsset,
+    /// Of what stands below the whole, the part it is in: a lift, a line.
+    pub within: Option<String>,
     pub hours: Option<f64>,
     pub every_days: Option<u32>,
     pub every_units: Option<f64>,
@@ -115,8 +117,17 @@ struct Ahead {
     cycles: Vec<Cycle>,
 }
 
-/// What the viewer sees of all plans, with their cycles; the first Monday, and today.
-fn ahead(view: &View, scope: Option<&str>) -> Result<(Vec<Ahead>, Date, Date)> {
+/// What the viewer sees of all plans.
+struct Looked {
+    all: Vec<Ahead>,
+    /// Of the first week.
+    monday: Date,
+    today: Date,
+    /// What of the plant the viewer reaches.
+    reached: Vec<bool>,
+}
+
+fn look(view: &View, scope: Option<&str>) -> Result<Looked> {
     let zone = settings::time_zone(view)?;
     let today = view.now.in_zone(&zone).date();
     let monday = monday(today);
@@ -129,7 +140,7 @@ fn ahead(view: &View, scope: Option<&str>) -> Result<(Vec<Ahead>, Date, Date)> {
     let until = last_day(monday);
     let all =
         all.into_iter().map(|course| Ahead { cycles: course.recurrence.ahead(&course.standing, today, until), course });
-    Ok((all.collect(), monday, today))
+    Ok(Looked { all: all.collect(), monday, today, reached: week::within(view, None)? })
 }
 
 /// The week that open work, or what is late, is taken to be done in.
@@ -187,10 +198,12 @@ fn named(view: &View, crew: Option<CrewId>) -> Result<(Option<String>, String)> 
 /// # Errors
 /// [`crate::StoreError::Invalid`] for a scope there is not.
 pub fn year(view: &View, scope: Option<&str>, told: &YearAsked) -> Result<YearAhead> {
-    let (all, monday, today) = ahead(view, scope)?;
+    let looked = look(view, scope)?;
+    let Looked { all, monday, .. } = &looked;
+    let monday = *monday;
     view.go_on()?;
     let mut crews = Vec::new();
-    for (crew, load) in loads(&all, monday) {
+    for (crew, load) in loads(all, monday) {
         let capacity = capacity(view, crew, monday)?;
         let (code, name) = named(view, crew)?;
         let is_over: Vec<bool> = load.ms.iter().zip(&capacity).map(|(load, capacity)| load > capacity).collect();
@@ -210,7 +223,7 @@ pub fn year(view: &View, scope: Option<&str>, told: &YearAsked) -> Result<YearAh
     }
     crews.sort_by(|a, b| (a.code.is_none(), &a.name).cmp(&(b.code.is_none(), &b.name)));
     let mut chosen = Vec::new();
-    for one in &all {
+    for one in all {
         let of_crew = match &told.crew {
             Some(code) => named(view, one.course.work.crew)?.0.unwrap_or_default() == *code,
             None => true,
@@ -220,7 +233,7 @@ pub fn year(view: &View, scope: Option<&str>, told: &YearAsked) -> Result<YearAh
         }
     }
     let plans_in_all = chosen.len();
-    let plans = chosen.into_iter().take(MOST_PLANS).map(|one| plan(view, one, monday, today)).collect::<Result<_>>()?;
+    let plans = chosen.into_iter().take(MOST_PLANS).map(|one| plan(view, &looked, one)).collect::<Result<_>>()?;
     let mondays = (0..WEEKS as i64).map(|week| monday.saturating_add(week.weeks()));
     Ok(YearAhead {
         numbers: mondays.clone().map(|monday| monday.iso_week_date().week()).collect(),
@@ -233,8 +246,18 @@ pub fn year(view: &View, scope: Option<&str>, told: &YearAsked) -> Result<YearAh
     })
 }
 
-fn plan(view: &View, one: &Ahead, monday: Date, today: Date) -> Result<YearPlan> {
+/// Of what stands below the whole, the part that an asset is in, where that is reached.
+fn part_of(view: &View, reached: &[bool], course: &Course) -> Result<Option<String>> {
+    let facts = view.facts()?;
+    let Some(index) = facts.tree.index(course.asset) else { return Ok(None) };
+    let line: Vec<usize> = facts.tree.line_at(index, view.now).collect();
+    let part = line.len().checked_sub(2).filter(|part| *part > 0).map(|part| line[part]);
+    Ok(part.filter(|part| reached[*part]).map(|part| facts.assets[part].name.clone()))
+}
+
+fn plan(view: &View, looked: &Looked, one: &Ahead) -> Result<YearPlan> {
     let Ahead { course, cycles } = one;
+    let (monday, today) = (looked.monday, looked.today);
     let movables = course.recurrence.movable(&course.standing, cycles, course.work_ms(), today, monday);
     let places = |cycle: &Cycle| {
         let found = movables.iter().find(|movable| movable.number == cycle.number);
@@ -294,6 +317,7 @@ fn plan(view: &View, one: &Ahead, monday: Date, today: Date) -> Result<YearPlan>
         code: course.code.clone(),
         name: course.work.title.clone(),
         asset: NamedAsset { code: course.asset_code.clone(), name: course.asset_name.clone() },
+        within: part_of(view, &looked.reached, course)?,
         hours: course.work.estimated_hours,
         every_days: course.recurrence.every_days,
         every_units: course.recurrence.every_units,
@@ -308,6 +332,8 @@ pub struct LevellingMove {
     pub plan: String,
     pub name: String,
     pub asset: NamedAsset,
+    /// Of what stands below the whole, the part it is in.
+    pub within: Option<String>,
     /// Of the cycle.
     pub number: i64,
     pub from: String,
@@ -355,9 +381,10 @@ pub struct Levelling {
 /// # Errors
 /// [`crate::StoreError::Invalid`] for a scope there is not.
 pub fn level(view: &View, scope: Option<&str>) -> Result<Levelling> {
-    let (all, monday, today) = ahead(view, scope)?;
+    let looked = look(view, scope)?;
+    let (all, monday, today) = (&looked.all, looked.monday, looked.today);
     let mut of_crews: BTreeMap<Option<CrewId>, Vec<(&Ahead, MovableCycles)>> = BTreeMap::new();
-    for one in &all {
+    for one in all {
         let Ahead { course, cycles } = one;
         let movables = course.recurrence.movable(&course.standing, cycles, course.work_ms(), today, monday);
         of_crews.entry(course.work.crew).or_default().extend(movables.into_iter().map(|movable| (one, movable)));
@@ -392,6 +419,7 @@ pub fn level(view: &View, scope: Option<&str>) -> Result<Levelling> {
                 plan: one.course.code.clone(),
                 name: one.course.work.title.clone(),
                 asset: NamedAsset { code: one.course.asset_code.clone(), name: one.course.asset_name.clone() },
+                within: part_of(view, &looked.reached, &one.course)?,
                 number: cycles.number,
                 from: cycles.on.to_string(),
                 to: to.to_string(),
