@@ -1,6 +1,9 @@
 //! The demo's codebooks, from an indented list: a star marks a remedy that renews the item.
 
-use tally_core::codes::codebooks::{CodeNode, Codebook, Status};
+use tally_core::{
+    codes::codebooks::{CodeNode, Codebook},
+    ground::status::Status,
+};
 
 const TEXT: &str = include_str!("codebooks.txt");
 

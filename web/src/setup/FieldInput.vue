@@ -30,7 +30,7 @@ const words = computed(() => {
 const asked = refDebounced(value, 150)
 const { data: choices } = useQuery(() => ({
   ...choicesOf(form.value, asked.value),
-  enabled: form.value.kind === 'refers' || form.value.kind === 'calendar',
+  enabled: ['refers', 'calendar', 'job_sheet'].includes(form.value.kind),
   placeholderData: keepPreviousData,
 }))
 </script>

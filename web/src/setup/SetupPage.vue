@@ -5,6 +5,7 @@ import BackupsSection from './BackupsSection.vue'
 import CalendarsSection from './CalendarsSection.vue'
 import ChangesSection from './ChangesSection.vue'
 import FilesSection from './FilesSection.vue'
+import JobSheetsSection from './JobSheetsSection.vue'
 import KeysSection from './KeysSection.vue'
 import InstallationSection from './InstallationSection.vue'
 import MasterSection from './MasterSection.vue'
@@ -27,6 +28,7 @@ const parts = computed(() =>
   <PartsNav name="Setup" :parts="parts" />
   <MasterSection v-if="table" :key="table" :kind="table" :code="code" />
   <CalendarsSection v-else-if="section === 'calendars'" :code="code" />
+  <JobSheetsSection v-else-if="section === 'job-sheets'" :code="code" />
   <ValuesSection v-else-if="section === 'values'" />
   <InstallationSection v-else-if="section === 'installation'" />
   <FilesSection v-else-if="section === 'files'" :chosen="code" />

@@ -14,6 +14,13 @@ export const saveRows = change(
     api.POST('/api/v1/master/{kind}', { params: { path: { kind } }, body }),
 )
 
+export const saveJobSheet = change(
+  'job-sheet.save',
+  { setup: true },
+  (api, { code, body }: { code: string; body: Schemas['JobSheet'] }, based_on) =>
+    api.PUT('/api/v1/job-sheets/{code}', { params: { ...path(code), query: { based_on } }, body }),
+)
+
 /** The next cycle of an upkeep plan is raised now. */
 export const raisePlanNow = change(
   'upkeep.now',

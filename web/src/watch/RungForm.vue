@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import ChoiceField from '../common/fields/ChoiceField.vue'
 import FormField from '../common/fields/FormField.vue'
+import JobSheetField from '../common/fields/JobSheetField.vue'
 import NumberField from '../common/fields/NumberField.vue'
 import TextField from '../common/fields/TextField.vue'
 import { X } from '@lucide/vue'
@@ -60,6 +61,10 @@ const on = computed({
   set: (on) => change({ edit: 'look_at', rung: props.place, on }),
 })
 const { people } = usePeople()
+const jobSheet = computed({
+  get: () => rung.value.response.job_sheet ?? '',
+  set: (code) => (rung.value.response.job_sheet = code || undefined),
+})
 const tell = computed({
   get: () => rung.value.response.tell ?? [],
   set: (codes) => (rung.value.response.tell = codes),
@@ -168,6 +173,7 @@ const tell = computed({
             <option v-for="n in 5" :key="n" :value="n">{{ n }}</option>
           </ChoiceField>
           <NumberField v-model="rung.response.estimated_hours" label="Hours" :min="0" name="hours" />
+          <JobSheetField v-model="jobSheet" class="wide" />
         </template>
         <PlanField v-if="rung.response.kind === 'bring_forward'" v-model="rung.response.plan" class="wide" />
         <template v-if="rung.response.kind !== 'record'">

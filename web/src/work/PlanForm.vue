@@ -4,6 +4,7 @@ import { computed, reactive } from 'vue'
 import type { Schemas, WorkDetail } from '../common/api'
 import { useChange } from '../common/change/useChange'
 import ChoiceField from '../common/fields/ChoiceField.vue'
+import JobSheetField from '../common/fields/JobSheetField.vue'
 import InstantField from '../common/fields/InstantField.vue'
 import NumberField from '../common/fields/NumberField.vue'
 import TextField from '../common/fields/TextField.vue'
@@ -32,6 +33,7 @@ const was = {
   target_finish: props.work.target_finish ?? '',
   scheduled_start: props.work.scheduled_start ?? '',
   scheduled_end: props.work.scheduled_end ?? '',
+  job_sheet: props.work.job?.code ?? '',
 }
 const given = reactive({ ...was })
 const isOther = (field: keyof typeof was) => given[field] !== was[field]
@@ -44,6 +46,7 @@ const clears: [keyof typeof was, Schemas['Clearable']][] = [
   ['target_start', 'target_start'],
   ['target_finish', 'target_finish'],
   ['scheduled_start', 'schedule'],
+  ['job_sheet', 'job_sheet'],
 ]
 const changed = computed<Schemas['WorkChange']>(() => {
   const fields = (Object.keys(was) as (keyof typeof was)[]).filter((field) => isOther(field))
@@ -111,6 +114,7 @@ const wrong = (field: string) => problem.value?.of(field)
       name="scheduled-end"
       :wrong="wrong('scheduled_end')"
     />
+    <JobSheetField v-model="given.job_sheet" class="whole" :wrong="wrong('job_sheet')" />
     <p class="whole">
       <ElButton
         type="primary"

@@ -8,6 +8,7 @@ import { type WorkKind } from '../common/api'
 import { kindWords } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
+import JobSheetField from '../common/fields/JobSheetField.vue'
 import AssetField from '../common/fields/AssetField.vue'
 import { useChange } from '../common/change/useChange'
 import AlreadyRaised from './AlreadyRaised.vue'
@@ -23,6 +24,7 @@ const given = reactive({
   kind: 'corrective_deferred' as WorkKind,
   risk_rank: 3,
   hours: undefined as number | undefined,
+  job_sheet: '',
 })
 const linked = ref<number[]>([])
 async function open(number: number) {
@@ -43,6 +45,7 @@ const raised = () => ({
   kind: given.kind,
   risk_rank: given.risk_rank,
   estimated_hours: given.hours ?? undefined,
+  job_sheet: given.job_sheet || undefined,
   linked: linked.value,
 })
 /** What was typed goes to the order that is about the same. */
@@ -84,6 +87,7 @@ function send() {
         </ChoiceField>
         <NumberField v-model="given.hours" label="Hours, estimated" name="work-hours" />
       </div>
+      <JobSheetField v-model="given.job_sheet" :wrong="wrong('job_sheet')" />
       <TextField v-model="given.text" label="What else to know" long name="work-text" />
       <ProblemNote :error="error" />
     </form>

@@ -12,6 +12,7 @@ import DowntimeSection from './DowntimeSection.vue'
 import EntrySection from './EntrySection.vue'
 import FailureSection from './FailureSection.vue'
 import HistorySection from './HistorySection.vue'
+import JobSection from './JobSection.vue'
 import LinkedSection from './LinkedSection.vue'
 import OutsideNumber from './OutsideNumber.vue'
 import PlanForm from './PlanForm.vue'
@@ -117,6 +118,7 @@ const { data: work, error } = useQuery(() => workOrder(props.number))
           <OutsideNumber :key="work.number" :work="work" />
         </dl>
       </section>
+      <JobSection v-if="work.job" :work="work" :job="work.job" />
       <LinkedSection :work="work" />
       <EntrySection :work="work" />
       <DowntimeSection :work="work" />

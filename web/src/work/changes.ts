@@ -77,6 +77,14 @@ export const moveCycles = change(
   }),
 )
 
+/** A line of an order's job sheet is ticked off, or back. */
+export const tickJob = change(
+  'work.tick',
+  work,
+  (api, { number, body }: { number: number; body: Schemas['TickChange'] }) =>
+    api.POST('/api/v1/work-orders/{number}/job-sheet/ticks', { params: { path: { number } }, body }),
+)
+
 export const unlinkWork = change('work.unlink', work, (api, { number, to }: { number: number; to: number }) =>
   api.DELETE('/api/v1/work-orders/{number}/links/{to}', { params: { path: { number, to } } }),
 )

@@ -4,23 +4,10 @@
 
 use crate::{
     access::refusal::{Refusal, said},
-    ground::{ids::CodeId, texts},
+    ground::{ids::CodeId, status::Status, texts},
 };
 use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
-
-/// A codebook or a code may be used while active; retired ones stay in the history.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Hash, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-#[serde(rename_all = "snake_case")]
-pub enum Status {
-    Draft,
-    #[default]
-    Active,
-    Retired,
-}
-
-crate::kept_as_words!(Status);
 
 /// How deep a code stands: problems at the top, causes below, remedies at the bottom.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, strum::IntoStaticStr)]

@@ -1,10 +1,11 @@
 //! Failure reports: what failed, and how much that mattered.
 
-use super::codebooks::{CodeLevel, Status};
+use super::codebooks::CodeLevel;
 use crate::{
     access::refusal::Refusal,
     ground::{
         ids::{CodeId, FailureId},
+        status::Status,
         time::Instant,
     },
     work::WorkState,

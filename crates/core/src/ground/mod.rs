@@ -11,6 +11,7 @@ pub mod side;
 pub mod spans;
 #[cfg(feature = "sql")]
 pub mod sql;
+pub mod status;
 pub mod texts;
 pub mod time;
 pub mod units;

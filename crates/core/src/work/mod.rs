@@ -1,10 +1,11 @@
 //! Work: what raises it ([`source`]), [`raising`] it, what is [`alike`] and whether it is [`occurring`] again, its [`states`], the
 //! [`moves`] between them and [`moving`] it, the same for [`several`], how long it stood in each ([`time_in_states`]) and may stand ([`state_limits`]), by when
-//! it is to be done ([`windows`]), a [`week`] of it by crew and day, what [`closing`] needs, and what is spent on it ([`entries`]).
+//! it is to be done ([`windows`]), a [`week`] of it by crew and day, what a job sheet says ([`job_sheets`]), what [`closing`] needs, and what is spent on it ([`entries`]).
 
 mod alike;
 mod closing;
 pub mod entries;
+mod job_sheets;
 mod moves;
 mod moving;
 mod occurring;
@@ -22,6 +23,7 @@ mod windows;
 
 pub use alike::{Kin, Likeness, Other, RAISED_WITHIN_MS, most_alike};
 pub use closing::{NotClosable, asks_for_failure, check_close};
+pub use job_sheets::{JobPart, JobSheet, JobStep};
 pub use moves::{Ask, AskField, MoveRefused, Mover, OfferedMove, asks, check_move, may_start_in, moves, offered};
 pub use moving::{CheckedMove, MovedFrom, ReadingAfter, StateMove};
 pub use occurring::{CheckedOccurrence, NewOccurrence};

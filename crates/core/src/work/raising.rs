@@ -34,6 +34,8 @@ pub struct NewWork {
     pub state: WorkState,
     /// When it was raised, if that was earlier.
     pub raised_at: Option<Instant>,
+    /// Code of the job sheet that it follows; what is not said here comes from it.
+    pub job_sheet: Option<String>,
     /// Other work that it has to do with.
     #[serde(default)]
     pub linked: Vec<WorkOrderId>,
@@ -58,6 +60,8 @@ pub struct WorkChange {
     pub target_finish: Option<Instant>,
     pub scheduled_start: Option<Instant>,
     pub scheduled_end: Option<Instant>,
+    /// Code of the job sheet that it follows, in its newest version.
+    pub job_sheet: Option<String>,
     /// The number that another system has for it.
     pub reference: Option<String>,
     /// What there is no more.
@@ -80,6 +84,7 @@ pub enum Clearable {
     TargetFinish,
     /// Its scheduled start and end.
     Schedule,
+    JobSheet,
 }
 
 const NO_TITLE: &str = "say in a few words what is to be done";
@@ -137,6 +142,7 @@ impl WorkChange {
                 Clearable::EstimatedHours => ("estimated_hours", self.estimated_hours.is_some()),
                 Clearable::TargetStart => ("target_start", self.target_start.is_some()),
                 Clearable::TargetFinish => ("target_finish", self.target_finish.is_some()),
+                Clearable::JobSheet => ("job_sheet", self.job_sheet.is_some()),
                 Clearable::Schedule => ("scheduled_start", self.scheduled_start.or(self.scheduled_end).is_some()),
             };
             if is_given {

@@ -3,7 +3,7 @@
 use super::{
     moves::{Mover, check_move},
     moving::StateMove,
-    raising::WorkChange,
+    raising::{Clearable, WorkChange},
     states::{WaitingFor, WorkKind, WorkState},
 };
 use crate::{
@@ -50,6 +50,7 @@ impl Several {
                 ("change.title", change.title.is_some()),
                 ("change.text", change.text.is_some()),
                 ("change.reference", change.reference.is_some()),
+                ("change.job_sheet", change.job_sheet.is_some() || change.clear.contains(&Clearable::JobSheet)),
             ]
         }) {
             if is_given {

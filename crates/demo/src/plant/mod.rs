@@ -6,6 +6,7 @@ pub mod lifts;
 mod limits;
 mod meters;
 pub mod people;
+mod sheets;
 pub mod upkeep;
 
 pub use calendar::runs;

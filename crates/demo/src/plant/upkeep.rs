@@ -1,7 +1,7 @@
 //! Upkeep plans: by days, by counters, by both, on one asset or on all of a class. Most of what comes once a year was put into the
 //! weeks after the summer season, and nobody has levelled that.
 
-use super::lifts::Lift;
+use super::{lifts::Lift, sheets};
 use jiff::{ToSpan, civil::Date};
 use tally_core::outside::files::Decimal;
 use tally_store::{
@@ -86,7 +86,7 @@ const VEHICLES: usize = 12;
 /// The weeks after the summer season, in which lifts stand.
 const AFTER_SUMMER: &str = "10-15..11-30";
 
-const COLUMNS: [&str; 15] = [
+const COLUMNS: [&str; 16] = [
     "code",
     "name",
     "status",
@@ -102,6 +102,7 @@ const COLUMNS: [&str; 15] = [
     "lead_days",
     "crew",
     "estimated_hours",
+    "job_sheet",
 ];
 
 /// A plan as a row of master data.
@@ -161,6 +162,7 @@ impl Planned<'_> {
             text(lead),
             text(self.crew),
             self.hours.to_string(),
+            text(sheets::of_plan(self.code.split_once("UP-").map_or("", |(_, suffix)| suffix))),
         ]
     }
 }
@@ -198,6 +200,7 @@ fn of_groups(lift: &Lift) -> Vec<Planned<'static>> {
 
 /// Sets up all plans; `reads` says what a counter reads by now.
 pub fn set_up(tx: &mut Tx, lifts: &[Lift], today: Date, reads: &dyn Fn(&str) -> f64) -> Result<()> {
+    sheets::add(tx)?;
     let mut rows: Vec<Vec<String>> = Vec::new();
     let of = |row: &Row, code: String, asset: String| {
         let (_, _, title, every, crew, hours) = *row;

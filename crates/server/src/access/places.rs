@@ -47,7 +47,10 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
         | "/items"
         | "/suppliers" => Place::Nowhere,
         "/lists/{subject}/views" | "/lists/{subject}/views/{id}" => Place::Nowhere,
-        "/people" | "/crews" | "/calendars" | "/settings" | "/codebooks" | "/codebooks/{code}" if is_look => {
+        "/people" | "/crews" | "/calendars" | "/settings" | "/codebooks" | "/codebooks/{code}" | "/job-sheets"
+        | "/job-sheets/{code}"
+            if is_look =>
+        {
             Place::Nowhere
         }
         // Jobs are those of who began them; a file of readings is judged row by row.

@@ -62,6 +62,13 @@ impl Caller {
         caller
             .made("/work-orders", json!({"title": "Look", "kind": "inspection", "asset": "P1", "risk_rank": 3}))
             .await;
+        let plan = json!({"code": "P1-UP", "name": "Look at P1", "asset": "P1", "status": "active", "every_days": "90",
+            "first_due": "2026-03-04", "estimated_hours": "2"});
+        caller.made("/master/upkeep-plans", json!({"rows": [{"values": plan}]})).await;
+        let sheet =
+            json!({"title": "Look at a pump", "status": "active", "permits": ["Lock it"], "steps": [{"text": "Look"}]});
+        let put = caller.call("PUT", "/job-sheets/look", None, Some(sheet)).await;
+        assert_eq!(put.status, 200, "{}", put.body);
         (caller, store)
     }
 

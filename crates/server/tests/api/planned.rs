@@ -106,6 +106,21 @@ impl Demo {
             }
         }
         assert!(judged > 50, "{judged}");
+        let sheets = self.opened("/job-sheets").await;
+        for sheet in sheets.as_array().unwrap() {
+            let code = sheet["code"].as_str().unwrap();
+            let opened = self.opened(&format!("/job-sheets/{code}")).await;
+            let sql = format!(
+                "SELECT count(*) FROM work_orders w JOIN job_sheet_versions v ON v.id = w.job_version_id
+                 JOIN job_sheets j ON j.id = v.sheet_id AND j.code = '{code}'"
+            );
+            assert_eq!(
+                (&opened["used"], &sheet["used"]),
+                (&self.count(&sql).into(), &self.count(&sql).into()),
+                "{code}"
+            );
+        }
+        assert!(sheets.as_array().unwrap().len() >= 8, "{sheets}");
         let proposed = self.opened("/upkeep/levelling").await;
         assert!(proposed["over_after_hours"].as_f64().unwrap() < proposed["over_before_hours"].as_f64().unwrap());
     }

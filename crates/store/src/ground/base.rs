@@ -19,6 +19,7 @@ pub enum Edited<'a> {
     /// The ladder of a family: the equipment class and the meters' name.
     Family(&'a str, &'a str),
     Codebook(&'a str),
+    JobSheet(&'a str),
     Settings,
     /// The state of a work order.
     State(WorkOrderId),
@@ -50,6 +51,7 @@ fn last(conn: &Connection, edited: Edited) -> Result<Option<Last>> {
             name,
         ),
         Edited::Codebook(code) => (of_audit, "codebook".into(), code),
+        Edited::JobSheet(code) => (of_audit, "job sheet".into(), code),
         Edited::Settings => (of_audit, "settings".into(), SETTINGS),
         Edited::State(work) => (
             "SELECT s.id AS version, p.name AS by_name, s.recorded_at AS at FROM state_changes s

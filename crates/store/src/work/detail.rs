@@ -17,7 +17,7 @@ use crate::{
         alarms::{AlarmRow, WaitingMeter},
         limits,
     },
-    work::{entries, history, links, occurrences},
+    work::{entries, history, job_sheets, links, occurrences},
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::Serialize;
@@ -115,6 +115,7 @@ pub struct WorkDetail {
     pub above: Vec<NamedAsset>,
     pub why: Option<WorkWhy>,
     pub cycle: Option<WorkCycle>,
+    pub job: Option<job_sheets::WorkJob>,
     /// The number of its last move, to be given back as what the next one is based on.
     pub change: i64,
     /// What this person may do with it now.
@@ -201,6 +202,7 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         is_over: current.state.is_over(),
         why,
         cycle: cycle(conn, number)?,
+        job: job_sheets::of_work(view, number)?,
         settled,
         provisional: row_view.cost - settled,
         entries,

@@ -1,6 +1,6 @@
 //! Work orders: raising and changing them, where they stand and moving them between states, listing them, one on its page
-//! with its [`history`], what it is linked to ([`links`]) and whether it was reported again ([`occurrences`]), and what is spent on it
-//! ([`entries`]) and [`bought`] for it; the [`week`] of all crews, and
+//! with its [`history`], what it is linked to ([`links`]) and whether it was reported again ([`occurrences`]), and the job sheet it follows
+//! ([`job_sheets`]), and what is spent on it ([`entries`]) and [`bought`] for it; the [`week`] of all crews, and
 //! work that recurs ([`upkeep`]).
 
 mod already;
@@ -9,6 +9,7 @@ mod current;
 mod detail;
 pub mod entries;
 pub mod history;
+pub mod job_sheets;
 pub mod links;
 mod list;
 mod moves;

@@ -2,6 +2,8 @@
 
 use super::{
     current::{Logged, log_state, state},
+    job_sheets,
+    job_sheets::Taken,
     links,
 };
 use crate::{
@@ -39,6 +41,8 @@ pub(crate) struct Draft {
     pub source: WorkSource,
     /// Its window ends then at the earliest.
     pub lasts_until: Option<Instant>,
+    /// The version of the job sheet that it follows.
+    pub job_version: Option<i64>,
 }
 
 /// Raises work for a person.
@@ -57,6 +61,16 @@ pub fn raise(tx: &mut Tx, new: &NewWork) -> Result<WorkOrderId> {
         Some(person) => Some(people::require_person(tx.conn, person, "assignee")?.id),
         None => None,
     };
+    let job = match &new.job_sheet {
+        Some(code) => Some(job_sheets::require_active(tx.conn, code, "job_sheet")?),
+        None => None,
+    };
+    // What is not said comes from the sheet.
+    let of_sheet = |crew: &Taken| crew.sheet.crew.clone();
+    let crew = match (crew, job.as_ref().and_then(of_sheet)) {
+        (None, Some(crew)) => Some(people::require_crew(tx.conn, &crew, "crew")?),
+        (crew, _) => crew,
+    };
     let number = insert(
         tx,
         Draft {
@@ -69,11 +83,12 @@ pub fn raise(tx: &mut Tx, new: &NewWork) -> Result<WorkOrderId> {
             target_finish: new.target_finish,
             crew,
             assignee,
-            estimated_hours: new.estimated_hours,
+            estimated_hours: new.estimated_hours.or(job.as_ref().and_then(|job| job.sheet.hours())),
             state: new.state,
             raised_at,
             source: WorkSource::Person,
             lasts_until: None,
+            job_version: job.map(|job| job.version),
         },
     )?;
     for (place, other) in new.linked.iter().enumerate() {
@@ -100,9 +115,9 @@ pub(crate) fn insert(tx: &mut Tx, draft: Draft) -> Result<WorkOrderId> {
     let mut insert = conn.prepare_cached(
         "INSERT INTO work_orders (number, title, text, kind, asset_id, source, source_meter_id, source_side,
              source_severity, raised_severity, source_at, raised_at, raised_by, recorded_at, risk_rank, window_end, target_start,
-             target_finish, crew_id, department, assignee_id, estimated_hours, state, state_since, plan_id, cycle)
+             target_finish, crew_id, department, assignee_id, estimated_hours, state, state_since, plan_id, cycle, job_version_id)
          VALUES ((SELECT ifnull(max(number), 1000) + 1 FROM work_orders), ?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?8, ?9, ?10, ?11,
-             ?12, ?13, ?14, ?15, ?16, ?17, (SELECT department FROM crews WHERE id = ?17), ?18, ?19, ?20, ?10, ?21, ?22)",
+             ?12, ?13, ?14, ?15, ?16, ?17, (SELECT department FROM crews WHERE id = ?17), ?18, ?19, ?20, ?10, ?21, ?22, ?23)",
     )?;
     let (rung, cycle) = (draft.source.rung(), draft.source.cycle());
     insert.execute(params![
@@ -128,6 +143,7 @@ pub(crate) fn insert(tx: &mut Tx, draft: Draft) -> Result<WorkOrderId> {
         draft.state,
         cycle.map(|cycle| cycle.plan),
         cycle.map(|cycle| cycle.number),
+        draft.job_version,
     ])?;
     let number = WorkOrderId(conn.last_insert_rowid());
     log_state(tx, number, draft.state, draft.raised_at, &Logged::default())?;
@@ -224,7 +240,15 @@ pub fn change(tx: &mut Tx, work: WorkOrderId, to: &WorkChange) -> Result<()> {
         }
         _ => None,
     };
+    let job = match &to.job_sheet {
+        Some(code) => Some(job_sheets::require_active(tx.conn, code, "job_sheet")?.version),
+        None => None,
+    };
     let gone = |field| to.clear.contains(&field);
+    if job.is_some() || gone(Clearable::JobSheet) {
+        // What was ticked off was of the sheet before.
+        tx.conn.execute("DELETE FROM job_ticks WHERE work_order = ?1", [work])?;
+    }
     let dated = Dated::begin(tx, work)?;
     tx.conn.execute(
         "UPDATE work_orders SET title = ifnull(?2, title), text = ifnull(?3, text), kind = ifnull(?4, kind),
@@ -238,7 +262,7 @@ pub fn change(tx: &mut Tx, work: WorkOrderId, to: &WorkChange) -> Result<()> {
              target_finish = iif(?19, NULL, ifnull(?11, target_finish)),
              scheduled_start = iif(?20, NULL, ifnull(?12, scheduled_start)),
              scheduled_end = iif(?20, NULL, ifnull(?13, scheduled_end)),
-             reference = ifnull(?14, reference)
+             reference = ifnull(?14, reference), job_version_id = iif(?22, NULL, ifnull(?21, job_version_id))
          WHERE number = ?1",
         params![
             work,
@@ -261,6 +285,8 @@ pub fn change(tx: &mut Tx, work: WorkOrderId, to: &WorkChange) -> Result<()> {
             gone(Clearable::TargetStart),
             gone(Clearable::TargetFinish),
             gone(Clearable::Schedule),
+            job,
+            gone(Clearable::JobSheet),
         ],
     )?;
     dated.end(tx, work, since)?;

@@ -343,7 +343,7 @@ fn a_used_code_that_is_left_out_is_retired_and_an_unused_one_goes() {
     plant.write(day(4), |tx| codebooks::put(tx, "gearbox", &serde_json::from_value(only_heat).unwrap())).unwrap();
     let view = plant.store.read(Instant::LATEST, |view| codebooks::view(view, "gearbox")).unwrap();
     let state: Vec<_> = view.book.problems.iter().map(|p| (p.code.as_str(), p.status)).collect();
-    use tally_core::codes::codebooks::Status::{Active, Retired};
+    use tally_core::ground::status::Status::{Active, Retired};
     assert_eq!(state, [("NOISE", Retired), ("HOT", Active)]);
     assert_eq!(view.used.get("NOISE/BEAR"), Some(&1));
     assert_eq!(plant.order(number, at("2026-02-01T00:00:00Z")).failures[0].problem.clone().unwrap().name, "Noise");

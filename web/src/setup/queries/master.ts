@@ -30,6 +30,10 @@ export const choices = (form: Column['form'], text: string) =>
     queryKey: ['choices', form, text],
     queryFn: async ({ signal }) => {
       if (form.kind === 'calendar') return answer(api.GET('/api/v1/calendars', { signal }))
+      if (form.kind === 'job_sheet') {
+        const sheets = await answer(api.GET('/api/v1/job-sheets', { signal }))
+        return sheets.map(({ code, title }) => ({ code, name: title }))
+      }
       if (form.kind !== 'refers') return []
       const page = await answer(
         api.GET('/api/v1/master/{kind}', {

@@ -93,8 +93,6 @@ pub enum LadderError {
     Text { rung: usize, name: String, field: &'static str, error: TextError },
     #[error("{name}: say which upkeep plan is brought forward")]
     NoPlan { rung: usize, name: String },
-    #[error("{name}: there are no job sheets yet; say what to do in the text")]
-    NoJobSheet { rung: usize, name: String },
 }
 
 impl LadderError {
@@ -118,7 +116,6 @@ impl LadderError {
             Self::Text { rung, field: "text", .. } => (rung, "response.text"),
             Self::Text { rung, field, .. } => (rung, *field),
             Self::NoPlan { rung, .. } => (rung, "response.plan"),
-            Self::NoJobSheet { rung, .. } => (rung, "response.job_sheet"),
             Self::GradeOn { rung, .. } => (rung, "on"),
             Self::Suspension => return "suspended_while.below".into(),
         };
@@ -289,16 +286,13 @@ fn check_rung(index: usize, rung: &Rung, meter: &Meter) -> Result<(), LadderErro
     Ok(())
 }
 
-/// Whether what a rung does can be done. The one place that refuses what there is no more than a type for yet: job sheets.
+/// Whether what a rung does can be done, as far as it can be said without the plant.
 fn check_response(rung: usize, name: &str, response: &Response) -> Result<(), LadderError> {
     let name = || name.to_owned();
     if let Does::BringForward { plan: None, .. } = response.does {
         return Err(LadderError::NoPlan { rung, name: name() });
     }
     let Some(work) = response.work() else { return Ok(()) };
-    if work.job_sheet.is_some() {
-        return Err(LadderError::NoJobSheet { rung, name: name() });
-    }
     if let Some(rank) = work.risk_rank.filter(|rank| !(1..=5).contains(rank)) {
         return Err(LadderError::Rank { rung, name: name(), rank });
     }

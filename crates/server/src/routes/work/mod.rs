@@ -2,6 +2,7 @@
 
 pub mod again;
 pub mod bought;
+pub mod job_sheets;
 pub mod orders;
 pub mod several;
 pub mod upkeep;
@@ -35,6 +36,9 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(upkeep::move_cycles))
         .routes(routes!(upkeep::plan))
         .routes(routes!(upkeep::raise_now))
+        .routes(routes!(job_sheets::list))
+        .routes(routes!(job_sheets::one, job_sheets::put))
+        .routes(routes!(job_sheets::tick))
         .routes(routes!(bought::items))
         .routes(routes!(bought::suppliers))
 }

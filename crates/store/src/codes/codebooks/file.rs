@@ -16,7 +16,8 @@ use crate::{
 use std::collections::BTreeMap;
 use tally_core::{
     access::roles::Action,
-    codes::codebooks::{CodeLevel, CodeNode, Status},
+    codes::codebooks::{CodeLevel, CodeNode},
+    ground::status::Status,
     outside::files::RowSink,
     plant::assets::parse_code,
 };

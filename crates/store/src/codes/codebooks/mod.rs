@@ -18,10 +18,13 @@ use std::collections::{HashMap, HashSet};
 use tally_core::{
     access::roles::Action,
     codes::{
-        codebooks::{CodeInUse, CodeLevel, CodeNode, Codebook, LeftOut, Status, left_out},
+        codebooks::{CodeInUse, CodeLevel, CodeNode, Codebook, LeftOut, left_out},
         failures::Chosen,
     },
-    ground::ids::{AssetId, CodeId, CodebookId},
+    ground::{
+        ids::{AssetId, CodeId, CodebookId},
+        status::Status,
+    },
     plant::assets::parse_code,
 };
 use utoipa::ToSchema;

@@ -42,6 +42,8 @@ pub enum Form {
     },
     /// The code of a calendar.
     Calendar,
+    /// The code of a job sheet.
+    JobSheet,
     /// `no`, `yes`, or `needs 1 of tension pumps`.
     Effect,
 }
@@ -71,7 +73,9 @@ impl Form {
         let said = |error: &dyn std::fmt::Display| error.to_string();
         match self {
             Self::Text => texts::line(text).map(|()| text.into()).map_err(|error| said(&error)),
-            Self::Code | Self::Refers { .. } | Self::Calendar => parse_code(text).map_err(|error| said(&error)),
+            Self::Code | Self::Refers { .. } | Self::Calendar | Self::JobSheet => {
+                parse_code(text).map_err(|error| said(&error))
+            }
             Self::Number => number(text, writing.decimal).map(|value| value.to_string()).map_err(|error| said(&error)),
             Self::Money => {
                 let value = number(text, writing.decimal).map_err(|error| said(&error))?;
@@ -121,9 +125,13 @@ impl Form {
             Self::YesNo => Value::Integer(i64::from(text == "yes")),
             Self::List => Value::Text(to_json(&parts(text))),
             Self::Effect => ParentEffect::parse(text).map_or(Value::Null, |effect| Value::Text(to_json(&effect))),
-            Self::Text | Self::Code | Self::Date | Self::Refers { .. } | Self::Calendar | Self::Choice { .. } => {
-                Value::Text(text.into())
-            }
+            Self::Text
+            | Self::Code
+            | Self::Date
+            | Self::Refers { .. }
+            | Self::Calendar
+            | Self::JobSheet
+            | Self::Choice { .. } => Value::Text(text.into()),
         }
     }
 

@@ -135,7 +135,7 @@ impl Narrowed {
 /// Whether a filter on the column is worth offering.
 fn has_facet(column: &Column) -> bool {
     match column.form {
-        Form::Choice { .. } | Form::YesNo | Form::Calendar => true,
+        Form::Choice { .. } | Form::YesNo | Form::Calendar | Form::JobSheet => true,
         Form::Refers { to } => to != Kind::Assets,
         _ => column.name == "unit",
     }

@@ -16,7 +16,10 @@ use crate::{
     outside::webhooks,
     watch::meters,
     work,
-    work::upkeep::{self, Forwarded},
+    work::{
+        job_sheets,
+        upkeep::{self, Forwarded},
+    },
 };
 use rusqlite::params;
 use serde::Serialize;
@@ -251,6 +254,8 @@ fn raise(tx: &mut Tx, subject: &Subject, rung: &Rung, entered: Entered, said: &S
         Some(crew) => Some(people::require_crew(tx.conn, crew, "crew")?),
         None => None,
     };
+    // A sheet that is retired by now is no reason to leave the rung unanswered.
+    let job = template.job_sheet.as_ref().and_then(|code| job_sheets::require_active(tx.conn, code, "job_sheet").ok());
     let new = work::Draft {
         title: said.title.clone(),
         text: said.text.clone(),
@@ -261,7 +266,7 @@ fn raise(tx: &mut Tx, subject: &Subject, rung: &Rung, entered: Entered, said: &S
         target_finish: None,
         crew,
         assignee: None,
-        estimated_hours: template.estimated_hours,
+        estimated_hours: template.estimated_hours.or(job.as_ref().and_then(|job| job.sheet.hours())),
         state: WorkState::Raised,
         raised_at: tx.now,
         source: WorkSource::Ladder(RungEntered {
@@ -271,6 +276,7 @@ fn raise(tx: &mut Tx, subject: &Subject, rung: &Rung, entered: Entered, said: &S
             at: entered.at,
         }),
         lasts_until: None,
+        job_version: job.map(|job| job.version),
     };
     work::insert(tx, new)
 }

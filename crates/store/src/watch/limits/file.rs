@@ -20,7 +20,7 @@ use tally_core::{
 };
 
 /// The columns, in the order in which files have them.
-pub const COLUMNS: [&str; 31] = [
+pub const COLUMNS: [&str; 33] = [
     "meter",
     "side",
     "severity",
@@ -43,6 +43,8 @@ pub const COLUMNS: [&str; 31] = [
     "crew",
     "tell",
     "decides",
+    "job_sheet",
+    "plan",
     "cause",
     "consequence",
     "what_to_do",
@@ -90,6 +92,8 @@ fn cells_of(code: &str, ladder: &Ladder, rung: &Rung) -> Vec<String> {
         text(&response.crew),
         response.tell.join(BETWEEN),
         text(&response.decides),
+        text(&response.job_sheet),
+        text(&response.plan),
         text(&rung.cause),
         text(&rung.consequence),
         text(&rung.what_to_do),
@@ -193,13 +197,13 @@ impl Line<'_> {
             title: self.some("title"),
             text: self.some("text"),
             work_kind: self.word("work_kind")?,
-            job_sheet: None,
+            job_sheet: self.some("job_sheet"),
             risk_rank: self.whole("risk_rank")?.map(|rank| u8::try_from(rank).unwrap_or(u8::MAX)),
             start_within_days: self.whole("start_within_days")?,
             estimated_hours: self.number("estimated_hours")?,
             crew: self.some("crew"),
             tell: self.several("tell"),
-            plan: None,
+            plan: self.some("plan"),
             decides: self.some("decides"),
         };
         let fields = RungFields {

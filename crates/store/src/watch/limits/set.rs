@@ -10,7 +10,7 @@ use crate::{
     },
     plant::settings,
     watch::{alarms, meters},
-    work::upkeep,
+    work::{job_sheets, upkeep},
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
@@ -85,6 +85,9 @@ pub(crate) fn check(tx: &mut Tx, code: &str, ladder: &Ladder) -> Result<()> {
         let field = |name: &str| format!("rungs[{index}].response.{name}");
         if let Some(crew) = rung.response.work().and_then(|work| work.crew.as_ref()) {
             people::require_crew(conn, crew, &field("crew"))?;
+        }
+        if let Some(sheet) = rung.response.work().and_then(|work| work.job_sheet.as_ref()) {
+            job_sheets::require_active(conn, sheet, &field("job_sheet"))?;
         }
         if let Does::BringForward { plan: Some(plan), .. } = &rung.response.does {
             upkeep::require_active(conn, plan, &field("plan"))?;

@@ -2,7 +2,7 @@
 
 use crate::ground::{
     error::{Result, StoreError},
-    rows::list_of,
+    rows::{from_json, list_of},
 };
 use jiff::{civil::Date, tz::TimeZone};
 use rusqlite::{Connection, Row};
@@ -13,7 +13,7 @@ use tally_core::{
         time::{DAY, HOUR, Instant},
     },
     work::{
-        WorkKind, WorkState,
+        JobSheet, WorkKind, WorkState,
         plans::{CounterUse, LastDone, Recurrence, Season, Settled, Standing},
     },
 };
@@ -28,6 +28,8 @@ pub(super) struct Work {
     pub crew: Option<CrewId>,
     pub estimated_hours: Option<f64>,
     pub first_state: WorkState,
+    /// The version of its job sheet that work takes now.
+    pub job_version: Option<i64>,
 }
 
 /// A plan on one asset.
@@ -68,8 +70,13 @@ pub(super) enum Which {
 /// Before a counter was looked at for the first time its use is not known.
 const COLUMNS: &str =
     "p.id AS plan_id, p.code, p.name, p.text, p.kind, p.risk_rank, p.estimated_hours, p.first_state, p.every_days,
-    p.every_units, p.counts_from, p.first_due, p.first_count, p.season, p.lead_days, p.tolerance_days, p.active_since,
+    p.every_units, p.counts_from, p.first_due, p.first_count, p.season, p.lead_days, p.tolerance_days, p.active_since, v.id AS job_version, v.sheet,
     ifnull(p.crew_id, a.crew_id) AS crew_id, a.id AS asset_id, a.code AS asset_code, a.name AS asset_name";
+
+/// The newest version of a plan's job sheet, where it goes by one that is active.
+const SHEETS: &str = "LEFT JOIN job_sheets j ON j.id = p.job_sheet_id AND j.status = 'active'
+    LEFT JOIN job_sheet_versions v ON v.sheet_id = j.id
+        AND v.number = (SELECT max(number) FROM job_sheet_versions WHERE sheet_id = j.id)";
 
 fn date(table: &'static str, text: &str) -> Result<Date> {
     text.parse().map_err(|error| StoreError::corrupt(table, error))
@@ -90,11 +97,11 @@ pub(super) fn courses(conn: &Connection, which: Which, now: Instant, zone: &Time
     let mut select = conn.prepare_cached(&format!(
         "SELECT {COLUMNS}, ifnull(p.meter_id, (SELECT m.id FROM meters m WHERE p.every_units IS NOT NULL AND m.asset_id = a.id
                  AND m.running_hours = 1 AND m.retired_at IS NULL)) AS meter_id
-         FROM upkeep_plans p JOIN assets a ON a.id = p.asset_id WHERE {narrow} AND {living}
+         FROM upkeep_plans p JOIN assets a ON a.id = p.asset_id {SHEETS} WHERE {narrow} AND {living}
          UNION ALL
          SELECT {COLUMNS}, (SELECT m.id FROM meters m WHERE p.every_units IS NOT NULL AND m.asset_id = a.id
                  AND m.running_hours = 1 AND m.retired_at IS NULL)
-         FROM upkeep_plans p JOIN assets a ON a.class_id = p.class_id WHERE {narrow} AND {living}
+         FROM upkeep_plans p JOIN assets a ON a.class_id = p.class_id {SHEETS} WHERE {narrow} AND {living}
          ORDER BY 2, a.code"
     ))?;
     let mut found = Vec::new();
@@ -123,6 +130,9 @@ fn course(row: &Row) -> Result<Course> {
         lead_days: row.get("lead_days")?,
         tolerance_days: row.get("tolerance_days")?,
     };
+    let sheet: Option<String> = row.get("sheet")?;
+    let sheet: Option<JobSheet> = sheet.map(|text| from_json("job_sheet_versions", &text)).transpose()?;
+    let hours: Option<f64> = row.get("estimated_hours")?;
     let since = dates(row.get("active_since")?)?.unwrap_or(Date::MAX);
     Ok(Course {
         plan: row.get("plan_id")?,
@@ -139,7 +149,8 @@ fn course(row: &Row) -> Result<Course> {
             kind: row.get("kind")?,
             risk_rank: row.get("risk_rank")?,
             crew: row.get("crew_id")?,
-            estimated_hours: row.get("estimated_hours")?,
+            estimated_hours: hours.or(sheet.as_ref().and_then(JobSheet::hours)),
+            job_version: row.get("job_version")?,
             first_state: row.get("first_state")?,
         },
     })

@@ -80,7 +80,7 @@ const MOST_TOLD: usize = 200;
 /// One plan.
 ///
 /// # Errors
-/// [`StoreError::NotFound`], [`StoreError::Beyond`] for one on assets that the viewer does not reach.
+/// [`StoreError::NotFound`], [`StoreError::NotTheirs`] for another crew's, [`StoreError::Beyond`] for one on assets that the viewer does not reach.
 pub fn detail(view: &View, code: &str) -> Result<PlanDetail> {
     let zone = settings::time_zone(view)?;
     let today = view.now.in_zone(&zone).date();
@@ -91,8 +91,10 @@ pub fn detail(view: &View, code: &str) -> Result<PlanDetail> {
     )?;
     let found: Option<(PlanId, String, String, Option<CrewId>)> =
         select.query_row([code], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?))).optional()?;
-    let found = found.filter(|(.., crew)| view.viewer.sees_work_of(*crew));
-    let (plan, name, status, _) = found.ok_or_else(|| StoreError::not_found("upkeep plan", code))?;
+    let (plan, name, status, crew) = found.ok_or_else(|| StoreError::not_found("upkeep plan", code))?;
+    if !view.viewer.sees_work_of(crew) {
+        return Err(StoreError::NotTheirs(format!("upkeep plan {code} is another crew's, or not yours to see")));
+    }
     let tree = &view.facts()?.tree;
     let within = crate::work::week::within(view, None)?;
     let reached = |asset: AssetId| tree.index(asset).is_some_and(|index| within[index]);

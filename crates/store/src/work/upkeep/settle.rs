@@ -132,6 +132,7 @@ pub(super) fn raise(
         source: WorkSource::Plan(CycleOf { plan: course.plan, number: cycle.number }),
         // What is raised well ahead of its day is not late before that.
         lasts_until: Some(end_of(on.saturating_add(grace.days()))),
+        job_version: course.work.job_version,
     };
     let work = insert(tx, draft)?;
     write(tx, course, cycle, Outcome::Raised { work, brought_forward: brought_forward.is_some() })?;

@@ -15,6 +15,7 @@ use crate::{
         settings,
     },
     watch::meters,
+    work::job_sheets,
 };
 use rusqlite::params;
 use tally_core::work::{
@@ -68,6 +69,10 @@ pub(super) const COLUMNS: &[Column] = &[
         .many(),
     Column::new("estimated_hours", "Hours", Form::Number).many(),
     Column::new("first_state", "Begins as", FIRST_STATE).default("ready").many(),
+    Column::new("job_sheet", "Job sheet", Form::JobSheet)
+        .apart()
+        .hint("steps, parts and permits; hours where none are given")
+        .many(),
     Column::new("text", "What to do", Form::Text),
 ];
 
@@ -80,6 +85,7 @@ pub(super) const SOURCE: Source = Source {
         Joined { column: "asset", is: "a.code", join: "LEFT JOIN assets a ON a.id = p.asset_id" },
         Joined { column: "class", is: "e.code", join: "LEFT JOIN equipment_classes e ON e.id = p.class_id" },
         Joined { column: "meter", is: "m.code", join: "LEFT JOIN meters m ON m.id = p.meter_id" },
+        Joined { column: "job_sheet", is: "j.code", join: "LEFT JOIN job_sheets j ON j.id = p.job_sheet_id" },
         Joined { column: "crew", is: "c.code", join: "LEFT JOIN crews c ON c.id = p.crew_id" },
     ],
 };
@@ -119,6 +125,9 @@ fn check(tx: &Tx, wanted: &Wanted) -> Result<Recurrence> {
     }
     check_rank(whole(wanted, "risk_rank")?.and_then(|rank| u8::try_from(rank).ok()).unwrap_or(0))?;
     check_hours(wanted.real("estimated_hours"))?;
+    if let Some(sheet) = wanted.some("job_sheet") {
+        job_sheets::require_active(tx.conn, &sheet, "job_sheet")?;
+    }
     if recurrence.every_units.is_none() && wanted.some("meter").is_some() {
         return Err(StoreError::invalid("every_units", "say how many units of the counter lie between"));
     }
@@ -156,8 +165,9 @@ pub(super) fn add(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
     tx.conn.execute(
         "INSERT INTO upkeep_plans (code, name, status, asset_id, class_id, text, kind, risk_rank, crew_id, estimated_hours,
              first_state, every_days, every_units, counts_from, first_due, meter_id, first_count, season, lead_days, tolerance_days,
-             active_since)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17, ?18, ?19, ?20, ?21)",
+             active_since, job_sheet_id)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17, ?18, ?19, ?20, ?21,
+             ?22)",
         params![
             wanted.text("code"),
             wanted.text("name"),
@@ -180,6 +190,7 @@ pub(super) fn add(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
             wanted.kept("lead_days"),
             wanted.kept("tolerance_days"),
             active_since(tx, wanted)?,
+            id("SELECT id FROM job_sheets WHERE code = ?1", "job_sheet")?,
         ],
     )?;
     tx.audit("added", "upkeep plan", wanted.text("code"), &serde_json::json!({ "name": wanted.text("name") }))
@@ -206,6 +217,13 @@ pub(super) fn change(tx: &mut Tx, id: i64, wanted: &Wanted, changed: &[&Column])
     }
     if is_changed(&["every_days", "every_units", "counts_from", "first_due", "first_count", "season", "class"]) {
         tx.conn.execute("DELETE FROM upkeep_cycles WHERE plan_id = ?1 AND outcome IS NULL", [id])?;
+    }
+    if is_changed(&["job_sheet"]) {
+        let sheet = wanted.some("job_sheet");
+        tx.conn.execute(
+            "UPDATE upkeep_plans SET job_sheet_id = (SELECT id FROM job_sheets WHERE code = ?2) WHERE id = ?1",
+            params![id, sheet],
+        )?;
     }
     if let Some(since) = active_since(tx, wanted)? {
         tx.conn.execute(

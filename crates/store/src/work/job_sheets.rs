@@ -1,0 +1,363 @@
+//! Job sheets and their versions, the one that an order took, and what of it is ticked off.
+
+use crate::{
+    access::people,
+    ground::{
+        base,
+        base::Edited,
+        error::{Result, StoreError},
+        rows::{from_json, to_json},
+        sql::Rows,
+        tx::Tx,
+        view::View,
+    },
+    plant::assets,
+    watch::meters,
+    work::current::state,
+};
+use rusqlite::{Connection, OptionalExtension, params};
+use serde::{Deserialize, Serialize};
+use tally_core::{
+    access::roles::Action,
+    ground::{ids::WorkOrderId, status::Status, time::Instant},
+    plant::assets::parse_code,
+    work::{JobPart, JobSheet},
+};
+use utoipa::ToSchema;
+
+/// A job sheet as listed.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct JobSheetRow {
+    pub code: String,
+    pub title: String,
+    pub status: Status,
+    pub version: i64,
+    pub trade: Option<String>,
+    /// Code.
+    pub crew: Option<String>,
+    pub hours: Option<f64>,
+    pub steps: usize,
+    /// Orders that took it, whichever version.
+    pub used: i64,
+    /// Upkeep plans that go by it.
+    pub plans: i64,
+}
+
+/// A job sheet, in its newest version.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct JobSheetView {
+    pub code: String,
+    #[serde(flatten)]
+    pub sheet: JobSheet,
+    pub version: i64,
+    /// Who wrote this version, and when.
+    pub by: String,
+    pub at: Instant,
+    pub used: i64,
+    /// The number of its last change, to be given back as what a write is based on.
+    pub change: i64,
+}
+
+/// All job sheets, by code.
+///
+/// # Errors
+/// SQLite's own.
+pub fn list(rows: &dyn Rows) -> Result<Vec<JobSheetRow>> {
+    let mut select = rows.sql().conn.prepare_cached(
+        "SELECT j.code, j.title, j.status, v.number, v.sheet,
+             (SELECT count(*) FROM work_orders w JOIN job_sheet_versions o ON o.id = w.job_version_id WHERE o.sheet_id = j.id),
+             (SELECT count(*) FROM upkeep_plans p WHERE p.job_sheet_id = j.id AND p.status <> 'retired')
+         FROM job_sheets j JOIN job_sheet_versions v ON v.sheet_id = j.id
+             AND v.number = (SELECT max(number) FROM job_sheet_versions WHERE sheet_id = j.id) ORDER BY j.code",
+    )?;
+    let mut rows = select.query([])?;
+    let mut found = Vec::new();
+    while let Some(row) = rows.next()? {
+        let sheet: JobSheet = from_json("job_sheet_versions", &row.get::<_, String>(4)?)?;
+        found.push(JobSheetRow {
+            code: row.get(0)?,
+            title: row.get(1)?,
+            status: row.get(2)?,
+            version: row.get(3)?,
+            hours: sheet.hours(),
+            steps: sheet.steps.len(),
+            trade: sheet.trade,
+            crew: sheet.crew,
+            used: row.get(5)?,
+            plans: row.get(6)?,
+        });
+    }
+    Ok(found)
+}
+
+/// One job sheet.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn view(rows: &dyn Rows, code: &str) -> Result<JobSheetView> {
+    let conn = rows.sql().conn;
+    let mut select = conn.prepare_cached(
+        "SELECT v.number, v.sheet, v.recorded_at, p.name,
+             (SELECT count(*) FROM work_orders w JOIN job_sheet_versions o ON o.id = w.job_version_id WHERE o.sheet_id = j.id)
+         FROM job_sheets j JOIN job_sheet_versions v ON v.sheet_id = j.id JOIN people p ON p.id = v.recorded_by
+         WHERE j.code = ?1 ORDER BY v.number DESC LIMIT 1",
+    )?;
+    let mut rows = select.query([code])?;
+    let row = rows.next()?.ok_or_else(|| StoreError::not_found("job sheet", code))?;
+    Ok(JobSheetView {
+        code: code.into(),
+        version: row.get(0)?,
+        sheet: from_json("job_sheet_versions", &row.get::<_, String>(1)?)?,
+        at: row.get(2)?,
+        by: row.get(3)?,
+        used: row.get(4)?,
+        change: base::version(conn, Edited::JobSheet(code))?,
+    })
+}
+
+/// Writes a job sheet: a new version, unless nothing differs.
+///
+/// # Errors
+/// [`StoreError::Invalid`] by field, also for an asset, a meter or a crew there is not.
+pub fn put(tx: &mut Tx, code: &str, sheet: &JobSheet) -> Result<()> {
+    tx.require(Action::PlanWork)?;
+    parse_code(code).map_err(|error| StoreError::invalid("code", error))?;
+    sheet.check()?;
+    if let Some(crew) = &sheet.crew {
+        people::require_crew(tx.conn, crew, "crew")?;
+    }
+    for (place, step) in sheet.steps.iter().enumerate() {
+        if let Some(asset) = &step.asset {
+            assets::require_in(tx.conn, asset, &format!("steps[{place}].asset"))?;
+        }
+        for (nth, meter) in step.meters.iter().enumerate() {
+            let field = format!("steps[{place}].meters[{nth}]");
+            let known = meters::id_of(tx.conn, meter)?;
+            known.ok_or_else(|| StoreError::invalid(field, format!("there is no meter {meter:?}")))?;
+        }
+    }
+    let found = tx.conn.prepare_cached("SELECT id FROM job_sheets WHERE code = ?1")?;
+    let id = { found }.query_row([code], |row| row.get::<_, i64>(0)).optional()?;
+    let text = to_json(sheet);
+    let (id, number) = match id {
+        Some(id) => {
+            let newest: (i64, String) = tx.conn.query_row(
+                "SELECT number, sheet FROM job_sheet_versions WHERE sheet_id = ?1 ORDER BY number DESC LIMIT 1",
+                [id],
+                |row| Ok((row.get(0)?, row.get(1)?)),
+            )?;
+            if newest.1 == text {
+                return Ok(());
+            }
+            tx.conn.execute(
+                "UPDATE job_sheets SET title = ?2, status = ?3 WHERE id = ?1",
+                params![id, sheet.title.trim(), sheet.status],
+            )?;
+            (id, newest.0 + 1)
+        }
+        None => {
+            tx.conn.execute(
+                "INSERT INTO job_sheets (code, title, status) VALUES (?1, ?2, ?3)",
+                params![code, sheet.title.trim(), sheet.status],
+            )?;
+            (tx.conn.last_insert_rowid(), 1)
+        }
+    };
+    tx.conn.execute(
+        "INSERT INTO job_sheet_versions (sheet_id, number, sheet, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5)",
+        params![id, number, text, tx.now, tx.actor.id],
+    )?;
+    let action = if number == 1 { "added" } else { "changed" };
+    tx.audit(action, "job sheet", code, &serde_json::json!({ "version": number, "title": sheet.title.trim() }))
+}
+
+/// The version of a job sheet that work takes.
+pub(crate) struct Taken {
+    pub version: i64,
+    pub sheet: JobSheet,
+}
+
+/// The newest version of a job sheet that is active; `field` names it in errors.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for one there is not, or that is not active.
+pub(crate) fn require_active(conn: &Connection, code: &str, field: &str) -> Result<Taken> {
+    let mut select = conn.prepare_cached(
+        "SELECT j.status, v.id, v.sheet FROM job_sheets j JOIN job_sheet_versions v ON v.sheet_id = j.id
+         WHERE j.code = ?1 ORDER BY v.number DESC LIMIT 1",
+    )?;
+    let mut rows = select.query([code])?;
+    let Some(row) = rows.next()? else {
+        return Err(StoreError::invalid(field, format!("there is no job sheet {code:?}")));
+    };
+    let status: Status = row.get(0)?;
+    if status != Status::Active {
+        let status = crate::ground::rows::word(&status);
+        return Err(StoreError::invalid(field, format!("job sheet {code:?} is {status}")));
+    }
+    Ok(Taken { version: row.get(1)?, sheet: from_json("job_sheet_versions", &row.get::<_, String>(2)?)? })
+}
+
+/// A line of a sheet that is ticked off, or not yet.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct JobLine {
+    pub text: String,
+    /// Code and name of the asset of a step, where it is another than the order's.
+    pub asset: Option<String>,
+    pub asset_name: Option<String>,
+    /// Codes.
+    pub meters: Vec<String>,
+    pub hours: Option<f64>,
+    pub ticked_at: Option<Instant>,
+    pub ticked_by: Option<String>,
+}
+
+/// The job sheet that an order took.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct WorkJob {
+    pub code: String,
+    pub title: String,
+    pub version: i64,
+    /// The sheet was changed since.
+    pub is_newer: bool,
+    pub text: String,
+    pub trade: Option<String>,
+    pub steps: Vec<JobLine>,
+    pub permits: Vec<JobLine>,
+    pub parts: Vec<JobPart>,
+    pub tools: Vec<String>,
+    /// Whoever looks may tick lines off.
+    pub may_tick: bool,
+}
+
+/// The job sheet of an order, where it took one.
+pub(super) fn of_work(view: &View, work: WorkOrderId) -> Result<Option<WorkJob>> {
+    let mut select = view.conn.prepare_cached(
+        "SELECT j.code, v.number, v.sheet, EXISTS (SELECT 1 FROM job_sheet_versions n WHERE n.sheet_id = j.id AND n.number > v.number)
+         FROM work_orders w JOIN job_sheet_versions v ON v.id = w.job_version_id JOIN job_sheets j ON j.id = v.sheet_id
+         WHERE w.number = ?1",
+    )?;
+    let mut rows = select.query([work])?;
+    let Some(row) = rows.next()? else { return Ok(None) };
+    let sheet: JobSheet = from_json("job_sheet_versions", &row.get::<_, String>(2)?)?;
+    let ticks = ticks(view.conn, work)?;
+    let line = |kind: &str, place: usize, text: &str| {
+        let tick = ticks.iter().find(|tick| tick.line == kind && tick.place == place);
+        JobLine {
+            text: text.into(),
+            asset: None,
+            asset_name: None,
+            meters: Vec::new(),
+            hours: None,
+            ticked_at: tick.map(|tick| tick.at),
+            ticked_by: tick.map(|tick| tick.by.clone()),
+        }
+    };
+    let mut name = view.conn.prepare_cached("SELECT name FROM assets WHERE code = ?1")?;
+    let mut steps = Vec::new();
+    for (place, step) in sheet.steps.iter().enumerate() {
+        let asset_name = match &step.asset {
+            Some(asset) => name.query_row([asset], |row| row.get(0)).optional()?,
+            None => None,
+        };
+        steps.push(JobLine {
+            asset: step.asset.clone(),
+            asset_name,
+            meters: step.meters.clone(),
+            hours: step.hours,
+            ..line(STEP, place, &step.text)
+        });
+    }
+    let (role, _) = view.viewer.mover();
+    Ok(Some(WorkJob {
+        code: row.get(0)?,
+        version: row.get(1)?,
+        is_newer: row.get(3)?,
+        steps,
+        permits: sheet.permits.iter().enumerate().map(|(place, text)| line(PERMIT, place, text)).collect(),
+        title: sheet.title,
+        text: sheet.text,
+        trade: sheet.trade,
+        parts: sheet.parts,
+        tools: sheet.tools,
+        may_tick: tally_core::access::roles::may(role, Action::ReportOnWork).is_ok(),
+    }))
+}
+
+const STEP: &str = "step";
+const PERMIT: &str = "permit";
+
+struct Tick {
+    line: String,
+    place: usize,
+    at: Instant,
+    by: String,
+}
+
+fn ticks(conn: &Connection, work: WorkOrderId) -> Result<Vec<Tick>> {
+    let mut select = conn.prepare_cached(
+        "SELECT t.line, t.place, t.recorded_at, p.name FROM job_ticks t JOIN people p ON p.id = t.recorded_by
+         WHERE t.work_order = ?1",
+    )?;
+    let rows = select.query_map([work], |row| {
+        Ok(Tick { line: row.get(0)?, place: row.get(1)?, at: row.get(2)?, by: row.get(3)? })
+    })?;
+    Ok(rows.collect::<rusqlite::Result<_>>()?)
+}
+
+/// A line of an order's job sheet that is ticked off, or not any more.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct TickChange {
+    /// The place of a step, from 0.
+    pub step: Option<usize>,
+    /// The place of a permit, from 0.
+    pub permit: Option<usize>,
+    pub done: bool,
+}
+
+/// Ticks a line of an order's job sheet off.
+///
+/// # Errors
+/// [`StoreError::Invalid`] by field for a line there is not, [`StoreError::Conflict`] where the order is over.
+pub fn tick(tx: &mut Tx, work: WorkOrderId, change: &TickChange) -> Result<()> {
+    tx.require(Action::ReportOnWork)?;
+    tx.require_seen(work)?;
+    let (field, line, place) = match (change.step, change.permit) {
+        (Some(place), None) => ("step", STEP, place),
+        (None, Some(place)) => ("permit", PERMIT, place),
+        _ => return Err(StoreError::invalid("step", "say which step, or which permit")),
+    };
+    if state(tx.conn, work)?.state.is_over() {
+        return Err(StoreError::Conflict(format!("work order {work} is over")));
+    }
+    let sheet: Option<String> = tx
+        .conn
+        .prepare_cached(
+            "SELECT v.sheet FROM work_orders w JOIN job_sheet_versions v ON v.id = w.job_version_id WHERE w.number = ?1",
+        )?
+        .query_row([work], |row| row.get(0))
+        .optional()?;
+    let sheet: Option<JobSheet> = sheet.map(|text| from_json("job_sheet_versions", &text)).transpose()?;
+    let text = sheet.as_ref().and_then(|sheet| match line {
+        STEP => sheet.steps.get(place).map(|step| &step.text),
+        _ => sheet.permits.get(place),
+    });
+    let Some(text) = text else { return Err(StoreError::invalid(field, "the order has none at that place")) };
+    let changed = if change.done {
+        tx.conn
+            .prepare_cached(
+                "INSERT INTO job_ticks (work_order, line, place, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5)
+                 ON CONFLICT DO NOTHING",
+            )?
+            .execute(params![work, line, place as i64, tx.now, tx.actor.id])?
+    } else {
+        tx.conn
+            .prepare_cached("DELETE FROM job_ticks WHERE work_order = ?1 AND line = ?2 AND place = ?3")?
+            .execute(params![work, line, place as i64])?
+    };
+    if changed == 0 {
+        return Ok(());
+    }
+    let action = if change.done { "ticked off" } else { "ticked back" };
+    tx.audit(action, "work order", &work.to_string(), &serde_json::json!({ field: text }))
+}

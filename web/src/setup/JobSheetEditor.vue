@@ -1,0 +1,218 @@
+<script setup lang="ts">
+import { X } from '@lucide/vue'
+import { computed, reactive, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import type { Schemas } from '../common/api'
+import { useChange } from '../common/change/useChange'
+import NewerNote from '../common/draft/NewerNote.vue'
+import { useDraft } from '../common/draft/useDraft'
+import ChoiceField from '../common/fields/ChoiceField.vue'
+import NumberField from '../common/fields/NumberField.vue'
+import TextField from '../common/fields/TextField.vue'
+import { count, dateTime, kindWords } from '../common/format'
+import ProblemNote from '../common/ProblemNote.vue'
+import { useAddress } from '../common/useAddress'
+import { saveJobSheet } from './changes'
+import { type Draft, bodyOf, draftOf, emptyDraft } from './job'
+
+/** One job sheet, or a new one. */
+const props = defineProps<{ view?: Schemas['JobSheetView'] }>()
+const router = useRouter()
+const { to } = useAddress()
+
+const code = ref(props.view?.code ?? '')
+const started = reactive(emptyDraft())
+const kept = useDraft<Schemas['JobSheetView'], Draft>({
+  theirs: () => props.view,
+  of: (view) => view.code,
+  version: (view) => view.change,
+  draftOf,
+  same: (mine, view) => JSON.stringify(mine) === JSON.stringify(draftOf(view)),
+  name: () => `the job sheet ${code.value}`,
+})
+const draft = computed(() => (props.view ? kept.draft.value : started))
+
+const save = useChange(saveJobSheet, async () => {
+  if (!props.view) await router.push(to(`/setup/job-sheets/${code.value.trim()}`))
+})
+const wrong = (field: string) => save.problem.value?.of(field)
+const send = () =>
+  save.mutate({ code: code.value.trim(), body: bodyOf(draft.value) }, props.view ? kept.basedOn() : undefined)
+function takeBack() {
+  save.reset()
+  kept.takeTheirs()
+}
+</script>
+
+<template>
+  <form class="sheet" @submit.prevent="send">
+    <RouterLink :to="to('/setup/job-sheets')" class="close" aria-label="Close" title="Close ( Esc )" data-close>
+      <X :size="18" />
+    </RouterLink>
+    <p class="kicker">job sheet</p>
+    <h1>{{ view ? view.title : 'New job sheet' }}</h1>
+    <p v-if="view" class="quiet">
+      {{ view.code }}, version {{ view.version }} by {{ view.by }} on {{ dateTime(view.at) }}; taken by
+      {{ count(view.used, 'order', 'orders') }}. Orders keep the version that they took.
+    </p>
+    <div class="fields">
+      <TextField v-if="!view" v-model="code" label="Code" name="job-code" :wrong="wrong('code')" />
+      <TextField v-model="draft.title" class="two" label="Job" name="job-title" :wrong="wrong('title')" />
+      <ChoiceField v-model="draft.status" label="Status" name="job-status" hint="only what is active is taken">
+        <option value="draft">draft</option>
+        <option value="active">active</option>
+        <option value="retired">retired</option>
+      </ChoiceField>
+      <TextField v-model="draft.trade" label="Trade" name="job-trade" hint="such as electrician, high voltage" />
+      <TextField v-model="draft.crew" label="Crew" name="job-crew" hint="the asset’s without it" :wrong="wrong('crew')" />
+      <NumberField v-model="draft.estimated_hours" label="Hours" name="job-hours" :wrong="wrong('estimated_hours')" />
+      <ChoiceField v-model="draft.kind" label="Kind" name="job-kind">
+        <option value="">as the work says</option>
+        <option v-for="(name, kind) in kindWords" :key="kind" :value="kind">{{ name }}</option>
+      </ChoiceField>
+    </div>
+    <h2>Steps</h2>
+    <ol>
+      <li v-for="(step, place) in draft.steps" :key="place" :data-test="`step-${place}`">
+        <TextField v-model="step.text" :label="`Step ${place + 1}`" name="step-text" :wrong="wrong(`steps[${place}].text`)" />
+        <TextField v-model="step.asset" label="Asset" name="step-asset" placeholder="the order’s" :wrong="wrong(`steps[${place}].asset`)" />
+        <TextField v-model="step.meters" label="Meters to read" name="step-meters" placeholder="codes" :wrong="wrong(`steps[${place}].meters[0]`)" />
+        <NumberField v-model="step.hours" label="Hours" name="step-hours" :wrong="wrong(`steps[${place}].hours`)" />
+        <button type="button" class="gone" :aria-label="`Remove step ${place + 1}`" @click="draft.steps.splice(place, 1)">
+          <X :size="15" />
+        </button>
+      </li>
+    </ol>
+    <button
+      type="button"
+      class="act"
+      data-test="add-step"
+      @click="draft.steps.push({ text: '', asset: '', meters: '', hours: undefined })"
+    >
+      Add a step
+    </button>
+    <h2>Parts</h2>
+    <ul>
+      <li v-for="(part, place) in draft.parts" :key="place" class="part">
+        <TextField v-model="part.item" label="Part" name="part-item" :wrong="wrong(`parts[${place}].item`)" />
+        <NumberField v-model="part.quantity" label="Quantity" name="part-quantity" :wrong="wrong(`parts[${place}].quantity`)" />
+        <button type="button" class="gone" aria-label="Remove part" @click="draft.parts.splice(place, 1)">
+          <X :size="15" />
+        </button>
+      </li>
+    </ul>
+    <button type="button" class="act" @click="draft.parts.push({ item: '', quantity: 1 })">Add a part</button>
+    <div class="fields">
+      <TextField v-model="draft.tools" class="two" label="Tools" long name="job-tools" hint="one a line" />
+      <TextField
+        v-model="draft.permits"
+        class="two"
+        label="Permits and isolations"
+        long
+        name="job-permits"
+        hint="one a line; each is ticked off on the order"
+      />
+      <TextField v-model="draft.text" class="all" label="What else to know" long name="job-text" />
+    </div>
+    <NewerNote
+      v-if="view && kept.newer.value"
+      :words="`version ${kept.newer.value.version}, by ${kept.newer.value.by}`"
+      @theirs="takeBack"
+      @mine="kept.keepMine()"
+    />
+    <p class="end">
+      <ElButton type="primary" native-type="submit" :loading="save.isPending.value" data-test="save-job">
+        {{ view ? 'Save as a new version' : 'Add job sheet' }}
+      </ElButton>
+      <button v-if="view && kept.changed.value" type="button" class="act" @click="takeBack">Take back</button>
+    </p>
+    <ProblemNote :error="save.error.value" />
+  </form>
+</template>
+
+<style scoped>
+.sheet {
+  position: relative;
+  max-width: 940px;
+}
+
+.close {
+  position: absolute;
+  top: 0;
+  right: 0;
+  color: var(--ink);
+}
+
+.kicker {
+  margin: 0 0 2px;
+  font-size: 13px;
+  font-weight: 600;
+  color: var(--accent);
+}
+
+h2 {
+  margin: 22px 0 6px;
+  padding-bottom: 4px;
+  border-bottom: 1.5px solid var(--ink);
+}
+
+.fields {
+  display: grid;
+  grid-template-columns: repeat(4, minmax(0, 1fr));
+  gap: 12px 16px;
+  margin-top: 14px;
+}
+
+.two {
+  grid-column: span 2;
+}
+
+.all {
+  grid-column: 1 / -1;
+}
+
+ol,
+ul {
+  margin: 0 0 6px;
+  padding: 0;
+  list-style: none;
+}
+
+li {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 130px 190px 74px 20px;
+  gap: 10px;
+  align-items: end;
+  padding: 4px 0 8px;
+  border-bottom: 1px solid var(--rule);
+}
+
+.part {
+  grid-template-columns: minmax(0, 420px) 90px 20px;
+}
+
+.gone {
+  padding: 8px 0;
+  color: var(--ink-3);
+  background: none;
+  border: 0;
+  cursor: pointer;
+}
+
+.end {
+  display: flex;
+  gap: 14px;
+  align-items: center;
+}
+
+@media (max-width: 900px) {
+  .fields,
+  li {
+    grid-template-columns: minmax(0, 1fr);
+  }
+
+  .two {
+    grid-column: auto;
+  }
+}
+</style>
