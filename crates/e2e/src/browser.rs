@@ -304,9 +304,18 @@ impl Page {
     /// # Errors
     /// When there is no such element.
     pub async fn drag_down(&self, css: &str, pixels: i64) -> Result<()> {
+        self.drag_by(css, 0, pixels).await
+    }
+
+    /// Drags what the selector finds so many pixels to the right and down.
+    ///
+    /// # Errors
+    /// When there is no such element.
+    pub async fn drag_by(&self, css: &str, right: i64, down: i64) -> Result<()> {
         let handle = self.find(css).await?;
         let chain = self.driver.action_chain().move_to_element_center(&handle).click_and_hold();
-        Ok(chain.move_by_offset(0, pixels / 2).move_by_offset(0, pixels - pixels / 2).release().perform().await?)
+        let chain = chain.move_by_offset(right / 2, down / 2);
+        Ok(chain.move_by_offset(right - right / 2, down - down / 2).release().perform().await?)
     }
 
     /// Drags what one selector finds onto what another finds.

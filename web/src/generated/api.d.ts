@@ -705,6 +705,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/job-sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The job sheets there are. */
+        get: operations["get_job_sheets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/job-sheets/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One job sheet, in its newest version. */
+        get: operations["get_job_sheets_code"];
+        /** Writes a job sheet: a new version of it. */
+        put: operations["put_job_sheets_code"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/keys": {
         parameters: {
             query?: never;
@@ -2144,6 +2179,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/work-orders/{number}/job-sheet/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ticks a step or a permit of an order's job sheet off, or back. */
+        post: operations["post_work_orders_number_job_sheet_ticks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/work-orders/{number}/links": {
         parameters: {
             query?: never;
@@ -2794,7 +2846,7 @@ export interface components {
          * @description What an order can do without.
          * @enum {string}
          */
-        Clearable: "crew" | "assignee" | "estimated_hours" | "target_start" | "target_finish" | "schedule";
+        Clearable: "crew" | "assignee" | "estimated_hours" | "target_start" | "target_finish" | "schedule" | "job_sheet";
         /** @description The instant the server takes for now. */
         ClockBody: {
             now: components["schemas"]["Instant"];
@@ -3534,6 +3586,9 @@ export interface components {
             kind: "calendar";
         } | {
             /** @enum {string} */
+            kind: "job_sheet";
+        } | {
+            /** @enum {string} */
             kind: "effect";
         };
         /** @description A column to group by. */
@@ -3674,6 +3729,104 @@ export interface components {
         };
         /** Format: date-time */
         Instant: string;
+        /** @description A line of a sheet that is ticked off, or not yet. */
+        JobLine: {
+            /** @description Code and name of the asset of a step, where it is another than the order's. */
+            asset?: string | null;
+            asset_name?: string | null;
+            /** Format: double */
+            hours?: number | null;
+            /** @description Codes. */
+            meters: string[];
+            text: string;
+            ticked_at?: components["schemas"]["Instant"] | null;
+            ticked_by?: string | null;
+        };
+        /** @description A part that a job takes. */
+        JobPart: {
+            /** @description As it is called when it is bought. */
+            item: string;
+            /** Format: double */
+            quantity: number;
+        };
+        /** @description A reusable description of work. */
+        JobSheet: {
+            /** @description Code of the crew; without it the asset's. */
+            crew?: string | null;
+            /**
+             * Format: double
+             * @description Without it those of its steps.
+             */
+            estimated_hours?: number | null;
+            kind?: components["schemas"]["WorkKind"] | null;
+            parts?: components["schemas"]["JobPart"][];
+            /** @description What must be permitted or isolated before it begins. */
+            permits?: string[];
+            /**
+             * Format: int32
+             * @description 1 (worst) to 5.
+             */
+            risk_rank?: number | null;
+            status?: components["schemas"]["Status"];
+            steps?: components["schemas"]["JobStep"][];
+            text?: string;
+            /** @description The title of work that takes it, where that says none. */
+            title: string;
+            tools?: string[];
+            /** @description What whoever does it has learnt. */
+            trade?: string | null;
+        };
+        /** @description A job sheet as listed. */
+        JobSheetRow: {
+            code: string;
+            /** @description Code. */
+            crew?: string | null;
+            /** Format: double */
+            hours?: number | null;
+            /**
+             * Format: int64
+             * @description Upkeep plans that go by it.
+             */
+            plans: number;
+            status: components["schemas"]["Status"];
+            steps: number;
+            title: string;
+            trade?: string | null;
+            /**
+             * Format: int64
+             * @description Orders that took it, whichever version.
+             */
+            used: number;
+            /** Format: int64 */
+            version: number;
+        };
+        /** @description A job sheet, in its newest version. */
+        JobSheetView: components["schemas"]["JobSheet"] & {
+            at: components["schemas"]["Instant"];
+            /** @description Who wrote this version, and when. */
+            by: string;
+            /**
+             * Format: int64
+             * @description The number of its last change, to be given back as what a write is based on.
+             */
+            change: number;
+            code: string;
+            /** Format: int64 */
+            used: number;
+            /** Format: int64 */
+            version: number;
+        };
+        /** @description One step of a job. */
+        JobStep: {
+            /** @description Code of the asset it is done on; the order's without it. */
+            asset?: string | null;
+            /** Format: double */
+            hours?: number | null;
+            /** @description Codes of meters that are read at it. */
+            meters?: string[];
+            /** @description What is to be done. */
+            text: string;
+        };
         /** @description A report that was joined. */
         Joined: {
             /** Format: int64 */
@@ -4587,6 +4740,8 @@ export interface components {
             crew?: string | null;
             /** Format: double */
             estimated_hours?: number | null;
+            /** @description Code of the job sheet that it follows; what is not said here comes from it. */
+            job_sheet?: string | null;
             kind: components["schemas"]["WorkKind"];
             /** @description Other work that it has to do with. */
             linked?: components["schemas"]["WorkOrderId"][];
@@ -5490,7 +5645,7 @@ export interface components {
             waiting_for?: components["schemas"]["WaitingFor"] | null;
         };
         /**
-         * @description A codebook or a code may be used while active; retired ones stay in the history.
+         * @description What is set up may be used while active; retired it stays in the history.
          * @enum {string}
          */
         Status: "draft" | "active" | "retired";
@@ -5635,6 +5790,14 @@ export interface components {
          * @enum {string}
          */
         TallyRowKind: "asset" | "own" | "formerly_here";
+        /** @description A line of an order's job sheet that is ticked off, or not any more. */
+        TickChange: {
+            done: boolean;
+            /** @description The place of a permit, from 0. */
+            permit?: number | null;
+            /** @description The place of a step, from 0. */
+            step?: number | null;
+        };
         /** @description How long work stood in a state, all times together. */
         TimeInState: {
             /** @description It stands there now. */
@@ -6022,6 +6185,8 @@ export interface components {
             crew?: string | null;
             /** Format: double */
             estimated_hours?: number | null;
+            /** @description Code of the job sheet that it follows, in its newest version. */
+            job_sheet?: string | null;
             kind?: components["schemas"]["WorkKind"] | null;
             /** @description The number that another system has for it. */
             reference?: string | null;
@@ -6081,6 +6246,7 @@ export interface components {
             history: components["schemas"]["Event"][];
             /** @description Closed or dropped: nothing is added to it any more. */
             is_over: boolean;
+            job?: components["schemas"]["WorkJob"] | null;
             /** @description Work that it has to do with, as far as it is seen. */
             linked: components["schemas"]["LinkedWork"][];
             /** @description Whoever looks may plan it: change what it says, its crew and dates, and its links. */
@@ -6114,6 +6280,23 @@ export interface components {
             /** @description As the API has it; nothing where there was nothing. */
             from?: string | null;
             to?: string | null;
+        };
+        /** @description The job sheet that an order took. */
+        WorkJob: {
+            code: string;
+            /** @description The sheet was changed since. */
+            is_newer: boolean;
+            /** @description Whoever looks may tick lines off. */
+            may_tick: boolean;
+            parts: components["schemas"]["JobPart"][];
+            permits: components["schemas"]["JobLine"][];
+            steps: components["schemas"]["JobLine"][];
+            text: string;
+            title: string;
+            tools: string[];
+            trade?: string | null;
+            /** Format: int64 */
+            version: number;
         };
         /**
          * @description Kind of work. Source: EN 13306 (maintenance types).
@@ -8270,6 +8453,106 @@ export interface operations {
             429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
+        };
+    };
+    get_job_sheets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheetRow"][];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    get_job_sheets_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheetView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    put_job_sheets_code: {
+        parameters: {
+            query?: {
+                /** @description The number of the last change that was seen: where there is a newer one, the answer is 409 and says whose. */
+                based_on?: number;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobSheet"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
         };
     };
     get_keys: {
@@ -11952,6 +12235,45 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_work_orders_number_job_sheet_ticks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TickChange"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TickChange"];
+                };
             };
             400: components["responses"]["Refused400"];
             401: components["responses"]["Refused401"];

@@ -7,6 +7,7 @@ import ChoiceField from '../common/fields/ChoiceField.vue'
 import DateField from '../common/fields/DateField.vue'
 import InstantField from '../common/fields/InstantField.vue'
 import ReferenceField from '../common/fields/ReferenceField.vue'
+import { inWords } from '../common/format'
 import type { Column } from './kinds'
 
 const props = defineProps<{
@@ -46,7 +47,7 @@ const { data: choices } = useQuery(() => ({
     :disabled="fixed"
   >
     <option v-if="!column.required" value=""></option>
-    <option v-for="word in words" :key="word" :value="word">{{ word }}</option>
+    <option v-for="word in words" :key="word" :value="word">{{ inWords(word) }}</option>
   </ChoiceField>
   <InstantField
     v-else-if="form.kind === 'instant'"

@@ -46,7 +46,13 @@ function takeBack() {
 
 <template>
   <form class="sheet" @submit.prevent="send">
-    <RouterLink :to="to('/setup/job-sheets')" class="close" aria-label="Close" title="Close ( Esc )" data-close>
+    <RouterLink
+      :to="to('/setup/job-sheets')"
+      class="close"
+      aria-label="Close"
+      title="Close ( Esc )"
+      data-close
+    >
       <X :size="18" />
     </RouterLink>
     <p class="kicker">job sheet</p>
@@ -58,14 +64,35 @@ function takeBack() {
     <div class="fields">
       <TextField v-if="!view" v-model="code" label="Code" name="job-code" :wrong="wrong('code')" />
       <TextField v-model="draft.title" class="two" label="Job" name="job-title" :wrong="wrong('title')" />
-      <ChoiceField v-model="draft.status" label="Status" name="job-status" hint="only what is active is taken">
+      <ChoiceField
+        v-model="draft.status"
+        label="Status"
+        name="job-status"
+        hint="only what is active is taken"
+      >
         <option value="draft">draft</option>
         <option value="active">active</option>
         <option value="retired">retired</option>
       </ChoiceField>
-      <TextField v-model="draft.trade" label="Trade" name="job-trade" hint="such as electrician, high voltage" />
-      <TextField v-model="draft.crew" label="Crew" name="job-crew" hint="the asset’s without it" :wrong="wrong('crew')" />
-      <NumberField v-model="draft.estimated_hours" label="Hours" name="job-hours" :wrong="wrong('estimated_hours')" />
+      <TextField
+        v-model="draft.trade"
+        label="Trade"
+        name="job-trade"
+        hint="such as electrician, high voltage"
+      />
+      <TextField
+        v-model="draft.crew"
+        label="Crew"
+        name="job-crew"
+        hint="the asset’s without it"
+        :wrong="wrong('crew')"
+      />
+      <NumberField
+        v-model="draft.estimated_hours"
+        label="Hours"
+        name="job-hours"
+        :wrong="wrong('estimated_hours')"
+      />
       <ChoiceField v-model="draft.kind" label="Kind" name="job-kind">
         <option value="">as the work says</option>
         <option v-for="(name, kind) in kindWords" :key="kind" :value="kind">{{ name }}</option>
@@ -74,11 +101,38 @@ function takeBack() {
     <h2>Steps</h2>
     <ol>
       <li v-for="(step, place) in draft.steps" :key="place" :data-test="`step-${place}`">
-        <TextField v-model="step.text" :label="`Step ${place + 1}`" name="step-text" :wrong="wrong(`steps[${place}].text`)" />
-        <TextField v-model="step.asset" label="Asset" name="step-asset" placeholder="the order’s" :wrong="wrong(`steps[${place}].asset`)" />
-        <TextField v-model="step.meters" label="Meters to read" name="step-meters" placeholder="codes" :wrong="wrong(`steps[${place}].meters[0]`)" />
-        <NumberField v-model="step.hours" label="Hours" name="step-hours" :wrong="wrong(`steps[${place}].hours`)" />
-        <button type="button" class="gone" :aria-label="`Remove step ${place + 1}`" @click="draft.steps.splice(place, 1)">
+        <TextField
+          v-model="step.text"
+          :label="`Step ${place + 1}`"
+          name="step-text"
+          :wrong="wrong(`steps[${place}].text`)"
+        />
+        <TextField
+          v-model="step.asset"
+          label="Asset"
+          name="step-asset"
+          placeholder="the order’s"
+          :wrong="wrong(`steps[${place}].asset`)"
+        />
+        <TextField
+          v-model="step.meters"
+          label="Meters to read"
+          name="step-meters"
+          placeholder="codes"
+          :wrong="wrong(`steps[${place}].meters[0]`)"
+        />
+        <NumberField
+          v-model="step.hours"
+          label="Hours"
+          name="step-hours"
+          :wrong="wrong(`steps[${place}].hours`)"
+        />
+        <button
+          type="button"
+          class="gone"
+          :aria-label="`Remove step ${place + 1}`"
+          @click="draft.steps.splice(place, 1)"
+        >
           <X :size="15" />
         </button>
       </li>
@@ -95,7 +149,12 @@ function takeBack() {
     <ul>
       <li v-for="(part, place) in draft.parts" :key="place" class="part">
         <TextField v-model="part.item" label="Part" name="part-item" :wrong="wrong(`parts[${place}].item`)" />
-        <NumberField v-model="part.quantity" label="Quantity" name="part-quantity" :wrong="wrong(`parts[${place}].quantity`)" />
+        <NumberField
+          v-model="part.quantity"
+          label="Quantity"
+          name="part-quantity"
+          :wrong="wrong(`parts[${place}].quantity`)"
+        />
         <button type="button" class="gone" aria-label="Remove part" @click="draft.parts.splice(place, 1)">
           <X :size="15" />
         </button>
@@ -160,6 +219,7 @@ h2 {
   display: grid;
   grid-template-columns: repeat(4, minmax(0, 1fr));
   gap: 12px 16px;
+  align-items: start;
   margin-top: 14px;
 }
 

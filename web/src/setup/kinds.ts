@@ -81,7 +81,7 @@ export const sections = [
   { key: 'job-sheets', name: 'Job sheets' },
   { key: 'upkeep-plans', name: 'Plans' },
   { key: 'calendars', name: 'Calendars' },
-  { key: 'values', name: 'Values by date' },
+  { key: 'values', name: 'Values' },
   { key: 'installation', name: 'Installation' },
   { key: 'files', name: 'Files' },
   { key: 'outside', name: 'Outside' },

@@ -57,6 +57,7 @@ describe('the setup', () => {
   it('has a table or a screen of its own for each part', () => {
     const own = sections.filter((part) => !isTable(part.key)).map((part) => part.key)
     expect(own).toEqual([
+      'job-sheets',
       'calendars',
       'values',
       'installation',

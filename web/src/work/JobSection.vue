@@ -29,9 +29,11 @@ const set = (key: 'permit' | 'step', place: number, event: Event) =>
     <h2>
       Job sheet
       <span class="quiet small">
-        <RouterLink v-if="work.may_plan" :to="to(`/setup/job-sheets/${job.code}`)">{{ job.title }}</RouterLink>
-        <template v-else>{{ job.title }}</template
-        >, version {{ job.version }}<template v-if="job.is_newer">; there is a newer one</template>
+        <RouterLink v-if="work.may_plan" :to="to(`/setup/job-sheets/${job.code}`)">{{
+          job.title
+        }}</RouterLink>
+        <template v-else>{{ job.title }}</template>, version {{ job.version
+        }}<template v-if="job.is_newer">; there is a newer one</template>
       </span>
     </h2>
     <p v-if="job.trade" class="quiet">For: {{ job.trade }}</p>
@@ -56,7 +58,9 @@ const set = (key: 'permit' | 'step', place: number, event: Event) =>
               read {{ meter }}
             </RouterLink>
             <span v-if="line.hours" class="quiet small">{{ hours(line.hours) }} h</span>
-            <span v-if="line.ticked_at" class="quiet small">{{ line.ticked_by }}, {{ dateTime(line.ticked_at) }}</span>
+            <span v-if="line.ticked_at" class="quiet small"
+              >{{ line.ticked_by }}, {{ dateTime(line.ticked_at) }}</span
+            >
           </li>
         </ol>
       </template>
@@ -77,6 +81,11 @@ const set = (key: 'permit' | 'step', place: number, event: Event) =>
 </template>
 
 <style scoped>
+h2 .small {
+  font-family: var(--sans);
+  font-weight: 400;
+}
+
 h3 {
   margin: 10px 0 2px;
   font-size: 14px;

@@ -63,8 +63,9 @@ impl Caller {
             .made("/work-orders", json!({"title": "Look", "kind": "inspection", "asset": "P1", "risk_rank": 3}))
             .await;
         let plan = json!({"code": "P1-UP", "name": "Look at P1", "asset": "P1", "status": "active", "every_days": "90",
-            "first_due": "2026-03-04", "estimated_hours": "2"});
-        caller.made("/master/upkeep-plans", json!({"rows": [{"values": plan}]})).await;
+            "first_due": "2026-12-04", "estimated_hours": "2"});
+        let set_up = caller.call("POST", "/master/upkeep-plans", None, Some(json!({"rows": [{"values": plan}]}))).await;
+        assert_eq!(set_up.body["added"], 1, "{}", set_up.body);
         let sheet =
             json!({"title": "Look at a pump", "status": "active", "permits": ["Lock it"], "steps": [{"text": "Look"}]});
         let put = caller.call("PUT", "/job-sheets/look", None, Some(sheet)).await;

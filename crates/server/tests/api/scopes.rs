@@ -96,7 +96,7 @@ async fn plant() -> Caller {
         made(&caller, "PUT", &format!("/work-orders/{order}/failure"), failure).await;
     }
     let plan = json!({"code": "ZZ-P-UP", "name": "Look at ZZ-P", "asset": "ZZ-P", "status": "active", "every_days": "90",
-        "first_due": "2026-03-04", "estimated_hours": "2"});
+        "first_due": "2026-12-04", "estimated_hours": "2"});
     let receipt = made(&caller, "POST", "/master/upkeep-plans", json!({"rows": [{"values": plan}]})).await;
     assert_eq!(receipt["added"], 1, "{receipt}");
     // Booked inside, on an order that stands outside.

@@ -19,7 +19,11 @@ const { data } = useQuery(jobSheets())
     name="job-sheet"
   >
     <option value="">{{ none ?? 'none' }}</option>
-    <option v-for="one in data?.filter((one) => one.status === 'active' || one.code === sheet)" :key="one.code" :value="one.code">
+    <option
+      v-for="one in data?.filter((one) => one.status === 'active' || one.code === sheet)"
+      :key="one.code"
+      :value="one.code"
+    >
       {{ one.title }} ({{ one.code }})
     </option>
   </ChoiceField>
