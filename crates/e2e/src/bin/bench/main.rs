@@ -10,6 +10,7 @@ mod measure;
 mod plant;
 mod screens;
 mod tally;
+mod upkeep;
 
 use anyhow::Result;
 
@@ -43,6 +44,9 @@ async fn main() -> Result<()> {
     }
     if wanted("load") {
         load::bench().await?;
+    }
+    if wanted("upkeep") {
+        upkeep::bench().await?;
     }
     if wanted("screens") {
         screens::bench().await?;
