@@ -52,6 +52,11 @@ export const router = createRouter({
       component: () => import('./work/year/YearPage.vue'),
     },
     {
+      path: '/work/decisions',
+      meta: { title: 'Decisions' },
+      component: () => import('./work/DecisionsPage.vue'),
+    },
+    {
       path: '/work/sheet',
       meta: { title: 'Work to take along', layout: 'sheet' },
       component: () => import('./work/WorkSheet.vue'),

@@ -33,6 +33,8 @@ export function heldWords({ held_by: by }: Pick<AlarmRow, 'held_by'>): string {
   if (!by) return ''
   if (by.kind === 'raise_interval')
     return `work ${by.work_order} was raised shortly before, until ${dateTime(by.until)}`
+  if (by.kind === 'run_on')
+    return `decided on work ${by.work_order} to run on until ${dateTime(by.until)}${by.reason ? `: ${by.reason}` : ''}`
   if (by.kind === 'shelf') return `shelved until ${dateTime(by.until)}: ${by.reason}`
   const until = by.until ? ` until ${dateTime(by.until)}` : ''
   return `the asset is out of use${until}${by.reason ? `: ${by.reason}` : ''}`

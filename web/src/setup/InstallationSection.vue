@@ -143,6 +143,14 @@ const addLimit = () => given.value.state_limits?.push({ state: 'planning', days:
         name="estimate_mark_percent"
         :wrong="problem?.of('estimate_mark_percent')"
       />
+      <NumberField
+        v-model="given.decide_within_days"
+        label="Days within which a decision on risk is answered"
+        :min="1"
+        :max="90"
+        name="decide_within_days"
+        :wrong="problem?.of('decide_within_days')"
+      />
     </div>
     <h2>
       How long work may stay in a state

@@ -8,6 +8,7 @@ import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
+import DecisionSection from './DecisionSection.vue'
 import DowntimeSection from './DowntimeSection.vue'
 import EntrySection from './EntrySection.vue'
 import FailureSection from './FailureSection.vue'
@@ -60,6 +61,7 @@ const { data: work, error } = useQuery(() => workOrder(props.number))
         <span class="quiet">number {{ work.number }}</span>
         <SeverityStrokes v-if="work.source_severity" :severity="work.source_severity" word />
       </p>
+      <DecisionSection v-if="work.decisions.length" :work="work" />
       <StateMoves :work="work" class="no-print" />
       <StatesBar :work="work" />
       <WorkWhySection v-if="work.why" :why="work.why" :number="work.number" />

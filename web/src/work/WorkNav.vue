@@ -8,6 +8,7 @@ const parts = [
   { path: '/work', name: 'All work' },
   { path: '/work/week', name: 'The week' },
   { path: '/work/year', name: 'The year ahead' },
+  { path: '/work/decisions', name: 'Decisions' },
 ]
 const shown = computed(() => parts.map((part) => ({ ...part, here: route.path === part.path })))
 </script>

@@ -77,6 +77,14 @@ export const moveCycles = change(
   }),
 )
 
+/** A decision on risk is answered. A stop begins downtime, and a rung that runs on is quiet. */
+export const decide = change(
+  'work.decide',
+  { ...work, alarms: true },
+  (api, { number, id, body }: { number: number; id: number; body: Schemas['NewRiskAnswer'] }) =>
+    api.POST('/api/v1/work-orders/{number}/decisions/{id}', { params: { path: { number, id } }, body }),
+)
+
 /** A line of an order's job sheet is ticked off, or back. */
 export const tickJob = change(
   'work.tick',

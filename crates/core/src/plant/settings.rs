@@ -38,6 +38,9 @@ pub struct Settings {
     /// Spent of estimated hours beyond which an order is named.
     #[serde(default = "first_estimate_mark")]
     pub estimate_mark_percent: u16,
+    /// Days within which a decision that a rung hands up is to be answered.
+    #[serde(default = "first_decide_within_days")]
+    pub decide_within_days: u16,
     /// Whether a changed danger rung needs a second engineer.
     #[serde(default)]
     pub second_approval: bool,
@@ -57,6 +60,7 @@ impl Default for Settings {
             headline_days: first_headline_days(),
             longest_list: first_longest_list(),
             estimate_mark_percent: first_estimate_mark(),
+            decide_within_days: first_decide_within_days(),
             second_approval: false,
         }
     }
@@ -64,6 +68,10 @@ impl Default for Settings {
 
 fn first_headline_days() -> u16 {
     10
+}
+
+fn first_decide_within_days() -> u16 {
+    2
 }
 
 fn first_longest_list() -> u32 {
@@ -113,6 +121,7 @@ impl Settings {
         }
         for (field, value, most) in [
             ("headline_days", u32::from(self.headline_days), 365),
+            ("decide_within_days", u32::from(self.decide_within_days), 90),
             ("longest_list", self.longest_list, 100_000),
             ("estimate_mark_percent", u32::from(self.estimate_mark_percent), 10_000),
         ] {
@@ -166,6 +175,7 @@ mod tests {
     #[case(Settings { rank_windows: [0, 1, 3, 4, 5], ..some() }, "rank_windows")]
     #[case(Settings { name: " ".into(), ..some() }, "name")]
     #[case(Settings { headline_days: 0, ..some() }, "headline_days")]
+    #[case(Settings { decide_within_days: 0, ..some() }, "decide_within_days")]
     #[case(Settings { longest_list: 0, ..some() }, "longest_list")]
     #[case(Settings { estimate_mark_percent: 0, ..some() }, "estimate_mark_percent")]
     #[case(Settings { state_limits: vec![StateLimit::of(WorkState::Planning, 1); 101], ..some() }, "state_limits")]

@@ -1,9 +1,10 @@
 //! Work: what raises it ([`source`]), [`raising`] it, what is [`alike`] and whether it is [`occurring`] again, its [`states`], the
 //! [`moves`] between them and [`moving`] it, the same for [`several`], how long it stood in each ([`time_in_states`]) and may stand ([`state_limits`]), by when
-//! it is to be done ([`windows`]), a [`week`] of it by crew and day, what a job sheet says ([`job_sheets`]), what [`closing`] needs, and what is spent on it ([`entries`]).
+//! it is to be done ([`windows`]), a [`week`] of it by crew and day, what a job sheet says ([`job_sheets`]), decisions on risk ([`deciding`]), what [`closing`] needs, and what is spent on it ([`entries`]).
 
 mod alike;
 mod closing;
+mod deciding;
 pub mod entries;
 mod job_sheets;
 mod moves;
@@ -23,6 +24,7 @@ mod windows;
 
 pub use alike::{Kin, Likeness, Other, RAISED_WITHIN_MS, most_alike};
 pub use closing::{NotClosable, asks_for_failure, check_close};
+pub use deciding::{NewRiskAnswer, RiskAnswer, is_overdue, may_answer};
 pub use job_sheets::{JobPart, JobSheet, JobStep};
 pub use moves::{Ask, AskField, MoveRefused, Mover, OfferedMove, asks, check_move, may_start_in, moves, offered};
 pub use moving::{CheckedMove, MovedFrom, ReadingAfter, StateMove};

@@ -67,6 +67,7 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
         | "/alarms/acknowledge/take-back"
         | "/headlines"
         | "/work-orders"
+        | "/decisions"
         | "/work-orders/already-raised"
         | "/work-orders/several"
         | "/work/week"

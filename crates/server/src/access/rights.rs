@@ -45,6 +45,8 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
         "/work-orders/{number}/state" | "/work-orders/several" | "/work-orders/several/{batch}/put-back" => {
             return Some(Look(Topic::Work));
         }
+        // Whoever is asked answers, whatever their role.
+        "/work-orders/{number}/decisions/{id}" => return Some(Look(Topic::Work)),
         // Questions too long for an address, and what everybody keeps for themselves.
         "/lists/{subject}" | "/lists/{subject}/views" | "/lists/{subject}/views/{id}" => {
             let subject = called.split("/lists/").nth(1).and_then(|rest| rest.split('/').next());

@@ -89,6 +89,7 @@ fn looks() -> Vec<Line> {
         read("/upkeep/year", "/upkeep/year?scope=P1&crew=mech", WORK),
         read("/upkeep/levelling", "/upkeep/levelling?scope=P1", WORK),
         read("/upkeep/plans/{code}", "/upkeep/plans/P1-UP", CREWS_AND_MANAGER),
+        read("/decisions", "/decisions", WORK),
         read("/job-sheets", "/job-sheets", WORK),
         read("/job-sheets/{code}", "/job-sheets/look", WORK),
         read("/master/{kind}", "/master/upkeep-plans", OFFICE),
@@ -302,6 +303,13 @@ fn writes_on_meters_and_work() -> Vec<Line> {
             WORK,
         ),
         ("post", "/work-orders/{number}/place", "/work-orders/1001/place", json!({"date": "2026-02-18"}), PLANNERS),
+        (
+            "post",
+            "/work-orders/{number}/decisions/{id}",
+            "/work-orders/1001/decisions/99",
+            json!({"answer": "do_now"}),
+            CREWS_AND_MANAGER,
+        ),
         ("put", "/job-sheets/{code}", "/job-sheets/look", json!({"title": "Look at it"}), PLANNERS),
         (
             "post",

@@ -13,7 +13,7 @@ use serde::Serialize;
 use tally_core::{
     access::roles::Action,
     ground::{
-        ids::{DowntimeId, WorkOrderId},
+        ids::{AssetId, DowntimeId, WorkOrderId},
         time::Instant,
     },
     plant::downtime::{DowntimeKind, NewDowntime, check_interval},
@@ -63,6 +63,11 @@ pub fn add_to_asset(tx: &mut Tx, code: &str, new: &NewDowntime) -> Result<Downti
     tx.require(Action::ReportDowntime)?;
     let asset = assets::require(tx.conn, code)?;
     insert(tx, asset.0, None, new)
+}
+
+/// Enters downtime that a decision on work begins, whoever may enter it otherwise.
+pub(crate) fn stop(tx: &Tx, asset: AssetId, work: WorkOrderId, new: &NewDowntime) -> Result<DowntimeId> {
+    insert(tx, asset.0, Some(work), new)
 }
 
 fn insert(tx: &Tx, asset: i64, work: Option<WorkOrderId>, new: &NewDowntime) -> Result<DowntimeId> {

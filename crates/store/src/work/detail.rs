@@ -17,7 +17,7 @@ use crate::{
         alarms::{AlarmRow, WaitingMeter},
         limits,
     },
-    work::{entries, history, job_sheets, links, occurrences},
+    work::{decisions, entries, history, job_sheets, links, occurrences},
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::Serialize;
@@ -116,6 +116,10 @@ pub struct WorkDetail {
     pub why: Option<WorkWhy>,
     pub cycle: Option<WorkCycle>,
     pub job: Option<job_sheets::WorkJob>,
+    /// What rungs handed up to somebody to decide, the oldest first.
+    pub decisions: Vec<decisions::RiskDecision>,
+    /// What is known for the one that is open.
+    pub known: Option<decisions::KnownForDecision>,
     /// The number of its last move, to be given back as what the next one is based on.
     pub change: i64,
     /// What this person may do with it now.
@@ -180,6 +184,7 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         }
         None => None,
     };
+    let decided = decisions::of_work(view, number)?;
     let entries = entries::of_work(conn, number)?;
     let waiting_meters = alarms::waiting_meters(conn, number)?;
     let settled = entries.iter().filter(|entry| entry.settled_at.is_some()).map(|entry| entry.amount).sum();
@@ -203,6 +208,8 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         why,
         cycle: cycle(conn, number)?,
         job: job_sheets::of_work(view, number)?,
+        known: decisions::known(view, &decided)?,
+        decisions: decided,
         settled,
         provisional: row_view.cost - settled,
         entries,

@@ -1,11 +1,12 @@
 //! Work orders: raising and changing them, where they stand and moving them between states, listing them, one on its page
 //! with its [`history`], what it is linked to ([`links`]) and whether it was reported again ([`occurrences`]), and the job sheet it follows
-//! ([`job_sheets`]), and what is spent on it ([`entries`]) and [`bought`] for it; the [`week`] of all crews, and
+//! ([`job_sheets`]), and what is spent on it ([`entries`]) and [`bought`] for it; [`decisions`] on risk; the [`week`] of all crews, and
 //! work that recurs ([`upkeep`]).
 
 mod already;
 pub mod bought;
 mod current;
+pub mod decisions;
 mod detail;
 pub mod entries;
 pub mod history;

@@ -217,6 +217,22 @@ pub(crate) fn escalate(
     )
 }
 
+/// What a decision on risk makes of work: a tighter rank with its window from now on, and when it is to begin.
+pub(super) fn decide(tx: &mut Tx, work: WorkOrderId, rank: Option<u8>, start: Instant) -> Result<()> {
+    let current = state(tx.conn, work)?;
+    let window_end = match rank {
+        Some(rank) if rank < current.risk_rank => windows(tx.conn)?.tightened(current.window_end, rank, tx.now),
+        _ => current.window_end,
+    };
+    let dated = Dated::begin(tx, work)?;
+    tx.conn.execute(
+        "UPDATE work_orders SET risk_rank = min(risk_rank, ifnull(?2, risk_rank)), window_end = ?3, target_start = ?4
+         WHERE number = ?1",
+        params![work, rank, window_end, start],
+    )?;
+    dated.end(tx, work, tx.now)
+}
+
 /// Changes what work says and plans. A tighter rank tightens the window from then on, a milder one leaves it.
 ///
 /// # Errors

@@ -7,6 +7,7 @@ mod again;
 mod answers;
 mod backups;
 mod common;
+mod decisions;
 mod jobs;
 mod letters;
 mod limits;

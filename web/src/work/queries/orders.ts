@@ -14,6 +14,10 @@ export const workOrder = (number: number) =>
     api.GET('/api/v1/work-orders/{number}', { params: { path: { number } }, signal }),
   )
 
+/** Decisions that are open. */
+export const decisions = () =>
+  asked(['decisions'], ['work'], (signal) => api.GET('/api/v1/decisions', { signal }))
+
 /** A week by crew and day. */
 export const week = (scope: string, day: string) =>
   asked(['week', scope, day], ['work'], (signal) =>

@@ -26,6 +26,7 @@ impl Decision {
             Self::Held(
                 HeldBy::Shelf { until, .. }
                 | HeldBy::RaiseInterval { until, .. }
+                | HeldBy::RunOn { until, .. }
                 | HeldBy::OutOfUse { until: Some(until), .. },
             ) => Waits::Until(*until),
             Self::Held(HeldBy::OutOfUse { until: None, .. }) | Self::Record | Self::Notify => Waits::Never,

@@ -25,6 +25,18 @@ pub enum HeldBy {
     Shelf { until: Instant, reason: String },
     /// Work was raised a short while ago.
     RaiseInterval { work_order: WorkOrderId, until: Instant },
+    /// Somebody decided that it runs on, on that work.
+    RunOn { work_order: WorkOrderId, until: Instant, reason: String },
+}
+
+/// A decision that it runs on until an instant.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct RunOn {
+    pub work: WorkOrderId,
+    pub until: Instant,
+    pub reason: String,
+    /// Of the rung that was decided on: a worse one is no longer quiet.
+    pub severity: Severity,
 }
 
 /// Work raised by the same ladder and side that is not done.
@@ -56,6 +68,7 @@ pub struct OutOfUse {
 pub struct Situation {
     pub out_of_use: Option<OutOfUse>,
     pub shelf: Option<(Instant, String)>,
+    pub run_on: Option<RunOn>,
     pub open_work: Option<OpenWork>,
     pub last_raised: Option<LastRaised>,
     pub raise_interval_ms: i64,
@@ -133,13 +146,20 @@ pub fn respond(rung: &Rung, situation: &Situation, at: Instant) -> Decision {
     if let Some((until, reason)) = &situation.shelf {
         return Decision::Held(HeldBy::Shelf { until: *until, reason: reason.clone() });
     }
+    let quiet = situation.run_on.as_ref().filter(|run_on| at < run_on.until && rung.severity <= run_on.severity);
+    let quiet = quiet.map(|RunOn { work, until, reason, .. }| {
+        Decision::Held(HeldBy::RunOn { work_order: *work, until: *until, reason: reason.clone() })
+    });
     match rung.response.does {
         Does::Record => return Decision::Record,
-        Does::Notify(_) => return Decision::Notify,
+        Does::Notify(_) => return quiet.unwrap_or(Decision::Notify),
         Does::Raise(..) | Does::BringForward { .. } => {}
     }
     if let Some(open) = situation.open_work.filter(|_| !situation.separate_work) {
         return Decision::Join { work: open.number, escalates: rung.severity > open.severity };
+    }
+    if let Some(held) = quiet {
+        return held;
     }
     if let Some(last) = situation.last_raised.filter(|_| situation.interval_holds()) {
         let until = last.at.plus(situation.raise_interval_ms);
@@ -201,6 +221,14 @@ mod tests {
         Some(AfterFinish { verdict })
     }
 
+    fn run_on(severity: Severity) -> Option<RunOn> {
+        Some(RunOn { work: WorkOrderId(7), until: at(20), reason: "spare on its way".into(), severity })
+    }
+
+    fn quiet() -> Decision {
+        Decision::Held(HeldBy::RunOn { work_order: WorkOrderId(7), until: at(20), reason: "spare on its way".into() })
+    }
+
     fn shelved() -> Option<(Instant, String)> {
         Some((at(50), "sensor".into()))
     }
@@ -225,6 +253,17 @@ mod tests {
     #[case::separate_work_is_not_joined(
         Situation { open_work: open(Severity::Alert), separate_work: true, ..Situation::default() },
         ResponseKind::Raise, Decision::Raise)]
+    #[case::where_it_was_decided_to_run_on_it_is_quiet(
+        Situation { run_on: run_on(Severity::Serious), ..Situation::default() }, ResponseKind::Raise, quiet())]
+    #[case::and_tells_nobody(
+        Situation { run_on: run_on(Severity::Danger), ..Situation::default() }, ResponseKind::Notify, quiet())]
+    #[case::but_it_is_recorded(
+        Situation { run_on: run_on(Severity::Danger), ..Situation::default() }, ResponseKind::Record, Decision::Record)]
+    #[case::and_joins_open_work(
+        Situation { run_on: run_on(Severity::Danger), open_work: open(Severity::Danger), ..Situation::default() },
+        ResponseKind::Raise, Decision::Join { work: WorkOrderId(7), escalates: false })]
+    #[case::a_worse_one_than_was_decided_on_is_not_quiet(
+        Situation { run_on: run_on(Severity::Alert), ..Situation::default() }, ResponseKind::Raise, Decision::Raise)]
     #[case::within_the_raise_interval_it_is_held(
         Situation { last_raised: raised(1, Severity::Serious), ..Situation::default() }, ResponseKind::Raise,
         Decision::Held(HeldBy::RaiseInterval { work_order: WorkOrderId(7), until: at(31) }))]

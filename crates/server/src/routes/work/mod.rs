@@ -2,6 +2,7 @@
 
 pub mod again;
 pub mod bought;
+pub mod decisions;
 pub mod job_sheets;
 pub mod orders;
 pub mod several;
@@ -36,6 +37,8 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(upkeep::move_cycles))
         .routes(routes!(upkeep::plan))
         .routes(routes!(upkeep::raise_now))
+        .routes(routes!(decisions::open))
+        .routes(routes!(decisions::answer))
         .routes(routes!(job_sheets::list))
         .routes(routes!(job_sheets::one, job_sheets::put))
         .routes(routes!(job_sheets::tick))

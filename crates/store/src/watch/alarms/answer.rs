@@ -17,7 +17,7 @@ use crate::{
     watch::meters,
     work,
     work::{
-        job_sheets,
+        decisions, job_sheets,
         upkeep::{self, Forwarded},
     },
 };
@@ -151,6 +151,11 @@ fn answer(tx: &mut Tx, subject: &Subject, entered: Entered, receipt: &mut Receip
             (given, None, Some(work))
         }
     };
+    if matches!(given, ResponseGiven::Raised | ResponseGiven::Escalated)
+        && let Some((work, decides)) = work.zip(rung.response.told().and_then(|told| told.decides.as_deref()))
+    {
+        decisions::ask(tx, work, entered_rung(subject, rung, entered), decides)?;
+    }
     receipt.work_orders.extend(work);
     let told = AlarmEvent {
         meter: meters::code_of(tx.conn, subject.id)?,
@@ -224,6 +229,10 @@ impl Answered {
     }
 }
 
+fn entered_rung(subject: &Subject, rung: &Rung, entered: Entered) -> RungEntered {
+    RungEntered { meter: subject.id, side: rung.side, severity: rung.severity, at: entered.at }
+}
+
 /// Brings the rung's plan forward: its next cycle is raised with what the rung says, or its open work is joined. A plan that makes
 /// no work any more is no reason to let the rung go unanswered: it raises work of its own.
 fn forward(
@@ -269,12 +278,7 @@ fn raise(tx: &mut Tx, subject: &Subject, rung: &Rung, entered: Entered, said: &S
         estimated_hours: template.estimated_hours.or(job.as_ref().and_then(|job| job.sheet.hours())),
         state: WorkState::Raised,
         raised_at: tx.now,
-        source: WorkSource::Ladder(RungEntered {
-            meter: subject.id,
-            side: rung.side,
-            severity: rung.severity,
-            at: entered.at,
-        }),
+        source: WorkSource::Ladder(entered_rung(subject, rung, entered)),
         lasts_until: None,
         job_version: job.map(|job| job.version),
     };

@@ -1,9 +1,12 @@
 //! What the decision of an entered rung hangs on, as it is at that instant.
 
 use super::subject::{Entered, Subject};
-use crate::ground::{
-    error::{Result, StoreError},
-    tx::Tx,
+use crate::{
+    ground::{
+        error::{Result, StoreError},
+        tx::Tx,
+    },
+    work::decisions,
 };
 use rusqlite::{Connection, OptionalExtension, Row, params};
 use tally_core::{
@@ -75,6 +78,7 @@ pub(super) fn situation(tx: &Tx, subject: &Subject, rung: &Rung, entered: Entere
     Ok(Situation {
         out_of_use: out_of_use(conn, subject.asset, at)?,
         shelf,
+        run_on: decisions::run_on(conn, subject.id, rung.side, at)?,
         open_work,
         last_raised,
         raise_interval_ms: i64::from(subject.ladder.raise_interval_seconds) * SECOND,

@@ -5,8 +5,11 @@ use crate::ground::{
     rows::{from_json, list_of},
 };
 use jiff::{civil::Date, tz::TimeZone};
-use rusqlite::{Connection, Row};
-use std::collections::{BTreeMap, HashMap};
+use rusqlite::{Connection, Row, params, types::Value};
+use std::{
+    collections::{BTreeMap, HashMap},
+    rc::Rc,
+};
 use tally_core::{
     ground::{
         ids::{AssetId, CrewId, MeterId, PlanId},
@@ -60,11 +63,29 @@ impl Course {
 
 /// Which plans are looked at.
 #[derive(Debug, Clone, Copy)]
-pub(super) enum Which {
+pub(super) enum Which<'a> {
     /// All that make work.
     Active,
-    /// One, whether or not it makes work.
-    One(PlanId),
+    /// These, whether or not they make work.
+    These(&'a [PlanId]),
+}
+
+impl Which<'_> {
+    /// As a condition on a column with the id of a plan, whose second value are the ids.
+    fn condition(self, column: &str) -> String {
+        match self {
+            // An array is null wherever no table is made of it.
+            Self::Active => "?2 IS NULL".to_owned(),
+            Self::These(_) => format!("{column} IN rarray(?2)"),
+        }
+    }
+
+    fn ids(self) -> Rc<Vec<Value>> {
+        match self {
+            Self::Active => list_of::<i64>([]),
+            Self::These(plans) => list_of(plans.iter().copied()),
+        }
+    }
 }
 
 /// Before a counter was looked at for the first time its use is not known.
@@ -90,8 +111,8 @@ fn dates(text: Option<String>) -> Result<Option<Date>> {
 /// each, not plan by plan.
 pub(super) fn courses(conn: &Connection, which: Which, now: Instant, zone: &TimeZone) -> Result<Vec<Course>> {
     let narrow = match which {
-        Which::Active => "p.status = 'active' AND p.active_since IS NOT NULL".to_owned(),
-        Which::One(plan) => format!("p.id = {}", plan.0),
+        Which::Active => format!("p.status = 'active' AND p.active_since IS NOT NULL AND {}", which.condition("p.id")),
+        Which::These(_) => which.condition("p.id"),
     };
     let living = "(a.retired_at IS NULL OR a.retired_at > ?1)";
     let mut select = conn.prepare_cached(&format!(
@@ -105,15 +126,11 @@ pub(super) fn courses(conn: &Connection, which: Which, now: Instant, zone: &Time
          ORDER BY 2, a.code"
     ))?;
     let mut found = Vec::new();
-    let mut rows = select.query([now])?;
+    let mut rows = select.query(params![now, which.ids()])?;
     while let Some(row) = rows.next()? {
         found.push(course(row)?);
     }
-    let plans = match which {
-        Which::Active => None,
-        Which::One(plan) => Some(plan),
-    };
-    stand(conn, &mut found, plans, zone)?;
+    stand(conn, &mut found, which, zone)?;
     Ok(found)
 }
 
@@ -159,10 +176,10 @@ fn course(row: &Row) -> Result<Course> {
 type Key = (PlanId, AssetId);
 
 /// Reads what was settled, is open, was done and was moved.
-fn stand(conn: &Connection, courses: &mut [Course], plan: Option<PlanId>, zone: &TimeZone) -> Result<()> {
+fn stand(conn: &Connection, courses: &mut [Course], which: Which, zone: &TimeZone) -> Result<()> {
     let counters = counters(conn, courses, zone)?;
-    let mut open = open(conn, plan, zone)?;
-    let mut moved = moved(conn, plan)?;
+    let mut open = open(conn, which, zone)?;
+    let mut moved = moved(conn, which)?;
     let mut newest = conn.prepare_cached(
         "SELECT number, due, mark FROM upkeep_cycles WHERE plan_id = ?1 AND asset_id = ?2 AND outcome IS NOT NULL
          ORDER BY number DESC LIMIT 1",
@@ -215,13 +232,14 @@ fn counters(conn: &Connection, courses: &[Course], zone: &TimeZone) -> Result<Ha
 }
 
 /// By when open work of plans is to be done: as it is scheduled, else as it was asked for.
-fn open(conn: &Connection, plan: Option<PlanId>, zone: &TimeZone) -> Result<HashMap<Key, Date>> {
-    let mut select = conn.prepare_cached(
+fn open(conn: &Connection, which: Which, zone: &TimeZone) -> Result<HashMap<Key, Date>> {
+    let mut select = conn.prepare_cached(&format!(
         "SELECT plan_id, asset_id, ifnull(scheduled_end, ifnull(target_finish, window_end)) FROM work_orders
          WHERE plan_id IS NOT NULL AND state IN ('raised', 'planning', 'waiting', 'ready', 'scheduled', 'under_way')
-             AND (?1 IS NULL OR plan_id = ?1)",
-    )?;
-    let rows = select.query_map([plan.map(|plan| plan.0)], |row| {
+             AND ?1 AND {}",
+        which.condition("plan_id")
+    ))?;
+    let rows = select.query_map(params![true, which.ids()], |row| {
         let until: Instant = row.get(2)?;
         // The end of a day is that day's.
         Ok(((row.get(0)?, row.get(1)?), until.plus(-1).in_zone(zone).date()))
@@ -229,12 +247,13 @@ fn open(conn: &Connection, plan: Option<PlanId>, zone: &TimeZone) -> Result<Hash
     Ok(rows.collect::<rusqlite::Result<_>>()?)
 }
 
-fn moved(conn: &Connection, plan: Option<PlanId>) -> Result<HashMap<Key, BTreeMap<i64, Date>>> {
-    let mut select = conn.prepare_cached(
+fn moved(conn: &Connection, which: Which) -> Result<HashMap<Key, BTreeMap<i64, Date>>> {
+    let mut select = conn.prepare_cached(&format!(
         "SELECT plan_id, asset_id, number, moved_to FROM upkeep_cycles
-         WHERE outcome IS NULL AND moved_to IS NOT NULL AND (?1 IS NULL OR plan_id = ?1)",
-    )?;
-    let mut rows = select.query([plan.map(|plan| plan.0)])?;
+         WHERE outcome IS NULL AND moved_to IS NOT NULL AND ?1 AND {}",
+        which.condition("plan_id")
+    ))?;
+    let mut rows = select.query(params![true, which.ids()])?;
     let mut found: HashMap<Key, BTreeMap<i64, Date>> = HashMap::new();
     while let Some(row) = rows.next()? {
         let to = date("upkeep_cycles", &row.get::<_, String>(3)?)?;

@@ -98,7 +98,7 @@ pub fn detail(view: &View, code: &str) -> Result<PlanDetail> {
     let tree = &view.facts()?.tree;
     let within = crate::work::week::within(view, None)?;
     let reached = |asset: AssetId| tree.index(asset).is_some_and(|index| within[index]);
-    let mut all = courses(view.conn, Which::One(plan), view.now, &zone)?;
+    let mut all = courses(view.conn, Which::These(&[plan]), view.now, &zone)?;
     all.retain(|course| reached(course.asset));
     let next = all.iter().filter(|_| status == "active").take(MOST_TOLD).map(|course| {
         let cycle = course.recurrence.next_cycle(&course.standing, today);

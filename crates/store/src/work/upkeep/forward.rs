@@ -73,7 +73,7 @@ fn open_work(conn: &Connection, plan: PlanId, asset: AssetId) -> Result<Option<W
 /// [`StoreError::Invalid`] where the plan is for no asset that is there.
 pub(crate) fn bring_forward(tx: &mut Tx, plan: PlanId, asset: AssetId, reason: &str) -> Result<Forwarded> {
     let zone = settings::time_zone(tx)?;
-    let all = courses(tx.conn, Which::One(plan), tx.now, &zone)?;
+    let all = courses(tx.conn, Which::These(&[plan]), tx.now, &zone)?;
     let course = all.iter().find(|course| course.asset == asset).or(all.first());
     let Some(course) = course else {
         return Err(StoreError::invalid("plan", "there is no asset that it is for"));
@@ -97,7 +97,7 @@ pub fn raise_now(tx: &mut Tx, code: &str, asset: Option<&str>) -> Result<WorkOrd
     require_reached(tx.conn, &tx.actor.bounds, code)?;
     let plan = require_active(tx.conn, code, "code")?;
     let zone = settings::time_zone(tx)?;
-    let all = courses(tx.conn, Which::One(plan), tx.now, &zone)?;
+    let all = courses(tx.conn, Which::These(&[plan]), tx.now, &zone)?;
     let course: &Course = match asset {
         Some(asset) => {
             let asset = assets::require_reached_in(tx, asset, "asset")?;

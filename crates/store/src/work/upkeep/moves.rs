@@ -71,7 +71,7 @@ pub fn move_cycles(tx: &mut Tx, asked: &CycleMove) -> Result<CyclesMoved> {
             require_reached(tx.conn, &tx.actor.bounds, &row.plan)
                 .map_err(|beyond| StoreError::invalid(field("plan"), beyond))?;
             let plan = require_active(tx.conn, &row.plan, &field("plan"))?;
-            plans.insert(&row.plan, (plan, courses(tx.conn, Which::One(plan), tx.now, &zone)?));
+            plans.insert(&row.plan, (plan, courses(tx.conn, Which::These(&[plan]), tx.now, &zone)?));
         }
         let asset = assets::require_reached_in(tx, &row.asset, &field("asset"))?;
         let course = plans.get_mut(row.plan.as_str()).and_then(|(_, of)| of.iter_mut().find(|c| c.asset == asset));

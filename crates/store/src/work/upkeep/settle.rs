@@ -45,21 +45,19 @@ pub fn settle(tx: &mut Tx, due: &[(PlanId, AssetId)]) -> Result<Vec<WorkOrderId>
     plans.dedup();
     let wanted: HashSet<&(PlanId, AssetId)> = due.iter().collect();
     let mut raised = Vec::new();
-    for plan in plans {
-        let of_plan = courses(tx.conn, Which::One(plan), tx.now, &zone)?;
-        for course in of_plan.iter().filter(|course| wanted.contains(&(course.plan, course.asset))) {
-            let ToSettle { missed, raise } = course.recurrence.to_settle(&course.standing, today);
-            for cycle in &missed {
-                write(tx, course, cycle, Outcome::Missed)?;
-            }
-            if !missed.is_empty() {
-                let dates: Vec<String> = missed.iter().map(|cycle| cycle.due.to_string()).collect();
-                let told = serde_json::json!({ "asset": course.asset_code, "due": dates });
-                tx.audit("missed", "upkeep plan", &course.code, &told)?;
-            }
-            if let Some(cycle) = raise {
-                raised.push(self::raise(tx, course, &cycle, &zone, None)?);
-            }
+    let of_plans = courses(tx.conn, Which::These(&plans), tx.now, &zone)?;
+    for course in of_plans.iter().filter(|course| wanted.contains(&(course.plan, course.asset))) {
+        let ToSettle { missed, raise } = course.recurrence.to_settle(&course.standing, today);
+        for cycle in &missed {
+            write(tx, course, cycle, Outcome::Missed)?;
+        }
+        if !missed.is_empty() {
+            let dates: Vec<String> = missed.iter().map(|cycle| cycle.due.to_string()).collect();
+            let told = serde_json::json!({ "asset": course.asset_code, "due": dates });
+            tx.audit("missed", "upkeep plan", &course.code, &told)?;
+        }
+        if let Some(cycle) = raise {
+            raised.push(self::raise(tx, course, &cycle, &zone, None)?);
         }
     }
     Ok(raised)

@@ -262,6 +262,8 @@ impl<'a> Run<'a> {
             out_of_use: spell(&self.assumptions.out_of_use)
                 .map(|(until, reason)| OutOfUse { until: Some(until), reason }),
             shelf: spell(&self.assumptions.shelves),
+            // What somebody would have decided nobody knows.
+            run_on: None,
             open_work: open.map(|(place, work)| OpenWork { number: numbered(place), severity: severity(work.worst) }),
             last_raised: work.next_back().map(|(place, work)| LastRaised {
                 number: numbered(place),

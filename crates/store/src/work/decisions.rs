@@ -1,0 +1,288 @@
+//! Decisions on risk that rungs hand up to a person: asked with the work, answered on it, and listed while they are open.
+
+use super::raise;
+use crate::{
+    access::people,
+    ground::{
+        error::{Result, StoreError},
+        rows::word,
+        tx::Tx,
+        view::View,
+    },
+    plant::{assets::NamedAsset, downtime, settings},
+    watch::{limits, meters, replay},
+    work::current::state,
+};
+use rusqlite::{Connection, OptionalExtension, Row, params};
+use serde::Serialize;
+use tally_core::{
+    ground::{
+        ids::{MeterId, PersonId, WorkOrderId},
+        severity::Severity,
+        side::RungSide,
+        time::{DAY, Instant, Span},
+    },
+    plant::downtime::{DowntimeKind, NewDowntime},
+    watch::limits::respond::RunOn,
+    work::{NewRiskAnswer, RiskAnswer, RungEntered, is_overdue, may_answer},
+};
+use utoipa::ToSchema;
+
+/// A decision, open or answered.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct RiskDecision {
+    pub id: i64,
+    pub work_order: WorkOrderId,
+    pub title: String,
+    pub asset: NamedAsset,
+    /// Code of the meter whose rung asks.
+    pub meter: String,
+    pub meter_name: String,
+    pub severity: Severity,
+    /// Whose it is.
+    pub asked: String,
+    pub asked_at: Instant,
+    /// Open for longer than is set.
+    pub is_late: bool,
+    /// Whoever looks may answer it.
+    pub may_answer: bool,
+    pub answer: Option<RiskAnswer>,
+    pub until: Option<Instant>,
+    pub reason: Option<String>,
+    pub answered_at: Option<Instant>,
+    pub answered_by: Option<String>,
+}
+
+/// Open decisions, the oldest first.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct OpenDecisions {
+    pub open: usize,
+    pub late: usize,
+    /// Of whoever looks.
+    pub mine: usize,
+    /// Days within which one is to be answered.
+    pub within_days: u16,
+    pub decisions: Vec<RiskDecision>,
+}
+
+/// What is known for an open decision.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct KnownForDecision {
+    /// The next worse rung that the meter gets to, as it goes on.
+    pub next_severity: Option<Severity>,
+    pub next_setpoint: Option<f64>,
+    pub next_at: Option<Instant>,
+    pub next_earliest: Option<Instant>,
+    pub next_latest: Option<Instant>,
+    /// Other open work on the asset, and how much of it waits.
+    pub open_work: i64,
+    pub waiting_work: i64,
+    /// What an hour of its standing costs, in minor units, by the nearest asset above that says so.
+    pub cost_per_hour: Option<i64>,
+    pub cost_of: Option<String>,
+}
+
+const COLUMNS: &str = "d.id, d.work_order, w.title, a.code AS asset, a.name AS asset_name, m.code AS meter, m.name AS meter_name,
+    d.severity, d.person_id, p.name AS asked, d.asked_at, d.answer, d.until, d.reason, d.answered_at, b.name AS answered_by";
+const JOINS: &str =
+    "FROM risk_decisions d JOIN work_orders w ON w.number = d.work_order JOIN assets a ON a.id = w.asset_id
+    JOIN meters m ON m.id = d.meter_id JOIN people p ON p.id = d.person_id LEFT JOIN people b ON b.id = d.answered_by";
+
+fn decision(row: &Row, view: &View, within_days: u16) -> Result<RiskDecision> {
+    let (role, person) = view.viewer.mover();
+    let (asked_at, answer): (Instant, Option<RiskAnswer>) = (row.get("asked_at")?, row.get("answer")?);
+    Ok(RiskDecision {
+        id: row.get("id")?,
+        work_order: row.get("work_order")?,
+        title: row.get("title")?,
+        asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
+        meter: row.get("meter")?,
+        meter_name: row.get("meter_name")?,
+        severity: Severity::from_strokes(row.get("severity")?).unwrap_or(Severity::Notice),
+        asked: row.get("asked")?,
+        asked_at,
+        is_late: answer.is_none() && is_overdue(asked_at, within_days, view.now),
+        may_answer: answer.is_none() && may_answer(role, person, row.get("person_id")?),
+        answer,
+        until: row.get("until")?,
+        reason: row.get("reason")?,
+        answered_at: row.get("answered_at")?,
+        answered_by: row.get("answered_by")?,
+    })
+}
+
+/// Hands a decision up with work that a rung made, unless that person is asked already: then it is of the worse of both.
+pub(crate) fn ask(tx: &mut Tx, work: WorkOrderId, rung: RungEntered, decides: &str) -> Result<()> {
+    let PersonId(person) = people::require_person(tx.conn, decides, "decides")?.id;
+    let worse = tx.conn.prepare_cached(
+        "UPDATE risk_decisions SET severity = max(severity, ?3) WHERE work_order = ?1 AND person_id = ?2 AND answer IS NULL",
+    )?;
+    if { worse }.execute(params![work, person, rung.severity.strokes()])? > 0 {
+        return Ok(());
+    }
+    tx.conn
+        .prepare_cached(
+            "INSERT INTO risk_decisions (work_order, meter_id, side, severity, person_id, asked_at)
+             VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
+        )?
+        .execute(params![work, rung.meter, rung.side, rung.severity.strokes(), person, tx.now])?;
+    tx.news.work = true;
+    Ok(())
+}
+
+/// The decision to run on that keeps a meter's side quiet at an instant.
+pub(crate) fn run_on(conn: &Connection, meter: MeterId, side: RungSide, at: Instant) -> Result<Option<RunOn>> {
+    let mut select = conn.prepare_cached(
+        "SELECT work_order, until, reason, severity FROM risk_decisions
+         WHERE meter_id = ?1 AND side = ?2 AND answer = 'run_on' AND until > ?3 AND answered_at <= ?3
+         ORDER BY severity DESC, until DESC LIMIT 1",
+    )?;
+    let found = select.query_row(params![meter, side, at], |row| {
+        Ok(RunOn {
+            work: row.get(0)?,
+            until: row.get(1)?,
+            reason: row.get::<_, Option<String>>(2)?.unwrap_or_default(),
+            severity: Severity::from_strokes(row.get(3)?).unwrap_or(Severity::Notice),
+        })
+    });
+    Ok(found.optional()?)
+}
+
+/// The decisions of one order, the oldest first.
+pub(super) fn of_work(view: &View, work: WorkOrderId) -> Result<Vec<RiskDecision>> {
+    let within = settings::get(view.conn)?.decide_within_days;
+    let mut select =
+        view.conn.prepare_cached(&format!("SELECT {COLUMNS} {JOINS} WHERE d.work_order = ?1 ORDER BY d.id"))?;
+    let mut rows = select.query([work])?;
+    let mut found = Vec::new();
+    while let Some(row) = rows.next()? {
+        found.push(decision(row, view, within)?);
+    }
+    Ok(found)
+}
+
+/// Decisions told at once.
+const MOST_TOLD: usize = 200;
+
+/// What waits for a decision, of the work that the viewer sees.
+///
+/// # Errors
+/// SQLite's own.
+pub fn open(view: &View) -> Result<OpenDecisions> {
+    let within_days = settings::get(view.conn)?.decide_within_days;
+    let mut select = view.conn.prepare_cached(&format!(
+        "SELECT {COLUMNS} {JOINS} WHERE d.answer IS NULL AND w.state NOT IN ('closed', 'dropped') AND {}
+         ORDER BY d.asked_at, d.id",
+        view.viewer.condition("w")
+    ))?;
+    let mut rows = select.query([])?;
+    let mut decisions = Vec::new();
+    let mut mine = 0;
+    while let Some(row) = rows.next()? {
+        mine += usize::from(row.get::<_, PersonId>("person_id")? == view.viewer.person());
+        decisions.push(decision(row, view, within_days)?);
+    }
+    let late = decisions.iter().filter(|decision| decision.is_late).count();
+    let open = decisions.len();
+    decisions.truncate(MOST_TOLD);
+    Ok(OpenDecisions { open, late, mine, within_days, decisions })
+}
+
+/// Days of readings that the outlook is taken from.
+const OUTLOOK_DAYS: i64 = 28;
+
+/// What is known for the open decision of an order, where there is one.
+pub(super) fn known(view: &View, decisions: &[RiskDecision]) -> Result<Option<KnownForDecision>> {
+    let Some(open) = decisions.iter().find(|decision| decision.answer.is_none()) else { return Ok(None) };
+    let conn = view.conn;
+    let span = Span::new(view.now.plus(-OUTLOOK_DAYS * DAY), view.now.plus(1)).ok();
+    let (ladder, outlook) = match span {
+        Some(span) => {
+            let ladder = limits::newest(conn, meters::require(conn, &open.meter)?)?;
+            (Some(ladder), Some(replay::forecast(view, &open.meter, span, None)?))
+        }
+        None => (None, None),
+    };
+    let severity_of = |rung: usize| ladder.as_ref().and_then(|ladder| ladder.rungs.get(rung)).map(|rung| rung.severity);
+    let next = outlook.iter().flat_map(|outlook| &outlook.reached);
+    let next = next.filter(|reached| severity_of(reached.rung) > Some(open.severity)).min_by_key(|reached| reached.at);
+    let (open_work, waiting_work) = conn
+        .prepare_cached(
+            "SELECT count(*), ifnull(sum(o.state = 'waiting'), 0) FROM work_orders w JOIN work_orders o ON o.asset_id = w.asset_id
+             WHERE w.number = ?1 AND o.number <> ?1
+                 AND o.state IN ('raised', 'planning', 'waiting', 'ready', 'scheduled', 'under_way')",
+        )?
+        .query_row([open.work_order], |row| Ok((row.get(0)?, row.get(1)?)))?;
+    let cost: Option<(i64, String)> = conn
+        .prepare_cached(
+            "WITH RECURSIVE line (id, depth) AS (
+                 SELECT asset_id, 0 FROM work_orders WHERE number = ?1
+                 UNION SELECT p.parent_id, depth + 1 FROM placements p JOIN line ON p.asset_id = line.id
+                 WHERE p.to_at IS NULL AND p.parent_id IS NOT NULL)
+             SELECT a.downtime_cost, a.name FROM line JOIN assets a ON a.id = line.id WHERE a.downtime_cost IS NOT NULL
+             ORDER BY depth LIMIT 1",
+        )?
+        .query_row([open.work_order], |row| Ok((row.get(0)?, row.get(1)?)))
+        .optional()?;
+    Ok(Some(KnownForDecision {
+        next_severity: next.and_then(|next| severity_of(next.rung)),
+        next_setpoint: next.map(|next| next.setpoint),
+        next_at: next.map(|next| next.at),
+        next_earliest: next.and_then(|next| next.earliest),
+        next_latest: next.and_then(|next| next.latest),
+        open_work,
+        waiting_work,
+        cost_per_hour: cost.as_ref().map(|(cost, _)| *cost),
+        cost_of: cost.map(|(_, name)| name),
+    }))
+}
+
+/// Answers a decision: the work is done now, the asset runs on until a date, or it is stopped.
+///
+/// # Errors
+/// [`StoreError::NotFound`], [`StoreError::NotTheirs`] for another's, [`StoreError::Conflict`] where it is answered or the order is
+/// over, [`StoreError::Invalid`] by field.
+pub fn answer(tx: &mut Tx, work: WorkOrderId, id: i64, given: &NewRiskAnswer) -> Result<()> {
+    tx.require_seen(work)?;
+    let found: Option<(PersonId, String, Option<String>)> = tx
+        .conn
+        .prepare_cached(
+            "SELECT d.person_id, p.name, d.answer FROM risk_decisions d JOIN people p ON p.id = d.person_id
+             WHERE d.id = ?1 AND d.work_order = ?2",
+        )?
+        .query_row(params![id, work], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?)))
+        .optional()?;
+    let (asked, name, answered) = found.ok_or_else(|| StoreError::not_found("decision", id))?;
+    if !may_answer(tx.actor.role, tx.actor.id, asked) {
+        return Err(StoreError::NotTheirs(format!("this is for {name} to decide")));
+    }
+    if answered.is_some() {
+        return Err(StoreError::Conflict("it is decided already".into()));
+    }
+    let current = state(tx.conn, work)?;
+    if current.state.is_over() {
+        return Err(StoreError::Conflict(format!("work order {work} is {}", current.state.word())));
+    }
+    given.check(tx.now)?;
+    tx.conn.execute(
+        "UPDATE risk_decisions SET answer = ?2, until = ?3, reason = ?4, answered_at = ?5, answered_by = ?6 WHERE id = ?1",
+        params![id, given.answer, given.until, given.reason.trim(), tx.now, tx.actor.id],
+    )?;
+    match given.answer {
+        RiskAnswer::DoNow => raise::decide(tx, work, Some(1), tx.now)?,
+        RiskAnswer::RunOn => raise::decide(tx, work, None, given.until.unwrap_or(tx.now))?,
+        RiskAnswer::Stop => {
+            raise::decide(tx, work, Some(1), tx.now)?;
+            let stop = NewDowntime {
+                kind: DowntimeKind::Unplanned,
+                asset: None,
+                start: tx.now,
+                end: None,
+                slowed: None,
+                note: format!("stopped by {}: {}", tx.actor.code, given.reason.trim()),
+            };
+            downtime::stop(tx, current.asset, work, &stop)?;
+        }
+    }
+    tx.audit(&format!("decided: {}", word(&given.answer).replace('_', " ")), "work order", &work.to_string(), given)
+}

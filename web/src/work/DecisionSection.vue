@@ -1,0 +1,166 @@
+<script setup lang="ts">
+import { computed, reactive, ref } from 'vue'
+import type { Schemas, WorkDetail } from '../common/api'
+import { useChange } from '../common/change/useChange'
+import InstantField from '../common/fields/InstantField.vue'
+import TextField from '../common/fields/TextField.vue'
+import { ago, count, date, dateTime, money, plain } from '../common/format'
+import { now } from '../common/installation'
+import ProblemNote from '../common/ProblemNote.vue'
+import SeverityStrokes from '../common/SeverityStrokes.vue'
+import { useAddress } from '../common/useAddress'
+import { decide } from './changes'
+
+/** What a rung handed up to somebody to decide: what is known, and the three answers; and what was answered before. */
+const props = defineProps<{ work: WorkDetail }>()
+const { to } = useAddress()
+type Answer = Schemas['RiskAnswer']
+
+const open = computed(() => props.work.decisions.find((one) => !one.answer))
+const answered = computed(() => props.work.decisions.filter((one) => one.answer))
+const known = computed(() => props.work.known)
+const chosen = ref<Answer>()
+const given = reactive({ until: '', reason: '' })
+const send = useChange(decide, () => (chosen.value = undefined))
+const wrong = (field: string) => send.problem.value?.of(field)
+const answers: { key: Answer; name: string; says: string }[] = [
+  { key: 'do_now', name: 'Do it now', says: 'The work becomes rank 1 and is to begin at once.' },
+  { key: 'run_on', name: 'Run on until …', says: 'Its limit is quiet until then, unless it gets worse.' },
+  { key: 'stop', name: 'Stop it', says: 'Downtime begins now, and the work with it.' },
+]
+const words: Record<Answer, string> = { do_now: 'do it now', run_on: 'run on', stop: 'stop it' }
+function answer() {
+  if (!open.value || !chosen.value) return
+  const until = chosen.value === 'run_on' ? given.until || undefined : undefined
+  const body = { answer: chosen.value, until, reason: given.reason }
+  send.mutate({ number: props.work.number, id: open.value.id, body })
+}
+</script>
+
+<template>
+  <section class="decision" data-test="decision">
+    <template v-if="open">
+      <h2>
+        {{ open.may_answer ? 'Yours to decide' : `${open.asked} decides` }}
+        <span class="small" :class="open.is_late ? 'late' : 'quiet'">asked {{ ago(open.asked_at, now) }}</span>
+      </h2>
+      <ul>
+        <li>
+          <SeverityStrokes :severity="open.severity" word /> on
+          <RouterLink :to="to(`/watch/${open.meter}`)">{{ open.meter_name }}</RouterLink>
+        </li>
+        <li v-if="known?.next_at">
+          As it goes on it is {{ known.next_severity }} ({{ plain(known.next_setpoint ?? 0) }}) on
+          <strong>{{ date(known.next_at) }}</strong
+          ><template v-if="known.next_earliest && known.next_earliest !== known.next_at"
+            >, {{ date(known.next_earliest) }} at the earliest</template
+          >.
+        </li>
+        <li v-else>As it goes on it gets to no worse limit.</li>
+        <li v-if="known?.cost_per_hour != null">
+          A stop costs <strong>{{ money(known.cost_per_hour) }}</strong> an hour ({{ known.cost_of }}).
+        </li>
+        <li v-if="known">
+          {{ known.open_work ? count(known.open_work, 'other order is', 'other orders are') : 'Nothing else is' }}
+          open on it<template v-if="known.waiting_work">, {{ known.waiting_work }} waiting</template>.
+        </li>
+      </ul>
+      <form v-if="open.may_answer" @submit.prevent="answer">
+        <div class="answers" role="radiogroup" aria-label="Decision">
+          <button
+            v-for="one in answers"
+            :key="one.key"
+            type="button"
+            role="radio"
+            :aria-checked="chosen === one.key"
+            :class="{ chosen: chosen === one.key }"
+            :data-test="`decide-${one.key}`"
+            @click="chosen = one.key"
+          >
+            <strong>{{ one.name }}</strong>
+            <span class="quiet small">{{ one.says }}</span>
+          </button>
+        </div>
+        <template v-if="chosen">
+          <InstantField v-if="chosen === 'run_on'" v-model="given.until" label="Until" name="until" :wrong="wrong('until')" />
+          <TextField
+            v-model="given.reason"
+            :label="chosen === 'do_now' ? 'What else to say' : 'Why'"
+            long
+            name="reason"
+            :wrong="wrong('reason')"
+          />
+          <p>
+            <ElButton type="primary" native-type="submit" :loading="send.isPending.value" data-test="decide">
+              Decide: {{ words[chosen] }}
+            </ElButton>
+          </p>
+        </template>
+        <ProblemNote :error="send.error.value" />
+      </form>
+    </template>
+    <p v-for="one in answered" :key="one.id" class="said">
+      <strong>{{ one.answered_by }} decided: {{ words[one.answer!] }}</strong
+      ><template v-if="one.until"> until {{ dateTime(one.until) }}</template
+      >, {{ dateTime(one.answered_at!) }}<template v-if="one.reason">. {{ one.reason }}</template>
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.decision {
+  padding: 10px 14px;
+  border: 1.5px solid var(--ink);
+}
+
+ul {
+  margin: 6px 0 10px;
+  padding: 0;
+  list-style: none;
+}
+
+.answers {
+  display: grid;
+  grid-template-columns: repeat(3, minmax(0, 1fr));
+  gap: 10px;
+  margin-bottom: 10px;
+}
+
+.answers button {
+  display: flex;
+  flex-direction: column;
+  gap: 2px;
+  padding: 9px 12px;
+  text-align: left;
+  font: inherit;
+  color: inherit;
+  background: none;
+  border: 1px solid var(--ink-3);
+  cursor: pointer;
+}
+
+.answers .chosen {
+  border: 1.5px solid var(--accent);
+  background: var(--paper-2);
+}
+
+form {
+  display: grid;
+  gap: 8px;
+}
+
+p {
+  margin: 4px 0;
+}
+
+.late {
+  color: var(--worse);
+  font-weight: 600;
+}
+
+@media (max-width: 700px) {
+  .answers {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>
