@@ -62,6 +62,8 @@ pub enum Step {
     /// It is to begin on that day.
     Schedule(WorkOrderId, Date),
     Wait(WorkOrderId),
+    /// Whoever is asked decides that it runs on until that day.
+    RunOn(WorkOrderId, Date),
     Start(WorkOrderId, Job),
     Finish(WorkOrderId, Job),
     Close(WorkOrderId),

@@ -108,6 +108,9 @@ pub const SLOWED_BY: f64 = 0.5;
 /// Days of a stormy winter on which every lift stood from 09:00 to 15:00.
 pub const STORMS: [i32; 14] = [795, 788, 781, 774, 770, 761, 752, 746, 738, 735, 722, 715, 708, 701];
 
+/// What limits handed up to the manager is open where it is no older than so many days.
+pub const UNDECIDED_FOR: i32 = 6;
+
 /// Upkeep plans are set up so many days before today.
 pub const PLANS_SINCE: i32 = 70;
 

@@ -161,3 +161,46 @@ async fn a_planners_monday() -> Result<()> {
     ensure!((&order["crew"], &order["risk_rank"]) == (&json!("blue"), &json!(3)), "{order}");
     Ok(())
 }
+
+#[tokio::test]
+async fn a_manager_decides_on_a_phone() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    server.post("/people", json!({"code": "mara", "name": "Mara Stone", "role": "manager"})).await?;
+    let meter = json!({"code": "VIB", "asset": "G1", "name": "Vibration", "kind": "measurement", "unit": "mm/s"});
+    server.post("/meters", meter).await?;
+    let rung = |severity: &str, setpoint: f64| {
+        json!({"side": "high", "severity": severity, "setpoint": setpoint,
+            "response": {"kind": "raise", "title": "Replace the bearing", "decides": "mara"}})
+    };
+    let ladder = json!({"reason": "first", "rungs": [rung("serious", 7.0), rung("danger", 11.0)]});
+    server.put("/meters/VIB/ladder", ladder).await?;
+    // Half a unit a day: 7.5 today, and 11 a week from now.
+    for (day, value) in (20..=28).zip([3.0, 3.5, 4.0, 4.5, 5.0, 5.5, 6.0, 6.5, 6.9]) {
+        let reading = json!([{"meter": "VIB", "at": format!("2026-02-{day}T08:00:00Z"), "value": value}]);
+        server.post("/readings", reading).await?;
+    }
+    server.post("/readings", json!([{"meter": "VIB", "at": "2026-03-02T08:00:00Z", "value": 7.9}])).await?;
+
+    let browser = Browser::open(390, 844).await?;
+    let page = browser.page(&server).await?;
+    page.sign_in(&server, "mara").await?;
+    page.go("/work/decisions").await?;
+    page.see("[data-test=decisions-say]", "1 is yours to decide.").await?;
+    page.press("[data-test=open-decision] a").await?;
+    page.see("[data-test=decision]", "Yours to decide").await?;
+    page.see("[data-test=decision]", "As it goes on it is danger (11) on").await?;
+    page.press("[data-test=decide-run_on]").await?;
+    page.press("[data-test=decide]").await?;
+    page.see("[data-test=decision]", "say until when it runs on").await?;
+    page.fill("[data-test=decision] [name=until]", "2026-03-06T08:00").await?;
+    page.fill("[data-test=decision] [name=reason]", "The spare comes on Thursday").await?;
+    page.press("[data-test=decide]").await?;
+    page.see("[data-test=decision]", "Mara Stone decided: run on until 6 Mar 2026").await?;
+    page.see("[data-test=decision]", "The spare comes on Thursday").await?;
+    let wide = page.script("return document.documentElement.scrollWidth - window.innerWidth").await?;
+    ensure!(wide.as_i64() <= Some(0), "it runs beyond the edge: {wide}");
+    ensure!(server.get("/decisions").await?["open"] == 0);
+    Ok(())
+}

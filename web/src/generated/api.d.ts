@@ -373,6 +373,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Decisions that rungs handed up and nobody answered yet, the oldest first. */
+        get: operations["get_decisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/deliveries/{id}/resend": {
         parameters: {
             query?: never;
@@ -2094,6 +2111,23 @@ export interface paths {
         patch: operations["patch_work_orders_number"];
         trace?: never;
     };
+    "/api/v1/work-orders/{number}/decisions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answers a decision on an order: the work is done now, the asset runs on until a date, or it is stopped. */
+        post: operations["post_work_orders_number_decisions_id"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/work-orders/{number}/downtime": {
         parameters: {
             query?: never;
@@ -3657,6 +3691,12 @@ export interface components {
             kind: "raise_interval";
             until: components["schemas"]["Instant"];
             work_order: components["schemas"]["WorkOrderId"];
+        } | {
+            /** @enum {string} */
+            kind: "run_on";
+            reason: string;
+            until: components["schemas"]["Instant"];
+            work_order: components["schemas"]["WorkOrderId"];
         };
         /** @description What somebody holds a tally to: all of it, each where something is named. An empty word stands for none. */
         HeldTo: {
@@ -3913,6 +3953,28 @@ export interface components {
          * @enum {string}
          */
         Kind: "assets" | "equipment-classes" | "meters" | "people" | "crews" | "upkeep-plans";
+        /** @description What is known for an open decision. */
+        KnownForDecision: {
+            cost_of?: string | null;
+            /**
+             * Format: int64
+             * @description What an hour of its standing costs, in minor units, by the nearest asset above that says so.
+             */
+            cost_per_hour?: number | null;
+            next_at?: components["schemas"]["Instant"] | null;
+            next_earliest?: components["schemas"]["Instant"] | null;
+            next_latest?: components["schemas"]["Instant"] | null;
+            /** Format: double */
+            next_setpoint?: number | null;
+            next_severity?: components["schemas"]["Severity"] | null;
+            /**
+             * Format: int64
+             * @description Other open work on the asset, and how much of it waits.
+             */
+            open_work: number;
+            /** Format: int64 */
+            waiting_work: number;
+        };
         /** @description The set of limits on one meter. */
         Ladder: {
             raise_interval_of?: components["schemas"]["RaiseIntervalOf"];
@@ -4689,6 +4751,13 @@ export interface components {
             /** @description Six digits or more. */
             pin: string;
         };
+        /** @description An answer as it is given. */
+        NewRiskAnswer: {
+            answer: components["schemas"]["RiskAnswer"];
+            /** @description Why; needed for running on and for a stop. */
+            reason?: string;
+            until?: components["schemas"]["Instant"] | null;
+        };
         /** @description A shelf to set. */
         NewShelf: {
             reason: string;
@@ -4801,6 +4870,19 @@ export interface components {
             /** @description Nobody takes it back. */
             ends: boolean;
             to: components["schemas"]["WorkState"];
+        };
+        /** @description Open decisions, the oldest first. */
+        OpenDecisions: {
+            decisions: components["schemas"]["RiskDecision"][];
+            late: number;
+            /** @description Of whoever looks. */
+            mine: number;
+            open: number;
+            /**
+             * Format: int32
+             * @description Days within which one is to be answered.
+             */
+            within_days: number;
         };
         /** @description A spell as listed. */
         OutOfUseRow: {
@@ -5282,6 +5364,35 @@ export interface components {
             spark: (number | null)[];
         };
         /**
+         * @description What whoever decides on a risk answers.
+         * @enum {string}
+         */
+        RiskAnswer: "do_now" | "run_on" | "stop";
+        /** @description A decision, open or answered. */
+        RiskDecision: {
+            answer?: components["schemas"]["RiskAnswer"] | null;
+            answered_at?: components["schemas"]["Instant"] | null;
+            answered_by?: string | null;
+            /** @description Whose it is. */
+            asked: string;
+            asked_at: components["schemas"]["Instant"];
+            asset: components["schemas"]["NamedAsset"];
+            /** Format: int64 */
+            id: number;
+            /** @description Open for longer than is set. */
+            is_late: boolean;
+            /** @description Whoever looks may answer it. */
+            may_answer: boolean;
+            /** @description Code of the meter whose rung asks. */
+            meter: string;
+            meter_name: string;
+            reason?: string | null;
+            severity: components["schemas"]["Severity"];
+            title: string;
+            until?: components["schemas"]["Instant"] | null;
+            work_order: components["schemas"]["WorkOrderId"];
+        };
+        /**
          * @description What a person is to the installation.
          * @enum {string}
          */
@@ -5449,6 +5560,11 @@ export interface components {
         Settings: {
             /** @description ISO 4217 code. */
             currency: string;
+            /**
+             * Format: int32
+             * @description Days within which a decision that a rung hands up is to be answered.
+             */
+            decide_within_days?: number;
             /**
              * Format: int32
              * @description Spent of estimated hours beyond which an order is named.
@@ -6238,6 +6354,8 @@ export interface components {
             /** @description Code of the codebook of the asset's class. */
             codebook?: string | null;
             cycle?: components["schemas"]["WorkCycle"] | null;
+            /** @description What rungs handed up to somebody to decide, the oldest first. */
+            decisions: components["schemas"]["RiskDecision"][];
             department?: string | null;
             downtime: components["schemas"]["DowntimeRow"][];
             entries: components["schemas"]["EntryRow"][];
@@ -6247,6 +6365,7 @@ export interface components {
             /** @description Closed or dropped: nothing is added to it any more. */
             is_over: boolean;
             job?: components["schemas"]["WorkJob"] | null;
+            known?: components["schemas"]["KnownForDecision"] | null;
             /** @description Work that it has to do with, as far as it is seen. */
             linked: components["schemas"]["LinkedWork"][];
             /** @description Whoever looks may plan it: change what it says, its crew and dates, and its links. */
@@ -7658,6 +7777,34 @@ export interface operations {
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
+        };
+    };
+    get_decisions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenDecisions"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
         };
     };
     post_deliveries_id_resend: {
@@ -12043,6 +12190,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Raised"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_work_orders_number_decisions_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRiskAnswer"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewRiskAnswer"];
                 };
             };
             400: components["responses"]["Refused400"];

@@ -16,8 +16,8 @@ const props = defineProps<{ work: WorkDetail }>()
 const { to } = useAddress()
 type Answer = Schemas['RiskAnswer']
 
-const open = computed(() => props.work.decisions.find((one) => !one.answer))
-const answered = computed(() => props.work.decisions.filter((one) => one.answer))
+const open = computed(() => props.work.decisions.find((one) => one.is_open))
+const over = computed(() => props.work.decisions.filter((one) => !one.is_open))
 const known = computed(() => props.work.known)
 const chosen = ref<Answer>()
 const given = reactive({ until: '', reason: '' })
@@ -42,7 +42,9 @@ function answer() {
     <template v-if="open">
       <h2>
         {{ open.may_answer ? 'Yours to decide' : `${open.asked} decides` }}
-        <span class="small" :class="open.is_late ? 'late' : 'quiet'">asked {{ ago(open.asked_at, now) }}</span>
+        <span class="small" :class="open.is_late ? 'late' : 'quiet'"
+          >asked {{ ago(open.asked_at, now) }}</span
+        >
       </h2>
       <ul>
         <li>
@@ -51,8 +53,8 @@ function answer() {
         </li>
         <li v-if="known?.next_at">
           As it goes on it is {{ known.next_severity }} ({{ plain(known.next_setpoint ?? 0) }}) on
-          <strong>{{ date(known.next_at) }}</strong
-          ><template v-if="known.next_earliest && known.next_earliest !== known.next_at"
+          <strong>{{ date(known.next_at) }}</strong><template
+            v-if="known.next_earliest && known.next_earliest !== known.next_at"
             >, {{ date(known.next_earliest) }} at the earliest</template
           >.
         </li>
@@ -61,7 +63,9 @@ function answer() {
           A stop costs <strong>{{ money(known.cost_per_hour) }}</strong> an hour ({{ known.cost_of }}).
         </li>
         <li v-if="known">
-          {{ known.open_work ? count(known.open_work, 'other order is', 'other orders are') : 'Nothing else is' }}
+          {{
+            known.open_work ? count(known.open_work, 'other order is', 'other orders are') : 'Nothing else is'
+          }}
           open on it<template v-if="known.waiting_work">, {{ known.waiting_work }} waiting</template>.
         </li>
       </ul>
@@ -82,7 +86,13 @@ function answer() {
           </button>
         </div>
         <template v-if="chosen">
-          <InstantField v-if="chosen === 'run_on'" v-model="given.until" label="Until" name="until" :wrong="wrong('until')" />
+          <InstantField
+            v-if="chosen === 'run_on'"
+            v-model="given.until"
+            label="Until"
+            name="until"
+            :wrong="wrong('until')"
+          />
           <TextField
             v-model="given.reason"
             :label="chosen === 'do_now' ? 'What else to say' : 'Why'"
@@ -99,10 +109,13 @@ function answer() {
         <ProblemNote :error="send.error.value" />
       </form>
     </template>
-    <p v-for="one in answered" :key="one.id" class="said">
-      <strong>{{ one.answered_by }} decided: {{ words[one.answer!] }}</strong
-      ><template v-if="one.until"> until {{ dateTime(one.until) }}</template
-      >, {{ dateTime(one.answered_at!) }}<template v-if="one.reason">. {{ one.reason }}</template>
+    <p v-for="one in over" :key="one.id" class="said">
+      <template v-if="one.answer && one.answered_at">
+        <strong>{{ one.answered_by }} decided: {{ words[one.answer] }}</strong
+        ><template v-if="one.until"> until {{ dateTime(one.until) }}</template
+        >, {{ dateTime(one.answered_at) }}<template v-if="one.reason">. {{ one.reason }}</template>
+      </template>
+      <template v-else>{{ one.asked }} was asked to decide, and it was over before.</template>
     </p>
   </section>
 </template>

@@ -32,7 +32,9 @@ const columns: LedgerColumn<Row>[] = [
     <ProblemNote :error="error" />
     <template v-if="data">
       <p class="says" data-test="decisions-say">
-        <strong>{{ data.mine ? `${count(data.mine, 'is', 'are')} yours to decide.` : 'None is yours to decide.' }}</strong>
+        <strong>{{
+          data.mine ? `${count(data.mine, 'is', 'are')} yours to decide.` : 'None is yours to decide.'
+        }}</strong>
         {{ count(data.open, 'is', 'are') }} open in all;
         <span :class="{ late: data.late }"
           >{{ data.late }} for longer than {{ count(data.within_days, 'day', 'days') }}</span

@@ -16,7 +16,7 @@ use tally_core::{
     },
     plant::downtime::NewDowntime,
     work::{
-        NewOccurrence, StateMove, Verdict, WaitingFor, WorkChange, WorkState,
+        NewOccurrence, NewRiskAnswer, RiskAnswer, StateMove, Verdict, WaitingFor, WorkChange, WorkState,
         entries::{EntryKind, NewEntry},
     },
 };
@@ -56,6 +56,7 @@ impl Player {
                 };
                 work::set_state(tx, number, &waiting)
             }
+            Step::RunOn(number, until) => self.run_on(tx, number, until),
             Step::Start(number, job) => self.start(tx, day, number, job),
             Step::Finish(number, job) => self.finish(tx, day, number, job),
             Step::ReportAgain(number, person, words) => {
@@ -68,6 +69,18 @@ impl Player {
                 move_to(tx, number, WorkState::Closed)
             }
         }
+    }
+
+    /// Whoever is asked decides that it runs on until its work is planned; nothing where nobody is asked, or it is over.
+    fn run_on(&self, tx: &mut Tx, number: WorkOrderId, until: Date) -> Result<()> {
+        let standing = work::standing(tx, number)?;
+        let Some((id, person)) = work::decisions::asked(tx, number)?.filter(|_| standing.state.is_open()) else {
+            return Ok(());
+        };
+        self.as_person(tx, &person);
+        let (answer, until) = (RiskAnswer::RunOn, Some(self.at(until, 8, 0)));
+        let reason = "It can wait for the crew; watch it until then.".into();
+        work::decisions::answer(tx, number, id, &NewRiskAnswer { answer, until, reason })
     }
 
     pub(super) fn start(&mut self, tx: &mut Tx, day: Date, number: WorkOrderId, job: Job) -> Result<()> {

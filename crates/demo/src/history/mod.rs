@@ -236,6 +236,10 @@ impl Player {
         let planned = self.after(day, 1, 3);
         let start = self.after(planned, 3, 9);
         self.later(planned, Step::Plan(number));
+        // What was handed up these days is not decided yet.
+        if days(day, self.today) > plan::UNDECIDED_FOR {
+            self.later(planned, Step::RunOn(number, start));
+        }
         self.later(start.saturating_sub(2.days()), Step::Ready(number));
         let failure = (!chatters).then(|| Fault { noticed, ..fault(asset, codes, effect) });
         let job = Job {

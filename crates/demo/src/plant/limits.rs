@@ -181,6 +181,10 @@ fn tension(lift: &Lift) -> Vec<Limits> {
         "Walk the circuit from pump to cylinder, then bleed.",
         "Leak, worn pump, or air in the circuit",
     ));
+    // Whether a lift runs on with too little tension is no technician's risk, and not the planner's.
+    for rung in pressure.iter_mut().filter(|rung| rung["side"] == "low") {
+        rung["response"]["decides"] = json!(MANAGER);
+    }
     all.push((at("TEN-PRS"), 7, pressure));
     for code in [at("TEN-PA-TMP"), at("TEN-PB-TMP")] {
         let hot = rungs(

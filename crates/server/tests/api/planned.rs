@@ -106,6 +106,21 @@ impl Demo {
             }
         }
         assert!(judged > 50, "{judged}");
+        let decided = self.opened("/decisions").await;
+        let open = "SELECT count(*) FROM risk_decisions d JOIN work_orders w ON w.number = d.work_order
+             WHERE d.answer IS NULL AND w.state NOT IN ('closed', 'dropped')";
+        assert_eq!((&decided["open"], decided["open"].as_i64() > Some(0)), (&self.count(open).into(), true));
+        let asked: Vec<i64> = {
+            let database = self.database();
+            let mut select = database.prepare("SELECT DISTINCT work_order FROM risk_decisions").unwrap();
+            select.query_map([], |row| row.get(0)).unwrap().map(Result::unwrap).collect()
+        };
+        for number in &asked {
+            let order = self.opened(&format!("/work-orders/{number}")).await;
+            let is_open = order["decisions"].as_array().unwrap().iter().any(|one| one["is_open"] == true);
+            assert_eq!(is_open, !order["known"].is_null(), "{number}");
+        }
+        assert!(asked.len() > 10, "{asked:?}");
         let sheets = self.opened("/job-sheets").await;
         for sheet in sheets.as_array().unwrap() {
             let code = sheet["code"].as_str().unwrap();

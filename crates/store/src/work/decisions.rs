@@ -6,6 +6,7 @@ use crate::{
     ground::{
         error::{Result, StoreError},
         rows::word,
+        sql::Rows,
         tx::Tx,
         view::View,
     },
@@ -24,7 +25,7 @@ use tally_core::{
     },
     plant::downtime::{DowntimeKind, NewDowntime},
     watch::limits::respond::RunOn,
-    work::{NewRiskAnswer, RiskAnswer, RungEntered, is_overdue, may_answer},
+    work::{NewRiskAnswer, RiskAnswer, RungEntered, WorkState, is_overdue, may_answer},
 };
 use utoipa::ToSchema;
 
@@ -42,6 +43,8 @@ pub struct RiskDecision {
     /// Whose it is.
     pub asked: String,
     pub asked_at: Instant,
+    /// Nobody answered, and the work is not over.
+    pub is_open: bool,
     /// Open for longer than is set.
     pub is_late: bool,
     /// Whoever looks may answer it.
@@ -82,7 +85,7 @@ pub struct KnownForDecision {
     pub cost_of: Option<String>,
 }
 
-const COLUMNS: &str = "d.id, d.work_order, w.title, a.code AS asset, a.name AS asset_name, m.code AS meter, m.name AS meter_name,
+const COLUMNS: &str = "d.id, d.work_order, w.title, w.state, a.code AS asset, a.name AS asset_name, m.code AS meter, m.name AS meter_name,
     d.severity, d.person_id, p.name AS asked, d.asked_at, d.answer, d.until, d.reason, d.answered_at, b.name AS answered_by";
 const JOINS: &str =
     "FROM risk_decisions d JOIN work_orders w ON w.number = d.work_order JOIN assets a ON a.id = w.asset_id
@@ -91,6 +94,8 @@ const JOINS: &str =
 fn decision(row: &Row, view: &View, within_days: u16) -> Result<RiskDecision> {
     let (role, person) = view.viewer.mover();
     let (asked_at, answer): (Instant, Option<RiskAnswer>) = (row.get("asked_at")?, row.get("answer")?);
+    let state: WorkState = row.get("state")?;
+    let is_open = answer.is_none() && !state.is_over();
     Ok(RiskDecision {
         id: row.get("id")?,
         work_order: row.get("work_order")?,
@@ -101,8 +106,9 @@ fn decision(row: &Row, view: &View, within_days: u16) -> Result<RiskDecision> {
         severity: Severity::from_strokes(row.get("severity")?).unwrap_or(Severity::Notice),
         asked: row.get("asked")?,
         asked_at,
-        is_late: answer.is_none() && is_overdue(asked_at, within_days, view.now),
-        may_answer: answer.is_none() && may_answer(role, person, row.get("person_id")?),
+        is_open,
+        is_late: is_open && is_overdue(asked_at, within_days, view.now),
+        may_answer: is_open && may_answer(role, person, row.get("person_id")?),
         answer,
         until: row.get("until")?,
         reason: row.get("reason")?,
@@ -128,6 +134,18 @@ pub(crate) fn ask(tx: &mut Tx, work: WorkOrderId, rung: RungEntered, decides: &s
         .execute(params![work, rung.meter, rung.side, rung.severity.strokes(), person, tx.now])?;
     tx.news.work = true;
     Ok(())
+}
+
+/// The open decision of an order, and the code of whoever is asked.
+///
+/// # Errors
+/// SQLite's own.
+pub fn asked(rows: &dyn Rows, work: WorkOrderId) -> Result<Option<(i64, String)>> {
+    let mut select = rows.sql().conn.prepare_cached(
+        "SELECT d.id, p.code FROM risk_decisions d JOIN people p ON p.id = d.person_id
+         WHERE d.work_order = ?1 AND d.answer IS NULL ORDER BY d.id LIMIT 1",
+    )?;
+    Ok(select.query_row([work], |row| Ok((row.get(0)?, row.get(1)?))).optional()?)
 }
 
 /// The decision to run on that keeps a meter's side quiet at an instant.
@@ -193,7 +211,7 @@ const OUTLOOK_DAYS: i64 = 28;
 
 /// What is known for the open decision of an order, where there is one.
 pub(super) fn known(view: &View, decisions: &[RiskDecision]) -> Result<Option<KnownForDecision>> {
-    let Some(open) = decisions.iter().find(|decision| decision.answer.is_none()) else { return Ok(None) };
+    let Some(open) = decisions.iter().find(|decision| decision.is_open) else { return Ok(None) };
     let conn = view.conn;
     let span = Span::new(view.now.plus(-OUTLOOK_DAYS * DAY), view.now.plus(1)).ok();
     let (ladder, outlook) = match span {
