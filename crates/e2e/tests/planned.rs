@@ -190,7 +190,7 @@ async fn a_manager_decides_on_a_phone() -> Result<()> {
     page.see("[data-test=decisions-say]", "1 is yours to decide.").await?;
     page.press("[data-test=open-decision] a").await?;
     page.see("[data-test=decision]", "Yours to decide").await?;
-    page.see("[data-test=decision]", "As it goes on it is danger (11) on").await?;
+    page.see("[data-test=decision]", "As it goes on it is danger (11 mm/s) on").await?;
     page.press("[data-test=decide-run_on]").await?;
     page.press("[data-test=decide]").await?;
     page.see("[data-test=decision]", "say until when it runs on").await?;

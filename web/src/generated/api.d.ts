@@ -5381,6 +5381,8 @@ export interface components {
             id: number;
             /** @description Open for longer than is set. */
             is_late: boolean;
+            /** @description Nobody answered, and the work is not over. */
+            is_open: boolean;
             /** @description Whoever looks may answer it. */
             may_answer: boolean;
             /** @description Code of the meter whose rung asks. */
@@ -5389,6 +5391,8 @@ export interface components {
             reason?: string | null;
             severity: components["schemas"]["Severity"];
             title: string;
+            /** @description Of what it reads. */
+            unit: string;
             until?: components["schemas"]["Instant"] | null;
             work_order: components["schemas"]["WorkOrderId"];
         };

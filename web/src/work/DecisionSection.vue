@@ -4,7 +4,7 @@ import type { Schemas, WorkDetail } from '../common/api'
 import { useChange } from '../common/change/useChange'
 import InstantField from '../common/fields/InstantField.vue'
 import TextField from '../common/fields/TextField.vue'
-import { ago, count, date, dateTime, money, plain } from '../common/format'
+import { ago, count, date, dateTime, money, plain, unit } from '../common/format'
 import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
@@ -52,9 +52,9 @@ function answer() {
           <RouterLink :to="to(`/watch/${open.meter}`)">{{ open.meter_name }}</RouterLink>
         </li>
         <li v-if="known?.next_at">
-          As it goes on it is {{ known.next_severity }} ({{ plain(known.next_setpoint ?? 0) }}) on
-          <strong>{{ date(known.next_at) }}</strong><template
-            v-if="known.next_earliest && known.next_earliest !== known.next_at"
+          As it goes on it is {{ known.next_severity }} ({{ plain(known.next_setpoint ?? 0) }}
+          {{ unit(open.unit) }}) on <strong>{{ date(known.next_at) }}</strong><template
+            v-if="known.next_earliest && date(known.next_earliest) !== date(known.next_at)"
             >, {{ date(known.next_earliest) }} at the earliest</template
           >.
         </li>
@@ -121,6 +121,10 @@ function answer() {
 </template>
 
 <style scoped>
+h2 .small {
+  font-family: var(--sans);
+}
+
 .decision {
   padding: 10px 14px;
   border: 1.5px solid var(--ink);

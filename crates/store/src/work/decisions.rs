@@ -39,6 +39,8 @@ pub struct RiskDecision {
     /// Code of the meter whose rung asks.
     pub meter: String,
     pub meter_name: String,
+    /// Of what it reads.
+    pub unit: String,
     pub severity: Severity,
     /// Whose it is.
     pub asked: String,
@@ -85,7 +87,7 @@ pub struct KnownForDecision {
     pub cost_of: Option<String>,
 }
 
-const COLUMNS: &str = "d.id, d.work_order, w.title, w.state, a.code AS asset, a.name AS asset_name, m.code AS meter, m.name AS meter_name,
+const COLUMNS: &str = "d.id, d.work_order, w.title, w.state, a.code AS asset, a.name AS asset_name, m.code AS meter, m.name AS meter_name, m.unit,
     d.severity, d.person_id, p.name AS asked, d.asked_at, d.answer, d.until, d.reason, d.answered_at, b.name AS answered_by";
 const JOINS: &str =
     "FROM risk_decisions d JOIN work_orders w ON w.number = d.work_order JOIN assets a ON a.id = w.asset_id
@@ -103,6 +105,7 @@ fn decision(row: &Row, view: &View, within_days: u16) -> Result<RiskDecision> {
         asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
         meter: row.get("meter")?,
         meter_name: row.get("meter_name")?,
+        unit: row.get("unit")?,
         severity: Severity::from_strokes(row.get("severity")?).unwrap_or(Severity::Notice),
         asked: row.get("asked")?,
         asked_at,
