@@ -5,7 +5,7 @@ import { useChange } from '../common/change/useChange'
 import InstantField from '../common/fields/InstantField.vue'
 import TextField from '../common/fields/TextField.vue'
 import { ago, count, date, dateTime, money, plain, unit } from '../common/format'
-import { now } from '../common/installation'
+import { installation, now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
@@ -60,7 +60,8 @@ function answer() {
         </li>
         <li v-else>As it goes on it gets to no worse limit.</li>
         <li v-if="known?.cost_per_hour != null">
-          A stop costs <strong>{{ money(known.cost_per_hour) }}</strong> an hour ({{ known.cost_of }}).
+          A stop costs <strong>{{ money(known.cost_per_hour) }} {{ installation.currency }}</strong> an hour
+          ({{ known.cost_of }}).
         </li>
         <li v-if="known">
           {{

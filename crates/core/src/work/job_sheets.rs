@@ -87,9 +87,10 @@ impl JobSheet {
         }
         for (place, step) in self.steps.iter().enumerate() {
             said(&format!("steps[{place}].text"), &step.text, "say what is to be done")?;
-            let hours = check_hours(step.hours);
-            hours
-                .map_err(|_| Refusal::field(format!("steps[{place}].hours"), "must be a number of hours, 0 or more"))?;
+            if check_hours(step.hours).is_err() {
+                let field = format!("steps[{place}].hours");
+                return Err(Refusal::field(field, "must be a number of hours, 0 or more"));
+            }
         }
         for (field, lines) in [("tools", &self.tools), ("permits", &self.permits)] {
             if lines.len() > MOST_LINES {
