@@ -31,7 +31,7 @@ const words = computed(() => {
 const asked = refDebounced(value, 150)
 const { data: choices } = useQuery(() => ({
   ...choicesOf(form.value, asked.value),
-  enabled: ['refers', 'calendar', 'job_sheet'].includes(form.value.kind),
+  enabled: !words.value,
   placeholderData: keepPreviousData,
 }))
 </script>

@@ -53,7 +53,7 @@ struct Player {
     planned: Vec<WorkOrderId>,
     waiting: Vec<WorkOrderId>,
     /// Work of plans that somebody does on a day.
-    doing: upkeep::Doing,
+    doing: Vec<(Date, WorkOrderId)>,
 }
 
 /// Builds the plant and plays its history up to the morning of `today`.

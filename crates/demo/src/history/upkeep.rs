@@ -18,9 +18,6 @@ use tally_store::{Result, Tx, watch::readings, work, work::upkeep as plans};
 /// The counters that plans go by, on each lift.
 const COUNTERS: [&str; 5] = ["HOURS", "DRV-MOT-HOURS", "TEN-PA-HOURS", "TEN-PB-HOURS", "LIN-ROP-CYC"];
 
-/// Open work of plans, with the day on which somebody does it.
-pub(super) type Doing = Vec<(Date, WorkOrderId)>;
-
 impl Player {
     /// What the clock and the crews do of a day.
     pub(super) fn upkeep(&mut self, tx: &mut Tx, day: Date) -> Result<()> {
@@ -47,6 +44,7 @@ impl Player {
             let planned = standing.target_start.map_or(day, |at| at.in_zone(&self.zone).date());
             self.doing.push((planned.max(day).saturating_add(slips.days()), number));
         }
+        type Doing = Vec<(Date, WorkOrderId)>;
         let (now, later): (Doing, Doing) = self.doing.drain(..).partition(|(on, _)| *on <= day && day < self.today);
         self.doing = later;
         for (_, number) in now {
