@@ -12,7 +12,6 @@ use crate::{
 use fastrand::Rng;
 use jiff::{ToSpan, civil::Date};
 use std::collections::HashMap;
-use tally_core::ground::ids::WorkOrderId;
 use tally_store::{Result, Tx, watch::readings, work, work::upkeep as plans};
 
 /// The counters that plans go by, on each lift.
@@ -35,7 +34,8 @@ impl Player {
         }
         self.as_person(tx, CLOCK);
         let counters = plans::stale_counters(tx, tx.now)?;
-        plans::look_at_counters(tx, &counters)?;
+        let looks = plans::look_at_counters(tx, &counters, tx.now)?;
+        plans::keep_counters(tx, &looks)?;
         let due = plans::due(tx, tx.now)?;
         for number in plans::settle(tx, &due)? {
             // Most is done on its day; of every seventh the crew is some days late.
@@ -44,8 +44,7 @@ impl Player {
             let planned = standing.target_start.map_or(day, |at| at.in_zone(&self.zone).date());
             self.doing.push((planned.max(day).saturating_add(slips.days()), number));
         }
-        type Doing = Vec<(Date, WorkOrderId)>;
-        let (now, later): (Doing, Doing) = self.doing.drain(..).partition(|(on, _)| *on <= day && day < self.today);
+        let (now, later): (Vec<_>, Vec<_>) = self.doing.drain(..).partition(|(on, _)| *on <= day && day < self.today);
         self.doing = later;
         for (_, number) in now {
             let standing = work::standing(tx, number)?;

@@ -94,14 +94,15 @@ fn notice_silence(store: &Store, now: Instant) -> Result<(), StoreError> {
     Ok(())
 }
 
-/// Counters looked at, and plans settled, in one transaction.
-const COUNTERS_AT_ONCE: usize = 20;
+/// Counters looked at, and plans settled, in one go.
+const COUNTERS_AT_ONCE: usize = 100;
 const PLANS_AT_ONCE: usize = 100;
 
 /// Upkeep that is due is raised; what is missed is noted. In pieces, so that others write in between.
 fn raise_upkeep(store: &Store, now: Instant) -> Result<(), StoreError> {
     for counters in store.read(now, |view| upkeep::stale_counters(view, now))?.chunks(COUNTERS_AT_ONCE) {
-        tx(store, now, |tx| upkeep::look_at_counters(tx, counters))?;
+        let looks = store.read(now, |view| upkeep::look_at_counters(view, counters, now))?;
+        tx(store, now, |tx| upkeep::keep_counters(tx, &looks))?;
         std::thread::sleep(BREATH);
     }
     let due = store.read(now, |view| upkeep::due(view, now))?;

@@ -53,7 +53,8 @@ fn plan(plant: &Plant, fields: &[(&str, &str)]) {
 /// What the clock does.
 fn tick(plant: &Plant, now: Instant) -> Vec<WorkOrderId> {
     let counters = plant.store.read(now, |view: &View| upkeep::stale_counters(view, now)).unwrap();
-    plant.write(now, |tx| upkeep::look_at_counters(tx, &counters)).unwrap();
+    let looks = plant.store.read(now, |view: &View| upkeep::look_at_counters(view, &counters, now)).unwrap();
+    plant.write(now, |tx| upkeep::keep_counters(tx, &looks)).unwrap();
     let due: Vec<(PlanId, AssetId)> = plant.store.read(now, |view: &View| upkeep::due(view, now)).unwrap();
     plant.write(now, |tx| upkeep::settle(tx, &due)).unwrap()
 }

@@ -47,22 +47,42 @@ pub fn stale(rows: &dyn Rows, now: Instant) -> Result<Vec<MeterId>> {
     Ok(found)
 }
 
-/// What a counter reads by now.
-struct Looked {
+/// What a counter reads by now, and its use.
+#[derive(Debug, Clone, Copy)]
+pub struct LookedAt {
     meter: MeterId,
     at: Instant,
+    /// When it was looked at before, on which its count goes on.
+    since: Option<Instant>,
     count: f64,
     told: UsePerDay,
 }
 
-/// Looks at these counters, and takes down what they read when work of their plans was done.
+/// Looks at these counters. It takes a while where there are many readings, so it is done on a look and kept afterwards.
 ///
 /// # Errors
 /// SQLite's own.
-pub fn look(tx: &mut Tx, counters: &[MeterId]) -> Result<()> {
+pub fn look(rows: &dyn Rows, counters: &[MeterId], now: Instant) -> Result<Vec<LookedAt>> {
+    let looks = counters.iter().map(|meter| looked(rows.sql().conn, *meter, now));
+    looks.filter_map(Result::transpose).collect()
+}
+
+/// Keeps what counters read, and takes down what they read when work of their plans was done. A counter that was looked at again
+/// meanwhile stays as it is.
+///
+/// # Errors
+/// SQLite's own.
+pub fn keep(tx: &mut Tx, looks: &[LookedAt]) -> Result<()> {
     let today = tx.now.in_zone(&settings::time_zone(tx)?).date().to_string();
-    for meter in counters {
-        let Some(Looked { meter, at, count, told }) = looked(tx.conn, *meter, tx.now)? else { continue };
+    for LookedAt { meter, at, since, count, told } in looks.iter().copied() {
+        let newest: Option<Instant> = tx
+            .conn
+            .prepare_cached("SELECT at FROM upkeep_counters WHERE meter_id = ?1")?
+            .query_row([meter], |row| row.get(0))
+            .optional()?;
+        if newest != since {
+            continue;
+        }
         tx.conn
             .prepare_cached(
                 "INSERT INTO upkeep_counters (meter_id, at, count, per_day, low, high, used_on)
@@ -75,7 +95,7 @@ pub fn look(tx: &mut Tx, counters: &[MeterId]) -> Result<()> {
     Ok(())
 }
 
-fn looked(conn: &Connection, meter: MeterId, now: Instant) -> Result<Option<Looked>> {
+fn looked(conn: &Connection, meter: MeterId, now: Instant) -> Result<Option<LookedAt>> {
     let code = meters::code_of(conn, meter)?;
     let Some(newest) = Lookup::new(conn, meter).before(now.plus(1))? else { return Ok(None) };
     let used = |from: Instant, to: Instant| match Span::new(from, to) {
@@ -94,7 +114,8 @@ fn looked(conn: &Connection, meter: MeterId, now: Instant) -> Result<Option<Look
     let first = crate::watch::readings::history::first(conn, meter)?.unwrap_or(newest.at);
     let weeks = (1..=WEEKS_OF_USE as i64).map(|week| newest.at.plus(-week * WEEK)).take_while(|start| *start >= first);
     let weekly = weeks.map(|start| used(start, start.plus(WEEK))).collect::<Result<Vec<f64>>>()?;
-    Ok(Some(Looked { meter, at: newest.at, count, told: use_per_day(&weekly) }))
+    let since = before.map(|(at, _)| at);
+    Ok(Some(LookedAt { meter, at: newest.at, since, count, told: use_per_day(&weekly) }))
 }
 
 /// What the counter read when work of plans that go by it was done.

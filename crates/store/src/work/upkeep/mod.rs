@@ -9,7 +9,7 @@ mod moves;
 mod settle;
 mod year;
 
-pub use counters::{look as look_at_counters, stale as stale_counters};
+pub use counters::{LookedAt, keep as keep_counters, look as look_at_counters, stale as stale_counters};
 pub use detail::{CycleRow, NextCycle, PlanDetail, detail};
 pub use forward::raise_now;
 pub(crate) use forward::{Forwarded, bring_forward, require_active};
