@@ -127,6 +127,7 @@ h2 .small {
 }
 
 .decision {
+  margin-bottom: 14px;
   padding: 10px 14px;
   border: 1.5px solid var(--ink);
 }

@@ -193,7 +193,7 @@ function take() {
           >
           <span v-else class="title">{{ plan.name }}</span>
           <span class="quiet small"
-            >{{ plan.asset.name }} · {{ every(plan)
+            >{{ plan.asset.name }}{{ plan.within ? `, ${plan.within}` : '' }} · {{ every(plan)
             }}<template v-if="plan.hours"> · {{ tenth(plan.hours) }} h</template></span
           >
         </div>
