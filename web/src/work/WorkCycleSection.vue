@@ -1,20 +1,14 @@
 <script setup lang="ts">
-import { computed } from 'vue'
 import { responseWords } from '../common/alarms'
 import type { WorkDetail } from '../common/api'
-import { count, dateTime, localDate, plain, unit } from '../common/format'
+import { dateTime, localDate, plain, unit } from '../common/format'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
+import { everyWords } from './every'
 
 /** The cycle of an upkeep plan whose work this is. */
-const props = defineProps<{ cycle: NonNullable<WorkDetail['cycle']>; mayPlan: boolean }>()
+defineProps<{ cycle: NonNullable<WorkDetail['cycle']>; mayPlan: boolean }>()
 const { to } = useAddress()
-const every = computed(() => {
-  const { every_days, every_units, unit: of } = props.cycle
-  const days = every_days ? count(every_days, 'day', 'days') : ''
-  const units = every_units ? `${plain(every_units)} ${unit(of ?? '1')}`.trim() : ''
-  return [days, units].filter(Boolean).join(' or ')
-})
 </script>
 
 <template>
@@ -23,7 +17,8 @@ const every = computed(() => {
     <p>
       Cycle {{ cycle.number }} of
       <RouterLink v-if="mayPlan" :to="to(`/setup/upkeep-plans/${cycle.plan}`)">{{ cycle.name }}</RouterLink>
-      <template v-else>{{ cycle.name }}</template>, every {{ every }}; due {{ localDate(cycle.due)
+      <template v-else>{{ cycle.name }}</template>, every {{ everyWords(cycle) }}; due
+      {{ localDate(cycle.due)
       }}<template v-if="cycle.mark != null">
         at {{ plain(cycle.mark) }} {{ unit(cycle.unit ?? '1') }}</template
       ><template v-if="cycle.moved_to">, moved to {{ localDate(cycle.moved_to) }}</template

@@ -209,7 +209,7 @@ pub fn week(view: &View, scope: Option<&str>, monday: Date) -> Result<WeekBoard>
     })
 }
 
-fn as_hours(ms: i64) -> f64 {
+pub(super) fn as_hours(ms: i64) -> f64 {
     ms as f64 / HOUR as f64
 }
 

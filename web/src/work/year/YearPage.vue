@@ -4,12 +4,13 @@ import { computed, ref } from 'vue'
 import type { Schemas } from '../../common/api'
 import { useChange } from '../../common/change/useChange'
 import EmptyState from '../../common/EmptyState.vue'
-import { count, localDate, plain, tenth, unit, whole } from '../../common/format'
+import { count, localDate, tenth, whole } from '../../common/format'
 import ProblemNote from '../../common/ProblemNote.vue'
 import { useAddress } from '../../common/useAddress'
 import WorkNav from '../WorkNav.vue'
 import { moveCycles } from '../changes'
 import { levelling, yearAhead } from '../queries/upkeep'
+import { everyWords } from '../every'
 import { useCardDrag } from '../useCardDrag'
 import LevellingPanel from './LevellingPanel.vue'
 import YearLane from './YearLane.vue'
@@ -67,11 +68,6 @@ const isDragged = (plan: Plan) =>
   dragged.value?.card.plan.code === plan.code && dragged.value.card.plan.asset.code === plan.asset.code
     ? { number: dragged.value.card.cycle.number, over: dragged.value.over }
     : undefined
-function every(plan: Plan): string {
-  const days = plan.every_days ? count(plan.every_days, 'day', 'days') : ''
-  const units = plan.every_units ? `${plain(plan.every_units)} ${unit(plan.unit ?? '1')}`.trim() : ''
-  return [days, units].filter(Boolean).join(' or ')
-}
 function take() {
   const moves = shown.value?.moves ?? []
   levelled.mutate({
@@ -193,7 +189,7 @@ function take() {
           >
           <span v-else class="title">{{ plan.name }}</span>
           <span class="quiet small"
-            >{{ plan.asset.name }}{{ plan.within ? `, ${plan.within}` : '' }} · {{ every(plan)
+            >{{ plan.asset.name }}{{ plan.within ? `, ${plan.within}` : '' }} · {{ everyWords(plan)
             }}<template v-if="plan.hours"> · {{ tenth(plan.hours) }} h</template></span
           >
         </div>

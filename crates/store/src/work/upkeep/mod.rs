@@ -1,10 +1,11 @@
 //! Upkeep plans: where each stands on its assets ([`courses`]), what is due by the clock and by hand ([`settle`]), the counters they
-//! go by ([`counters`]), cycles that are moved ([`moves`]), one plan with its cycles ([`detail`]) and the [`year`] ahead.
+//! go by ([`counters`]), cycles that are moved ([`moves`]), one plan with its cycles ([`detail`]) the [`year`] ahead, and how to [`level`] it.
 
 mod counters;
 mod courses;
 mod detail;
 mod forward;
+mod level;
 mod moves;
 mod settle;
 mod year;
@@ -13,8 +14,7 @@ pub use counters::{LookedAt, keep as keep_counters, look as look_at_counters, st
 pub use detail::{CycleRow, NextCycle, PlanDetail, detail};
 pub use forward::raise_now;
 pub(crate) use forward::{Forwarded, bring_forward, require_active};
+pub use level::{LevelledCrew, Levelling, LevellingMove, level};
 pub use moves::{CycleMove, CyclesMoved, MoveRow, move_cycles};
 pub use settle::{due, settle};
-pub use year::{
-    LevelledCrew, Levelling, LevellingMove, YearAhead, YearAsked, YearCrew, YearCycle, YearPlan, level, year,
-};
+pub use year::{YearAhead, YearAsked, YearCrew, YearCycle, YearPlan, year};

@@ -1,10 +1,10 @@
-//! The year ahead: what falls due in which week, beside what each crew can do, and how it could be levelled.
+//! The year ahead: what falls due in which week, beside what each crew can do.
 
 use super::courses::{Course, Which, courses};
 use crate::{
     ground::{error::Result, view::View},
     plant::{assets::NamedAsset, settings},
-    work::week,
+    work::{week, week::as_hours},
 };
 use jiff::{ToSpan, civil::Date};
 use serde::Serialize;
@@ -15,13 +15,11 @@ use tally_core::{
     ground::{
         ids::{CrewId, WorkOrderId},
         period::midnight,
-        time::HOUR,
     },
     work::{
         plans::{
             Cycle, DueBy,
-            levelling::{self, Movable},
-            year::{MovableCycles, WEEKS, last_day, week_of},
+            year::{WEEKS, last_day, week_of},
         },
         week::monday,
     },
@@ -112,22 +110,22 @@ pub struct YearAsked {
 const MOST_PLANS: usize = 200;
 
 /// A plan on an asset with what lies ahead of it.
-struct Ahead {
-    course: Course,
-    cycles: Vec<Cycle>,
+pub(super) struct Ahead {
+    pub(super) course: Course,
+    pub(super) cycles: Vec<Cycle>,
 }
 
 /// What the viewer sees of all plans.
-struct Looked {
-    all: Vec<Ahead>,
+pub(super) struct Looked {
+    pub(super) all: Vec<Ahead>,
     /// Of the first week.
-    monday: Date,
-    today: Date,
+    pub(super) monday: Date,
+    pub(super) today: Date,
     /// What of the plant the viewer reaches.
-    reached: Vec<bool>,
+    pub(super) reached: Vec<bool>,
 }
 
-fn look(view: &View, scope: Option<&str>) -> Result<Looked> {
+pub(super) fn look(view: &View, scope: Option<&str>) -> Result<Looked> {
     let zone = settings::time_zone(view)?;
     let today = view.now.in_zone(&zone).date();
     let monday = monday(today);
@@ -144,7 +142,7 @@ fn look(view: &View, scope: Option<&str>) -> Result<Looked> {
 }
 
 /// The week that open work, or what is late, is taken to be done in.
-fn week_at(on: Date, monday: Date) -> Option<usize> {
+pub(super) fn week_at(on: Date, monday: Date) -> Option<usize> {
     if on < monday { Some(0) } else { week_of(on, monday) }
 }
 
@@ -156,12 +154,8 @@ impl Ahead {
     }
 }
 
-fn as_hours(ms: i64) -> f64 {
-    ms as f64 / HOUR as f64
-}
-
 /// What a crew can do in each week, in milliseconds.
-fn capacity(view: &View, crew: Option<CrewId>, monday: Date) -> Result<Vec<i64>> {
+pub(super) fn capacity(view: &View, crew: Option<CrewId>, monday: Date) -> Result<Vec<i64>> {
     let (facts, zone) = (view.facts()?, settings::time_zone(view)?);
     let weekly = crew.and_then(|crew| facts.worth.weekly_ms.get(&crew));
     let at = |week: usize| midnight(monday.saturating_add((week as i64).weeks()), &zone).max(view.now);
@@ -188,7 +182,7 @@ fn loads(all: &[Ahead], monday: Date) -> BTreeMap<Option<CrewId>, Load> {
     loads
 }
 
-fn named(view: &View, crew: Option<CrewId>) -> Result<(Option<String>, String)> {
+pub(super) fn named(view: &View, crew: Option<CrewId>) -> Result<(Option<String>, String)> {
     let name = crew.and_then(|crew| Names::find(&view.facts().ok()?.names.crews, crew.0));
     Ok((name.map(|name| name.code.clone()), name.map_or_else(|| "No crew".into(), |name| name.name.clone())))
 }
@@ -247,7 +241,7 @@ pub fn year(view: &View, scope: Option<&str>, told: &YearAsked) -> Result<YearAh
 }
 
 /// Of what stands below the whole, the part that an asset is in, where that is reached.
-fn part_of(view: &View, reached: &[bool], course: &Course) -> Result<Option<String>> {
+pub(super) fn part_of(view: &View, reached: &[bool], course: &Course) -> Result<Option<String>> {
     let facts = view.facts()?;
     let Some(index) = facts.tree.index(course.asset) else { return Ok(None) };
     let line: Vec<usize> = facts.tree.line_at(index, view.now).collect();
@@ -323,136 +317,5 @@ fn plan(view: &View, looked: &Looked, one: &Ahead) -> Result<YearPlan> {
         every_units: course.recurrence.every_units,
         unit,
         cycles: told,
-    })
-}
-
-/// A move that levelling proposes.
-#[derive(Debug, Clone, Serialize, ToSchema)]
-pub struct LevellingMove {
-    pub plan: String,
-    pub name: String,
-    pub asset: NamedAsset,
-    /// Of what stands below the whole, the part it is in.
-    pub within: Option<String>,
-    /// Of the cycle.
-    pub number: i64,
-    pub from: String,
-    pub to: String,
-    pub from_week: usize,
-    pub to_week: usize,
-    pub hours: f64,
-    /// Code.
-    pub crew: Option<String>,
-    /// How much its crew has to do in the two weeks, as it stands.
-    pub from_load_hours: f64,
-    pub to_load_hours: f64,
-}
-
-/// A crew's year, before and after.
-#[derive(Debug, Clone, Serialize, ToSchema)]
-pub struct LevelledCrew {
-    pub code: Option<String>,
-    pub name: String,
-    pub capacity_hours: f64,
-    pub peak_before_hours: f64,
-    pub peak_after_hours: f64,
-    /// Hours beyond what it can do, in all weeks.
-    pub over_before_hours: f64,
-    pub over_after_hours: f64,
-    pub load_after_hours: Vec<f64>,
-    /// Everything was tried: nothing is better.
-    pub is_proven: bool,
-}
-
-/// A proposal to level the year ahead. Nothing is moved by it.
-#[derive(Debug, Clone, Serialize, ToSchema)]
-pub struct Levelling {
-    pub moves: Vec<LevellingMove>,
-    pub crews: Vec<LevelledCrew>,
-    /// The fullest week of any crew.
-    pub peak_before_hours: f64,
-    pub peak_after_hours: f64,
-    pub over_before_hours: f64,
-    pub over_after_hours: f64,
-}
-
-/// What could be moved, each within its tolerance, so that crews have less to do than they can in as many weeks as possible.
-///
-/// # Errors
-/// [`crate::StoreError::Invalid`] for a scope there is not.
-pub fn level(view: &View, scope: Option<&str>) -> Result<Levelling> {
-    let looked = look(view, scope)?;
-    let (all, monday, today) = (&looked.all, looked.monday, looked.today);
-    let mut of_crews: BTreeMap<Option<CrewId>, Vec<(&Ahead, MovableCycles)>> = BTreeMap::new();
-    for one in all {
-        let Ahead { course, cycles } = one;
-        let movables = course.recurrence.movable(&course.standing, cycles, course.work_ms(), today, monday);
-        of_crews.entry(course.work.crew).or_default().extend(movables.into_iter().map(|movable| (one, movable)));
-    }
-    let (mut moves, mut crews) = (Vec::new(), Vec::new());
-    for (crew, of_crew) in of_crews {
-        view.go_on()?;
-        let capacity = capacity(view, crew, monday)?;
-        let mut fixed = vec![0; WEEKS];
-        for one in all.iter().filter(|one| one.course.work.crew == crew) {
-            if let Some(week) = one.course.standing.open.and_then(|open| week_at(open, monday)) {
-                fixed[week] += one.course.work_ms();
-            }
-        }
-        let movables: Vec<Movable> = of_crew.iter().map(|(_, of)| of.movable.clone()).collect();
-        let levelled = levelling::level(&capacity, &fixed, &movables);
-        let load = |chosen: &dyn Fn(usize) -> usize| {
-            let mut load = fixed.clone();
-            for (at, movable) in movables.iter().enumerate() {
-                movable.places[chosen(at)].load.iter().for_each(|(week, ms)| load[*week] += ms);
-            }
-            load
-        };
-        let (before, after) = (load(&|at| movables[at].stands), load(&|at| levelled.chosen[at]));
-        let (code, name) = named(view, crew)?;
-        for ((one, cycles), chosen) in of_crew.iter().zip(&levelled.chosen) {
-            let shift = cycles.movable.places[*chosen].shift;
-            let to = cycles.on.saturating_add((shift * 7).days());
-            let weeks = week_at(cycles.on, monday).zip(week_at(to, monday));
-            let Some((from_week, to_week)) = weeks.filter(|_| shift != 0) else { continue };
-            moves.push(LevellingMove {
-                plan: one.course.code.clone(),
-                name: one.course.work.title.clone(),
-                asset: NamedAsset { code: one.course.asset_code.clone(), name: one.course.asset_name.clone() },
-                within: part_of(view, &looked.reached, &one.course)?,
-                number: cycles.number,
-                from: cycles.on.to_string(),
-                to: to.to_string(),
-                from_week,
-                to_week,
-                hours: as_hours(one.course.work_ms()),
-                crew: code.clone(),
-                from_load_hours: as_hours(before[from_week]),
-                to_load_hours: as_hours(before[to_week]),
-            });
-        }
-        let peak = |load: &[i64]| as_hours(load.iter().copied().max().unwrap_or(0));
-        let over = |load: &[i64]| as_hours(load.iter().zip(&capacity).map(|(ms, most)| (ms - most).max(0)).sum());
-        crews.push(LevelledCrew {
-            code,
-            name,
-            capacity_hours: as_hours(capacity[0]),
-            peak_before_hours: peak(&before),
-            peak_after_hours: peak(&after),
-            over_before_hours: over(&before),
-            over_after_hours: over(&after),
-            load_after_hours: after.iter().map(|ms| as_hours(*ms)).collect(),
-            is_proven: levelled.is_proven,
-        });
-    }
-    moves.sort_by(|a, b| (a.from_week, &a.plan, &a.asset.code).cmp(&(b.from_week, &b.plan, &b.asset.code)));
-    let most = |of: fn(&LevelledCrew) -> f64| crews.iter().map(of).fold(0.0, f64::max);
-    Ok(Levelling {
-        peak_before_hours: most(|crew| crew.peak_before_hours),
-        peak_after_hours: most(|crew| crew.peak_after_hours),
-        over_before_hours: crews.iter().map(|crew| crew.over_before_hours).sum(),
-        over_after_hours: crews.iter().map(|crew| crew.over_after_hours).sum(),
-        moves,
-        crews,
     })
 }
