@@ -188,6 +188,13 @@ impl Recurrence {
     /// to be done on its day, or today where that is over.
     #[must_use]
     pub fn ahead(&self, standing: &Standing, today: Date, until: Date) -> Vec<Cycle> {
+        let mut ahead = self.due_or_moved(standing, today, until);
+        ahead.retain(|cycle| cycle.on <= until);
+        ahead
+    }
+
+    /// The cycles from now on that are due by a date, or moved to one before it, in order.
+    fn due_or_moved(&self, standing: &Standing, today: Date, until: Date) -> Vec<Cycle> {
         let mut before = Before { settled: standing.settled, done: standing.done };
         let counted_on = |date: Date| {
             let counter = standing.counter?;
@@ -209,9 +216,7 @@ impl Recurrence {
             }
             before.settled = Some(Settled { number: cycle.number, due: cycle.due, mark: cycle.mark });
             before.done = Some(done_on(cycle.on));
-            if cycle.on <= until {
-                found.push(cycle);
-            }
+            found.push(cycle);
         }
         found
     }
@@ -232,8 +237,8 @@ impl Recurrence {
     }
 
     /// What is to be done today: the cycle whose work is to be raised, and those that are missed by now. Of several whose day has
-    /// come, while nobody looked or the work before was open, the newest is raised and the others are missed. While work of the
-    /// plan is open no other is raised.
+    /// come, while nobody looked or the work before was open, the newest is raised and the others are missed; so is one that was
+    /// moved beyond a later one. While work of the plan is open no other is raised.
     #[must_use]
     pub fn to_settle(&self, standing: &Standing, today: Date) -> ToSettle {
         if self.counts_from == CountsFrom::LastDone {
@@ -243,13 +248,15 @@ impl Recurrence {
             let raise = if standing.open.is_none() { self.next(before, standing).filter(due) } else { None };
             return ToSettle { missed: Vec::new(), raise };
         }
-        let mut due = self.ahead(standing, today, today.saturating_add(i64::from(self.lead_days).days()));
-        let come = due.iter().filter(|cycle| cycle.on <= today).count();
+        let until = today.saturating_add(i64::from(self.lead_days).days());
+        let mut due = self.due_or_moved(standing, today, until);
+        let come = due.iter().rposition(|cycle| cycle.on <= today);
         if standing.open.is_some() {
-            due.truncate(come);
+            due.truncate(come.map_or(0, |newest| newest + 1));
             return ToSettle { missed: due, raise: None };
         }
-        due.truncate(come.max(1));
+        let newest = come.or_else(|| due.iter().position(|cycle| cycle.on <= until));
+        due.truncate(newest.map_or(0, |newest| newest + 1));
         let raise = due.pop();
         ToSettle { missed: due, raise }
     }
