@@ -5416,7 +5416,7 @@ export interface components {
          * @description What kind of row stands behind a figure.
          * @enum {string}
          */
-        RowKind: "entry" | "downtime" | "failure" | "work_order" | "alarm";
+        RowKind: "entry" | "downtime" | "failure" | "work_order" | "alarm" | "cycle";
         /** @description One row's fate. */
         RowReport: {
             changes: components["schemas"]["FieldChange"][];
@@ -5816,7 +5816,7 @@ export interface components {
          * @description What can be listed.
          * @enum {string}
          */
-        SubjectId: "work" | "entries" | "downtime" | "failures" | "alarms";
+        SubjectId: "work" | "entries" | "downtime" | "failures" | "alarms" | "cycles";
         /**
          * @description What many values come to.
          * @enum {string}

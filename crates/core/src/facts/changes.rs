@@ -2,7 +2,7 @@
 //! in step with them.
 
 use super::{
-    AlarmFact, Alarms, DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact, FailureFact, Failures,
+    AlarmFact, Alarms, CycleFact, Cycles, DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact, FailureFact, Failures,
     Fields, FieldsFact, Life, MoveFact, Moves, Snapshot, Spent, SpentFact, WorkFact, Works,
     columns::{Columns, Part},
     packed::Packed,
@@ -27,6 +27,7 @@ pub struct Happened {
     pub moves: Moves,
     pub fields: Fields,
     pub alarms: Alarms,
+    pub cycles: Cycles,
 }
 
 /// A row of the database by its id; `None` where it is gone.
@@ -78,7 +79,7 @@ struct End {
 impl Snapshot {
     /// Takes all rows, in place of those it has.
     pub fn fill(&mut self, happened: Happened) {
-        let Happened { entries, downtimes, failures, mut works, moves, fields, alarms } = happened;
+        let Happened { entries, downtimes, failures, mut works, moves, fields, alarms, cycles } = happened;
         let of_entries = || {
             let mut all = Spent::default();
             (0..entries.len()).filter_map(|place| spent(&entries.row(place))).for_each(|row| all.push(row));
@@ -91,7 +92,7 @@ impl Snapshot {
         let ((spent, entries), (down_of_work, downtimes, failures, moves)) = rayon::join(of_entries, of_rest);
         (self.spent, self.entries) = (spent, entries);
         (self.down_of_work, self.downtimes, self.failures, self.moves) = (down_of_work, downtimes, failures, moves);
-        (self.fields, self.alarms) = (Columns::of(&fields), Columns::of(&alarms));
+        (self.fields, self.alarms, self.cycles) = (Columns::of(&fields), Columns::of(&alarms), Columns::of(&cycles));
         let coded = self.coded(|_| true);
         let ends = self.ends();
         let mut next = 0;
@@ -204,6 +205,11 @@ impl Snapshot {
     /// Alarms that were set off, answered, acknowledged or have ended.
     pub fn change_alarms(&mut self, changes: Vec<Changed<AlarmFact>>) {
         self.alarms.apply(changes);
+    }
+
+    /// Cycles of upkeep that were settled.
+    pub fn change_cycles(&mut self, changes: Vec<Changed<CycleFact>>) {
+        self.cycles.apply(changes);
     }
 
     /// Work that was raised, moved, planned or is gone, with all moves of it in order, and all versions of its fields. Its `until`

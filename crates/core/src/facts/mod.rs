@@ -14,6 +14,7 @@ pub mod packed;
 mod past;
 mod rows;
 mod snapshot;
+mod upkept;
 
 pub use assignment::Assignment;
 pub use by_crew::OpenHours;
@@ -25,7 +26,7 @@ pub use names::{AssetFact, Named, Names};
 pub use near::NearWork;
 pub use past::AsOf;
 pub use rows::{
-    AlarmFact, Alarms, DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact, FailureFact, Failures,
+    AlarmFact, Alarms, CycleFact, Cycles, DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact, FailureFact, Failures,
     Fields, FieldsFact, MoveFact, Moves, STOP, Spent, SpentFact, WorkFact, Works, hours_ms,
 };
 pub use snapshot::{RunningCounter, Snapshot, Standing};

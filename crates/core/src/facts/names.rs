@@ -34,6 +34,8 @@ pub struct Names {
     pub people: Vec<Named>,
     pub classes: Vec<Named>,
     pub meters: Vec<Named>,
+    /// Work that recurs.
+    pub plans: Vec<Named>,
     /// Problems, causes and remedies.
     pub codes: Vec<Named>,
     /// What is bought, and who sells it: each called by its name.

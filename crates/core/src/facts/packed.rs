@@ -4,7 +4,7 @@ use crate::{
     codes::failures::Effect,
     ground::{
         ids::{
-            AlarmId, CodeId, CrewId, DowntimeId, EntryId, FailureId, ItemId, MeterId, PersonId, SupplierId, WorkOrderId,
+            AlarmId, CodeId, CrewId, CycleId, DowntimeId, EntryId, FailureId, ItemId, MeterId, PersonId, PlanId, SupplierId, WorkOrderId,
         },
         money::Cents,
         severity::Severity,
@@ -13,7 +13,7 @@ use crate::{
     },
     plant::downtime::DowntimeKind,
     watch::alarms::{AlarmKind, LeftBy, ResponseGiven},
-    work::{SourceWord, Verdict, WaitingFor, WorkKind, WorkState, entries::EntryKind},
+    work::{SourceWord, Verdict, WaitingFor, WorkKind, WorkState, entries::EntryKind, plans::CycleOutcome},
 };
 use std::fmt::Debug;
 
@@ -122,12 +122,14 @@ packed_ids!(
     AlarmId,
     CodeId,
     CrewId,
+    CycleId,
     DowntimeId,
     EntryId,
     FailureId,
     ItemId,
     MeterId,
     PersonId,
+    PlanId,
     SupplierId,
     WorkOrderId
 );
@@ -191,6 +193,7 @@ packed_words!(
     AlarmKind[Limit, Silent],
     LeftBy[Readings, LimitsChanged, Voided, Retired],
     ResponseGiven[Recorded, Record, Notify, Held, Joined, Escalated, Raised],
+    CycleOutcome[Raised, Missed],
     RungSide[High, Low, Grade],
     EntryKind[Labour, Material, Service, Tool],
     DowntimeKind[Unplanned, Planned, External],

@@ -96,6 +96,7 @@ impl Snapshot {
             spent: self.spent.mapped(|row| (row.at <= then.at && !late.contains(&row.id)).then_some(row)),
             failures: self.failures.mapped(|row| then.has(row.at, row.recorded_at).then_some(row)),
             alarms: self.alarms.mapped(|row| alarm_as_of(then, row)),
+            cycles: self.cycles.mapped(|row| then.has(row.recorded_at, row.recorded_at).then_some(row)),
             moves: self.moves.mapped(|row| then.has(row.at, row.recorded_at).then_some(row)),
             fields: self.fields.mapped(|row| then.has(row.since, row.recorded_at).then_some(row)),
             ..self.clone()

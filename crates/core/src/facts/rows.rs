@@ -8,7 +8,8 @@ use crate::{
     codes::failures::Effect,
     ground::{
         ids::{
-            AlarmId, CodeId, CrewId, DowntimeId, EntryId, FailureId, ItemId, MeterId, PersonId, SupplierId, WorkOrderId,
+            AlarmId, CodeId, CrewId, CycleId, DowntimeId, EntryId, FailureId, ItemId, MeterId, PersonId, PlanId,
+            SupplierId, WorkOrderId,
         },
         money::Cents,
         severity::Severity,
@@ -17,7 +18,7 @@ use crate::{
     },
     plant::downtime::DowntimeKind,
     watch::alarms::{AlarmKind, LeftBy, ResponseGiven},
-    work::{SourceWord, Verdict, WaitingFor, WorkKind, WorkState, entries::EntryKind},
+    work::{SourceWord, Verdict, WaitingFor, WorkKind, WorkState, entries::EntryKind, plans::CycleOutcome},
 };
 
 columns! {
@@ -143,6 +144,23 @@ columns! {
         response: ResponseGiven,
         /// It asks for a response: its rung does more than record.
         asks: bool,
+        recorded_at: Instant,
+    }
+}
+
+columns! {
+    /// One cycle of an upkeep plan that was settled: its work raised, or missed.
+    CycleFact in Cycles, by (due: Instant, id: CycleId), id id, lasts (due, due) {
+        id: CycleId,
+        plan: PlanId,
+        asset: u32,
+        /// The beginning of the day it was due, before any move.
+        due: Instant,
+        /// What is done before this is in time.
+        in_time_until: Instant,
+        outcome: CycleOutcome,
+        /// None where it was missed.
+        work: Option<WorkOrderId>,
         recorded_at: Instant,
     }
 }

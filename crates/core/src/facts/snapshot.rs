@@ -4,7 +4,7 @@ use super::{
     AssetFact, Assignment, ByWork, Life, Names, Worth,
     columns::{Columns, Part},
     packed::{NONE, Packed},
-    rows::{Alarms, DownOfWork, DowntimeFact, Downtimes, Entries, Failures, Fields, MoveFact, Moves, Spent, Works},
+    rows::{Alarms, Cycles, DownOfWork, DowntimeFact, Downtimes, Entries, Failures, Fields, MoveFact, Moves, Spent, Works},
 };
 use crate::{
     ground::{
@@ -89,6 +89,7 @@ pub struct Snapshot {
     pub moves: Columns<Moves>,
     pub fields: Columns<Fields>,
     pub alarms: Columns<Alarms>,
+    pub cycles: Columns<Cycles>,
 }
 
 impl Default for Snapshot {
@@ -116,6 +117,7 @@ impl Default for Snapshot {
             moves: Columns::default(),
             fields: Columns::default(),
             alarms: Columns::default(),
+            cycles: Columns::default(),
         }
     }
 }

@@ -49,4 +49,6 @@ ids! {
     SupplierId,
     /// Work that recurs.
     PlanId,
+    /// One time that recurring work fell due.
+    CycleId,
 }

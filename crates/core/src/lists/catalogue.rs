@@ -6,7 +6,7 @@ use super::{
     id::SubjectId,
     joined::columns,
     subject::Subject,
-    subjects::{AlarmsOf, Downtime, EntriesOf, FailuresOf, Work},
+    subjects::{AlarmsOf, CyclesOf, Downtime, EntriesOf, FailuresOf, Work},
 };
 use serde::Serialize;
 
@@ -60,6 +60,12 @@ impl SubjectId {
                 ["Alarms", "Alarm"],
                 &["stands", "severity", "response", "unit", "class", "order_verdict"],
                 &["stood"],
+            ),
+            Self::Cycles => of::<CyclesOf>(
+                self,
+                ["Cycles of upkeep", "Cycle of upkeep"],
+                &["in_time", "outcome", "plan", "unit", "order_crew"],
+                &[],
             ),
         }
     }

@@ -29,6 +29,7 @@ impl Counted {
             SubjectId::Downtime => Some(RowKind::Downtime),
             SubjectId::Failures => Some(RowKind::Failure),
             SubjectId::Alarms => Some(RowKind::Alarm),
+            SubjectId::Cycles => Some(RowKind::Cycle),
         };
         let (mut unit, mut by_id) = (RowUnit::Count, FxHashMap::<i64, i64>::default());
         for part in parts {

@@ -8,7 +8,7 @@ use super::{
     id::SubjectId,
     pass::pass,
     subject::Subject,
-    subjects::{AlarmsOf, Downtime, EntriesOf, FailuresOf, Work},
+    subjects::{AlarmsOf, CyclesOf, Downtime, EntriesOf, FailuresOf, Work},
     told::told,
 };
 use crate::access::refusal::Refusal;
@@ -29,6 +29,7 @@ pub fn answer(
         SubjectId::Entries => run::<EntriesOf>(context, asked, narrowed, most),
         SubjectId::Downtime => run::<Downtime>(context, asked, narrowed, most),
         SubjectId::Alarms => run::<AlarmsOf>(context, asked, narrowed, most),
+        SubjectId::Cycles => run::<CyclesOf>(context, asked, narrowed, most),
         SubjectId::Failures => run::<FailuresOf>(context, asked, narrowed, most),
     }
 }

@@ -13,13 +13,15 @@ pub enum SubjectId {
     Downtime,
     Failures,
     Alarms,
+    Cycles,
 }
 
 crate::kept_as_words!(SubjectId);
 
 impl SubjectId {
     /// All there are.
-    pub const ALL: [Self; 5] = [Self::Work, Self::Entries, Self::Downtime, Self::Failures, Self::Alarms];
+    pub const ALL: [Self; 6] =
+        [Self::Work, Self::Entries, Self::Downtime, Self::Failures, Self::Alarms, Self::Cycles];
 
     /// The subject of that id, as it stands in links.
     #[must_use]
@@ -31,7 +33,7 @@ impl SubjectId {
     #[must_use]
     pub fn topic(self) -> Topic {
         match self {
-            Self::Work | Self::Entries | Self::Downtime | Self::Failures => Topic::Work,
+            Self::Work | Self::Entries | Self::Downtime | Self::Failures | Self::Cycles => Topic::Work,
             Self::Alarms => Topic::Meters,
         }
     }

@@ -9,7 +9,7 @@ use crate::{
         downtime::DowntimeKind,
     },
     watch::alarms::{AlarmKind, LeftBy, ResponseGiven},
-    work::{SourceWord, Verdict, WaitingFor, WorkKind, WorkState, entries::EntryKind},
+    work::{SourceWord, Verdict, WaitingFor, WorkKind, WorkState, entries::EntryKind, plans::CycleOutcome},
 };
 use rustc_hash::FxHashMap;
 use serde::Serialize;
@@ -58,6 +58,8 @@ pub(super) fn dictionary<'a>(context: &Context<'a>, column: &str) -> Dictionary<
         "class" => named(&names.classes),
         "crew" | "asset_crew" => named(&names.crews),
         "meter" => named(&names.meters),
+        "plan" => named(&names.plans),
+        "outcome" => words(CycleOutcome::ALL),
         "assignee" | "raised_by" | "person" | "acknowledged_by" => named(&names.people),
         "problem" | "cause" | "remedy" => named(&names.codes),
         "item" => named(&names.items),

@@ -272,6 +272,7 @@ fn columns(pass: Option<Pass>) -> (RowKind, Vec<(Dimension, Option<&'static str>
             let own = [child, (D::Kind, Some("effect")), (D::Problem, Some("problem"))];
             (RowKind::Failure, own.into_iter().chain([of_order[0], of_order[2]]).collect())
         }
+        Some(Pass::Upkept) => (RowKind::Cycle, std::iter::once(child).chain(of_order).collect()),
         Some(Pass::Alarmed) => (RowKind::Alarm, std::iter::once(child).chain(of_order).collect()),
         Some(Pass::DownCost | Pass::Slowed) | None => {
             (RowKind::Downtime, [child, (D::Kind, Some("downtime_kind"))].into_iter().chain(of_order).collect())
@@ -412,7 +413,7 @@ fn kinds_of(rows: RowKind) -> Vec<String> {
         RowKind::Downtime => {
             [DowntimeKind::Unplanned, DowntimeKind::Planned, DowntimeKind::External].iter().map(word).collect()
         }
-        RowKind::WorkOrder | RowKind::Alarm => Vec::new(),
+        RowKind::WorkOrder | RowKind::Alarm | RowKind::Cycle => Vec::new(),
     }
 }
 

@@ -105,7 +105,7 @@ impl All {
                     Term::Of(cells) => push(&mut passes, cells.pass),
                     Term::Required | Term::Down(_) | Term::Operating => needs_time = true,
                     Term::Replacement | Term::Budget => needs_set = true,
-                    Term::Passed | Term::Never => {}
+                    Term::Passed => {}
                 }
             }
         }
@@ -199,7 +199,6 @@ impl All {
             Term::Passed => Source::Passed(self.q.passed().map_or(0, |passed| passed.ms())),
             Term::Replacement => self.set.as_ref().map_or(Source::Nothing, Source::Replacement),
             Term::Budget => self.set.as_ref().map_or(Source::Nothing, Source::Budget),
-            Term::Never => Source::Nothing,
         }
     }
 }

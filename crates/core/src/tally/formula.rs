@@ -27,6 +27,7 @@ pub(super) enum Pass {
     Worked,
     Alarmed,
     Scheduled,
+    Upkept,
     DownCost,
     Slowed,
     Capacity,
@@ -54,8 +55,6 @@ pub(super) enum Term {
     /// What the asset would cost anew, and what may be spent on it in the fiscal year of the period's end.
     Replacement,
     Budget,
-    /// Of something that is not kept yet.
-    Never,
 }
 
 /// In what a quotient is counted.

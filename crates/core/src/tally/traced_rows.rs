@@ -16,6 +16,7 @@ pub enum RowKind {
     Failure,
     WorkOrder,
     Alarm,
+    Cycle,
 }
 
 /// What the amounts of rows are counted in.

@@ -96,7 +96,7 @@ impl Row<'_> {
                     note: "of the period that have passed".into(),
                 }),
                 Term::Replacement | Term::Budget => inputs.extend(self.set(*term)),
-                Term::Required | Term::Down(_) | Term::Never => {}
+                Term::Required | Term::Down(_) => {}
             }
         }
         (inputs, parts)

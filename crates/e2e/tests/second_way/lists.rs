@@ -10,7 +10,7 @@ use tally_core::{
 };
 use tally_store::lists::answer;
 
-fn ask(plant: &Plant, subject: SubjectId, asked: Value) -> Answer {
+pub(super) fn ask(plant: &Plant, subject: SubjectId, asked: Value) -> Answer {
     let asked: Asked = serde_json::from_value(asked).unwrap();
     plant.store.read(plant.now, |view| answer::answer(view, subject, &asked, None)).unwrap()
 }
@@ -35,7 +35,7 @@ fn groups(conn: &Connection, sql: &str, keys: usize, sums: usize) -> BTreeMap<Ve
 }
 
 /// The innermost groups of an answer, by the values that its rows have in common.
-fn innermost(answer: &Answer, levels: usize) -> BTreeMap<Vec<String>, (i64, Vec<f64>)> {
+pub(super) fn innermost(answer: &Answer, levels: usize) -> BTreeMap<Vec<String>, (i64, Vec<f64>)> {
     let mut path: Vec<String> = Vec::new();
     let mut found = BTreeMap::new();
     for group in &answer.groups {

@@ -5,6 +5,7 @@
 mod figures;
 mod lists;
 mod looks;
+mod upkept;
 
 use rusqlite::Connection;
 use std::sync::OnceLock;

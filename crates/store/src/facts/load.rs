@@ -86,5 +86,6 @@ fn happened(conn: &Connection, snapshot: &mut Snapshot) -> Result<Happened> {
     read::works(conn, &tree, names, None, |row| works.push(row), |row| fields.push(row))?;
     read::alarms(conn, &tree, Wanted::default(), |row| happened.alarms.push(row))?;
     read::moves(conn, None, |row| happened.moves.push(row))?;
+    read::cycles(conn, snapshot, None, |row| happened.cycles.push(row))?;
     Ok(happened)
 }

@@ -197,6 +197,7 @@ pub(super) fn reload_names(conn: &Connection, names: &mut Names) -> Result<()> {
     names.people = named("SELECT id, code, name FROM people ORDER BY id")?;
     names.classes = named("SELECT id, code, name FROM equipment_classes ORDER BY id")?;
     names.meters = named("SELECT id, code, name FROM meters ORDER BY id")?;
+    names.plans = named("SELECT id, code, name FROM upkeep_plans ORDER BY id")?;
     names.codes = named("SELECT id, code, name FROM codes ORDER BY id")?;
     names.items = named("SELECT id, name, name FROM items ORDER BY id")?;
     names.suppliers = named("SELECT id, name, name FROM suppliers ORDER BY id")?;

@@ -3,16 +3,19 @@
 use super::known;
 use crate::ground::{
     error::{Result, StoreError},
-    rows::list_of,
+    rows::{date, list_of},
 };
+use jiff::ToSpan;
 use rusqlite::{Connection, Row};
 use std::collections::{HashMap, HashSet};
 use tally_core::{
     facts::{
-        AlarmFact, DowntimeFact, EntryFact, FailureFact, FieldsFact, MoveFact, Names, STOP, WorkFact, columns::fits,
+        AlarmFact, CycleFact, DowntimeFact, EntryFact, FailureFact, FieldsFact, MoveFact, Names, STOP, Snapshot,
+        WorkFact, columns::fits,
     },
     ground::{
         ids::AssetId,
+        period::midnight,
         time::{HOUR, Instant},
     },
     plant::assets::Tree,
@@ -328,6 +331,33 @@ pub(super) fn alarms(conn: &Connection, tree: &Tree, rows: Wanted, mut take: imp
             response: row.get(11)?,
             asks: asking.asks(row.get(13)?, row.get(14)?)?,
             recorded_at: row.get(12)?,
+        });
+        Ok(())
+    })
+}
+
+/// Cycles of upkeep that were settled, with their days in the plant's time zone.
+pub(super) fn cycles(
+    conn: &Connection,
+    facts: &Snapshot,
+    ids: Option<&HashSet<i64>>,
+    mut take: impl FnMut(CycleFact),
+) -> Result<()> {
+    let sql = "SELECT x.* FROM (SELECT id, plan_id, asset_id, due, grace_days, outcome, work_order, recorded_at FROM upkeep_cycles
+            WHERE outcome IS NOT NULL) x";
+    each(conn, sql, "x.id", ids, |row| {
+        id("upkeep_cycles", row)?;
+        let due = date("upkeep_cycles", &row.get::<_, String>(3)?)?;
+        let after_grace = due.saturating_add((row.get::<_, i64>(4)? + 1).days());
+        take(CycleFact {
+            id: row.get(0)?,
+            plan: row.get(1)?,
+            asset: number(&facts.tree, row.get(2)?)?,
+            due: midnight(due, &facts.zone),
+            in_time_until: midnight(after_grace, &facts.zone),
+            outcome: row.get(5)?,
+            work: row.get(6)?,
+            recorded_at: row.get(7)?,
         });
         Ok(())
     })

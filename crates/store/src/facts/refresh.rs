@@ -12,7 +12,10 @@ use std::{
     collections::{HashMap, HashSet},
     sync::Arc,
 };
-use tally_core::facts::{Changed, Snapshot};
+use tally_core::facts::{
+    Changed, Cycles, Snapshot,
+    columns::{Columns, Part},
+};
 
 /// Brings a snapshot up to the newest change, reading only what changed.
 ///
@@ -83,6 +86,17 @@ pub fn refresh(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
     if let Some(ids) = by_kind.get("alarm") {
         let changes = changed(ids, |take| read::alarms(conn, &tree, Wanted::of(ids), |row| take(row.id.0, row)))?;
         snapshot.change_alarms(changes);
+    }
+    // Their days are told in the zone that is set.
+    let zone_may_differ = by_kind.contains_key("settings") && !snapshot.cycles.is_empty();
+    let changed_cycles = by_kind.get("cycle");
+    if zone_may_differ {
+        let mut cycles = Cycles::default();
+        read::cycles(conn, snapshot, None, |row| cycles.push(row))?;
+        snapshot.cycles = Columns::of(&cycles);
+    } else if let Some(ids) = changed_cycles {
+        let changes = changed(ids, |take| read::cycles(conn, snapshot, Some(ids), |row| take(row.id.0, row)))?;
+        snapshot.change_cycles(changes);
     }
     snapshot.change = newest;
     Ok(())

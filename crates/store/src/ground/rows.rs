@@ -1,6 +1,7 @@
 //! Small helpers between SQL values and the core's types.
 
 use crate::ground::error::{Result, StoreError};
+use jiff::civil::Date;
 use rusqlite::types::Value;
 use serde::{Serialize, de::DeserializeOwned};
 use std::rc::Rc;
@@ -14,6 +15,11 @@ pub fn from_word<T: DeserializeOwned>(table: &'static str, text: String) -> Resu
 /// A kept JSON document.
 pub fn from_json<T: DeserializeOwned>(table: &'static str, text: &str) -> Result<T> {
     serde_json::from_str(text).map_err(|error| StoreError::corrupt(table, error))
+}
+
+/// A kept date.
+pub(crate) fn date(table: &'static str, text: &str) -> Result<Date> {
+    text.parse().map_err(|error| StoreError::corrupt(table, error))
 }
 
 /// Ids, or whatever else, to be bound in one place and looked through as `rarray(?1)`.

@@ -103,6 +103,9 @@ fn source(subject: SubjectId, column: &str) -> Option<&'static str> {
             "SELECT n.alarm_id, w.title FROM alarm_answers n JOIN work_orders w ON w.number = n.work_order
              WHERE n.alarm_id IN rarray(?1)"
         }
+        (SubjectId::Cycles, "order_title") => {
+            "SELECT c.id, w.title FROM upkeep_cycles c JOIN work_orders w ON w.number = c.work_order WHERE c.id IN rarray(?1)"
+        }
         (SubjectId::Failures, "order_title") => {
             "SELECT f.id, w.title FROM failure_reports f JOIN work_orders w ON w.number = f.work_order
              WHERE f.id IN rarray(?1)"

@@ -153,6 +153,11 @@ fn texts(conn: &Connection, rows: &[TraceRow]) -> Result<HashMap<(u8, i64), Stri
             RowKind::Alarm,
             "SELECT a.id, m.name FROM alarms a JOIN meters m ON m.id = a.meter_id WHERE a.id IN rarray(?1)",
         ),
+        (
+            RowKind::Cycle,
+            "SELECT c.id, p.name || iif(c.outcome = 'missed', ', missed', '') FROM upkeep_cycles c
+             JOIN upkeep_plans p ON p.id = c.plan_id WHERE c.id IN rarray(?1)",
+        ),
         (RowKind::WorkOrder, "SELECT number, title FROM work_orders WHERE number IN rarray(?1)"),
     ] {
         let ids = list_of(rows.iter().filter(|row| row.kind == kind).map(|row| row.id));

@@ -51,6 +51,7 @@ const names = {
   failure: 'failures',
   work_order: 'work orders',
   alarm: 'alarms',
+  cycle: 'cycles of upkeep',
 }
 /** The lists of all rows, one for each kind of them. */
 const lists = computed(() => {

@@ -82,4 +82,5 @@ export const subjectOf: Record<Schemas['RowKind'], SubjectId> = {
   failure: 'failures',
   work_order: 'work',
   alarm: 'alarms',
+  cycle: 'cycles',
 }

@@ -7,7 +7,7 @@ use crate::{
     plant::downtime::DowntimeKind,
     tally::{
         formula::{Cells, Formula, Over, Pass, Scale, Term, cost, cost_of, count, down, ratio, time},
-        measures::{Alarmed, Completed, DownCost, Failed, Open, Restored, Scheduled},
+        measures::{Alarmed, Completed, DownCost, Failed, Open, Restored, Scheduled, Upkept},
     },
     work::{WorkKind, entries::EntryKind},
 };
@@ -55,6 +55,8 @@ const WAITED: Cells = time(Pass::Open, &[Open::AGE_MS], "Since raised");
 const CAPACITY: Cells = time(Pass::Capacity, &[0], "Weekly capacity");
 const IN_SCHEDULE: Cells = count(Pass::Scheduled, &[Scheduled::ALL], "In the schedules of their weeks");
 const SCHEDULE_KEPT: Cells = count(Pass::Scheduled, &[Scheduled::DONE], "Done in their weeks");
+const CYCLES_DUE: Cells = count(Pass::Upkept, &[Upkept::DUE], "Cycles due");
+const CYCLES_KEPT: Cells = count(Pass::Upkept, &[Upkept::IN_TIME], "Done in time");
 const ALARMS: Cells = count(Pass::Alarmed, &[Alarmed::COUNT], "Alarms");
 const LED_TO_WORK: Cells = count(Pass::Alarmed, &[Alarmed::LED], "Led to work");
 const JUDGED: Cells = count(Pass::Alarmed, &[Alarmed::JUDGED], "Judged");
@@ -658,9 +660,9 @@ pub const CATALOGUE: &[Definition] = &[
         Higher,
         Ratio,
         Flow,
-        ratio(&[(1, Term::Never)], &[(1, Term::Never)]),
-        "Upkeep cycles done by their due date (and a tenth of their interval) ÷ cycles due, missed ones included; \
-         no base as long as no upkeep plans are kept here",
+        ratio(&[(1, Term::Of(CYCLES_KEPT))], &[(1, Term::Of(CYCLES_DUE))]),
+        "Upkeep cycles of the period done by their due date before any move, and a tenth of their interval ÷ cycles due, missed \
+         ones included; what still has time to be done is not in it",
         "SMRP 5.4.14 (from memory)"
     ),
     define!(

@@ -9,6 +9,7 @@ mod failures;
 mod labour;
 mod open;
 mod stops;
+mod upkeep;
 mod work;
 
 pub(super) use alarms::Alarmed;
@@ -17,6 +18,7 @@ pub(super) use failures::{Downing, Failed, Restored};
 pub(super) use labour::{Capacity, Worked};
 pub(super) use open::{Open, OpenWork, open_at, open_in, open_parts};
 pub(super) use stops::{DownCost, Slowed};
+pub(super) use upkeep::Upkept;
 pub(super) use work::{Completed, Raised, Scheduled};
 
 use super::{Question, dimension::Dimension};
@@ -117,6 +119,10 @@ macro_rules! on_measure {
             }
             Pass::Scheduled => {
                 let $measure = &measures::Scheduled;
+                $then
+            }
+            Pass::Upkept => {
+                let $measure = &measures::Upkept;
                 $then
             }
             Pass::DownCost => {

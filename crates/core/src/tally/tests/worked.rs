@@ -2,13 +2,13 @@
 
 use super::*;
 use crate::{
-    facts::{AlarmFact, FieldsFact},
+    facts::{AlarmFact, AsOf, CycleFact, FieldsFact},
     ground::{
-        ids::{AlarmId, CrewId, MeterId},
+        ids::{AlarmId, CrewId, CycleId, MeterId, PlanId},
         severity::Severity,
     },
     watch::alarms::{AlarmKind, ResponseGiven},
-    work::Verdict,
+    work::{Verdict, plans::CycleOutcome},
 };
 
 fn value(snapshot: &Snapshot, asset: i64, indicator: I, q: Question) -> Option<f64> {
@@ -61,9 +61,50 @@ fn preventive_by_number_and_by_hours_differ_and_both_are_right() {
     assert_eq!(one(I::PreventiveHoursShare), Some(16.0 / 36.0));
     assert_eq!(one(I::PreventiveRaisedShare), Some(8.0 / 11.0), "the corrective one of day 50 is raised, not done");
     assert_eq!(one(I::ReactiveShare), Some(12.0 / 36.0));
-    assert_eq!(one(I::PlanCompliance), None, "no base as long as there are no plans");
+    assert_eq!(one(I::PlanCompliance), None, "no base where nothing was due");
     let early = Question { period: Span::new(day(60), day(70)).unwrap(), ..year() };
     assert_eq!(value(&snapshot, 1, I::PreventiveCountShare, early), None, "nothing was completed: no base");
+}
+
+/// SMRP 5.4.14 (from memory): of five cycles that were due two were done in time, one of them on the last day of its grace; one was
+/// late, one was missed, one was not done and has no time left. One more still has time, another is of the time before.
+#[test]
+fn plans_are_kept_by_what_was_done_in_time() {
+    let mut snapshot = line();
+    let done = |on| vec![(day(20), WorkState::Raised), (day(on), WorkState::Done)];
+    for (number, way) in [(1, done(40)), (2, done(54)), (3, done(71)), (5, vec![(day(80), WorkState::Raised)])] {
+        put_work(&mut snapshot, number, 7, None, &way);
+    }
+    put_work(&mut snapshot, 6, 7, None, &[(day(195), WorkState::Raised)]);
+    put_work(&mut snapshot, 7, 7, None, &done(30));
+    let cycle = |id, due, work: Option<i64>| CycleFact {
+        id: CycleId(id),
+        plan: PlanId(1),
+        asset: snapshot.tree.index(AssetId(7)).unwrap() as u32,
+        due: day(due),
+        in_time_until: day(due + 5),
+        outcome: if work.is_some() { CycleOutcome::Raised } else { CycleOutcome::Missed },
+        work: work.map(WorkOrderId),
+        recorded_at: day(due),
+    };
+    let cycles = [
+        cycle(1, 41, Some(1)),
+        cycle(2, 50, Some(2)),
+        cycle(3, 60, Some(3)),
+        cycle(4, 65, None),
+        cycle(5, 90, Some(5)),
+        cycle(6, 198, Some(6)),
+        cycle(7, 30, Some(7)),
+    ];
+    snapshot.change_cycles(cycles.map(|cycle| (cycle.id.0, Some(cycle))).to_vec());
+    let q = Question { period: Span::new(day(40), day(300)).unwrap(), now: day(200), basis: Basis::AsWas };
+    assert_eq!(value(&snapshot, 1, I::PlanCompliance, q), Some(2.0 / 5.0));
+    let why = why(&snapshot, AssetId(1), I::PlanCompliance, q).unwrap();
+    let rows = |part: usize| why.parts[part].rows.iter().map(|row| row.id).collect::<Vec<_>>();
+    assert_eq!((rows(0), rows(1)), (vec![1, 2, 3, 4, 5], vec![1, 2]));
+    // As of the day before the second was done.
+    let then = snapshot.as_of(AsOf { at: day(53), known: Instant::LATEST });
+    assert_eq!(value(&then, 1, I::PlanCompliance, Question { now: day(53), ..q }), Some(1.0));
 }
 
 /// SMRP 5.4.6 and 5.4.7: ages of 2, 10, 40 and 190 days have their median at 25; cycles of 1, 2 and 9 days theirs at 2.

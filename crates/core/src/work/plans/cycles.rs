@@ -5,6 +5,7 @@
 
 use super::{recurrence::CountsFrom, recurrence::Recurrence};
 use jiff::{ToSpan, civil::Date};
+use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
 /// The newest cycle that was settled.
@@ -50,7 +51,7 @@ pub struct Standing {
 }
 
 /// What makes a cycle due.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(rename_all = "snake_case")]
 pub enum DueBy {
@@ -78,6 +79,22 @@ pub struct Cycle {
 pub struct ToSettle {
     pub missed: Vec<Cycle>,
     pub raise: Option<Cycle>,
+}
+
+/// What became of a cycle.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum CycleOutcome {
+    /// Its work was raised.
+    Raised,
+    Missed,
+}
+
+crate::kept_as_words!(CycleOutcome);
+
+impl CycleOutcome {
+    /// All there are.
+    pub const ALL: [Self; 2] = [Self::Raised, Self::Missed];
 }
 
 /// Cycles looked at in one go.

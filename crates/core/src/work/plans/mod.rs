@@ -10,6 +10,6 @@ mod season;
 pub mod year;
 
 pub use counter_use::{UsePerDay, WEEKS_OF_USE, use_per_day};
-pub use cycles::{CounterUse, Cycle, DueBy, LastDone, Settled, Standing, ToSettle, is_in_time};
+pub use cycles::{CounterUse, Cycle, CycleOutcome, DueBy, LastDone, Settled, Standing, ToSettle, is_in_time};
 pub use recurrence::{CountsFrom, Recurrence};
 pub use season::{NotASeason, Season};

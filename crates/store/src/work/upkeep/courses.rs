@@ -2,7 +2,7 @@
 
 use crate::ground::{
     error::{Result, StoreError},
-    rows::{from_json, list_of},
+    rows::{date, from_json, list_of},
 };
 use jiff::{civil::Date, tz::TimeZone};
 use rusqlite::{Connection, Row, params, types::Value};
@@ -98,10 +98,6 @@ const COLUMNS: &str =
 const SHEETS: &str = "LEFT JOIN job_sheets j ON j.id = p.job_sheet_id AND j.status = 'active'
     LEFT JOIN job_sheet_versions v ON v.sheet_id = j.id
         AND v.number = (SELECT max(number) FROM job_sheet_versions WHERE sheet_id = j.id)";
-
-fn date(table: &'static str, text: &str) -> Result<Date> {
-    text.parse().map_err(|error| StoreError::corrupt(table, error))
-}
 
 fn dates(text: Option<String>) -> Result<Option<Date>> {
     text.map(|text| date("upkeep_plans", &text)).transpose()

@@ -17,7 +17,7 @@ use tally_core::{
     },
     work::{
         CycleOf, WorkSource,
-        plans::{Cycle, ToSettle},
+        plans::{Cycle, CycleOutcome, ToSettle},
     },
 };
 
@@ -70,9 +70,9 @@ pub(super) enum Outcome {
 
 /// Writes down what became of a cycle; of one that was moved, too.
 pub(super) fn write(tx: &Tx, course: &Course, cycle: &Cycle, outcome: Outcome) -> Result<()> {
-    let (word, work, brought_forward) = match outcome {
-        Outcome::Missed => ("missed", None, false),
-        Outcome::Raised { work, brought_forward } => ("raised", Some(work), brought_forward),
+    let (outcome, work, brought_forward) = match outcome {
+        Outcome::Missed => (CycleOutcome::Missed, None, false),
+        Outcome::Raised { work, brought_forward } => (CycleOutcome::Raised, Some(work), brought_forward),
     };
     tx.conn
         .prepare_cached(
@@ -89,7 +89,7 @@ pub(super) fn write(tx: &Tx, course: &Course, cycle: &Cycle, outcome: Outcome) -
             cycle.due.to_string(),
             cycle.mark,
             course.recurrence.grace_days(course.per_day()),
-            word,
+            outcome,
             work,
             brought_forward,
             tx.now,
