@@ -4803,12 +4803,15 @@ export interface components {
         };
         /** @description Work as a person raises it. */
         NewWork: {
+            /** @description Codes of other assets, on each of which the same is raised. */
+            also_on?: string[];
             /** @description Code of the asset. */
             asset: string;
             assignee?: string | null;
             crew?: string | null;
             /** Format: double */
             estimated_hours?: number | null;
+            follows?: components["schemas"]["WorkOrderId"] | null;
             /** @description Code of the job sheet that it follows; what is not said here comes from it. */
             job_sheet?: string | null;
             kind: components["schemas"]["WorkKind"];
@@ -5122,8 +5125,14 @@ export interface components {
          * @enum {string}
          */
         RaiseIntervalOf: "ladder" | "asset";
-        /** @description Work that was raised. */
+        /** @description The order that was written. */
         Raised: {
+            number: components["schemas"]["WorkOrderId"];
+        };
+        /** @description Work that was raised, on one asset or several. */
+        RaisedWork: {
+            /** @description Those on the other assets, in their order. */
+            also: components["schemas"]["WorkOrderId"][];
             number: components["schemas"]["WorkOrderId"];
         };
         /** @description One asset in the order of a figure. */
@@ -6365,6 +6374,8 @@ export interface components {
             entries: components["schemas"]["EntryRow"][];
             /** @description One an asset at the most. */
             failures: components["schemas"]["FailureRow"][];
+            followed_by: components["schemas"]["LinkedWork"][];
+            follows?: components["schemas"]["LinkedWork"] | null;
             history: components["schemas"]["Event"][];
             /** @description Closed or dropped: nothing is added to it any more. */
             is_over: boolean;
@@ -6374,6 +6385,8 @@ export interface components {
             linked: components["schemas"]["LinkedWork"][];
             /** @description Whoever looks may plan it: change what it says, its crew and dates, and its links. */
             may_plan: boolean;
+            /** @description Whoever looks may raise more work. */
+            may_raise: boolean;
             /** @description What this person may do with it now. */
             moves: components["schemas"]["OfferedMove"][];
             /** Format: int64 */
@@ -6436,6 +6449,8 @@ export interface components {
             facets: components["schemas"]["Facets"];
             /** @description Whoever looks may plan work: change several at once. */
             may_plan: boolean;
+            /** @description Whoever looks may raise more work. */
+            may_raise: boolean;
             next_cursor?: string | null;
             totals: components["schemas"]["Totals"];
             work_orders: components["schemas"]["WorkRow"][];
@@ -6479,7 +6494,7 @@ export interface components {
          * @description What raised work, as a word.
          * @enum {string}
          */
-        WorkSource: "person" | "ladder" | "plan";
+        WorkSource: "person" | "ladder" | "plan" | "work";
         /** @description Work on one asset or raised by one meter, that was open at some time of the span: for lanes below a trend. */
         WorkSpan: {
             done_at?: components["schemas"]["Instant"] | null;
@@ -12016,7 +12031,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Raised"];
+                    "application/json": components["schemas"]["RaisedWork"];
                 };
             };
             400: components["responses"]["Refused400"];

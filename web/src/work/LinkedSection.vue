@@ -7,8 +7,12 @@ import { useChange } from '../common/change/useChange'
 import { useAddress } from '../common/useAddress'
 import { takeBackReport, unlinkWork } from './changes'
 
-/** Who else reported it, and work that it has to do with. */
-defineProps<{ work: WorkDetail }>()
+/** Who else reported it, what it follows on from, and work that it has to do with. */
+const props = defineProps<{ work: WorkDetail }>()
+const followed = computed(() => [
+  ...(props.work.follows ? [props.work.follows] : []),
+  ...props.work.followed_by,
+])
 const { to } = useAddress()
 const unlink = useChange(unlinkWork)
 const takeBack = useChange(takeBackReport)
@@ -36,6 +40,21 @@ const error = computed(() => unlink.error.value ?? takeBack.error.value)
         >
           Take back
         </button>
+      </li>
+    </ul>
+  </section>
+  <section v-if="work.follows || work.followed_by.length" data-test="follows">
+    <h2>What it follows, and what follows</h2>
+    <ul>
+      <li v-for="one in followed" :key="one.number">
+        <span class="quiet">{{ one.number }} · {{ stateWords[one.state] }}</span>
+        <span>
+          <RouterLink :to="to(`/work/${one.number}`)">{{ one.title }}</RouterLink>
+          <span class="quiet"> – {{ one.asset.name }}</span>
+        </span>
+        <span class="quiet small">{{
+          one.number === work.follows?.number ? 'came before' : 'followed on'
+        }}</span>
       </li>
     </ul>
   </section>

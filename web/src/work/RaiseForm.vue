@@ -2,9 +2,9 @@
 import ChoiceField from '../common/fields/ChoiceField.vue'
 import NumberField from '../common/fields/NumberField.vue'
 import TextField from '../common/fields/TextField.vue'
-import { computed, reactive, ref } from 'vue'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref, watchEffect } from 'vue'
 import { useRouter } from 'vue-router'
-import { type WorkKind } from '../common/api'
 import { kindWords } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
@@ -13,18 +13,30 @@ import AssetField from '../common/fields/AssetField.vue'
 import { useChange } from '../common/change/useChange'
 import AlreadyRaised from './AlreadyRaised.vue'
 import { joinWork, raiseWork } from './changes'
+import { workOrder } from './queries/orders'
+import { draftFrom, emptyDraft, type RaiseFrom } from './raised'
 
+const props = defineProps<{ from?: RaiseFrom }>()
 const emit = defineEmits<{ close: [] }>()
 const { scope, to } = useAddress()
 const router = useRouter()
-const given = reactive({
-  title: '',
-  text: '',
-  asset: scope.value,
-  kind: 'corrective_deferred' as WorkKind,
-  risk_rank: 3,
-  hours: undefined as number | undefined,
-  job_sheet: '',
+const follows = computed(() => (props.from && 'follow' in props.from ? props.from.follow : undefined))
+const copied = computed(() => (props.from && 'copy' in props.from ? props.from.copy : undefined))
+const origin = useQuery(() => {
+  const number = follows.value ?? copied.value
+  return { ...workOrder(number ?? 0), enabled: number !== undefined }
+})
+const given = ref(emptyDraft(scope.value))
+// What is typed is not taken away when the order that it begins from changes.
+let isBegun = false
+watchEffect(() => {
+  if (!props.from || !origin.data.value || isBegun) return
+  isBegun = true
+  given.value = draftFrom(origin.data.value, props.from)
+})
+const title = computed(() => {
+  if (follows.value) return `Raise work that follows on from ${follows.value}`
+  return copied.value ? `Raise a copy of ${copied.value}` : 'Raise work'
 })
 const linked = ref<number[]>([])
 async function open(number: number) {
@@ -39,20 +51,22 @@ const isPending = computed(() => raise.isPending.value || join.isPending.value)
 const wrong = (field: string) => raise.problem.value?.of(field)
 
 const raised = () => ({
-  title: given.title,
-  text: given.text,
-  asset: given.asset.trim(),
-  kind: given.kind,
-  risk_rank: given.risk_rank,
-  estimated_hours: given.hours ?? undefined,
-  job_sheet: given.job_sheet || undefined,
+  title: given.value.title,
+  text: given.value.text,
+  asset: given.value.asset.trim(),
+  kind: given.value.kind,
+  risk_rank: given.value.risk_rank,
+  estimated_hours: given.value.hours ?? undefined,
+  job_sheet: given.value.job_sheet || undefined,
   linked: linked.value,
+  follows: follows.value,
+  also_on: given.value.also.map((asset) => asset.trim()).filter(Boolean),
 })
 /** What was typed goes to the order that is about the same. */
 function joinTo(number: number) {
   joined = number
   raise.reset()
-  const words = [given.title, given.text].map((text) => text.trim()).filter(Boolean)
+  const words = [given.value.title, given.value.text].map((text) => text.trim()).filter(Boolean)
   join.mutate({ number, words: words.join('\n') })
 }
 function send() {
@@ -62,9 +76,29 @@ function send() {
 </script>
 
 <template>
-  <ElDialog :model-value="true" title="Raise work" width="620" @close="emit('close')">
+  <ElDialog :model-value="true" :title="title" width="620" @close="emit('close')">
     <form id="raise" @submit.prevent="send">
+      <p v-if="follows && origin.data.value" class="quiet small origin">
+        {{ origin.data.value.title }} – {{ origin.data.value.asset.name }}
+      </p>
+      <ProblemNote :error="origin.error.value" />
       <AssetField v-model="given.asset" :wrong="wrong('asset')" />
+      <div v-for="(other, place) in given.also" :key="place" class="also">
+        <AssetField
+          :model-value="other"
+          label="And on"
+          :wrong="wrong(`also_on[${place}]`)"
+          :data-test="`also-${place}`"
+          @update:model-value="given.also[place] = $event"
+        />
+        <button type="button" class="act" @click="given.also.splice(place, 1)">Leave out</button>
+      </div>
+      <p class="more">
+        <button type="button" class="act" data-test="also" @click="given.also.push('')">
+          The same on another asset
+        </button>
+        <span v-if="given.also.length" class="quiet small">each gets an order of its own</span>
+      </p>
       <TextField
         v-model="given.title"
         label="What is to be done, or what you see"
@@ -93,9 +127,9 @@ function send() {
     </form>
     <template #footer>
       <ElButton @click="emit('close')">Cancel</ElButton>
-      <ElButton type="primary" native-type="submit" form="raise" :loading="isPending" data-test="raise"
-        >Raise work</ElButton
-      >
+      <ElButton type="primary" native-type="submit" form="raise" :loading="isPending" data-test="raise">{{
+        given.also.length ? `Raise ${given.also.length + 1} orders` : 'Raise work'
+      }}</ElButton>
     </template>
   </ElDialog>
 </template>
@@ -104,6 +138,28 @@ function send() {
 form {
   display: grid;
   gap: 12px;
+}
+
+.origin,
+.more {
+  margin: 0;
+}
+
+.also {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 12px;
+  align-items: end;
+}
+
+.more {
+  display: flex;
+  gap: 12px;
+  align-items: baseline;
+}
+
+.more .act {
+  padding: 0;
 }
 
 .row {

@@ -26,7 +26,7 @@ const props = defineProps<{ number: number }>()
 /** What it says and plans is being changed. */
 const planning = ref(false)
 const print = () => window.print()
-const { stay, to } = useAddress()
+const { change, stay, to } = useAddress()
 
 const { data: work, error } = useQuery(() => workOrder(props.number))
 </script>
@@ -40,7 +40,17 @@ const { data: work, error } = useQuery(() => workOrder(props.number))
           <RouterLink :to="to('/work', { scope: asset.code })">{{ asset.name }}</RouterLink> ›
         </template>
         <RouterLink :to="to('/work', { scope: work.asset.code })">{{ work.asset.name }}</RouterLink>
-        <button class="act print no-print" @click="print()">Print</button>
+        <span class="tools no-print">
+          <template v-if="work.may_raise">
+            <button class="act" data-test="follow-on" @click="change({ raise: `follow-${work.number}` })">
+              Follow on
+            </button>
+            <button class="act" data-test="copy" @click="change({ raise: `copy-${work.number}` })">
+              Copy
+            </button>
+          </template>
+          <button class="act" @click="print()">Print</button>
+        </span>
         <RouterLink
           :to="stay('/work')"
           class="close no-print"
@@ -138,7 +148,7 @@ article {
 .crumb {
   position: relative;
   margin: 0 0 4px;
-  padding-right: 90px;
+  padding-right: 210px;
 }
 
 .close {
@@ -148,10 +158,11 @@ article {
   color: var(--ink);
 }
 
-.print {
+.tools {
   position: absolute;
   right: 34px;
   top: -4px;
+  display: flex;
 }
 
 .state {

@@ -15,6 +15,7 @@ import WorkDetailPane from './WorkDetailPane.vue'
 import WorkFacets from './WorkFacets.vue'
 import WorkNav from './WorkNav.vue'
 import WorkTable from './WorkTable.vue'
+import { raiseFrom } from './raised'
 import { useWorkFilter } from './useWorkFilter'
 
 defineProps<{
@@ -24,9 +25,10 @@ defineProps<{
 
 const { read, change, stay } = useAddress()
 const raising = computed({
-  get: () => read('raise') === 'yes',
+  get: () => read('raise') !== '',
   set: (on) => change({ raise: on ? 'yes' : '' }),
 })
+const from = computed(() => raiseFrom(read('raise')))
 const text = useSearch()
 
 const { state, order, filter } = useWorkFilter()
@@ -38,6 +40,7 @@ const orders = computed(() => data.value?.pages.flatMap((page) => page.work_orde
 const totals = computed(() => data.value?.pages[0]?.totals)
 const facets = computed(() => data.value?.pages[0]?.facets)
 const mayPlan = computed(() => data.value?.pages[0]?.may_plan ?? false)
+const mayRaise = computed(() => data.value?.pages[0]?.may_raise ?? false)
 const selected = ref(new Set<string>())
 const chosen = computed(() => [...selected.value].map(Number))
 // What is no longer listed is not chosen.
@@ -58,7 +61,7 @@ watch(
         </h1>
         <div v-if="!number" class="tools no-print">
           <RouterLink :to="stay('/work/sheet')" class="act" data-test="on-paper">To take along</RouterLink>
-          <ElButton @click="raising = true">Raise work</ElButton>
+          <ElButton v-if="mayRaise" data-test="raise-work" @click="raising = true">Raise work</ElButton>
         </div>
       </div>
       <p v-if="totals" class="quiet totals">
@@ -131,7 +134,7 @@ watch(
       <MoreRows :more="hasNextPage" :busy="isFetchingNextPage" @more="fetchNextPage()" />
     </section>
     <WorkDetailPane v-if="number" :key="number" :number="Number(number)" class="detail" />
-    <RaiseForm v-if="raising" @close="raising = false" />
+    <RaiseForm v-if="raising" :key="read('raise')" :from="from" @close="raising = false" />
   </div>
 </template>
 

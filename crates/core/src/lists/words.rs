@@ -68,7 +68,7 @@ pub(super) fn dictionary<'a>(context: &Context<'a>, column: &str) -> Dictionary<
         "criticality" => words([Criticality::A, Criticality::B, Criticality::C]),
         "level" => words([Level::Site, Level::Unit, Level::System, Level::Equipment, Level::Part]),
         "state" => words(WorkState::ALL),
-        "source" => words([SourceWord::Person, SourceWord::Ladder, SourceWord::Plan]),
+        "source" => words(SourceWord::ALL),
         "severity" => words(Severity::ALL),
         "waiting_for" => words([WaitingFor::Parts, WaitingFor::Outage, WaitingFor::People, WaitingFor::Other]),
         "verdict" => words([Verdict::FoundIt, Verdict::NothingWrong, Verdict::Other]),

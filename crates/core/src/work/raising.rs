@@ -39,6 +39,11 @@ pub struct NewWork {
     /// Other work that it has to do with.
     #[serde(default)]
     pub linked: Vec<WorkOrderId>,
+    /// The order that it follows on from.
+    pub follows: Option<WorkOrderId>,
+    /// Codes of other assets, on each of which the same is raised.
+    #[serde(default)]
+    pub also_on: Vec<String>,
 }
 
 fn raised() -> WorkState {
@@ -95,6 +100,9 @@ const MOST_HOURS: f64 = 100_000.0;
 /// Other work that new work is linked to at once.
 const MOST_LINKED: usize = 20;
 
+/// Other assets on which the same is raised at once.
+const MOST_ALSO: usize = 200;
+
 impl NewWork {
     /// Whether somebody of that role may raise it at `now`; when it was raised.
     ///
@@ -110,6 +118,9 @@ impl NewWork {
         }
         if self.linked.len() > MOST_LINKED {
             return Err(Refusal::field("linked", format!("at most {MOST_LINKED} at once")));
+        }
+        if self.also_on.len() > MOST_ALSO {
+            return Err(Refusal::field("also_on", format!("at most {MOST_ALSO} at once")));
         }
         let raised_at = self.raised_at.unwrap_or(now);
         if raised_at > now {

@@ -1,7 +1,7 @@
 //! What raises work.
 
 use crate::ground::{
-    ids::{MeterId, PlanId},
+    ids::{MeterId, PlanId, WorkOrderId},
     severity::Severity,
     side::RungSide,
     time::Instant,
@@ -19,6 +19,8 @@ pub enum SourceWord {
     Ladder,
     /// A cycle of an upkeep plan was due.
     Plan,
+    /// Other work was followed by it.
+    Work,
 }
 
 crate::kept_as_words!(SourceWord);
@@ -49,6 +51,13 @@ pub enum WorkSource {
     Ladder(RungEntered),
     /// A cycle of an upkeep plan was due, or brought forward.
     Plan(CycleOf),
+    /// It follows on from that order.
+    Work(WorkOrderId),
+}
+
+impl SourceWord {
+    /// All there are.
+    pub const ALL: [Self; 4] = [Self::Person, Self::Ladder, Self::Plan, Self::Work];
 }
 
 impl WorkSource {
@@ -59,6 +68,7 @@ impl WorkSource {
             Self::Person => SourceWord::Person,
             Self::Ladder(_) => SourceWord::Ladder,
             Self::Plan(_) => SourceWord::Plan,
+            Self::Work(_) => SourceWord::Work,
         }
     }
 
@@ -66,7 +76,7 @@ impl WorkSource {
     #[must_use]
     pub fn rung(self) -> Option<RungEntered> {
         match self {
-            Self::Person | Self::Plan(_) => None,
+            Self::Person | Self::Plan(_) | Self::Work(_) => None,
             Self::Ladder(rung) => Some(rung),
         }
     }
@@ -75,8 +85,17 @@ impl WorkSource {
     #[must_use]
     pub fn cycle(self) -> Option<CycleOf> {
         match self {
-            Self::Person | Self::Ladder(_) => None,
+            Self::Person | Self::Ladder(_) | Self::Work(_) => None,
             Self::Plan(cycle) => Some(cycle),
+        }
+    }
+
+    /// The order that it follows on from, where it does.
+    #[must_use]
+    pub fn work(self) -> Option<WorkOrderId> {
+        match self {
+            Self::Person | Self::Ladder(_) | Self::Plan(_) => None,
+            Self::Work(work) => Some(work),
         }
     }
 }

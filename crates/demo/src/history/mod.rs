@@ -261,6 +261,8 @@ impl Player {
 fn new_work(title: &str, asset: &str, kind: WorkKind, rank: u8, hours: f64) -> NewWork {
     NewWork {
         linked: Vec::new(),
+        follows: None,
+        also_on: Vec::new(),
         job_sheet: None,
         title: title.into(),
         text: String::new(),

@@ -29,6 +29,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0022_jobs.sql")),
     M::up(include_str!("migrations/0023_decisions.sql")),
     M::up(include_str!("migrations/0024_cycles.sql")),
+    M::up(include_str!("migrations/0025_follow_on.sql")),
 ];
 
 /// The version of the schema that this program has.

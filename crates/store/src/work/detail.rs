@@ -126,6 +126,8 @@ pub struct WorkDetail {
     pub moves: Vec<work::OfferedMove>,
     /// Whoever looks may plan it: change what it says, its crew and dates, and its links.
     pub may_plan: bool,
+    /// Whoever looks may raise more work.
+    pub may_raise: bool,
     /// Closed or dropped: nothing is added to it any more.
     pub is_over: bool,
     pub entries: Vec<entries::EntryRow>,
@@ -142,6 +144,9 @@ pub struct WorkDetail {
     pub codebook: Option<String>,
     /// The same fault, as others said it.
     pub reported_again: Vec<occurrences::OccurrenceRow>,
+    /// The order that it follows on from, as far as that is seen, and what followed on from it.
+    pub follows: Option<links::LinkedWork>,
+    pub followed_by: Vec<links::LinkedWork>,
     /// Work that it has to do with, as far as it is seen.
     pub linked: Vec<links::LinkedWork>,
     /// How long it stood in each state.
@@ -204,6 +209,7 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         change: base::version(conn, base::Edited::State(number))?,
         moves: work::offered(current.state, mover(role, person, &current), why.is_some(), !waiting_meters.is_empty()),
         may_plan: may(role, Action::PlanWork).is_ok(),
+        may_raise: may(role, Action::RaiseWork).is_ok(),
         is_over: current.state.is_over(),
         why,
         cycle: cycle(conn, number)?,
@@ -219,6 +225,8 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         waiting_meters,
         codebook: codebooks::for_asset(conn, current.asset)?,
         reported_again: occurrences::of_work(view, number)?,
+        follows: links::before(view, number)?,
+        followed_by: links::after(view, number)?,
         linked: links::of_work(view, number)?,
         time_in_states: times_in_states(&history::steps(conn, number)?, now),
         history: history::of_work(conn, number)?,

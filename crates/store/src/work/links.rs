@@ -43,15 +43,21 @@ pub(super) fn insert(tx: &Tx, work: WorkOrderId, other: WorkOrderId, field: &str
     if other == work {
         return Err(StoreError::invalid(field, "work is not linked to itself"));
     }
+    require_other(tx, other, field)?;
+    let mut insert = tx.conn.prepare_cached(
+        "INSERT OR IGNORE INTO work_links (one, other, recorded_at, recorded_by) VALUES (min(?1, ?2), max(?1, ?2), ?3, ?4)",
+    )?;
+    Ok(insert.execute(params![work, other, tx.now, tx.actor.id])? > 0)
+}
+
+/// Requires that there is the order that a field names.
+pub(super) fn require_other(tx: &Tx, other: WorkOrderId, field: &str) -> Result<()> {
     tx.require_reach_in(&Named::Order(other), field)?;
     super::state(tx.conn, other).map_err(|error| match error {
         missing @ StoreError::NotFound { .. } => StoreError::invalid(field, missing),
         error => error,
     })?;
-    let mut insert = tx.conn.prepare_cached(
-        "INSERT OR IGNORE INTO work_links (one, other, recorded_at, recorded_by) VALUES (min(?1, ?2), max(?1, ?2), ?3, ?4)",
-    )?;
-    Ok(insert.execute(params![work, other, tx.now, tx.actor.id])? > 0)
+    Ok(())
 }
 
 /// Says that two orders have nothing to do with each other after all.
@@ -72,10 +78,24 @@ pub fn unlink(tx: &mut Tx, work: WorkOrderId, other: WorkOrderId) -> Result<()> 
 
 /// What one order is linked to, as far as it is seen, the newest first.
 pub(super) fn of_work(view: &View, work: WorkOrderId) -> Result<Vec<LinkedWork>> {
+    others(view, work, "SELECT other FROM work_links WHERE one = ?1 UNION ALL SELECT one FROM work_links WHERE other = ?1")
+}
+
+/// The order that one follows on from, as far as it is seen.
+pub(super) fn before(view: &View, work: WorkOrderId) -> Result<Option<LinkedWork>> {
+    Ok(others(view, work, "SELECT source_work FROM work_orders WHERE number = ?1")?.pop())
+}
+
+/// What followed on from an order, as far as it is seen, the newest first.
+pub(super) fn after(view: &View, work: WorkOrderId) -> Result<Vec<LinkedWork>> {
+    others(view, work, "SELECT number FROM work_orders WHERE source_work = ?1")
+}
+
+/// Orders whose numbers a question names, about the order `?1`.
+fn others(view: &View, work: WorkOrderId, numbers: &str) -> Result<Vec<LinkedWork>> {
     let mut select = view.conn.prepare_cached(&format!(
         "SELECT w.number, w.title, w.state, a.code, a.name FROM work_orders w JOIN assets a ON a.id = w.asset_id
-         WHERE w.number IN (SELECT other FROM work_links WHERE one = ?1 UNION ALL SELECT one FROM work_links WHERE other = ?1)
-             AND {} ORDER BY w.number DESC",
+         WHERE w.number IN ({numbers}) AND {} ORDER BY w.number DESC",
         view.viewer.condition("w")
     ))?;
     let rows = select.query_map([work], |row| {

@@ -144,6 +144,8 @@ pub struct WorkPage {
     pub totals: Totals,
     /// Whoever looks may plan work: change several at once.
     pub may_plan: bool,
+    /// Whoever looks may raise more work.
+    pub may_raise: bool,
     pub next_cursor: Option<String>,
 }
 
@@ -263,8 +265,9 @@ pub fn list(view: &View, filter: &Filter, page: &Page) -> Result<WorkPage> {
     }
     let work_orders = numbers.iter().filter_map(|number| found.remove(number)).collect();
     let (facets, totals) = (facets(&answer), totals(&answer, filter));
-    let may_plan = may(view.viewer.mover().0, Action::PlanWork).is_ok();
-    Ok(WorkPage { work_orders, facets, totals, may_plan, next_cursor: answer.next_cursor })
+    let is_allowed = |action| may(view.viewer.mover().0, action).is_ok();
+    let (may_plan, may_raise) = (is_allowed(Action::PlanWork), is_allowed(Action::RaiseWork));
+    Ok(WorkPage { work_orders, facets, totals, may_plan, may_raise, next_cursor: answer.next_cursor })
 }
 
 fn facets(answer: &Answer) -> Facets {

@@ -27,5 +27,5 @@ pub use detail::{WorkCycle, WorkDetail, WorkSpan, WorkWhy, beside_meter, detail}
 pub use list::{Facets, Filter, Page, SortBy, Totals, WorkPage, WorkRow, list};
 pub use moves::set_state;
 pub(crate) use raise::{Draft, escalate, insert};
-pub use raise::{change, raise};
+pub use raise::{change, raise, raise_on_each};
 pub use several::{SeveralDone, SeveralRow, put_back, several};

@@ -8,7 +8,10 @@ use super::{
 };
 use crate::{
     access::people,
-    ground::{error::Result, tx::Tx},
+    ground::{
+        error::{Result, StoreError},
+        tx::Tx,
+    },
     outside::webhooks,
     plant::{assets, settings},
 };
@@ -45,14 +48,38 @@ pub(crate) struct Draft {
     pub job_version: Option<i64>,
 }
 
-/// Raises work for a person.
+/// Raises work for a person; its number.
 ///
 /// # Errors
 /// [`StoreError::Invalid`] by field, [`StoreError::NotTheirs`] for a state the person may not raise work in.
 pub fn raise(tx: &mut Tx, new: &NewWork) -> Result<WorkOrderId> {
+    Ok(raise_on_each(tx, new)?.0)
+}
+
+/// Raises work for a person: on its asset, and the same on each of the others. Its number, and theirs.
+///
+/// # Errors
+/// As [`raise`].
+pub fn raise_on_each(tx: &mut Tx, new: &NewWork) -> Result<(WorkOrderId, Vec<WorkOrderId>)> {
     tx.require(Action::RaiseWork)?;
     let raised_at = new.check(tx.actor.role, tx.now)?;
     let asset = assets::require_reached_in(tx, &new.asset, "asset")?;
+    let mut others = Vec::new();
+    for (place, code) in new.also_on.iter().enumerate() {
+        let field = format!("also_on[{place}]");
+        let other = assets::require_reached_in(tx, code, &field)?;
+        if other == asset || others.contains(&other) {
+            return Err(StoreError::invalid(field, format!("{code} is named twice")));
+        }
+        others.push(other);
+    }
+    let source = match new.follows {
+        Some(work) => {
+            links::require_other(tx, work, "follows")?;
+            WorkSource::Work(work)
+        }
+        None => WorkSource::Person,
+    };
     let crew = match &new.crew {
         Some(crew) => Some(people::require_crew(tx.conn, crew, "crew")?),
         None => None,
@@ -71,30 +98,31 @@ pub fn raise(tx: &mut Tx, new: &NewWork) -> Result<WorkOrderId> {
         (None, Some(crew)) => Some(people::require_crew(tx.conn, &crew, "crew")?),
         (crew, _) => crew,
     };
-    let number = insert(
-        tx,
-        Draft {
-            title: new.title.trim().into(),
-            text: new.text.trim().into(),
-            kind: new.kind,
-            asset,
-            risk_rank: new.risk_rank,
-            target_start: new.target_start,
-            target_finish: new.target_finish,
-            crew,
-            assignee,
-            estimated_hours: new.estimated_hours.or(job.as_ref().and_then(|job| job.sheet.hours())),
-            state: new.state,
-            raised_at,
-            source: WorkSource::Person,
-            lasts_until: None,
-            job_version: job.map(|job| job.version),
-        },
-    )?;
-    for (place, other) in new.linked.iter().enumerate() {
-        links::insert(tx, number, *other, &format!("linked[{place}]"))?;
-    }
-    Ok(number)
+    let draft = |asset| Draft {
+        title: new.title.trim().into(),
+        text: new.text.trim().into(),
+        kind: new.kind,
+        asset,
+        risk_rank: new.risk_rank,
+        target_start: new.target_start,
+        target_finish: new.target_finish,
+        crew,
+        assignee,
+        estimated_hours: new.estimated_hours.or(job.as_ref().and_then(|job| job.sheet.hours())),
+        state: new.state,
+        raised_at,
+        source,
+        lasts_until: None,
+        job_version: job.as_ref().map(|job| job.version),
+    };
+    let mut raise_on = |asset| {
+        let number = insert(tx, draft(asset))?;
+        for (place, other) in new.linked.iter().enumerate() {
+            links::insert(tx, number, *other, &format!("linked[{place}]"))?;
+        }
+        Ok(number)
+    };
+    Ok((raise_on(asset)?, others.into_iter().map(raise_on).collect::<Result<_>>()?))
 }
 
 fn windows(conn: &Connection) -> Result<RankWindows> {
@@ -115,9 +143,10 @@ pub(crate) fn insert(tx: &mut Tx, draft: Draft) -> Result<WorkOrderId> {
     let mut insert = conn.prepare_cached(
         "INSERT INTO work_orders (number, title, text, kind, asset_id, source, source_meter_id, source_side,
              source_severity, raised_severity, source_at, raised_at, raised_by, recorded_at, risk_rank, window_end, target_start,
-             target_finish, crew_id, department, assignee_id, estimated_hours, state, state_since, plan_id, cycle, job_version_id)
+             target_finish, crew_id, department, assignee_id, estimated_hours, state, state_since, plan_id, cycle, job_version_id,
+             source_work)
          VALUES ((SELECT ifnull(max(number), 1000) + 1 FROM work_orders), ?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?8, ?9, ?10, ?11,
-             ?12, ?13, ?14, ?15, ?16, ?17, (SELECT department FROM crews WHERE id = ?17), ?18, ?19, ?20, ?10, ?21, ?22, ?23)",
+             ?12, ?13, ?14, ?15, ?16, ?17, (SELECT department FROM crews WHERE id = ?17), ?18, ?19, ?20, ?10, ?21, ?22, ?23, ?24)",
     )?;
     let (rung, cycle) = (draft.source.rung(), draft.source.cycle());
     insert.execute(params![
@@ -144,6 +173,7 @@ pub(crate) fn insert(tx: &mut Tx, draft: Draft) -> Result<WorkOrderId> {
         cycle.map(|cycle| cycle.plan),
         cycle.map(|cycle| cycle.number),
         draft.job_version,
+        draft.source.work(),
     ])?;
     let number = WorkOrderId(conn.last_insert_rowid());
     log_state(tx, number, draft.state, draft.raised_at, &Logged::default())?;

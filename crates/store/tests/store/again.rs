@@ -7,7 +7,7 @@ use tally_core::{
         ids::WorkOrderId,
         time::{DAY, Instant},
     },
-    work::{Kin, StateMove, WorkState},
+    work::{Kin, SourceWord, StateMove, WorkState},
 };
 use tally_store::{
     Looker, Result, StoreError, work,
@@ -154,4 +154,39 @@ fn what_waits_past_its_date_is_listed_and_time_in_states_is_the_age() {
     let days: Vec<(WorkState, i64, bool)> = times.iter().map(|one| (one.state, one.ms / DAY, one.is_now)).collect();
     let expected = [(WorkState::Raised, 1, false), (WorkState::Planning, 2 + 3, true), (WorkState::Waiting, 5, false)];
     assert_eq!(days, expected);
+}
+
+/// The same is raised on several assets or on none; what follows on is told on both sides.
+#[test]
+fn work_follows_on_and_is_raised_on_several_assets_at_once() {
+    let plant = Plant::new();
+    let first = raise(&plant, "EQ", "Coupling is loose", day(1));
+    let new = |also: &[&str], follows: Option<WorkOrderId>| {
+        json!({"title": "Replace the coupling", "kind": "improvement", "asset": "EQ", "risk_rank": 2, "also_on": also,
+            "follows": follows, "linked": []})
+    };
+    let on = |new: serde_json::Value| {
+        plant.write(day(2), |tx| work::raise_on_each(tx, &serde_json::from_value(new).unwrap()))
+    };
+    let (number, also) = on(new(&["PART", "SUB"], Some(first))).unwrap();
+    let assets: Vec<String> = [number].iter().chain(&also).map(|one| detail(&plant, *one, day(3)).row.asset.code).collect();
+    assert_eq!(assets, ["EQ", "PART", "SUB"]);
+    let second = detail(&plant, number, day(3));
+    assert_eq!((second.row.source, second.follows.unwrap().number), (SourceWord::Work, first));
+    let before = detail(&plant, first, day(3));
+    let after: Vec<WorkOrderId> = before.followed_by.iter().map(|one| one.number).collect();
+    assert_eq!((after, before.follows.is_none()), (vec![also[1], also[0], number], true));
+
+    let count = || -> i64 { plant.database().query_row("SELECT count(*) FROM work_orders", [], |row| row.get(0)).unwrap() };
+    assert_eq!(count(), 4);
+    for (wrong, field) in [
+        (new(&["PART", "NONE"], None), "also_on[1]"),
+        (new(&["EQ"], None), "also_on[0]"),
+        (new(&["PART", "PART"], None), "also_on[1]"),
+        (new(&[], Some(WorkOrderId(77_777))), "follows"),
+    ] {
+        let refused = on(wrong).unwrap_err();
+        assert!(matches!(&refused, StoreError::Invalid { field: named, .. } if named == field), "{refused:?}");
+    }
+    assert_eq!(count(), 4, "nothing is half raised");
 }

@@ -127,21 +127,32 @@ pub async fn list(
         .await
 }
 
-/// Work that was raised.
+/// The order that was written.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct Raised {
     pub number: WorkOrderId,
 }
 
+/// Work that was raised, on one asset or several.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct RaisedWork {
+    pub number: WorkOrderId,
+    /// Those on the other assets, in their order.
+    pub also: Vec<WorkOrderId>,
+}
+
 /// Raises work.
-#[utoipa::path(post, path = "/work-orders", request_body = NewWork, responses((status = 201, body = Raised)))]
+#[utoipa::path(post, path = "/work-orders", request_body = NewWork, responses((status = 201, body = RaisedWork)))]
 pub async fn raise(
     State(state): State<AppState>,
     who: Who,
     Body(body): Body<NewWork>,
-) -> Result<(StatusCode, Json<Raised>), ApiError> {
-    let raise = move |tx: &mut tally_store::Tx| work::raise(tx, &body);
-    Ok((StatusCode::CREATED, Json(Raised { number: state.write(who, raise).await? })))
+) -> Result<(StatusCode, Json<RaisedWork>), ApiError> {
+    let raise = move |tx: &mut tally_store::Tx| {
+        let (number, also) = work::raise_on_each(tx, &body)?;
+        Ok(RaisedWork { number, also })
+    };
+    Ok((StatusCode::CREATED, Json(state.write(who, raise).await?)))
 }
 
 /// One work order on one page.
