@@ -62,6 +62,11 @@ export const router = createRouter({
       component: () => import('./work/WorkSheet.vue'),
     },
     {
+      path: '/work/sheets',
+      meta: { title: 'Sheets of orders', layout: 'sheet' },
+      component: () => import('./work/OrderSheets.vue'),
+    },
+    {
       path: '/codes/:book?',
       meta: { title: 'Codes' },
       component: () => import('./codes/CodesPage.vue'),

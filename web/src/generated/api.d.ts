@@ -2976,7 +2976,7 @@ export interface components {
          * @description What speaks against work on the day that it is scheduled on.
          * @enum {string}
          */
-        Conflict: "waits" | "not_ready" | "past_window";
+        Conflict: "waits" | "not_ready" | "past_window" | "parts_missing" | "person_away" | "asset_runs";
         /** @description How far an installation is set up. */
         Counts: {
             /** Format: int64 */
@@ -3467,7 +3467,7 @@ export interface components {
          * @description What a file holds.
          * @enum {string}
          */
-        FileKind: "equipment-classes" | "crews" | "upkeep-plans" | "people" | "assets" | "meters" | "codebooks" | "limits" | "readings";
+        FileKind: "equipment-classes" | "crews" | "upkeep-plans" | "storeroom" | "people" | "assets" | "meters" | "codebooks" | "limits" | "readings";
         /** @description How the file turned out to be written. */
         FileRead: {
             /** @description `,`, `;` or a tab. */
@@ -3799,6 +3799,8 @@ export interface components {
              */
             estimated_hours?: number | null;
             kind?: components["schemas"]["WorkKind"] | null;
+            /** @description Its asset has to stand still for it. */
+            needs_outage?: boolean;
             parts?: components["schemas"]["JobPart"][];
             /** @description What must be permitted or isolated before it begins. */
             permits?: string[];
@@ -3952,7 +3954,7 @@ export interface components {
          * @description A table of master data.
          * @enum {string}
          */
-        Kind: "assets" | "equipment-classes" | "meters" | "people" | "crews" | "upkeep-plans";
+        Kind: "assets" | "equipment-classes" | "meters" | "people" | "crews" | "upkeep-plans" | "storeroom";
         /** @description What is known for an open decision. */
         KnownForDecision: {
             cost_of?: string | null;
@@ -5729,6 +5731,16 @@ export interface components {
             end: components["schemas"]["Instant"];
             start: components["schemas"]["Instant"];
         };
+        /** @description Something that fits an asset. */
+        SparePart: {
+            code: string;
+            item: string;
+            /** Format: int32 */
+            lead_days?: number | null;
+            /** Format: double */
+            on_hand: number;
+            place?: string | null;
+        };
         /** @description A stretch at or above the least severity, of one side. */
         Spell: {
             from: components["schemas"]["Instant"];
@@ -5921,8 +5933,10 @@ export interface components {
         TallyRowKind: "asset" | "own" | "formerly_here";
         /** @description A line of an order's job sheet that is ticked off, or not any more. */
         TickChange: {
+            /** @description The place of a permit that its asset asks for, from 0. */
+            asset_permit?: number | null;
             done: boolean;
-            /** @description The place of a permit, from 0. */
+            /** @description The place of a permit of its job sheet, from 0. */
             permit?: number | null;
             /** @description The place of a step, from 0. */
             step?: number | null;
@@ -6387,8 +6401,12 @@ export interface components {
             may_plan: boolean;
             /** @description Whoever looks may raise more work. */
             may_raise: boolean;
+            /** @description Whoever looks may tick lines off, of these and of its job sheet. */
+            may_tick: boolean;
             /** @description What this person may do with it now. */
             moves: components["schemas"]["OfferedMove"][];
+            /** @description What its asset asks to be permitted or isolated before it begins. */
+            permits: components["schemas"]["JobLine"][];
             /** Format: int64 */
             provisional: number;
             question?: string | null;
@@ -6401,6 +6419,8 @@ export interface components {
             scheduled_start?: components["schemas"]["Instant"] | null;
             /** Format: int64 */
             settled: number;
+            /** @description Spare parts of its asset. */
+            spare_parts: components["schemas"]["SparePart"][];
             target_finish?: components["schemas"]["Instant"] | null;
             text: string;
             /** @description How long it stood in each state. */
@@ -6422,9 +6442,11 @@ export interface components {
             code: string;
             /** @description The sheet was changed since. */
             is_newer: boolean;
-            /** @description Whoever looks may tick lines off. */
-            may_tick: boolean;
-            parts: components["schemas"]["JobPart"][];
+            /** @description Its asset has to stand still for it. */
+            needs_outage: boolean;
+            parts: components["schemas"]["WorkPart"][];
+            /** @description When the last of the parts that are missing would be there, as `2026-03-02`, where that is known. */
+            parts_expected_on?: string | null;
             permits: components["schemas"]["JobLine"][];
             steps: components["schemas"]["JobLine"][];
             text: string;
@@ -6454,6 +6476,23 @@ export interface components {
             next_cursor?: string | null;
             totals: components["schemas"]["Totals"];
             work_orders: components["schemas"]["WorkRow"][];
+        };
+        /** @description A part that work needs, with what the storeroom says of it. */
+        WorkPart: {
+            /** @description Its part number; none where the storeroom does not keep it. */
+            code?: string | null;
+            /** @description When there would be enough, ordered today, as `2026-03-02`. */
+            expected_on?: string | null;
+            /** @description There is less of it than work needs. */
+            is_missing: boolean;
+            item: string;
+            /** Format: int32 */
+            lead_days?: number | null;
+            /** Format: double */
+            on_hand?: number | null;
+            place?: string | null;
+            /** Format: double */
+            quantity: number;
         };
         /** @description A work order as listed. */
         WorkRow: {
@@ -7536,7 +7575,7 @@ export interface operations {
     get_changes: {
         parameters: {
             query?: {
-                kind?: "assets" | "equipment-classes" | "meters" | "people" | "crews" | "upkeep-plans";
+                kind?: "assets" | "equipment-classes" | "meters" | "people" | "crews" | "upkeep-plans" | "storeroom";
                 /** @description Of the row; all rows without it. */
                 code?: string;
                 /** @description Words, up to four, that all stand in what was done, to what, or by whom. */

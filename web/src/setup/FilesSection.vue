@@ -19,6 +19,7 @@ const kinds: { kind: FileKind; name: string; columns: string }[] = [
     name: 'Upkeep plans',
     columns: 'code, name, asset or class, every_days or every_units, first_due, crew, estimated_hours, …',
   },
+  { kind: 'storeroom', name: 'Storeroom', columns: 'code, name, place, stock, lead_days, price, fits' },
   { kind: 'people', name: 'People', columns: 'code, name, role, crew, rate' },
   { kind: 'assets', name: 'Assets', columns: 'code, name, level, parent, class …' },
   { kind: 'meters', name: 'Meters', columns: 'code, asset, name, kind, unit …' },

@@ -171,6 +171,10 @@ function takeBack() {
         name="job-permits"
         hint="one a line; each is ticked off on the order"
       />
+      <label class="all check">
+        <input v-model="draft.needs_outage" type="checkbox" name="job-outage" />
+        The asset has to stand still for it
+      </label>
       <TextField v-model="draft.text" class="all" label="What else to know" long name="job-text" />
     </div>
     <NewerNote
@@ -190,6 +194,13 @@ function takeBack() {
 </template>
 
 <style scoped>
+.check {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+  font-size: 14px;
+}
+
 .sheet {
   position: relative;
   max-width: 940px;

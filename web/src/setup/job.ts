@@ -14,6 +14,7 @@ export interface Draft {
   parts: { item: string; quantity?: number }[]
   tools: string
   permits: string
+  needs_outage: boolean
 }
 
 export const emptyDraft = (): Draft => ({
@@ -27,6 +28,7 @@ export const emptyDraft = (): Draft => ({
   parts: [],
   tools: '',
   permits: '',
+  needs_outage: false,
 })
 
 export const draftOf = (sheet: Schemas['JobSheet']): Draft => ({
@@ -47,6 +49,7 @@ export const draftOf = (sheet: Schemas['JobSheet']): Draft => ({
   parts: (sheet.parts ?? []).map(({ item, quantity }) => ({ item, quantity })),
   tools: (sheet.tools ?? []).join('\n'),
   permits: (sheet.permits ?? []).join('\n'),
+  needs_outage: sheet.needs_outage ?? false,
 })
 
 const lines = (text: string) =>
@@ -77,4 +80,5 @@ export const bodyOf = (draft: Draft): Schemas['JobSheet'] => ({
   parts: draft.parts.map(({ item, quantity }) => ({ item: item.trim(), quantity: quantity ?? 0 })),
   tools: lines(draft.tools),
   permits: lines(draft.permits),
+  needs_outage: draft.needs_outage,
 })

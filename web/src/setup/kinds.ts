@@ -53,6 +53,12 @@ export const tables: Record<Kind, { one: string; many: string; says: string; sho
     says: 'A crew belongs to a department and can do so many hours a week.',
     shown: ['code', 'name', 'department', 'weekly_hours', 'scope'],
   },
+  storeroom: {
+    one: 'part',
+    many: 'Storeroom',
+    says: 'What is in stock, where it lies, how long it takes to get more, and which assets it fits.',
+    shown: ['code', 'name', 'place', 'stock', 'lead_days', 'price', 'fits'],
+  },
   'upkeep-plans': {
     one: 'upkeep plan',
     many: 'Upkeep plans',
@@ -80,6 +86,7 @@ export const sections = [
   { key: 'crews', name: 'Crews' },
   { key: 'job-sheets', name: 'Job sheets' },
   { key: 'upkeep-plans', name: 'Plans' },
+  { key: 'storeroom', name: 'Storeroom' },
   { key: 'calendars', name: 'Calendars' },
   { key: 'values', name: 'Values' },
   { key: 'installation', name: 'Installation' },

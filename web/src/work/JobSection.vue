@@ -1,27 +1,12 @@
 <script setup lang="ts">
-import type { Schemas, WorkDetail } from '../common/api'
-import { useChange } from '../common/change/useChange'
-import { dateTime, hours, plain } from '../common/format'
-import ProblemNote from '../common/ProblemNote.vue'
+import type { WorkDetail } from '../common/api'
+import { localDate, plain } from '../common/format'
 import { useAddress } from '../common/useAddress'
-import { tickJob } from './changes'
+import TickLines from './TickLines.vue'
 
 /** The steps, permits and parts of the job sheet that an order follows, ticked off as they are done. */
-const props = defineProps<{ work: WorkDetail; job: NonNullable<WorkDetail['job']> }>()
+defineProps<{ work: WorkDetail; job: NonNullable<WorkDetail['job']> }>()
 const { to } = useAddress()
-const tick = useChange(tickJob)
-
-type Line = Schemas['JobLine']
-const kinds = [
-  { key: 'permit', name: 'Before it begins' },
-  { key: 'step', name: 'Steps' },
-] as const
-const linesOf = (key: 'permit' | 'step'): Line[] => (key === 'step' ? props.job.steps : props.job.permits)
-const set = (key: 'permit' | 'step', place: number, event: Event) =>
-  tick.mutate({
-    number: props.work.number,
-    body: { [key]: place, done: (event.target as HTMLInputElement).checked },
-  })
 </script>
 
 <template>
@@ -36,47 +21,46 @@ const set = (key: 'permit' | 'step', place: number, event: Event) =>
         }}<template v-if="job.is_newer">; there is a newer one</template>
       </span>
     </h2>
-    <p v-if="job.trade" class="quiet">For: {{ job.trade }}</p>
+    <p v-if="job.trade || job.needs_outage" class="quiet">
+      <template v-if="job.trade">For: {{ job.trade }}.</template>
+      <template v-if="job.needs_outage"> {{ work.asset.name }} has to stand still for it.</template>
+    </p>
     <p v-if="job.text" class="text">{{ job.text }}</p>
-    <template v-for="kind in kinds" :key="kind.key">
-      <template v-if="linesOf(kind.key).length">
-        <h3>{{ kind.name }}</h3>
-        <ol>
-          <li v-for="(line, place) in linesOf(kind.key)" :key="place">
-            <label :class="{ done: line.ticked_at }">
-              <input
-                type="checkbox"
-                :checked="line.ticked_at != null"
-                :disabled="!job.may_tick || work.is_over || tick.isPending.value"
-                :data-test="`tick-${kind.key}-${place}`"
-                @change="set(kind.key, place, $event)"
-              />
-              <span class="said">{{ line.text }}</span>
-            </label>
-            <span v-if="line.asset" class="quiet small">{{ line.asset_name ?? line.asset }}</span>
-            <RouterLink v-for="meter in line.meters" :key="meter" :to="to(`/watch/${meter}`)" class="small">
-              read {{ meter }}
-            </RouterLink>
-            <span v-if="line.hours" class="quiet small">{{ hours(line.hours) }} h</span>
-            <span v-if="line.ticked_at" class="quiet small"
-              >{{ line.ticked_by }}, {{ dateTime(line.ticked_at) }}</span
-            >
-          </li>
-        </ol>
-      </template>
+    <template v-if="job.permits.length">
+      <h3>Before it begins</h3>
+      <TickLines :work="work" :lines="job.permits" of="permit" />
+    </template>
+    <template v-if="job.steps.length">
+      <h3>Steps</h3>
+      <TickLines :work="work" :lines="job.steps" of="step" />
+    </template>
+    <template v-if="job.parts.length">
+      <h3>Parts</h3>
+      <ul data-test="job-parts">
+        <li v-for="part in job.parts" :key="part.item">
+          <span>{{ plain(part.quantity) }} × {{ part.item }}</span>
+          <span v-if="part.code" class="quiet small">{{ part.code }}</span>
+          <span v-if="part.place" class="quiet small">{{ part.place }}</span>
+          <span v-if="part.on_hand == null" class="quiet small">not kept in the storeroom</span>
+          <strong v-else-if="part.is_missing" class="late small">
+            {{ part.on_hand ? `only ${plain(part.on_hand)} in stock` : 'none in stock' }},
+            {{
+              part.expected_on
+                ? `there on ${localDate(part.expected_on)} if ordered now`
+                : 'nobody knows for how long'
+            }}
+          </strong>
+          <span v-else class="quiet small">{{ plain(part.on_hand) }} in stock</span>
+        </li>
+      </ul>
     </template>
     <dl>
-      <div v-if="job.parts.length">
-        <dt>Parts</dt>
-        <dd v-for="part in job.parts" :key="part.item">{{ plain(part.quantity) }} × {{ part.item }}</dd>
-      </div>
       <div v-if="job.tools.length">
         <dt>Tools</dt>
         <dd v-for="tool in job.tools" :key="tool">{{ tool }}</dd>
       </div>
     </dl>
     <p class="sign">Done by ____________________ on ____________</p>
-    <ProblemNote :error="tick.error.value" />
   </section>
 </template>
 
@@ -91,7 +75,11 @@ h3 {
   font-size: 14px;
 }
 
-ol {
+.late {
+  color: var(--worse);
+}
+
+ul {
   margin: 0;
   padding: 0;
   list-style: none;
@@ -104,23 +92,6 @@ li {
   align-items: baseline;
   padding: 4px 0;
   border-bottom: 1px solid var(--rule);
-}
-
-label {
-  display: flex;
-  gap: 10px;
-  align-items: baseline;
-}
-
-input {
-  width: 17px;
-  height: 17px;
-  transform: translateY(3px);
-}
-
-.done .said {
-  color: var(--ink-2);
-  text-decoration: line-through;
 }
 
 .text {

@@ -14,6 +14,7 @@ import { usePeople } from '../common/usePeople'
 import WaitFields from './WaitFields.vue'
 import { changeSeveral } from './changes'
 import { severalTried } from './queries/orders'
+import { useAddress } from '../common/useAddress'
 import { NONE, deeds, useSeveral } from './useSeveral'
 
 /** The same done to the chosen orders: what it would do stands below before it is done. */
@@ -23,6 +24,7 @@ const emit = defineEmits<{ done: []; none: [] }>()
 const { people } = usePeople()
 const { data: crews } = useQuery(crewsAsked())
 const { given, asked } = useSeveral()
+const { to } = useAddress()
 
 const trying = refDebounced(
   computed(() => asked.value && { orders: props.orders, ...asked.value }),
@@ -72,7 +74,16 @@ const says = (change: Schemas['WorkDifference']) =>
     <form class="inset" @submit.prevent="asked && mutate({ orders, ...asked })">
       <p class="chosen">
         <strong data-test="chosen">{{ orders.length }} chosen</strong>
-        <button type="button" class="act" @click="emit('none')">Choose none</button>
+        <span>
+          <RouterLink
+            :to="to('/work/sheets', { orders: orders.join(',') })"
+            class="act"
+            data-test="print-several"
+          >
+            Sheets to print
+          </RouterLink>
+          <button type="button" class="act" @click="emit('none')">Choose none</button>
+        </span>
       </p>
       <ChoiceField v-model="given.deed" label="Do" name="deed">
         <option v-for="(name, deed) in deeds" :key="deed" :value="deed">{{ name }}</option>

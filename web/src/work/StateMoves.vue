@@ -122,6 +122,7 @@ function press(move: Move) {
         v-if="isAsked('waiting_for')"
         v-model:waiting-for="given.waiting_for"
         v-model:expected-until="given.expected_until"
+        :parts-expected-on="work.job?.parts_expected_on"
       />
       <template v-if="isAsked('question')">
         <TextField v-model="given.question" class="wide" label="Question" />

@@ -17,7 +17,9 @@ import JobSection from './JobSection.vue'
 import LinkedSection from './LinkedSection.vue'
 import OutsideNumber from './OutsideNumber.vue'
 import PlanForm from './PlanForm.vue'
+import SparePartSection from './SparePartSection.vue'
 import StateMoves from './StateMoves.vue'
+import TickLines from './TickLines.vue'
 import StatesBar from './StatesBar.vue'
 import WorkCycleSection from './WorkCycleSection.vue'
 import WorkWhySection from './WorkWhySection.vue'
@@ -130,7 +132,14 @@ const { data: work, error } = useQuery(() => workOrder(props.number))
           <OutsideNumber :key="work.number" :work="work" />
         </dl>
       </section>
+      <section v-if="work.permits.length" data-test="permits">
+        <h2>
+          Before it begins <span class="quiet small">permits and isolations that the asset asks for</span>
+        </h2>
+        <TickLines :work="work" :lines="work.permits" of="asset_permit" />
+      </section>
       <JobSection v-if="work.job" :work="work" :job="work.job" />
+      <SparePartSection :work="work" />
       <LinkedSection :work="work" />
       <EntrySection :work="work" />
       <DowntimeSection :work="work" />

@@ -35,6 +35,11 @@ const columns: LedgerColumn<WorkRow>[] = [
     {{ whole(total) }} {{ state === 'open' ? 'open ' : '' }}{{ total === 1 ? 'work order' : 'work orders'
     }}<template v-if="of.data.value">, {{ of.data.value.name }}</template>
   </h1>
+  <p v-if="orders.length" class="no-print">
+    <RouterLink :to="stay('/work/sheets')" class="act" data-test="each-on-its-page">
+      Each order on a page of its own
+    </RouterLink>
+  </p>
   <ProblemNote :error="error" />
   <LedgerTable
     v-if="orders.length"

@@ -27,6 +27,7 @@ mod places;
 mod question;
 mod ranking;
 mod required;
+mod required_days;
 mod set;
 mod slots;
 #[cfg(test)]
@@ -46,5 +47,6 @@ pub use held::{Held, HeldTo};
 pub use places::{Place, PlaceKind, Places, Scope, Way};
 pub use question::Question;
 pub use ranking::ranking;
+pub use required_days::RequiredDays;
 pub use timeline::{Lane, LongStop, Stop, StoppedBy, Timeline, timeline};
 pub use why::{why, why_of};

@@ -53,6 +53,7 @@ impl Required {
 }
 
 /// Works out required time for many assets of one window; those that share calendar and life share it.
+#[derive(Debug)]
 pub(super) struct RequiredTime<'a> {
     tree: &'a Tree,
     shape: Arc<Shape>,

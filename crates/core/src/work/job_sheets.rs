@@ -68,6 +68,9 @@ pub struct JobSheet {
     /// What must be permitted or isolated before it begins.
     #[serde(default)]
     pub permits: Vec<String>,
+    /// Its asset has to stand still for it.
+    #[serde(default)]
+    pub needs_outage: bool,
 }
 
 const MOST_STEPS: usize = 200;

@@ -1,8 +1,9 @@
 //! Work: what raises it ([`source`]), [`raising`] it, what is [`alike`] and whether it is [`occurring`] again, its [`states`], the
 //! [`moves`] between them and [`moving`] it, the same for [`several`], how long it stood in each ([`time_in_states`]) and may stand ([`state_limits`]), by when
-//! it is to be done ([`windows`]), a [`week`] of it by crew and day, what a job sheet says ([`job_sheets`]), decisions on risk ([`deciding`]), what [`closing`] needs, and what is spent on it ([`entries`]).
+//! it is to be done ([`windows`]), who is [`away`], a [`week`] of it by crew and day, what a job sheet says ([`job_sheets`]) and when its [`parts`] are there, decisions on risk ([`deciding`]), what [`closing`] needs, and what is spent on it ([`entries`]).
 
 mod alike;
+mod away;
 mod closing;
 mod deciding;
 pub mod entries;
@@ -10,6 +11,7 @@ mod job_sheets;
 mod moves;
 mod moving;
 mod occurring;
+mod parts;
 pub mod plans;
 mod raising;
 mod several;
@@ -23,12 +25,14 @@ pub mod week;
 mod windows;
 
 pub use alike::{Kin, Likeness, Other, RAISED_WITHIN_MS, most_alike};
+pub use away::{Away, NoDays};
 pub use closing::{NotClosable, asks_for_failure, check_close};
 pub use deciding::{NewRiskAnswer, RiskAnswer, is_overdue, may_answer};
 pub use job_sheets::{JobPart, JobSheet, JobStep};
 pub use moves::{Ask, AskField, MoveRefused, Mover, OfferedMove, asks, check_move, may_start_in, moves, offered};
 pub use moving::{CheckedMove, MovedFrom, ReadingAfter, StateMove};
 pub use occurring::{CheckedOccurrence, NewOccurrence};
+pub use parts::{Stock, There, all_there_on};
 pub use raising::{Clearable, NewWork, WorkChange, check_hours, check_rank};
 pub use several::{MOST_AT_ONCE, Placed, Several, WorkDifference};
 pub use source::{CycleOf, RungEntered, SourceWord, WorkSource};

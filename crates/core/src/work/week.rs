@@ -1,6 +1,8 @@
 //! A week's work by crew and day: what is scheduled when, how much of it falls on a day, and how much a crew can do on it.
 
 use super::{
+    away::Away,
+    parts::There,
     raising::{Clearable, WorkChange},
     states::WorkState,
 };
@@ -78,19 +80,47 @@ pub enum Conflict {
     NotReady,
     /// Its window will be over.
     PastWindow,
+    /// Parts of its job sheet will not be there.
+    PartsMissing,
+    /// Whoever it is given to is away.
+    PersonAway,
+    /// Its asset has to stand still for it, and is required to run.
+    AssetRuns,
 }
 
-/// What speaks against work that stands in a state, with a window, and is scheduled to begin on a date.
+/// What is known of work and a day that it is scheduled on.
+#[derive(Debug, Clone, Copy)]
+pub struct OnDay<'a> {
+    pub state: WorkState,
+    pub window_end: Instant,
+    pub date: Date,
+    pub parts: &'a [There],
+    /// When whoever it is given to is away.
+    pub away: &'a [Away],
+    /// Its asset has to stand still for it, and is required to run on that day.
+    pub asset_runs: bool,
+}
+
+/// What speaks against work on a day that it is scheduled on.
 #[must_use]
-pub fn conflicts(state: WorkState, window_end: Instant, date: Date, zone: &TimeZone) -> Vec<Conflict> {
+pub fn conflicts(work: OnDay, zone: &TimeZone) -> Vec<Conflict> {
     let mut found = Vec::new();
-    match state {
+    match work.state {
         WorkState::Waiting => found.push(Conflict::Waits),
         WorkState::Raised | WorkState::Planning => found.push(Conflict::NotReady),
         _ => {}
     }
-    if window_end <= midnight(date, zone) {
+    if work.window_end <= midnight(work.date, zone) {
         found.push(Conflict::PastWindow);
+    }
+    if work.parts.iter().any(|part| part.is_missing_on(work.date)) {
+        found.push(Conflict::PartsMissing);
+    }
+    if work.away.iter().any(|away| away.holds(work.date)) {
+        found.push(Conflict::PersonAway);
+    }
+    if work.asset_runs {
+        found.push(Conflict::AssetRuns);
     }
     found
 }
@@ -208,12 +238,27 @@ mod tests {
     #[test]
     fn what_speaks_against_a_day_is_said() {
         let day = date(2026, 3, 30);
-        let ends = |text| conflicts(WorkState::Ready, at(text), day, &oslo());
+        let late = at("2027-01-01T00:00:00Z");
+        let ready = OnDay {
+            state: WorkState::Ready,
+            window_end: late,
+            date: day,
+            parts: &[There::Now, There::NotKept],
+            away: &[],
+            asset_runs: false,
+        };
+        let conflicts = |work: OnDay| super::conflicts(work, &oslo());
+        let ends = |text| conflicts(OnDay { window_end: at(text), ..ready });
         assert_eq!(ends("2026-03-29T22:00:00Z"), [Conflict::PastWindow], "midnight in Oslo");
         assert_eq!(ends("2026-03-29T22:00:01Z"), []);
-        let late = at("2027-01-01T00:00:00Z");
-        assert_eq!(conflicts(WorkState::Waiting, late, day, &oslo()), [Conflict::Waits]);
-        assert_eq!(conflicts(WorkState::Planning, late, day, &oslo()), [Conflict::NotReady]);
+        assert_eq!(conflicts(OnDay { state: WorkState::Waiting, ..ready }), [Conflict::Waits]);
+        assert_eq!(conflicts(OnDay { state: WorkState::Planning, ..ready }), [Conflict::NotReady]);
+        let parts = [There::On(date(2026, 3, 31))];
+        assert_eq!(conflicts(OnDay { parts: &parts, ..ready }), [Conflict::PartsMissing], "a day late");
+        assert_eq!(conflicts(OnDay { parts: &parts, date: date(2026, 3, 31), ..ready }), []);
+        let away = ["2026-03-28..2026-03-30".parse().unwrap()];
+        assert_eq!(conflicts(OnDay { away: &away, ..ready }), [Conflict::PersonAway]);
+        assert_eq!(conflicts(OnDay { asset_runs: true, ..ready }), [Conflict::AssetRuns]);
         let end = dates_of(at("2026-03-27T06:30:00Z"), Some(at("2026-03-29T22:00:00Z")), &oslo());
         assert_eq!(end, (date(2026, 3, 27), date(2026, 3, 29)), "until midnight is not the next day");
     }

@@ -5,9 +5,14 @@ use crate::{
     jobs::{Ahead, Fault, Hands, Job, PILE, RECURRING, Step, fault, is_there},
     plan::days,
     plant,
+    plant::sheets,
 };
 use jiff::{ToSpan, civil::Date};
-use tally_core::{codes::failures::Effect, plant::downtime::DowntimeKind, work::WorkKind};
+use tally_core::{
+    codes::failures::Effect,
+    plant::downtime::DowntimeKind,
+    work::{NewWork, WorkKind},
+};
 use tally_store::{Result, Tx};
 
 /// About so many days of running in ten years.
@@ -91,7 +96,10 @@ impl Player {
         let (ahead, lifts) = (days(day, self.today), self.lifts);
         let due = PILE.iter().filter(|(before, ..)| *before == ahead);
         for &(_, title, asset, kind, rank, hours, ahead) in due.filter(|piled| is_there(piled.2, lifts)) {
-            let number = self.raise(tx, "tobin", new_work(title, asset, kind, rank, hours))?;
+            let number = {
+                let job_sheet = sheets::of_pile(title).map(str::to_owned);
+                self.raise(tx, "tobin", NewWork { job_sheet, ..new_work(title, asset, kind, rank, hours) })?
+            };
             let soon = day.saturating_add(1.day());
             if title.starts_with("Oil stain") {
                 self.later(

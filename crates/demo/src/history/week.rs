@@ -1,8 +1,9 @@
 //! The week that the demo opens in, as its planner gives it out.
 
-use super::Player;
+use super::{CLOCK, Player};
+use crate::plant::{people, people::hands};
 use jiff::ToSpan;
-use tally_core::work::{StateMove, WorkState, week::Placing};
+use tally_core::work::{StateMove, WorkChange, WorkState, week::Placing};
 use tally_store::{Result, Tx, work};
 
 /// Days from today on which something is to be done; nothing for what is ready and has no day yet.
@@ -21,8 +22,18 @@ impl Player {
                 }
             }
         }
-        if let Some(number) = self.waiting.first() {
-            work::week::place(tx, *number, &on(3))?;
+        // Of what waits for parts, one that knows what it needs.
+        for (number, days) in self.waiting.iter().zip([3, 2]) {
+            work::week::place(tx, *number, &on(days))?;
+        }
+        // Somebody has a day's work while they are away.
+        if let Some(number) = self.planned.get(1) {
+            let crew = work::standing(tx, *number)?.crew.unwrap_or_default();
+            let person = hands(&crew)[0].0;
+            work::change(tx, *number, &WorkChange { assignee: Some(person.into()), ..WorkChange::default() })?;
+            let away = [1, 4].map(|days| self.today.saturating_add(days.days()).to_string()).join("..");
+            self.as_person(tx, CLOCK);
+            people::are_away(tx, person, &away)?;
         }
         Ok(())
     }

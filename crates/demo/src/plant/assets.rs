@@ -1,6 +1,6 @@
 //! The tree.
 
-use super::lifts::Lift;
+use super::{lifts::Lift, table};
 use jiff::civil::Date;
 use tally_core::plant::values::{NewValue, ValueKind};
 use tally_core::{
@@ -9,7 +9,7 @@ use tally_core::{
 };
 use tally_store::{
     Result, Tx,
-    plant::{assets, values},
+    plant::{assets, master::Kind, values},
 };
 
 use Criticality::{A, B, C};
@@ -243,4 +243,17 @@ pub fn budgets(tx: &mut Tx, lifts: &[Lift], today: Date) -> Result<()> {
         }
     }
     Ok(())
+}
+
+/// What must be permitted or isolated before work on a system of a lift begins, and on all that is in it.
+const PERMITS: &[(&str, &str)] = &[
+    ("DRV", "Drive locked out and tagged | Rescue drive disconnected"),
+    ("TEN", "Rope tension secured | Line without pressure"),
+    ("LIN", "Rope stands, radio check with the drive station"),
+];
+
+/// Writes them to the assets.
+pub fn permits(tx: &mut Tx, lifts: &[Lift]) -> Result<()> {
+    let of = |lift: &Lift| PERMITS.iter().map(|(suffix, permits)| vec![lift.at(suffix), (*permits).to_owned()]).collect::<Vec<_>>();
+    table::take(tx, Kind::Assets, &["code", "permits"], lifts.iter().flat_map(of).collect())
 }

@@ -6,7 +6,9 @@ pub mod lifts;
 mod limits;
 mod meters;
 pub mod people;
-mod sheets;
+pub mod sheets;
+mod storeroom;
+mod table;
 pub mod upkeep;
 
 pub use calendar::runs;
@@ -59,5 +61,8 @@ pub fn build(tx: &mut Tx, lifts: &[Lift], today: Date, since: Instant) -> Result
     calendars::add(tx, &new)?;
     calendars::assign(tx, "OMB", "lift", Instant::EARLIEST)?;
     assets::budgets(tx, lifts, today)?;
-    meters::add(tx, lifts)
+    meters::add(tx, lifts)?;
+    assets::permits(tx, lifts)?;
+    storeroom::add(tx, lifts)?;
+    sheets::add(tx)
 }

@@ -1,5 +1,6 @@
 //! Who works there.
 
+use super::table;
 use tally_core::access::roles::Role;
 use tally_store::{
     Result, Tx,
@@ -7,6 +8,7 @@ use tally_store::{
         people,
         people::{Crew, Person},
     },
+    plant::master::Kind,
 };
 
 /// Code, name, department, weekly hours.
@@ -110,4 +112,9 @@ pub fn add(tx: &mut Tx) -> Result<()> {
 /// An address that goes nowhere: names ending in `.example` are set aside for such (RFC 2606).
 fn mail(code: &str) -> Option<String> {
     Some(format!("{code}@ombersett.example"))
+}
+
+/// Somebody is away on days such as `2026-03-02..2026-03-06`.
+pub fn are_away(tx: &mut Tx, person: &str, days: &str) -> Result<()> {
+    table::take(tx, Kind::People, &["code", "away"], vec![vec![person.into(), days.into()]])
 }

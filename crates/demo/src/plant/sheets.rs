@@ -21,6 +21,21 @@ const ISOLATED: &[&str] = &["Drive locked out and tagged", "Rescue drive disconn
 
 const SHEETS: &[Sheet] = &[
     (
+        "TENSION-SEALS",
+        "Renew a tension cylinder's seals",
+        "Hydraulics",
+        &["Rope tension taken over by the tackle", "Line without pressure"],
+        &[
+            ("Take the rope's tension over with the tackle", 2.0),
+            ("Take the cylinder out and apart", 3.0),
+            ("Renew the seals; look over rod and bore", 3.0),
+            ("Put it back, bleed it, set the tension", 2.0),
+            ("Watch it for drift over an hour", 1.0),
+        ],
+        &[("Seal kit", 1.0), ("Hose, 2 m, crimped", 1.0)],
+        &["Chain tackle", "Seal pullers"],
+    ),
+    (
         "BRAKE-OVERHAUL",
         "Overhaul a brake",
         "Fitter, brakes",
@@ -145,6 +160,16 @@ pub fn of_plan(suffix: &str) -> &'static str {
     }
 }
 
+/// The sheet of work that piled up, by its title.
+#[must_use]
+pub fn of_pile(title: &str) -> Option<&'static str> {
+    match title {
+        "Renew the seals of the tension cylinder" => Some("TENSION-SEALS"),
+        "Replace the worn guide of the service brake" => Some("BRAKE-OVERHAUL"),
+        _ => None,
+    }
+}
+
 /// Writes them all.
 pub fn add(tx: &mut Tx) -> Result<()> {
     for &(code, title, trade, permits, steps, parts, tools) in SHEETS {
@@ -165,6 +190,8 @@ pub fn add(tx: &mut Tx) -> Result<()> {
             parts: parts.iter().map(part).collect(),
             tools: texts(tools),
             permits: texts(permits),
+            // What locks the drive out stops the lift.
+            needs_outage: permits.contains(&ISOLATED[0]),
         };
         job_sheets::put(tx, code, &sheet)?;
     }

@@ -1,13 +1,9 @@
 //! Upkeep plans: by days, by counters, by both, on one asset or on all of a class. Most of what comes once a year was put into the
 //! weeks after the summer season, and nobody has levelled that.
 
-use super::{lifts::Lift, sheets};
+use super::{lifts::Lift, sheets, table};
 use jiff::{ToSpan, civil::Date};
-use tally_core::outside::files::Decimal;
-use tally_store::{
-    Result, StoreError, Tx,
-    plant::master::{self, Given, GivenRow, Kind},
-};
+use tally_store::{Result, Tx, plant::master::Kind};
 
 /// When it is due.
 #[derive(Debug, Clone, Copy)]
@@ -200,7 +196,6 @@ fn of_groups(lift: &Lift) -> Vec<Planned<'static>> {
 
 /// Sets up all plans; `reads` says what a counter reads by now.
 pub fn set_up(tx: &mut Tx, lifts: &[Lift], today: Date, reads: &dyn Fn(&str) -> f64) -> Result<()> {
-    sheets::add(tx)?;
     let mut rows: Vec<Vec<String>> = Vec::new();
     let of = |row: &Row, code: String, asset: String| {
         let (_, _, title, every, crew, hours) = *row;
@@ -228,12 +223,5 @@ pub fn set_up(tx: &mut Tx, lifts: &[Lift], today: Date, reads: &dyn Fn(&str) -> 
         hours: 1.0,
     };
     rows.push(leaks.cells(None, today, reads));
-    let columns = COLUMNS.map(String::from);
-    let rows = (1..).zip(rows).map(|(line, cells)| GivenRow { line, cells: Ok(cells), was: vec![] });
-    let given = Given { columns: &columns, rows, decimal: Decimal::Point, zone: None, source: "set up" };
-    let receipt = master::take(tx, Kind::UpkeepPlans, given, &mut |_, _| true)?;
-    match receipt.lines.into_iter().find(|line| !line.reasons.is_empty()) {
-        Some(refused) => Err(StoreError::Conflict(format!("{}: {:?}", refused.code, refused.reasons))),
-        None => Ok(()),
-    }
+    table::take(tx, Kind::UpkeepPlans, &COLUMNS, rows)
 }

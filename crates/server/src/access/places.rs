@@ -19,7 +19,7 @@ pub enum Place {
 }
 
 /// Master data that is said of the whole plant or not at all.
-const OF_ALL: [&str; 3] = ["/people", "/crews", "/upkeep-plans"];
+const OF_ALL: [&str; 4] = ["/people", "/crews", "/upkeep-plans", "/storeroom"];
 
 /// Where a request reaches, by its method, the path it is described by, and the path as called.
 pub fn place(method: &Method, path: &str, called: &str) -> Place {

@@ -93,6 +93,7 @@ fn looks() -> Vec<Line> {
         read("/job-sheets", "/job-sheets", WORK),
         read("/job-sheets/{code}", "/job-sheets/look", WORK),
         read("/master/{kind}", "/master/upkeep-plans", OFFICE),
+        read("/master/{kind}", "/master/storeroom", OFFICE),
         read("/work-orders/already-raised", "/work-orders/already-raised?asset=P1&title=look", WORK),
         read("/work-orders/{number}", "/work-orders/1001", CREWS_AND_MANAGER),
         read("/lists", "/lists", ALL),
@@ -199,6 +200,7 @@ fn writes_on_the_plant() -> Vec<Line> {
         ("post", "/master/{kind}", "/master/people", row("viewer", "name", "V"), NONE),
         ("post", "/master/{kind}", "/master/crews", json!({"rows": []}), PLANNERS),
         ("post", "/master/{kind}", "/master/upkeep-plans", json!({"rows": []}), PLANNERS),
+        ("post", "/master/{kind}", "/master/storeroom", json!({"rows": []}), PLANNERS),
         ("post", "/import/{kind}", "/import/assets?dry_run=true", json!("code,name\nP1,Pump\n"), ENGINEER),
         ("post", "/import/{kind}", "/import/readings?dry_run=true", json!([]), READERS),
         (

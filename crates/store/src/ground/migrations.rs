@@ -30,6 +30,8 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0023_decisions.sql")),
     M::up(include_str!("migrations/0024_cycles.sql")),
     M::up(include_str!("migrations/0025_follow_on.sql")),
+    M::up(include_str!("migrations/0026_storeroom.sql")),
+    M::up(include_str!("migrations/0027_conflicts.sql")),
 ];
 
 /// The version of the schema that this program has.

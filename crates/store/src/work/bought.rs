@@ -20,7 +20,7 @@ impl Bought {
 }
 
 /// The id of that name, which is new where nothing has it.
-pub(super) fn id_of(tx: &Tx, what: Bought, name: Option<&str>) -> Result<Option<i64>> {
+pub(crate) fn id_of(tx: &Tx, what: Bought, name: Option<&str>) -> Result<Option<i64>> {
     let Some(name) = name else { return Ok(None) };
     let table = what.table();
     let mut select = tx.conn.prepare_cached(&format!("SELECT id FROM {table} WHERE name = ?1"))?;

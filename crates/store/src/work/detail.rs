@@ -17,7 +17,7 @@ use crate::{
         alarms::{AlarmRow, WaitingMeter},
         limits,
     },
-    work::{decisions, entries, history, job_sheets, links, occurrences},
+    work::{decisions, entries, history, job_sheets, links, occurrences, parts},
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::Serialize;
@@ -116,6 +116,12 @@ pub struct WorkDetail {
     pub why: Option<WorkWhy>,
     pub cycle: Option<WorkCycle>,
     pub job: Option<job_sheets::WorkJob>,
+    /// What its asset asks to be permitted or isolated before it begins.
+    pub permits: Vec<job_sheets::JobLine>,
+    /// Whoever looks may tick lines off, of these and of its job sheet.
+    pub may_tick: bool,
+    /// Spare parts of its asset.
+    pub spare_parts: Vec<parts::SparePart>,
     /// What rungs handed up to somebody to decide, the oldest first.
     pub decisions: Vec<decisions::RiskDecision>,
     /// What is known for the one that is open.
@@ -214,6 +220,9 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         why,
         cycle: cycle(conn, number)?,
         job: job_sheets::of_work(view, number)?,
+        permits: job_sheets::asset_permits(view, number)?,
+        may_tick: may(role, Action::ReportOnWork).is_ok(),
+        spare_parts: parts::that_fit(view, current.asset)?,
         known: decisions::known(view, &decided)?,
         decisions: decided,
         settled,

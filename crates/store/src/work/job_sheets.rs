@@ -11,9 +11,9 @@ use crate::{
         tx::Tx,
         view::View,
     },
-    plant::assets,
+    plant::{assets, settings},
     watch::meters,
-    work::current::state,
+    work::{current::state, parts, parts::WorkPart},
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
@@ -21,7 +21,7 @@ use tally_core::{
     access::roles::Action,
     ground::{ids::WorkOrderId, status::Status, time::Instant},
     plant::assets::parse_code,
-    work::{JobPart, JobSheet},
+    work::JobSheet,
 };
 use utoipa::ToSchema;
 
@@ -224,10 +224,52 @@ pub struct WorkJob {
     pub trade: Option<String>,
     pub steps: Vec<JobLine>,
     pub permits: Vec<JobLine>,
-    pub parts: Vec<JobPart>,
+    pub parts: Vec<WorkPart>,
+    /// When the last of the parts that are missing would be there, as `2026-03-02`, where that is known.
+    pub parts_expected_on: Option<String>,
     pub tools: Vec<String>,
-    /// Whoever looks may tick lines off.
-    pub may_tick: bool,
+    /// Its asset has to stand still for it.
+    pub needs_outage: bool,
+}
+
+impl JobLine {
+    fn new(text: &str, tick: Option<&Tick>) -> Self {
+        Self {
+            text: text.into(),
+            asset: None,
+            asset_name: None,
+            meters: Vec::new(),
+            hours: None,
+            ticked_at: tick.map(|tick| tick.at),
+            ticked_by: tick.map(|tick| tick.by.clone()),
+        }
+    }
+}
+
+/// What its asset asks to be permitted or isolated before an order begins, as it was when that was raised.
+pub(super) fn asset_permits(view: &View, work: WorkOrderId) -> Result<Vec<JobLine>> {
+    let texts = permits_of_asset(view.conn, work)?;
+    if texts.is_empty() {
+        return Ok(Vec::new());
+    }
+    let ticks = ticks(view.conn, work)?;
+    let lines = texts.iter().enumerate();
+    Ok(lines.map(|(place, text)| JobLine::new(text, tick_at(&ticks, ASSET_PERMIT, place))).collect())
+}
+
+fn permits_of_asset(conn: &Connection, work: WorkOrderId) -> Result<Vec<String>> {
+    let mut select = conn.prepare_cached("SELECT permits FROM work_orders WHERE number = ?1")?;
+    from_json("work_orders", &select.query_row([work], |row| row.get::<_, String>(0))?)
+}
+
+fn tick_at<'a>(ticks: &'a [Tick], line: &str, place: usize) -> Option<&'a Tick> {
+    ticks.iter().find(|tick| tick.line == line && tick.place == place)
+}
+
+/// What was ticked off of a job sheet counts no more: the order follows another.
+pub(super) fn forget_ticks(tx: &Tx, work: WorkOrderId) -> Result<()> {
+    tx.conn.execute("DELETE FROM job_ticks WHERE work_order = ?1 AND line <> ?2", params![work, ASSET_PERMIT])?;
+    Ok(())
 }
 
 /// The job sheet of an order, where it took one.
@@ -241,18 +283,7 @@ pub(super) fn of_work(view: &View, work: WorkOrderId) -> Result<Option<WorkJob>>
     let Some(row) = rows.next()? else { return Ok(None) };
     let sheet: JobSheet = from_json("job_sheet_versions", &row.get::<_, String>(2)?)?;
     let ticks = ticks(view.conn, work)?;
-    let line = |kind: &str, place: usize, text: &str| {
-        let tick = ticks.iter().find(|tick| tick.line == kind && tick.place == place);
-        JobLine {
-            text: text.into(),
-            asset: None,
-            asset_name: None,
-            meters: Vec::new(),
-            hours: None,
-            ticked_at: tick.map(|tick| tick.at),
-            ticked_by: tick.map(|tick| tick.by.clone()),
-        }
-    };
+    let line = |kind: &str, place: usize, text: &str| JobLine::new(text, tick_at(&ticks, kind, place));
     let mut name = view.conn.prepare_cached("SELECT name FROM assets WHERE code = ?1")?;
     let mut steps = Vec::new();
     for (place, step) in sheet.steps.iter().enumerate() {
@@ -268,7 +299,8 @@ pub(super) fn of_work(view: &View, work: WorkOrderId) -> Result<Option<WorkJob>>
             ..line(STEP, place, &step.text)
         });
     }
-    let (role, _) = view.viewer.mover();
+    let today = view.now.in_zone(&settings::time_zone(view)?).date();
+    let (parts, parts_expected_on) = parts::of_job(view.conn, &sheet.parts, today)?;
     Ok(Some(WorkJob {
         code: row.get(0)?,
         version: row.get(1)?,
@@ -278,14 +310,16 @@ pub(super) fn of_work(view: &View, work: WorkOrderId) -> Result<Option<WorkJob>>
         title: sheet.title,
         text: sheet.text,
         trade: sheet.trade,
-        parts: sheet.parts,
+        parts,
+        parts_expected_on,
         tools: sheet.tools,
-        may_tick: tally_core::access::roles::may(role, Action::ReportOnWork).is_ok(),
+        needs_outage: sheet.needs_outage,
     }))
 }
 
 const STEP: &str = "step";
 const PERMIT: &str = "permit";
+const ASSET_PERMIT: &str = "asset_permit";
 
 struct Tick {
     line: String,
@@ -310,8 +344,10 @@ fn ticks(conn: &Connection, work: WorkOrderId) -> Result<Vec<Tick>> {
 pub struct TickChange {
     /// The place of a step, from 0.
     pub step: Option<usize>,
-    /// The place of a permit, from 0.
+    /// The place of a permit of its job sheet, from 0.
     pub permit: Option<usize>,
+    /// The place of a permit that its asset asks for, from 0.
+    pub asset_permit: Option<usize>,
     pub done: bool,
 }
 
@@ -322,9 +358,10 @@ pub struct TickChange {
 pub fn tick(tx: &mut Tx, work: WorkOrderId, change: &TickChange) -> Result<()> {
     tx.require(Action::ReportOnWork)?;
     tx.require_seen(work)?;
-    let (field, line, place) = match (change.step, change.permit) {
-        (Some(place), None) => ("step", STEP, place),
-        (None, Some(place)) => ("permit", PERMIT, place),
+    let (field, line, place) = match (change.step, change.permit, change.asset_permit) {
+        (Some(place), None, None) => ("step", STEP, place),
+        (None, Some(place), None) => ("permit", PERMIT, place),
+        (None, None, Some(place)) => ("asset_permit", ASSET_PERMIT, place),
         _ => return Err(StoreError::invalid("step", "say which step, or which permit")),
     };
     if state(tx.conn, work)?.state.is_over() {
@@ -338,10 +375,12 @@ pub fn tick(tx: &mut Tx, work: WorkOrderId, change: &TickChange) -> Result<()> {
         .query_row([work], |row| row.get(0))
         .optional()?;
     let sheet: Option<JobSheet> = sheet.map(|text| from_json("job_sheet_versions", &text)).transpose()?;
-    let text = sheet.as_ref().and_then(|sheet| match line {
-        STEP => sheet.steps.get(place).map(|step| &step.text),
-        _ => sheet.permits.get(place),
-    });
+    let text = match (line, &sheet) {
+        (ASSET_PERMIT, _) => permits_of_asset(tx.conn, work)?.get(place).cloned(),
+        (STEP, Some(sheet)) => sheet.steps.get(place).map(|step| step.text.clone()),
+        (_, Some(sheet)) => sheet.permits.get(place).cloned(),
+        (_, None) => None,
+    };
     let Some(text) = text else { return Err(StoreError::invalid(field, "the order has none at that place")) };
     let changed = if change.done {
         tx.conn

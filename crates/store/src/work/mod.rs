@@ -1,6 +1,6 @@
 //! Work orders: raising and changing them, where they stand and moving them between states, listing them, one on its page
 //! with its [`history`], what it is linked to ([`links`]) and whether it was reported again ([`occurrences`]), and the job sheet it follows
-//! ([`job_sheets`]), and what is spent on it ([`entries`]) and [`bought`] for it; [`decisions`] on risk; the [`week`] of all crews, and
+//! ([`job_sheets`]) with its [`parts`], and what is spent on it ([`entries`]) and [`bought`] for it; [`decisions`] on risk; the [`week`] of all crews, and
 //! work that recurs ([`upkeep`]).
 
 mod already;
@@ -15,6 +15,7 @@ pub mod links;
 mod list;
 mod moves;
 pub mod occurrences;
+mod parts;
 mod raise;
 mod several;
 pub mod upkeep;
@@ -26,6 +27,7 @@ pub use current::{WorkStanding, standing};
 pub use detail::{WorkCycle, WorkDetail, WorkSpan, WorkWhy, beside_meter, detail};
 pub use list::{Facets, Filter, Page, SortBy, Totals, WorkPage, WorkRow, list};
 pub use moves::set_state;
+pub use parts::{SparePart, WorkPart};
 pub(crate) use raise::{Draft, escalate, insert};
 pub use raise::{change, raise, raise_on_each};
 pub use several::{SeveralDone, SeveralRow, put_back, several};

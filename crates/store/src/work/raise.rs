@@ -15,7 +15,7 @@ use crate::{
     outside::webhooks,
     plant::{assets, settings},
 };
-use rusqlite::{Connection, params};
+use rusqlite::{Connection, OptionalExtension, params};
 use tally_core::{
     access::roles::Action,
     ground::{
@@ -129,6 +129,17 @@ fn windows(conn: &Connection) -> Result<RankWindows> {
     Ok(RankWindows(settings::get(conn)?.rank_windows))
 }
 
+/// What must be permitted or isolated before work on an asset begins: what it says itself, or the nearest above that says some.
+fn permits_of(conn: &Connection, asset: AssetId) -> Result<String> {
+    let mut select = conn.prepare_cached(
+        "WITH RECURSIVE up (id, steps) AS (SELECT ?1, 0 UNION ALL
+             SELECT p.parent_id, up.steps + 1 FROM placements p JOIN up ON p.asset_id = up.id
+             WHERE p.to_at IS NULL AND p.parent_id IS NOT NULL)
+         SELECT a.permits FROM up JOIN assets a ON a.id = up.id WHERE a.permits <> '[]' ORDER BY up.steps LIMIT 1",
+    )?;
+    Ok(select.query_row([asset], |row| row.get(0)).optional()?.unwrap_or_else(|| "[]".into()))
+}
+
 /// Writes a new work order: the one way there is, for people and for limits.
 pub(crate) fn insert(tx: &mut Tx, draft: Draft) -> Result<WorkOrderId> {
     let conn = tx.conn;
@@ -140,13 +151,14 @@ pub(crate) fn insert(tx: &mut Tx, draft: Draft) -> Result<WorkOrderId> {
             .prepare_cached("SELECT crew_id FROM assets WHERE id = ?1")?
             .query_row([draft.asset], |row| row.get(0))?,
     };
+    let permits = permits_of(conn, draft.asset)?;
     let mut insert = conn.prepare_cached(
         "INSERT INTO work_orders (number, title, text, kind, asset_id, source, source_meter_id, source_side,
              source_severity, raised_severity, source_at, raised_at, raised_by, recorded_at, risk_rank, window_end, target_start,
              target_finish, crew_id, department, assignee_id, estimated_hours, state, state_since, plan_id, cycle, job_version_id,
-             source_work)
+             source_work, permits)
          VALUES ((SELECT ifnull(max(number), 1000) + 1 FROM work_orders), ?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?8, ?9, ?10, ?11,
-             ?12, ?13, ?14, ?15, ?16, ?17, (SELECT department FROM crews WHERE id = ?17), ?18, ?19, ?20, ?10, ?21, ?22, ?23, ?24)",
+             ?12, ?13, ?14, ?15, ?16, ?17, (SELECT department FROM crews WHERE id = ?17), ?18, ?19, ?20, ?10, ?21, ?22, ?23, ?24, ?25)",
     )?;
     let (rung, cycle) = (draft.source.rung(), draft.source.cycle());
     insert.execute(params![
@@ -174,6 +186,7 @@ pub(crate) fn insert(tx: &mut Tx, draft: Draft) -> Result<WorkOrderId> {
         cycle.map(|cycle| cycle.number),
         draft.job_version,
         draft.source.work(),
+        permits,
     ])?;
     let number = WorkOrderId(conn.last_insert_rowid());
     log_state(tx, number, draft.state, draft.raised_at, &Logged::default())?;
@@ -293,7 +306,7 @@ pub fn change(tx: &mut Tx, work: WorkOrderId, to: &WorkChange) -> Result<()> {
     let gone = |field| to.clear.contains(&field);
     if job.is_some() || gone(Clearable::JobSheet) {
         // What was ticked off was of the sheet before.
-        tx.conn.execute("DELETE FROM job_ticks WHERE work_order = ?1", [work])?;
+        job_sheets::forget_ticks(tx, work)?;
     }
     let dated = Dated::begin(tx, work)?;
     tx.conn.execute(

@@ -1,16 +1,20 @@
 //! The week: what is scheduled by crew and day, and what waits for nothing and has no day yet.
 
-use super::several::{SeveralDone, several};
+use super::{
+    parts::Storeroom,
+    several::{SeveralDone, several},
+};
 use crate::{
     ground::{
         error::{Result, StoreError},
         reach::Named,
+        rows::{from_json, list_of},
         tx::Tx,
         view::View,
     },
     plant::{assets, assets::NamedAsset, settings},
 };
-use jiff::civil::Date;
+use jiff::{ToSpan, civil::Date};
 use rusqlite::Row;
 use serde::Serialize;
 use std::collections::HashMap;
@@ -18,14 +22,15 @@ use tally_core::{
     access::roles::{Action, may},
     facts::OpenHours,
     ground::{
-        ids::{AssetId, CrewId, WorkOrderId},
+        ids::{AssetId, CrewId, PersonId, WorkOrderId},
         period::midnight,
-        time::{DAY, HOUR, Instant},
+        time::{DAY, HOUR, Instant, Span},
     },
     plant::assets::reached,
+    tally::RequiredDays,
     work::{
-        InState, Several, StateMove, WorkState,
-        week::{Conflict, Placing, Scheduled, capacity_on, conflicts, dates_of, days_of_week, spread},
+        Away, InState, JobSheet, Several, StateMove, There, WorkState,
+        week::{Conflict, OnDay, Placing, Scheduled, capacity_on, conflicts, dates_of, days_of_week, spread},
     },
 };
 use utoipa::ToSchema;
@@ -132,6 +137,9 @@ pub fn week(view: &View, scope: Option<&str>, monday: Date) -> Result<WeekBoard>
     let within = within(view, scope)?;
     let counts = |asset: AssetId| facts.tree.index(asset).is_some_and(|index| within[index]);
     let today = view.now.in_zone(&zone).date();
+    let week = Span::new(midnight(monday, &zone), midnight(after, &zone));
+    let week = week.map_err(|error| StoreError::invalid("week", error))?;
+    let mut required = RequiredDays::new(facts, week, view.now);
     let hours = facts.open_hours(view.now, |asset| within[asset as usize]);
     let mut crews: Vec<Option<CrewId>> = crews(view)?.into_iter().map(Some).collect();
     let mut board: HashMap<Option<CrewId>, Vec<Cell>> = HashMap::new();
@@ -140,10 +148,10 @@ pub fn week(view: &View, scope: Option<&str>, monday: Date) -> Result<WeekBoard>
         crew.and_then(|crew| facts.worth.weekly_ms.get(&crew)).and_then(|dated| dated.at(at)).unwrap_or(0)
     };
     let empty = |crew| days.map(|date| Cell::new(date, capacity_on(date, weekly(crew)))).to_vec();
-    for order in scheduled(view, midnight(monday, &zone), midnight(after, &zone))? {
-        if !counts(order.asset_id) {
-            continue;
-        }
+    let mut orders = scheduled(view, week.start(), week.end())?;
+    orders.retain(|order| counts(order.asset_id));
+    let needs = Needs::of(view, &orders, today)?;
+    for order in orders {
         let (first, last) = dates_of(order.start, order.end, &zone);
         let shares: HashMap<Date, i64> = spread(order.left_ms.unwrap_or(0), first, last).into_iter().collect();
         let on_board = board.entry(order.crew).or_insert_with(|| empty(order.crew));
@@ -154,10 +162,22 @@ pub fn week(view: &View, scope: Option<&str>, monday: Date) -> Result<WeekBoard>
                 continue;
             }
             let ms = share.copied().unwrap_or(0);
+            let day = Span::new(midnight(*date, &zone), midnight(date.saturating_add(1.day()), &zone));
+            let on_day = OnDay {
+                state: order.row.state,
+                window_end: order.row.window_end,
+                date: *date,
+                parts: needs.parts(&order),
+                away: needs.away(&order),
+                asset_runs: needs.needs_outage(&order)
+                    && facts.tree.index(order.asset_id).zip(day.ok()).is_some_and(|(asset, day)| {
+                        required.is_required(asset as u32, day)
+                    }),
+            };
             cell.load_ms += ms;
             cell.orders.push(WeekOrder {
                 hours: order.left_ms.map(|_| as_hours(ms)),
-                conflicts: conflicts(order.row.state, order.row.window_end, *date, &zone),
+                conflicts: conflicts(on_day, &zone),
                 goes_on: *date > first,
                 ..order.row.clone()
             });
@@ -267,6 +287,61 @@ struct OnBoard {
     start: Instant,
     end: Option<Instant>,
     left_ms: Option<i64>,
+    assignee: Option<PersonId>,
+    job_version: Option<i64>,
+}
+
+/// What scheduled orders need: parts, a standstill, somebody who is there.
+struct Needs {
+    /// By the version of a job sheet: when its parts are there, and whether its asset has to stand still.
+    by_job: HashMap<i64, (Vec<There>, bool)>,
+    away: HashMap<PersonId, Vec<Away>>,
+}
+
+impl Needs {
+    fn of(view: &View, orders: &[OnBoard], today: Date) -> Result<Self> {
+        let mut select = view.conn.prepare_cached("SELECT id, sheet FROM job_sheet_versions WHERE id IN rarray(?1)")?;
+        let versions = list_of(orders.iter().filter_map(|order| order.job_version));
+        let sheets = select
+            .query_map([versions], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?)))?
+            .collect::<rusqlite::Result<Vec<_>>>()?;
+        let sheets = sheets.into_iter().map(|(id, text)| Ok((id, from_json::<JobSheet>("job_sheet_versions", &text)?)));
+        let sheets = sheets.collect::<Result<Vec<_>>>()?;
+        let items = sheets.iter().flat_map(|(_, sheet)| &sheet.parts).map(|part| part.item.as_str());
+        let storeroom = Storeroom::of(view.conn, items)?;
+        let by_job = sheets.iter().map(|(id, sheet)| {
+            let there = sheet.parts.iter().map(|part| storeroom.there(part, today)).collect();
+            (*id, (there, sheet.needs_outage))
+        });
+        let mut select =
+            view.conn.prepare_cached("SELECT id, away FROM people WHERE id IN rarray(?1) AND away <> '[]'")?;
+        let people = list_of(orders.iter().filter_map(|order| order.assignee));
+        let away = select.query_map([people], |row| Ok((row.get(0)?, row.get::<_, String>(1)?)))?;
+        let mut by_person: HashMap<PersonId, Vec<Away>> = HashMap::new();
+        for row in away {
+            let (person, text) = row?;
+            let days = from_json::<Vec<String>>("people", &text)?;
+            let days = days.iter().map(|days| days.parse().map_err(|error| StoreError::corrupt("people", error)));
+            by_person.insert(person, days.collect::<Result<_>>()?);
+        }
+        Ok(Self { by_job: by_job.collect(), away: by_person })
+    }
+
+    fn job(&self, order: &OnBoard) -> Option<&(Vec<There>, bool)> {
+        order.job_version.and_then(|version| self.by_job.get(&version))
+    }
+
+    fn parts(&self, order: &OnBoard) -> &[There] {
+        self.job(order).map_or(&[], |(parts, _)| parts)
+    }
+
+    fn needs_outage(&self, order: &OnBoard) -> bool {
+        self.job(order).is_some_and(|(_, needs_outage)| *needs_outage)
+    }
+
+    fn away(&self, order: &OnBoard) -> &[Away] {
+        order.assignee.and_then(|person| self.away.get(&person)).map_or(&[], Vec::as_slice)
+    }
 }
 
 /// Open work that is scheduled in a window. What goes on for longer than a year is told in its first year only.
@@ -289,6 +364,8 @@ fn scheduled(view: &View, from: Instant, to: Instant) -> Result<Vec<OnBoard>> {
             crew: row.get("crew_id")?,
             start: row.get("scheduled_start")?,
             end: row.get("scheduled_end")?,
+            assignee: row.get("assignee_id")?,
+            job_version: row.get("job_version_id")?,
             left_ms: estimated.map(|hours| ((hours * HOUR as f64).round() as i64 - spent).max(0)),
             row: WeekOrder {
                 number: row.get("number")?,

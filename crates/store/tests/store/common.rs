@@ -7,6 +7,7 @@ use tally_core::{
         time::{Instant, Span},
         value::IncomingValue,
     },
+    outside::files::Decimal,
     watch::{
         batch::{Batch, Incoming, Receipt, Row},
         limits::Ladder,
@@ -18,7 +19,10 @@ use tally_store::{
     Actor, Result, Store, Tx,
     access::people,
     codes::codebooks,
-    plant::assets,
+    plant::{
+        assets, master,
+        master::{Given, GivenRow, Kind, MasterReceipt},
+    },
     watch::{limits, meters, readings},
     work,
 };
@@ -114,6 +118,18 @@ impl Plant {
     pub fn set_limits(&self, meter: &str, ladder: Value, now: Instant) -> Result<limits::LadderReceipt> {
         let ladder: Ladder = serde_json::from_value(ladder).unwrap();
         self.write(now, |tx| limits::set(tx, meter, &limits::NewLadder { reason: "test".into(), ladder }))
+    }
+
+    /// A row of master data, as a file would bring it: fields with their texts.
+    pub fn take(&self, kind: Kind, now: Instant, fields: &[(&str, &str)]) -> MasterReceipt {
+        let columns: Vec<String> = fields.iter().map(|(name, _)| (*name).to_owned()).collect();
+        let cells = fields.iter().map(|(_, text)| (*text).to_owned()).collect();
+        self.write(now, |tx| {
+            let rows = [GivenRow { line: 1, cells: Ok(cells), was: vec![] }];
+            let given = Given { columns: &columns, rows, decimal: Decimal::Point, zone: None, source: "a test" };
+            master::take(tx, kind, given, &mut |_, _| true)
+        })
+        .unwrap()
     }
 
     pub fn order(&self, number: WorkOrderId, now: Instant) -> work::WorkDetail {

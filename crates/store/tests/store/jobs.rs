@@ -5,15 +5,11 @@ use rstest::rstest;
 use serde_json::{Value, json};
 use tally_core::{
     ground::{ids::WorkOrderId, time::Instant},
-    outside::files::Decimal,
     work::WorkState,
 };
 use tally_store::{
     Result, StoreError, View,
-    plant::{
-        master,
-        master::{Given, GivenRow, Kind},
-    },
+    plant::master::Kind,
     work,
     work::{job_sheets, job_sheets::TickChange, upkeep},
 };
@@ -68,7 +64,10 @@ fn lines_are_ticked_off_and_back_until_the_order_is_over() {
     put(&plant, "OIL", oil(""), day(1)).unwrap();
     let number = raise(&plant, day(2), json!({"job_sheet": "OIL"})).unwrap();
     let tick =
-        |step, permit, done| plant.write(day(3), |tx| job_sheets::tick(tx, number, &TickChange { step, permit, done }));
+        |step, permit, done| {
+            let change = TickChange { step, permit, asset_permit: None, done };
+            plant.write(day(3), |tx| job_sheets::tick(tx, number, &change))
+        };
     tick(Some(1), None, true).unwrap();
     tick(None, Some(0), true).unwrap();
     tick(None, Some(0), true).unwrap();
@@ -119,15 +118,16 @@ fn a_limit_and_a_plan_take_a_sheet() {
     let order = plant.order(number, day(2));
     assert_eq!((order.job.unwrap().code.as_str(), order.row.estimated_hours), ("OIL", Some(3.5)));
 
-    let columns = ["code", "name", "asset", "status", "every_days", "first_due", "job_sheet"].map(String::from);
-    let cells = ["P", "Oil", "EQ", "active", "30", "2026-01-05", "OIL"].map(String::from).to_vec();
-    let receipt = plant
-        .write(day(3), |tx| {
-            let rows = [GivenRow { line: 1, cells: Ok(cells), was: vec![] }];
-            let given = Given { columns: &columns, rows, decimal: Decimal::Point, zone: None, source: "a test" };
-            master::take(tx, Kind::UpkeepPlans, given, &mut |_, _| true)
-        })
-        .unwrap();
+    let plan = [
+        ("code", "P"),
+        ("name", "Oil"),
+        ("asset", "EQ"),
+        ("status", "active"),
+        ("every_days", "30"),
+        ("first_due", "2026-01-05"),
+        ("job_sheet", "OIL"),
+    ];
+    let receipt = plant.take(Kind::UpkeepPlans, day(3), &plan);
     assert_eq!(receipt.added, 1, "{receipt:?}");
     let due = plant.store.read(day(5), |view: &View| upkeep::due(view, day(5))).unwrap();
     let number = plant.write(day(5), |tx| upkeep::settle(tx, &due)).unwrap()[0];

@@ -15,6 +15,7 @@ mod master;
 mod plant;
 mod replay;
 mod several;
+mod storeroom;
 mod then;
 mod upkeep;
 mod week;

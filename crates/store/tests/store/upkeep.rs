@@ -9,7 +9,6 @@ use tally_core::{
         ids::{AssetId, PlanId, WorkOrderId},
         time::{DAY, Instant, Span},
     },
-    outside::files::Decimal,
     watch::alarms::ResponseGiven,
     work::{SourceWord, WorkState},
 };
@@ -17,8 +16,7 @@ use tally_store::{
     Looker, Result, StoreError, View, Viewer,
     access::people,
     plant::{
-        master,
-        master::{Given, GivenRow, Kind, MasterReceipt},
+        master::{Kind, MasterReceipt},
     },
     watch::{readings, readings::NewExchange},
     work,
@@ -30,15 +28,7 @@ use tally_store::{
 
 /// Sets up a plan, or changes it: fields with their texts.
 fn set_up(plant: &Plant, now: Instant, fields: &[(&str, &str)]) -> MasterReceipt {
-    let columns: Vec<String> = fields.iter().map(|(name, _)| (*name).to_owned()).collect();
-    let cells = fields.iter().map(|(_, text)| (*text).to_owned()).collect();
-    plant
-        .write(now, |tx| {
-            let rows = [GivenRow { line: 1, cells: Ok(cells), was: vec![] }];
-            let given = Given { columns: &columns, rows, decimal: Decimal::Point, zone: None, source: "a test" };
-            master::take(tx, Kind::UpkeepPlans, given, &mut |_, _| true)
-        })
-        .unwrap()
+    plant.take(Kind::UpkeepPlans, now, fields)
 }
 
 fn plan(plant: &Plant, fields: &[(&str, &str)]) {

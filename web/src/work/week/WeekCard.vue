@@ -31,6 +31,9 @@ const words: Record<Schemas['Conflict'], string> = {
   waits: 'still waits',
   not_ready: 'not ready',
   past_window: 'past its window',
+  parts_missing: 'parts not there',
+  person_away: 'person away',
+  asset_runs: 'asset runs',
 }
 </script>
 

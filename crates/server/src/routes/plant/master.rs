@@ -57,6 +57,7 @@ pub async fn list(
         Kind::Meters => Topic::Meters,
         Kind::UpkeepPlans => Topic::Office,
         Kind::Assets | Kind::EquipmentClasses | Kind::Crews => Topic::Plant,
+        Kind::Storeroom => Topic::Office,
     };
     state
         .look(who, topic, move |view| {

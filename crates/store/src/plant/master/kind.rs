@@ -14,13 +14,21 @@ pub enum Kind {
     People,
     Crews,
     UpkeepPlans,
+    Storeroom,
 }
 
 impl Kind {
     /// In an order in which each refers only to those before it, but that assets name their crews before these name what they
     /// see: a crew that is not there yet is added by its code.
-    pub const ALL: [Self; 6] =
-        [Self::EquipmentClasses, Self::Assets, Self::Crews, Self::People, Self::Meters, Self::UpkeepPlans];
+    pub const ALL: [Self; 7] = [
+        Self::EquipmentClasses,
+        Self::Assets,
+        Self::Crews,
+        Self::People,
+        Self::Meters,
+        Self::UpkeepPlans,
+        Self::Storeroom,
+    ];
 
     /// One of them, as errors and the audit trail call it.
     #[must_use]
@@ -32,6 +40,7 @@ impl Kind {
             Self::People => "person",
             Self::Crews => "crew",
             Self::UpkeepPlans => "upkeep plan",
+            Self::Storeroom => "part",
         }
     }
 
@@ -42,7 +51,7 @@ impl Kind {
             Self::Assets | Self::EquipmentClasses | Self::Meters => Action::ChangeMasterData,
             Self::People => Action::ChangePeople,
             Self::Crews => Action::ChangeCrews,
-            Self::UpkeepPlans => Action::PlanWork,
+            Self::UpkeepPlans | Self::Storeroom => Action::PlanWork,
         }
     }
 
@@ -54,6 +63,7 @@ impl Kind {
             Self::People => "people",
             Self::Crews => "crews",
             Self::UpkeepPlans => "upkeep_plans",
+            Self::Storeroom => "storeroom",
         }
     }
 }

@@ -97,7 +97,7 @@ fn narrow(conn: &Connection, kind: Kind, query: &Query, except: Option<&str>, wi
             Kind::Assets => letters.condition("search_assets", "t.id", TEXTS, &place),
             Kind::Meters => letters.condition("search_meters", "t.id", TEXTS, &place),
             // Few enough to be looked through.
-            Kind::People | Kind::EquipmentClasses | Kind::Crews | Kind::UpkeepPlans => {
+            Kind::People | Kind::EquipmentClasses | Kind::Crews | Kind::UpkeepPlans | Kind::Storeroom => {
                 (format!("instr(lower({TEXTS}), lower({place})) > 0"), Value::from(letters.text))
             }
         };
@@ -109,7 +109,7 @@ fn narrow(conn: &Connection, kind: Kind, query: &Query, except: Option<&str>, wi
             Kind::Assets | Kind::Meters => " AND t.retired_at IS NULL",
             Kind::People => " AND t.active = 1",
             Kind::UpkeepPlans => " AND t.status <> 'retired'",
-            Kind::EquipmentClasses | Kind::Crews => "",
+            Kind::EquipmentClasses | Kind::Crews | Kind::Storeroom => "",
         });
     }
     let digits = settings::get(conn)?.minor_digits;

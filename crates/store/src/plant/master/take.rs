@@ -261,7 +261,7 @@ impl Taking {
                     };
                     people::add_crew(tx, &crew)?;
                 }
-                Kind::Assets | Kind::Meters | Kind::People | Kind::UpkeepPlans => {
+                Kind::Assets | Kind::Meters | Kind::People | Kind::UpkeepPlans | Kind::Storeroom => {
                     return Err(StoreError::invalid(column.name, format!("there is no {} {code:?}", to.noun())));
                 }
             }

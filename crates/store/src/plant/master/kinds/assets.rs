@@ -20,6 +20,7 @@ use crate::{
         },
     },
 };
+use rusqlite::params;
 use tally_core::{
     ground::{ids::AssetId, time::Instant},
     plant::assets::{AssetKind, ParentEffect, check_life},
@@ -60,13 +61,16 @@ pub(super) const COLUMNS: &[Column] = &[
     Column::new("retired_at", "Retired", Form::Instant).many(),
     Column::new("replacement_value", "Replacement value", Form::Money).many(),
     Column::new("downtime_cost", "Cost per hour down", Form::Money).many(),
+    Column::new("permits", "Permits and isolations", Form::List)
+        .hint("before work on it begins, with | between; where none are said, those of the nearest asset above that says some")
+        .many(),
     Column::new("old_codes", "Old codes", Form::List).hint("with | between; none is taken away").apart(),
     Column::new("new_code", "New code", Form::Code).hint("the old one is kept and still found").apart().taken_in_only(),
 ];
 
 pub(super) const SOURCE: Source = Source {
     own: "a.id, a.id AS asset_id, a.code, a.name, a.kind, a.level, a.class_id, a.criticality, a.crew_id, a.maker, a.model,
-        a.serial, a.tags, a.commissioned_at, a.retired_at, a.replacement_value, a.downtime_cost",
+        a.serial, a.tags, a.commissioned_at, a.retired_at, a.replacement_value, a.downtime_cost, a.permits",
     from: "assets a",
     joined: &[
         Joined {
@@ -124,6 +128,9 @@ pub(super) fn add(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
     let id = assets::add(tx, &new)?;
     if let Some(calendar) = wanted.some("calendar") {
         set_calendar(tx, id, &new.code, &calendar, Instant::EARLIEST)?;
+    }
+    if !wanted.text("permits").is_empty() {
+        tx.conn.execute("UPDATE assets SET permits = ?2 WHERE id = ?1", params![id, wanted.kept("permits")])?;
     }
     for old in parts(wanted.text("old_codes")) {
         assets::keep_old_code(tx, id, old, "old_codes")?;

@@ -4,6 +4,7 @@ mod assets;
 mod meters;
 mod people;
 mod source;
+mod storeroom;
 mod upkeep;
 mod wanted;
 
@@ -23,6 +24,7 @@ pub fn columns(kind: Kind) -> &'static [Column] {
         Kind::People => people::PEOPLE,
         Kind::Crews => people::CREWS,
         Kind::UpkeepPlans => upkeep::COLUMNS,
+        Kind::Storeroom => storeroom::COLUMNS,
     }
 }
 
@@ -35,6 +37,7 @@ pub(super) fn source(kind: Kind) -> &'static Source {
         Kind::People => &people::SOURCE_OF_PEOPLE,
         Kind::Crews => &people::SOURCE_OF_CREWS,
         Kind::UpkeepPlans => &upkeep::SOURCE,
+        Kind::Storeroom => &storeroom::SOURCE,
     }
 }
 
@@ -47,6 +50,7 @@ pub(super) fn add(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
         Kind::People => people::add_person(tx, wanted),
         Kind::Crews => people::add_crew(tx, wanted),
         Kind::UpkeepPlans => upkeep::add(tx, wanted),
+        Kind::Storeroom => storeroom::add(tx, wanted),
     }
 }
 
@@ -58,6 +62,7 @@ pub(super) fn change(tx: &mut Tx, id: i64, wanted: &Wanted, changed: &[&Column])
         Kind::People => people::change_person(tx, id, wanted, changed),
         Kind::Crews => people::change_crew(tx, id, wanted, changed),
         Kind::UpkeepPlans => upkeep::change(tx, id, wanted, changed),
+        Kind::Storeroom => storeroom::change(tx, id, wanted, changed),
         Kind::EquipmentClasses => Ok(()),
     }
 }

@@ -22,9 +22,11 @@ use crate::{
         kind::Kind,
     },
 };
+use rusqlite::params;
 use tally_core::{
     access::{administrators::check_leaves_administrator, roles::Action},
     ground::ids::{CrewId, PersonId},
+    work::Away,
 };
 
 const ROLES: Form = Form::Choice {
@@ -39,6 +41,7 @@ pub(super) const PEOPLE: &[Column] = &[
     Column::new("rate", "Cost per hour", Form::Money).many(),
     Column::new("mail", "Mail", Form::Text).hint("where messages go; read here without it"),
     Column::new("active", "Active", Form::YesNo).default("yes").hint("no for somebody who has left").many(),
+    Column::new("away", "Away", Form::List).hint("days such as 2026-03-02..2026-03-06, with | between"),
     Column::new("scope", "Scope", Form::List)
         .hint("assets below which they see and act, with | between; everything without")
         .apart()
@@ -46,7 +49,7 @@ pub(super) const PEOPLE: &[Column] = &[
 ];
 
 pub(super) const SOURCE_OF_PEOPLE: Source = Source {
-    own: "p.id, NULL AS asset_id, p.code, p.name, p.role, p.crew_id, p.rate, p.mail, p.active",
+    own: "p.id, NULL AS asset_id, p.code, p.name, p.role, p.crew_id, p.rate, p.mail, p.active, p.away",
     from: "(SELECT * FROM people WHERE account = 'person') p",
     joined: &[
         Joined { column: "crew", is: "c.code", join: "LEFT JOIN crews c ON c.id = p.crew_id" },
@@ -90,7 +93,15 @@ pub(super) const CLASSES: &[Column] =
 pub(super) const SOURCE_OF_CLASSES: Source =
     Source { own: "id, NULL AS asset_id, code, name", from: "equipment_classes", joined: &[] };
 
+fn check_away(wanted: &Wanted) -> Result<()> {
+    for days in parts(wanted.text("away")) {
+        days.parse::<Away>().map_err(|error| StoreError::invalid("away", error))?;
+    }
+    Ok(())
+}
+
 pub(super) fn add_person(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
+    check_away(wanted)?;
     let role = wanted.choice("role")?.ok_or_else(|| StoreError::invalid("role", "is missing"))?;
     let person = Person {
         code: wanted.text("code").into(),
@@ -104,6 +115,7 @@ pub(super) fn add_person(tx: &mut Tx, wanted: &Wanted) -> Result<()> {
     if wanted.text("active") == "no" {
         tx.conn.execute("UPDATE people SET active = 0 WHERE id = ?1", [id.0])?;
     }
+    tx.conn.execute("UPDATE people SET away = ?2 WHERE id = ?1", params![id.0, wanted.kept("away")])?;
     scopes::set(tx, Holder::Account(id, role), &parts(wanted.text("scope")))
 }
 
@@ -132,6 +144,7 @@ pub(super) fn change_crew(tx: &mut Tx, id: i64, wanted: &Wanted, changed: &[&Col
 }
 
 pub(super) fn change_person(tx: &mut Tx, id: i64, wanted: &Wanted, changed: &[&Column]) -> Result<()> {
+    check_away(wanted)?;
     let role = wanted.choice("role")?.ok_or_else(|| StoreError::invalid("role", "is missing"))?;
     if changed.iter().any(|column| matches!(column.name, "role" | "scope")) {
         scopes::set(tx, Holder::Account(PersonId(id), role), &parts(wanted.text("scope")))?;
