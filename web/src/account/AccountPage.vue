@@ -11,6 +11,7 @@ import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
 import PasswordField from '../common/fields/PasswordField.vue'
 import { session } from '../common/session/session'
+import FeedSection from './FeedSection.vue'
 import PasskeySection from './PasskeySection.vue'
 import PinSection from './PinSection.vue'
 import { changePassword, endOthers, endSession } from './changes'
@@ -116,6 +117,7 @@ const columns: LedgerColumn<Row>[] = [
       <ProblemNote :error="changed.error.value" :shown="['password', 'new_password']" />
     </form>
   </section>
+  <FeedSection />
 </template>
 
 <style scoped>

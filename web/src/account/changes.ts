@@ -29,3 +29,11 @@ export const setPin = change('pin.set', set, (api, body: Schemas['NewPin']) =>
 )
 
 export const forgetPin = change<null, unknown>('pin.forget', set, (api) => api.DELETE('/api/v1/session/pin'))
+
+export const renewFeed = change('feed.renew', set, (api, { crew }: { crew?: string | null }) =>
+  api.POST('/api/v1/work/feeds', { body: { crew } }),
+)
+
+export const takeFeedAway = change('feed.take-away', set, (api, { crew }: { crew?: string | null }) =>
+  api.DELETE('/api/v1/work/feeds', { params: { query: { crew: crew ?? undefined } } }),
+)

@@ -55,7 +55,7 @@ export const tables: Record<Kind, { one: string; many: string; says: string; sho
   },
   storeroom: {
     one: 'part',
-    many: 'Storeroom',
+    many: 'Parts in the storeroom',
     says: 'What is in stock, where it lies, how long it takes to get more, and which assets it fits.',
     shown: ['code', 'name', 'place', 'stock', 'lead_days', 'price', 'fits'],
   },

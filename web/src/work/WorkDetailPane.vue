@@ -172,6 +172,16 @@ article {
   right: 34px;
   top: -4px;
   display: flex;
+  gap: 14px;
+}
+
+.tools .act {
+  padding-inline: 0;
+}
+
+article :deep(h2 .small) {
+  font-family: var(--sans);
+  font-weight: 400;
 }
 
 .state {

@@ -24,7 +24,7 @@ const SHEETS: &[Sheet] = &[
         "TENSION-SEALS",
         "Renew a tension cylinder's seals",
         "Hydraulics",
-        &["Rope tension taken over by the tackle", "Line without pressure"],
+        &["Rope tension taken over by the tackle"],
         &[
             ("Take the rope's tension over with the tackle", 2.0),
             ("Take the cylinder out and apart", 3.0),

@@ -44,6 +44,7 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
         | "/period"
         | "/lists"
         | "/ladders/edit"
+        | "/feeds/{secret}/work.ics"
         | "/items"
         | "/suppliers" => Place::Nowhere,
         "/lists/{subject}/views" | "/lists/{subject}/views/{id}" => Place::Nowhere,
@@ -71,6 +72,7 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
         | "/work-orders/already-raised"
         | "/work-orders/several"
         | "/work/week"
+        | "/work/feeds"
         | "/work-orders/several/{batch}/put-back" => Place::Within,
         // Each plan stands on its assets: those that are reached.
         path if path.starts_with("/upkeep/") => Place::Within,

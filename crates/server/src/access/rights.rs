@@ -31,6 +31,9 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
         "/session/pin" | "/session/password" | "/session/again" | "/sessions" | "/sessions/{id}" | "/passkeys"
         | "/passkeys/ask" | "/passkeys/{id}" => return Some(Person),
         "/session" if *method == Method::DELETE => return Some(Person),
+        // Whoever has the address.
+        "/feeds/{secret}/work.ics" => return Some(Open),
+        "/work/feeds" if *method != Method::GET => return Some(Look(Topic::Work)),
         "/session" | "/session/code" | "/session/demo" | "/session/passkey" | "/session/passkey/ask" => {
             return Some(Open);
         }

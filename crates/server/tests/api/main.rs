@@ -9,6 +9,7 @@ mod caller;
 mod contract;
 mod editing;
 mod everything;
+mod feeds;
 mod files;
 mod fuzz;
 mod lists;

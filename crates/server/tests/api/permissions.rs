@@ -90,6 +90,8 @@ fn looks() -> Vec<Line> {
         read("/upkeep/levelling", "/upkeep/levelling?scope=P1", WORK),
         read("/upkeep/plans/{code}", "/upkeep/plans/P1-UP", CREWS_AND_MANAGER),
         read("/decisions", "/decisions", WORK),
+        read("/work/feeds", "/work/feeds", WORK),
+        read("/feeds/{secret}/work.ics", "/feeds/none/work.ics", ALL),
         read("/job-sheets", "/job-sheets", WORK),
         read("/job-sheets/{code}", "/job-sheets/look", WORK),
         read("/master/{kind}", "/master/upkeep-plans", OFFICE),
@@ -304,6 +306,8 @@ fn writes_on_meters_and_work() -> Vec<Line> {
             json!({"orders": [1001], "change": {"risk_rank": 3}}),
             WORK,
         ),
+        ("post", "/work/feeds", "/work/feeds", json!({}), WORK),
+        ("delete", "/work/feeds", "/work/feeds", json!({}), WORK),
         ("post", "/work-orders/{number}/place", "/work-orders/1001/place", json!({"date": "2026-02-18"}), PLANNERS),
         (
             "post",
@@ -393,7 +397,7 @@ async fn every_look_is_asked_of_the_role() {
             .call(&method.to_uppercase(), path, Some(allowed.first().copied().unwrap_or("administrator")), body)
             .await
             .status;
-        let missing = ["/assets/P1/picture", "/meters/BAR/finder", "/families/pump/BAR/finder", "/meters/BAR/usage"];
+        let missing = ["/assets/P1/picture", "/meters/BAR/finder", "/families/pump/BAR/finder", "/meters/BAR/usage", "/feeds/none/work.ics"];
         assert!(status == 200 || missing.contains(&path), "{method} {path}: {status}");
     }
     ask(&caller, looks()).await;

@@ -179,6 +179,18 @@ pub fn by_code(rows: &dyn Rows, code: &str) -> Result<Actor> {
     found.ok_or_else(|| StoreError::not_found("person", code))
 }
 
+/// The person of that id, where they are active.
+///
+/// # Errors
+/// SQLite's own.
+pub fn active(rows: &dyn Rows, id: PersonId) -> Result<Option<Actor>> {
+    let mut find = rows
+        .sql()
+        .conn
+        .prepare_cached(&format!("SELECT {ACCOUNT} FROM people p WHERE p.id = ?1 AND account = ?2 AND active = 1"))?;
+    Ok(find.query_row(params![id, Account::Person], actor).optional()?)
+}
+
 /// All active people, by name.
 ///
 /// # Errors

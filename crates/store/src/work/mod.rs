@@ -1,7 +1,7 @@
 //! Work orders: raising and changing them, where they stand and moving them between states, listing them, one on its page
 //! with its [`history`], what it is linked to ([`links`]) and whether it was reported again ([`occurrences`]), and the job sheet it follows
-//! ([`job_sheets`]) with its [`parts`], and what is spent on it ([`entries`]) and [`bought`] for it; [`decisions`] on risk; the [`week`] of all crews, and
-//! work that recurs ([`upkeep`]).
+//! ([`job_sheets`]) with its [`parts`], and what is spent on it ([`entries`]) and [`bought`] for it; [`decisions`] on risk; the [`week`] of all crews,
+//! work that recurs ([`upkeep`]), and what calendar programs read ([`feeds`]).
 
 mod already;
 pub mod bought;
@@ -9,6 +9,7 @@ mod current;
 pub mod decisions;
 mod detail;
 pub mod entries;
+pub mod feeds;
 pub mod history;
 pub mod job_sheets;
 pub mod links;

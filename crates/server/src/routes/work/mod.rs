@@ -3,6 +3,7 @@
 pub mod again;
 pub mod bought;
 pub mod decisions;
+pub mod feeds;
 pub mod job_sheets;
 pub mod orders;
 pub mod several;
@@ -37,6 +38,8 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(upkeep::move_cycles))
         .routes(routes!(upkeep::plan))
         .routes(routes!(upkeep::raise_now))
+        .routes(routes!(feeds::list, feeds::renew, feeds::take_away))
+        .routes(routes!(feeds::read))
         .routes(routes!(decisions::open))
         .routes(routes!(decisions::answer))
         .routes(routes!(job_sheets::list))

@@ -17,4 +17,5 @@ pub(crate) use forward::{Forwarded, bring_forward, require_active};
 pub use level::{LevelledCrew, Levelling, LevellingMove, level};
 pub use moves::{CycleMove, CyclesMoved, MoveRow, move_cycles};
 pub use settle::{due, settle};
-pub use year::{YearAhead, YearAsked, YearCrew, YearCycle, YearPlan, year};
+pub(super) use year::ahead_of_crew;
+pub use year::{CycleAhead, YearAhead, YearAsked, YearCrew, YearCycle, YearPlan, year};

@@ -141,6 +141,33 @@ pub(super) fn look(view: &View, scope: Option<&str>) -> Result<Looked> {
     Ok(Looked { all: all.collect(), monday, today, reached: week::within(view, None)? })
 }
 
+/// A cycle of upkeep that lies ahead.
+#[derive(Debug, Clone, PartialEq)]
+pub struct CycleAhead {
+    /// Codes of the plan and of its asset.
+    pub plan: String,
+    pub number: i64,
+    pub title: String,
+    pub asset: String,
+    pub on: Date,
+}
+
+/// Cycles of a crew in the year ahead, for a calendar.
+pub(in crate::work) fn ahead_of_crew(view: &View, crew: CrewId) -> Result<Vec<CycleAhead>> {
+    let looked = look(view, None)?;
+    let of_crew = looked.all.iter().filter(|one| one.course.work.crew == Some(crew));
+    let events = of_crew.flat_map(|Ahead { course, cycles }| {
+        cycles.iter().map(move |cycle| CycleAhead {
+            plan: format!("{}-{}", course.code, course.asset_code),
+            number: cycle.number,
+            title: course.work.title.clone(),
+            asset: course.asset_name.clone(),
+            on: cycle.on,
+        })
+    });
+    Ok(events.collect())
+}
+
 /// The week that open work, or what is late, is taken to be done in.
 pub(super) fn week_at(on: Date, monday: Date) -> Option<usize> {
     if on < monday { Some(0) } else { week_of(on, monday) }
