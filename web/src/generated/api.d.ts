@@ -3515,7 +3515,7 @@ export interface components {
          * @description What a file holds.
          * @enum {string}
          */
-        FileKind: "equipment-classes" | "crews" | "upkeep-plans" | "storeroom" | "people" | "assets" | "meters" | "codebooks" | "limits" | "readings";
+        FileKind: "equipment-classes" | "crews" | "upkeep-plans" | "storeroom" | "people" | "assets" | "meters" | "codebooks" | "limits" | "readings" | "work-orders" | "work-entries";
         /** @description How the file turned out to be written. */
         FileRead: {
             /** @description `,`, `;` or a tab. */

@@ -34,11 +34,22 @@ const kinds: { kind: FileKind; name: string; columns: string }[] = [
     columns: 'meter, side, severity, setpoint, deadband, response …',
   },
   { kind: 'readings', name: 'Readings', columns: 'meter, at, value' },
+  {
+    kind: 'work-orders',
+    name: 'Work orders',
+    columns:
+      'reference, title, asset, state, raised_at, done_at, problem, cause, remedy, down_from, down_to …',
+  },
+  {
+    kind: 'work-entries',
+    name: 'What was spent',
+    columns: 'reference, kind, at, person, quantity, unit_price, item, supplier …',
+  },
 ]
 /** Forms in which everything is written out and taken in. */
 const forms = ['csv', 'xlsx', 'json', 'ndjson']
 function href(kind: FileKind, form: string): string {
-  const narrow = (kind === 'assets' || kind === 'meters' || kind === 'readings') && scope.value
+  const narrow = ['assets', 'meters', 'readings', 'work-orders', 'work-entries'].includes(kind) && scope.value
   return `/api/v1/export/${kind}.${form}${narrow ? `?scope=${encodeURIComponent(scope.value)}` : ''}`
 }
 

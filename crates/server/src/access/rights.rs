@@ -69,7 +69,7 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
         "/master/{kind}" | "/import/{kind}" => match called.rsplit('/').next().unwrap_or_default() {
             "people" => &[A::ChangePeople],
             "crews" => &[A::ChangeCrews],
-            "upkeep-plans" | "storeroom" => &[A::PlanWork],
+            "upkeep-plans" | "storeroom" | "work-orders" | "work-entries" => &[A::PlanWork],
             "limits" => &[A::SetLimits],
             "codebooks" => &[A::ChangeCodebooks],
             "readings" => &[A::SendReadings],

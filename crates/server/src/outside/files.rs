@@ -29,10 +29,12 @@ use tally_store::{
     Actor, Store, StoreError, View,
     codes::codebooks,
     plant::{
+        settings,
         master,
         master::{Given, GivenRow, InPieces, MasterReceipt, Query, Watch},
     },
     watch::{limits, readings},
+    work,
 };
 use utoipa::ToSchema;
 
@@ -50,6 +52,8 @@ pub enum FileKind {
     Codebooks,
     Limits,
     Readings,
+    WorkOrders,
+    WorkEntries,
 }
 
 impl FileKind {
@@ -66,6 +70,8 @@ impl FileKind {
             Self::Codebooks => "codebooks",
             Self::Limits => "limits",
             Self::Readings => "readings",
+            Self::WorkOrders => "work-orders",
+            Self::WorkEntries => "work-entries",
         }
     }
 
@@ -79,7 +85,7 @@ impl FileKind {
             Self::People => Some(master::Kind::People),
             Self::Assets => Some(master::Kind::Assets),
             Self::Meters => Some(master::Kind::Meters),
-            Self::Codebooks | Self::Limits | Self::Readings => None,
+            Self::Codebooks | Self::Limits | Self::Readings | Self::WorkOrders | Self::WorkEntries => None,
         }
     }
 }
@@ -219,9 +225,22 @@ fn take(
         (ParsedRows::Table { columns, rows, decimal }, None) if import.kind == FileKind::Limits => {
             run.receipt(limits::file::Taking::of(&columns, rows, decimal, &source())?)?
         }
+        (ParsedRows::Table { columns, rows, decimal }, None) if is_of_work(import.kind) => {
+            let digits = store.read(doing.clock.now(), |view| settings::get(view))?.minor_digits;
+            let given = Given { columns: &columns, rows, decimal, zone: import.zone.as_ref(), source: &source() };
+            match import.kind {
+                FileKind::WorkEntries => run.receipt(work::file::entries::Taking::of(given, digits)?)?,
+                _ => run.receipt(work::file::orders::Taking::of(given, digits)?)?,
+            }
+        }
         (ParsedRows::Table { columns, rows, .. }, None) => run.receipt(codebooks::file::Taking::of(&columns, rows)?)?,
     };
     Ok(ImportReceipt { receipt, file, readings: None, stopped })
+}
+
+/// Whether a file is of orders, or of what was spent on them.
+fn is_of_work(kind: FileKind) -> bool {
+    matches!(kind, FileKind::WorkOrders | FileKind::WorkEntries)
 }
 
 /// Takes pieces.
@@ -283,6 +302,10 @@ pub fn export(view: &View, kind: FileKind, which: &Export, to: &mut dyn RowSink)
         }
         None if kind == FileKind::Codebooks => codebooks::file::export(view, to)?,
         None if kind == FileKind::Limits => limits::file::export(view, to)?,
+        None if kind == FileKind::WorkOrders => work::file::export_orders(view, which.scope.as_deref(), to)?,
+        None if kind == FileKind::WorkEntries => {
+            work::file::entries::export(view, which.scope.as_deref(), settings::get(view)?.minor_digits, to)?;
+        }
         None => {
             to.row(&["meter", "at", NUMBERS])?;
             let line = |meter: &str, at: Instant, value: &str| Ok(to.row(&[meter, &at.to_string(), value])?);

@@ -1,7 +1,8 @@
 //! Work orders: raising and changing them, where they stand and moving them between states, listing them, one on its page
 //! with its [`history`], what it is linked to ([`links`]) and whether it was reported again ([`occurrences`]), and the job sheet it follows
 //! ([`job_sheets`]) with its [`parts`], and what is spent on it ([`entries`]) and [`bought`] for it; [`decisions`] on risk; the [`week`] of all crews,
-//! work that recurs ([`upkeep`]), and what calendar programs read ([`feeds`]).
+//! work that recurs ([`upkeep`]), what calendar programs read ([`feeds`]), and work as
+//! a [`file`].
 
 mod already;
 pub mod bought;
@@ -10,6 +11,7 @@ pub mod decisions;
 mod detail;
 pub mod entries;
 pub mod feeds;
+pub mod file;
 pub mod history;
 pub mod job_sheets;
 pub mod links;
