@@ -49,6 +49,10 @@ async fn a_fault_that_is_reported_twice_is_one_order() -> Result<()> {
     page.sign_in(&server, "rita").await?;
     page.go("/work?scope=G1&raise=yes").await?;
     page.see("[data-test=already]", "Open here").await?;
+    // She is asked where, what and how bad it is, and nothing that she can't know.
+    page.see(".el-dialog", "Say what you see").await?;
+    page.see("[name=work-rank]", "1: must be seen to within 2 days").await?;
+    page.see_count("[name=work-kind], [name=work-hours], [data-test=also]", 0).await?;
     page.fill("[name=work-title]", "Leaking seal, oil on the floor").await?;
     // What is alike comes first, on the part below; it is another's, so she is told of it and can't open it.
     page.see("[data-test=already]", "Already raised?").await?;
@@ -202,5 +206,61 @@ async fn a_manager_decides_on_a_phone() -> Result<()> {
     let wide = page.script("return document.documentElement.scrollWidth - window.innerWidth").await?;
     ensure!(wide.as_i64() <= Some(0), "it runs beyond the edge: {wide}");
     ensure!(server.get("/decisions").await?["open"] == 0);
+    Ok(())
+}
+
+/// Parts that are missing are waited for until the storeroom has them; the follow-on work is raised on two assets; both are printed.
+#[tokio::test]
+async fn parts_are_waited_for_and_work_follows_on() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    server.import("storeroom", "code,name,place,stock,lead_days,fits\nK-1,Shaft seal,A 2,0,14,S1\n".into()).await?;
+    server.post("/master/assets", json!({"rows": [{"values": {"code": "G1", "permits": "Drive locked out"}}]})).await?;
+    let sheet = json!({"title": "Renew a seal", "status": "active", "steps": [{"text": "Take the old one out", "hours": 2}],
+        "parts": [{"item": "Shaft seal", "quantity": 1}]});
+    server.put("/job-sheets/SEAL", sheet).await?;
+    let new = json!({"title": "Renew the seal", "kind": "corrective_deferred", "asset": "S1", "risk_rank": 3, "crew": "red",
+        "job_sheet": "SEAL"});
+    let number = server.post("/work-orders", new).await?["number"].as_i64().unwrap_or_default();
+    go_to(&server, number, &[json!({"to": "planning"})]).await?;
+
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server).await?;
+    page.sign_in(&server, "pavel").await?;
+    page.go(&format!("/work/{number}")).await?;
+    page.see("[data-test=job-parts]", "none in stock, there on 16 Mar 2026 if ordered now").await?;
+    page.press("[data-test=tick-asset_permit-0]").await?;
+    page.see("[data-test=permits]", "Pavel Moor").await?;
+    page.press("[data-test=move-waiting]").await?;
+    page.press("[data-test=parts-expected]").await?;
+    page.press_text("form.inset", "Set to waiting").await?;
+    page.see("[data-test=state]", "waiting").await?;
+    let waits = server.get(&format!("/work-orders/{number}")).await?;
+    ensure!(waits["expected_until"].as_str().is_some_and(|at| at.starts_with("2026-03-16")), "{waits}");
+    // Two orders follow on from it, one on each asset.
+    page.press("[data-test=follow-on]").await?;
+    page.see(".el-dialog", &format!("follows on from {number}")).await?;
+    page.press("[data-test=also]").await?;
+    page.fill("[data-test=also-0] input", "G1").await?;
+    page.fill("[name=work-title]", "Look for metal in the oil").await?;
+    page.see("[data-test=raise]", "Raise 2 orders").await?;
+    page.press("[data-test=raise]").await?;
+    page.see("article h1", "Look for metal in the oil").await?;
+    page.see("[data-test=follows]", "Renew the seal").await?;
+    let followed = server.get(&format!("/work-orders/{number}")).await?["followed_by"].clone();
+    ensure!(followed.as_array().is_some_and(|all| all.len() == 2), "{followed}");
+    // On paper each has a page of its own.
+    page.go("/work/sheets?sort=number").await?;
+    page.see_count("[data-test=order-sheet]", 3).await?;
+    page.see("[data-test=order-sheet]", "Drive locked out").await?;
+    // Her week is in her calendar, under an address that is shown once.
+    page.go("/account").await?;
+    page.press("[data-test=feed-red]").await?;
+    let made = page.see("[data-test=feed-made]", "/work.ics").await?;
+    let address = made.split_whitespace().find(|word| word.ends_with("/work.ics")).unwrap_or_default().to_owned();
+    let path = address.find("/api/v1").map_or("", |at| &address[at..]).to_owned();
+    let calendar = String::from_utf8(server.download(&format!("{}{path}", server.address)).await?)?;
+    ensure!(calendar.starts_with("BEGIN:VCALENDAR"), "{calendar}");
     Ok(())
 }

@@ -6527,6 +6527,8 @@ export interface components {
             /** @description Whoever looks may raise more work. */
             may_raise: boolean;
             next_cursor?: string | null;
+            /** @description They say what they see and no more. */
+            raises_briefly: boolean;
             totals: components["schemas"]["Totals"];
             work_orders: components["schemas"]["WorkRow"][];
         };

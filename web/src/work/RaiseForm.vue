@@ -5,7 +5,8 @@ import TextField from '../common/fields/TextField.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watchEffect } from 'vue'
 import { useRouter } from 'vue-router'
-import { kindWords } from '../common/format'
+import { count, kindWords } from '../common/format'
+import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import JobSheetField from '../common/fields/JobSheetField.vue'
@@ -16,7 +17,11 @@ import { joinWork, raiseWork } from './changes'
 import { workOrder } from './queries/orders'
 import { draftFrom, emptyDraft, type RaiseFrom } from './raised'
 
-const props = defineProps<{ from?: RaiseFrom }>()
+const props = defineProps<{
+  from?: RaiseFrom
+  /** What is seen and how bad it is, and no more. */
+  brief?: boolean
+}>()
 const emit = defineEmits<{ close: [] }>()
 const { scope, to } = useAddress()
 const router = useRouter()
@@ -35,6 +40,7 @@ watchEffect(() => {
   given.value = draftFrom(origin.data.value, props.from)
 })
 const title = computed(() => {
+  if (props.brief) return 'Say what you see'
   if (follows.value) return `Raise work that follows on from ${follows.value}`
   return copied.value ? `Raise a copy of ${copied.value}` : 'Raise work'
 })
@@ -93,7 +99,7 @@ function send() {
         />
         <button type="button" class="act" @click="given.also.splice(place, 1)">Leave out</button>
       </div>
-      <p class="more">
+      <p v-if="!brief" class="more">
         <button type="button" class="act" data-test="also" @click="given.also.push('')">
           The same on another asset
         </button>
@@ -101,7 +107,7 @@ function send() {
       </p>
       <TextField
         v-model="given.title"
-        label="What is to be done, or what you see"
+        :label="brief ? 'What do you see?' : 'What is to be done, or what you see'"
         name="work-title"
         :wrong="wrong('title') ?? join.problem.value?.of('words')"
       />
@@ -112,7 +118,12 @@ function send() {
         :busy="isPending"
         @join="joinTo"
       />
-      <div class="row">
+      <ChoiceField v-if="brief" v-model="given.risk_rank" label="How bad is it?" name="work-rank">
+        <option v-for="(days, place) in installation.rank_windows" :key="place" :value="place + 1">
+          {{ place + 1 }}: must be seen to within {{ count(days, 'day', 'days') }}
+        </option>
+      </ChoiceField>
+      <div v-else class="row">
         <ChoiceField v-model="given.kind" label="Kind" name="work-kind">
           <option v-for="(name, kind) in kindWords" :key="kind" :value="kind">{{ name }}</option>
         </ChoiceField>
@@ -121,8 +132,9 @@ function send() {
         </ChoiceField>
         <NumberField v-model="given.hours" label="Hours, estimated" name="work-hours" />
       </div>
-      <JobSheetField v-model="given.job_sheet" :wrong="wrong('job_sheet')" />
+      <JobSheetField v-if="!brief" v-model="given.job_sheet" :wrong="wrong('job_sheet')" />
       <TextField v-model="given.text" label="What else to know" long name="work-text" />
+      <p v-if="brief" class="quiet small origin">What becomes of it stands on its page, and in your work.</p>
       <ProblemNote :error="error" />
     </form>
     <template #footer>

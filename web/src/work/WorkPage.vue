@@ -134,7 +134,13 @@ watch(
       <MoreRows :more="hasNextPage" :busy="isFetchingNextPage" @more="fetchNextPage()" />
     </section>
     <WorkDetailPane v-if="number" :key="number" :number="Number(number)" class="detail" />
-    <RaiseForm v-if="raising" :key="read('raise')" :from="from" @close="raising = false" />
+    <RaiseForm
+      v-if="raising"
+      :key="read('raise')"
+      :from="from"
+      :brief="data?.pages[0]?.raises_briefly"
+      @close="raising = false"
+    />
   </div>
 </template>
 

@@ -189,3 +189,9 @@ pub fn may(role: Role, action: Action) -> Result<(), MayNot> {
     };
     if allowed { Ok(()) } else { Err(MayNot { role, action }) }
 }
+
+/// Whether somebody of that role says what they see and no more: they neither plan the work they raise nor do it.
+#[must_use]
+pub fn raises_briefly(role: Role) -> bool {
+    may(role, Action::RaiseWork).is_ok() && may(role, Action::ReportOnWork).is_err()
+}

@@ -82,3 +82,11 @@ fn somebody_stays_who_may_change_people(
 ) {
     assert_eq!(check_leaves_administrator("role", role, is_active, others).is_ok(), may);
 }
+
+#[test]
+fn who_neither_plans_nor_does_work_raises_it_briefly() {
+    use crate::access::roles::raises_briefly;
+    let all = [Role::Engineer, Role::Planner, Role::Technician, Role::Requester, Role::Manager, Role::Viewer, Role::Gateway];
+    let brief: Vec<Role> = all.into_iter().filter(|role| raises_briefly(*role)).collect();
+    assert_eq!(brief, [Role::Requester, Role::Manager]);
+}

@@ -13,7 +13,7 @@ use rusqlite::Row;
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
 use tally_core::{
-    access::roles::{Action, may},
+    access::roles::{Action, may, raises_briefly},
     ground::{
         ids::WorkOrderId,
         severity::Severity,
@@ -146,6 +146,8 @@ pub struct WorkPage {
     pub may_plan: bool,
     /// Whoever looks may raise more work.
     pub may_raise: bool,
+    /// They say what they see and no more.
+    pub raises_briefly: bool,
     pub next_cursor: Option<String>,
 }
 
@@ -267,7 +269,8 @@ pub fn list(view: &View, filter: &Filter, page: &Page) -> Result<WorkPage> {
     let (facets, totals) = (facets(&answer), totals(&answer, filter));
     let is_allowed = |action| may(view.viewer.mover().0, action).is_ok();
     let (may_plan, may_raise) = (is_allowed(Action::PlanWork), is_allowed(Action::RaiseWork));
-    Ok(WorkPage { work_orders, facets, totals, may_plan, may_raise, next_cursor: answer.next_cursor })
+    let raises_briefly = raises_briefly(view.viewer.mover().0);
+    Ok(WorkPage { raises_briefly, work_orders, facets, totals, may_plan, may_raise, next_cursor: answer.next_cursor })
 }
 
 fn facets(answer: &Answer) -> Facets {
