@@ -53,6 +53,11 @@ async fn a_fault_that_is_reported_twice_is_one_order() -> Result<()> {
     page.see(".el-dialog", "Say what you see").await?;
     page.see("[name=work-rank]", "1: must be seen to within 2 days").await?;
     page.see_count("[name=work-kind], [name=work-hours], [data-test=also]", 0).await?;
+    // On a phone all of the form is there.
+    browser.resize(390, 844).await?;
+    let fits = "return document.querySelector('.el-dialog').getBoundingClientRect().right <= window.innerWidth";
+    ensure!(page.script(fits).await? == true, "the form goes beyond the screen");
+    browser.resize(1280, 800).await?;
     page.fill("[name=work-title]", "Leaking seal, oil on the floor").await?;
     // What is alike comes first, on the part below; it is another's, so she is told of it and can't open it.
     page.see("[data-test=already]", "Already raised?").await?;

@@ -82,7 +82,7 @@ function send() {
 </script>
 
 <template>
-  <ElDialog :model-value="true" :title="title" width="620" @close="emit('close')">
+  <ElDialog :model-value="true" :title="title" width="min(620px, 96vw)" @close="emit('close')">
     <form id="raise" @submit.prevent="send">
       <p v-if="follows && origin.data.value" class="quiet small origin">
         {{ origin.data.value.title }} – {{ origin.data.value.asset.name }}
@@ -178,5 +178,15 @@ form {
   display: grid;
   grid-template-columns: 1fr 90px 130px;
   gap: 12px;
+}
+
+@media (max-width: 560px) {
+  .row {
+    grid-template-columns: 1fr 1fr;
+  }
+
+  .row > :first-child {
+    grid-column: 1 / -1;
+  }
 }
 </style>

@@ -33,6 +33,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0026_storeroom.sql")),
     M::up(include_str!("migrations/0027_conflicts.sql")),
     M::up(include_str!("migrations/0028_feeds.sql")),
+    M::up(include_str!("migrations/0029_classes.sql")),
 ];
 
 /// The version of the schema that this program has.

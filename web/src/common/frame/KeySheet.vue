@@ -40,7 +40,7 @@ const groups: { name: string; keys: [string, string][] }[] = [
 </script>
 
 <template>
-  <ElDialog v-model="open" title="Keys" width="640">
+  <ElDialog v-model="open" title="Keys" width="min(640px, 96vw)">
     <label class="check">
       <input v-model="letterKeys" type="checkbox" name="letter-keys" /> Keys without Ctrl do something. Off,
       this sheet is found by <kbd>Ctrl K</kbd> and “Keys”.

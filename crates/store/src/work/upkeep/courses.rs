@@ -227,10 +227,12 @@ fn counters(conn: &Connection, courses: &[Course], zone: &TimeZone) -> Result<Ha
     Ok(rows.collect::<rusqlite::Result<_>>()?)
 }
 
-/// By when open work of plans is to be done: as it is scheduled, else as it was asked for.
+/// By when open work of plans is to be done: as it is scheduled, else as it was asked for. Not by their states: most open work may
+/// be of other plans.
 fn open(conn: &Connection, which: Which, zone: &TimeZone) -> Result<HashMap<Key, Date>> {
     let mut select = conn.prepare_cached(&format!(
-        "SELECT plan_id, asset_id, ifnull(scheduled_end, ifnull(target_finish, window_end)) FROM work_orders
+        "SELECT plan_id, asset_id, ifnull(scheduled_end, ifnull(target_finish, window_end))
+         FROM work_orders INDEXED BY work_of_plans
          WHERE plan_id IS NOT NULL AND state IN ('raised', 'planning', 'waiting', 'ready', 'scheduled', 'under_way')
              AND ?1 AND {}",
         which.condition("plan_id")
