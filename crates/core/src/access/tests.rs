@@ -86,7 +86,8 @@ fn somebody_stays_who_may_change_people(
 #[test]
 fn who_neither_plans_nor_does_work_raises_it_briefly() {
     use crate::access::roles::raises_briefly;
-    let all = [Role::Engineer, Role::Planner, Role::Technician, Role::Requester, Role::Manager, Role::Viewer, Role::Gateway];
+    let all =
+        [Role::Engineer, Role::Planner, Role::Technician, Role::Requester, Role::Manager, Role::Viewer, Role::Gateway];
     let brief: Vec<Role> = all.into_iter().filter(|role| raises_briefly(*role)).collect();
     assert_eq!(brief, [Role::Requester, Role::Manager]);
 }

@@ -2,8 +2,8 @@
 //! in step with them.
 
 use super::{
-    AlarmFact, Alarms, CycleFact, Cycles, DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact, FailureFact, Failures,
-    Fields, FieldsFact, Life, MoveFact, Moves, Snapshot, Spent, SpentFact, WorkFact, Works,
+    AlarmFact, Alarms, CycleFact, Cycles, DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact,
+    FailureFact, Failures, Fields, FieldsFact, Life, MoveFact, Moves, Snapshot, Spent, SpentFact, WorkFact, Works,
     columns::{Columns, Part},
     packed::Packed,
 };

@@ -26,7 +26,7 @@ pub use names::{AssetFact, Named, Names};
 pub use near::NearWork;
 pub use past::AsOf;
 pub use rows::{
-    AlarmFact, Alarms, CycleFact, Cycles, DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact, FailureFact, Failures,
-    Fields, FieldsFact, MoveFact, Moves, STOP, Spent, SpentFact, WorkFact, Works, hours_ms,
+    AlarmFact, Alarms, CycleFact, Cycles, DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact,
+    FailureFact, Failures, Fields, FieldsFact, MoveFact, Moves, STOP, Spent, SpentFact, WorkFact, Works, hours_ms,
 };
 pub use snapshot::{RunningCounter, Snapshot, Standing};

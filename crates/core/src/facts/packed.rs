@@ -4,7 +4,8 @@ use crate::{
     codes::failures::Effect,
     ground::{
         ids::{
-            AlarmId, CodeId, CrewId, CycleId, DowntimeId, EntryId, FailureId, ItemId, MeterId, PersonId, PlanId, SupplierId, WorkOrderId,
+            AlarmId, CodeId, CrewId, CycleId, DowntimeId, EntryId, FailureId, ItemId, MeterId, PersonId, PlanId,
+            SupplierId, WorkOrderId,
         },
         money::Cents,
         severity::Severity,

@@ -4,7 +4,9 @@ use super::{
     AssetFact, Assignment, ByWork, Life, Names, Worth,
     columns::{Columns, Part},
     packed::{NONE, Packed},
-    rows::{Alarms, Cycles, DownOfWork, DowntimeFact, Downtimes, Entries, Failures, Fields, MoveFact, Moves, Spent, Works},
+    rows::{
+        Alarms, Cycles, DownOfWork, DowntimeFact, Downtimes, Entries, Failures, Fields, MoveFact, Moves, Spent, Works,
+    },
 };
 use crate::{
     ground::{

@@ -20,8 +20,7 @@ crate::kept_as_words!(SubjectId);
 
 impl SubjectId {
     /// All there are.
-    pub const ALL: [Self; 6] =
-        [Self::Work, Self::Entries, Self::Downtime, Self::Failures, Self::Alarms, Self::Cycles];
+    pub const ALL: [Self; 6] = [Self::Work, Self::Entries, Self::Downtime, Self::Failures, Self::Alarms, Self::Cycles];
 
     /// The subject of that id, as it stands in links.
     #[must_use]

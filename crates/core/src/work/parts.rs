@@ -76,7 +76,11 @@ mod tests {
     #[case::too_few(2.0, stock(1.5, Some(14)), There::On(date(2026, 3, 16)))]
     #[case::none_and_nobody_knows(1.0, stock(0.0, None), There::Unknown)]
     #[case::not_kept(1.0, None, There::NotKept)]
-    fn it_is_there_now_or_after_its_lead_time(#[case] quantity: f64, #[case] stock: Option<Stock>, #[case] there: There) {
+    fn it_is_there_now_or_after_its_lead_time(
+        #[case] quantity: f64,
+        #[case] stock: Option<Stock>,
+        #[case] there: There,
+    ) {
         assert_eq!(There::of(quantity, stock, TODAY), there);
     }
 

@@ -254,6 +254,8 @@ const PERMITS: &[(&str, &str)] = &[
 
 /// Writes them to the assets.
 pub fn permits(tx: &mut Tx, lifts: &[Lift]) -> Result<()> {
-    let of = |lift: &Lift| PERMITS.iter().map(|(suffix, permits)| vec![lift.at(suffix), (*permits).to_owned()]).collect::<Vec<_>>();
+    let of = |lift: &Lift| {
+        PERMITS.iter().map(|(suffix, permits)| vec![lift.at(suffix), (*permits).to_owned()]).collect::<Vec<_>>()
+    };
     table::take(tx, Kind::Assets, &["code", "permits"], lifts.iter().flat_map(of).collect())
 }

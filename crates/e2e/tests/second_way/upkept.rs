@@ -39,11 +39,8 @@ fn cycles_that_were_in_time() {
     let plant = demo();
     let zone = TimeZone::get(TIME_ZONE).unwrap();
     let all = cycles(plant.now.in_zone(&zone).date(), &zone);
-    let told = lists::ask(
-        plant,
-        SubjectId::Cycles,
-        json!({"group": [{"column": "plan"}, {"column": "in_time"}], "limit": 0}),
-    );
+    let told =
+        lists::ask(plant, SubjectId::Cycles, json!({"group": [{"column": "plan"}, {"column": "in_time"}], "limit": 0}));
     let mut theirs: BTreeMap<Vec<String>, i64> = BTreeMap::new();
     for (plan, _, in_time) in &all {
         let in_time = in_time.map_or(String::new(), |in_time| u8::from(in_time).to_string());

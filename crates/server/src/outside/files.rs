@@ -29,9 +29,9 @@ use tally_store::{
     Actor, Store, StoreError, View,
     codes::codebooks,
     plant::{
-        settings,
         master,
         master::{Given, GivenRow, InPieces, MasterReceipt, Query, Watch},
+        settings,
     },
     watch::{limits, readings},
     work,

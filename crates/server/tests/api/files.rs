@@ -63,10 +63,14 @@ async fn the_samples_have_the_bad_rows_they_are_said_to_have() {
     }
     // What the orders say is what the file said: three of its times are CET.
     let orders = caller.call("GET", "/work-orders?text=makes%20no%20snow&state=closed", None, None).await.body;
-    let order = caller.call("GET", &format!("/work-orders/{}", orders["work_orders"][0]["number"]), None, None).await.body;
+    let order =
+        caller.call("GET", &format!("/work-orders/{}", orders["work_orders"][0]["number"]), None, None).await.body;
     assert_eq!((&order["reference"], &order["state"]), (&json!("S-0817"), &json!("closed")), "{order}");
     assert_eq!(order["raised_at"], "2025-12-03T05:10:00Z");
-    assert_eq!((&order["downtime"][0]["start"], &order["downtime"][0]["end"]), (&json!("2025-12-03T05:00:00Z"), &json!("2025-12-03T09:30:00Z")));
+    assert_eq!(
+        (&order["downtime"][0]["start"], &order["downtime"][0]["end"]),
+        (&json!("2025-12-03T05:00:00Z"), &json!("2025-12-03T09:30:00Z"))
+    );
     // 3.5 h at 46.50 and four at 12.80.
     assert_eq!(order["cost"], 16_275 + 5_120);
     assert_eq!(order["failures"][0]["problem"]["code"], "NOSNOW");

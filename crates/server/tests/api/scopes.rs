@@ -147,7 +147,8 @@ async fn inside_everybody_may_what_their_role_may_and_hears_of_nothing_else() {
             // What is imported is of the whole plant, but for readings; and so is what people and crews are given.
             let kind = called.split(['/', '?']).nth(2).unwrap_or_default();
             let is_whole = is_whole || path == "/import/{kind}" && kind == "assets";
-            let is_whole = is_whole || path == "/master/{kind}" && ["people", "crews", "upkeep-plans", "storeroom"].contains(&kind);
+            let is_whole = is_whole
+                || path == "/master/{kind}" && ["people", "crews", "upkeep-plans", "storeroom"].contains(&kind);
             let said = answer.body["detail"].as_str().unwrap_or_default();
             assert_eq!(answer.status != 403, may && !is_whole, "{method} {called} as {role}: {} {said}", answer.status);
             // What is nowhere is not there either.

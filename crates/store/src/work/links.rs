@@ -78,7 +78,11 @@ pub fn unlink(tx: &mut Tx, work: WorkOrderId, other: WorkOrderId) -> Result<()> 
 
 /// What one order is linked to, as far as it is seen, the newest first.
 pub(super) fn of_work(view: &View, work: WorkOrderId) -> Result<Vec<LinkedWork>> {
-    others(view, work, "SELECT other FROM work_links WHERE one = ?1 UNION ALL SELECT one FROM work_links WHERE other = ?1")
+    others(
+        view,
+        work,
+        "SELECT other FROM work_links WHERE one = ?1 UNION ALL SELECT one FROM work_links WHERE other = ?1",
+    )
 }
 
 /// The order that one follows on from, as far as it is seen.

@@ -170,9 +170,11 @@ pub fn week(view: &View, scope: Option<&str>, monday: Date) -> Result<WeekBoard>
                 parts: needs.parts(&order),
                 away: needs.away(&order),
                 asset_runs: needs.needs_outage(&order)
-                    && facts.tree.index(order.asset_id).zip(day.ok()).is_some_and(|(asset, day)| {
-                        required.is_required(asset as u32, day)
-                    }),
+                    && facts
+                        .tree
+                        .index(order.asset_id)
+                        .zip(day.ok())
+                        .is_some_and(|(asset, day)| required.is_required(asset as u32, day)),
             };
             cell.load_ms += ms;
             cell.orders.push(WeekOrder {

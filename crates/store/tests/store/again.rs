@@ -169,7 +169,8 @@ fn work_follows_on_and_is_raised_on_several_assets_at_once() {
         plant.write(day(2), |tx| work::raise_on_each(tx, &serde_json::from_value(new).unwrap()))
     };
     let (number, also) = on(new(&["PART", "SUB"], Some(first))).unwrap();
-    let assets: Vec<String> = [number].iter().chain(&also).map(|one| detail(&plant, *one, day(3)).row.asset.code).collect();
+    let assets: Vec<String> =
+        [number].iter().chain(&also).map(|one| detail(&plant, *one, day(3)).row.asset.code).collect();
     assert_eq!(assets, ["EQ", "PART", "SUB"]);
     let second = detail(&plant, number, day(3));
     assert_eq!((second.row.source, second.follows.unwrap().number), (SourceWord::Work, first));
@@ -177,7 +178,8 @@ fn work_follows_on_and_is_raised_on_several_assets_at_once() {
     let after: Vec<WorkOrderId> = before.followed_by.iter().map(|one| one.number).collect();
     assert_eq!((after, before.follows.is_none()), (vec![also[1], also[0], number], true));
 
-    let count = || -> i64 { plant.database().query_row("SELECT count(*) FROM work_orders", [], |row| row.get(0)).unwrap() };
+    let count =
+        || -> i64 { plant.database().query_row("SELECT count(*) FROM work_orders", [], |row| row.get(0)).unwrap() };
     assert_eq!(count(), 4);
     for (wrong, field) in [
         (new(&["PART", "NONE"], None), "also_on[1]"),

@@ -49,8 +49,11 @@ fn an_order_knows_what_is_in_stock_and_when_the_rest_is_there() {
     let number = order(&plant, Some("RENEW"), day(2));
     let detail = plant.order(number, day(3));
     let job = detail.job.unwrap();
-    let told: Vec<_> =
-        job.parts.iter().map(|one| (one.code.as_deref(), one.on_hand, one.is_missing, one.expected_on.as_deref())).collect();
+    let told: Vec<_> = job
+        .parts
+        .iter()
+        .map(|one| (one.code.as_deref(), one.on_hand, one.is_missing, one.expected_on.as_deref()))
+        .collect();
     // Twenty-one days after the day it is looked at, 3 January.
     assert_eq!(
         told,
@@ -61,7 +64,8 @@ fn an_order_knows_what_is_in_stock_and_when_the_rest_is_there() {
         ]
     );
     assert_eq!(job.parts_expected_on.as_deref(), Some("2026-01-24"));
-    let spare: Vec<_> = detail.spare_parts.iter().map(|one| (one.code.as_str(), one.item.as_str(), one.on_hand)).collect();
+    let spare: Vec<_> =
+        detail.spare_parts.iter().map(|one| (one.code.as_str(), one.item.as_str(), one.on_hand)).collect();
     assert_eq!(spare, [("K-2", "Seal kit", 1.0)]);
     // Nobody knows how long it takes: no date is made up.
     assert_eq!(part(&plant, &[("code", "K-2"), ("lead_days", "")]), []);
@@ -127,8 +131,7 @@ fn what_is_missing_speaks_against_a_day() {
     // It runs on Tuesdays and Wednesdays.
     // Weekdays are counted from Monday, 0.
     let hours = [1, 2].map(|weekday| json!({"weekday": weekday, "from_minute": 480, "to_minute": 1020}));
-    let runs =
-        json!({"code": "runs", "name": "Runs", "time_zone": "UTC", "hours": hours, "seasons": [], "closed": []});
+    let runs = json!({"code": "runs", "name": "Runs", "time_zone": "UTC", "hours": hours, "seasons": [], "closed": []});
     plant
         .write(day(1), |tx| {
             calendars::add(tx, &serde_json::from_value(runs).unwrap())?;
@@ -152,8 +155,7 @@ fn what_is_missing_speaks_against_a_day() {
     long(parts, json!({}));
     long(standing, json!({}));
     long(person, json!({"assignee": "tess"}));
-    let board =
-        plant.store.look(Looker::all(monday), |view| work::week::week(view, None, date(2026, 1, 5))).unwrap();
+    let board = plant.store.look(Looker::all(monday), |view| work::week::week(view, None, date(2026, 1, 5))).unwrap();
     let on = |number: WorkOrderId| -> Vec<Vec<Conflict>> {
         let of_day = |day: usize| {
             let orders = board.crews.iter().flat_map(|crew| &crew.days[day].orders);

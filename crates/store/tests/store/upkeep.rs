@@ -15,9 +15,7 @@ use tally_core::{
 use tally_store::{
     Looker, Result, StoreError, View, Viewer,
     access::people,
-    plant::{
-        master::{Kind, MasterReceipt},
-    },
+    plant::master::{Kind, MasterReceipt},
     watch::{readings, readings::NewExchange},
     work,
     work::{

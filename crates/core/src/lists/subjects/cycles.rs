@@ -47,12 +47,8 @@ impl Subject for CyclesOf {
             "plan" => numbers(|part: &Cycles| &part.plan),
             "outcome" => words(|part: &Cycles| &part.outcome),
             "in_time_until" => copied(|part: &Cycles| &part.in_time_until),
-            "done_at" => {
-                worked_out(move |part: &Cycles, place| facts.cycle_done_at(part, place, now).map(Instant::ms))
-            }
-            "in_time" => {
-                worked_out(move |part: &Cycles, place| facts.cycle_in_time(part, place, now).map(i64::from))
-            }
+            "done_at" => worked_out(move |part: &Cycles, place| facts.cycle_done_at(part, place, now).map(Instant::ms)),
+            "in_time" => worked_out(move |part: &Cycles, place| facts.cycle_in_time(part, place, now).map(i64::from)),
             "recorded_at" => copied(|part: &Cycles| &part.recorded_at),
             _ => return None,
         })

@@ -15,8 +15,8 @@ mod receipt;
 mod take;
 
 pub use columns::Column;
-pub use forms::{Form, money_text};
 pub(crate) use forms::Writing;
+pub use forms::{Form, money_text};
 pub use given::{Given, GivenRow};
 pub use history::{AskedChanges, ChangeRow, history};
 pub use kind::Kind;

@@ -1,6 +1,10 @@
 //! What was spent on work as a table: one line an entry.
 
-use super::{FileColumn, Line, lines, orders::{known_as, of_reference}, whole};
+use super::{
+    FileColumn, Line, lines,
+    orders::{known_as, of_reference},
+    whole,
+};
 use crate::{
     ground::{
         error::{Result, StoreError},
@@ -101,12 +105,7 @@ fn decimal(line: &Line, name: &str) -> Result<Option<Decimal>> {
     line.some(name).map(read).transpose()
 }
 
-fn take(
-    tx: &mut Tx,
-    line: &Line,
-    minor_digits: u8,
-    came: &mut HashMap<(WorkOrderId, String), i64>,
-) -> Result<Outcome> {
+fn take(tx: &mut Tx, line: &Line, minor_digits: u8, came: &mut HashMap<(WorkOrderId, String), i64>) -> Result<Outcome> {
     let reference = known_as(line);
     let order = match of_reference(tx, &reference)? {
         None if line.some("reference").is_none() => own(tx, &reference)?,
@@ -154,8 +153,7 @@ fn like_it(tx: &Tx, order: WorkOrderId, new: &NewEntry, at: Instant) -> Result<i
     )?;
     let quantity = new.quantity.normalize().to_string();
     let description = new.description.trim();
-    let like =
-        params![order, new.kind, at, quantity, description, new.person.as_deref(), new.item.as_deref()];
+    let like = params![order, new.kind, at, quantity, description, new.person.as_deref(), new.item.as_deref()];
     Ok(count.query_row(like, |row| row.get(0))?)
 }
 

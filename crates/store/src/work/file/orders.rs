@@ -18,12 +18,9 @@ use std::collections::BTreeMap;
 use tally_core::{
     access::roles::Action,
     codes::failures::{Effect, NewFailure},
-    ground::{
-        ids::WorkOrderId,
-        time::Instant,
-    },
+    ground::{ids::WorkOrderId, time::Instant},
     plant::downtime::{DowntimeKind, NewDowntime},
-    work::{Clearable, NewWork, StateMove, WorkChange, WorkKind, WayDates, WorkState, way_to},
+    work::{Clearable, NewWork, StateMove, WayDates, WorkChange, WorkKind, WorkState, way_to},
 };
 
 const KINDS: Form = Form::Choice {
@@ -38,12 +35,22 @@ const KINDS: Form = Form::Choice {
 };
 const STATES: Form = Form::Choice {
     words: &[
-        "raised", "planning", "waiting", "ready", "scheduled", "under_way", "done", "returned", "closed", "dropped",
+        "raised",
+        "planning",
+        "waiting",
+        "ready",
+        "scheduled",
+        "under_way",
+        "done",
+        "returned",
+        "closed",
+        "dropped",
     ],
 };
 const WAITS: Form = Form::Choice { words: &["parts", "outage", "people", "other"] };
 const EFFECTS: Form = Form::Choice { words: &["critical", "degraded", "incipient"] };
-const NOTICED: Form = Form::Choice { words: &["operation", "inspection", "condition_monitoring", "maintenance", "chance"] };
+const NOTICED: Form =
+    Form::Choice { words: &["operation", "inspection", "condition_monitoring", "maintenance", "chance"] };
 const DOWN: Form = Form::Choice { words: &["unplanned", "planned", "external"] };
 
 /// The columns, in the order in which files have them. An order is known again by its `reference`, the number that another program
