@@ -65,10 +65,12 @@ const columns: LedgerColumn<Row>[] = [
       test="feed"
     >
       <template #do="{ row }">
-        <button class="act" :data-test="`feed-${row.crew ?? 'own'}`" @click="renew(row)">
-          {{ row.made_at ? 'Renew' : 'Make an address' }}
-        </button>
-        <button v-if="row.made_at" class="act" @click="taken.mutate({ crew: row.crew })">Take away</button>
+        <span class="deeds">
+          <button class="act" :data-test="`feed-${row.crew ?? 'own'}`" @click="renew(row)">
+            {{ row.made_at ? 'Renew' : 'Make an address' }}
+          </button>
+          <button v-if="row.made_at" class="act" @click="taken.mutate({ crew: row.crew })">Take away</button>
+        </span>
       </template>
     </LedgerTable>
     <ProblemNote :error="renewed.error.value ?? taken.error.value" />
@@ -76,6 +78,11 @@ const columns: LedgerColumn<Row>[] = [
 </template>
 
 <style scoped>
+.deeds {
+  display: inline-flex;
+  gap: 14px;
+}
+
 code {
   overflow-wrap: anywhere;
 }

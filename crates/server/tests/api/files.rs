@@ -93,7 +93,11 @@ async fn a_report_and_an_export_are_files() {
     let people = caller.raw("GET", "/api/v1/export/people.csv", None, "", String::new()).await;
     assert!(people.kind.starts_with("text/csv"));
     assert!(
-        people.body.as_str().unwrap().starts_with("code,name,role,crew,rate,mail,active,scope\nadmin,Administrator,")
+        people
+            .body
+            .as_str()
+            .unwrap()
+            .starts_with("code,name,role,crew,rate,mail,active,away,scope\nadmin,Administrator,")
     );
     let json = caller.call("GET", "/export/assets.json?scope=P1", None, None).await;
     assert_eq!((&json.body[0]["code"], json.body.as_array().map(Vec::len)), (&json!("P1"), Some(1)));

@@ -15,7 +15,7 @@ import { useCardDrag } from '../useCardDrag'
 import LevellingPanel from './LevellingPanel.vue'
 import YearLane from './YearLane.vue'
 import YearStrip from './YearStrip.vue'
-import { monthsOf } from './weeks'
+import { monthsOf, movesOf } from './weeks'
 
 type Plan = Schemas['YearPlan']
 type Cycle = Schemas['YearCycle']
@@ -55,11 +55,13 @@ const keyOf = (code?: string | null) => code ?? 'none'
 const afterOf = (code?: string | null) =>
   shown.value?.crews.find((one) => one.code === code)?.load_after_hours
 
+/** Later cycles of the plan go along with the one that is moved. */
+const along = ref(false)
 const drop = ({ plan, cycle }: Card, on?: string) =>
   on &&
   move.mutate({
     says: `${plan.name}: ${localDate(on)}`,
-    moves: [{ plan: plan.code, asset: plan.asset.code, number: cycle.number, to: on }],
+    moves: movesOf(plan, cycle, on, along.value),
   })
 const { dragged, begin } = useCardDrag<Card>((card, key) =>
   drop(card, card.cycle.places[key.split('|').at(-1) ?? '']),
@@ -168,6 +170,9 @@ function take() {
             All
           </button>
         </span>
+        <label v-if="year.may_plan" class="along small no-print">
+          <input v-model="along" type="checkbox" name="along" /> later cycles go along
+        </label>
         <span class="key quiet small no-print">
           <i class="dot" /> by days <i class="dot counter" /> by counter <i class="dot moved" /> moved
           <i class="dot open" /> work is open
@@ -217,6 +222,13 @@ function take() {
 </template>
 
 <style scoped>
+.along {
+  display: flex;
+  gap: 6px;
+  align-items: baseline;
+  font: 400 13px var(--sans);
+}
+
 .tools {
   display: flex;
   gap: 14px;
