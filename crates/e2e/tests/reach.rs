@@ -24,7 +24,7 @@ const SCREENS: &[(&str, &str)] = &[
     ("/work/sheet", "[data-test=sheet-row]"),
     ("/work/sheets", "[data-test=order-sheet]"),
     ("/work?raise=yes", "[data-test=raise]"),
-    ("/reports/cycles", "[data-test=list-sums]"),
+    ("/reports/cycles", "[data-test=list-row]"),
     ("/setup/storeroom", "[data-test=master-row]"),
     ("/reports/entries", "[data-test=list-sums]"),
     ("/reports/work?ask=%7B%22group%22%3A%5B%7B%22column%22%3A%22state%22%7D%5D%7D", "[data-test=group]"),

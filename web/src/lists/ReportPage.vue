@@ -96,7 +96,7 @@ const print = () => window.print()
     <div class="head">
       <div>
         <h1 v-if="data" data-test="list-totals">{{ counted(data.count, subject) }}</h1>
-        <p v-if="data" class="quiet sums" data-test="list-sums">{{ sums.join(' · ') }}</p>
+        <p v-if="sums.length" class="quiet sums" data-test="list-sums">{{ sums.join(' · ') }}</p>
         <FigureNote v-if="chosen.figure" :figure="chosen.figure" />
         <p v-if="past.as_of" class="small sums" data-test="list-past">
           As it was on {{ dateTime(past.as_of) }}{{ past.known_at ? ', by what was known then' : '' }}.

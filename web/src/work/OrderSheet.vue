@@ -42,7 +42,7 @@ const blocks = computed(() => {
 
 <template>
   <article data-test="order-sheet">
-    <header>
+    <div>
       <p class="small quiet">{{ work.above.map((one) => one.name).join(' › ') }}</p>
       <h1>
         <span class="number">{{ work.number }}</span> {{ work.title }}
@@ -50,7 +50,7 @@ const blocks = computed(() => {
       <p>
         <strong>{{ work.asset.name }}</strong> {{ work.asset.code }} · {{ stateWords[work.state] }}
       </p>
-    </header>
+    </div>
     <dl>
       <div v-for="fact in facts" :key="fact.name">
         <dt>{{ fact.name }}</dt>

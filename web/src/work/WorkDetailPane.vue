@@ -132,7 +132,7 @@ const { data: work, error } = useQuery(() => workOrder(props.number))
           <OutsideNumber :key="work.number" :work="work" />
         </dl>
       </section>
-      <section v-if="work.permits.length" data-test="permits">
+      <section v-if="work.permits.length" :class="{ 'no-print': work.is_over }" data-test="permits">
         <h2>
           Before it begins <span class="quiet small">permits and isolations that the asset asks for</span>
         </h2>
