@@ -65,11 +65,6 @@ const { to } = useAddress()
 </template>
 
 <style scoped>
-h2 .small {
-  font-family: var(--sans);
-  font-weight: 400;
-}
-
 h3 {
   margin: 10px 0 2px;
   font-size: 14px;

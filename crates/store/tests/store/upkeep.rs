@@ -1,6 +1,6 @@
 //! Upkeep plans on a real database: what the clock raises and misses, counters, limits that bring them forward, moves and levelling.
 
-use crate::common::{Plant, add_asset, add_meter, at, day, move_to, reading};
+use crate::common::{Plant, add_asset, add_meter, at, day, move_to, person, reading};
 use rstest::rstest;
 use serde_json::json;
 use std::collections::BTreeMap;
@@ -9,12 +9,14 @@ use tally_core::{
         ids::{AssetId, PlanId, WorkOrderId},
         time::{DAY, Instant, Span},
     },
+    lists::SubjectId,
     watch::alarms::ResponseGiven,
     work::{SourceWord, WorkState},
 };
 use tally_store::{
     Looker, Result, StoreError, View, Viewer,
     access::people,
+    lists::answer,
     plant::master::{Kind, MasterReceipt},
     watch::{readings, readings::NewExchange},
     work,
@@ -435,4 +437,21 @@ fn a_counter_without_readings_or_use_has_no_day() {
     assert_eq!(tick(&plant, day(4)), []);
     let number = plant.write(day(4), |tx| upkeep::raise_now(tx, "P", None)).unwrap();
     plant.write(day(5), |tx| work::set_state(tx, number, &move_to(WorkState::UnderWay))).unwrap();
+}
+
+/// A cycle is seen as its order is: a requester sees none of other people's, whatever is listed.
+#[test]
+fn cycles_are_seen_as_their_orders_are() {
+    let plant = Plant::new();
+    plan(&plant, &[("every_days", "30"), ("first_due", "2026-01-05")]);
+    plant.write(day(1), |tx| people::add(tx, &person("rita", "requester", None))).unwrap();
+    assert_eq!(tick(&plant, day(5)).len(), 1);
+    let counted = |viewer: Viewer| {
+        let asked = serde_json::from_value(json!({"columns": ["plan", "order_title"]})).unwrap();
+        let looker = Looker { viewer, ..Looker::all(day(6)) };
+        let told = plant.store.look(looker, |view| answer::answer(view, SubjectId::Cycles, &asked, None)).unwrap();
+        (told.count, told.rows.len())
+    };
+    assert_eq!(counted(Viewer::all()), (1, 1));
+    assert_eq!(counted(Viewer::from(&plant.person("rita"))), (0, 0));
 }

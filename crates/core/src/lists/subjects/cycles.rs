@@ -17,7 +17,6 @@ pub(in crate::lists) struct CyclesOf;
 impl Subject for CyclesOf {
     type Rows = Cycles;
     const TIME: Option<&'static str> = Some("due");
-    const FOLLOWS_WORK: bool = false;
     const COLUMNS: &'static [ColumnDef] = &[
         ColumnDef::new("due", "Due", Holds::Instant).usual(),
         ColumnDef::new("plan", "Plan", Holds::Reference).usual(),
