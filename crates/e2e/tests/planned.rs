@@ -76,8 +76,26 @@ async fn a_fault_that_is_reported_twice_is_one_order() -> Result<()> {
     page.fill("[name=work-title]", "Catch the oil below the seal").await?;
     page.see("[data-test=already]", "Already raised?").await?;
     page.press(&format!("[data-test=link-{first}]")).await?;
+    // A photo goes with it; what is none is refused with its reason, and the photo stays.
+    let (photo, none) = (folder.path().join("seal.png"), folder.path().join("none.png"));
+    page.picture(&photo).await?;
+    std::fs::write(&none, "no photo")?;
+    page.give_file("[name=photos]", &photo).await?;
+    page.see_count("[data-test=photo]", 1).await?;
+    page.give_file("[name=photos]", &none).await?;
+    page.see("[data-test=photos]", "is no photo (JPEG, PNG, WebP, GIF) and no PDF").await?;
+    page.press_text("[data-test=photos]", "Leave out").await?;
     page.press("[data-test=raise]").await?;
     page.see("article h1", "Catch the oil below the seal").await?;
+    page.press("[data-test=attachment]").await?;
+    page.find("[data-test=whole-photo]").await?;
+    let shown = "const shown = document.querySelector('[data-test=whole-photo]'); \
+        return shown.decode().then(() => shown.naturalWidth)";
+    ensure!(page.script(shown).await? == 1_280, "the photo is shown whole");
+    page.press("[data-test=take-away]").await?;
+    page.see_count("[data-test=attachment]", 0).await?;
+    page.press_text("[data-test=undo]", "Undo").await?;
+    page.see_count("[data-test=attachment]", 1).await?;
     let linked = server.get(&format!("/work-orders/{first}")).await?["linked"].clone();
     ensure!(linked[0]["title"] == "Catch the oil below the seal", "{linked}");
     Ok(())

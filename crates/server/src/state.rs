@@ -38,6 +38,8 @@ pub struct AppState {
     pub live: broadcast::Sender<News>,
     /// Room for long looks, which have connections of their own.
     long: Arc<Semaphore>,
+    /// Room for photos that are made ready, each of which takes much memory.
+    pub photos: Arc<Semaphore>,
 }
 
 /// News that a slow listener may be behind by, before it misses some.
@@ -48,6 +50,9 @@ const LOOK_WITHIN: Duration = Duration::from_secs(30);
 
 /// How long a long look may take: a file of everything.
 const LONG_WITHIN: Duration = Duration::from_secs(600);
+
+/// Photos made ready at one time.
+const PHOTOS: usize = 2;
 
 /// Long looks at one time.
 const LONG_LOOKS: usize = 2;
@@ -82,8 +87,23 @@ impl AppState {
         let (imports, duties, hosts, metrics) = (Imports::default(), Arc::default(), Arc::default(), Arc::default());
         let backups = Arc::new(Backups::beside(&store));
         let (clock, long, access) = (Arc::new(clock), Arc::new(Semaphore::new(LONG_LOOKS)), Arc::default());
+        let photos = Arc::new(Semaphore::new(PHOTOS));
         let outgoing = Outgoing::to(Allowed::default());
-        Self { store, clock, imports, duties, backups, metrics, access, outgoing, address: None, hosts, live, long }
+        Self {
+            store,
+            clock,
+            imports,
+            duties,
+            backups,
+            metrics,
+            access,
+            outgoing,
+            address: None,
+            hosts,
+            live,
+            long,
+            photos,
+        }
     }
 
     fn looker(&self, who: &Who, stop: Stop) -> Looker {

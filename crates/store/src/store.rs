@@ -5,6 +5,7 @@ use crate::{
     facts,
     ground::{
         error::{Result, StoreError},
+        files::Files,
         folder,
         folder::Folder,
         histories::Histories,
@@ -159,6 +160,12 @@ impl Store {
     #[must_use]
     pub fn path(&self) -> &Path {
         self.folder.database()
+    }
+
+    /// The files that lie beside the database.
+    #[must_use]
+    pub fn files(&self) -> Files {
+        Files::beside(self.path())
     }
 
     /// What each transaction changed that is kept from now on, until the store is gone.

@@ -23,10 +23,11 @@ export function served(answers: Record<string, Answer>) {
     async onRequest({ request }: { request: Request }) {
       const url = new URL(request.url)
       const text = request.method === 'GET' ? '' : await request.clone().text()
+      const isBytes = !(request.headers.get('content-type') ?? 'json').includes('json')
       const one = {
         method: request.method,
         path: url.pathname + url.search,
-        body: text ? JSON.parse(text) : undefined,
+        body: text && !isBytes ? JSON.parse(text) : undefined,
       }
       asked.push(one)
       const answer = answers[`${request.method} ${url.pathname}`]

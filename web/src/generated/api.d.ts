@@ -650,6 +650,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sends a photo or a PDF, to be attached to something. Photos are turned upright, made no larger than anybody looks at, and
+         *     say nothing any more of where and with what they were taken. What is attached to nothing for long goes.
+         */
+        post: operations["post_files"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/headlines": {
         parameters: {
             query?: never;
@@ -2128,6 +2148,58 @@ export interface paths {
         patch: operations["patch_work_orders_number"];
         trace?: never;
     };
+    "/api/v1/work-orders/{number}/attachments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Attaches what was sent before. */
+        post: operations["post_work_orders_number_attachments"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work-orders/{number}/attachments/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A photo, or a paper to be kept elsewhere. */
+        get: operations["get_work_orders_number_attachments_id"];
+        put?: never;
+        post?: never;
+        /** Takes an attachment away from its order. */
+        delete: operations["delete_work_orders_number_attachments_id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work-orders/{number}/attachments/{id}/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts an attachment back that was taken away. */
+        post: operations["post_work_orders_number_attachments_id_put_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/work-orders/{number}/decisions/{id}": {
         parameters: {
             query?: never;
@@ -2673,6 +2745,31 @@ export interface components {
         Assign: {
             calendar: string;
             from: components["schemas"]["Instant"];
+        };
+        /** @description What is attached to an order. */
+        Attaching: {
+            attachments: components["schemas"]["NewAttachment"][];
+        };
+        /** @description A photo or paper that stands with an order. */
+        AttachmentRow: {
+            at: components["schemas"]["Instant"];
+            by: string;
+            /** Format: int64 */
+            bytes: number;
+            /** Format: int32 */
+            height?: number | null;
+            /** Format: int64 */
+            id: number;
+            /** @description Whoever looks may take it away. */
+            may_take_away: boolean;
+            media_type: string;
+            /** @description What it was called where it came from. */
+            name: string;
+            /**
+             * Format: int32
+             * @description Of a photo.
+             */
+            width?: number | null;
         };
         /** @description Open work as of an instant. */
         BacklogAt: {
@@ -4651,6 +4748,13 @@ export interface components {
             serial?: string | null;
             tags?: string[];
         };
+        /** @description A file that was sent before, to stand with an order. */
+        NewAttachment: {
+            /** @description The name under which it was kept when it was sent. */
+            file: string;
+            /** @description What it was called where it came from. */
+            name: string;
+        };
         /** @description A calendar to add. */
         NewCalendar: components["schemas"]["Calendar"] & {
             code: string;
@@ -4863,6 +4967,8 @@ export interface components {
             /** @description Code of the asset. */
             asset: string;
             assignee?: string | null;
+            /** @description Photos and papers that were sent before. */
+            attachments?: components["schemas"]["NewAttachment"][];
             crew?: string | null;
             /** Format: double */
             estimated_hours?: number | null;
@@ -5865,6 +5971,21 @@ export interface components {
             /** Format: int64 */
             stops: number;
         };
+        /** @description A file that was sent, to be named by what it stands with. */
+        StoredFile: {
+            /** Format: int64 */
+            bytes: number;
+            /** @description Its name from now on. */
+            file: string;
+            /** Format: int32 */
+            height?: number | null;
+            media_type: string;
+            /**
+             * Format: int32
+             * @description Of a photo.
+             */
+            width?: number | null;
+        };
         /** @description One alarm, or several of one rung that are drawn as one. */
         Stretch: {
             /** @description How many alarms it stands for. */
@@ -6426,6 +6547,8 @@ export interface components {
             asked?: string | null;
             /** @description Closing asks for a failure report. */
             asks_for_failure: boolean;
+            /** @description Photos and papers, in the order in which they came. */
+            attachments: components["schemas"]["AttachmentRow"][];
             /**
              * Format: int64
              * @description The number of its last move, to be given back as what the next one is based on.
@@ -6450,6 +6573,8 @@ export interface components {
             known?: components["schemas"]["KnownForDecision"] | null;
             /** @description Work that it has to do with, as far as it is seen. */
             linked: components["schemas"]["LinkedWork"][];
+            /** @description Whoever looks may attach more. */
+            may_attach: boolean;
             /** @description Whoever looks may plan it: change what it says, its crew and dates, and its links. */
             may_plan: boolean;
             /** @description Whoever looks may raise more work. */
@@ -8530,6 +8655,43 @@ export interface operations {
             429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
+        };
+    };
+    post_files: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "image/*": number[];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredFile"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
         };
     };
     get_headlines: {
@@ -12334,6 +12496,145 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Raised"];
                 };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_work_orders_number_attachments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Attaching"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    get_work_orders_number_attachments_id: {
+        parameters: {
+            query?: {
+                /** @description The small picture of a photo. */
+                small?: boolean;
+            };
+            header?: never;
+            path: {
+                number: number;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/*": number[];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    delete_work_orders_number_attachments_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_work_orders_number_attachments_id_put_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             400: components["responses"]["Refused400"];
             401: components["responses"]["Refused401"];

@@ -10,6 +10,8 @@ import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useAddress } from '../common/useAddress'
 import JobSheetField from '../common/fields/JobSheetField.vue'
+import PhotoField from '../common/photos/PhotoField.vue'
+import type { SentFile } from '../common/photos/useSending'
 import AssetField from '../common/fields/AssetField.vue'
 import { useChange } from '../common/change/useChange'
 import AlreadyRaised from './AlreadyRaised.vue'
@@ -45,6 +47,7 @@ const title = computed(() => {
   return copied.value ? `Raise a copy of ${copied.value}` : 'Raise work'
 })
 const linked = ref<number[]>([])
+const photos = ref<SentFile[]>([])
 async function open(number: number) {
   emit('close')
   await router.push(to(`/work/${number}`))
@@ -65,6 +68,7 @@ const raised = () => ({
   estimated_hours: given.value.hours ?? undefined,
   job_sheet: given.value.job_sheet || undefined,
   linked: linked.value,
+  attachments: photos.value.map(({ file, name }) => ({ file, name })),
   follows: follows.value,
   also_on: given.value.also.map((asset) => asset.trim()).filter(Boolean),
 })
@@ -134,6 +138,7 @@ function send() {
       </div>
       <JobSheetField v-if="!brief" v-model="given.job_sheet" :wrong="wrong('job_sheet')" />
       <TextField v-model="given.text" label="What else to know" long name="work-text" />
+      <PhotoField v-model="photos" :wrong="wrong('attachments')" />
       <p v-if="brief" class="quiet small origin">What becomes of it stands on its page, and in your work.</p>
       <ProblemNote :error="error" />
     </form>

@@ -8,6 +8,7 @@ import { now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
+import AttachmentSection from './AttachmentSection.vue'
 import DecisionSection from './DecisionSection.vue'
 import DowntimeSection from './DowntimeSection.vue'
 import EntrySection from './EntrySection.vue'
@@ -132,6 +133,7 @@ const { data: work, error } = useQuery(() => workOrder(props.number))
           <OutsideNumber :key="work.number" :work="work" />
         </dl>
       </section>
+      <AttachmentSection :key="work.number" :work="work" />
       <section v-if="work.permits.length" :class="{ 'no-print': work.is_over }" data-test="permits">
         <h2>
           Before it begins <span class="quiet small">permits and isolations that the asset asks for</span>

@@ -93,6 +93,36 @@ export const tickJob = change(
     api.POST('/api/v1/work-orders/{number}/job-sheet/ticks', { params: { path: { number } }, body }),
 )
 
+export const attachToWork = change(
+  'work.attach',
+  work,
+  (api, { number, attachments }: { number: number; attachments: Schemas['NewAttachment'][] }) =>
+    api.POST('/api/v1/work-orders/{number}/attachments', {
+      params: { path: { number } },
+      body: { attachments },
+    }),
+)
+
+interface OneAttachment {
+  number: number
+  id: number
+  name: string
+}
+const attachmentAt = ({ number, id }: OneAttachment) => ({ params: { path: { number, id } } })
+export const putAttachmentBack = change('work.attachment.put-back', work, (api, one: OneAttachment) =>
+  api.POST('/api/v1/work-orders/{number}/attachments/{id}/put-back', attachmentAt(one)),
+)
+export const takeAttachmentAway = change(
+  'work.attachment.take-away',
+  work,
+  (api, one: OneAttachment) => api.DELETE('/api/v1/work-orders/{number}/attachments/{id}', attachmentAt(one)),
+  (one) => ({
+    says: `Taken away: ${one.name}`,
+    takes: command(putAttachmentBack, one),
+    within: '/work',
+  }),
+)
+
 export const unlinkWork = change('work.unlink', work, (api, { number, to }: { number: number; to: number }) =>
   api.DELETE('/api/v1/work-orders/{number}/links/{to}', { params: { path: { number, to } } }),
 )

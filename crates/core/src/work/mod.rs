@@ -1,9 +1,10 @@
 //! Work: what raises it ([`source`]), [`raising`] it, what is [`alike`], work [`arriving`] from elsewhere, and whether it is [`occurring`] again, its [`states`], the
 //! [`moves`] between them and [`moving`] it, the same for [`several`], how long it stood in each ([`time_in_states`]) and may stand ([`state_limits`]), by when
-//! it is to be done ([`windows`]), who is [`away`], a [`week`] of it by crew and day, what a job sheet says ([`job_sheets`]) and when its [`parts`] are there, decisions on risk ([`deciding`]), what [`closing`] needs, and what is spent on it ([`entries`]).
+//! it is to be done ([`windows`]), photos and papers that stand with it ([`attaching`]), who is [`away`], a [`week`] of it by crew and day, what a job sheet says ([`job_sheets`]) and when its [`parts`] are there, decisions on risk ([`deciding`]), what [`closing`] needs, and what is spent on it ([`entries`]).
 
 mod alike;
 mod arriving;
+mod attaching;
 mod away;
 mod closing;
 mod deciding;
@@ -27,6 +28,7 @@ mod windows;
 
 pub use alike::{Kin, Likeness, Other, RAISED_WITHIN_MS, most_alike};
 pub use arriving::{WayDates, way_to};
+pub use attaching::{MOST_ATTACHED, NewAttachment, check_attach, may_detach};
 pub use away::{Away, NoDays};
 pub use closing::{NotClosable, asks_for_failure, check_close};
 pub use deciding::{NewRiskAnswer, RiskAnswer, is_overdue, may_answer};

@@ -1,6 +1,7 @@
 //! Work as a person raises it, and changes to what it says and plans.
 
 use super::{
+    attaching::{NewAttachment, check_attach},
     moves::may_start_in,
     states::{WorkKind, WorkState},
 };
@@ -44,6 +45,9 @@ pub struct NewWork {
     /// Codes of other assets, on each of which the same is raised.
     #[serde(default)]
     pub also_on: Vec<String>,
+    /// Photos and papers that were sent before.
+    #[serde(default)]
+    pub attachments: Vec<NewAttachment>,
 }
 
 fn raised() -> WorkState {
@@ -121,6 +125,9 @@ impl NewWork {
         }
         if self.also_on.len() > MOST_ALSO {
             return Err(Refusal::field("also_on", format!("at most {MOST_ALSO} at once")));
+        }
+        if !self.attachments.is_empty() {
+            check_attach(role, false, 0, &self.attachments)?;
         }
         let raised_at = self.raised_at.unwrap_or(now);
         if raised_at > now {

@@ -2,6 +2,7 @@
 
 mod doing;
 mod faults;
+mod photos;
 mod routine;
 mod stories;
 mod upkeep;
@@ -31,6 +32,7 @@ use tally_core::{
 use tally_store::{
     Actor, Result, Store, StoreError, Tx,
     access::people,
+    ground::files::Files,
     watch::{alarms, readings},
     work,
 };
@@ -42,6 +44,7 @@ const CLOCK: &str = "(clock)";
 
 struct Player {
     rng: Rng,
+    files: Files,
     zone: TimeZone,
     today: Date,
     lifts: &'static [Lift],
@@ -78,6 +81,7 @@ pub fn play(store: &Store, admin: Actor, today: Date, size: Size, mut progress: 
     let signals = (SEED..).zip(lifts).map(|(seed, lift)| Signals::new(seed, *lift, today)).collect();
     let mut player = Player {
         rng: Rng::with_seed(SEED),
+        files: store.files(),
         zone: zone.clone(),
         today,
         lifts,
@@ -263,6 +267,7 @@ fn new_work(title: &str, asset: &str, kind: WorkKind, rank: u8, hours: f64) -> N
         linked: Vec::new(),
         follows: None,
         also_on: Vec::new(),
+        attachments: Vec::new(),
         job_sheet: None,
         title: title.into(),
         text: String::new(),

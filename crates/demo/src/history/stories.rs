@@ -53,6 +53,7 @@ impl Player {
         let mut new = new_work(title, "G1-DRV-GBX-HSB", CORRECTIVE, 1, 24.0);
         new.text = "Grinding noise, then the lift stopped by itself. Guests brought down with the rescue drive.".into();
         let number = self.raise(tx, "hale", new)?;
+        self.photo(tx, "hale", number, 0.93)?;
         let quarters = 61;
         let job = Job {
             material: Some(("Bearing set, high-speed shaft", 318_000)),

@@ -26,6 +26,9 @@ impl Player {
         for (number, days) in self.waiting.iter().zip([3, 2]) {
             work::week::place(tx, *number, &on(days))?;
         }
+        for (number, share) in self.planned.iter().zip([0.86, 0.08]) {
+            self.photo(tx, "corwin", *number, share)?;
+        }
         // Somebody has a day's work while they are away.
         if let Some(number) = self.planned.get(1) {
             let crew = work::standing(tx, *number)?.crew.unwrap_or_default();

@@ -21,7 +21,7 @@ use axum::{
 use rights::Asks;
 use std::{net::IpAddr, time::Duration};
 use tally_core::access::{roles::may, seen::may_see};
-use tally_store::{Actor, StoreError, access::trail};
+use tally_store::{Actor, StoreError, access::trail, outside::photos};
 
 /// How long a body may take to arrive.
 const BODY_WITHIN: Duration = Duration::from_secs(120);
@@ -94,6 +94,7 @@ fn check_may(state: &AppState, signed: &Signed, parts: &Parts, path: &str, asks:
 fn largest(path: &str) -> usize {
     match path {
         "/readings" | "/import/{kind}" => LARGEST_BATCH,
+        "/files" => photos::LARGEST,
         "/assets/{code}/picture" | "/master/{kind}" | "/codebooks/{code}" => LARGEST_LIST,
         _ => LARGEST_FORM,
     }
@@ -110,6 +111,7 @@ fn media_types(path: &str) -> &'static [&'static str] {
             "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
         ],
         "/assets/{code}/picture" => &["image/png", "image/jpeg", "image/webp", "image/gif"],
+        "/files" => &["image/png", "image/jpeg", "image/webp", "image/gif", "application/pdf"],
         _ => &["application/json"],
     }
 }

@@ -46,6 +46,7 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
         | "/ladders/edit"
         | "/feeds/{secret}/work.ics"
         | "/items"
+        | "/files"
         | "/suppliers" => Place::Nowhere,
         "/lists/{subject}/views" | "/lists/{subject}/views/{id}" => Place::Nowhere,
         "/people" | "/crews" | "/calendars" | "/settings" | "/codebooks" | "/codebooks/{code}" | "/job-sheets"

@@ -91,6 +91,10 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
         | "/alarms/acknowledge/take-back"
         | "/late-readings/{id}/judge" => &[A::AcknowledgeAlarms],
         "/work-orders" | "/work-orders/{number}/occurrences" | "/work-orders/{number}/links" => &[A::RaiseWork],
+        "/files"
+        | "/work-orders/{number}/attachments"
+        | "/work-orders/{number}/attachments/{id}"
+        | "/work-orders/{number}/attachments/{id}/put-back" => &[A::RaiseWork, A::ReportOnWork],
         "/work-orders/{number}/occurrences/{id}" => &[A::RaiseWork, A::PlanWork],
         "/work-orders/{number}/links/{to}" => &[A::PlanWork],
         "/work-orders/{number}" | "/work-orders/{number}/place" => &[A::PlanWork],

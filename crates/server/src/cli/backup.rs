@@ -17,7 +17,17 @@ fn database(data: &Path) -> Result<std::path::PathBuf> {
 pub fn make(file: &Path, data: &Path) -> Result<()> {
     let made = backup::make(&database(data)?, file, Clock::system().now())
         .with_context(|| format!("making {}", file.display()))?;
-    println!("{}: {} bytes of data as of change {}, sha256 {}", file.display(), made.bytes, made.change, made.sha256);
+    println!(
+        "{}: {} bytes of data as of change {}, sha256 {}, and {} files",
+        file.display(),
+        made.bytes,
+        made.change,
+        made.sha256,
+        made.files
+    );
+    if made.lost > 0 {
+        println!("{} files that it names were lost before: `fair-tally check` says which", made.lost);
+    }
     Ok(())
 }
 

@@ -19,7 +19,7 @@ use tally_store::{
     access::{people, people::Program, sessions},
     ground::keys,
     watch::{alarms, readings},
-    work::upkeep,
+    work::{attachments, upkeep},
 };
 
 /// Between two pieces of long work on the writer, so that requests get at it.
@@ -46,7 +46,7 @@ enum Work {
 }
 
 /// All there are.
-const DUTIES: [Duty; 11] = [
+const DUTIES: [Duty; 12] = [
     Duty { name: "end what is retired", every: Duration::from_secs(1), work: Work::Store(end_retired) },
     Duty { name: "answer again", every: Duration::from_secs(1), work: Work::Store(answer_due) },
     // One seek a meter.
@@ -57,6 +57,7 @@ const DUTIES: [Duty; 11] = [
     Duty { name: "seal readings", every: Duration::from_secs(1), work: Work::Store(seal) },
     Duty { name: "empty the log", every: Duration::from_secs(60), work: Work::Store(empty_log) },
     Duty { name: "forget keys", every: Duration::from_secs(600), work: Work::Store(forget_keys) },
+    Duty { name: "forget files", every: Duration::from_secs(600), work: Work::Store(forget_files) },
     Duty { name: "forget sessions", every: Duration::from_secs(600), work: Work::Store(forget_sessions) },
     Duty { name: "back up", every: Duration::from_secs(60), work: Work::Backups },
     Duty { name: "deliver events", every: Duration::from_secs(1), work: Work::Webhooks },
@@ -143,6 +144,16 @@ fn empty_log(store: &Store, _: Instant) -> Result<(), StoreError> {
 fn forget_keys(store: &Store, now: Instant) -> Result<(), StoreError> {
     if store.read(now, |view| keys::any_old(view, now))? {
         tx(store, now, |tx| keys::forget_old(tx))?;
+    }
+    Ok(())
+}
+
+/// Photos that were sent and never used go.
+fn forget_files(store: &Store, now: Instant) -> Result<(), StoreError> {
+    while store.read(now, |view| attachments::any_unnamed(view, now))? {
+        let files = store.files();
+        tx(store, now, |tx| attachments::forget_unnamed(tx, &files))?;
+        std::thread::sleep(BREATH);
     }
     Ok(())
 }

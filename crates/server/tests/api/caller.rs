@@ -123,7 +123,10 @@ impl Caller {
     /// A body is JSON; a text goes as it is, as a picture or a file of rows.
     pub async fn call(&self, method: &str, path: &str, person: Option<&str>, body: Option<Value>) -> Answer {
         let (kind, body) = match body {
-            Some(Value::String(text)) => (if path.ends_with("/picture") { "image/png" } else { "text/csv" }, text),
+            Some(Value::String(text)) => {
+                let is_picture = path.ends_with("/picture") || path.ends_with("/files");
+                (if is_picture { "image/png" } else { "text/csv" }, text)
+            }
             Some(body) => ("application/json", body.to_string()),
             None => ("application/json", String::new()),
         };
@@ -167,6 +170,16 @@ impl Caller {
         let request = Request::builder().method(method).uri(path).header("host", HOST).header("content-type", kind);
         let request = request.header("cookie", self.signing.cookie(None));
         self.answer(request.header("accept", accept).body(Body::from(body)).unwrap()).await
+    }
+
+    /// What is looked at, whole, with a header of its own.
+    pub async fn looked(&self, path: &str, header: Option<(&str, &str)>) -> Response<Body> {
+        let mut request = Request::builder().uri(format!("/api/v1{path}")).header("host", HOST);
+        if let Some((name, value)) = header {
+            request = request.header(name, value);
+        }
+        let request = request.header("cookie", self.signing.cookie(None)).body(Body::empty()).unwrap();
+        self.router.clone().oneshot(request).await.unwrap()
     }
 
     async fn answer(&self, request: Request<Body>) -> Answer {

@@ -3,6 +3,7 @@
 #![allow(clippy::unwrap_used, reason = "a test that fails by an unwrap says where")]
 
 mod again;
+mod attachments;
 mod bad_input;
 mod bounds;
 mod caller;

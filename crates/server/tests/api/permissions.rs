@@ -91,6 +91,7 @@ fn looks() -> Vec<Line> {
         read("/upkeep/plans/{code}", "/upkeep/plans/P1-UP", CREWS_AND_MANAGER),
         read("/decisions", "/decisions", WORK),
         read("/work/feeds", "/work/feeds", WORK),
+        read("/work-orders/{number}/attachments/{id}", "/work-orders/1001/attachments/99", CREWS_AND_MANAGER),
         read("/feeds/{secret}/work.ics", "/feeds/none/work.ics", ALL),
         read("/job-sheets", "/job-sheets", WORK),
         read("/job-sheets/{code}", "/job-sheets/look", WORK),
@@ -307,6 +308,28 @@ fn writes_on_meters_and_work() -> Vec<Line> {
             WORK,
         ),
         ("post", "/work/feeds", "/work/feeds", json!({}), WORK),
+        ("post", "/files", "/files", json!("no photo"), WORK),
+        (
+            "post",
+            "/work-orders/{number}/attachments",
+            "/work-orders/1001/attachments",
+            json!({"attachments": [{"file": "none", "name": "a.jpg"}]}),
+            CREWS_AND_MANAGER,
+        ),
+        (
+            "delete",
+            "/work-orders/{number}/attachments/{id}",
+            "/work-orders/1001/attachments/99",
+            json!({}),
+            CREWS_AND_MANAGER,
+        ),
+        (
+            "post",
+            "/work-orders/{number}/attachments/{id}/put-back",
+            "/work-orders/1001/attachments/99/put-back",
+            json!({}),
+            CREWS_AND_MANAGER,
+        ),
         ("delete", "/work/feeds", "/work/feeds", json!({}), WORK),
         ("post", "/work-orders/{number}/place", "/work-orders/1001/place", json!({"date": "2026-02-18"}), PLANNERS),
         (
@@ -403,6 +426,7 @@ async fn every_look_is_asked_of_the_role() {
             "/families/pump/BAR/finder",
             "/meters/BAR/usage",
             "/feeds/none/work.ics",
+            "/work-orders/1001/attachments/99",
         ];
         assert!(status == 200 || missing.contains(&path), "{method} {path}: {status}");
     }

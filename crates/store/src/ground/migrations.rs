@@ -34,6 +34,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0027_conflicts.sql")),
     M::up(include_str!("migrations/0028_feeds.sql")),
     M::up(include_str!("migrations/0029_classes.sql")),
+    M::up(include_str!("migrations/0030_files.sql")),
 ];
 
 /// The version of the schema that this program has.
@@ -59,6 +60,11 @@ pub(crate) fn to_latest(conn: &mut Connection) -> Result<()> {
         rusqlite_migration::Error::RusqliteError { err, .. } => StoreError::Sqlite(err),
         other => StoreError::corrupt("schema", other),
     })
+}
+
+/// Whether a database has a table: one of an older version may have none of that name.
+pub(crate) fn has_table(conn: &Connection, name: &str) -> Result<bool> {
+    Ok(conn.prepare("SELECT 1 FROM sqlite_schema WHERE name = ?1")?.exists([name])?)
 }
 
 #[cfg(test)]

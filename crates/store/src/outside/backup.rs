@@ -5,6 +5,8 @@
 
 use crate::ground::{
     error::{Result, StoreError},
+    files,
+    files::{Files, Size},
     folder::{Folder, make_private, private_file, unmark},
     migrations, pool,
     sql::Rows,
@@ -36,9 +38,15 @@ pub struct Manifest {
     /// Bytes of the database and their SHA-256, in hexadecimal digits.
     pub bytes: u64,
     pub sha256: String,
+    /// Files beside the database that are in it, and how many were lost before it was made.
+    #[serde(default)]
+    pub files: usize,
+    #[serde(default)]
+    pub lost: usize,
 }
 
-const FORMAT: u32 = 1;
+/// Since 2 with the files beside the database.
+const FORMAT: u32 = 2;
 const DATABASE: &str = "fair-tally.db";
 const MANIFEST: &str = "manifest.json";
 
@@ -121,6 +129,7 @@ pub fn make(database: &Path, to: &Path, now: Instant) -> Result<Manifest> {
         return Err(StoreError::corrupt("the database", first));
     }
     let (schema, change) = (migrations::version(&conn)?, crate::facts::newest_change(&conn)?);
+    let named = files_named(&conn)?;
     drop(conn);
     let part = beside.path().join("archive");
     let mut archive = ZipWriter::new(private_file(&part)?);
@@ -130,7 +139,25 @@ pub fn make(database: &Path, to: &Path, now: Instant) -> Result<Manifest> {
     archive.start_file(DATABASE, options.compression_level(Some(1))).map_err(torn)?;
     let mut source = File::open(&copied).map_err(failed(&copied))?;
     let (bytes, sha256) = written_through(&part, || copy(&mut source, &mut archive)).map_err(failed(to))?;
-    let manifest = Manifest { format: FORMAT, made_at: now, schema, change, bytes, sha256 };
+    let stored = SimpleFileOptions::default().compression_method(CompressionMethod::Stored);
+    let (beside, mut files, mut lost) = (Files::beside(database), 0, 0);
+    // Photos can't be made smaller: they come as they are. What is lost is told, and holds up nothing.
+    let mut put = |name: &str| -> Result<bool> {
+        let Ok(whole) = beside.get(name, Size::Whole) else { return Ok(false) };
+        for (bytes, end) in [(Some(whole), ""), (beside.get(name, Size::Small).ok(), files::SMALL)] {
+            let Some(bytes) = bytes else { continue };
+            archive.start_file(format!("{}/{name}{end}", files::FOLDER), stored).map_err(torn)?;
+            archive.write_all(&bytes).map_err(failed(to))?;
+        }
+        Ok(true)
+    };
+    written_through(&part, || {
+        for name in named {
+            *(if put(&name)? { &mut files } else { &mut lost }) += 1;
+        }
+        Ok::<(), StoreError>(())
+    })?;
+    let manifest = Manifest { format: FORMAT, made_at: now, schema, change, bytes, sha256, files, lost };
     archive.start_file(MANIFEST, options).map_err(torn)?;
     serde_json::to_writer_pretty(&mut archive, &manifest).map_err(|error| failed(to)(error.into()))?;
     archive.finish().map_err(torn)?.sync_all().map_err(failed(to))?;
@@ -138,6 +165,43 @@ pub fn make(database: &Path, to: &Path, now: Instant) -> Result<Manifest> {
     File::open(folder).and_then(|folder| folder.sync_all()).map_err(failed(folder))?;
     Ok(manifest)
 }
+
+/// Names of the files that rows of a database name. One of an older version has none.
+fn files_named(conn: &Connection) -> Result<Vec<String>> {
+    if !migrations::has_table(conn, "files")? {
+        return Ok(Vec::new());
+    }
+    let mut select = conn.prepare("SELECT name FROM files ORDER BY id")?;
+    let names = select.query_map([], |row| row.get(0))?;
+    Ok(names.collect::<rusqlite::Result<_>>()?)
+}
+
+/// Puts the files of an archive into a folder, each under the checksum of what it holds.
+fn put_files(file: &Path, archive: &mut ZipArchive<impl Read + Seek>, folder: &Path) -> Result<()> {
+    let beside = Files::beside(&folder.join(DATABASE));
+    let names: Vec<String> = archive.file_names().map(str::to_owned).collect();
+    let begin = format!("{}/", files::FOLDER);
+    for entry in names.iter().filter(|name| name.starts_with(&begin)) {
+        let name = &entry[begin.len()..];
+        let (name, size) = name.strip_suffix(files::SMALL).map_or((name, Size::Whole), |name| (name, Size::Small));
+        let is_name = name.len() == 64 && name.bytes().all(|byte| byte.is_ascii_hexdigit());
+        let torn = |reason: &str| no_backup(file, format!("was changed or is torn: {entry} {reason}"));
+        if !is_name {
+            return Err(torn("is no file of ours"));
+        }
+        let mut bytes = Vec::new();
+        let read = archive.by_name(entry).map_err(|error| torn(&error.to_string()))?;
+        read.take(LARGEST_FILE).read_to_end(&mut bytes).map_err(|error| torn(&error.to_string()))?;
+        if size == Size::Whole && Files::name(&bytes) != name {
+            return Err(torn("holds something else"));
+        }
+        files::write(&beside.path(name, size), &bytes)?;
+    }
+    Ok(())
+}
+
+/// No file beside the database is larger, in bytes.
+const LARGEST_FILE: u64 = 64 << 20;
 
 /// How folders begin in which a backup is being made.
 const TORN: &str = "backup-";
@@ -216,7 +280,12 @@ pub fn restore(file: &Path, folder: &Path) -> Result<Manifest> {
     }
     sign_all_out(&part)?;
     to.sync_all().map_err(failed(&part))?;
-    drop(to);
+    drop((to, entry));
+    put_files(file, &mut archive, put.path())?;
+    let (put_there, kept) = (put.path().join(files::FOLDER), folder.join(files::FOLDER));
+    if put_there.exists() {
+        std::fs::rename(put_there, &kept).map_err(failed(&kept))?;
+    }
     let database = folder.join(DATABASE);
     std::fs::rename(&part, &database).map_err(failed(&database))?;
     drop(put);
@@ -228,8 +297,7 @@ pub fn restore(file: &Path, folder: &Path) -> Result<Manifest> {
 /// of an older version has none.
 fn sign_all_out(database: &Path) -> Result<()> {
     let conn = Connection::open(database)?;
-    let has_any = "SELECT 1 FROM sqlite_schema WHERE name = 'sessions'";
-    if conn.prepare(has_any)?.exists([])? {
+    if migrations::has_table(&conn, "sessions")? {
         conn.execute_batch("DELETE FROM sessions; DELETE FROM reset_codes;")?;
     }
     Ok(())

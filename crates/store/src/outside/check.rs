@@ -3,6 +3,7 @@
 use crate::{
     ground::{
         error::{Result, StoreError},
+        files::{Files, Size},
         migrations, pool,
     },
     watch::readings::check_blocks,
@@ -57,6 +58,25 @@ fn texts(conn: &Connection, sql: &str) -> Result<Vec<String>> {
     Ok(found.collect::<rusqlite::Result<_>>()?)
 }
 
+/// Files that a row names and that are not there, or hold something else.
+fn files_lost(conn: &Connection, files: &Files) -> Result<Vec<String>> {
+    let mut select = conn.prepare("SELECT name FROM files ORDER BY id")?;
+    let names = select.query_map([], |row| row.get::<_, String>(0))?;
+    let mut faults = Vec::new();
+    for name in names {
+        let name = name?;
+        match files.get(&name, Size::Whole) {
+            Ok(bytes) if Files::name(&bytes) == name => {}
+            Ok(_) => faults.push(format!("{} holds something else", files.path(&name, Size::Whole).display())),
+            Err(error) => faults.push(error.to_string()),
+        }
+        if faults.len() == MOST {
+            break;
+        }
+    }
+    Ok(faults)
+}
+
 /// What SQLite finds wrong: torn pages, and unless it is `quick` indexes that do not fit their rows.
 ///
 /// # Errors
@@ -84,6 +104,9 @@ pub fn check(database: &Path) -> Result<Vec<Checked>> {
         "SELECT \"table\" || ' row ' || ifnull(rowid, '?') || ' names no ' || parent FROM pragma_foreign_key_check";
     all.push(Checked { what: "references", faults: texts(&conn, dangling)? });
     all.push(Checked { what: "blocks of readings", faults: check_blocks(&conn, MOST)? });
+    if migrations::has_table(&conn, "files")? {
+        all.push(Checked { what: "files beside the database", faults: files_lost(&conn, &Files::beside(database))? });
+    }
     for (what, sql) in KEPT {
         all.push(Checked { what, faults: texts(&conn, sql)? });
     }

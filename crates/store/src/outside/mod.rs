@@ -1,7 +1,8 @@
-//! The outside: mail, webhooks, and the names that other systems have for meters.
+//! The outside: mail, webhooks, photos, backups, and the names that other systems have for meters.
 
 pub mod backup;
 pub mod check;
 pub mod outbox;
+pub mod photos;
 pub mod tags;
 pub mod webhooks;

@@ -17,7 +17,7 @@ use crate::{
         alarms::{AlarmRow, WaitingMeter},
         limits,
     },
-    work::{decisions, entries, history, job_sheets, links, occurrences, parts},
+    work::{attachments, decisions, entries, history, job_sheets, links, occurrences, parts},
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::Serialize;
@@ -155,6 +155,10 @@ pub struct WorkDetail {
     pub followed_by: Vec<links::LinkedWork>,
     /// Work that it has to do with, as far as it is seen.
     pub linked: Vec<links::LinkedWork>,
+    /// Photos and papers, in the order in which they came.
+    pub attachments: Vec<attachments::AttachmentRow>,
+    /// Whoever looks may attach more.
+    pub may_attach: bool,
     /// How long it stood in each state.
     pub time_in_states: Vec<TimeInState>,
     pub history: Vec<history::Event>,
@@ -237,6 +241,8 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         follows: links::before(view, number)?,
         followed_by: links::after(view, number)?,
         linked: links::of_work(view, number)?,
+        attachments: attachments::of_work(view, number)?,
+        may_attach: attachments::may_attach(view, current.state.is_over()),
         time_in_states: times_in_states(&history::steps(conn, number)?, now),
         history: history::of_work(conn, number)?,
         row: row_view,

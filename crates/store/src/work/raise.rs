@@ -1,6 +1,7 @@
 //! Raising work, for people and for limits, and changing what it says and plans.
 
 use super::{
+    attachments,
     current::{Logged, log_state, state},
     job_sheets,
     job_sheets::Taken,
@@ -120,6 +121,7 @@ pub fn raise_on_each(tx: &mut Tx, new: &NewWork) -> Result<(WorkOrderId, Vec<Wor
         for (place, other) in new.linked.iter().enumerate() {
             links::insert(tx, number, *other, &format!("linked[{place}]"))?;
         }
+        attachments::insert(tx, number, &new.attachments)?;
         Ok(number)
     };
     Ok((raise_on(asset)?, others.into_iter().map(raise_on).collect::<Result<_>>()?))

@@ -5,6 +5,7 @@
 mod access;
 mod again;
 mod answers;
+mod attachments;
 mod backups;
 mod common;
 mod decisions;

@@ -1,6 +1,7 @@
 //! Work orders, the same fault once, what is reported on them and bought for them; upkeep, which recurs.
 
 pub mod again;
+pub mod attachments;
 pub mod bought;
 pub mod decisions;
 pub mod feeds;
@@ -29,6 +30,10 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(again::take_back))
         .routes(routes!(again::link))
         .routes(routes!(again::unlink))
+        .routes(routes!(attachments::send))
+        .routes(routes!(attachments::attach))
+        .routes(routes!(attachments::one, attachments::take_away))
+        .routes(routes!(attachments::put_back))
         .routes(routes!(several::several))
         .routes(routes!(several::put_back))
         .routes(routes!(week::board))

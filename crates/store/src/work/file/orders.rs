@@ -209,6 +209,7 @@ fn take(tx: &mut Tx, lines: &[Line]) -> Result<Outcome> {
         linked: Vec::new(),
         follows: None,
         also_on: Vec::new(),
+        attachments: Vec::new(),
     };
     let number = work::raise(tx, &new)?;
     let rest = WorkChange {
