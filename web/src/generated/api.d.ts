@@ -302,6 +302,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/check-sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The check sheets there are. */
+        get: operations["get_check_sheets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/check-sheets/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would follow from answers on a check sheet; nothing is kept. */
+        post: operations["post_check_sheets_try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/check-sheets/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One check sheet, in its newest version. */
+        get: operations["get_check_sheets_code"];
+        /** Writes a check sheet: a new version of it. */
+        put: operations["put_check_sheets_code"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/clock": {
         parameters: {
             query?: never;
@@ -2200,6 +2252,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/work-orders/{number}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts a check sheet beside an order. */
+        post: operations["post_work_orders_number_checks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work-orders/{number}/checks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A check sheet of an order, as it is filled in or was. */
+        get: operations["get_work_orders_number_checks_id"];
+        put?: never;
+        post?: never;
+        /** Takes a check sheet away that nobody began. */
+        delete: operations["delete_work_orders_number_checks_id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work-orders/{number}/checks/{id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answers some questions; what follows from all answers there are. */
+        post: operations["post_work_orders_number_checks_id_answers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work-orders/{number}/checks/{id}/files/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A photo or signature that answers a question. */
+        get: operations["get_work_orders_number_checks_id_files_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work-orders/{number}/checks/{id}/finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Finishes a check sheet: readings go to their meters, answers raise work, the result stays with the asset. */
+        post: operations["post_work_orders_number_checks_id_finish"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/work-orders/{number}/decisions/{id}": {
         parameters: {
             query?: never;
@@ -2471,6 +2609,10 @@ export interface components {
          * @enum {string}
          */
         Action: "change_master_data" | "change_people" | "change_crews" | "set_limits" | "send_readings" | "acknowledge_alarms" | "shelve_alarms" | "correct_readings" | "raise_work" | "plan_work" | "report_on_work" | "adjust_closed_work" | "report_downtime" | "change_codebooks" | "back_up" | "change_keys";
+        /** @description A check sheet that was put beside an order. */
+        AddedCheck: {
+            id: components["schemas"]["CheckId"];
+        };
         /** @description The password of who is signed in. */
         Again: {
             password: string;
@@ -2620,6 +2762,49 @@ export interface components {
             title: string;
             waiting_for?: components["schemas"]["WaitingFor"] | null;
         };
+        /** @description An answer that raises work when the sheet is finished. */
+        AnswerRule: {
+            /** @description Code of the crew; without it the asset's. */
+            crew?: string | null;
+            is: components["schemas"]["Condition"];
+            /** @description Code of the job sheet that it follows. */
+            job_sheet?: string | null;
+            /**
+             * Format: int32
+             * @description 1 (worst) to 5.
+             */
+            risk_rank: number;
+            /** @description What is to be done; without it the question says it. */
+            title?: string | null;
+            /** @description What whoever does it has learnt. */
+            trade?: string | null;
+            work_kind: components["schemas"]["WorkKind"];
+        };
+        /** @description An answer. */
+        AnswerValue: {
+            /** @enum {string} */
+            kind: "number";
+            /** Format: double */
+            value: number;
+        } | {
+            /** @enum {string} */
+            kind: "choices";
+            values: string[];
+        } | {
+            /** @enum {string} */
+            kind: "text";
+            text: string;
+        } | {
+            files: components["schemas"]["NewAttachment"][];
+            /** @enum {string} */
+            kind: "files";
+        };
+        /** @description Answers to some questions; the others stay as they are. */
+        Answering: {
+            answers?: components["schemas"]["GivenAnswer"][];
+            /** @description Keys of questions that have no answer any more. */
+            cleared?: string[];
+        };
         /** @description What a move asks for first. */
         Ask: {
             field: components["schemas"]["AskField"];
@@ -2691,6 +2876,55 @@ export interface components {
              * @default null
              */
             text: string | null;
+        };
+        /** @description The meter that a question reads. */
+        AskedMeter: {
+            code: string;
+            /** @description What a grade can stand at, best first. */
+            grades: string[];
+            /**
+             * Format: double
+             * @description What it read last, also as it is told, and when.
+             */
+            last?: number | null;
+            last_at?: components["schemas"]["Instant"] | null;
+            last_told?: string | null;
+            name: string;
+            unit: string;
+        };
+        /** @description A question with what helps to answer it. */
+        AskedQuestion: components["schemas"]["Question"] & {
+            /** @description The last of them, the oldest first. */
+            earlier: components["schemas"]["EarlierNumber"][];
+            meter?: components["schemas"]["AskedMeter"] | null;
+        };
+        /** @description What a question asks for. */
+        Asks: {
+            /** @enum {string} */
+            kind: "reading";
+            meter: string;
+        } | {
+            /** @enum {string} */
+            kind: "number";
+            unit?: string;
+        } | {
+            choices: string[];
+            /** @enum {string} */
+            kind: "choice";
+            /** @description More than one may be chosen. */
+            several?: boolean;
+        } | {
+            /** @enum {string} */
+            kind: "pass_fail";
+        } | {
+            /** @enum {string} */
+            kind: "text";
+        } | {
+            /** @enum {string} */
+            kind: "photo";
+        } | {
+            /** @enum {string} */
+            kind: "signature";
         };
         /** @description One asset with its place and what it stands for. */
         AssetDetail: components["schemas"]["AssetNode"] & {
@@ -3010,6 +3244,84 @@ export interface components {
             seconds: number;
         };
         /**
+         * Format: int64
+         * @description A check sheet that stands with an order.
+         */
+        CheckId: number;
+        /** @description An inspection form. */
+        CheckSheet: {
+            /** @description Codes of assets that it is recommended for besides. */
+            assets?: string[];
+            /** @description Code of the equipment class whose assets it is recommended for. */
+            class?: string | null;
+            questions: components["schemas"]["Question"][];
+            status?: components["schemas"]["Status"];
+            text?: string;
+            title: string;
+        };
+        /** @description A check sheet as listed. */
+        CheckSheetRow: {
+            /** @description Code of the class it is recommended for. */
+            class?: string | null;
+            code: string;
+            questions: number;
+            /** @description Answers that raise work. */
+            rules: number;
+            status: components["schemas"]["Status"];
+            title: string;
+            /**
+             * Format: int64
+             * @description Times it was filled in, whichever version.
+             */
+            used: number;
+            /** Format: int64 */
+            version: number;
+        };
+        /** @description A check sheet, in its newest version. */
+        CheckSheetView: {
+            at: components["schemas"]["Instant"];
+            /** @description Who wrote this version, and when. */
+            by: string;
+            /**
+             * Format: int64
+             * @description The number of its last change, to be given back as what a write is based on.
+             */
+            change: number;
+            code: string;
+            sheet: components["schemas"]["CheckSheet"];
+            /** Format: int64 */
+            used: number;
+            /** Format: int64 */
+            version: number;
+        };
+        /** @description A check sheet of an order, as it is filled in or was. */
+        CheckView: {
+            answered_at?: components["schemas"]["Instant"] | null;
+            answered_by?: string | null;
+            answers: components["schemas"]["GivenAnswer"][];
+            asset: components["schemas"]["NamedAsset"];
+            begun_at?: components["schemas"]["Instant"] | null;
+            finished_at?: components["schemas"]["Instant"] | null;
+            id: components["schemas"]["CheckId"];
+            /** @description What follows from them. */
+            judged: components["schemas"]["Judged"];
+            /** @description Whoever looks may fill it in now. */
+            may_fill_in: boolean;
+            /** @description Why not, where it is for the order's state. */
+            not_yet?: string | null;
+            questions: components["schemas"]["AskedQuestion"][];
+            /** @description Work that its answers raised, as far as it is seen. */
+            raised: components["schemas"]["LinkedWork"][];
+            /** @description Code of the sheet. */
+            sheet: string;
+            text: string;
+            title: string;
+            /** Format: int64 */
+            version: number;
+            work_order: components["schemas"]["WorkOrderId"];
+            work_title: string;
+        };
+        /**
          * @description What an order can do without.
          * @enum {string}
          */
@@ -3105,6 +3417,22 @@ export interface components {
          * @enum {string}
          */
         ComesAs: "orders" | "children";
+        /** @description What an answer is held against. */
+        Condition: {
+            /** Format: double */
+            value: number;
+            /** @enum {string} */
+            when: "below";
+        } | {
+            /** Format: double */
+            value: number;
+            /** @enum {string} */
+            when: "above";
+        } | {
+            values: string[];
+            /** @enum {string} */
+            when: "among";
+        };
         /**
          * @description What speaks against work on the day that it is scheduled on.
          * @enum {string}
@@ -3285,6 +3613,12 @@ export interface components {
             held_by?: components["schemas"]["HeldBy"] | null;
             response: components["schemas"]["ResponseGiven"];
             work_order?: components["schemas"]["WorkOrderId"] | null;
+        };
+        /** @description A number that answered the same question of the same asset before. */
+        EarlierNumber: {
+            at: components["schemas"]["Instant"];
+            /** Format: double */
+            value: number;
         };
         /** @description An edit of a ladder that asks for numbers. */
         Edit: {
@@ -3679,6 +4013,17 @@ export interface components {
             span: components["schemas"]["Span"];
             worth?: components["schemas"]["Worth"] | null;
         };
+        /** @description What finishing a check sheet brought about. */
+        FinishedCheck: {
+            /** @description Alarms that began. */
+            alarms: components["schemas"]["AlarmId"][];
+            /** @description Work that answers raised. */
+            by_answers: components["schemas"]["WorkOrderId"][];
+            /** @description Work that alarms raised or joined. */
+            by_limits: components["schemas"]["WorkOrderId"][];
+            /** @description Readings that went to their meters. */
+            readings: number;
+        };
         /** @description What a year comes to at one row of a tally, in minor units. */
         Forecast: {
             /** Format: int64 */
@@ -3769,6 +4114,23 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "effect";
+        };
+        /** @description An answer that raises work. */
+        Found: {
+            /** @description The question's key, and the place of its rule, from 0. */
+            question: string;
+            rule: number;
+            /** @description What was found: `Pressure 96 bar, below 110 bar`. */
+            says: string;
+            /** @description What the work is called. */
+            title: string;
+        };
+        /** @description The answer to a question. */
+        GivenAnswer: {
+            at?: components["schemas"]["Instant"] | null;
+            /** @description The question's key. */
+            question: string;
+            value: components["schemas"]["AnswerValue"];
         };
         /** @description A column to group by. */
         GroupAsked: {
@@ -3936,6 +4298,8 @@ export interface components {
         };
         /** @description A reusable description of work. */
         JobSheet: {
+            /** @description Codes of the check sheets that are filled in for the order's asset. */
+            check_sheets?: string[];
             /** @description Code of the crew; without it the asset's. */
             crew?: string | null;
             /**
@@ -4007,6 +4371,8 @@ export interface components {
         JobStep: {
             /** @description Code of the asset it is done on; the order's without it. */
             asset?: string | null;
+            /** @description Code of the check sheet that is filled in at it. */
+            check_sheet?: string | null;
             /** Format: double */
             hours?: number | null;
             /** @description Codes of meters that are read at it. */
@@ -4018,6 +4384,17 @@ export interface components {
         Joined: {
             /** Format: int64 */
             id: number;
+        };
+        /** @description What follows from answers. */
+        Judged: {
+            /** @description Keys of the questions that are asked, by what was answered so far. */
+            asked: string[];
+            /** @description What would be raised. */
+            found: components["schemas"]["Found"][];
+            /** @description Of those that are compulsory, those without an answer. */
+            missing: string[];
+            /** @description Those whose number lies outside its band. */
+            outside: string[];
         };
         /** @description What is asked besides the ladder. */
         JudgedBy: {
@@ -4760,6 +5137,13 @@ export interface components {
             code: string;
             name: string;
         };
+        /** @description A check sheet to be filled in on an order. */
+        NewCheck: {
+            /** @description Code of the asset that is checked; the order's without it. */
+            asset?: string | null;
+            /** @description Code of the sheet. */
+            sheet: string;
+        };
         /** @description An equipment class to add. */
         NewClass: {
             code: string;
@@ -5035,6 +5419,12 @@ export interface components {
             ends: boolean;
             to: components["schemas"]["WorkState"];
         };
+        /** @description When a question is asked at all: by the answer to one before it. */
+        OnlyIf: {
+            is: components["schemas"]["Condition"];
+            /** @description The key of the question. */
+            question: string;
+        };
         /** @description Open decisions, the oldest first. */
         OpenDecisions: {
             decisions: components["schemas"]["RiskDecision"][];
@@ -5281,6 +5671,25 @@ export interface components {
             by: string;
             by_name: string;
         };
+        /** @description One question of a check sheet. */
+        Question: {
+            asks: components["schemas"]["Asks"];
+            compulsory?: boolean;
+            /** @description What helps to answer it. */
+            help?: string | null;
+            /** Format: double */
+            high?: number | null;
+            /** @description Stays when the words change: by it answers are followed over time. */
+            key: string;
+            /**
+             * Format: double
+             * @description From where to where a number is as it should be.
+             */
+            low?: number | null;
+            only_if?: components["schemas"]["OnlyIf"] | null;
+            rules?: components["schemas"]["AnswerRule"][];
+            text: string;
+        };
         /**
          * @description Whose raised work the raise interval looks at.
          * @enum {string}
@@ -5380,6 +5789,11 @@ export interface components {
             refused: components["schemas"]["RefusedRow"][];
             /** @description Work orders raised or joined. */
             work_orders: components["schemas"]["WorkOrderId"][];
+        };
+        /** @description A check sheet that is meant for an order's asset. */
+        RecommendedSheet: {
+            code: string;
+            title: string;
         };
         /** @description A row that was not kept. */
         RefusedRow: {
@@ -6172,6 +6586,11 @@ export interface components {
             /** @description In words. */
             says: string;
         };
+        /** @description A check sheet to be tried with answers. */
+        TriedSheet: {
+            answers?: components["schemas"]["GivenAnswer"][];
+            sheet: components["schemas"]["CheckSheet"];
+        };
         /**
          * @description What a figure is counted in.
          * @enum {string}
@@ -6516,6 +6935,20 @@ export interface components {
             text?: string | null;
             title?: string | null;
         };
+        /** @description A check sheet that stands with an order. */
+        WorkCheck: {
+            asset: components["schemas"]["NamedAsset"];
+            begun_at?: components["schemas"]["Instant"] | null;
+            /** @description Who finished it, or answered last. */
+            by?: string | null;
+            finished_at?: components["schemas"]["Instant"] | null;
+            id: components["schemas"]["CheckId"];
+            /** @description Nothing was answered: it can be left out. */
+            may_leave_out: boolean;
+            /** @description Code of the sheet. */
+            sheet: string;
+            title: string;
+        };
         /** @description The cycle of an upkeep plan whose work it is. */
         WorkCycle: {
             brought_forward: boolean;
@@ -6554,6 +6987,8 @@ export interface components {
              * @description The number of its last move, to be given back as what the next one is based on.
              */
             change: number;
+            /** @description Check sheets to be filled in, or filled in. */
+            checks: components["schemas"]["WorkCheck"][];
             /** @description Code of the codebook of the asset's class. */
             codebook?: string | null;
             cycle?: components["schemas"]["WorkCycle"] | null;
@@ -6589,6 +7024,8 @@ export interface components {
             provisional: number;
             question?: string | null;
             raised_by: string;
+            /** @description Other check sheets that are meant for its asset. */
+            recommended_checks: components["schemas"]["RecommendedSheet"][];
             /** @description The number that another system has for it. */
             reference?: string | null;
             /** @description The same fault, as others said it. */
@@ -6713,7 +7150,7 @@ export interface components {
          * @description What raised work, as a word.
          * @enum {string}
          */
-        WorkSource: "person" | "ladder" | "plan" | "work";
+        WorkSource: "person" | "ladder" | "plan" | "work" | "answer_rule";
         /** @description Work on one asset or raised by one meter, that was open at some time of the span: for lanes below a trend. */
         WorkSpan: {
             done_at?: components["schemas"]["Instant"] | null;
@@ -7785,6 +8222,143 @@ export interface operations {
             429: components["responses"]["Refused429"];
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
+        };
+    };
+    get_check_sheets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckSheetRow"][];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    post_check_sheets_try: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TriedSheet"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Judged"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    get_check_sheets_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckSheetView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    put_check_sheets_code: {
+        parameters: {
+            query?: {
+                /** @description The number of the last change that was seen: where there is a newer one, the answer is 409 and says whose. */
+                based_on?: number;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckSheet"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckSheet"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
         };
     };
     get_clock: {
@@ -12635,6 +13209,225 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_work_orders_number_checks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCheck"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddedCheck"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    get_work_orders_number_checks_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckView"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    delete_work_orders_number_checks_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_work_orders_number_checks_id_answers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Answering"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Judged"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    get_work_orders_number_checks_id_files_file: {
+        parameters: {
+            query?: {
+                /** @description The small picture of a photo. */
+                small?: boolean;
+            };
+            header?: never;
+            path: {
+                number: number;
+                id: number;
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/*": number[];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    post_work_orders_number_checks_id_finish: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Answering"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishedCheck"];
+                };
             };
             400: components["responses"]["Refused400"];
             401: components["responses"]["Refused401"];

@@ -200,7 +200,7 @@ packed_words!(
     DowntimeKind[Unplanned, Planned, External],
     Effect[Critical, Degraded, Incipient],
     Severity[Notice, Alert, Serious, Danger],
-    SourceWord[Person, Ladder, Plan, Work],
+    SourceWord[Person, Ladder, Plan, Work, AnswerRule],
     WaitingFor[Parts, Outage, People, Other],
     Verdict[FoundIt, NothingWrong, Other],
     WorkKind[CorrectiveImmediate, CorrectiveDeferred, ConditionBased, Predetermined, Inspection, Improvement],

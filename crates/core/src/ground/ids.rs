@@ -51,4 +51,6 @@ ids! {
     PlanId,
     /// One time that recurring work fell due.
     CycleId,
+    /// A check sheet that stands with an order.
+    CheckId,
 }

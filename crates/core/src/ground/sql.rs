@@ -66,6 +66,7 @@ kept_as_numbers!(
     ids::ItemId,
     ids::SupplierId,
     ids::PlanId,
+    ids::CheckId,
     ids::CycleId,
     Cents,
 );

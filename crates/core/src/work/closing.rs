@@ -13,6 +13,8 @@ pub enum NotClosable {
     NothingFound,
     #[error("downtime {0} has no end yet")]
     DowntimeOpen(i64),
+    #[error("the check sheet {0:?} is not finished: finish it, or leave it out")]
+    CheckOpen(String),
 }
 
 impl NotClosable {
@@ -22,6 +24,7 @@ impl NotClosable {
         match self {
             Self::NoProblem | Self::NothingFound => "failure.problem",
             Self::DowntimeOpen(_) => "downtime",
+            Self::CheckOpen(_) => "checks",
         }
     }
 }
@@ -41,9 +44,11 @@ pub fn check_close(
     verdict: Option<Verdict>,
     has_problem: bool,
     open_downtime: Option<i64>,
+    open_check: Option<String>,
 ) -> Result<(), NotClosable> {
     if asks_for_failure(kind, verdict) && !has_problem {
         return Err(if kind.is_corrective() { NotClosable::NoProblem } else { NotClosable::NothingFound });
     }
-    open_downtime.map_or(Ok(()), |id| Err(NotClosable::DowntimeOpen(id)))
+    open_downtime.map_or(Ok(()), |id| Err(NotClosable::DowntimeOpen(id)))?;
+    open_check.map_or(Ok(()), |title| Err(NotClosable::CheckOpen(title)))
 }

@@ -22,6 +22,9 @@ pub struct JobStep {
     /// Codes of meters that are read at it.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub meters: Vec<String>,
+    /// Code of the check sheet that is filled in at it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub check_sheet: Option<String>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub hours: Option<f64>,
 }
@@ -71,6 +74,9 @@ pub struct JobSheet {
     /// Its asset has to stand still for it.
     #[serde(default)]
     pub needs_outage: bool,
+    /// Codes of the check sheets that are filled in for the order's asset.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub check_sheets: Vec<String>,
 }
 
 const MOST_STEPS: usize = 200;

@@ -1,7 +1,7 @@
 //! What raises work.
 
 use crate::ground::{
-    ids::{MeterId, PlanId, WorkOrderId},
+    ids::{CheckId, MeterId, PlanId, WorkOrderId},
     severity::Severity,
     side::RungSide,
     time::Instant,
@@ -21,6 +21,8 @@ pub enum SourceWord {
     Plan,
     /// Other work was followed by it.
     Work,
+    /// An answer on a check sheet asked for it.
+    AnswerRule,
 }
 
 crate::kept_as_words!(SourceWord);
@@ -53,11 +55,13 @@ pub enum WorkSource {
     Plan(CycleOf),
     /// It follows on from that order.
     Work(WorkOrderId),
+    /// An answer on that check sheet, filled in on that order.
+    AnswerRule { check: CheckId, work: WorkOrderId },
 }
 
 impl SourceWord {
     /// All there are.
-    pub const ALL: [Self; 4] = [Self::Person, Self::Ladder, Self::Plan, Self::Work];
+    pub const ALL: [Self; 5] = [Self::Person, Self::Ladder, Self::Plan, Self::Work, Self::AnswerRule];
 }
 
 impl WorkSource {
@@ -69,6 +73,7 @@ impl WorkSource {
             Self::Ladder(_) => SourceWord::Ladder,
             Self::Plan(_) => SourceWord::Plan,
             Self::Work(_) => SourceWord::Work,
+            Self::AnswerRule { .. } => SourceWord::AnswerRule,
         }
     }
 
@@ -76,8 +81,8 @@ impl WorkSource {
     #[must_use]
     pub fn rung(self) -> Option<RungEntered> {
         match self {
-            Self::Person | Self::Plan(_) | Self::Work(_) => None,
             Self::Ladder(rung) => Some(rung),
+            _ => None,
         }
     }
 
@@ -85,8 +90,8 @@ impl WorkSource {
     #[must_use]
     pub fn cycle(self) -> Option<CycleOf> {
         match self {
-            Self::Person | Self::Ladder(_) | Self::Work(_) => None,
             Self::Plan(cycle) => Some(cycle),
+            _ => None,
         }
     }
 
@@ -94,8 +99,17 @@ impl WorkSource {
     #[must_use]
     pub fn work(self) -> Option<WorkOrderId> {
         match self {
-            Self::Person | Self::Ladder(_) | Self::Plan(_) => None,
-            Self::Work(work) => Some(work),
+            Self::Work(work) | Self::AnswerRule { work, .. } => Some(work),
+            _ => None,
+        }
+    }
+
+    /// The check sheet with the answer that asked for it, where one did.
+    #[must_use]
+    pub fn check(self) -> Option<CheckId> {
+        match self {
+            Self::AnswerRule { check, .. } => Some(check),
+            _ => None,
         }
     }
 }

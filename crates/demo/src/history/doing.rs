@@ -154,6 +154,7 @@ impl Player {
         if let Some(fault) = &job.failure {
             self.report_failure(tx, number, &job, fault, done_at)?;
         }
+        Self::fill_in(tx, number)?;
         let verdict = if job.found_nothing { Verdict::NothingWrong } else { Verdict::FoundIt };
         let verdict = job.meter.is_some().then_some(verdict);
         work::set_state(tx, number, &StateMove { verdict, ..StateMove::to(WorkState::Done) })?;

@@ -1,5 +1,6 @@
 //! The years played day by day: readings come in, limits raise work, people do it and report.
 
+mod checks;
 mod doing;
 mod faults;
 mod photos;

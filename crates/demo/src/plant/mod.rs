@@ -2,6 +2,7 @@
 
 mod assets;
 mod calendar;
+mod check_sheets;
 pub mod lifts;
 mod limits;
 mod meters;
@@ -64,5 +65,6 @@ pub fn build(tx: &mut Tx, lifts: &[Lift], today: Date, since: Instant) -> Result
     meters::add(tx, lifts)?;
     assets::permits(tx, lifts)?;
     storeroom::add(tx, lifts)?;
+    check_sheets::add(tx)?;
     sheets::add(tx)
 }

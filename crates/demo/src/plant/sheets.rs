@@ -1,5 +1,6 @@
 //! Job sheets: what is done again and again, step by step.
 
+use super::check_sheets;
 use tally_core::{
     ground::status::Status,
     work::{JobPart, JobSheet, JobStep},
@@ -192,6 +193,7 @@ pub fn add(tx: &mut Tx) -> Result<()> {
             permits: texts(permits),
             // What locks the drive out stops the lift.
             needs_outage: permits.contains(&ISOLATED[0]),
+            check_sheets: check_sheets::of_job(code).map(String::from).into_iter().collect(),
         };
         job_sheets::put(tx, code, &sheet)?;
     }

@@ -47,10 +47,19 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
         | "/feeds/{secret}/work.ics"
         | "/items"
         | "/files"
+        | "/check-sheets/try"
         | "/suppliers" => Place::Nowhere,
         "/lists/{subject}/views" | "/lists/{subject}/views/{id}" => Place::Nowhere,
-        "/people" | "/crews" | "/calendars" | "/settings" | "/codebooks" | "/codebooks/{code}" | "/job-sheets"
+        "/people"
+        | "/crews"
+        | "/calendars"
+        | "/settings"
+        | "/codebooks"
+        | "/codebooks/{code}"
+        | "/job-sheets"
         | "/job-sheets/{code}"
+        | "/check-sheets"
+        | "/check-sheets/{code}"
             if is_look =>
         {
             Place::Nowhere

@@ -65,7 +65,9 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
         path if path.starts_with("/families/") && *method == Method::POST && !path.ends_with("/approve") => {
             return Some(Look(Topic::Meters));
         }
-        "/upkeep/moves" | "/upkeep/plans/{code}/now" | "/job-sheets/{code}" => &[A::PlanWork],
+        // A question too long for an address.
+        "/check-sheets/try" => return Some(Look(Topic::Work)),
+        "/check-sheets/{code}" | "/upkeep/moves" | "/upkeep/plans/{code}/now" | "/job-sheets/{code}" => &[A::PlanWork],
         "/master/{kind}" | "/import/{kind}" => match called.rsplit('/').next().unwrap_or_default() {
             "people" => &[A::ChangePeople],
             "crews" => &[A::ChangeCrews],

@@ -93,6 +93,21 @@ fn looks() -> Vec<Line> {
         read("/work/feeds", "/work/feeds", WORK),
         read("/work-orders/{number}/attachments/{id}", "/work-orders/1001/attachments/99", CREWS_AND_MANAGER),
         read("/feeds/{secret}/work.ics", "/feeds/none/work.ics", ALL),
+        read("/check-sheets", "/check-sheets", WORK),
+        read("/check-sheets/{code}", "/check-sheets/none", WORK),
+        read("/work-orders/{number}/checks/{id}", "/work-orders/1001/checks/99", CREWS_AND_MANAGER),
+        read(
+            "/work-orders/{number}/checks/{id}/files/{file}",
+            "/work-orders/1001/checks/99/files/none",
+            CREWS_AND_MANAGER,
+        ),
+        (
+            "post",
+            "/check-sheets/try",
+            "/check-sheets/try",
+            json!({"sheet": {"title": "t", "questions": [{"key": "a", "text": "t", "asks": {"kind": "text"}}]}}),
+            WORK,
+        ),
         read("/job-sheets", "/job-sheets", WORK),
         read("/job-sheets/{code}", "/job-sheets/look", WORK),
         read("/master/{kind}", "/master/upkeep-plans", OFFICE),
@@ -339,6 +354,17 @@ fn writes_on_meters_and_work() -> Vec<Line> {
             json!({"answer": "do_now"}),
             CREWS_AND_MANAGER,
         ),
+        (
+            "put",
+            "/check-sheets/{code}",
+            "/check-sheets/look",
+            json!({"title": "t", "questions": [{"key": "a", "text": "t", "asks": {"kind": "text"}}]}),
+            PLANNERS,
+        ),
+        ("post", "/work-orders/{number}/checks", "/work-orders/1001/checks", json!({"sheet": "none"}), CREWS),
+        ("delete", "/work-orders/{number}/checks/{id}", "/work-orders/1001/checks/99", json!({}), CREWS),
+        ("post", "/work-orders/{number}/checks/{id}/answers", "/work-orders/1001/checks/99/answers", json!({}), CREWS),
+        ("post", "/work-orders/{number}/checks/{id}/finish", "/work-orders/1001/checks/99/finish", json!({}), CREWS),
         ("put", "/job-sheets/{code}", "/job-sheets/look", json!({"title": "Look at it"}), PLANNERS),
         (
             "post",
@@ -427,6 +453,9 @@ async fn every_look_is_asked_of_the_role() {
             "/meters/BAR/usage",
             "/feeds/none/work.ics",
             "/work-orders/1001/attachments/99",
+            "/check-sheets/none",
+            "/work-orders/1001/checks/99",
+            "/work-orders/1001/checks/99/files/none",
         ];
         assert!(status == 200 || missing.contains(&path), "{method} {path}: {status}");
     }

@@ -37,6 +37,7 @@ const WHOLE: &[(&str, &str)] = &[
     ("post", "/master/{kind}"),
     ("put", "/codebooks/{code}"),
     ("put", "/job-sheets/{code}"),
+    ("put", "/check-sheets/{code}"),
     ("put", "/tags"),
     ("delete", "/tags/{tag}"),
     ("post", "/webhooks"),

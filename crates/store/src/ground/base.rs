@@ -20,6 +20,7 @@ pub enum Edited<'a> {
     Family(&'a str, &'a str),
     Codebook(&'a str),
     JobSheet(&'a str),
+    CheckSheet(&'a str),
     Settings,
     /// The state of a work order.
     State(WorkOrderId),
@@ -52,6 +53,7 @@ fn last(conn: &Connection, edited: Edited) -> Result<Option<Last>> {
         ),
         Edited::Codebook(code) => (of_audit, "codebook".into(), code),
         Edited::JobSheet(code) => (of_audit, "job sheet".into(), code),
+        Edited::CheckSheet(code) => (of_audit, "check sheet".into(), code),
         Edited::Settings => (of_audit, "settings".into(), SETTINGS),
         Edited::State(work) => (
             "SELECT s.id AS version, p.name AS by_name, s.recorded_at AS at FROM state_changes s

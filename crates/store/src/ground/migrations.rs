@@ -35,6 +35,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0028_feeds.sql")),
     M::up(include_str!("migrations/0029_classes.sql")),
     M::up(include_str!("migrations/0030_files.sql")),
+    M::up(include_str!("migrations/0031_checks.sql")),
 ];
 
 /// The version of the schema that this program has.

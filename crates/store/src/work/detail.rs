@@ -17,7 +17,7 @@ use crate::{
         alarms::{AlarmRow, WaitingMeter},
         limits,
     },
-    work::{attachments, decisions, entries, history, job_sheets, links, occurrences, parts},
+    work::{attachments, checks, decisions, entries, history, job_sheets, links, occurrences, parts},
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::Serialize;
@@ -116,6 +116,10 @@ pub struct WorkDetail {
     pub why: Option<WorkWhy>,
     pub cycle: Option<WorkCycle>,
     pub job: Option<job_sheets::WorkJob>,
+    /// Check sheets to be filled in, or filled in.
+    pub checks: Vec<checks::WorkCheck>,
+    /// Other check sheets that are meant for its asset.
+    pub recommended_checks: Vec<checks::RecommendedSheet>,
     /// What its asset asks to be permitted or isolated before it begins.
     pub permits: Vec<job_sheets::JobLine>,
     /// Whoever looks may tick lines off, of these and of its job sheet.
@@ -224,6 +228,8 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         why,
         cycle: cycle(conn, number)?,
         job: job_sheets::of_work(view, number)?,
+        checks: checks::of_work(view, number)?,
+        recommended_checks: checks::recommended(view, current.asset)?,
         permits: job_sheets::asset_permits(view, number)?,
         may_tick: may(role, Action::ReportOnWork).is_ok(),
         spare_parts: parts::that_fit(view, current.asset)?,

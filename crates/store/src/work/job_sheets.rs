@@ -13,14 +13,13 @@ use crate::{
     },
     plant::{assets, settings},
     watch::meters,
-    work::{current::state, parts, parts::WorkPart},
+    work::{checks, current::state, parts, parts::WorkPart, sheets::JOB_SHEETS},
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use tally_core::{
     access::roles::Action,
     ground::{ids::WorkOrderId, status::Status, time::Instant},
-    plant::assets::parse_code,
     work::JobSheet,
 };
 use utoipa::ToSchema;
@@ -96,21 +95,18 @@ pub fn list(rows: &dyn Rows) -> Result<Vec<JobSheetRow>> {
 /// [`StoreError::NotFound`].
 pub fn view(rows: &dyn Rows, code: &str) -> Result<JobSheetView> {
     let conn = rows.sql().conn;
-    let mut select = conn.prepare_cached(
-        "SELECT v.number, v.sheet, v.recorded_at, p.name,
-             (SELECT count(*) FROM work_orders w JOIN job_sheet_versions o ON o.id = w.job_version_id WHERE o.sheet_id = j.id)
-         FROM job_sheets j JOIN job_sheet_versions v ON v.sheet_id = j.id JOIN people p ON p.id = v.recorded_by
-         WHERE j.code = ?1 ORDER BY v.number DESC LIMIT 1",
+    let newest = JOB_SHEETS.require(conn, code)?;
+    let mut used = conn.prepare_cached(
+        "SELECT count(*) FROM work_orders w JOIN job_sheet_versions o ON o.id = w.job_version_id
+         JOIN job_sheets j ON j.id = o.sheet_id WHERE j.code = ?1",
     )?;
-    let mut rows = select.query([code])?;
-    let row = rows.next()?.ok_or_else(|| StoreError::not_found("job sheet", code))?;
     Ok(JobSheetView {
         code: code.into(),
-        version: row.get(0)?,
-        sheet: from_json("job_sheet_versions", &row.get::<_, String>(1)?)?,
-        at: row.get(2)?,
-        by: row.get(3)?,
-        used: row.get(4)?,
+        version: newest.number,
+        sheet: from_json("job_sheet_versions", &newest.text)?,
+        at: newest.at,
+        by: newest.by,
+        used: used.query_row([code], |row| row.get(0))?,
         change: base::version(conn, Edited::JobSheet(code))?,
     })
 }
@@ -121,12 +117,17 @@ pub fn view(rows: &dyn Rows, code: &str) -> Result<JobSheetView> {
 /// [`StoreError::Invalid`] by field, also for an asset, a meter or a crew there is not.
 pub fn put(tx: &mut Tx, code: &str, sheet: &JobSheet) -> Result<()> {
     tx.require(Action::PlanWork)?;
-    parse_code(code).map_err(|error| StoreError::invalid("code", error))?;
     sheet.check()?;
     if let Some(crew) = &sheet.crew {
         people::require_crew(tx.conn, crew, "crew")?;
     }
+    for (place, check) in sheet.check_sheets.iter().enumerate() {
+        checks::require_sheet(tx.conn, check, &format!("check_sheets[{place}]"))?;
+    }
     for (place, step) in sheet.steps.iter().enumerate() {
+        if let Some(check) = &step.check_sheet {
+            checks::require_sheet(tx.conn, check, &format!("steps[{place}].check_sheet"))?;
+        }
         if let Some(asset) = &step.asset {
             assets::require_in(tx.conn, asset, &format!("steps[{place}].asset"))?;
         }
@@ -136,39 +137,7 @@ pub fn put(tx: &mut Tx, code: &str, sheet: &JobSheet) -> Result<()> {
             known.ok_or_else(|| StoreError::invalid(field, format!("there is no meter {meter:?}")))?;
         }
     }
-    let found = tx.conn.prepare_cached("SELECT id FROM job_sheets WHERE code = ?1")?;
-    let id = { found }.query_row([code], |row| row.get::<_, i64>(0)).optional()?;
-    let text = to_json(sheet);
-    let (id, number) = match id {
-        Some(id) => {
-            let newest: (i64, String) = tx.conn.query_row(
-                "SELECT number, sheet FROM job_sheet_versions WHERE sheet_id = ?1 ORDER BY number DESC LIMIT 1",
-                [id],
-                |row| Ok((row.get(0)?, row.get(1)?)),
-            )?;
-            if newest.1 == text {
-                return Ok(());
-            }
-            tx.conn.execute(
-                "UPDATE job_sheets SET title = ?2, status = ?3 WHERE id = ?1",
-                params![id, sheet.title.trim(), sheet.status],
-            )?;
-            (id, newest.0 + 1)
-        }
-        None => {
-            tx.conn.execute(
-                "INSERT INTO job_sheets (code, title, status) VALUES (?1, ?2, ?3)",
-                params![code, sheet.title.trim(), sheet.status],
-            )?;
-            (tx.conn.last_insert_rowid(), 1)
-        }
-    };
-    tx.conn.execute(
-        "INSERT INTO job_sheet_versions (sheet_id, number, sheet, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5)",
-        params![id, number, text, tx.now, tx.actor.id],
-    )?;
-    let action = if number == 1 { "added" } else { "changed" };
-    tx.audit(action, "job sheet", code, &serde_json::json!({ "version": number, "title": sheet.title.trim() }))
+    JOB_SHEETS.put(tx, code, &sheet.title, sheet.status, &to_json(sheet))
 }
 
 /// The version of a job sheet that work takes.
@@ -182,20 +151,8 @@ pub(crate) struct Taken {
 /// # Errors
 /// [`StoreError::Invalid`] for one there is not, or that is not active.
 pub(crate) fn require_active(conn: &Connection, code: &str, field: &str) -> Result<Taken> {
-    let mut select = conn.prepare_cached(
-        "SELECT j.status, v.id, v.sheet FROM job_sheets j JOIN job_sheet_versions v ON v.sheet_id = j.id
-         WHERE j.code = ?1 ORDER BY v.number DESC LIMIT 1",
-    )?;
-    let mut rows = select.query([code])?;
-    let Some(row) = rows.next()? else {
-        return Err(StoreError::invalid(field, format!("there is no job sheet {code:?}")));
-    };
-    let status: Status = row.get(0)?;
-    if status != Status::Active {
-        let status = crate::ground::rows::word(&status);
-        return Err(StoreError::invalid(field, format!("job sheet {code:?} is {status}")));
-    }
-    Ok(Taken { version: row.get(1)?, sheet: from_json("job_sheet_versions", &row.get::<_, String>(2)?)? })
+    let newest = JOB_SHEETS.require_active(conn, code, field)?;
+    Ok(Taken { version: newest.version, sheet: from_json("job_sheet_versions", &newest.text)? })
 }
 
 /// A line of a sheet that is ticked off, or not yet.

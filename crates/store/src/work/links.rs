@@ -9,9 +9,13 @@ use crate::{
     },
     plant::assets::NamedAsset,
 };
-use rusqlite::params;
+use rusqlite::{ToSql, params};
 use serde::Serialize;
-use tally_core::{access::roles::Action, ground::ids::WorkOrderId, work::WorkState};
+use tally_core::{
+    access::roles::Action,
+    ground::ids::{CheckId, WorkOrderId},
+    work::WorkState,
+};
 use utoipa::ToSchema;
 
 /// Work that an order is linked to.
@@ -95,14 +99,19 @@ pub(super) fn after(view: &View, work: WorkOrderId) -> Result<Vec<LinkedWork>> {
     others(view, work, "SELECT number FROM work_orders WHERE source_work = ?1")
 }
 
-/// Orders whose numbers a question names, about the order `?1`.
-fn others(view: &View, work: WorkOrderId, numbers: &str) -> Result<Vec<LinkedWork>> {
+/// What answers on a check sheet raised, as far as it is seen, the newest first.
+pub(super) fn of_check(view: &View, check: CheckId) -> Result<Vec<LinkedWork>> {
+    others(view, check, "SELECT number FROM work_orders WHERE source_check = ?1")
+}
+
+/// Orders whose numbers a question names, about `?1`.
+fn others(view: &View, of: impl ToSql, numbers: &str) -> Result<Vec<LinkedWork>> {
     let mut select = view.conn.prepare_cached(&format!(
         "SELECT w.number, w.title, w.state, a.code, a.name FROM work_orders w JOIN assets a ON a.id = w.asset_id
          WHERE w.number IN ({numbers}) AND {} ORDER BY w.number DESC",
         view.viewer.condition("w")
     ))?;
-    let rows = select.query_map([work], |row| {
+    let rows = select.query_map([of], |row| {
         Ok(LinkedWork {
             number: row.get(0)?,
             title: row.get(1)?,

@@ -1,6 +1,9 @@
 //! Moves between states, and what closing needs.
 
-use super::current::{Current, Logged, log_state, mover, standing, state};
+use super::{
+    checks,
+    current::{Current, Logged, log_state, mover, standing, state},
+};
 use crate::{
     access::people,
     ground::{
@@ -110,7 +113,8 @@ fn close(tx: &Tx, work: WorkOrderId, current: &Current, at: Instant) -> Result<(
         .prepare_cached("SELECT id FROM downtimes WHERE work_order = ?1 AND end_at IS NULL LIMIT 1")?
         .query_row([work], |row| row.get(0))
         .optional()?;
-    work::check_close(current.kind, current.verdict, has_problem, open_downtime)
+    let open_check = checks::not_answered(tx.conn, work)?;
+    work::check_close(current.kind, current.verdict, has_problem, open_downtime, open_check)
         .map_err(|error| StoreError::invalid(error.field(), error))?;
     settle(tx, work, at)
 }

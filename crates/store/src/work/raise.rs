@@ -1,7 +1,7 @@
 //! Raising work, for people and for limits, and changing what it says and plans.
 
 use super::{
-    attachments,
+    attachments, checks,
     current::{Logged, log_state, state},
     job_sheets,
     job_sheets::Taken,
@@ -158,9 +158,9 @@ pub(crate) fn insert(tx: &mut Tx, draft: Draft) -> Result<WorkOrderId> {
         "INSERT INTO work_orders (number, title, text, kind, asset_id, source, source_meter_id, source_side,
              source_severity, raised_severity, source_at, raised_at, raised_by, recorded_at, risk_rank, window_end, target_start,
              target_finish, crew_id, department, assignee_id, estimated_hours, state, state_since, plan_id, cycle, job_version_id,
-             source_work, permits)
+             source_work, permits, source_check)
          VALUES ((SELECT ifnull(max(number), 1000) + 1 FROM work_orders), ?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?8, ?9, ?10, ?11,
-             ?12, ?13, ?14, ?15, ?16, ?17, (SELECT department FROM crews WHERE id = ?17), ?18, ?19, ?20, ?10, ?21, ?22, ?23, ?24, ?25)",
+             ?12, ?13, ?14, ?15, ?16, ?17, (SELECT department FROM crews WHERE id = ?17), ?18, ?19, ?20, ?10, ?21, ?22, ?23, ?24, ?25, ?26)",
     )?;
     let (rung, cycle) = (draft.source.rung(), draft.source.cycle());
     insert.execute(params![
@@ -189,9 +189,13 @@ pub(crate) fn insert(tx: &mut Tx, draft: Draft) -> Result<WorkOrderId> {
         draft.job_version,
         draft.source.work(),
         permits,
+        draft.source.check(),
     ])?;
     let number = WorkOrderId(conn.last_insert_rowid());
     log_state(tx, number, draft.state, draft.raised_at, &Logged::default())?;
+    if let Some(version) = draft.job_version {
+        checks::of_job(tx, number, draft.asset, version)?;
+    }
     tx.news.work = true;
     webhooks::emit(
         tx,
@@ -309,6 +313,7 @@ pub fn change(tx: &mut Tx, work: WorkOrderId, to: &WorkChange) -> Result<()> {
     if job.is_some() || gone(Clearable::JobSheet) {
         // What was ticked off was of the sheet before.
         job_sheets::forget_ticks(tx, work)?;
+        checks::forget_of_job(tx, work)?;
     }
     let dated = Dated::begin(tx, work)?;
     tx.conn.execute(
@@ -350,6 +355,9 @@ pub fn change(tx: &mut Tx, work: WorkOrderId, to: &WorkChange) -> Result<()> {
             gone(Clearable::JobSheet),
         ],
     )?;
+    if let Some(version) = job {
+        checks::of_job(tx, work, current.asset, version)?;
+    }
     dated.end(tx, work, since)?;
     tx.audit("changed", "work order", &work.to_string(), to)
 }

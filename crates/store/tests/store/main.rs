@@ -7,6 +7,7 @@ mod again;
 mod answers;
 mod attachments;
 mod backups;
+mod checks;
 mod common;
 mod decisions;
 mod jobs;

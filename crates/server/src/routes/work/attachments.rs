@@ -89,8 +89,18 @@ pub async fn one(
     Params(params): Params<PictureParams>,
     headers: HeaderMap,
 ) -> Result<Response, ApiError> {
-    let AttachedFile { file, media_type, name } =
-        state.look(who, Topic::Work, move |view| Ok(attachments::file_of(view, number, id)?)).await?;
+    let found = state.look(who, Topic::Work, move |view| Ok(attachments::file_of(view, number, id)?)).await?;
+    handed_out(&state, found, params, &headers).await
+}
+
+/// A file as it is handed out: photos are shown, papers kept elsewhere.
+pub(super) async fn handed_out(
+    state: &AppState,
+    found: AttachedFile,
+    params: PictureParams,
+    headers: &HeaderMap,
+) -> Result<Response, ApiError> {
+    let AttachedFile { file, media_type, name } = found;
     let is_photo = media_type.starts_with("image/");
     let size = if params.small && is_photo { Size::Small } else { Size::Whole };
     // What lies under a name never changes: the browser asks whether it may still show it, and shows what it has.
@@ -99,7 +109,8 @@ pub async fn one(
     if headers.get(header::IF_NONE_MATCH).is_some_and(|has| has.as_bytes() == tag.as_bytes()) {
         return Ok((StatusCode::NOT_MODIFIED, kept).into_response());
     }
-    let bytes = blocking(move || Ok(state.store.files().get(&file, size)?)).await?;
+    let files = state.store.files();
+    let bytes = blocking(move || Ok(files.get(&file, size)?)).await?;
     let shown = if is_photo { "inline" } else { "attachment" };
     let name = percent_encoding::utf8_percent_encode(&name, percent_encoding::NON_ALPHANUMERIC).to_string();
     let disposition = format!("{shown}; filename*=UTF-8''{name}");

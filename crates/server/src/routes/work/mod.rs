@@ -3,6 +3,7 @@
 pub mod again;
 pub mod attachments;
 pub mod bought;
+pub mod checks;
 pub mod decisions;
 pub mod feeds;
 pub mod job_sheets;
@@ -50,6 +51,14 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(job_sheets::list))
         .routes(routes!(job_sheets::one, job_sheets::put))
         .routes(routes!(job_sheets::tick))
+        .routes(routes!(checks::list))
+        .routes(routes!(checks::attempt))
+        .routes(routes!(checks::sheet, checks::put))
+        .routes(routes!(checks::add))
+        .routes(routes!(checks::one, checks::leave_out))
+        .routes(routes!(checks::answer))
+        .routes(routes!(checks::finish))
+        .routes(routes!(checks::file))
         .routes(routes!(bought::items))
         .routes(routes!(bought::suppliers))
 }

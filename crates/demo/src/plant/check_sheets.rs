@@ -1,0 +1,25 @@
+//! Check sheets: what is looked at, and what an answer raises.
+
+use std::collections::BTreeMap;
+use tally_core::work::check_sheets::CheckSheet;
+use tally_store::{Result, StoreError, Tx, work::checks};
+
+const SHEETS: &str = include_str!("check_sheets.json");
+
+/// The check sheet that goes with a job.
+#[must_use]
+pub fn of_job(job: &str) -> Option<&'static str> {
+    match job {
+        "BRAKE-OVERHAUL" => Some("BRAKE-CHECK"),
+        "ROPE-GREASE" => Some("ROPE-LOOK"),
+        "RESCUE-ENGINE" => Some("RESCUE-TEST"),
+        _ => None,
+    }
+}
+
+/// Writes them all.
+pub fn add(tx: &mut Tx) -> Result<()> {
+    let sheets: Result<BTreeMap<String, CheckSheet>, _> = serde_json::from_str(SHEETS);
+    let sheets = sheets.map_err(|error| StoreError::invalid("check_sheets", error))?;
+    sheets.iter().try_for_each(|(code, sheet)| checks::put(tx, code, sheet))
+}

@@ -1,0 +1,288 @@
+//! One check sheet of an order as it is filled in: what is asked, what was answered so far, and what follows from it.
+
+use super::{meters, meters::ReadMeter, sheets::VERSIONS};
+use crate::{
+    ground::{
+        error::{Result, StoreError},
+        rows::{from_json, to_json},
+        tx::Tx,
+        view::View,
+    },
+    plant::assets::NamedAsset,
+    work::{attachments, current::state, links, links::LinkedWork},
+};
+use rusqlite::{Connection, OptionalExtension, params};
+use serde::{Deserialize, Serialize};
+use tally_core::{
+    access::roles::{Action, may},
+    ground::{
+        ids::{AssetId, CheckId, WorkOrderId},
+        time::Instant,
+    },
+    work::{
+        WorkState,
+        check_sheets::{AnswerValue, CheckSheet, GivenAnswer, Judged, Question, may_fill_in},
+    },
+};
+use utoipa::ToSchema;
+
+/// The meter that a question reads.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct AskedMeter {
+    pub code: String,
+    pub name: String,
+    pub unit: String,
+    /// What a grade can stand at, best first.
+    pub grades: Vec<String>,
+    /// What it read last, also as it is told, and when.
+    pub last: Option<f64>,
+    pub last_told: Option<String>,
+    pub last_at: Option<Instant>,
+}
+
+/// A number that answered the same question of the same asset before.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct EarlierNumber {
+    pub at: Instant,
+    pub value: f64,
+}
+
+/// A question with what helps to answer it.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct AskedQuestion {
+    #[serde(flatten)]
+    pub question: Question,
+    /// None where the asset has no such meter.
+    pub meter: Option<AskedMeter>,
+    /// The last of them, the oldest first.
+    pub earlier: Vec<EarlierNumber>,
+}
+
+/// A check sheet of an order, as it is filled in or was.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct CheckView {
+    pub id: CheckId,
+    pub work_order: WorkOrderId,
+    pub work_title: String,
+    /// Code of the sheet.
+    pub sheet: String,
+    pub version: i64,
+    pub title: String,
+    pub text: String,
+    pub asset: NamedAsset,
+    pub questions: Vec<AskedQuestion>,
+    pub answers: Vec<GivenAnswer>,
+    /// What follows from them.
+    pub judged: Judged,
+    pub begun_at: Option<Instant>,
+    pub answered_at: Option<Instant>,
+    pub answered_by: Option<String>,
+    pub finished_at: Option<Instant>,
+    /// Whoever looks may fill it in now.
+    pub may_fill_in: bool,
+    /// Why not, where it is for the order's state.
+    pub not_yet: Option<String>,
+    /// Work that its answers raised, as far as it is seen.
+    pub raised: Vec<LinkedWork>,
+}
+
+/// Answers to some questions; the others stay as they are.
+#[derive(Debug, Clone, Default, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Answering {
+    #[serde(default)]
+    pub answers: Vec<GivenAnswer>,
+    /// Keys of questions that have no answer any more.
+    #[serde(default)]
+    pub cleared: Vec<String>,
+}
+
+/// A check as it is kept.
+pub(super) struct CheckRow {
+    pub asset: AssetId,
+    pub sheet: CheckSheet,
+    pub answers: Vec<GivenAnswer>,
+    pub begun_at: Option<Instant>,
+    pub finished_at: Option<Instant>,
+}
+
+pub(super) fn row(conn: &Connection, work: WorkOrderId, check: CheckId) -> Result<CheckRow> {
+    let mut select = conn.prepare_cached(
+        "SELECT c.asset_id, v.sheet, c.answers, c.begun_at, c.finished_at FROM checks c
+         JOIN check_sheet_versions v ON v.id = c.version_id WHERE c.id = ?1 AND c.work_order = ?2",
+    )?;
+    let mut rows = select.query(params![check, work])?;
+    let row = rows.next()?.ok_or_else(|| StoreError::not_found("check sheet", check))?;
+    Ok(CheckRow {
+        asset: row.get(0)?,
+        sheet: from_json(VERSIONS, &row.get::<_, String>(1)?)?,
+        answers: from_json("checks", &row.get::<_, String>(2)?)?,
+        begun_at: row.get(3)?,
+        finished_at: row.get(4)?,
+    })
+}
+
+/// Numbers shown of what was answered before.
+const EARLIER: usize = 24;
+
+fn earlier(conn: &Connection, check: CheckId, asset: AssetId, key: &str) -> Result<Vec<EarlierNumber>> {
+    let mut select = conn.prepare_cached(
+        "SELECT n.at, n.value FROM checks c JOIN check_sheet_versions v ON v.id = c.version_id
+         JOIN check_sheet_versions ov ON ov.sheet_id = v.sheet_id JOIN checks o INDEXED BY checks_of_asset ON o.version_id = ov.id
+             AND o.asset_id = ?2 AND o.finished_at IS NOT NULL
+         JOIN check_numbers n ON n.check_id = o.id AND n.question = ?3
+         WHERE c.id = ?1 AND o.id <> ?1 AND (c.finished_at IS NULL OR o.finished_at < c.finished_at)
+         ORDER BY o.finished_at DESC LIMIT ?4",
+    )?;
+    let rows = select.query_map(params![check, asset, key, EARLIER], |row| {
+        Ok(EarlierNumber { at: row.get(0)?, value: row.get(1)? })
+    })?;
+    let mut found: Vec<EarlierNumber> = rows.collect::<rusqlite::Result<_>>()?;
+    found.reverse();
+    Ok(found)
+}
+
+/// One check sheet of an order.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn view(view: &View, work: WorkOrderId, check: CheckId) -> Result<CheckView> {
+    view.viewer.require(view.conn, work)?;
+    let kept = row(view.conn, work, check)?;
+    let read = meters::of_sheet(view.conn, kept.asset, &kept.sheet)?;
+    let judged = kept.sheet.judge(&kept.answers, |question| unit_of(&read, question))?;
+    let until = kept.finished_at.unwrap_or(view.now);
+    let mut questions = Vec::with_capacity(kept.sheet.questions.len());
+    for question in kept.sheet.questions {
+        let meter = match read.get(&question.key) {
+            Some(meter) => {
+                let last = meter.last(view.conn, until)?;
+                Some(AskedMeter {
+                    code: meter.code.clone(),
+                    name: meter.name.clone(),
+                    unit: meter.rules.unit.clone(),
+                    grades: meter.rules.grades().to_vec(),
+                    last: last.map(|(value, _)| value),
+                    last_told: last.map(|(value, _)| meter.rules.shown(value)),
+                    last_at: last.map(|(_, at)| at),
+                })
+            }
+            None => None,
+        };
+        let earlier = earlier(view.conn, check, kept.asset, &question.key)?;
+        questions.push(AskedQuestion { question, meter, earlier });
+    }
+    let role = view.viewer.mover().0;
+    let (not_yet, is_finished) = (not_yet(state(view.conn, work)?.state), kept.finished_at.is_some());
+    let mut select = view.conn.prepare_cached(
+        "SELECT w.title, s.code, v.number, a.code, a.name, c.answered_at, p.name FROM checks c
+         JOIN work_orders w ON w.number = c.work_order JOIN check_sheet_versions v ON v.id = c.version_id
+         JOIN check_sheets s ON s.id = v.sheet_id JOIN assets a ON a.id = c.asset_id
+         LEFT JOIN people p ON p.id = c.answered_by WHERE c.id = ?1",
+    )?;
+    let found = select.query_row([check], |row| {
+        Ok(CheckView {
+            id: check,
+            work_order: work,
+            work_title: row.get(0)?,
+            sheet: row.get(1)?,
+            version: row.get(2)?,
+            title: kept.sheet.title,
+            text: kept.sheet.text,
+            asset: NamedAsset { code: row.get(3)?, name: row.get(4)? },
+            questions,
+            answers: kept.answers,
+            judged,
+            begun_at: kept.begun_at,
+            answered_at: row.get(5)?,
+            answered_by: row.get(6)?,
+            finished_at: kept.finished_at,
+            may_fill_in: may(role, Action::ReportOnWork).is_ok() && not_yet.is_none() && !is_finished,
+            not_yet: not_yet.filter(|_| !is_finished),
+            raised: Vec::new(),
+        })
+    })?;
+    Ok(CheckView { raised: links::of_check(view, check)?, ..found })
+}
+
+/// Why a sheet of work in that state is not filled in.
+fn not_yet(state: WorkState) -> Option<String> {
+    if may_fill_in(state) {
+        return None;
+    }
+    Some(if state.is_over() {
+        format!("the order is {}", state.word())
+    } else {
+        format!("the order is {}: it is filled in once that is ready", state.word())
+    })
+}
+
+/// The unit of what a question reads.
+pub(super) fn unit_of(read: &std::collections::HashMap<String, ReadMeter>, question: &Question) -> String {
+    read.get(&question.key).map(|meter| meter.rules.unit.clone()).unwrap_or_default()
+}
+
+/// A check that may be filled in now, with more answers than it had.
+pub(super) fn merged(tx: &Tx, work: WorkOrderId, check: CheckId, more: &Answering) -> Result<CheckRow> {
+    tx.require(Action::ReportOnWork)?;
+    tx.require_seen(work)?;
+    let mut kept = row(tx.conn, work, check)?;
+    if kept.finished_at.is_some() {
+        return Err(StoreError::Conflict("this check sheet is finished".into()));
+    }
+    if let Some(reason) = not_yet(state(tx.conn, work)?.state) {
+        return Err(StoreError::Conflict(reason));
+    }
+    let goes = |key: &String| more.cleared.contains(key) || more.answers.iter().any(|answer| answer.question == *key);
+    kept.answers.retain(|answer| !goes(&answer.question));
+    kept.answers.extend(more.answers.iter().cloned());
+    Ok(kept)
+}
+
+/// Keeps answers as they stand.
+pub(super) fn keep(tx: &Tx, check: CheckId, answers: &[GivenAnswer]) -> Result<()> {
+    tx.conn
+        .prepare_cached(
+            "UPDATE checks SET answers = ?2, begun_at = ifnull(begun_at, ?3), answered_at = ?3, answered_by = ?4 WHERE id = ?1",
+        )?
+        .execute(params![check, to_json(&answers), tx.now, tx.actor.id])?;
+    tx.conn.prepare_cached("DELETE FROM check_files WHERE check_id = ?1")?.execute([check])?;
+    for answer in answers {
+        let AnswerValue::Files { files } = &answer.value else { continue };
+        for one in files {
+            let file = attachments::require_file(tx.conn, &one.file, &format!("answers.{}", answer.question))?;
+            let mut insert =
+                tx.conn.prepare_cached("INSERT OR IGNORE INTO check_files (check_id, file_id) VALUES (?1, ?2)")?;
+            insert.execute(params![check, file])?;
+        }
+    }
+    tx.touch("work order");
+    Ok(())
+}
+
+/// Answers some questions of a check sheet; what follows from all answers there are.
+///
+/// # Errors
+/// [`StoreError::Invalid`] for `answers.` and a question's key, [`StoreError::Conflict`] for a sheet that is finished or not to be
+/// filled in yet.
+pub fn answer(tx: &mut Tx, work: WorkOrderId, check: CheckId, more: &Answering) -> Result<Judged> {
+    let kept = merged(tx, work, check, more)?;
+    let read = meters::of_sheet(tx.conn, kept.asset, &kept.sheet)?;
+    let judged = kept.sheet.judge(&kept.answers, |question| unit_of(&read, question))?;
+    keep(tx, check, &kept.answers)?;
+    Ok(judged)
+}
+
+/// The media type of a file that answers a question.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn file_of(view: &View, work: WorkOrderId, check: CheckId, file: &str) -> Result<String> {
+    view.viewer.require(view.conn, work)?;
+    let mut select = view.conn.prepare_cached(
+        "SELECT f.media_type FROM checks c JOIN check_files k ON k.check_id = c.id JOIN files f ON f.id = k.file_id
+         WHERE c.id = ?1 AND c.work_order = ?2 AND f.name = ?3",
+    )?;
+    let found = select.query_row(params![check, work, file], |row| row.get(0)).optional()?;
+    found.ok_or_else(|| StoreError::not_found("file", file))
+}

@@ -1,0 +1,15 @@
+//! Check sheets: the [`sheets`] with their versions, those [`of_work`], what is [`asked`] and answered of one, and finishing it
+//! ([`finish`]): readings go to their meters, answers raise work.
+
+mod asked;
+mod finish;
+mod meters;
+mod of_work;
+mod sheets;
+
+pub use asked::{Answering, AskedMeter, AskedQuestion, CheckView, EarlierNumber, answer, file_of, view};
+pub use finish::{FinishedCheck, finish};
+pub use of_work::{NewCheck, RecommendedSheet, WorkCheck, add, leave_out, to_fill_in};
+pub(super) use of_work::{forget_of_job, not_answered, of_job, of_work, recommended};
+pub(super) use sheets::require_sheet;
+pub use sheets::{CheckSheetRow, CheckSheetView, list, put, sheet};
