@@ -45,6 +45,12 @@ export const router = createRouter({
       component: () => import('./work/WorkPage.vue'),
       props: true,
     },
+    {
+      path: '/work/:number(\\d+)/checks/:id(\\d+)',
+      meta: { title: 'Check sheet' },
+      component: () => import('./work/checks/CheckPage.vue'),
+      props: true,
+    },
     { path: '/work/week', meta: { title: 'The week' }, component: () => import('./work/week/WeekPage.vue') },
     {
       path: '/work/year',

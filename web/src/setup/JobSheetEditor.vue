@@ -121,6 +121,13 @@ function takeBack() {
           placeholder="codes"
           :wrong="wrong(`steps[${place}].meters[0]`)"
         />
+        <TextField
+          v-model="step.check_sheet"
+          label="Check sheet"
+          name="step-check"
+          placeholder="code"
+          :wrong="wrong(`steps[${place}].check_sheet`)"
+        />
         <NumberField
           v-model="step.hours"
           label="Hours"
@@ -141,7 +148,7 @@ function takeBack() {
       type="button"
       class="act"
       data-test="add-step"
-      @click="draft.steps.push({ text: '', asset: '', meters: '', hours: undefined })"
+      @click="draft.steps.push({ text: '', asset: '', meters: '', check_sheet: '', hours: undefined })"
     >
       Add a step
     </button>
@@ -175,6 +182,14 @@ function takeBack() {
         <input v-model="draft.needs_outage" type="checkbox" name="job-outage" />
         The asset has to stand still for it
       </label>
+      <TextField
+        v-model="draft.check_sheets"
+        class="two"
+        label="Check sheets"
+        name="job-checks"
+        hint="codes; they are filled in on the order"
+        :wrong="wrong('check_sheets[0]')"
+      />
       <TextField v-model="draft.text" class="all" label="What else to know" long name="job-text" />
     </div>
     <NewerNote
@@ -251,7 +266,7 @@ ul {
 
 li {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 130px 190px 74px 20px;
+  grid-template-columns: minmax(0, 1fr) 120px 160px 120px 64px 20px;
   gap: 10px;
   align-items: end;
   padding: 4px 0 8px;

@@ -2,20 +2,16 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import type { Schemas } from '../common/api'
-import EmptyState from '../common/EmptyState.vue'
 import { hours, whole } from '../common/format'
-import LedgerTable from '../common/ledger/LedgerTable.vue'
 import type { LedgerColumn } from '../common/ledger/columns'
-import ProblemNote from '../common/ProblemNote.vue'
 import { jobSheet, jobSheets } from '../common/queries/jobs'
-import { useAddress } from '../common/useAddress'
 import JobSheetEditor from './JobSheetEditor.vue'
+import SheetList from './SheetList.vue'
 
 const props = defineProps<{
   /** Of the sheet that is open; `new` for one to add. */
   code?: string
 }>()
-const { to } = useAddress()
 const { data, error } = useQuery(jobSheets())
 const isNew = computed(() => props.code === 'new')
 const one = useQuery(() => ({ ...jobSheet(props.code ?? ''), enabled: !!props.code && !isNew.value }))
@@ -45,46 +41,17 @@ const columns: LedgerColumn<Row>[] = [
     :key="code"
     :view="isNew ? undefined : one.data.value"
   />
-  <template v-else>
-    <div class="head">
-      <div>
-        <h1>Job sheets</h1>
-        <p class="quiet">
-          Jobs described once: their steps, parts, tools and permits. Work, plans and limits take them.
-        </p>
-      </div>
-      <RouterLink :to="to('/setup/job-sheets/new')" class="press primary" data-test="add-row">
-        Add job sheet
-      </RouterLink>
-    </div>
-    <ProblemNote :error="error ?? one.error.value" />
-    <LedgerTable
-      v-if="data?.length"
-      :columns="columns"
-      :rows="data"
-      :key-of="(row) => row.code"
-      label="Job sheets"
-    >
-      <template #code="{ row }">
-        <RouterLink :to="to(`/setup/job-sheets/${row.code}`)" data-row>{{ row.code }}</RouterLink>
-      </template>
-    </LedgerTable>
-    <EmptyState v-else-if="data" title="No job sheets yet">
-      What is done again and again is written down once, and every order has it at hand.
-    </EmptyState>
-  </template>
+  <SheetList
+    v-else
+    title="Job sheets"
+    says="Jobs described once: their steps, parts, tools and permits. Work, plans and limits take them."
+    path="/setup/job-sheets"
+    add="Add job sheet"
+    :columns="columns"
+    :rows="data"
+    :error="error ?? one.error.value"
+    empty="No job sheets yet"
+  >
+    What is done again and again is written down once, and every order has it at hand.
+  </SheetList>
 </template>
-
-<style scoped>
-.head {
-  display: flex;
-  justify-content: space-between;
-  align-items: flex-start;
-  gap: 20px;
-  margin-bottom: 10px;
-}
-
-.head p {
-  margin: 3px 0 0;
-}
-</style>

@@ -4,6 +4,7 @@ import PartsNav from '../common/PartsNav.vue'
 import BackupsSection from './BackupsSection.vue'
 import CalendarsSection from './CalendarsSection.vue'
 import ChangesSection from './ChangesSection.vue'
+import CheckSheetsSection from './CheckSheetsSection.vue'
 import FilesSection from './FilesSection.vue'
 import JobSheetsSection from './JobSheetsSection.vue'
 import KeysSection from './KeysSection.vue'
@@ -29,6 +30,7 @@ const parts = computed(() =>
   <MasterSection v-if="table" :key="table" :kind="table" :code="code" />
   <CalendarsSection v-else-if="section === 'calendars'" :code="code" />
   <JobSheetsSection v-else-if="section === 'job-sheets'" :code="code" />
+  <CheckSheetsSection v-else-if="section === 'check-sheets'" :code="code" />
   <ValuesSection v-else-if="section === 'values'" />
   <InstallationSection v-else-if="section === 'installation'" />
   <FilesSection v-else-if="section === 'files'" :chosen="code" />

@@ -21,6 +21,13 @@ export const saveJobSheet = change(
     api.PUT('/api/v1/job-sheets/{code}', { params: { ...path(code), query: { based_on } }, body }),
 )
 
+export const saveCheckSheet = change(
+  'check-sheet.save',
+  { setup: true },
+  (api, { code, body }: { code: string; body: Schemas['CheckSheet'] }, based_on) =>
+    api.PUT('/api/v1/check-sheets/{code}', { params: { ...path(code), query: { based_on } }, body }),
+)
+
 /** The next cycle of an upkeep plan is raised now. */
 export const raisePlanNow = change(
   'upkeep.now',

@@ -10,7 +10,8 @@ export interface Draft {
   trade: string
   crew: string
   estimated_hours?: number
-  steps: { text: string; asset: string; meters: string; hours?: number }[]
+  steps: { text: string; asset: string; meters: string; check_sheet: string; hours?: number }[]
+  check_sheets: string
   parts: { item: string; quantity?: number }[]
   tools: string
   permits: string
@@ -24,7 +25,8 @@ export const emptyDraft = (): Draft => ({
   kind: '',
   trade: '',
   crew: '',
-  steps: [{ text: '', asset: '', meters: '' }],
+  steps: [{ text: '', asset: '', meters: '', check_sheet: '' }],
+  check_sheets: '',
   parts: [],
   tools: '',
   permits: '',
@@ -40,10 +42,12 @@ export const draftOf = (sheet: Schemas['JobSheet']): Draft => ({
   trade: sheet.trade ?? '',
   crew: sheet.crew ?? '',
   estimated_hours: sheet.estimated_hours ?? undefined,
-  steps: (sheet.steps ?? []).map(({ text, asset, meters, hours }) => ({
+  check_sheets: (sheet.check_sheets ?? []).join(' '),
+  steps: (sheet.steps ?? []).map(({ text, asset, meters, check_sheet, hours }) => ({
     text,
     asset: asset ?? '',
     meters: (meters ?? []).join(' '),
+    check_sheet: check_sheet ?? '',
     hours: hours ?? undefined,
   })),
   parts: (sheet.parts ?? []).map(({ item, quantity }) => ({ item, quantity })),
@@ -57,6 +61,7 @@ const lines = (text: string) =>
     .split('\n')
     .map((line) => line.trim())
     .filter(Boolean)
+const codes = (text: string) => text.split(/[\s,]+/).filter(Boolean)
 const some = (text: string) => text.trim() || null
 
 /** What is sent of it. A step without a word is none. */
@@ -70,14 +75,16 @@ export const bodyOf = (draft: Draft): Schemas['JobSheet'] => ({
   crew: some(draft.crew),
   estimated_hours: draft.estimated_hours ?? null,
   steps: draft.steps
-    .filter((step) => [step.text, step.asset, step.meters].some((text) => text.trim()))
-    .map(({ text, asset, meters, hours }) => ({
+    .filter((step) => [step.text, step.asset, step.meters, step.check_sheet].some((text) => text.trim()))
+    .map(({ text, asset, meters, check_sheet, hours }) => ({
       text: text.trim(),
       asset: some(asset),
-      meters: meters.split(/[\s,]+/).filter(Boolean),
+      meters: codes(meters),
+      check_sheet: some(check_sheet),
       hours: hours ?? null,
     })),
   parts: draft.parts.map(({ item, quantity }) => ({ item: item.trim(), quantity: quantity ?? 0 })),
+  check_sheets: codes(draft.check_sheets),
   tools: lines(draft.tools),
   permits: lines(draft.permits),
   needs_outage: draft.needs_outage,

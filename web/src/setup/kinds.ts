@@ -85,6 +85,7 @@ export const sections = [
   { key: 'people', name: 'People' },
   { key: 'crews', name: 'Crews' },
   { key: 'job-sheets', name: 'Job sheets' },
+  { key: 'check-sheets', name: 'Check sheets' },
   { key: 'upkeep-plans', name: 'Plans' },
   { key: 'storeroom', name: 'Storeroom' },
   { key: 'calendars', name: 'Calendars' },

@@ -58,6 +58,7 @@ describe('the setup', () => {
     const own = sections.filter((part) => !isTable(part.key)).map((part) => part.key)
     expect(own).toEqual([
       'job-sheets',
+      'check-sheets',
       'calendars',
       'values',
       'installation',

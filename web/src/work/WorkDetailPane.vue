@@ -9,6 +9,7 @@ import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
 import AttachmentSection from './AttachmentSection.vue'
+import CheckSection from './CheckSection.vue'
 import DecisionSection from './DecisionSection.vue'
 import DowntimeSection from './DowntimeSection.vue'
 import EntrySection from './EntrySection.vue'
@@ -141,6 +142,7 @@ const { data: work, error } = useQuery(() => workOrder(props.number))
         <TickLines :work="work" :lines="work.permits" of="asset_permit" />
       </section>
       <JobSection v-if="work.job" :work="work" :job="work.job" />
+      <CheckSection :key="work.number" :work="work" />
       <SparePartSection :work="work" />
       <LinkedSection :work="work" />
       <EntrySection :work="work" />

@@ -123,6 +123,41 @@ export const takeAttachmentAway = change(
   }),
 )
 
+export const answerCheck = change(
+  'work.check.answer',
+  {},
+  (api, { number, id, body }: { number: number; id: number; body: Schemas['Answering'] }) =>
+    api.POST('/api/v1/work-orders/{number}/checks/{id}/answers', {
+      params: { path: { number, id } },
+      body,
+    }),
+)
+
+/** Its readings go to their meters, and may set off alarms and work. */
+export const finishCheck = change(
+  'work.check.finish',
+  { ...work, alarms: true },
+  (api, { number, id, body }: { number: number; id: number; body: Schemas['Answering'] }) =>
+    api.POST('/api/v1/work-orders/{number}/checks/{id}/finish', {
+      params: { path: { number, id } },
+      body,
+    }),
+)
+
+export const addCheck = change(
+  'work.check.add',
+  work,
+  (api, { number, sheet }: { number: number; sheet: string }) =>
+    api.POST('/api/v1/work-orders/{number}/checks', { params: { path: { number } }, body: { sheet } }),
+)
+
+export const leaveCheckOut = change(
+  'work.check.leave-out',
+  work,
+  (api, { number, id }: { number: number; id: number }) =>
+    api.DELETE('/api/v1/work-orders/{number}/checks/{id}', { params: { path: { number, id } } }),
+)
+
 export const unlinkWork = change('work.unlink', work, (api, { number, to }: { number: number; to: number }) =>
   api.DELETE('/api/v1/work-orders/{number}/links/{to}', { params: { path: { number, to } } }),
 )

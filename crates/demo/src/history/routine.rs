@@ -4,14 +4,17 @@ use super::{Player, new_work};
 use crate::{
     jobs::{Due, Hands, Job, Step},
     plan::days,
-    plant::{self, lifts::Lift},
+    plant::{self, check_sheets, lifts::Lift},
 };
 use jiff::{
     ToSpan,
     civil::{Date, Weekday},
 };
 use tally_core::work::WorkKind::{Inspection, Predetermined};
-use tally_store::{Result, Tx};
+use tally_store::{
+    Result, Tx,
+    work::{checks, checks::NewCheck},
+};
 
 impl Player {
     pub(super) fn routine(&mut self, tx: &mut Tx, day: Date) -> Result<()> {
@@ -28,6 +31,10 @@ impl Player {
         }
         for due in due {
             let number = self.raise(tx, "corwin", new_work(&due.title, &due.asset, due.kind, due.rank, due.hours))?;
+            if let Some((sheet, part)) = check_sheets::of_routine(&due.title) {
+                let asset = Some(format!("{}{part}", due.asset));
+                checks::add(tx, number, &NewCheck { sheet: sheet.into(), asset })?;
+            }
             let hours = due.hours * (0.8 + 0.5 * self.rng.f64());
             let hands = Hands::Shared(due.crew, hours);
             let job = Job { material: due.material, service: due.service, ..Job::new(hands) };

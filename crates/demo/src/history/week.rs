@@ -1,10 +1,13 @@
 //! The week that the demo opens in, as its planner gives it out.
 
-use super::{CLOCK, Player};
+use super::{CLOCK, Player, new_work};
 use crate::plant::{people, people::hands};
 use jiff::ToSpan;
-use tally_core::work::{StateMove, WorkChange, WorkState, week::Placing};
-use tally_store::{Result, Tx, work};
+use tally_core::work::{NewWork, StateMove, WorkChange, WorkKind, WorkState, week::Placing};
+use tally_store::{
+    Result, Tx, work,
+    work::{checks, checks::NewCheck},
+};
 
 /// Days from today on which something is to be done; nothing for what is ready and has no day yet.
 const DAYS: [Option<i64>; 9] = [Some(0), Some(1), None, Some(1), Some(2), None, Some(3), None, Some(4)];
@@ -13,7 +16,8 @@ impl Player {
     /// What is planned longest is made ready, and most of it has its day; one order has a day and waits for its parts still.
     pub(super) fn week_ahead(&mut self, tx: &mut Tx) -> Result<()> {
         self.as_person(tx, "corwin");
-        let on = |days: i64| Placing { crew: None, date: Some(self.today.saturating_add(days.days()).to_string()) };
+        let today = self.today;
+        let on = |days: i64| Placing { crew: None, date: Some(today.saturating_add(days.days()).to_string()) };
         for (number, days) in self.planned.iter().zip(DAYS) {
             if work::standing(tx, *number)?.state == WorkState::Planning {
                 work::set_state(tx, *number, &StateMove::to(WorkState::Ready))?;
@@ -29,6 +33,21 @@ impl Player {
         for (number, share) in self.planned.iter().zip([0.86, 0.08]) {
             self.photo(tx, "corwin", *number, share)?;
         }
+        // This morning's look at the drive is somebody's, with its check sheet.
+        let look = NewWork {
+            state: WorkState::Ready,
+            ..new_work("Daily look at the drive", "G1-DRV", WorkKind::Inspection, 3, 0.5)
+        };
+        let number = self.raise(tx, "corwin", look)?;
+        let asset = Some("G1-DRV-GBX".into());
+        checks::add(tx, number, &NewCheck { sheet: "DRIVE-LOOK".into(), asset })?;
+        work::week::place(tx, number, &on(0))?;
+        let theirs = WorkChange {
+            crew: Some("mech".into()),
+            assignee: Some(hands("mech")[0].0.into()),
+            ..WorkChange::default()
+        };
+        work::change(tx, number, &theirs)?;
         // Somebody has a day's work while they are away.
         if let Some(number) = self.planned.get(1) {
             let crew = work::standing(tx, *number)?.crew.unwrap_or_default();

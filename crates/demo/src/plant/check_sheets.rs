@@ -17,6 +17,19 @@ pub fn of_job(job: &str) -> Option<&'static str> {
     }
 }
 
+/// The check sheet of routine work by its title, and what is checked below its asset.
+#[must_use]
+pub fn of_routine(title: &str) -> Option<(&'static str, &'static str)> {
+    match title {
+        "Weekly walk through the drive station" => Some(("DRIVE-LOOK", "-GBX")),
+        "Examine the haul rope by eye" => Some(("ROPE-LOOK", "")),
+        "Monthly look at the tension unit" => Some(("TENSION-LOOK", "")),
+        "Monthly test of the service brake" | "Monthly test of the emergency brake" => Some(("BRAKE-CHECK", "")),
+        "Test run of the rescue drive" => Some(("RESCUE-TEST", "")),
+        _ => None,
+    }
+}
+
 /// Writes them all.
 pub fn add(tx: &mut Tx) -> Result<()> {
     let sheets: Result<BTreeMap<String, CheckSheet>, _> = serde_json::from_str(SHEETS);

@@ -2,7 +2,7 @@
 
 mod assets;
 mod calendar;
-mod check_sheets;
+pub mod check_sheets;
 pub mod lifts;
 mod limits;
 mod meters;

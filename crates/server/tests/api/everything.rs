@@ -73,10 +73,25 @@ impl Demo {
     async fn every_order(&self) {
         let orders = self.all("/work-orders?sort=number", "work_orders").await;
         assert_eq!(orders.len() as i64, self.count("SELECT count(*) FROM work_orders"));
-        let mut raised = 0;
+        let (mut raised, mut photos, mut checks, mut numbers) = (0, 0, 0, 0);
         for order in &orders {
             let detail = self.opened(&format!("/work-orders/{}", order["number"])).await;
             assert_eq!(detail["number"], order["number"]);
+            let rows =
+                |name: &str| detail[name].as_array().unwrap().iter().map(|row| row["id"].clone()).collect::<Vec<_>>();
+            for id in rows("attachments") {
+                for small in [true, false] {
+                    self.opened(&format!("/work-orders/{}/attachments/{id}?small={small}", order["number"])).await;
+                }
+                photos += 1;
+            }
+            for id in rows("checks") {
+                let check = self.opened(&format!("/work-orders/{}/checks/{id}", order["number"])).await;
+                let answers = check["answers"].as_array().unwrap().iter();
+                let of_finished = check["finished_at"].is_string();
+                numbers += answers.filter(|answer| of_finished && answer["value"]["kind"] == "number").count() as i64;
+                checks += 1;
+            }
             if !detail["why"].is_null() {
                 // It keeps what raised it: the meter, the version and what was read.
                 let why = &detail["why"];
@@ -84,6 +99,13 @@ impl Demo {
                 assert!(!why["occurrences"].as_array().unwrap().is_empty(), "{}: {why}", order["number"]);
                 raised += 1;
             }
+        }
+        assert_eq!(photos, self.count("SELECT count(*) FROM attachments WHERE removed_at IS NULL"));
+        assert_eq!(checks, self.count("SELECT count(*) FROM checks"));
+        assert_eq!(numbers, self.count("SELECT count(*) FROM check_numbers"), "each number is followed over time");
+        assert!(photos > 2 && checks > 1_000 && numbers > checks, "{photos} {checks} {numbers}");
+        for sheet in self.opened("/check-sheets").await.as_array().unwrap() {
+            self.opened(&format!("/check-sheets/{}", sheet["code"].as_str().unwrap())).await;
         }
         assert_eq!(raised, self.count("SELECT count(*) FROM work_orders WHERE source_meter_id IS NOT NULL"));
         assert!(raised > 500, "{raised}");

@@ -13,6 +13,8 @@ defineProps<{
   autocomplete?: string
   /** The server asks for it: said to who hears the page, and not kept back here. */
   needed?: boolean
+  /** The label is only heard. */
+  unseen?: boolean
   /** It may have more than one line. */
   long?: boolean
 }>()
@@ -20,7 +22,7 @@ const text = defineModel<string | null>()
 </script>
 
 <template>
-  <FormField v-slot="{ field }" :label="label" :wrong="wrong" :hint="hint">
+  <FormField v-slot="{ field }" :label="label" :wrong="wrong" :hint="hint" :unseen="unseen">
     <textarea
       v-if="long"
       v-model="text"

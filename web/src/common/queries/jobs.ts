@@ -9,3 +9,11 @@ export const jobSheet = (code: string) =>
   asked(['job-sheet', code], ['work'], (signal) =>
     api.GET('/api/v1/job-sheets/{code}', { params: { path: { code } }, signal }),
   )
+
+export const checkSheets = () =>
+  asked(['check-sheets'], ['work'], (signal) => api.GET('/api/v1/check-sheets', { signal }))
+
+export const checkSheet = (code: string) =>
+  asked(['check-sheet', code], ['work'], (signal) =>
+    api.GET('/api/v1/check-sheets/{code}', { params: { path: { code } }, signal }),
+  )

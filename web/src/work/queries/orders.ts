@@ -14,6 +14,12 @@ export const workOrder = (number: number) =>
     api.GET('/api/v1/work-orders/{number}', { params: { path: { number } }, signal }),
   )
 
+/** A check sheet of an order. */
+export const check = (number: number, id: number) =>
+  asked(['check', number, id], ['work'], (signal) =>
+    api.GET('/api/v1/work-orders/{number}/checks/{id}', { params: { path: { number, id } }, signal }),
+  )
+
 /** Decisions that are open. */
 export const decisions = () =>
   asked(['decisions'], ['work'], (signal) => api.GET('/api/v1/decisions', { signal }))

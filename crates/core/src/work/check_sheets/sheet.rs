@@ -214,8 +214,9 @@ impl Question {
         }
         for (nth, rule) in self.rules.iter().enumerate() {
             self.asks.takes(&rule.is).map_err(|reason| Refusal::field(at(&format!("rules[{nth}].is")), reason))?;
-            check_rank(rule.risk_rank)
-                .map_err(|_| Refusal::field(at(&format!("rules[{nth}].risk_rank")), "must be 1 (worst) to 5"))?;
+            if check_rank(rule.risk_rank).is_err() {
+                return Err(Refusal::field(at(&format!("rules[{nth}].risk_rank")), "must be 1 (worst) to 5"));
+            }
         }
         Ok(())
     }

@@ -156,3 +156,30 @@ proptest! {
         prop_assert_eq!(judged.asked.len(), passed + 1);
     }
 }
+
+/// What a page looks up where there is no network it looks up by these cases: all answers to the questions of [`tension`].
+#[test]
+fn the_cases_for_pages_are_fresh() {
+    let none = [None];
+    let bars = [90.0, 110.0, 120.0, 130.0, 131.0].map(|value| Some(number("bar", value)));
+    let dry = [PASS, FAIL].map(|value| Some(chose("dry", &[value])));
+    let places: [&[&str]; 4] = [&[], &["hose"], &["fitting"], &["hose", "fitting"]];
+    let places = places.map(|values| Some(chose("where", values)));
+    let mut cases = Vec::new();
+    for bar in none.iter().chain(&bars) {
+        for dry in none.iter().chain(&dry) {
+            for place in none.iter().chain(&places) {
+                let answers: Vec<GivenAnswer> = [bar, dry, place].into_iter().flatten().cloned().collect();
+                let judged = judged(&answers);
+                cases.push(json!({"answers": answers, "judged": judged}));
+            }
+        }
+    }
+    let made = serde_json::to_string(&json!({"questions": tension().questions, "cases": cases})).unwrap();
+    let file = concat!(env!("CARGO_MANIFEST_DIR"), "/../../web/src/common/checks/cases.json");
+    if std::env::var_os("TALLY_WRITE_CASES").is_some() {
+        std::fs::write(file, &made).unwrap();
+    }
+    let kept: Value = serde_json::from_str(&std::fs::read_to_string(file).unwrap()).unwrap();
+    assert_eq!(kept, serde_json::from_str::<Value>(&made).unwrap(), "write them anew with TALLY_WRITE_CASES=1");
+}

@@ -1,0 +1,6 @@
+import { type Schemas, api } from '../../common/api'
+import { asked } from '../../common/queries/asked'
+
+/** What would follow from answers on a check sheet. */
+export const checkTried = (body: Schemas['TriedSheet']) =>
+  asked(['check-tried', body], [], (signal) => api.POST('/api/v1/check-sheets/try', { body, signal }))
