@@ -68,9 +68,9 @@ const asker = computed(() => props.before.find(({ key }) => key === question.val
     </div>
     <div class="fields">
       <TextField
-        class="two"
         v-if="question.kind === 'reading'"
         v-model="question.meter"
+        class="two"
         label="Meter"
         name="question-meter"
         hint="its code, or its name at the asset that is checked"
@@ -92,16 +92,16 @@ const asker = computed(() => props.before.find(({ key }) => key === question.val
         <NumberField v-model="question.high" label="and at most" name="question-high" :wrong="at('high')" />
       </template>
       <TextField
-        class="two"
         v-if="question.kind === 'choice'"
         v-model="question.choices"
+        class="two"
         label="Choices"
         long
         hint="one a line"
         name="question-choices"
         :wrong="at('asks.choices')"
       />
-      <TextField class="two" v-model="question.help" label="What helps to answer it" name="question-help" />
+      <TextField v-model="question.help" class="two" label="What helps to answer it" name="question-help" />
       <div class="checks">
         <label
           ><input v-model="question.compulsory" type="checkbox" name="question-compulsory" /> Has to be
@@ -144,8 +144,8 @@ const asker = computed(() => props.before.find(({ key }) => key === question.val
       />
       <div class="fields">
         <TextField
-          class="two"
           v-model="rule.title"
+          class="two"
           label="What is to be done"
           name="rule-title"
           hint="what was found, without it"

@@ -106,8 +106,9 @@ export const isNumber = (kind: AskKind): boolean => kind === 'number' || kind ==
 
 /** What an answer of that kind can be held against. */
 export function whensOf(kind: AskKind): When[] {
-  if (kind === 'reading') return ['below', 'above', 'among']
-  if (kind === 'number') return ['below', 'above']
+  const all = Object.keys(whenWords) as When[]
+  if (kind === 'reading') return all
+  if (kind === 'number') return all.filter((when) => when !== 'among')
   return kind === 'choice' || kind === 'pass_fail' ? ['among'] : []
 }
 

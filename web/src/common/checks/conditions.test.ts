@@ -3,7 +3,7 @@ import cases from './cases.json'
 import { type Answers, type Question, lookedUp } from './conditions'
 
 test('what is looked up here is what core says, case by case', () => {
-  expect(cases.cases.length).toBeGreaterThan(100)
+  expect(cases.cases.length).toBeGreaterThan(80)
   for (const { answers, judged } of cases.cases) {
     const given: Answers = Object.fromEntries(
       answers.map(({ question, value }) => [question, value]),

@@ -1,6 +1,6 @@
 //! What an answer is held against: a few words that a page can look up as well, where there is no network.
 
-use super::judging::AnswerValue;
+use super::answer::AnswerValue;
 use serde::{Deserialize, Serialize};
 
 /// What an answer is held against.

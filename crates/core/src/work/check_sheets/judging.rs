@@ -1,48 +1,12 @@
-//! What is answered on a check sheet, and what follows from it.
+//! What follows from what is answered on a check sheet.
 
 use super::{
+    answer::{AnswerValue, GivenAnswer},
     condition::Condition,
     sheet::{Asks, CheckSheet, Question},
 };
-use crate::{
-    access::refusal::Refusal,
-    ground::time::Instant,
-    work::{NewAttachment, WorkState},
-};
+use crate::{access::refusal::Refusal, work::WorkState};
 use serde::{Deserialize, Serialize};
-
-/// An answer.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-#[serde(tag = "kind", rename_all = "snake_case", deny_unknown_fields)]
-pub enum AnswerValue {
-    Number {
-        value: f64,
-    },
-    /// What was chosen: also `pass` or `fail`, and the grade that a meter stands at.
-    Choices {
-        values: Vec<String>,
-    },
-    Text {
-        text: String,
-    },
-    /// Photos, or a signature.
-    Files {
-        files: Vec<NewAttachment>,
-    },
-}
-
-/// The answer to a question.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-#[serde(deny_unknown_fields)]
-pub struct GivenAnswer {
-    /// The question's key.
-    pub question: String,
-    pub value: AnswerValue,
-    /// When it was answered; when the sheet is finished without it.
-    pub at: Option<Instant>,
-}
 
 /// An answer that raises work.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
@@ -81,18 +45,6 @@ const MOST_FILES: usize = 20;
 pub fn may_fill_in(state: WorkState) -> bool {
     use WorkState as S;
     matches!(state, S::Ready | S::Scheduled | S::UnderWay | S::Done | S::Returned)
-}
-
-impl AnswerValue {
-    /// Nothing was said by it.
-    fn is_empty(&self) -> bool {
-        match self {
-            Self::Number { .. } => false,
-            Self::Choices { values } => values.is_empty(),
-            Self::Text { text } => text.trim().is_empty(),
-            Self::Files { files } => files.is_empty(),
-        }
-    }
 }
 
 impl Question {

@@ -11,7 +11,7 @@ use crate::{
         tx::Tx,
     },
     plant::assets,
-    work::{job_sheets, sheets::CHECK_SHEETS},
+    work::sheets::{CHECK_SHEETS, JOB_SHEETS},
 };
 use rusqlite::Connection;
 use serde::Serialize;
@@ -128,7 +128,7 @@ pub fn put(tx: &mut Tx, code: &str, sheet: &CheckSheet) -> Result<()> {
                 people::require_crew(tx.conn, crew, &at("crew"))?;
             }
             if let Some(job) = &rule.job_sheet {
-                job_sheets::require_active(tx.conn, job, &at("job_sheet"))?;
+                JOB_SHEETS.require_active(tx.conn, job, &at("job_sheet"))?;
             }
         }
     }
