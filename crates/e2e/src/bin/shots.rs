@@ -26,7 +26,6 @@ const SHOTS: &[(&str, &str, &str, u32, u32)] = &[
     ("backlog", "/tally/backlog?scope=OMB", "[data-test=cut-state]", 1280, 800),
     ("downtime", "/tally/downtime?scope=G1&period=2026-01", "[data-test=lane-G1]", 1280, 800),
     ("headlines", "/headlines?scope=OMB", "[data-test=headline-worst_rank]", 1280, 800),
-    ("phone", "/work", "[data-test=order] a", 390, 844),
 ];
 
 async fn shoot(page: &Page, browser: &Browser, name: &str, wait_for: &str, size: (u32, u32)) -> Result<()> {
@@ -73,11 +72,21 @@ async fn main() -> Result<()> {
         return at_one_size(&page, &browser, Path::new(to), size, rest.contains(&"dark".to_owned())).await;
     }
     for (name, address, wait_for, width, height) in SHOTS {
-        if *width < 760 {
-            page.script("localStorage.setItem('fair-tally-tree', 'false')").await?;
-        }
         page.go(address).await?;
         shoot(&page, &browser, name, wait_for, (*width, *height)).await?;
+    }
+    // A check sheet as a technician has it in their hand, half filled in.
+    let look = server.get("/work-orders?scope=G1-DRV&state=scheduled&text=Daily%20look").await?;
+    if let Some(number) = look["work_orders"][0]["number"].as_i64() {
+        let order = server.get(&format!("/work-orders/{number}")).await?;
+        browser.resize(390, 844).await?;
+        page.script("localStorage.setItem('fair-tally-tree', 'false')").await?;
+        page.go(&format!("/work/{number}/checks/{}", order["checks"][0]["id"])).await?;
+        page.fill("[name=answer-vibration]", "3.1").await?;
+        page.fill("[name=answer-oil-level]", "16").await?;
+        page.see("[data-test=standing]", "Kept").await?;
+        page.script("window.scrollTo(0, 0)").await?;
+        shoot(&page, &browser, "phone", "[data-test=question-oil-level] .outside", (390, 844)).await?;
     }
     page.script("localStorage.setItem('fair-tally-tree', 'true')").await?;
     browser.resize(1280, 800).await?;
