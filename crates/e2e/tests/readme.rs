@@ -132,6 +132,6 @@ fn every_command_of_how_to_run_it_does_what_it_says() -> Result<()> {
     ensure!(metrics.contains("fair_tally_readings 0") && metrics.ends_with("# EOF\n"), "{metrics}");
     ensure!(backup.contains("today.zip") && backup.contains("sha256"), "{backup}");
     ensure!(restored.starts_with("restored: "), "{restored}");
-    ensure!(checked.lines().count() == 6 && checked.lines().all(|line| line.ends_with(": ok")), "{checked}");
+    ensure!(checked.lines().count() == 7 && checked.lines().all(|line| line.ends_with(": ok")), "{checked}");
     Ok(())
 }

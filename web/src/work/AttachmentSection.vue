@@ -32,7 +32,7 @@ const away = ({ id, name }: Row) => takeAway.mutate({ number: props.work.number,
 </script>
 
 <template>
-  <section v-if="work.attachments.length || work.may_attach" data-test="attachments">
+  <section v-if="work.attachments.length || work.may_attach" class="no-print" data-test="attachments">
     <h2>
       Photos and papers
       <span v-if="work.attachments.length" class="quiet small">{{ work.attachments.length }}</span>
@@ -65,14 +65,16 @@ const away = ({ id, name }: Row) => takeAway.mutate({ number: props.work.number,
       @leave="leave"
     />
     <ProblemNote :error="attach.error.value ?? takeAway.error.value" />
+    <!-- There only while it is open: Esc closes what lies above the page first. -->
     <ElDialog
-      :model-value="shown !== undefined"
-      :title="shown?.name"
+      v-if="shown"
+      :model-value="true"
+      :title="shown.name"
       width="min(1100px, 96vw)"
       align-center
       @close="open = undefined"
     >
-      <figure v-if="shown" tabindex="-1" @keydown.left="step(-1)" @keydown.right="step(1)">
+      <figure tabindex="-1" @keydown.left="step(-1)" @keydown.right="step(1)">
         <img :src="url(shown, false)" :alt="shown.name" data-test="whole-photo" />
         <figcaption>
           <span class="quiet">{{ shown.by }}, {{ dateTime(shown.at) }}</span>

@@ -35,7 +35,11 @@ function choose(sheet: string) {
 </script>
 
 <template>
-  <section v-if="work.checks.length || mayAdd" data-test="checks">
+  <section
+    v-if="work.checks.length || mayAdd"
+    :class="{ 'no-print': !work.checks.length }"
+    data-test="checks"
+  >
     <h2>
       Check sheets
       <button v-if="mayAdd" class="act no-print" data-test="add-check" @click="isAdding = !isAdding">
