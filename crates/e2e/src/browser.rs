@@ -11,7 +11,7 @@ use std::{
 use thirtyfour::{ChromiumLikeCapabilities, error::WebDriverErrorInner, prelude::*};
 
 /// How long a state is waited for before a test fails.
-const PATIENCE: Duration = Duration::from_secs(20);
+const PATIENCE: Duration = Duration::from_secs(60);
 const LOOK_EVERY: Duration = Duration::from_millis(50);
 /// How long something is looked for in what was found before.
 const AFRESH: Duration = Duration::from_secs(1);
@@ -23,6 +23,14 @@ pub struct Browser {
     driver: WebDriver,
     driver_url: String,
     profile: tempfile::TempDir,
+}
+
+/// What is looked for on a screen that keeps somebody from using it.
+#[derive(Debug, Clone, Copy)]
+pub enum Barriers {
+    All,
+    /// What can't be told from what stands around it.
+    Colours,
 }
 
 /// A screen in the browser, with the words the stories are told in.
@@ -409,15 +417,19 @@ impl Page {
     ///
     /// # Errors
     /// When the web's packages are not installed, or the driver's own.
-    pub async fn barriers(&self) -> Result<Vec<(String, Vec<String>)>> {
+    pub async fn barriers(&self, among: Barriers) -> Result<Vec<(String, Vec<String>)>> {
         let file = crate::root().join("web/node_modules/axe-core/axe.min.js");
         let axe = std::fs::read_to_string(&file).with_context(|| format!("reading {}", file.display()))?;
         self.driver.execute(axe, vec![]).await?;
-        let run = "const done = arguments[arguments.length - 1];
-            axe.run(document, { resultTypes: ['violations'], rules: { 'target-size': { enabled: true } } }).then((found) => done(found.violations
+        let run = "const [only, done] = arguments;
+            axe.run(document, { resultTypes: ['violations'], ...(only.length ? { runOnly: only } : { rules: { 'target-size': { enabled: true } } }) }).then((found) => done(found.violations
                 .filter((one) => one.impact === 'serious' || one.impact === 'critical')
                 .map((one) => [one.id, one.nodes.map((node) => node.html)])))";
-        let found = self.driver.execute_async(run, vec![]).await?;
+        let only: &[&str] = match among {
+            Barriers::All => &[],
+            Barriers::Colours => &["color-contrast", "link-in-text-block"],
+        };
+        let found = self.driver.execute_async(run, vec![serde_json::json!(only)]).await?;
         Ok(serde_json::from_value(found.json().clone())?)
     }
 

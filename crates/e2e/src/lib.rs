@@ -4,7 +4,7 @@ mod browser;
 pub mod plant;
 mod server;
 
-pub use browser::{Browser, Page};
+pub use browser::{Barriers, Browser, Page};
 pub use server::{PASSWORD, Server, binary};
 
 use std::path::{Path, PathBuf};

@@ -65,19 +65,19 @@ async fn a_check_sheet_is_built_and_tried_at_a_desk() -> Result<()> {
     page.fill("[data-test=question-1] [name=question-only-if]", "q1").await?;
     // Nothing was said yet of which answer it is asked by: the form names the field, and keeps what was typed.
     page.see("[data-test=trial]", "Once nothing is missing above").await?;
-    page.press("[data-test=save-check]").await?;
+    page.press("[data-test=save-sheet]").await?;
     page.see("[data-test=question-1]", "say which answers").await?;
     page.press("[data-test=question-1] input[value=fail]").await?;
     page.see_count("[data-test=trial] [data-test=question-q2]", 0).await?;
     page.press("[data-test=trial] [data-test=choose-fail]").await?;
     page.see("[data-test=trial]", "Which one?").await?;
     page.see("[data-test=trial]", "Renew the hose").await?;
-    page.press("[data-test=save-check]").await?;
+    page.press("[data-test=save-sheet]").await?;
     page.see("h1", "Look at the tension").await?;
     page.see("form", "version 1 by Pavel Moor").await?;
     // The second question moves above the first by keyboard; then it can't be asked by that any more, and says so.
     page.press("[aria-label='Move question 2 up']").await?;
-    page.press("[data-test=save-check]").await?;
+    page.press("[data-test=save-sheet]").await?;
     page.see("[data-test=question-0]", "must be a question before it").await?;
     let kept = server.get("/check-sheets/TENSION").await?;
     ensure!(kept["version"] == 1 && kept["sheet"]["questions"][0]["key"] == "q1", "{kept}");

@@ -103,11 +103,11 @@ async fn a_plan_makes_work_that_follows_a_job_sheet() -> Result<()> {
     page.fill("[data-test=step-0] [name=step-hours]", "2.5").await?;
     page.fill("[data-test=step-0] [name=step-meters]", "VIP").await?;
     page.fill("[name=job-permits]", "Lock the drive").await?;
-    page.press("[data-test=save-job]").await?;
+    page.press("[data-test=save-sheet]").await?;
     // A wrong code is said where it stands; what was typed is kept.
     page.see("[data-test=step-0]", "there is no meter \"VIP\"").await?;
     page.fill("[data-test=step-0] [name=step-meters]", "VIB").await?;
-    page.press("[data-test=save-job]").await?;
+    page.press("[data-test=save-sheet]").await?;
     page.see(".sheet h1", "Change the oil").await?;
 
     page.go("/setup/upkeep-plans/new").await?;

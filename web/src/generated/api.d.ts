@@ -1523,6 +1523,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rounds/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The part of the tree that the visits of a round lie in. */
+        get: operations["get_rounds_map"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/search": {
         parameters: {
             query?: never;
@@ -4278,13 +4295,18 @@ export interface components {
         Instant: string;
         /** @description A line of a sheet that is ticked off, or not yet. */
         JobLine: {
-            /** @description Code and name of the asset of a step, where it is another than the order's. */
+            /** @description Code and name of the asset that it names. */
             asset?: string | null;
             asset_name?: string | null;
             /** Format: double */
             hours?: number | null;
+            /** @description It can be done now: nothing that comes before it is open. */
+            is_turn: boolean;
+            job?: components["schemas"]["VisitJob"] | null;
             /** @description Codes. */
             meters: string[];
+            /** @description Why it was left out, where it was. */
+            skipped?: string | null;
             text: string;
             ticked_at?: components["schemas"]["Instant"] | null;
             ticked_by?: string | null;
@@ -4318,6 +4340,7 @@ export interface components {
              * @description 1 (worst) to 5.
              */
             risk_rank?: number | null;
+            round?: components["schemas"]["Walk"] | null;
             status?: components["schemas"]["Status"];
             steps?: components["schemas"]["JobStep"][];
             text?: string;
@@ -4339,6 +4362,7 @@ export interface components {
              * @description Upkeep plans that go by it.
              */
             plans: number;
+            round?: components["schemas"]["Walk"] | null;
             status: components["schemas"]["Status"];
             steps: number;
             title: string;
@@ -4371,14 +4395,16 @@ export interface components {
         JobStep: {
             /** @description Code of the asset it is done on; the order's without it. */
             asset?: string | null;
-            /** @description Code of the check sheet that is filled in at it. */
+            /** @description Code of the check sheet that is filled in at it; at a visit without one, and without a job sheet, the asset's own. */
             check_sheet?: string | null;
             /** Format: double */
             hours?: number | null;
+            /** @description Code of the job sheet that is followed at a visit. */
+            job_sheet?: string | null;
             /** @description Codes of meters that are read at it. */
             meters?: string[];
-            /** @description What is to be done. */
-            text: string;
+            /** @description What is to be done; at a visit it may be left to its sheet. */
+            text?: string;
         };
         /** @description A report that was joined. */
         Joined: {
@@ -4840,6 +4866,15 @@ export interface components {
             span: components["schemas"]["Span"];
             /** @description In one sentence. */
             verdict: string;
+        };
+        /** @description A line of the map of a round. */
+        MapLine: {
+            code: string;
+            /** @description Levels below the first line's. */
+            depth: number;
+            name: string;
+            /** @description Places of the visits to it, from 0. */
+            visits: number[];
         };
         /** @description A part of a table of master data. */
         MasterPage: {
@@ -6526,6 +6561,8 @@ export interface components {
             done: boolean;
             /** @description The place of a permit of its job sheet, from 0. */
             permit?: number | null;
+            /** @description Why a step is left out, in place of being done. */
+            skip?: string | null;
             /** @description The place of a step, from 0. */
             step?: number | null;
         };
@@ -6676,6 +6713,14 @@ export interface components {
             /** Format: int64 */
             id: number;
         };
+        /** @description The job sheet that is followed at a visit. */
+        VisitJob: {
+            code: string;
+            steps: string[];
+            title: string;
+            /** Format: int64 */
+            version: number;
+        };
         /** @description A reading that was voided. */
         VoidedRow: {
             at: components["schemas"]["Instant"];
@@ -6720,6 +6765,11 @@ export interface components {
             title: string;
             window_end: components["schemas"]["Instant"];
         };
+        /**
+         * @description How the visits of a round are walked.
+         * @enum {string}
+         */
+        Walk: "in_order" | "any_order";
         /** @description What speaks against trusting a baseline. */
         Warning: {
             /** @enum {string} */
@@ -6947,6 +6997,8 @@ export interface components {
             may_leave_out: boolean;
             /** @description Code of the sheet. */
             sheet: string;
+            /** @description The place of the step of its job sheet that it is filled in at, from 0. */
+            step?: number | null;
             title: string;
         };
         /** @description The cycle of an upkeep plan whose work it is. */
@@ -7057,12 +7109,17 @@ export interface components {
             code: string;
             /** @description The sheet was changed since. */
             is_newer: boolean;
+            /** @description Of a round: the part of the tree that its visits lie in. */
+            map: components["schemas"]["MapLine"][];
             /** @description Its asset has to stand still for it. */
             needs_outage: boolean;
+            /** @description Steps that are neither done nor skipped. */
+            open_steps: number;
             parts: components["schemas"]["WorkPart"][];
             /** @description When the last of the parts that are missing would be there, as `2026-03-02`, where that is known. */
             parts_expected_on?: string | null;
             permits: components["schemas"]["JobLine"][];
+            round?: components["schemas"]["Walk"] | null;
             steps: components["schemas"]["JobLine"][];
             text: string;
             title: string;
@@ -11243,6 +11300,37 @@ export interface operations {
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
+        };
+    };
+    get_rounds_map: {
+        parameters: {
+            query: {
+                /** @description Codes of the assets that are visited, one after the other, with commas between. */
+                visits: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapLine"][];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_search: {

@@ -1,62 +1,30 @@
 <script setup lang="ts">
 import { X } from '@lucide/vue'
-import { computed, reactive, ref } from 'vue'
-import { useRouter } from 'vue-router'
 import type { Schemas } from '../common/api'
-import { useChange } from '../common/change/useChange'
-import NewerNote from '../common/draft/NewerNote.vue'
-import { useDraft } from '../common/draft/useDraft'
 import ChoiceField from '../common/fields/ChoiceField.vue'
 import NumberField from '../common/fields/NumberField.vue'
 import TextField from '../common/fields/TextField.vue'
 import { count, dateTime, kindWords } from '../common/format'
-import ProblemNote from '../common/ProblemNote.vue'
-import { useAddress } from '../common/useAddress'
 import { saveJobSheet } from './changes'
-import { type Draft, bodyOf, draftOf, emptyDraft } from './job'
+import { bodyOf, draftOf, emptyDraft } from './job'
+import SheetFrame from './SheetFrame.vue'
+import { useSheet } from './useSheet'
 
 /** One job sheet, or a new one. */
 const props = defineProps<{ view?: Schemas['JobSheetView'] }>()
-const router = useRouter()
-const { to } = useAddress()
-
-const code = ref(props.view?.code ?? '')
-const started = reactive(emptyDraft())
-const kept = useDraft<Schemas['JobSheetView'], Draft>({
-  theirs: () => props.view,
-  of: (view) => view.code,
-  version: (view) => view.change,
+const { code, draft, wrong, frame } = useSheet({
+  name: 'job sheet',
+  path: '/setup/job-sheets',
+  view: () => props.view,
+  empty: emptyDraft,
   draftOf,
-  same: (mine, view) => JSON.stringify(mine) === JSON.stringify(draftOf(view)),
-  name: () => `the job sheet ${code.value}`,
+  bodyOf,
+  save: saveJobSheet,
 })
-const draft = computed(() => (props.view ? kept.draft.value : started))
-
-const save = useChange(saveJobSheet, async () => {
-  if (!props.view) await router.push(to(`/setup/job-sheets/${code.value.trim()}`))
-})
-const wrong = (field: string) => save.problem.value?.of(field)
-const send = () =>
-  save.mutate({ code: code.value.trim(), body: bodyOf(draft.value) }, props.view ? kept.basedOn() : undefined)
-function takeBack() {
-  save.reset()
-  kept.takeTheirs()
-}
 </script>
 
 <template>
-  <form class="sheet" @submit.prevent="send">
-    <RouterLink
-      :to="to('/setup/job-sheets')"
-      class="close"
-      aria-label="Close"
-      title="Close ( Esc )"
-      data-close
-    >
-      <X :size="18" />
-    </RouterLink>
-    <p class="kicker">job sheet</p>
-    <h1>{{ view ? view.title : 'New job sheet' }}</h1>
+  <SheetFrame v-bind="frame" class="narrow" :title="view ? view.title : 'New job sheet'">
     <p v-if="view" class="quiet">
       {{ view.code }}, version {{ view.version }} by {{ view.by }} on {{ dateTime(view.at) }}; taken by
       {{ count(view.used, 'order', 'orders') }}. Orders keep the version that they took.
@@ -192,20 +160,7 @@ function takeBack() {
       />
       <TextField v-model="draft.text" class="all" label="What else to know" long name="job-text" />
     </div>
-    <NewerNote
-      v-if="view && kept.newer.value"
-      :words="`version ${kept.newer.value.version}, by ${kept.newer.value.by}`"
-      @theirs="takeBack"
-      @mine="kept.keepMine()"
-    />
-    <p class="end">
-      <ElButton type="primary" native-type="submit" :loading="save.isPending.value" data-test="save-job">
-        {{ view ? 'Save as a new version' : 'Add job sheet' }}
-      </ElButton>
-      <button v-if="view && kept.changed.value" type="button" class="act" @click="takeBack">Take back</button>
-    </p>
-    <ProblemNote :error="save.error.value" />
-  </form>
+  </SheetFrame>
 </template>
 
 <style scoped>
@@ -216,23 +171,8 @@ function takeBack() {
   font-size: 14px;
 }
 
-.sheet {
-  position: relative;
+.narrow {
   max-width: 940px;
-}
-
-.close {
-  position: absolute;
-  top: 0;
-  right: 0;
-  color: var(--ink);
-}
-
-.kicker {
-  margin: 0 0 2px;
-  font-size: 13px;
-  font-weight: 600;
-  color: var(--accent);
 }
 
 h2 {
@@ -283,12 +223,6 @@ li {
   background: none;
   border: 0;
   cursor: pointer;
-}
-
-.end {
-  display: flex;
-  gap: 14px;
-  align-items: center;
 }
 
 @media (max-width: 900px) {

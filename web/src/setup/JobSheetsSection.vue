@@ -13,6 +13,7 @@ const props = defineProps<{
   code?: string
 }>()
 const { data, error } = useQuery(jobSheets())
+const sheets = computed(() => data.value?.filter((sheet) => !sheet.round))
 const isNew = computed(() => props.code === 'new')
 const one = useQuery(() => ({ ...jobSheet(props.code ?? ''), enabled: !!props.code && !isNew.value }))
 
@@ -48,7 +49,7 @@ const columns: LedgerColumn<Row>[] = [
     path="/setup/job-sheets"
     add="Add job sheet"
     :columns="columns"
-    :rows="data"
+    :rows="sheets"
     :error="error ?? one.error.value"
     empty="No job sheets yet"
   >

@@ -10,6 +10,7 @@ import JobSheetsSection from './JobSheetsSection.vue'
 import KeysSection from './KeysSection.vue'
 import InstallationSection from './InstallationSection.vue'
 import MasterSection from './MasterSection.vue'
+import RoundsSection from './RoundsSection.vue'
 import OutsideSection from './OutsideSection.vue'
 import ValuesSection from './ValuesSection.vue'
 import { isTable, sections } from './kinds'
@@ -31,6 +32,7 @@ const parts = computed(() =>
   <CalendarsSection v-else-if="section === 'calendars'" :code="code" />
   <JobSheetsSection v-else-if="section === 'job-sheets'" :code="code" />
   <CheckSheetsSection v-else-if="section === 'check-sheets'" :code="code" />
+  <RoundsSection v-else-if="section === 'rounds'" :code="code" />
   <ValuesSection v-else-if="section === 'values'" />
   <InstallationSection v-else-if="section === 'installation'" />
   <FilesSection v-else-if="section === 'files'" :chosen="code" />

@@ -86,6 +86,7 @@ export const sections = [
   { key: 'crews', name: 'Crews' },
   { key: 'job-sheets', name: 'Job sheets' },
   { key: 'check-sheets', name: 'Check sheets' },
+  { key: 'rounds', name: 'Rounds' },
   { key: 'upkeep-plans', name: 'Plans' },
   { key: 'storeroom', name: 'Storeroom' },
   { key: 'calendars', name: 'Calendars' },

@@ -59,6 +59,7 @@ describe('the setup', () => {
     expect(own).toEqual([
       'job-sheets',
       'check-sheets',
+      'rounds',
       'calendars',
       'values',
       'installation',

@@ -27,6 +27,10 @@ const choices = computed(() => {
     ...rest.map(({ code, title }) => ({ code, title, isMeant: false })),
   ]
 })
+/** Those of a round stand with its visits. */
+const shown = computed(() =>
+  props.work.checks.filter((check) => !props.work.job?.round || check.step == null),
+)
 const mayAdd = computed(() => props.work.may_tick && !props.work.is_over)
 function choose(sheet: string) {
   isAdding.value = false
@@ -35,19 +39,15 @@ function choose(sheet: string) {
 </script>
 
 <template>
-  <section
-    v-if="work.checks.length || mayAdd"
-    :class="{ 'no-print': !work.checks.length }"
-    data-test="checks"
-  >
+  <section v-if="shown.length || mayAdd" :class="{ 'no-print': !shown.length }" data-test="checks">
     <h2>
       Check sheets
       <button v-if="mayAdd" class="act no-print" data-test="add-check" @click="isAdding = !isAdding">
         {{ isAdding ? 'None' : 'Add one' }}
       </button>
     </h2>
-    <ul v-if="work.checks.length">
-      <li v-for="check in work.checks" :key="check.id" :data-test="`check-${check.sheet}`">
+    <ul v-if="shown.length">
+      <li v-for="check in shown" :key="check.id" :data-test="`check-${check.sheet}`">
         <RouterLink :to="to(`/work/${work.number}/checks/${check.id}`)" class="title">{{
           check.title
         }}</RouterLink>

@@ -19,6 +19,7 @@ import JobSection from './JobSection.vue'
 import LinkedSection from './LinkedSection.vue'
 import OutsideNumber from './OutsideNumber.vue'
 import PlanForm from './PlanForm.vue'
+import RoundSection from './RoundSection.vue'
 import SparePartSection from './SparePartSection.vue'
 import StateMoves from './StateMoves.vue'
 import TickLines from './TickLines.vue'
@@ -141,7 +142,8 @@ const { data: work, error } = useQuery(() => workOrder(props.number))
         </h2>
         <TickLines :work="work" :lines="work.permits" of="asset_permit" />
       </section>
-      <JobSection v-if="work.job" :work="work" :job="work.job" />
+      <RoundSection v-if="work.job?.round" :key="work.number" :work="work" :job="work.job" />
+      <JobSection v-else-if="work.job" :work="work" :job="work.job" />
       <CheckSection :key="work.number" :work="work" />
       <SparePartSection :work="work" />
       <LinkedSection :work="work" />

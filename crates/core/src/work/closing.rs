@@ -15,6 +15,8 @@ pub enum NotClosable {
     DowntimeOpen(i64),
     #[error("the check sheet {0:?} is not finished: finish it, or leave it out")]
     CheckOpen(String),
+    #[error("visit {0} is neither done nor skipped")]
+    VisitOpen(usize),
 }
 
 impl NotClosable {
@@ -25,6 +27,7 @@ impl NotClosable {
             Self::NoProblem | Self::NothingFound => "failure.problem",
             Self::DowntimeOpen(_) => "downtime",
             Self::CheckOpen(_) => "checks",
+            Self::VisitOpen(_) => "visits",
         }
     }
 }
@@ -35,20 +38,28 @@ pub fn asks_for_failure(kind: WorkKind, verdict: Option<Verdict>) -> bool {
     kind.is_corrective() || (kind == WorkKind::ConditionBased && verdict == Some(Verdict::FoundIt))
 }
 
+/// What an order has, and what of it is still open.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct ToClose {
+    /// A failure report says at least the problem.
+    pub has_problem: bool,
+    /// A downtime without an end.
+    pub downtime: Option<i64>,
+    /// The title of a check sheet that is not finished.
+    pub check: Option<String>,
+    /// A visit of its round that is neither done nor skipped, counted from 1.
+    pub visit: Option<usize>,
+}
+
 /// Whether a finished work order may be closed.
 ///
 /// # Errors
 /// [`NotClosable`], the first reason found.
-pub fn check_close(
-    kind: WorkKind,
-    verdict: Option<Verdict>,
-    has_problem: bool,
-    open_downtime: Option<i64>,
-    open_check: Option<String>,
-) -> Result<(), NotClosable> {
-    if asks_for_failure(kind, verdict) && !has_problem {
+pub fn check_close(kind: WorkKind, verdict: Option<Verdict>, open: ToClose) -> Result<(), NotClosable> {
+    if asks_for_failure(kind, verdict) && !open.has_problem {
         return Err(if kind.is_corrective() { NotClosable::NoProblem } else { NotClosable::NothingFound });
     }
-    open_downtime.map_or(Ok(()), |id| Err(NotClosable::DowntimeOpen(id)))?;
-    open_check.map_or(Ok(()), |title| Err(NotClosable::CheckOpen(title)))
+    open.downtime.map_or(Ok(()), |id| Err(NotClosable::DowntimeOpen(id)))?;
+    open.check.map_or(Ok(()), |title| Err(NotClosable::CheckOpen(title)))?;
+    open.visit.map_or(Ok(()), |visit| Err(NotClosable::VisitOpen(visit)))
 }

@@ -2,6 +2,7 @@
 
 use super::{
     raising::{check_hours, check_rank},
+    rounds::Walk,
     states::WorkKind,
 };
 use crate::{
@@ -14,7 +15,8 @@ use serde::{Deserialize, Serialize};
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct JobStep {
-    /// What is to be done.
+    /// What is to be done; at a visit it may be left to its sheet.
+    #[serde(default)]
     pub text: String,
     /// Code of the asset it is done on; the order's without it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -22,9 +24,12 @@ pub struct JobStep {
     /// Codes of meters that are read at it.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub meters: Vec<String>,
-    /// Code of the check sheet that is filled in at it.
+    /// Code of the check sheet that is filled in at it; at a visit without one, and without a job sheet, the asset's own.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub check_sheet: Option<String>,
+    /// Code of the job sheet that is followed at a visit.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub job_sheet: Option<String>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub hours: Option<f64>,
 }
@@ -77,10 +82,35 @@ pub struct JobSheet {
     /// Codes of the check sheets that are filled in for the order's asset.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub check_sheets: Vec<String>,
+    /// It is a round, walked so: each step is a visit to an asset.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub round: Option<Walk>,
 }
 
-const MOST_STEPS: usize = 200;
+/// The most steps of a job sheet, or visits of a round.
+pub const MOST_STEPS: usize = 200;
 const MOST_LINES: usize = 100;
+
+impl JobStep {
+    /// Whether it makes sense as a step, or as a visit of a round.
+    fn check_place(&self, place: usize, is_visit: bool) -> Result<(), Refusal> {
+        let at = |field: &str| format!("steps[{place}].{field}");
+        if is_visit {
+            said(&at("asset"), self.asset.as_deref().unwrap_or_default(), "say which asset is visited")?;
+            if self.check_sheet.is_some() && self.job_sheet.is_some() {
+                return Err(Refusal::field(at("job_sheet"), "a visit has a check sheet or a job sheet, not both"));
+            }
+            return Ok(());
+        }
+        said(&at("text"), &self.text, "say what is to be done")?;
+        match self.job_sheet {
+            Some(_) => {
+                Err(Refusal::field(at("job_sheet"), "only the visits of a round follow a job sheet of their own"))
+            }
+            None => Ok(()),
+        }
+    }
+}
 
 impl JobSheet {
     /// Whether it makes sense.
@@ -91,11 +121,14 @@ impl JobSheet {
         said("title", &self.title, "say in a few words what is to be done")?;
         self.risk_rank.map_or(Ok(()), check_rank)?;
         check_hours(self.estimated_hours)?;
+        if self.round.is_some() && self.steps.is_empty() {
+            return Err(Refusal::field("steps", "a round visits something"));
+        }
         if self.steps.len() > MOST_STEPS {
             return Err(Refusal::field("steps", format!("at most {MOST_STEPS}")));
         }
         for (place, step) in self.steps.iter().enumerate() {
-            said(&format!("steps[{place}].text"), &step.text, "say what is to be done")?;
+            step.check_place(place, self.round.is_some())?;
             if check_hours(step.hours).is_err() {
                 let field = format!("steps[{place}].hours");
                 return Err(Refusal::field(field, "must be a number of hours, 0 or more"));
@@ -151,6 +184,10 @@ mod tests {
     #[case(json!({"parts": [{"item": "Oil", "quantity": 0.0}]}), "parts[0].quantity")]
     #[case(json!({"parts": [{"item": "", "quantity": 1.0}]}), "parts[0].item")]
     #[case(json!({"permits": ["Lock the drive", ""]}), "permits[1]")]
+    #[case(json!({"steps": [{"text": "Drain", "job_sheet": "OIL"}]}), "steps[0].job_sheet")]
+    #[case(json!({"round": "in_order"}), "steps")]
+    #[case(json!({"round": "any_order", "steps": [{"asset": "GBX"}, {"text": "Look"}]}), "steps[1].asset")]
+    #[case(json!({"round": "any_order", "steps": [{"asset": "GBX", "check_sheet": "C", "job_sheet": "J"}]}), "steps[0].job_sheet")]
     fn what_makes_no_sense_is_named(#[case] more: serde_json::Value, #[case] at_fault: &str) {
         assert!(matches!(sheet(more).check(), Err(Refusal::Field { field, .. }) if field == at_fault));
     }
@@ -162,5 +199,7 @@ mod tests {
         assert_eq!(sheet(json!({"steps": steps, "estimated_hours": 3.0})).hours(), Some(3.0));
         assert_eq!(sheet(json!({})).hours(), None);
         assert_eq!(sheet(json!({"steps": steps})).check(), Ok(()));
+        let visits = json!([{"asset": "GBX"}, {"asset": "MOT", "job_sheet": "OIL"}]);
+        assert_eq!(sheet(json!({"round": "in_order", "steps": visits})).check(), Ok(()));
     }
 }

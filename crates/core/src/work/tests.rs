@@ -110,18 +110,25 @@ fn a_move_says_what_it_asks_for_and_which_is_the_way_ahead() {
 
 #[test]
 fn corrective_work_closes_with_a_problem_and_its_downtime_ended() {
-    assert_eq!(check_close(WorkKind::CorrectiveDeferred, None, false, None, None), Err(NotClosable::NoProblem));
-    assert_eq!(check_close(WorkKind::ConditionBased, None, false, None, None), Ok(()));
-    assert_eq!(check_close(WorkKind::Inspection, None, true, Some(3), None), Err(NotClosable::DowntimeOpen(3)));
-    let open = check_close(WorkKind::Inspection, None, true, None, Some("Daily round".into()));
-    assert_eq!(open, Err(NotClosable::CheckOpen("Daily round".into())));
+    let close = |kind, open| check_close(kind, None, open);
+    let reported = ToClose { has_problem: true, ..ToClose::default() };
+    assert_eq!(close(WorkKind::CorrectiveDeferred, ToClose::default()), Err(NotClosable::NoProblem));
+    assert_eq!(close(WorkKind::CorrectiveDeferred, reported.clone()), Ok(()));
+    assert_eq!(close(WorkKind::ConditionBased, ToClose::default()), Ok(()));
+    let stopped = ToClose { downtime: Some(3), ..reported };
+    assert_eq!(close(WorkKind::Inspection, stopped), Err(NotClosable::DowntimeOpen(3)));
+    let open = ToClose { check: Some("Daily round".into()), visit: Some(2), ..ToClose::default() };
+    assert_eq!(close(WorkKind::Inspection, open), Err(NotClosable::CheckOpen("Daily round".into())));
+    let unvisited = ToClose { visit: Some(2), ..ToClose::default() };
+    assert_eq!(close(WorkKind::Inspection, unvisited), Err(NotClosable::VisitOpen(2)));
 }
 
 #[test]
 fn condition_based_work_that_found_it_says_what() {
-    let close = |kind, verdict| check_close(kind, Some(verdict), false, None, None);
+    let close = |kind, verdict| check_close(kind, Some(verdict), ToClose::default());
+    let reported = ToClose { has_problem: true, ..ToClose::default() };
     assert_eq!(close(WorkKind::ConditionBased, Verdict::FoundIt), Err(NotClosable::NothingFound));
-    assert_eq!(check_close(WorkKind::ConditionBased, Some(Verdict::FoundIt), true, None, None), Ok(()));
+    assert_eq!(check_close(WorkKind::ConditionBased, Some(Verdict::FoundIt), reported), Ok(()));
     for other in [Verdict::NothingWrong, Verdict::Other] {
         assert_eq!(close(WorkKind::ConditionBased, other), Ok(()));
     }

@@ -1,7 +1,7 @@
 //! The week that the demo opens in, as its planner gives it out.
 
 use super::{CLOCK, Player, new_work};
-use crate::plant::{people, people::hands};
+use crate::plant::{people, people::hands, rounds};
 use jiff::ToSpan;
 use tally_core::work::{NewWork, StateMove, WorkChange, WorkKind, WorkState, week::Placing};
 use tally_store::{
@@ -47,6 +47,16 @@ impl Player {
             assignee: Some(hands("mech")[0].0.into()),
             ..WorkChange::default()
         };
+        work::change(tx, number, &theirs)?;
+        // So is the weekly round, of which nothing is visited yet.
+        let round = NewWork {
+            state: WorkState::Ready,
+            job_sheet: Some(rounds::MACHINES.into()),
+            estimated_hours: None,
+            ..new_work("Weekly round of the machines", "G1", WorkKind::Inspection, 4, 2.5)
+        };
+        let number = self.raise(tx, "corwin", round)?;
+        work::week::place(tx, number, &on(0))?;
         work::change(tx, number, &theirs)?;
         // Somebody has a day's work while they are away.
         if let Some(number) = self.planned.get(1) {

@@ -7,6 +7,7 @@ pub mod lifts;
 mod limits;
 mod meters;
 pub mod people;
+pub mod rounds;
 pub mod sheets;
 mod storeroom;
 mod table;
@@ -66,5 +67,6 @@ pub fn build(tx: &mut Tx, lifts: &[Lift], today: Date, since: Instant) -> Result
     assets::permits(tx, lifts)?;
     storeroom::add(tx, lifts)?;
     check_sheets::add(tx)?;
-    sheets::add(tx)
+    sheets::add(tx)?;
+    rounds::add(tx, lifts)
 }

@@ -1,6 +1,6 @@
 //! Job sheets: what is done again and again, step by step.
 
-use super::check_sheets;
+use super::{check_sheets, rounds};
 use tally_core::{
     ground::status::Status,
     work::{JobPart, JobSheet, JobStep},
@@ -157,6 +157,8 @@ pub fn of_plan(suffix: &str) -> &'static str {
         "MATS" => "AIR-FILTERS",
         "BOLTS" => "ANCHOR-BOLTS",
         "AUX" => "RESCUE-ENGINE",
+        "MACHINES" => rounds::MACHINES,
+        "ELECTRIC" => rounds::ELECTRIC,
         _ => "",
     }
 }
@@ -194,6 +196,7 @@ pub fn add(tx: &mut Tx) -> Result<()> {
             // What locks the drive out stops the lift.
             needs_outage: permits.contains(&ISOLATED[0]),
             check_sheets: check_sheets::of_job(code).map(String::from).into_iter().collect(),
+            round: None,
         };
         job_sheets::put(tx, code, &sheet)?;
     }

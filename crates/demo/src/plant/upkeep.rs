@@ -212,6 +212,28 @@ pub fn set_up(tx: &mut Tx, lifts: &[Lift], today: Date, reads: &dyn Fn(&str) -> 
         let plans = OF_THE_WORKSHOP.iter().map(|row| of(row, format!("WSH-UP-{}", row.0), row.1.into()));
         rows.extend(plans.map(|plan| plan.cells(None, today, reads)));
     }
+    // What is visited on a round is one order.
+    let round = |code: String, title: &str, asset: String, every, crew, hours| Planned {
+        code,
+        title: title.into(),
+        asset,
+        class: "",
+        every,
+        crew,
+        hours,
+    };
+    let machines =
+        round(lifts[0].at("UP-MACHINES"), "Weekly round of the machines", lifts[0].at(""), Days(7, 1), "mech", 2.5);
+    rows.push(machines.cells(Some(&lifts[0]), today, reads));
+    let electric = round(
+        "UP-ELECTRIC".into(),
+        "Round of converters and battery supplies",
+        "OMB".into(),
+        Days(56, 11),
+        "elec",
+        4.8,
+    );
+    rows.push(electric.cells(None, today, reads));
     // On every gearbox and its parts there is one plan for all of them: once a year each is looked over for leaks.
     let leaks = Planned {
         code: "UP-CONVERTERS".into(),

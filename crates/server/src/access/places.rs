@@ -64,6 +64,8 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
         {
             Place::Nowhere
         }
+        // What is elsewhere is left out of a map.
+        "/rounds/map" if is_look => Place::Within,
         // Jobs are those of who began them; a file of readings is judged row by row.
         "/imports/{job}" | "/readings" => Place::Within,
         "/import/{kind}" if called.ends_with("/readings") => Place::Within,

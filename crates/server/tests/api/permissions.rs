@@ -110,6 +110,7 @@ fn looks() -> Vec<Line> {
         ),
         read("/job-sheets", "/job-sheets", WORK),
         read("/job-sheets/{code}", "/job-sheets/look", WORK),
+        read("/rounds/map", "/rounds/map?visits=P1", WORK),
         read("/master/{kind}", "/master/upkeep-plans", OFFICE),
         read("/master/{kind}", "/master/storeroom", OFFICE),
         read("/work-orders/already-raised", "/work-orders/already-raised?asset=P1&title=look", WORK),

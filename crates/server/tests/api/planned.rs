@@ -2,7 +2,7 @@
 
 use crate::everything::Demo;
 use jiff::{ToSpan, civil::Date};
-use serde_json::Value;
+use serde_json::{Value, json};
 use std::collections::HashMap;
 use tally_demo::{TODAY, opening};
 
@@ -136,8 +136,50 @@ impl Demo {
             );
         }
         assert!(sheets.as_array().unwrap().len() >= 8, "{sheets}");
+        self.open_rounds(sheets.as_array().unwrap()).await;
         let proposed = self.opened("/upkeep/levelling").await;
         assert!(proposed["over_after_hours"].as_f64().unwrap() < proposed["over_before_hours"].as_f64().unwrap());
+    }
+
+    /// Each round with its map, on which each visit stands once; and of the orders that follow one, each visit with its check sheets.
+    async fn open_rounds(&self, sheets: &[Value]) {
+        let rounds: Vec<&Value> = sheets.iter().filter(|sheet| !sheet["round"].is_null()).collect();
+        assert_eq!(rounds.len(), 2, "{rounds:?}");
+        for round in rounds {
+            let opened = self.opened(&format!("/job-sheets/{}", round["code"].as_str().unwrap())).await;
+            let visits: Vec<&str> =
+                opened["steps"].as_array().unwrap().iter().map(|step| step["asset"].as_str().unwrap()).collect();
+            let map = self.opened(&format!("/rounds/map?visits={}", visits.join(","))).await;
+            let mut drawn = 0;
+            for line in map.as_array().unwrap() {
+                for visit in line["visits"].as_array().unwrap() {
+                    assert_eq!(line["code"], visits[usize::try_from(visit.as_u64().unwrap()).unwrap()]);
+                    drawn += 1;
+                }
+            }
+            assert_eq!((drawn, &round["steps"]), (visits.len(), &json!(visits.len())));
+        }
+        let walked: Vec<i64> = {
+            let database = self.database();
+            let mut select = database
+                .prepare(
+                    "SELECT w.number FROM work_orders w JOIN job_sheet_versions v ON v.id = w.job_version_id
+                     WHERE json_extract(v.sheet, '$.round') IS NOT NULL",
+                )
+                .unwrap();
+            select.query_map([], |row| row.get(0)).unwrap().map(Result::unwrap).collect()
+        };
+        assert!(!walked.is_empty());
+        for number in walked {
+            let order = self.opened(&format!("/work-orders/{number}")).await;
+            let steps = order["job"]["steps"].as_array().unwrap().len();
+            let at_visits = order["checks"].as_array().unwrap().iter().filter(|check| !check["step"].is_null()).count();
+            let settled =
+                self.count(&format!("SELECT count(*) FROM job_ticks WHERE work_order = {number} AND line = 'step'"));
+            assert_eq!(order["job"]["open_steps"], json!(steps as i64 - settled), "{number}");
+            let kept = format!("SELECT count(*) FROM checks WHERE work_order = {number} AND step IS NOT NULL");
+            assert_eq!((at_visits as i64, at_visits > 0), (self.count(&kept), true), "{number}");
+        }
     }
 
     /// The cycles ahead of a plan by days, as planned: the first date and so many days again and again, after the last one settled.

@@ -36,6 +36,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0029_classes.sql")),
     M::up(include_str!("migrations/0030_files.sql")),
     M::up(include_str!("migrations/0031_checks.sql")),
+    M::up(include_str!("migrations/0032_rounds.sql")),
 ];
 
 /// The version of the schema that this program has.

@@ -3,6 +3,7 @@
 use super::{
     checks,
     current::{Current, Logged, log_state, mover, standing, state},
+    job_sheets,
 };
 use crate::{
     access::people,
@@ -113,8 +114,13 @@ fn close(tx: &Tx, work: WorkOrderId, current: &Current, at: Instant) -> Result<(
         .prepare_cached("SELECT id FROM downtimes WHERE work_order = ?1 AND end_at IS NULL LIMIT 1")?
         .query_row([work], |row| row.get(0))
         .optional()?;
-    let open_check = checks::not_answered(tx.conn, work)?;
-    work::check_close(current.kind, current.verdict, has_problem, open_downtime, open_check)
+    let open = work::ToClose {
+        has_problem,
+        downtime: open_downtime,
+        check: checks::not_answered(tx.conn, work)?,
+        visit: job_sheets::open_visit(tx.conn, work)?,
+    };
+    work::check_close(current.kind, current.verdict, open)
         .map_err(|error| StoreError::invalid(error.field(), error))?;
     settle(tx, work, at)
 }

@@ -16,6 +16,7 @@ mod limits;
 mod master;
 mod plant;
 mod replay;
+mod rounds;
 mod several;
 mod storeroom;
 mod then;

@@ -14,7 +14,7 @@ const { data } = useQuery(jobSheets())
   <ChoiceField
     v-if="sheet || data?.some((one) => one.status === 'active')"
     v-model="sheet"
-    :label="label ?? 'Job sheet'"
+    :label="label ?? 'Job sheet or round'"
     :wrong="wrong"
     name="job-sheet"
   >

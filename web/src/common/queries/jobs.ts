@@ -17,3 +17,9 @@ export const checkSheet = (code: string) =>
   asked(['check-sheet', code], ['work'], (signal) =>
     api.GET('/api/v1/check-sheets/{code}', { params: { path: { code } }, signal }),
   )
+
+/** The part of the tree that visits to these assets lie in. */
+export const roundMap = (visits: string[]) =>
+  asked(['round-map', ...visits], [], (signal) =>
+    api.GET('/api/v1/rounds/map', { params: { query: { visits: visits.join(',') } }, signal }),
+  )

@@ -65,6 +65,9 @@ const standing = computed(() => {
       <p v-if="data.text" class="quiet">{{ data.text }}</p>
       <p v-if="data.finished_at" class="done" data-test="finished">
         Finished by {{ data.answered_by }}, {{ dateTime(data.finished_at) }}
+        <RouterLink :to="to(`/work/${number}`)" class="press no-print" data-test="back-to-order"
+          >On with the order</RouterLink
+        >
       </p>
       <p v-else-if="data.not_yet" class="late" data-test="not-yet">Not now: {{ data.not_yet }}.</p>
       <ul v-if="data.raised.length" class="raised" data-test="raised">
@@ -136,6 +139,11 @@ h1 {
 }
 
 .done {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 16px;
+  align-items: center;
+  justify-content: space-between;
   font-weight: 600;
 }
 

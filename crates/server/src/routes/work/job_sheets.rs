@@ -1,4 +1,4 @@
-//! Job sheets, and ticking off what an order's says.
+//! Job sheets and rounds, and ticking off what an order's says.
 
 use crate::{
     AppState,
@@ -8,15 +8,21 @@ use crate::{
     },
 };
 use axum::{Json, extract::State};
-use tally_core::{access::seen::Topic, ground::ids::WorkOrderId, work::JobSheet};
+use serde::Deserialize;
+use tally_core::{
+    access::seen::Topic,
+    ground::ids::WorkOrderId,
+    work::{JobSheet, MOST_STEPS, rounds::MapLine},
+};
 use tally_store::{
-    Tx,
+    StoreError, Tx, View,
     ground::{base, base::Edited},
     work::{
         job_sheets,
         job_sheets::{JobSheetRow, JobSheetView, TickChange},
     },
 };
+use utoipa::IntoParams;
 
 /// The job sheets there are.
 #[utoipa::path(get, path = "/job-sheets", responses((status = 200, body = Vec<JobSheetRow>)))]
@@ -62,4 +68,30 @@ pub async fn tick(
     Body(body): Body<TickChange>,
 ) -> Result<Json<TickChange>, ApiError> {
     state.write(who, move |tx| job_sheets::tick(tx, number, &body).map(|()| Json(body))).await
+}
+
+/// Where a round leads.
+#[derive(Debug, Deserialize, IntoParams)]
+#[serde(deny_unknown_fields)]
+#[into_params(parameter_in = Query)]
+pub struct Visited {
+    /// Codes of the assets that are visited, one after the other, with commas between.
+    visits: String,
+}
+
+/// The part of the tree that the visits of a round lie in.
+#[utoipa::path(get, path = "/rounds/map", params(Visited), responses((status = 200, body = Vec<MapLine>)))]
+pub async fn map(
+    State(state): State<AppState>,
+    who: Who,
+    Params(visited): Params<Visited>,
+) -> Result<Json<Vec<MapLine>>, ApiError> {
+    let map = move |view: &View| {
+        let visits: Vec<&str> = visited.visits.split(',').map(str::trim).collect();
+        if visits.len() > MOST_STEPS {
+            return Err(StoreError::invalid("visits", format!("at most {MOST_STEPS}")).into());
+        }
+        Ok(Json(job_sheets::round_map(view, &visits)?))
+    };
+    state.look(who, Topic::Work, map).await
 }

@@ -51,6 +51,7 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(job_sheets::list))
         .routes(routes!(job_sheets::one, job_sheets::put))
         .routes(routes!(job_sheets::tick))
+        .routes(routes!(job_sheets::map))
         .routes(routes!(checks::list))
         .routes(routes!(checks::attempt))
         .routes(routes!(checks::sheet, checks::put))

@@ -9,10 +9,11 @@ use crate::{
         view::View,
     },
     plant::assets::NamedAsset,
-    work::{attachments, current::state, links, links::LinkedWork},
+    work::{attachments, current::state, job_sheets, links, links::LinkedWork},
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
+use std::collections::HashMap;
 use tally_core::{
     access::roles::{Action, may},
     ground::{
@@ -100,6 +101,8 @@ pub struct Answering {
 /// A check as it is kept.
 pub(super) struct CheckRow {
     pub asset: AssetId,
+    /// The place of the step that it is filled in at.
+    pub step: Option<usize>,
     pub sheet: CheckSheet,
     pub answers: Vec<GivenAnswer>,
     pub begun_at: Option<Instant>,
@@ -108,7 +111,7 @@ pub(super) struct CheckRow {
 
 pub(super) fn row(conn: &Connection, work: WorkOrderId, check: CheckId) -> Result<CheckRow> {
     let mut select = conn.prepare_cached(
-        "SELECT c.asset_id, v.sheet, c.answers, c.begun_at, c.finished_at FROM checks c
+        "SELECT c.asset_id, v.sheet, c.answers, c.begun_at, c.finished_at, c.step FROM checks c
          JOIN check_sheet_versions v ON v.id = c.version_id WHERE c.id = ?1 AND c.work_order = ?2",
     )?;
     let mut rows = select.query(params![check, work])?;
@@ -119,26 +122,31 @@ pub(super) fn row(conn: &Connection, work: WorkOrderId, check: CheckId) -> Resul
         answers: from_json("checks", &row.get::<_, String>(2)?)?,
         begun_at: row.get(3)?,
         finished_at: row.get(4)?,
+        step: row.get(5)?,
     })
 }
 
-/// Numbers shown of what was answered before.
+/// Times that it was filled in before of which numbers are shown.
 const EARLIER: usize = 24;
 
-fn earlier(conn: &Connection, check: CheckId, asset: AssetId, key: &str) -> Result<Vec<EarlierNumber>> {
+/// Numbers that were answered when the same sheet was filled in for the asset before, by the keys of their questions.
+fn earlier(conn: &Connection, check: CheckId, asset: AssetId) -> Result<HashMap<String, Vec<EarlierNumber>>> {
     let mut select = conn.prepare_cached(
-        "SELECT n.at, n.value FROM checks c JOIN check_sheet_versions v ON v.id = c.version_id
-         JOIN check_sheet_versions ov ON ov.sheet_id = v.sheet_id JOIN checks o INDEXED BY checks_of_asset ON o.version_id = ov.id
-             AND o.asset_id = ?2 AND o.finished_at IS NOT NULL
-         JOIN check_numbers n ON n.check_id = o.id AND n.question = ?3
-         WHERE c.id = ?1 AND o.id <> ?1 AND (c.finished_at IS NULL OR o.finished_at < c.finished_at)
-         ORDER BY o.finished_at DESC LIMIT ?4",
+        "WITH this AS (SELECT c.finished_at, v.sheet_id FROM checks c JOIN check_sheet_versions v ON v.id = c.version_id
+             WHERE c.id = ?1),
+         before AS (SELECT o.id, o.finished_at FROM this JOIN checks o INDEXED BY checks_of_asset ON o.asset_id = ?2
+                 AND o.finished_at IS NOT NULL AND o.finished_at < ifnull(this.finished_at, ?3)
+             JOIN check_sheet_versions v ON v.id = o.version_id AND v.sheet_id = this.sheet_id
+             WHERE o.id <> ?1 ORDER BY o.finished_at DESC LIMIT ?4)
+         SELECT n.question, n.at, n.value FROM before JOIN check_numbers n ON n.check_id = before.id
+         ORDER BY before.finished_at",
     )?;
-    let rows = select.query_map(params![check, asset, key, EARLIER], |row| {
-        Ok(EarlierNumber { at: row.get(0)?, value: row.get(1)? })
-    })?;
-    let mut found: Vec<EarlierNumber> = rows.collect::<rusqlite::Result<_>>()?;
-    found.reverse();
+    let mut rows = select.query(params![check, asset, i64::MAX, EARLIER])?;
+    let mut found: HashMap<String, Vec<EarlierNumber>> = HashMap::new();
+    while let Some(row) = rows.next()? {
+        let number = EarlierNumber { at: row.get(1)?, value: row.get(2)? };
+        found.entry(row.get(0)?).or_default().push(number);
+    }
     Ok(found)
 }
 
@@ -152,6 +160,7 @@ pub fn view(view: &View, work: WorkOrderId, check: CheckId) -> Result<CheckView>
     let read = meters::of_sheet(view.conn, kept.asset, &kept.sheet)?;
     let judged = kept.sheet.judge(&kept.answers, |question| unit_of(&read, question))?;
     let until = kept.finished_at.unwrap_or(view.now);
+    let mut before = earlier(view.conn, check, kept.asset)?;
     let mut questions = Vec::with_capacity(kept.sheet.questions.len());
     for question in kept.sheet.questions {
         let meter = match read.get(&question.key) {
@@ -169,7 +178,7 @@ pub fn view(view: &View, work: WorkOrderId, check: CheckId) -> Result<CheckView>
             }
             None => None,
         };
-        let earlier = earlier(view.conn, check, kept.asset, &question.key)?;
+        let earlier = before.remove(&question.key).unwrap_or_default();
         questions.push(AskedQuestion { question, meter, earlier });
     }
     let role = view.viewer.mover().0;
@@ -218,7 +227,7 @@ fn not_yet(state: WorkState) -> Option<String> {
 }
 
 /// The unit of what a question reads.
-pub(super) fn unit_of(read: &std::collections::HashMap<String, ReadMeter>, question: &Question) -> String {
+pub(super) fn unit_of(read: &HashMap<String, ReadMeter>, question: &Question) -> String {
     read.get(&question.key).map(|meter| meter.rules.unit.clone()).unwrap_or_default()
 }
 
@@ -233,6 +242,7 @@ pub(super) fn merged(tx: &Tx, work: WorkOrderId, check: CheckId, more: &Answerin
     if let Some(reason) = not_yet(state(tx.conn, work)?.state) {
         return Err(StoreError::Conflict(reason));
     }
+    kept.step.map_or(Ok(()), |step| job_sheets::require_turn(tx.conn, work, step))?;
     let goes = |key: &String| more.cleared.contains(key) || more.answers.iter().any(|answer| answer.question == *key);
     kept.answers.retain(|answer| !goes(&answer.question));
     kept.answers.extend(more.answers.iter().cloned());

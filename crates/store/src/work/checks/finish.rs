@@ -32,7 +32,7 @@ use tally_core::{
     },
     work::{
         WorkSource, WorkState,
-        check_sheets::{AnswerRule, AnswerValue, Found, GivenAnswer},
+        check_sheets::{AnswerRule, AnswerValue, Asks, Found, GivenAnswer},
     },
 };
 use utoipa::ToSchema;
@@ -77,6 +77,7 @@ pub fn finish(tx: &mut Tx, work: WorkOrderId, check: CheckId, last: &Answering) 
     for found in &judged.found {
         by_answers.push(follow_on(tx, work, check, &kept, found)?);
     }
+    kept.step.map_or(Ok(()), |step| job_sheets::settle_visit(tx, work, step))?;
     let finished = FinishedCheck {
         readings: receipt.accepted,
         alarms: receipt.alarms,
@@ -93,7 +94,7 @@ fn take_readings(tx: &mut Tx, kept: &CheckRow, read: &HashMap<String, ReadMeter>
     let mut keys = Vec::new();
     for GivenAnswer { question, value, at } in &kept.answers {
         let asked = kept.sheet.questions.iter().find(|one| one.key == *question);
-        if !asked.is_some_and(|one| matches!(one.asks, tally_core::work::check_sheets::Asks::Reading { .. })) {
+        if !asked.is_some_and(|one| matches!(one.asks, Asks::Reading { .. })) {
             continue;
         }
         let value = match value {
