@@ -58,7 +58,7 @@ const away = ({ id, name }: Row) => takeAway.mutate({ number: props.work.number,
     </ul>
     <AddPhotos
       v-if="work.may_attach"
-      class="no-print"
+      class="add no-print"
       :under="under"
       @give="give"
       @again="again"
@@ -92,6 +92,10 @@ const away = ({ id, name }: Row) => takeAway.mutate({ number: props.work.number,
 </template>
 
 <style scoped>
+.add {
+  margin-top: 10px;
+}
+
 ul {
   list-style: none;
   margin: 10px 0;

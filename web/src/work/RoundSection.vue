@@ -19,6 +19,8 @@ const outcomeOf = (visit: Schemas['JobLine']) =>
   visit.skipped != null ? 'skipped' : visit.ticked_at ? 'done' : 'open'
 const outcomes = computed(() => props.job.steps.map(outcomeOf))
 const checksAt = (place: number) => props.work.checks.filter((check) => check.step === place)
+/** It can be visited now. */
+const isNext = (place: number) => outcomes.value[place] === 'open' && !!props.job.steps[place]?.is_turn
 /** The place of the visit that is about to be skipped, and why. */
 const skipping = ref<number>()
 const reason = ref('')
@@ -73,11 +75,12 @@ const send = (step: number, body: { done: boolean; skip?: string }) =>
             <p v-for="check in checksAt(place)" :key="check.id" class="check">
               <RouterLink
                 :to="to(`/work/${work.number}/checks/${check.id}`)"
+                :class="{ press: isNext(place), primary: isNext(place) && !check.finished_at }"
                 :data-test="`visit-check-${place}`"
                 >{{ check.title }}</RouterLink
               >
-              <span class="quiet small">{{
-                check.finished_at ? 'finished' : check.begun_at ? 'begun' : 'to be filled in'
+              <span v-if="check.finished_at || check.begun_at" class="quiet small">{{
+                check.finished_at ? 'finished' : 'begun'
               }}</span>
             </p>
             <p v-if="visit.skipped != null" class="small" data-test="skipped">
@@ -102,26 +105,19 @@ const send = (step: number, body: { done: boolean; skip?: string }) =>
             </form>
           </div>
           <span v-if="mayTick && skipping !== place" class="acts no-print">
-            <template v-if="outcomes[place] === 'open'">
-              <button
-                class="press"
-                :disabled="!visit.is_turn || tick.isPending.value"
+            <template v-if="isNext(place)">
+              <ElButton
+                v-if="checksAt(place).every((check) => check.finished_at)"
+                type="primary"
+                :loading="tick.isPending.value"
                 :data-test="`visit-done-${place}`"
                 @click="send(place, { done: true })"
+                >Done</ElButton
               >
-                Done
-              </button>
-              <button
-                class="press"
-                :disabled="!visit.is_turn"
-                :data-test="`visit-skip-${place}`"
-                @click="ask(place)"
-              >
-                Skip
-              </button>
+              <ElButton :data-test="`visit-skip-${place}`" @click="ask(place)">Skip</ElButton>
             </template>
             <button
-              v-else
+              v-else-if="outcomes[place] !== 'open'"
               class="act"
               :data-test="`visit-open-${place}`"
               @click="send(place, { done: false })"
@@ -227,8 +223,10 @@ ol {
 .check a {
   display: inline-flex;
   align-items: center;
+  height: auto;
   min-height: 32px;
   font-weight: 600;
+  white-space: normal;
 }
 
 .skip {
@@ -255,7 +253,7 @@ ol {
     padding-left: 38px;
   }
 
-  .acts .press {
+  .acts :deep(.el-button) {
     min-width: 96px;
     min-height: 44px;
   }

@@ -223,7 +223,7 @@ pub fn set_up(tx: &mut Tx, lifts: &[Lift], today: Date, reads: &dyn Fn(&str) -> 
         hours,
     };
     let machines =
-        round(lifts[0].at("UP-MACHINES"), "Weekly round of the machines", lifts[0].at(""), Days(7, 1), "mech", 2.5);
+        round(lifts[0].at("UP-MACHINES"), "Weekly round of the machines", lifts[0].at(""), Days(7, 6), "mech", 2.5);
     rows.push(machines.cells(Some(&lifts[0]), today, reads));
     let electric = round(
         "UP-ELECTRIC".into(),
