@@ -72,6 +72,7 @@ export const router = createRouter({
       meta: { title: 'Sheets of orders', layout: 'sheet' },
       component: () => import('./work/OrderSheets.vue'),
     },
+    { path: '/shift', meta: { title: 'Shift' }, component: () => import('./shift/ShiftPage.vue') },
     {
       path: '/codes/:book?',
       meta: { title: 'Codes' },

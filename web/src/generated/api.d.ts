@@ -1530,7 +1530,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The part of the tree that the visits of a round lie in. */
+        /** The part of the tree that the visits of a round lie in. What there is not is left out, unless there is nothing at all. */
         get: operations["get_rounds_map"];
         put?: never;
         post?: never;
@@ -1779,6 +1779,26 @@ export interface paths {
         post?: never;
         /** Takes that proposal back, or turns it down. */
         delete: operations["delete_settings_second_approval_proposed"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The work of one person, or of a crew, on one line of time: what is late, under way, to be done today and later, and what was
+         *     finished today.
+         */
+        get: operations["get_shift"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -5454,6 +5474,11 @@ export interface components {
             ends: boolean;
             to: components["schemas"]["WorkState"];
         };
+        /**
+         * @description Where work stands on the line of time, from what is late to what is finished.
+         * @enum {string}
+         */
+        OnLine: "late" | "now" | "today" | "ahead" | "no_day" | "finished";
         /** @description When a question is asked at all: by the answer to one before it. */
         OnlyIf: {
             is: components["schemas"]["Condition"];
@@ -6293,6 +6318,51 @@ export interface components {
             meter_name: string;
             reason: string;
             until: components["schemas"]["Instant"];
+        };
+        /** @description The line of time of one person or one crew. */
+        Shift: {
+            now: components["schemas"]["Instant"];
+            /** @description Whose it is: a person's name, or a crew's. */
+            of: string;
+            /** @description From what is late to what is finished; what holds nothing is left out. */
+            parts: components["schemas"]["ShiftPart"][];
+            /** @description Orders that are to be done, in all parts. */
+            to_do: number;
+        };
+        /** @description An order on the line. */
+        ShiftOrder: {
+            /** @description What the asset is part of, from the outermost down. */
+            above: components["schemas"]["NamedAsset"][];
+            asset: components["schemas"]["NamedAsset"];
+            /** @description Whose it is. */
+            assignee?: string | null;
+            crew?: string | null;
+            /** @description The day that it is to be done on, as `2026-03-02`. */
+            day?: string | null;
+            /** @description By when it is to be done. */
+            due: components["schemas"]["Instant"];
+            /** Format: double */
+            estimated_hours?: number | null;
+            kind: components["schemas"]["WorkKind"];
+            number: components["schemas"]["WorkOrderId"];
+            /**
+             * Format: int64
+             * @description Check sheets that are not finished.
+             */
+            open_checks: number;
+            /** Format: int32 */
+            risk_rank: number;
+            source: components["schemas"]["WorkSource"];
+            source_severity?: components["schemas"]["Severity"] | null;
+            state: components["schemas"]["WorkState"];
+            title: string;
+        };
+        /** @description What stands at one place of the line, the most urgent first. */
+        ShiftPart: {
+            at: components["schemas"]["OnLine"];
+            /** @description The day, of what lies ahead. */
+            day?: string | null;
+            orders: components["schemas"]["ShiftOrder"][];
         };
         /** @description How many there are of each. */
         ShowCounts: {
@@ -12003,6 +12073,39 @@ export interface operations {
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
+        };
+    };
+    get_shift: {
+        parameters: {
+            query?: {
+                /** @description Code of a person; whoever looks without it. */
+                person?: string;
+                /** @description Code of a crew, in place of a person. */
+                crew?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shift"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_start: {

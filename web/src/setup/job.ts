@@ -44,7 +44,7 @@ export const draftOf = (sheet: Schemas['JobSheet']): Draft => ({
   estimated_hours: sheet.estimated_hours ?? undefined,
   check_sheets: (sheet.check_sheets ?? []).join(' '),
   steps: (sheet.steps ?? []).map(({ text, asset, meters, check_sheet, hours }) => ({
-    text,
+    text: text ?? '',
     asset: asset ?? '',
     meters: (meters ?? []).join(' '),
     check_sheet: check_sheet ?? '',

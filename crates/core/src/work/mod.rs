@@ -1,6 +1,6 @@
 //! Work: what raises it ([`source`]), [`raising`] it, what is [`alike`], work [`arriving`] from elsewhere, and whether it is [`occurring`] again, its [`states`], the
 //! [`moves`] between them and [`moving`] it, the same for [`several`], how long it stood in each ([`time_in_states`]) and may stand ([`state_limits`]), by when
-//! it is to be done ([`windows`]), photos and papers that stand with it ([`attaching`]), who is [`away`], a [`week`] of it by crew and day, what a job sheet says ([`job_sheets`]), how [`rounds`] are walked, and when its [`parts`] are there, what [`check_sheets`] ask, decisions on risk ([`deciding`]), what [`closing`] needs, and what is spent on it ([`entries`]).
+//! it is to be done ([`windows`]), photos and papers that stand with it ([`attaching`]), who is [`away`], a [`week`] of it by crew and day, a [`shift`] of it on one line of time, what a job sheet says ([`job_sheets`]), how [`rounds`] are walked, and when its [`parts`] are there, what [`check_sheets`] ask, decisions on risk ([`deciding`]), what [`closing`] needs, and what is spent on it ([`entries`]).
 
 mod alike;
 mod arriving;
@@ -19,6 +19,7 @@ pub mod plans;
 mod raising;
 pub mod rounds;
 mod several;
+pub mod shift;
 mod source;
 mod state_limits;
 mod states;

@@ -83,6 +83,7 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
         | "/decisions"
         | "/work-orders/already-raised"
         | "/work-orders/several"
+        | "/shift"
         | "/work/week"
         | "/work/feeds"
         | "/work-orders/several/{batch}/put-back" => Place::Within,

@@ -458,6 +458,7 @@ async fn everything_that_a_list_leads_to_opens() {
     demo.money_a_second_way().await;
     demo.open_work_a_second_way().await;
     demo.weeks().await;
+    demo.shifts().await;
     demo.already_raised().await;
     demo.years().await;
     demo.lists_a_second_way().await;

@@ -141,6 +141,51 @@ impl Demo {
         assert!(proposed["over_after_hours"].as_f64().unwrap() < proposed["over_before_hours"].as_f64().unwrap());
     }
 
+    /// The line of time of everybody and of every crew: every order on it opens, and there are as many as SQL counts.
+    pub async fn shifts(&self) {
+        let to_do = "w.state IN ('ready', 'scheduled', 'under_way')";
+        let (people, crews): (Vec<String>, Vec<String>) = {
+            let database = self.database();
+            let codes = |sql: &str| -> Vec<String> {
+                let mut select = database.prepare(sql).unwrap();
+                select.query_map([], |row| row.get(0)).unwrap().map(Result::unwrap).collect()
+            };
+            (
+                codes("SELECT code FROM people WHERE active AND account = 'person' ORDER BY code"),
+                codes("SELECT code FROM crews ORDER BY code"),
+            )
+        };
+        let mut seen = HashMap::new();
+        let lines = people.iter().map(|code| ("person", code)).chain(crews.iter().map(|code| ("crew", code)));
+        for (kind, code) in lines {
+            let line = self.opened(&format!("/shift?{kind}={code}")).await;
+            let theirs = match kind {
+                "crew" => format!("w.crew_id = (SELECT id FROM crews WHERE code = '{code}')"),
+                _ => format!(
+                    "EXISTS (SELECT 1 FROM people p WHERE p.code = '{code}' AND (w.assignee_id = p.id
+                         OR (w.crew_id = p.crew_id AND w.assignee_id IS NULL AND w.scheduled_start IS NOT NULL)))"
+                ),
+            };
+            let counted = self.count(&format!("SELECT count(*) FROM work_orders w WHERE {to_do} AND {theirs}"));
+            assert_eq!(line["to_do"], counted, "{kind} {code}");
+            let parts = line["parts"].as_array().unwrap();
+            for (place, part) in parts.iter().enumerate() {
+                let at = part["at"].as_str().unwrap();
+                assert!(place == 0 || at != "late", "what is late stands first: {line}");
+                for order in part["orders"].as_array().unwrap() {
+                    *seen.entry(at.to_owned()).or_insert(0) += 1;
+                    self.opened(&format!("/work-orders/{}", order["number"])).await;
+                    // What was due before now is late, and nothing else of what is not begun.
+                    let due = tally_core::ground::time::Instant::parse(order["due"].as_str().unwrap()).unwrap();
+                    let is_past = due < opening(TODAY);
+                    let is_begun = at == "now" || at == "finished";
+                    assert!(is_begun || is_past == (at == "late"), "{at} {order}");
+                }
+            }
+        }
+        assert!(["late", "today", "ahead"].iter().all(|at| seen.contains_key(*at)), "{seen:?}");
+    }
+
     /// Each round with its map, on which each visit stands once; and of the orders that follow one, each visit with its check sheets.
     async fn open_rounds(&self, sheets: &[Value]) {
         let rounds: Vec<&Value> = sheets.iter().filter(|sheet| !sheet["round"].is_null()).collect();

@@ -37,6 +37,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0030_files.sql")),
     M::up(include_str!("migrations/0031_checks.sql")),
     M::up(include_str!("migrations/0032_rounds.sql")),
+    M::up(include_str!("migrations/0033_shift.sql")),
 ];
 
 /// The version of the schema that this program has.

@@ -1,6 +1,6 @@
 //! Work orders: raising and changing them, where they stand and moving them between states, listing them, one on its page
 //! with its [`history`], what it is linked to ([`links`]) and whether it was reported again ([`occurrences`]), and the job sheet it follows
-//! ([`job_sheets`]) with its [`parts`] and the [`checks`] to be filled in, what stands with it ([`attachments`]), and what is spent on it ([`entries`]) and [`bought`] for it; [`decisions`] on risk; the [`week`] of all crews,
+//! ([`job_sheets`]) with its [`parts`] and the [`checks`] to be filled in, what stands with it ([`attachments`]), and what is spent on it ([`entries`]) and [`bought`] for it; [`decisions`] on risk; the [`week`] of all crews, a [`shift`] of one,
 //! work that recurs ([`upkeep`]), what calendar programs read ([`feeds`]), and work as
 //! a [`file`].
 
@@ -24,6 +24,7 @@ mod parts;
 mod raise;
 mod several;
 mod sheets;
+pub mod shift;
 pub mod upkeep;
 pub mod week;
 

@@ -18,6 +18,7 @@ mod plant;
 mod replay;
 mod rounds;
 mod several;
+mod shift;
 mod storeroom;
 mod then;
 mod upkeep;

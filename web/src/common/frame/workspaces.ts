@@ -20,6 +20,7 @@ export function belongs(path: string, workspace: Workspace): boolean {
 export const workspaces: Workspace[] = [
   { path: '/watch', topic: 'meters', name: 'Watch', key: 'w', also: ['/alarms', '/families'] },
   { path: '/work', topic: 'work', name: 'Work', key: 'o' },
+  { path: '/shift', topic: 'work', name: 'Shift', key: 'f' },
   { path: '/codes', topic: 'codes', name: 'Codes', key: 'c' },
   { path: '/tally', topic: 'figures', name: 'Tally', key: 't', also: ['/headlines'] },
   { path: '/reports', topic: 'work', name: 'Reports', key: 'r' },

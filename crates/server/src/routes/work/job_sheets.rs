@@ -17,6 +17,7 @@ use tally_core::{
 use tally_store::{
     StoreError, Tx, View,
     ground::{base, base::Edited},
+    plant::assets,
     work::{
         job_sheets,
         job_sheets::{JobSheetRow, JobSheetView, TickChange},
@@ -79,7 +80,7 @@ pub struct Visited {
     visits: String,
 }
 
-/// The part of the tree that the visits of a round lie in.
+/// The part of the tree that the visits of a round lie in. What there is not is left out, unless there is nothing at all.
 #[utoipa::path(get, path = "/rounds/map", params(Visited), responses((status = 200, body = Vec<MapLine>)))]
 pub async fn map(
     State(state): State<AppState>,
@@ -91,7 +92,11 @@ pub async fn map(
         if visits.len() > MOST_STEPS {
             return Err(StoreError::invalid("visits", format!("at most {MOST_STEPS}")).into());
         }
-        Ok(Json(job_sheets::round_map(view, &visits)?))
+        let map = job_sheets::round_map(view, &visits)?;
+        if map.is_empty() {
+            assets::require_reached(view, visits.first().copied().unwrap_or_default())?;
+        }
+        Ok(Json(map))
     };
     state.look(who, Topic::Work, map).await
 }

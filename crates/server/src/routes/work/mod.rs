@@ -9,6 +9,7 @@ pub mod feeds;
 pub mod job_sheets;
 pub mod orders;
 pub mod several;
+pub mod shift;
 pub mod upkeep;
 pub mod week;
 
@@ -37,6 +38,7 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(attachments::put_back))
         .routes(routes!(several::several))
         .routes(routes!(several::put_back))
+        .routes(routes!(shift::line))
         .routes(routes!(week::board))
         .routes(routes!(week::place))
         .routes(routes!(upkeep::year))
