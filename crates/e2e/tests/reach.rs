@@ -24,6 +24,7 @@ const SCREENS: &[(&str, &str)] = &[
     ("/work/sheet", "[data-test=sheet-row]"),
     ("/work/sheets", "[data-test=order-sheet]"),
     ("/work?raise=yes", "[data-test=raise]"),
+    ("/shift?crew=mech", "[data-test^=shift-2]"),
     ("/reports/cycles", "[data-test=list-row]"),
     ("/setup/storeroom", "[data-test=master-row]"),
     ("/reports/entries", "[data-test=list-sums]"),

@@ -23,9 +23,7 @@ const { data, error } = useQuery(() => ({
 const { people, acting } = usePeople()
 const allCrews = useQuery(crews())
 const others = computed(() =>
-  people.value
-    .filter(({ code }) => code !== acting.value)
-    .sort((one, other) => byName(one.name, other.name)),
+  people.value.filter(({ code }) => code !== acting.value).sort((one, other) => byName(one.name, other.name)),
 )
 /** Whose line is shown, as one choice. */
 const whose = computed({
@@ -48,13 +46,18 @@ const words: Record<Part['at'], string> = {
   no_day: 'No day yet',
   finished: 'Finished today',
 }
-const nameOf = (part: Part) =>
-  part.day ? `${weekday(part.day)} ${localDate(part.day)}` : words[part.at]
+const nameOf = (part: Part) => (part.day ? `${weekday(part.day)} ${localDate(part.day)}` : words[part.at])
 const text = computed(() => read('find').toLowerCase())
 const rank = computed(() => Number(read('rank')) || undefined)
 const fits = (order: Schemas['ShiftOrder']) =>
   (!rank.value || order.risk_rank <= rank.value) &&
-  [order.title, order.asset.name, order.asset.code, String(order.number), ...order.above.map(({ name }) => name)]
+  [
+    order.title,
+    order.asset.name,
+    order.asset.code,
+    String(order.number),
+    ...order.above.map(({ name }) => name),
+  ]
     .join(' ')
     .toLowerCase()
     .includes(text.value)
@@ -66,6 +69,8 @@ const parts = computed(() =>
 const late = computed(() => parts.value.filter(({ at }) => at === 'late'))
 const rest = computed(() => parts.value.filter(({ at }) => at !== 'late'))
 const isUnfolded = ref(false)
+/** On a phone what is asked is folded away, unless something is. */
+const isAsking = ref([person, crew, text, rank].some((asked) => asked.value))
 const now = computed(() => Date.parse(data.value?.now ?? ''))
 const lateCount = computed(() => late.value.reduce((sum, { orders }) => sum + orders.length, 0))
 </script>
@@ -76,11 +81,21 @@ const lateCount = computed(() => late.value.reduce((sum, { orders }) => sum + or
     <template v-if="data">
       <h1>{{ data.of }}</h1>
       <p class="says" data-test="shift-says">
-        {{ count(data.to_do, 'job', 'jobs') }} to do<template v-if="lateCount"
-          >, <strong class="late">{{ lateCount }} late</strong></template
+        <span>
+          {{ count(data.to_do, 'job', 'jobs') }} to do<template v-if="lateCount"
+            >, <strong class="late">{{ lateCount }} late</strong></template
+          >
+        </span>
+        <button
+          class="act asks no-print"
+          :aria-expanded="isAsking"
+          data-test="shift-ask"
+          @click="isAsking = !isAsking"
         >
+          {{ isAsking ? 'Fold away' : 'Find, whose' }}
+        </button>
       </p>
-      <div class="ask no-print">
+      <div class="ask no-print" :class="{ folded: !isAsking }">
         <ChoiceField v-model="whose" label="Whose" name="shift-of">
           <option value="">your own</option>
           <optgroup label="Crews">
@@ -89,7 +104,9 @@ const lateCount = computed(() => late.value.reduce((sum, { orders }) => sum + or
             </option>
           </optgroup>
           <optgroup label="People">
-            <option v-for="one in others" :key="one.code" :value="`person ${one.code}`">{{ one.name }}</option>
+            <option v-for="one in others" :key="one.code" :value="`person ${one.code}`">
+              {{ one.name }}
+            </option>
           </optgroup>
         </ChoiceField>
         <ChoiceField
@@ -140,7 +157,13 @@ const lateCount = computed(() => late.value.reduce((sum, { orders }) => sum + or
           <template v-else>{{ nameOf(part) }}</template>
         </h2>
         <template v-if="part.at !== 'finished' || isUnfolded">
-          <ShiftRow v-for="order in part.orders" :key="order.number" :order="order" :at="part.at" :now="now" />
+          <ShiftRow
+            v-for="order in part.orders"
+            :key="order.number"
+            :order="order"
+            :at="part.at"
+            :now="now"
+          />
         </template>
       </section>
       <EmptyState v-if="!parts.length" title="Nothing to do">
@@ -178,6 +201,10 @@ h1 {
   gap: 10px 14px;
   align-items: end;
   margin-bottom: 14px;
+}
+
+.asks {
+  display: none;
 }
 
 .find {
@@ -242,6 +269,22 @@ h1 {
 }
 
 @media (max-width: 760px) {
+  .says {
+    display: flex;
+    align-items: center;
+    justify-content: space-between;
+    margin-bottom: 4px;
+  }
+
+  .asks {
+    display: block;
+    min-height: 44px;
+  }
+
+  .folded {
+    display: none;
+  }
+
   .ask {
     grid-template-columns: minmax(0, 1fr) 100px;
   }

@@ -28,7 +28,7 @@ const { to } = useAddress()
     <span class="when">
       <span v-if="order.estimated_hours != null" class="hours">{{ hours(order.estimated_hours) }} h</span>
       <span v-if="at === 'late'" class="late small">due {{ ago(order.due, now) }}</span>
-      <span v-else-if="at !== 'finished'" class="quiet small">due {{ ago(order.due, now) }}</span>
+      <span v-else-if="at === 'no_day'" class="quiet small">due {{ ago(order.due, now) }}</span>
     </span>
   </RouterLink>
 </template>

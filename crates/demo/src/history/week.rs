@@ -48,7 +48,15 @@ impl Player {
             ..WorkChange::default()
         };
         work::change(tx, number, &theirs)?;
-        // So is the weekly round, of which nothing is visited yet.
+        // Yesterday's was not come to.
+        let left = NewWork {
+            state: WorkState::Ready,
+            ..new_work("Tighten the guard of the coupling", "G1-DRV-CPL", WorkKind::CorrectiveDeferred, 3, 1.0)
+        };
+        let number = self.raise(tx, "corwin", left)?;
+        work::week::place(tx, number, &on(-1))?;
+        work::change(tx, number, &theirs)?;
+        // The weekly round is of today, and nothing of it is visited yet.
         let round = NewWork {
             state: WorkState::Ready,
             job_sheet: Some(rounds::MACHINES.into()),
