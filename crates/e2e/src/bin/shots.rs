@@ -14,7 +14,7 @@ const SHOTS: &[(&str, &str, &str, u32, u32)] = &[
     ("watch", "/watch", "table.ledger .spark polyline", 1280, 800),
     ("meter", "/watch/G1-TEN-PRS", "[data-test=meter-alarm]", 1280, 800),
     ("alarms", "/alarms", "[data-test=alarm-now]", 1280, 800),
-    ("family", "/families/sheaves/Liner%20wear", "[data-test=family-replay] .verdict", 1280, 800),
+    ("shift", "/shift?crew=mech", "[data-test=part-today]", 1280, 800),
     ("work", "/work", "[data-test=order]", 1280, 800),
     ("week", "/work/week", "[data-test=queue] [data-test^=card-]", 1280, 800),
     ("year", "/work/year", "[data-test^=plan-]", 1280, 800),

@@ -12,7 +12,7 @@ use crate::{
 use jiff::civil::Date;
 use rusqlite::{Row, params};
 use serde::Serialize;
-use std::collections::HashMap;
+use std::collections::{HashMap, hash_map::Entry};
 use tally_core::{
     ground::{
         ids::{AssetId, WorkOrderId},
@@ -128,10 +128,10 @@ pub fn shift(view: &View, whose: Whose) -> Result<Shift> {
     for ((at, day), mut orders) in parts {
         orders.sort_by_key(|order| (order.row.risk_rank, order.row.due, order.row.number));
         for order in &mut orders {
-            if !above.contains_key(&order.asset) {
-                above.insert(order.asset, assets::above(view, order.asset)?);
-            }
-            order.row.above = above[&order.asset].clone();
+            order.row.above = match above.entry(order.asset) {
+                Entry::Occupied(known) => known.get().clone(),
+                Entry::Vacant(new) => new.insert(assets::above(view, order.asset)?).clone(),
+            };
         }
         let orders = orders.into_iter().map(|order| order.row).collect();
         told.push(ShiftPart { at, day: day.map(|day| day.to_string()), orders });
