@@ -407,9 +407,9 @@ async fn each_role_finds_only_what_it_sees() -> Result<()> {
     let page = browser.page(&server).await?;
     page.go("/").await?;
     for (code, workspaces) in [
-        ("admin", vec!["Watch", "Work", "Codes", "Tally", "Reports", "Setup"]),
+        ("admin", vec!["Watch", "Work", "Shift", "Codes", "Tally", "Reports", "Setup"]),
         ("vito", vec!["Watch", "Codes", "Tally"]),
-        ("tess", vec!["Watch", "Work", "Codes", "Reports"]),
+        ("tess", vec!["Watch", "Work", "Shift", "Codes", "Reports"]),
         ("rita", vec!["Work", "Codes", "Reports"]),
     ] {
         page.sign_in(&server, code).await?;

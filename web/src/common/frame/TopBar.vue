@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { PanelLeft } from '@lucide/vue'
 import { onKeyStroke } from '@vueuse/core'
+import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import TallyMark from '../TallyMark.vue'
 import { installation } from '../installation'
@@ -16,7 +17,14 @@ import { belongs, workspaces } from './workspaces'
 const treeOpen = defineModel<boolean>('treeOpen', { required: true })
 const route = useRoute()
 const { to } = useAddress()
-const { sees } = usePeople()
+const { sees, may } = usePeople()
+/** Those that the person has something to look for in; until it is known, all of them. */
+const offered = computed(() =>
+  workspaces.filter(
+    ({ topic, action }) =>
+      seesTopic(sees.value, topic) && (!action || !may.value || may.value.includes(action)),
+  ),
+)
 
 onKeyStroke('\\', (event) => {
   if (isCommand(event)) treeOpen.value = !treeOpen.value
@@ -40,7 +48,7 @@ onKeyStroke('\\', (event) => {
     </RouterLink>
     <nav aria-label="Workspaces">
       <RouterLink
-        v-for="workspace in workspaces.filter((one) => seesTopic(sees, one.topic))"
+        v-for="workspace in offered"
         :key="workspace.path"
         :to="to(workspace.path)"
         :class="{ here: belongs(route.path, workspace) }"

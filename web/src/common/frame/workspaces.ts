@@ -1,9 +1,11 @@
-import type { Topic } from '../usePeople'
+import type { Action, Topic } from '../usePeople'
 
 interface Workspace {
   path: string
   /** What one has to see to have something to look for there. */
   topic: Topic
+  /** What one has to be allowed to do to have something to do there. */
+  action?: Action
   name: string
   /** The letter that follows `g`. */
   key: string
@@ -20,7 +22,7 @@ export function belongs(path: string, workspace: Workspace): boolean {
 export const workspaces: Workspace[] = [
   { path: '/watch', topic: 'meters', name: 'Watch', key: 'w', also: ['/alarms', '/families'] },
   { path: '/work', topic: 'work', name: 'Work', key: 'o' },
-  { path: '/shift', topic: 'work', name: 'Shift', key: 'f' },
+  { path: '/shift', topic: 'work', action: 'report_on_work', name: 'Shift', key: 'f' },
   { path: '/codes', topic: 'codes', name: 'Codes', key: 'c' },
   { path: '/tally', topic: 'figures', name: 'Tally', key: 't', also: ['/headlines'] },
   { path: '/reports', topic: 'work', name: 'Reports', key: 'r' },
