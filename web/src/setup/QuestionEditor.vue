@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { ArrowDown, ArrowUp, X } from '@lucide/vue'
 import { computed } from 'vue'
 import ChoiceField from '../common/fields/ChoiceField.vue'
 import NumberField from '../common/fields/NumberField.vue'
@@ -7,6 +6,7 @@ import TextField from '../common/fields/TextField.vue'
 import JobSheetField from '../common/fields/JobSheetField.vue'
 import { kindWords } from '../common/format'
 import ConditionFields from './ConditionFields.vue'
+import PlaceButtons from './PlaceButtons.vue'
 import { type QuestionDraft, askWords, emptyRule, isNumber, whensOf } from './check'
 
 /** One question of a check sheet. */
@@ -42,29 +42,13 @@ const asker = computed(() => props.before.find(({ key }) => key === question.val
       <ChoiceField v-model="question.kind" label="Asks for" name="question-kind">
         <option v-for="(word, kind) in askWords" :key="kind" :value="kind">{{ word }}</option>
       </ChoiceField>
-      <span class="buttons">
-        <button
-          type="button"
-          :disabled="place === 0"
-          :aria-label="`Move question ${place + 1} up`"
-          title="Up ( Alt ↑ )"
-          @click="emit('move', -1)"
-        >
-          <ArrowUp :size="16" />
-        </button>
-        <button
-          type="button"
-          :disabled="isLast"
-          :aria-label="`Move question ${place + 1} down`"
-          title="Down ( Alt ↓ )"
-          @click="emit('move', 1)"
-        >
-          <ArrowDown :size="16" />
-        </button>
-        <button type="button" :aria-label="`Remove question ${place + 1}`" @click="emit('remove')">
-          <X :size="16" />
-        </button>
-      </span>
+      <PlaceButtons
+        name="question"
+        :place="place"
+        :is-last="isLast"
+        @move="emit('move', $event)"
+        @remove="emit('remove')"
+      />
     </div>
     <div class="fields">
       <TextField
@@ -194,24 +178,6 @@ li {
 
 .head > strong {
   padding-bottom: 7px;
-}
-
-.buttons {
-  display: flex;
-}
-
-.buttons button {
-  width: 32px;
-  height: 34px;
-  color: var(--ink-2);
-  background: none;
-  border: 0;
-  cursor: pointer;
-}
-
-.buttons button:disabled {
-  opacity: 0.3;
-  cursor: default;
 }
 
 .fields {

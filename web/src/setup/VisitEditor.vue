@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { ArrowDown, ArrowUp, X } from '@lucide/vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import AssetField from '../common/fields/AssetField.vue'
@@ -7,6 +6,7 @@ import ChoiceField from '../common/fields/ChoiceField.vue'
 import NumberField from '../common/fields/NumberField.vue'
 import TextField from '../common/fields/TextField.vue'
 import { checkSheets, jobSheets } from '../common/queries/jobs'
+import PlaceButtons from './PlaceButtons.vue'
 import type { Visit } from './round'
 
 /** One visit of a round. */
@@ -45,29 +45,13 @@ const followed = computed(
       </optgroup>
     </ChoiceField>
     <NumberField v-model="visit.hours" label="Hours" name="visit-hours" :wrong="at('hours')" />
-    <span class="buttons">
-      <button
-        type="button"
-        :disabled="place === 0"
-        :aria-label="`Move visit ${place + 1} up`"
-        title="Up ( Alt ↑ )"
-        @click="emit('move', -1)"
-      >
-        <ArrowUp :size="16" />
-      </button>
-      <button
-        type="button"
-        :disabled="isLast"
-        :aria-label="`Move visit ${place + 1} down`"
-        title="Down ( Alt ↓ )"
-        @click="emit('move', 1)"
-      >
-        <ArrowDown :size="16" />
-      </button>
-      <button type="button" :aria-label="`Remove visit ${place + 1}`" @click="emit('remove')">
-        <X :size="16" />
-      </button>
-    </span>
+    <PlaceButtons
+      name="visit"
+      :place="place"
+      :is-last="isLast"
+      @move="emit('move', $event)"
+      @remove="emit('remove')"
+    />
     <TextField
       v-model="visit.text"
       class="note"
@@ -96,26 +80,6 @@ li {
 
 .note {
   grid-column: 2 / -1;
-}
-
-.buttons {
-  display: flex;
-}
-
-.buttons button {
-  display: grid;
-  place-items: center;
-  width: 28px;
-  height: 32px;
-  color: var(--ink-2);
-  background: none;
-  border: 0;
-  cursor: pointer;
-}
-
-.buttons button:disabled {
-  opacity: 0.35;
-  cursor: default;
 }
 
 @media (max-width: 900px) {
