@@ -3,7 +3,8 @@
 
 use super::{
     AlarmFact, Alarms, CycleFact, Cycles, DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact,
-    FailureFact, Failures, Fields, FieldsFact, Life, MoveFact, Moves, Snapshot, Spent, SpentFact, WorkFact, Works,
+    FailureFact, Failures, Fields, FieldsFact, Life, MoveFact, Moves, Snapshot, Spent, SpentFact, StepFact, Steps,
+    WorkFact, Works,
     columns::{Columns, Part},
     packed::Packed,
 };
@@ -26,8 +27,18 @@ pub struct Happened {
     pub works: Works,
     pub moves: Moves,
     pub fields: Fields,
+    pub steps: Steps,
     pub alarms: Alarms,
     pub cycles: Cycles,
+}
+
+/// What stands with orders that were raised, moved or changed: all of each of them.
+#[derive(Debug, Default)]
+pub struct OfWork {
+    /// In the order in which they count.
+    pub moves: Vec<MoveFact>,
+    pub fields: Vec<FieldsFact>,
+    pub steps: Vec<StepFact>,
 }
 
 /// A row of the database by its id; `None` where it is gone.
@@ -79,7 +90,7 @@ struct End {
 impl Snapshot {
     /// Takes all rows, in place of those it has.
     pub fn fill(&mut self, happened: Happened) {
-        let Happened { entries, downtimes, failures, mut works, moves, fields, alarms, cycles } = happened;
+        let Happened { entries, downtimes, failures, mut works, moves, fields, steps, alarms, cycles } = happened;
         let of_entries = || {
             let mut all = Spent::default();
             (0..entries.len()).filter_map(|place| spent(&entries.row(place))).for_each(|row| all.push(row));
@@ -92,7 +103,8 @@ impl Snapshot {
         let ((spent, entries), (down_of_work, downtimes, failures, moves)) = rayon::join(of_entries, of_rest);
         (self.spent, self.entries) = (spent, entries);
         (self.down_of_work, self.downtimes, self.failures, self.moves) = (down_of_work, downtimes, failures, moves);
-        (self.fields, self.alarms, self.cycles) = (Columns::of(&fields), Columns::of(&alarms), Columns::of(&cycles));
+        (self.fields, self.steps) = (Columns::of(&fields), Columns::of(&steps));
+        (self.alarms, self.cycles) = (Columns::of(&alarms), Columns::of(&cycles));
         let coded = self.coded(|_| true);
         let ends = self.ends();
         let mut next = 0;
@@ -212,15 +224,18 @@ impl Snapshot {
         self.cycles.apply(changes);
     }
 
-    /// Work that was raised, moved, planned or is gone, with all moves of it in order, and all versions of its fields. Its `until`
-    /// and `done_at` are made of its moves, and of its failures whether it is `coded`.
-    pub fn change_works(&mut self, changes: Vec<Changed<WorkFact>>, moves: Vec<MoveFact>, fields: Vec<FieldsFact>) {
+    /// Work that was raised, moved, planned or is gone, with all that stands with it. Its `until` and `done_at` are made of its
+    /// moves, and of its failures whether it is `coded`.
+    pub fn change_works(&mut self, changes: Vec<Changed<WorkFact>>, OfWork { moves, fields, steps }: OfWork) {
         for (number, _) in &changes {
-            self.moves.clear((WorkOrderId(*number), 0), (WorkOrderId(*number + 1), 0));
-            self.fields.clear((WorkOrderId(*number), 0), (WorkOrderId(*number + 1), 0));
+            let (from, to) = ((WorkOrderId(*number), 0), (WorkOrderId(*number + 1), 0));
+            self.moves.clear(from, to);
+            self.fields.clear(from, to);
+            self.steps.clear(from, to);
         }
         moves.into_iter().for_each(|row| self.moves.put(row));
         fields.into_iter().for_each(|row| self.fields.put(row));
+        steps.into_iter().for_each(|row| self.steps.put(row));
         let numbers: FxHashSet<i64> = changes.iter().map(|(number, _)| *number).collect();
         let coded = self.coded(|work| numbers.contains(&i64::from(work)));
         let until = |row: WorkFact| WorkFact {

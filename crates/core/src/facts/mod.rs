@@ -19,7 +19,7 @@ mod upkept;
 pub use assignment::Assignment;
 pub use by_crew::OpenHours;
 pub use by_work::ByWork;
-pub use changes::{Changed, Happened};
+pub use changes::{Changed, Happened, OfWork};
 pub use dated::{Dated, Worth};
 pub use life::{Life, cell};
 pub use names::{AssetFact, Named, Names};
@@ -27,6 +27,7 @@ pub use near::NearWork;
 pub use past::AsOf;
 pub use rows::{
     AlarmFact, Alarms, CycleFact, Cycles, DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact,
-    FailureFact, Failures, Fields, FieldsFact, MoveFact, Moves, STOP, Spent, SpentFact, WorkFact, Works, hours_ms,
+    FailureFact, Failures, Fields, FieldsFact, MoveFact, Moves, STOP, Spent, SpentFact, StepFact, Steps, WorkFact,
+    Works, hours_ms,
 };
 pub use snapshot::{RunningCounter, Snapshot, Standing};

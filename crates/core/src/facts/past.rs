@@ -2,7 +2,7 @@
 
 use super::{
     AlarmFact, Alarms, ByWork, DowntimeFact, Downtimes, Entries, EntryFact, Failures, FieldsFact, Life, MoveFact,
-    Moves, Snapshot, WorkFact,
+    Moves, Snapshot, StepFact, WorkFact,
     changes::{closed_since, down_of_work, first_done},
     columns::{Columns, Part},
     hours_ms,
@@ -99,6 +99,10 @@ impl Snapshot {
             cycles: self.cycles.mapped(|row| then.has(row.recorded_at, row.recorded_at).then_some(row)),
             moves: self.moves.mapped(|row| then.has(row.at, row.recorded_at).then_some(row)),
             fields: self.fields.mapped(|row| then.has(row.since, row.recorded_at).then_some(row)),
+            steps: self.steps.mapped(|row| {
+                let is_settled = then.has(row.settled_at, row.settled_at);
+                Some(StepFact { settled_at: if is_settled { row.settled_at } else { Instant::LATEST }, ..row })
+            }),
             ..self.clone()
         };
         let since = Since { unspent: self.unspent(then), moved: self.moved_since(then), coded: past.coded(|_| true) };

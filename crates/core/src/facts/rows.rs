@@ -248,6 +248,19 @@ columns! {
 }
 
 columns! {
+    /// One step of the job sheet of a work order that takes hours, where a step of it names an asset.
+    StepFact in Steps, by (work: WorkOrderId, place: u16), id work, lasts (settled_at, settled_at) {
+        work: WorkOrderId,
+        place: u16,
+        /// None where it is the order's.
+        asset: Option<u32>,
+        hours_ms: i64,
+        /// When it was done or skipped; [`Instant::LATEST`] while it is open.
+        settled_at: Instant,
+    }
+}
+
+columns! {
     /// One step of a work order on its way through the states, in the order in which they count.
     MoveFact in Moves, by (work: WorkOrderId, step: u16), id work, lasts (at, at) {
         work: WorkOrderId,

@@ -5,7 +5,8 @@ use super::{
     columns::{Columns, Part},
     packed::{NONE, Packed},
     rows::{
-        Alarms, Cycles, DownOfWork, DowntimeFact, Downtimes, Entries, Failures, Fields, MoveFact, Moves, Spent, Works,
+        Alarms, Cycles, DownOfWork, DowntimeFact, Downtimes, Entries, Failures, Fields, MoveFact, Moves, Spent,
+        StepFact, Steps, Works,
     },
 };
 use crate::{
@@ -90,6 +91,7 @@ pub struct Snapshot {
     pub works: Columns<Works>,
     pub moves: Columns<Moves>,
     pub fields: Columns<Fields>,
+    pub steps: Columns<Steps>,
     pub alarms: Columns<Alarms>,
     pub cycles: Columns<Cycles>,
 }
@@ -118,6 +120,7 @@ impl Default for Snapshot {
             works: Columns::default(),
             moves: Columns::default(),
             fields: Columns::default(),
+            steps: Columns::default(),
             alarms: Columns::default(),
             cycles: Columns::default(),
         }
@@ -191,6 +194,12 @@ impl Snapshot {
             }
         }
         found
+    }
+
+    /// The steps of a work order that take hours, where one of them names an asset.
+    pub fn steps_of(&self, work: WorkOrderId) -> impl Iterator<Item = StepFact> {
+        let found = self.steps.between((work, 0), (after(work), 0));
+        found.flat_map(|(part, places)| places.map(|place| part.row(place)))
     }
 
     /// The state of a work order as of an instant; `None` before it was raised.

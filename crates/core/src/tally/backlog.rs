@@ -134,7 +134,15 @@ impl Sums {
     }
 
     /// What one order adds; each cut counts what all other conditions let through.
-    fn add(&mut self, facts: &Snapshot, open: &OpenWork, at: Instant, held: Option<&Held>, back: &HeldBack) {
+    fn add(
+        &mut self,
+        facts: &Snapshot,
+        open: &OpenWork,
+        at: Instant,
+        held: Option<&Held>,
+        back: &HeldBack,
+        counts: impl Fn(u32) -> bool,
+    ) {
         let keys = BacklogCut::ALL.map(|cut| key(cut, open, at));
         let failed = |place: &usize| !passes(BacklogCut::ALL[*place], keys[*place], open, held, back);
         let mut failed = (0..keys.len()).filter(failed);
@@ -142,13 +150,19 @@ impl Sums {
         if second.is_some() {
             return;
         }
-        let left = open.left_ms(facts, at);
+        // The order counts where it is, its hours where its open steps are.
+        let is_here = counts(open.asset);
+        let left = open.left_by_asset(facts, at);
+        let ms: i64 = left.iter().flatten().filter(|(asset, _)| counts(*asset)).map(|(_, ms)| ms).sum();
+        if !is_here && ms == 0 {
+            return;
+        }
         let sum = Sum {
-            count: 1,
-            ms: left.unwrap_or(0),
-            without_estimate: u64::from(left.is_none()),
-            past: u64::from(open.window_end < at),
-            over: u64::from(facts.is_over_limit(open.standing, at)),
+            count: u64::from(is_here),
+            ms,
+            without_estimate: u64::from(is_here && left.is_none()),
+            past: u64::from(is_here && open.window_end < at),
+            over: u64::from(is_here && facts.is_over_limit(open.standing, at)),
         };
         if first.is_none() {
             self.whole.take(sum);
@@ -184,12 +198,12 @@ pub fn backlog(
     let parts: Vec<&Works> = open_parts(facts, at).collect();
     let of_part = |mut sums: Vec<Sums>, part: &&Works| {
         open_in(facts, part, at, |which, open| {
-            let asset = open.asset as usize;
-            let is_in = within[which].as_ref().is_none_or(|within| within[asset])
-                && assets.is_none_or(|assets| assets[asset])
-                && held.is_none_or(|held| held.conditions.has_kind(open.kind));
-            if is_in {
-                sums[which].add(facts, open, at[which], held, back);
+            let counts = |asset: u32| {
+                let asset = asset as usize;
+                within[which].as_ref().is_none_or(|within| within[asset]) && assets.is_none_or(|assets| assets[asset])
+            };
+            if held.is_none_or(|held| held.conditions.has_kind(open.kind)) {
+                sums[which].add(facts, open, at[which], held, back, counts);
             }
         });
         sums

@@ -139,7 +139,7 @@ impl Row<'_> {
         let mut rows = Vec::new();
         measure.each(self.facts, self.q, |part, place, one: Contribution| {
             if counts(one.cell) && is_ours(&one) {
-                rows.push((measure.row(self.facts, self.q, part, place, one.amount), one.cell));
+                rows.push((measure.row(self.facts, self.q, part, place, one), one.cell));
             }
         });
         rows
@@ -204,18 +204,18 @@ impl Row<'_> {
     }
 }
 
-/// Each row once, with all that it adds; what comes to nothing only because something is taken away again goes.
+/// Each row once by its asset, with all that it adds there; what comes to nothing only because something is taken away again goes.
 fn together(rows: impl Iterator<Item = TraceRow>) -> Vec<TraceRow> {
-    let mut places: HashMap<i64, usize> = HashMap::new();
+    let mut places: HashMap<(i64, AssetId), usize> = HashMap::new();
     let mut all: Vec<(TraceRow, bool)> = Vec::new();
     for row in rows {
-        match places.get(&row.id) {
+        match places.get(&(row.id, row.asset)) {
             Some(place) => {
                 all[*place].0.amount += row.amount;
                 all[*place].1 = true;
             }
             None => {
-                places.insert(row.id, all.len());
+                places.insert((row.id, row.asset), all.len());
                 all.push((row, false));
             }
         }

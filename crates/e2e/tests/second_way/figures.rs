@@ -66,6 +66,32 @@ pub(super) fn open_at(at: i64) -> String {
     )
 }
 
+/// What is left of open work at an instant, by the assets of its steps that were not done or skipped by then, in proportion to their
+/// hours, and at its own for what no step names: rows of number, asset, milliseconds (not rounded) and whether it is its own.
+/// Orders without an estimate have none.
+pub(super) fn left_at(at: i64) -> String {
+    format!(
+        "(WITH o AS MATERIALIZED (SELECT number, asset, estimated, max(estimated - spent, 0) AS left FROM {open}
+            WHERE estimated IS NOT NULL),
+        all_steps AS MATERIALIZED (SELECT o.number, ifnull(a.id, o.asset) AS asset, a.id IS NOT NULL AS elsewhere,
+                round((s.value ->> 'hours') * {HOUR}) AS ms, t.recorded_at IS NULL OR t.recorded_at > {at} AS is_open
+            FROM o JOIN work_orders w ON w.number = o.number JOIN job_sheet_versions v ON v.id = w.job_version_id
+            JOIN json_each(v.sheet, '$.steps') s LEFT JOIN assets a ON a.code = s.value ->> 'asset'
+            LEFT JOIN job_ticks t ON t.work_order = o.number AND t.line = 'step' AND t.place = s.key
+            WHERE s.value ->> 'hours' IS NOT NULL),
+        steps AS MATERIALIZED (SELECT * FROM all_steps WHERE number IN (SELECT number FROM all_steps WHERE elsewhere)),
+        weights AS MATERIALIZED (
+            SELECT number, asset, ms, 0 AS is_rest FROM steps WHERE is_open
+            UNION ALL
+            SELECT number, asset,
+                max(0, estimated - ifnull((SELECT sum(ms) FROM steps s WHERE s.number = o.number), 0)), 1 FROM o),
+        wholes AS MATERIALIZED (SELECT number, sum(ms) AS whole FROM weights GROUP BY number)
+        SELECT number, w.asset, left * iif(whole = 0, is_rest, ms * 1.0 / whole) AS ms
+        FROM weights w JOIN o USING (number) JOIN wholes USING (number))",
+        open = open_at(at),
+    )
+}
+
 /// Failure reports whose work was not dropped.
 pub(super) const FAILURES: &str = "(SELECT f.* FROM failure_reports f JOIN work_orders w ON w.number = f.work_order
     WHERE w.state <> 'dropped' AND f.effect <> 'incipient')";
@@ -129,7 +155,7 @@ fn happened(indicator: Indicator, (from, to, year): (i64, i64, i64), as_of: i64)
             )
         }
         I::OpenWork => open("1", "1"),
-        I::OpenHours => open("max(estimated - spent, 0)", "estimated IS NOT NULL"),
+        I::OpenHours => format!("SELECT asset, {as_of}, ms FROM {}", left_at(as_of)),
         I::OpenWithoutEstimate => open("1", "estimated IS NULL"),
         _ => return None,
     })
@@ -165,8 +191,10 @@ fn compared(plant: &Plant, from: Instant, to: Instant, year: Instant) -> usize {
                         let unit = if is_time { HOUR as f64 } else { 1.0 };
                         let ours = (figure[0].value.unwrap_or_default() * unit).round();
                         let theirs = by_sql.get(&id.0).copied().unwrap_or_default();
+                        // Parts of an order that are no whole milliseconds may be rounded either way.
+                        let near = if indicator == Indicator::OpenHours { 5.0 } else { 0.0 };
                         assert!(
-                            ours == theirs,
+                            (ours - theirs).abs() <= near,
                             "{indicator:?} {basis:?} of asset {id} from {from} to {to}: {ours}, by SQL {theirs}"
                         );
                         found += usize::from(ours != 0.0);

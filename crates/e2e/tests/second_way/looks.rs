@@ -2,7 +2,7 @@
 
 use super::{
     Plant, demo,
-    figures::{FAILURES, at, open_at, places, then},
+    figures::{FAILURES, at, left_at, open_at, places, then},
     large,
 };
 use rstest::rstest;
@@ -195,13 +195,18 @@ fn the_cuts_of_a_backlog(#[case] plant: &Plant) {
                     .map(|group| (group.value.clone(), vec![group.count as i64, group.ms, group.past_window as i64]))
                     .collect();
                 let sql = format!(
-                    "SELECT ifnull({}, ''), count(*),
-                        CAST(sum(CASE WHEN o.estimated IS NULL THEN 0 ELSE max(o.estimated - o.spent, 0) END) AS INTEGER),
-                        sum(o.window_end < {ms})
-                     FROM {} o JOIN work_orders w ON w.number = o.number WHERE {} GROUP BY 1",
-                    cut_by(cut, ms),
-                    open_at(ms),
-                    stood_below(scope, *as_of)
+                    "SELECT value, sum(is_order), CAST(round(sum(ms)) AS INTEGER), sum(is_past) FROM (
+                        SELECT ifnull({cut}, '') AS value, 1 AS is_order, 0 AS ms, o.window_end < {ms} AS is_past
+                        FROM {open} o JOIN work_orders w ON w.number = o.number WHERE {below}
+                        UNION ALL
+                        SELECT ifnull({cut}, ''), 0, l.ms, 0
+                        FROM {left} l JOIN {open} o ON o.number = l.number JOIN work_orders w ON w.number = o.number
+                        WHERE l.ms > 0 AND {left_below}) GROUP BY 1",
+                    cut = cut_by(cut, ms),
+                    open = open_at(ms),
+                    left = left_at(ms),
+                    below = stood_below(scope, *as_of),
+                    left_below = stood_below(scope, *as_of).replace("o.asset", "l.asset"),
                 );
                 assert_eq!(ours, asked(plant, &sql), "{} of {scope:?} as of {as_of}", word(&cut));
                 found += ours.len();

@@ -1,6 +1,6 @@
 //! All facts, read at start.
 
-use super::{plant, read, read::Wanted, running};
+use super::{plant, read, read::Wanted, running, steps::steps};
 use crate::ground::{error::Result, sql::Rows};
 use rusqlite::Connection;
 use std::{collections::HashSet, sync::Arc};
@@ -86,6 +86,7 @@ fn happened(conn: &Connection, snapshot: &mut Snapshot) -> Result<Happened> {
     read::works(conn, &tree, names, None, |row| works.push(row), |row| fields.push(row))?;
     read::alarms(conn, &tree, Wanted::default(), |row| happened.alarms.push(row))?;
     read::moves(conn, None, |row| happened.moves.push(row))?;
+    steps(conn, &tree, None, |row| happened.steps.push(row))?;
     read::cycles(conn, snapshot, None, |row| happened.cycles.push(row))?;
     Ok(happened)
 }

@@ -1,5 +1,5 @@
 //! The facts that figures and lists are made of: [read](mod@read) whole at start ([`load`]), then kept current by what the table
-//! `changes` says ([`mod@refresh`]); with them the [`plant`] and its [`running`] hours.
+//! `changes` says ([`mod@refresh`]); with them the [`plant`], its [`running`] hours, and the [`mod@steps`] that take hours elsewhere.
 //! As of a [`past`] instant they are made of those, and of what was [`known`].
 
 mod known;
@@ -9,6 +9,7 @@ mod plant;
 mod read;
 mod refresh;
 mod running;
+mod steps;
 
 pub(crate) use load::load_by_two;
 pub use load::{load, newest_change};

@@ -5,6 +5,7 @@ use super::{
     plant, read,
     read::Wanted,
     running,
+    steps::steps,
 };
 use crate::ground::error::Result;
 use rusqlite::Connection;
@@ -13,7 +14,7 @@ use std::{
     sync::Arc,
 };
 use tally_core::facts::{
-    Changed, Cycles, Snapshot,
+    Changed, Cycles, OfWork, Snapshot,
     columns::{Columns, Part},
 };
 
@@ -76,12 +77,13 @@ pub fn refresh(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
     }
     if let Some(ids) = by_kind.get("work") {
         let names = Arc::make_mut(&mut snapshot.names);
-        let (mut moves, mut fields) = (Vec::new(), Vec::new());
-        let version = |row| fields.push(row);
+        let mut of_work = OfWork::default();
+        let version = |row| of_work.fields.push(row);
         let changes =
             changed(ids, |take| read::works(conn, &tree, names, Some(ids), |row| take(row.number.0, row), version))?;
-        read::moves(conn, Some(ids), |row| moves.push(row))?;
-        snapshot.change_works(changes, moves, fields);
+        read::moves(conn, Some(ids), |row| of_work.moves.push(row))?;
+        steps(conn, &tree, Some(ids), |row| of_work.steps.push(row))?;
+        snapshot.change_works(changes, of_work);
     }
     if let Some(ids) = by_kind.get("alarm") {
         let changes = changed(ids, |take| read::alarms(conn, &tree, Wanted::of(ids), |row| take(row.id.0, row)))?;

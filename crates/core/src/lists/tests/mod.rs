@@ -5,7 +5,7 @@ mod tags;
 use super::*;
 use crate::{
     access::{bounds::Bounds, seen::WorkSeen},
-    facts::{AssetFact, Entries, EntryFact, MoveFact, Named, Names, Snapshot, WorkFact, columns::Part},
+    facts::{AssetFact, Entries, EntryFact, MoveFact, Named, Names, OfWork, Snapshot, WorkFact, columns::Part},
     ground::{
         ids::{AssetId, CrewId, EntryId, PersonId, WorkOrderId},
         money::Cents,
@@ -123,8 +123,7 @@ fn snapshot(drawn: &[Drawn]) -> Snapshot {
     });
     facts.change_works(
         works(drawn).into_iter().map(|work| (work.number.0, Some(work))).collect(),
-        moves.collect(),
-        vec![],
+        OfWork { moves: moves.collect(), ..OfWork::default() },
     );
     let entries = works(drawn).into_iter().zip(1i64..).map(|(work, id)| {
         let kind = EntryKind::ALL[usize::try_from(id % 4).unwrap()];

@@ -64,7 +64,7 @@ impl Measure for Alarmed {
         }
     }
 
-    fn row(&self, facts: &Snapshot, _: Question, part: &Alarms, place: usize, amount: i64) -> TraceRow {
+    fn row(&self, facts: &Snapshot, _: Question, part: &Alarms, place: usize, one: Contribution) -> TraceRow {
         let alarm = part.row(place);
         TraceRow {
             kind: RowKind::Alarm,
@@ -72,7 +72,7 @@ impl Measure for Alarmed {
             asset: facts.tree.node(alarm.asset as usize).id,
             work_order: alarm.work,
             at: alarm.entered_at,
-            amount,
+            amount: one.amount,
             whole: None,
             settled: None,
         }

@@ -93,8 +93,8 @@ impl Measure for Cost {
         self.0 == Over::Life && facts.life.before(&facts.entries, &facts.tree, (q.period.end(), q.now), counts, add)
     }
 
-    fn row(&self, facts: &Snapshot, q: Question, part: &Entries, place: usize, amount: i64) -> TraceRow {
-        entry_row(facts, q, part, place, amount)
+    fn row(&self, facts: &Snapshot, q: Question, part: &Entries, place: usize, one: Contribution) -> TraceRow {
+        entry_row(facts, q, part, place, one.amount)
     }
 
     fn says(&self, part: &Entries, place: usize, dimension: Dimension) -> Option<i64> {

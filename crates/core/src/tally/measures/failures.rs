@@ -140,8 +140,8 @@ impl Measure for Failed {
         }
     }
 
-    fn row(&self, facts: &Snapshot, _: Question, part: &Failures, place: usize, amount: i64) -> TraceRow {
-        failure_row(facts, part, place, amount)
+    fn row(&self, facts: &Snapshot, _: Question, part: &Failures, place: usize, one: Contribution) -> TraceRow {
+        failure_row(facts, part, place, one.amount)
     }
 
     fn says(&self, part: &Failures, place: usize, dimension: Dimension) -> Option<i64> {
@@ -231,8 +231,8 @@ impl Measure for Downing {
         }
     }
 
-    fn row(&self, facts: &Snapshot, _: Question, part: &Failures, place: usize, amount: i64) -> TraceRow {
-        failure_row(facts, part, place, amount)
+    fn row(&self, facts: &Snapshot, _: Question, part: &Failures, place: usize, one: Contribution) -> TraceRow {
+        failure_row(facts, part, place, one.amount)
     }
 }
 
@@ -269,8 +269,8 @@ impl Measure for Restored {
         }
     }
 
-    fn row(&self, facts: &Snapshot, _: Question, part: &Failures, place: usize, amount: i64) -> TraceRow {
-        failure_row(facts, part, place, amount)
+    fn row(&self, facts: &Snapshot, _: Question, part: &Failures, place: usize, one: Contribution) -> TraceRow {
+        failure_row(facts, part, place, one.amount)
     }
 
     fn says(&self, part: &Failures, place: usize, dimension: Dimension) -> Option<i64> {

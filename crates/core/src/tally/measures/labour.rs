@@ -98,8 +98,8 @@ impl Measure for Worked {
         });
     }
 
-    fn row(&self, facts: &Snapshot, q: Question, part: &Spent, place: usize, amount: i64) -> TraceRow {
-        row_of(facts, q, part, place, amount)
+    fn row(&self, facts: &Snapshot, q: Question, part: &Spent, place: usize, one: Contribution) -> TraceRow {
+        row_of(facts, q, part, place, one.amount)
     }
 }
 
@@ -142,8 +142,8 @@ impl Measure for Capacity {
         }
     }
 
-    fn row(&self, facts: &Snapshot, q: Question, part: &Spent, place: usize, amount: i64) -> TraceRow {
-        TraceRow { whole: Some(part.hours_ms[place]), ..row_of(facts, q, part, place, amount) }
+    fn row(&self, facts: &Snapshot, q: Question, part: &Spent, place: usize, one: Contribution) -> TraceRow {
+        TraceRow { whole: Some(part.hours_ms[place]), ..row_of(facts, q, part, place, one.amount) }
     }
 }
 

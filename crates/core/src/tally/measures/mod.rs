@@ -62,7 +62,7 @@ pub(super) trait Measure {
     }
 
     /// A row as a why shows it.
-    fn row(&self, facts: &Snapshot, q: Question, part: &Self::Rows, place: usize, amount: i64) -> TraceRow;
+    fn row(&self, facts: &Snapshot, q: Question, part: &Self::Rows, place: usize, one: Contribution) -> TraceRow;
 
     /// What a row itself is taken apart by, as a number, [`NONE`](crate::facts::packed::NONE) for none of it; nothing where that is
     /// asked of its order.

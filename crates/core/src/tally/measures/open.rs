@@ -11,7 +11,7 @@ use crate::{
         Question,
         indicators::{RowKind, TraceRow},
     },
-    work::{WorkKind, WorkState},
+    work::{WorkKind, WorkState, shared_ms},
 };
 
 /// A work order that is open at an instant, as it stood then.
@@ -36,6 +36,19 @@ impl OpenWork<'_> {
     pub(in crate::tally) fn left_ms(&self, facts: &Snapshot, at: Instant) -> Option<i64> {
         let spent = || facts.spent_ms(WorkOrderId::unpack(self.number()), at);
         self.estimated_ms.map(|estimated| (estimated - spent()).max(0))
+    }
+
+    /// The same by the assets of its open steps, as [`shared_ms`] says.
+    pub(in crate::tally) fn left_by_asset(&self, facts: &Snapshot, at: Instant) -> Option<Vec<(u32, i64)>> {
+        let left = self.left_ms(facts, at)?;
+        let (mut open, mut of_steps) = (Vec::new(), 0);
+        for step in facts.steps_of(WorkOrderId::unpack(self.number())) {
+            of_steps += step.hours_ms;
+            if step.settled_at > at {
+                open.push((step.asset.unwrap_or(self.asset), step.hours_ms));
+            }
+        }
+        Some(shared_ms(left, self.asset, self.estimated_ms.unwrap_or(left) - of_steps, &open))
     }
 
     pub(in crate::tally) fn is_ready(&self) -> bool {
@@ -141,20 +154,22 @@ impl Measure for Open {
     fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Works, usize, Contribution)) {
         let as_of = q.as_of();
         open_at(facts, as_of, |open| {
-            let (asset, work) = (open.asset, open.number());
-            let mut adds = |cell, amount| {
+            let work = open.number();
+            let mut adds_at = |asset, cell, amount| {
                 found(open.part, open.place, Contribution { asset, at: as_of, cell, amount, work });
             };
+            let left = open.left_by_asset(facts, as_of);
+            for (asset, left) in left.iter().flatten() {
+                adds_at(*asset, Self::MS, *left);
+                if open.is_ready() {
+                    adds_at(*asset, Self::READY_MS, *left);
+                }
+            }
+            let mut adds = |cell, amount| adds_at(open.asset, cell, amount);
             adds(Self::COUNT, 1);
             adds(Self::AGE_MS, as_of.ms() - open.part.raised_at[open.place]);
-            match open.left_ms(facts, as_of) {
-                None => adds(Self::UNESTIMATED, 1),
-                Some(left) => {
-                    adds(Self::MS, left);
-                    if open.is_ready() {
-                        adds(Self::READY_MS, left);
-                    }
-                }
+            if left.is_none() {
+                adds(Self::UNESTIMATED, 1);
             }
             if open.window_end < as_of {
                 adds(Self::PAST, 1);
@@ -165,26 +180,21 @@ impl Measure for Open {
         });
     }
 
-    fn row(&self, facts: &Snapshot, q: Question, part: &Works, place: usize, amount: i64) -> TraceRow {
-        let number = WorkOrderId::unpack(part.number[place]);
-        let asset = match part.changed[place] {
-            true => facts.fields_at(number, q.as_of()).map_or(part.asset[place], |fields| fields.asset),
-            false => part.asset[place],
-        };
-        work_row(facts, part, place, asset, amount)
+    fn row(&self, facts: &Snapshot, _: Question, part: &Works, place: usize, one: Contribution) -> TraceRow {
+        work_row(facts, part, place, one)
     }
 }
 
-/// A work order as a why shows it.
-pub(super) fn work_row(facts: &Snapshot, part: &Works, place: usize, asset: u32, amount: i64) -> TraceRow {
+/// A work order as a why shows it, at the asset where it counts.
+pub(super) fn work_row(facts: &Snapshot, part: &Works, place: usize, one: Contribution) -> TraceRow {
     let number = WorkOrderId::unpack(part.number[place]);
     TraceRow {
         kind: RowKind::WorkOrder,
         id: number.0,
-        asset: facts.tree.node(asset as usize).id,
+        asset: facts.tree.node(one.asset as usize).id,
         work_order: Some(number),
         at: Instant::unpack(part.raised_at[place]),
-        amount,
+        amount: one.amount,
         whole: None,
         settled: None,
     }

@@ -146,8 +146,8 @@ impl Measure for DownCost {
         }
     }
 
-    fn row(&self, facts: &Snapshot, q: Question, part: &Downtimes, place: usize, amount: i64) -> TraceRow {
-        TraceRow { whole: None, ..downtime_row(facts, q, part, place, amount) }
+    fn row(&self, facts: &Snapshot, q: Question, part: &Downtimes, place: usize, one: Contribution) -> TraceRow {
+        TraceRow { whole: None, ..downtime_row(facts, q, part, place, one.amount) }
     }
 
     fn says(&self, part: &Downtimes, place: usize, dimension: Dimension) -> Option<i64> {
@@ -213,8 +213,8 @@ impl Measure for Slowed {
         }
     }
 
-    fn row(&self, facts: &Snapshot, q: Question, part: &Downtimes, place: usize, amount: i64) -> TraceRow {
-        downtime_row(facts, q, part, place, amount)
+    fn row(&self, facts: &Snapshot, q: Question, part: &Downtimes, place: usize, one: Contribution) -> TraceRow {
+        downtime_row(facts, q, part, place, one.amount)
     }
 
     fn says(&self, part: &Downtimes, place: usize, dimension: Dimension) -> Option<i64> {

@@ -45,7 +45,7 @@ impl Measure for Upkept {
         }
     }
 
-    fn row(&self, facts: &Snapshot, _: Question, part: &Cycles, place: usize, amount: i64) -> TraceRow {
+    fn row(&self, facts: &Snapshot, _: Question, part: &Cycles, place: usize, one: Contribution) -> TraceRow {
         let cycle = part.row(place);
         TraceRow {
             kind: RowKind::Cycle,
@@ -53,7 +53,7 @@ impl Measure for Upkept {
             asset: facts.tree.node(cycle.asset as usize).id,
             work_order: cycle.work,
             at: cycle.due,
-            amount,
+            amount: one.amount,
             whole: None,
             settled: None,
         }

@@ -49,9 +49,8 @@ impl Measure for Raised {
         }
     }
 
-    fn row(&self, facts: &Snapshot, _: Question, part: &Works, place: usize, amount: i64) -> TraceRow {
-        let (asset, _) = asset_and_kind(facts, part, place, Instant::unpack(part.raised_at[place]));
-        work_row(facts, part, place, asset, amount)
+    fn row(&self, facts: &Snapshot, _: Question, part: &Works, place: usize, one: Contribution) -> TraceRow {
+        work_row(facts, part, place, one)
     }
 }
 
@@ -102,9 +101,8 @@ impl Measure for Completed {
         }
     }
 
-    fn row(&self, facts: &Snapshot, _: Question, part: &Works, place: usize, amount: i64) -> TraceRow {
-        let (asset, _) = asset_and_kind(facts, part, place, Instant::unpack(part.done_at[place]));
-        work_row(facts, part, place, asset, amount)
+    fn row(&self, facts: &Snapshot, _: Question, part: &Works, place: usize, one: Contribution) -> TraceRow {
+        work_row(facts, part, place, one)
     }
 }
 
@@ -204,7 +202,7 @@ impl Measure for Scheduled {
         }
     }
 
-    fn row(&self, facts: &Snapshot, _: Question, part: &Works, place: usize, amount: i64) -> TraceRow {
-        work_row(facts, part, place, part.asset[place], amount)
+    fn row(&self, facts: &Snapshot, _: Question, part: &Works, place: usize, one: Contribution) -> TraceRow {
+        work_row(facts, part, place, one)
     }
 }

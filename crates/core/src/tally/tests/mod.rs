@@ -7,7 +7,8 @@ use super::*;
 use crate::{
     codes::failures::Effect,
     facts::{
-        Changed, Dated, DowntimeFact, EntryFact, FailureFact, MoveFact, RunningCounter, STOP, Snapshot, WorkFact, Worth,
+        AsOf, Changed, Dated, DowntimeFact, EntryFact, FailureFact, MoveFact, OfWork, RunningCounter, STOP, Snapshot,
+        StepFact, WorkFact, Worth,
     },
     ground::{
         ids::{AssetId, CodeId, DowntimeId, EntryId, FailureId, MeterId, PersonId, WorkOrderId},
@@ -144,7 +145,11 @@ fn put_work(snapshot: &mut Snapshot, number: i64, asset: i64, estimated_ms: Opti
         waiting_for: None,
         recorded_at: *at,
     });
-    snapshot.change_works(vec![(number, Some(work))], moves.collect(), vec![]);
+    snapshot.change_works(vec![(number, Some(work))], OfWork { moves: moves.collect(), ..OfWork::default() });
+}
+
+fn step(work: i64, place: u16, asset: Option<u32>, hours_ms: i64, settled_on: Option<i64>) -> StepFact {
+    StepFact { work: WorkOrderId(work), place, asset, hours_ms, settled_at: settled_on.map_or(Instant::LATEST, day) }
 }
 
 fn all<R>(rows: impl IntoIterator<Item = R>, id: impl Fn(&R) -> i64) -> Vec<Changed<R>> {
@@ -272,7 +277,7 @@ fn open_work_is_rebuilt_as_of_any_instant() {
         at(&snapshot, &[1], I::OpenWithoutEstimate, q)[0].value
     };
     assert_eq!((without(8), without(15), without(19)), (Some(0.0), Some(1.0), Some(0.0)));
-    snapshot.change_works(vec![(2, None)], vec![], vec![]);
+    snapshot.change_works(vec![(2, None)], OfWork::default());
     let spent = EntryFact { quantity: 3 * HOUR, ..entry(1, 7, 1, EntryKind::Labour, 100, Instant::LATEST) };
     snapshot.change_entries(vec![(1, Some(spent))]);
     let asked = |end| {
@@ -287,6 +292,38 @@ fn open_work_is_rebuilt_as_of_any_instant() {
     assert_eq!(asked(60), (Some(0.0), Some(0.0)));
     let to_date = Question { period: Span::new(day(0), day(5)).unwrap(), now: day(5), ..year() };
     assert_eq!(at(&snapshot, &[1], I::OpenWork, to_date)[0].value, Some(1.0), "raised at this very moment");
+}
+
+/// By hand: of 10 estimated hours 4 are a step on asset 6, 4 one on asset 7 and 2 no step, so on asset 5 of the order. Two hours are
+/// spent on day 10, so 8 are left: 3.2, 3.2 and 1.6. When the step on 7 is done (day 20) 8 are left for 4 and 2: 5.33 and 2.67.
+#[test]
+fn open_hours_lie_at_the_assets_of_open_steps() {
+    let mut snapshot = line();
+    put_work(&mut snapshot, 1, 5, Some(10 * HOUR), &[(day(5), WorkState::Ready), (day(40), WorkState::Done)]);
+    snapshot.steps.put(step(1, 0, Some(index(6)), 4 * HOUR, None));
+    snapshot.steps.put(step(1, 1, Some(index(7)), 4 * HOUR, Some(20)));
+    let spent = EntryFact { quantity: 2 * HOUR, ..entry(1, 5, 1, EntryKind::Labour, 100, Instant::LATEST) };
+    snapshot.change_entries(vec![(1, Some(spent))]);
+    let until = |end| Question { period: Span::new(day(0), day(end)).unwrap(), ..year() };
+    let asked = |end| {
+        let own = |asset: i64| {
+            let found = why(&snapshot, AssetId(1), I::OpenHours, until(end)).unwrap();
+            let rows = found.parts[0].rows.iter().filter(move |row| row.asset == AssetId(asset));
+            rows.map(|row| row.amount).sum::<i64>()
+        };
+        [5, 6, 7].map(own)
+    };
+    assert_eq!(asked(8), [2 * HOUR, 4 * HOUR, 4 * HOUR]);
+    assert_eq!(asked(15), [8 * HOUR / 5, 16 * HOUR / 5, 16 * HOUR / 5]);
+    assert_eq!(asked(30), [8 * HOUR / 3, 16 * HOUR / 3, 0]);
+    assert_eq!(asked(50), [0, 0, 0], "done");
+    let values =
+        |indicator| at(&snapshot, &[5, 7], indicator, until(15)).iter().map(|figure| figure.value).collect::<Vec<_>>();
+    // The tree from asset 5 down has all of it; the order itself counts where it is.
+    assert_eq!(values(I::OpenHours), [Some(8.0), Some(3.2)]);
+    assert_eq!(values(I::OpenWork), [Some(1.0), Some(0.0)]);
+    let then = snapshot.as_of(AsOf { at: day(15), known: Instant::LATEST });
+    assert_eq!(then.steps_of(WorkOrderId(1)).map(|step| step.settled_at).collect::<Vec<_>>(), [Instant::LATEST; 2]);
 }
 
 fn counter(meter: i64, readings: &[(i64, f64)], until: Option<i64>) -> RunningCounter {
@@ -387,6 +424,12 @@ fn plants(moves: bool) -> impl Strategy<Value = Snapshot> {
                 way.push((day(on).plus(length * HOUR), WorkState::Done));
             }
             put_work(&mut snapshot, number, asset(pick), Some(length * HOUR), &way);
+            // Of some, a third and a half of the hours are elsewhere.
+            if moves && length % 3 == 0 {
+                let elsewhere = |by: usize| Some(index(asset(pick + by)));
+                snapshot.steps.put(step(number, 0, elsewhere(1), length * HOUR / 3, Some(on + 9)));
+                snapshot.steps.put(step(number, 1, elsewhere(2), length * HOUR / 2, None));
+            }
         }
         snapshot
     })
@@ -488,7 +531,7 @@ proptest! {
                 let failures = others(alone.failures.rows().map(|f| (f.id.0, f.asset)).collect());
                 alone.change_failures(failures.map(|(id, _)| (id, None)).collect());
                 let works = others(alone.works.rows().map(|w| (w.number.0, w.asset)).collect());
-                alone.change_works(works.map(|(id, _)| (id, None)).collect(), vec![], vec![]);
+                alone.change_works(works.map(|(id, _)| (id, None)).collect(), OfWork::default());
                 let own = at(&alone, &[mine.0], indicator, q)[0].value.unwrap();
                 prop_assert!((totals[parent] - own - children).abs() < 1e-9, "{indicator:?} at {parent}: {} {own} {children}", totals[parent]);
             }

@@ -28,7 +28,7 @@ fn put(snapshot: &mut Snapshot, number: i64, way: &[(Instant, WorkState)], chang
         recorded_at: at,
     });
     let moves = moves.collect();
-    snapshot.change_works(vec![(number, Some(work))], moves, vec![]);
+    snapshot.change_works(vec![(number, Some(work))], OfWork { moves, ..OfWork::default() });
 }
 
 /// SMRP 5.4.1, EN 15341 (O group): of ten orders completed eight are preventive by number; by hours they are 16 of 36.
