@@ -74,6 +74,12 @@ export const router = createRouter({
     },
     { path: '/shift', meta: { title: 'Shift' }, component: () => import('./shift/ShiftPage.vue') },
     {
+      path: '/shift/:number(\\d+)',
+      meta: { title: 'Job' },
+      component: () => import('./work/JobPage.vue'),
+      props: true,
+    },
+    {
       path: '/codes/:book?',
       meta: { title: 'Codes' },
       component: () => import('./codes/CodesPage.vue'),

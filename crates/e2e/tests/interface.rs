@@ -278,11 +278,11 @@ async fn a_link_shows_the_stretch_that_was_zoomed_into_and_hours_that_are_none_a
     // Open downtime is ended only when the question, which names it, is answered with yes.
     server.post("/work-orders/1003/downtime", json!({"kind": "unplanned", "start": "2026-03-02T08:00:00Z"})).await?;
     page.go("/work/1003").await?;
-    page.press_text("article", "still down: end it now").await?;
+    page.press_text("article", "It runs again").await?;
     page.see(".ending", "End the downtime of Gearbox one since 2 Mar 2026, 08:00?").await?;
     page.press_text(".ending", "Leave it").await?;
     ensure!(server.get("/work-orders/1003").await?["downtime"][0]["end"].is_null());
-    page.press_text("article", "still down: end it now").await?;
+    page.press_text("article", "It runs again").await?;
     page.press_text(".ending", "End it").await?;
     page.see("article", "2 Mar 2026, 09:00").await?;
     ensure!(server.get("/work-orders/1003").await?["downtime"][0]["end"] == "2026-03-02T09:00:00Z");

@@ -1821,6 +1821,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/storeroom": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Parts that the storeroom keeps, twenty at the most. */
+        get: operations["get_storeroom"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/suppliers": {
         parameters: {
             query?: never;
@@ -2375,6 +2392,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/work-orders/{number}/comments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Says something about an order; to all who see it, or to colleagues only. */
+        post: operations["post_work_orders_number_comments"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work-orders/{number}/comments/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes a comment away that one made. */
+        delete: operations["delete_work_orders_number_comments_id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work-orders/{number}/comments/{id}/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts a comment back that was taken away. */
+        post: operations["post_work_orders_number_comments_id_put_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/work-orders/{number}/decisions/{id}": {
         parameters: {
             query?: never;
@@ -2477,6 +2545,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/work-orders/{number}/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reports the same hours for some people at once, an entry each. */
+        post: operations["post_work_orders_number_hours"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/work-orders/{number}/job-sheet/ticks": {
         parameters: {
             query?: never;
@@ -2562,6 +2647,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/work-orders/{number}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sets a part aside for an order, frees it, takes it from the storeroom at the price of now, or gives it back. */
+        post: operations["post_work_orders_number_parts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/work-orders/{number}/place": {
         parameters: {
             query?: never;
@@ -2590,6 +2692,26 @@ export interface paths {
         put?: never;
         /** Moves work to another state. */
         post: operations["post_work_orders_number_state"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work-orders/{number}/time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begins or ends somebody's time on an order. With it the work begins; whose time runs elsewhere ends it there. What ends
+         *     becomes hours at their rates.
+         */
+        post: operations["post_work_orders_number_time"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2914,7 +3036,7 @@ export interface components {
              */
             text: string | null;
         };
-        /** @description The meter that a question reads. */
+        /** @description A meter that is to be read. */
         AskedMeter: {
             code: string;
             /** @description What a grade can stand at, best first. */
@@ -3454,6 +3576,23 @@ export interface components {
          * @enum {string}
          */
         ComesAs: "orders" | "children";
+        /** @description Something that was said. */
+        CommentRow: {
+            at: components["schemas"]["Instant"];
+            by: string;
+            /** @description Only those who do or plan work read it. */
+            for_colleagues: boolean;
+            /** Format: int64 */
+            id: number;
+            /** @description Whoever looks said it, and may take it away. */
+            is_own: boolean;
+            text: string;
+        };
+        /** @description A comment that was written. */
+        Commented: {
+            /** Format: int64 */
+            id: number;
+        };
         /** @description What an answer is held against. */
         Condition: {
             /** Format: double */
@@ -3729,6 +3868,8 @@ export interface components {
             asset: components["schemas"]["NamedAsset"];
             at: components["schemas"]["Instant"];
             description: string;
+            /** @description The storeroom gave it. */
+            from_storeroom: boolean;
             id: components["schemas"]["EntryId"];
             item?: string | null;
             kind: components["schemas"]["EntryKind"];
@@ -5086,6 +5227,12 @@ export interface components {
             /** Format: double */
             value: number;
         };
+        /** @description Something that is missing. */
+        MissingRow: {
+            /** @description Where it is given: `failure.problem`, `downtime`, `checks` or `visits`. */
+            field: string;
+            text: string;
+        };
         /** @description A move of an asset below another parent. */
         Move: {
             at: components["schemas"]["Instant"];
@@ -5204,6 +5351,12 @@ export interface components {
             code: string;
             name: string;
         };
+        /** @description Something said about an order. */
+        NewComment: {
+            /** @description Only those who do or plan work read it. */
+            for_colleagues?: boolean;
+            text: string;
+        };
         /** @description A device that is to be shared. */
         NewDevice: {
             name: string;
@@ -5270,6 +5423,15 @@ export interface components {
             noticed?: components["schemas"]["Noticed"] | null;
             problem?: string | null;
             remedy?: string | null;
+        };
+        /** @description Hours of some people on an order, the same for each. */
+        NewHours: {
+            at?: components["schemas"]["Instant"] | null;
+            description?: string;
+            /** @example 1.5 */
+            hours: string;
+            /** @description Codes; who says it where none is given. */
+            people?: string[];
         };
         /** @description A key that is to be made. */
         NewKey: {
@@ -5511,6 +5673,12 @@ export interface components {
          * @enum {string}
          */
         Outcome: "added" | "changed" | "unchanged" | "refused";
+        /** @description Whoever looks has time that runs on an order. */
+        OwnTime: {
+            since: components["schemas"]["Instant"];
+            title: string;
+            work_order: components["schemas"]["WorkOrderId"];
+        };
         /** @description Does an asset's being down put its parent down? */
         ParentEffect: {
             /** @enum {string} */
@@ -5524,6 +5692,19 @@ export interface components {
             name: string;
             /** Format: int32 */
             needs: number;
+        };
+        /**
+         * @description What becomes of a part that work needs.
+         * @enum {string}
+         */
+        PartAction: "reserve" | "release" | "take" | "give_back";
+        /** @description So many of a part are reserved, taken or given back. */
+        PartMove: {
+            action: components["schemas"]["PartAction"];
+            /** @description Its part number in the storeroom. */
+            part: string;
+            /** Format: double */
+            quantity: number;
         };
         /** @description A passkey as listed. */
         PasskeyRow: {
@@ -6129,6 +6310,13 @@ export interface components {
          * @enum {string}
          */
         RungSide: "high" | "low" | "grade";
+        /** @description Somebody's time that runs on an order. */
+        RunningTime: {
+            name: string;
+            /** @description Code and name. */
+            person: string;
+            since: components["schemas"]["Instant"];
+        };
         /** @description A stretch of local dates with its own weekly hours, `[from, to)`. */
         Season: {
             /** Format: date */
@@ -6326,6 +6514,7 @@ export interface components {
             of: string;
             /** @description From what is late to what is finished; what holds nothing is left out. */
             parts: components["schemas"]["ShiftPart"][];
+            running?: components["schemas"]["OwnTime"] | null;
             /** @description Orders that are to be done, in all parts. */
             to_do: number;
         };
@@ -6635,6 +6824,13 @@ export interface components {
             skip?: string | null;
             /** @description The place of a step, from 0. */
             step?: number | null;
+        };
+        /** @description Time of some people on an order begins or ends. */
+        TimeChange: {
+            at?: components["schemas"]["Instant"] | null;
+            /** @description Codes; who says it where none is given. */
+            people?: string[];
+            running: boolean;
         };
         /** @description How long work stood in a state, all times together. */
         TimeInState: {
@@ -7113,6 +7309,8 @@ export interface components {
             checks: components["schemas"]["WorkCheck"][];
             /** @description Code of the codebook of the asset's class. */
             codebook?: string | null;
+            /** @description What people said about it, as far as who looks reads it. */
+            comments: components["schemas"]["CommentRow"][];
             cycle?: components["schemas"]["WorkCycle"] | null;
             /** @description What rungs handed up to somebody to decide, the oldest first. */
             decisions: components["schemas"]["RiskDecision"][];
@@ -7124,6 +7322,8 @@ export interface components {
             followed_by: components["schemas"]["LinkedWork"][];
             follows?: components["schemas"]["LinkedWork"] | null;
             history: components["schemas"]["Event"][];
+            /** @description Whoever looks does or plans work, and may speak among those. */
+            is_colleague: boolean;
             /** @description Closed or dropped: nothing is added to it any more. */
             is_over: boolean;
             job?: components["schemas"]["WorkJob"] | null;
@@ -7132,14 +7332,24 @@ export interface components {
             linked: components["schemas"]["LinkedWork"][];
             /** @description Whoever looks may attach more. */
             may_attach: boolean;
+            /** @description Whoever looks may say something. */
+            may_comment: boolean;
             /** @description Whoever looks may plan it: change what it says, its crew and dates, and its links. */
             may_plan: boolean;
             /** @description Whoever looks may raise more work. */
             may_raise: boolean;
             /** @description Whoever looks may tick lines off, of these and of its job sheet. */
             may_tick: boolean;
+            /** @description Meters that are read at its steps. */
+            meters: components["schemas"]["AskedMeter"][];
+            /** @description What is missing before it can be closed. */
+            missing: components["schemas"]["MissingRow"][];
             /** @description What this person may do with it now. */
             moves: components["schemas"]["OfferedMove"][];
+            /** @description Parts that it needs or took. */
+            parts: components["schemas"]["WorkPart"][];
+            /** @description When the last of those that are missing would be there, as `2026-03-02`, where that is known. */
+            parts_expected_on?: string | null;
             /** @description What its asset asks to be permitted or isolated before it begins. */
             permits: components["schemas"]["JobLine"][];
             /** Format: int64 */
@@ -7152,6 +7362,8 @@ export interface components {
             reference?: string | null;
             /** @description The same fault, as others said it. */
             reported_again: components["schemas"]["OccurrenceRow"][];
+            /** @description Whose time runs on it. */
+            running: components["schemas"]["RunningTime"][];
             scheduled_end?: components["schemas"]["Instant"] | null;
             scheduled_start?: components["schemas"]["Instant"] | null;
             /** Format: int64 */
@@ -7185,9 +7397,6 @@ export interface components {
             needs_outage: boolean;
             /** @description Steps that are neither done nor skipped. */
             open_steps: number;
-            parts: components["schemas"]["WorkPart"][];
-            /** @description When the last of the parts that are missing would be there, as `2026-03-02`, where that is known. */
-            parts_expected_on?: string | null;
             permits: components["schemas"]["JobLine"][];
             round?: components["schemas"]["Walk"] | null;
             steps: components["schemas"]["JobLine"][];
@@ -7221,13 +7430,18 @@ export interface components {
             totals: components["schemas"]["Totals"];
             work_orders: components["schemas"]["WorkRow"][];
         };
-        /** @description A part that work needs, with what the storeroom says of it. */
+        /** @description A part that work needs or took, with what the storeroom says of it. */
         WorkPart: {
             /** @description Its part number; none where the storeroom does not keep it. */
             code?: string | null;
             /** @description When there would be enough, ordered today, as `2026-03-02`. */
             expected_on?: string | null;
-            /** @description There is less of it than work needs. */
+            /**
+             * Format: double
+             * @description What of that this order can have: less what is set aside for others.
+             */
+            free: number;
+            /** @description There is less of it than work still needs. */
             is_missing: boolean;
             item: string;
             /** Format: int32 */
@@ -7235,8 +7449,26 @@ export interface components {
             /** Format: double */
             on_hand?: number | null;
             place?: string | null;
-            /** Format: double */
+            /**
+             * Format: int64
+             * @description Of one, in minor units, by the storeroom's list.
+             */
+            price?: number | null;
+            /**
+             * Format: double
+             * @description What its job sheet says that it needs; 0 of what was not planned.
+             */
             quantity: number;
+            /**
+             * Format: double
+             * @description Set aside for this order.
+             */
+            reserved: number;
+            /**
+             * Format: double
+             * @description What this order took and did not give back.
+             */
+            taken: number;
         };
         /** @description A work order as listed. */
         WorkRow: {
@@ -12136,6 +12368,39 @@ export interface operations {
             503: components["responses"]["Refused503"];
         };
     };
+    get_storeroom: {
+        parameters: {
+            query?: {
+                /** @description Letters of the name or the part number. */
+                text?: string;
+                /** @description Code of the asset that it is for: what fits it comes first. */
+                asset?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SparePart"][];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
     get_suppliers: {
         parameters: {
             query?: {
@@ -13636,6 +13901,113 @@ export interface operations {
             507: components["responses"]["Refused507"];
         };
     };
+    post_work_orders_number_comments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewComment"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Commented"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    delete_work_orders_number_comments_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_work_orders_number_comments_id_put_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
     post_work_orders_number_decisions_id: {
         parameters: {
             query?: never;
@@ -13867,6 +14239,43 @@ export interface operations {
             507: components["responses"]["Refused507"];
         };
     };
+    post_work_orders_number_hours: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewHours"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
     post_work_orders_number_job_sheet_ticks: {
         parameters: {
             query?: never;
@@ -14052,6 +14461,43 @@ export interface operations {
             507: components["responses"]["Refused507"];
         };
     };
+    post_work_orders_number_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartMove"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
     post_work_orders_number_place: {
         parameters: {
             query?: never;
@@ -14116,6 +14562,43 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Raised"];
                 };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_work_orders_number_time: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TimeChange"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             400: components["responses"]["Refused400"];
             401: components["responses"]["Refused401"];

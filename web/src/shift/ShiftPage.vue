@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import type { Schemas } from '../common/api'
 import EmptyState from '../common/EmptyState.vue'
 import ChoiceField from '../common/fields/ChoiceField.vue'
-import { byName, count, dateTime, localDate, weekday } from '../common/format'
+import { byName, count, dateTime, duration, localDate, weekday } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { crews } from '../common/queries/plant'
 import { useAddress } from '../common/useAddress'
@@ -13,7 +13,7 @@ import { shift } from './queries/shift'
 import ShiftRow from './ShiftRow.vue'
 
 /** One line of time: what is late above now, today below it, then the days ahead. */
-const { read, change } = useAddress()
+const { read, change, to } = useAddress()
 const person = computed(() => read('person'))
 const crew = computed(() => read('crew'))
 const { data, error } = useQuery(() => ({
@@ -95,6 +95,15 @@ const lateCount = computed(() => late.value.reduce((sum, { orders }) => sum + or
           {{ isAsking ? 'Fold away' : 'Find, whose' }}
         </button>
       </p>
+      <RouterLink
+        v-if="data.running"
+        :to="to(`/shift/${data.running.work_order}`)"
+        class="running"
+        data-test="shift-running"
+      >
+        <strong>{{ duration(Math.max(now - Date.parse(data.running.since), 0)) }}</strong>
+        <span>your time runs on {{ data.running.title }}</span>
+      </RouterLink>
       <div class="ask no-print" :class="{ folded: !isAsking }">
         <ChoiceField v-model="whose" label="Whose" name="shift-of">
           <option value="">your own</option>
@@ -205,6 +214,22 @@ h1 {
 
 .asks {
   display: none;
+}
+
+.running strong {
+  flex: none;
+}
+
+.running {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  min-height: 48px;
+  margin-bottom: 12px;
+  padding: 6px 14px;
+  color: var(--ink);
+  background: var(--accent-soft);
+  border-left: 3px solid var(--accent);
 }
 
 .find {

@@ -10,7 +10,7 @@ const { to } = useAddress()
 </script>
 
 <template>
-  <RouterLink :to="to(`/work/${order.number}`)" class="row" :data-test="`shift-${order.number}`">
+  <RouterLink :to="to(`/shift/${order.number}`)" class="row" :data-test="`shift-${order.number}`">
     <span class="what">
       <strong>{{ order.title }}</strong>
       <span class="quiet small where">

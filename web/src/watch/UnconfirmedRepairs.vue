@@ -11,7 +11,7 @@ import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
 import { useChange } from '../common/change/useChange'
-import { enterReadings } from './changes'
+import { enterReadings } from '../common/change/readings'
 import ReadingValue from '../common/fields/ReadingValue.vue'
 import { givenValue } from '../common/fields/given'
 

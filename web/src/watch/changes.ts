@@ -8,12 +8,6 @@ const ofMeter = ({ meter }: { meter: string }) => ({ alarms: true, work: true, m
 const set = { setup: true }
 const path = (code: string) => ({ path: { code } })
 
-export const enterReadings = change(
-  'readings.enter',
-  (body: Schemas['ReadingBody'][]) => ({ alarms: true, work: true, meters: body.map((one) => one.meter) }),
-  (api, body) => api.POST('/api/v1/readings', { params: { query: { source: 'entered' } }, body }),
-)
-
 export const voidReading = change(
   'readings.void',
   ofMeter,

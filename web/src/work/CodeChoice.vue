@@ -19,6 +19,9 @@ const chosenCause = computed(() => causes.value.find((node) => node.code === cau
 const remedies = computed(() => sorted(chosenCause.value?.below, `${problem.value}/${cause.value}/`))
 
 function choose(level: 'problem' | 'cause' | 'remedy', code: string) {
+  // Pressed once more, it is chosen anew.
+  const isChosen = { problem, cause, remedy }[level].value === code
+  if (isChosen) code = ''
   if (level === 'problem') [problem.value, cause.value, remedy.value] = [code, '', '']
   else if (level === 'cause') [cause.value, remedy.value] = [code, '']
   else remedy.value = code
@@ -68,7 +71,13 @@ const columns = computed(() => [
       </li>
     </ul>
     <div class="columns">
-      <div v-for="column in columns" :key="column.level" role="listbox" :aria-label="column.title">
+      <div
+        v-for="column in columns"
+        :key="column.level"
+        role="listbox"
+        :aria-label="column.title"
+        :class="{ chosen: column.chosen }"
+      >
         <p>{{ column.title }}</p>
         <button
           v-for="node in column.nodes"
@@ -127,5 +136,34 @@ p {
 .code[aria-selected='true'] {
   background: var(--accent-soft);
   font-weight: 600;
+}
+
+/* One below the other; what was not chosen folds away. */
+@media (max-width: 760px) {
+  .columns {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 10px;
+  }
+
+  .search {
+    max-width: none;
+    min-height: 44px;
+  }
+
+  .code,
+  .hits .plain {
+    min-height: 44px;
+  }
+
+  .chosen .code[aria-selected='false'] {
+    display: none;
+  }
+
+  .chosen .code::after {
+    float: right;
+    font-weight: 400;
+    color: var(--ink-2);
+    content: 'choose another';
+  }
 }
 </style>

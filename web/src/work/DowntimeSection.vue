@@ -35,6 +35,10 @@ const downtime = () => ({
     note: given.note,
   },
 })
+const standsNow = () => ({
+  number: props.work.number,
+  body: { kind: 'unplanned' as const, start: new Date(now.value).toISOString(), note: '' },
+})
 const ending = useChange(endDowntime)
 
 function open() {
@@ -60,7 +64,7 @@ const columns: LedgerColumn<Row>[] = [
 </script>
 
 <template>
-  <section>
+  <section data-test="downtime-of-work">
     <h2>
       Downtime
       <button v-if="!work.is_over" class="act no-print" data-test="add-downtime" @click="open">
@@ -83,10 +87,15 @@ const columns: LedgerColumn<Row>[] = [
       </template>
       <template #to="{ row }">
         <template v-if="row.end">{{ dateTime(row.end) }}</template>
-        <button v-else class="act" @click="end(row)">still down: end it now</button>
+        <button v-else class="act" @click="end(row)">It runs again</button>
       </template>
     </LedgerTable>
     <p v-else class="quiet">None was reported.</p>
+    <p v-if="!work.is_over && !work.downtime.some((row) => !row.end)" class="no-print">
+      <ElButton :loading="isPending" data-test="stands-now" @click="mutate(standsNow)"
+        >{{ work.asset.name }} stands still now</ElButton
+      >
+    </p>
     <ProblemNote :error="ending.error.value" />
     <form
       v-if="adding"

@@ -30,6 +30,8 @@ const facts = computed(() => [
     value: props.work.estimated_hours == null ? 'no estimate' : hours(props.work.estimated_hours),
   },
 ])
+/** What was not planned was taken already. */
+const planned = computed(() => props.work.parts.filter((part) => part.quantity > 0))
 const blocks = computed(() => {
   const { permits, job } = props.work
   const all: { name: string; lines: Schemas['JobLine'][] }[] = [
@@ -76,10 +78,10 @@ const blocks = computed(() => {
         </li>
       </ul>
     </section>
-    <section v-if="work.job?.parts.length">
+    <section v-if="planned.length">
       <h2>Parts</h2>
       <ul>
-        <li v-for="part in work.job.parts" :key="part.item">
+        <li v-for="part in planned" :key="part.item">
           <span class="box" />
           <span>
             {{ plain(part.quantity) }} × {{ part.item }}

@@ -100,6 +100,7 @@ function press(move: Move) {
   if (move.asks.some((ask) => ask.field === 'at')) given.at = onTheMinute(now.value)
   moving.value = move
 }
+defineExpose({ press })
 </script>
 
 <template>
@@ -122,7 +123,7 @@ function press(move: Move) {
         v-if="isAsked('waiting_for')"
         v-model:waiting-for="given.waiting_for"
         v-model:expected-until="given.expected_until"
-        :parts-expected-on="work.job?.parts_expected_on"
+        :parts-expected-on="work.parts_expected_on"
       />
       <template v-if="isAsked('question')">
         <TextField v-model="given.question" class="wide" label="Question" />

@@ -10,6 +10,7 @@ import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
 import AttachmentSection from './AttachmentSection.vue'
 import CheckSection from './CheckSection.vue'
+import CommentSection from './CommentSection.vue'
 import DecisionSection from './DecisionSection.vue'
 import DowntimeSection from './DowntimeSection.vue'
 import EntrySection from './EntrySection.vue'
@@ -17,13 +18,16 @@ import FailureSection from './FailureSection.vue'
 import HistorySection from './HistorySection.vue'
 import JobSection from './JobSection.vue'
 import LinkedSection from './LinkedSection.vue'
+import MissingList from './MissingList.vue'
 import OutsideNumber from './OutsideNumber.vue'
+import PartsSection from './PartsSection.vue'
 import PlanForm from './PlanForm.vue'
 import RoundSection from './RoundSection.vue'
 import SparePartSection from './SparePartSection.vue'
 import StateMoves from './StateMoves.vue'
 import TickLines from './TickLines.vue'
 import StatesBar from './StatesBar.vue'
+import TimeSection from './TimeSection.vue'
 import WorkCycleSection from './WorkCycleSection.vue'
 import WorkWhySection from './WorkWhySection.vue'
 
@@ -78,6 +82,7 @@ const { data: work, error } = useQuery(() => workOrder(props.number))
       </p>
       <DecisionSection v-if="work.decisions.length" :work="work" />
       <StateMoves :work="work" class="no-print" />
+      <MissingList v-if="work.state === 'under_way' || work.state === 'done'" :work="work" />
       <StatesBar :work="work" />
       <WorkWhySection v-if="work.why" :why="work.why" :number="work.number" />
       <WorkCycleSection v-if="work.cycle" :cycle="work.cycle" :may-plan="work.may_plan" />
@@ -145,11 +150,14 @@ const { data: work, error } = useQuery(() => workOrder(props.number))
       <RoundSection v-if="work.job?.round" :key="work.number" :work="work" :job="work.job" />
       <JobSection v-else-if="work.job" :work="work" :job="work.job" />
       <CheckSection :key="work.number" :work="work" />
+      <PartsSection :key="work.number" :work="work" />
       <SparePartSection :work="work" />
       <LinkedSection :work="work" />
+      <TimeSection :key="work.number" :work="work" />
       <EntrySection :work="work" />
       <DowntimeSection :work="work" />
       <FailureSection :key="work.failures.map((one) => one.recorded_at).join()" :work="work" />
+      <CommentSection :key="work.number" :work="work" />
       <HistorySection :work="work" />
     </template>
   </article>

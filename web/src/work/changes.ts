@@ -1,4 +1,4 @@
-import type { Schemas } from '../common/api'
+import type { Client, Schemas } from '../common/api'
 import { change, command } from '../common/change/registry'
 
 /** What is done to work. */
@@ -156,6 +156,70 @@ export const leaveCheckOut = change(
   work,
   (api, { number, id }: { number: number; id: number }) =>
     api.DELETE('/api/v1/work-orders/{number}/checks/{id}', { params: { path: { number, id } } }),
+)
+
+/** Somebody's time on an order begins, and the work with it; or it ends. */
+export const changeTime = change(
+  'work.time',
+  work,
+  (api, { number, body }: { number: number; body: Schemas['TimeChange'] }) =>
+    api.POST('/api/v1/work-orders/{number}/time', { params: { path: { number } }, body }),
+)
+
+export const addHours = change(
+  'work.hours',
+  work,
+  (api, { number, body }: { number: number; body: Schemas['NewHours'] }) =>
+    api.POST('/api/v1/work-orders/{number}/hours', { params: { path: { number } }, body }),
+)
+
+/** A part is set aside, freed, taken from the storeroom or given back. */
+interface OnePart {
+  number: number
+  item: string
+  body: Schemas['PartMove']
+}
+const sendPart = (api: Client, { number, body }: OnePart) =>
+  api.POST('/api/v1/work-orders/{number}/parts', { params: { path: { number } }, body })
+export const movePartBack = change('work.part.back', work, sendPart)
+const reverses: Record<Schemas['PartAction'], Schemas['PartAction']> = {
+  reserve: 'release',
+  release: 'reserve',
+  take: 'give_back',
+  give_back: 'take',
+}
+const partWords: Record<Schemas['PartAction'], string> = {
+  reserve: 'Reserved',
+  release: 'Not reserved any more',
+  take: 'Taken',
+  give_back: 'Given back',
+}
+export const movePart = change('work.part', work, sendPart, ({ number, item, body }) => ({
+  says: `${partWords[body.action]}: ${body.quantity} × ${item}`,
+  takes: command(movePartBack, { number, item, body: { ...body, action: reverses[body.action] } }),
+  within: '/',
+}))
+
+export const comment = change(
+  'work.comment',
+  work,
+  (api, { number, body }: { number: number; body: Schemas['NewComment'] }) =>
+    api.POST('/api/v1/work-orders/{number}/comments', { params: { path: { number } }, body }),
+)
+
+interface OneComment {
+  number: number
+  id: number
+}
+const commentAt = ({ number, id }: OneComment) => ({ params: { path: { number, id } } })
+export const putCommentBack = change('work.comment.put-back', work, (api, one: OneComment) =>
+  api.POST('/api/v1/work-orders/{number}/comments/{id}/put-back', commentAt(one)),
+)
+export const takeCommentAway = change(
+  'work.comment.take-away',
+  work,
+  (api, one: OneComment) => api.DELETE('/api/v1/work-orders/{number}/comments/{id}', commentAt(one)),
+  (one) => ({ says: 'Comment taken away', takes: command(putCommentBack, one), within: '/' }),
 )
 
 export const unlinkWork = change('work.unlink', work, (api, { number, to }: { number: number; to: number }) =>

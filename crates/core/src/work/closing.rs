@@ -51,15 +51,21 @@ pub struct ToClose {
     pub visit: Option<usize>,
 }
 
+/// All that stands in the way of closing.
+#[must_use]
+pub fn missing(kind: WorkKind, verdict: Option<Verdict>, open: ToClose) -> Vec<NotClosable> {
+    let unsaid = asks_for_failure(kind, verdict) && !open.has_problem;
+    let unsaid = unsaid.then(|| if kind.is_corrective() { NotClosable::NoProblem } else { NotClosable::NothingFound });
+    let downtime = open.downtime.map(NotClosable::DowntimeOpen);
+    let check = open.check.map(NotClosable::CheckOpen);
+    let visit = open.visit.map(NotClosable::VisitOpen);
+    [unsaid, downtime, check, visit].into_iter().flatten().collect()
+}
+
 /// Whether a finished work order may be closed.
 ///
 /// # Errors
 /// [`NotClosable`], the first reason found.
 pub fn check_close(kind: WorkKind, verdict: Option<Verdict>, open: ToClose) -> Result<(), NotClosable> {
-    if asks_for_failure(kind, verdict) && !open.has_problem {
-        return Err(if kind.is_corrective() { NotClosable::NoProblem } else { NotClosable::NothingFound });
-    }
-    open.downtime.map_or(Ok(()), |id| Err(NotClosable::DowntimeOpen(id)))?;
-    open.check.map_or(Ok(()), |title| Err(NotClosable::CheckOpen(title)))?;
-    open.visit.map_or(Ok(()), |visit| Err(NotClosable::VisitOpen(visit)))
+    missing(kind, verdict, open).into_iter().next().map_or(Ok(()), Err)
 }

@@ -46,6 +46,7 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
         | "/ladders/edit"
         | "/feeds/{secret}/work.ics"
         | "/items"
+        | "/storeroom"
         | "/files"
         | "/check-sheets/try"
         | "/suppliers" => Place::Nowhere,

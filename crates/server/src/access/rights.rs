@@ -96,7 +96,10 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
         "/files"
         | "/work-orders/{number}/attachments"
         | "/work-orders/{number}/attachments/{id}"
-        | "/work-orders/{number}/attachments/{id}/put-back" => &[A::RaiseWork, A::ReportOnWork],
+        | "/work-orders/{number}/attachments/{id}/put-back"
+        | "/work-orders/{number}/comments"
+        | "/work-orders/{number}/comments/{id}"
+        | "/work-orders/{number}/comments/{id}/put-back" => &[A::RaiseWork, A::ReportOnWork],
         "/work-orders/{number}/occurrences/{id}" => &[A::RaiseWork, A::PlanWork],
         "/work-orders/{number}/links/{to}" => &[A::PlanWork],
         "/work-orders/{number}" | "/work-orders/{number}/place" => &[A::PlanWork],

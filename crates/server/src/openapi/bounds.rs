@@ -36,7 +36,7 @@ const FILLED: [(&str, &str); 17] = [
 ];
 
 /// Everything else: of a field of a schema, what JSON Schema says of it.
-fn others() -> [(&'static str, &'static str, Value); 36] {
+fn others() -> [(&'static str, &'static str, Value); 38] {
     let hours = || json!({"minimum": 0, "maximum": 100_000});
     let not_negative = || json!({"minimum": 0});
     let above_nothing = || json!({"exclusiveMinimum": 0});
@@ -66,6 +66,8 @@ fn others() -> [(&'static str, &'static str, Value); 36] {
         ("NewTag", "tag", json!({"minLength": 1, "maxLength": 200})),
         ("NewWebhook", "secret", json!({"minLength": 16})),
         ("Reversal", "reason", json!({"minLength": 1})),
+        ("PartMove", "quantity", above_nothing()),
+        ("NewComment", "text", json!({"minLength": 1, "maxLength": 4_000})),
         ("Judgement", "judgement", json!({"minLength": 1})),
         ("CodeNode", "code", json!({"minLength": 1, "maxLength": 32})),
         ("CodeNode", "name", json!({"minLength": 1})),

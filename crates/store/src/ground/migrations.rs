@@ -38,6 +38,8 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0031_checks.sql")),
     M::up(include_str!("migrations/0032_rounds.sql")),
     M::up(include_str!("migrations/0033_shift.sql")),
+    M::up(include_str!("migrations/0034_step_hours.sql")),
+    M::up(include_str!("migrations/0035_doing.sql")),
 ];
 
 /// The version of the schema that this program has.

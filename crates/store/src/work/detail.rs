@@ -17,7 +17,11 @@ use crate::{
         alarms::{AlarmRow, WaitingMeter},
         limits,
     },
-    work::{attachments, checks, decisions, entries, history, job_sheets, links, occurrences, parts},
+    work::{
+        attachments, checks, comments, decisions, entries, history, job_sheets, links,
+        missing::{MissingRow, to_close},
+        occurrences, parts, running_time,
+    },
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::Serialize;
@@ -124,6 +128,16 @@ pub struct WorkDetail {
     pub permits: Vec<job_sheets::JobLine>,
     /// Whoever looks may tick lines off, of these and of its job sheet.
     pub may_tick: bool,
+    /// Parts that it needs or took.
+    pub parts: Vec<parts::WorkPart>,
+    /// When the last of those that are missing would be there, as `2026-03-02`, where that is known.
+    pub parts_expected_on: Option<String>,
+    /// Meters that are read at its steps.
+    pub meters: Vec<checks::AskedMeter>,
+    /// Whose time runs on it.
+    pub running: Vec<running_time::RunningTime>,
+    /// What is missing before it can be closed.
+    pub missing: Vec<MissingRow>,
     /// Spare parts of its asset.
     pub spare_parts: Vec<parts::SparePart>,
     /// What rungs handed up to somebody to decide, the oldest first.
@@ -163,6 +177,12 @@ pub struct WorkDetail {
     pub attachments: Vec<attachments::AttachmentRow>,
     /// Whoever looks may attach more.
     pub may_attach: bool,
+    /// What people said about it, as far as who looks reads it.
+    pub comments: Vec<comments::CommentRow>,
+    /// Whoever looks may say something.
+    pub may_comment: bool,
+    /// Whoever looks does or plans work, and may speak among those.
+    pub is_colleague: bool,
     /// How long it stood in each state.
     pub time_in_states: Vec<TimeInState>,
     pub history: Vec<history::Event>,
@@ -204,6 +224,16 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         None => None,
     };
     let decided = decisions::of_work(view, number)?;
+    let sheet = job_sheets::sheet_of(conn, number)?;
+    let today = now.in_zone(&settings::time_zone(view)?).date();
+    let planned = sheet.as_ref().map_or(&[][..], |sheet| &sheet.parts);
+    let (parts, parts_expected_on) = parts::of_work(view, number, planned, today)?;
+    let steps = sheet.as_ref().map_or(&[][..], |sheet| &sheet.steps);
+    let read: Vec<String> = steps.iter().flat_map(|step| step.meters.clone()).collect();
+    let missing = match current.state.is_over() {
+        true => Vec::new(),
+        false => work::missing(current.kind, current.verdict, to_close(conn, number)?),
+    };
     let entries = entries::of_work(conn, number)?;
     let waiting_meters = alarms::waiting_meters(conn, number)?;
     let settled = entries.iter().filter(|entry| entry.settled_at.is_some()).map(|entry| entry.amount).sum();
@@ -232,6 +262,11 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         recommended_checks: checks::recommended(view, current.asset)?,
         permits: job_sheets::asset_permits(view, number)?,
         may_tick: may(role, Action::ReportOnWork).is_ok(),
+        parts,
+        parts_expected_on,
+        meters: checks::to_read(view, &read)?,
+        running: running_time::of_work(conn, number)?,
+        missing: missing.into_iter().map(MissingRow::from).collect(),
         spare_parts: parts::that_fit(view, current.asset)?,
         known: decisions::known(view, &decided)?,
         decisions: decided,
@@ -249,6 +284,9 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         linked: links::of_work(view, number)?,
         attachments: attachments::of_work(view, number)?,
         may_attach: attachments::may_attach(view, current.state.is_over()),
+        comments: comments::of_work(view, number)?,
+        may_comment: work::may_comment(role),
+        is_colleague: work::is_colleague(role),
         time_in_states: times_in_states(&history::steps(conn, number)?, now),
         history: history::of_work(conn, number)?,
         row: row_view,

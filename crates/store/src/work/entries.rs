@@ -8,9 +8,13 @@ use crate::{
     },
     plant::{assets, assets::NamedAsset},
     work,
-    work::bought::{Bought, id_of},
+    work::{
+        bought::{Bought, id_of},
+        parts::put_on_shelf,
+    },
 };
 use rusqlite::{Connection, OptionalExtension, params};
+use rust_decimal::prelude::ToPrimitive;
 use serde::Serialize;
 use tally_core::{
     access::refusal::said,
@@ -44,6 +48,8 @@ pub struct EntryRow {
     pub reverses: Option<EntryId>,
     /// It was taken back.
     pub reversed: bool,
+    /// The storeroom gave it.
+    pub from_storeroom: bool,
     pub recorded_by: String,
     pub recorded_at: Instant,
 }
@@ -53,6 +59,18 @@ pub struct EntryRow {
 /// # Errors
 /// [`StoreError::Invalid`] by field; [`StoreError::Conflict`] on dropped work.
 pub fn add(tx: &mut Tx, number: WorkOrderId, new: &NewEntry) -> Result<EntryId> {
+    enter(tx, number, new, None)
+}
+
+/// The same, of something that the storeroom gives for it.
+pub(super) fn add_taken(tx: &mut Tx, number: WorkOrderId, new: &NewEntry, part: i64) -> Result<EntryId> {
+    let pieces = new.quantity.to_f64().unwrap_or_default();
+    let id = enter(tx, number, new, Some(part))?;
+    put_on_shelf(tx, part, -pieces)?;
+    Ok(id)
+}
+
+fn enter(tx: &mut Tx, number: WorkOrderId, new: &NewEntry, part: Option<i64>) -> Result<EntryId> {
     tx.require_seen(number)?;
     let current = work::state(tx.conn, number)?;
     let adjustment = may_report(current.state, tx.actor.role)?;
@@ -74,8 +92,8 @@ pub fn add(tx: &mut Tx, number: WorkOrderId, new: &NewEntry) -> Result<EntryId> 
     let supplier = id_of(tx, Bought::Supplier, new.supplier())?;
     let mut insert = tx.conn.prepare_cached(
         "INSERT INTO entries (work_order, asset_id, kind, at, person_id, quantity, unit_price, amount, hours_ms,
-             description, adjustment, settled_at, recorded_at, recorded_by, item_id, supplier_id)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16)",
+             description, adjustment, settled_at, recorded_at, recorded_by, item_id, supplier_id, part_id)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17)",
     )?;
     insert.execute(params![
         number,
@@ -94,6 +112,7 @@ pub fn add(tx: &mut Tx, number: WorkOrderId, new: &NewEntry) -> Result<EntryId> 
         tx.actor.id,
         item,
         supplier,
+        part,
     ])?;
     let id = EntryId(tx.conn.last_insert_rowid());
     add_to_sums(tx, number, amount.0, hours_ms)?;
@@ -121,7 +140,8 @@ pub fn reverse(tx: &mut Tx, number: WorkOrderId, entry: EntryId, reason: &str) -
     let found = tx
         .conn
         .query_row(
-            "SELECT reverses, amount, hours_ms, EXISTS (SELECT 1 FROM entries r WHERE r.reverses = e.id)
+            "SELECT reverses, amount, hours_ms, EXISTS (SELECT 1 FROM entries r WHERE r.reverses = e.id), part_id,
+                 CAST(quantity AS REAL)
              FROM entries e WHERE id = ?1 AND work_order = ?2",
             params![entry, number],
             |row| {
@@ -130,23 +150,28 @@ pub fn reverse(tx: &mut Tx, number: WorkOrderId, entry: EntryId, reason: &str) -
                     row.get::<_, i64>(1)?,
                     row.get::<_, i64>(2)?,
                     row.get::<_, bool>(3)?,
+                    (row.get::<_, Option<i64>>(4)?, row.get::<_, f64>(5)?),
                 ))
             },
         )
         .optional()?;
-    let (reverses, amount, hours_ms, reversed) = found.ok_or_else(|| StoreError::not_found("entry", entry))?;
+    let (reverses, amount, hours_ms, reversed, (part, pieces)) =
+        found.ok_or_else(|| StoreError::not_found("entry", entry))?;
     if reversed || reverses.is_some() {
         return Err(StoreError::Conflict(format!("entry {entry} was taken back already, or takes one back itself")));
     }
     tx.conn.execute(
         "INSERT INTO entries (work_order, asset_id, kind, at, person_id, quantity, unit_price, amount, hours_ms,
-             description, reverses, adjustment, settled_at, recorded_at, recorded_by, item_id, supplier_id)
+             description, reverses, adjustment, settled_at, recorded_at, recorded_by, item_id, supplier_id, part_id)
          SELECT work_order, asset_id, kind, at, person_id, '-' || quantity, unit_price, -amount, -hours_ms,
-             ?2, id, ?3, ?4, ?5, ?6, item_id, supplier_id FROM entries WHERE id = ?1",
+             ?2, id, ?3, ?4, ?5, ?6, item_id, supplier_id, part_id FROM entries WHERE id = ?1",
         params![entry, reason, adjustment, adjustment.then_some(tx.now), tx.now, tx.actor.id],
     )?;
     let id = EntryId(tx.conn.last_insert_rowid());
     add_to_sums(tx, number, -amount, -hours_ms)?;
+    if let Some(part) = part {
+        put_on_shelf(tx, part, pieces)?;
+    }
     tx.audit(
         "entry reversed",
         "work order",
@@ -183,6 +208,7 @@ pub(crate) fn of_work(conn: &Connection, number: WorkOrderId) -> Result<Vec<Entr
             adjustment: row.get("adjustment")?,
             reverses: row.get("reverses")?,
             reversed: row.get("reversed")?,
+            from_storeroom: row.get::<_, Option<i64>>("part_id")?.is_some(),
             recorded_by: row.get("recorder")?,
             recorded_at: row.get("recorded_at")?,
         });

@@ -1,9 +1,10 @@
 //! Moves between states, and what closing needs.
 
 use super::{
-    checks,
     current::{Current, Logged, log_state, mover, standing, state},
-    job_sheets,
+    missing::to_close,
+    parts::release_all,
+    running_time::stop_all,
 };
 use crate::{
     access::people,
@@ -14,7 +15,7 @@ use crate::{
     outside::webhooks,
     watch::{alarms, readings},
 };
-use rusqlite::{OptionalExtension, params};
+use rusqlite::params;
 use tally_core::{
     ground::{ids::WorkOrderId, time::Instant},
     watch::{
@@ -40,6 +41,10 @@ pub fn set_state(tx: &mut Tx, work: WorkOrderId, to: &StateMove) -> Result<()> {
         expected_until: current.expected_until,
     };
     let CheckedMove { at, note, question } = to.check(from, mover(tx.actor.role, tx.actor.id, &current), tx.now)?;
+    // Whoever works on it works on it no more; their hours come before it is settled.
+    if current.state == WorkState::UnderWay {
+        stop_all(tx, work, at)?;
+    }
     let mut asked = None;
     match to.to {
         WorkState::Returned => {
@@ -105,22 +110,7 @@ fn read_after(tx: &mut Tx, after: &[ReadingAfter], finished: Instant) -> Result<
 
 /// What closing needs and does: nothing is missing, and the entries are settled.
 fn close(tx: &Tx, work: WorkOrderId, current: &Current, at: Instant) -> Result<()> {
-    let has_problem = tx
-        .conn
-        .prepare_cached("SELECT 1 FROM failure_reports WHERE work_order = ?1 AND problem_id IS NOT NULL")?
-        .exists([work])?;
-    let open_downtime: Option<i64> = tx
-        .conn
-        .prepare_cached("SELECT id FROM downtimes WHERE work_order = ?1 AND end_at IS NULL LIMIT 1")?
-        .query_row([work], |row| row.get(0))
-        .optional()?;
-    let open = work::ToClose {
-        has_problem,
-        downtime: open_downtime,
-        check: checks::not_answered(tx.conn, work)?,
-        visit: job_sheets::open_visit(tx.conn, work)?,
-    };
-    work::check_close(current.kind, current.verdict, open)
+    work::check_close(current.kind, current.verdict, to_close(tx.conn, work)?)
         .map_err(|error| StoreError::invalid(error.field(), error))?;
     settle(tx, work, at)
 }
@@ -131,5 +121,5 @@ fn settle(tx: &Tx, work: WorkOrderId, at: Instant) -> Result<()> {
         "UPDATE entries SET settled_at = ?2 WHERE work_order = ?1 AND settled_at IS NULL",
         params![work, at],
     )?;
-    Ok(())
+    release_all(tx, work)
 }

@@ -8,6 +8,7 @@ use crate::{
         view::View,
     },
     plant::{assets, assets::NamedAsset, settings},
+    work::running_time::{OwnTime, own},
 };
 use jiff::civil::Date;
 use rusqlite::{Row, params};
@@ -70,6 +71,8 @@ pub struct Shift {
     pub parts: Vec<ShiftPart>,
     /// Orders that are to be done, in all parts.
     pub to_do: usize,
+    /// The time of whoever looks, where it runs.
+    pub running: Option<OwnTime>,
 }
 
 /// Whose line it is.
@@ -136,7 +139,7 @@ pub fn shift(view: &View, whose: Whose) -> Result<Shift> {
         let orders = orders.into_iter().map(|order| order.row).collect();
         told.push(ShiftPart { at, day: day.map(|day| day.to_string()), orders });
     }
-    Ok(Shift { of, now: view.now, parts: told, to_do })
+    Ok(Shift { of, now: view.now, parts: told, to_do, running: own(view)? })
 }
 
 /// An order with what says where it stands.

@@ -295,8 +295,8 @@ struct OnBoard {
 
 /// What scheduled orders need: parts, a standstill, somebody who is there.
 struct Needs {
-    /// By the version of a job sheet: when its parts are there, and whether its asset has to stand still.
-    by_job: HashMap<i64, (Vec<There>, bool)>,
+    /// When its parts are there, and whether its asset has to stand still.
+    by_order: HashMap<WorkOrderId, (Vec<There>, bool)>,
     away: HashMap<PersonId, Vec<Away>>,
 }
 
@@ -308,12 +308,14 @@ impl Needs {
             .query_map([versions], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?)))?
             .collect::<rusqlite::Result<Vec<_>>>()?;
         let sheets = sheets.into_iter().map(|(id, text)| Ok((id, from_json::<JobSheet>("job_sheet_versions", &text)?)));
-        let sheets = sheets.collect::<Result<Vec<_>>>()?;
-        let items = sheets.iter().flat_map(|(_, sheet)| &sheet.parts).map(|part| part.item.as_str());
-        let storeroom = Storeroom::of(view.conn, items)?;
-        let by_job = sheets.iter().map(|(id, sheet)| {
-            let there = sheet.parts.iter().map(|part| storeroom.there(part, today)).collect();
-            (*id, (there, sheet.needs_outage))
+        let sheets = sheets.collect::<Result<HashMap<_, _>>>()?;
+        let items = sheets.values().flat_map(|sheet| &sheet.parts).map(|part| part.item.as_str());
+        let numbers: Vec<WorkOrderId> = orders.iter().map(|order| order.row.number).collect();
+        let storeroom = Storeroom::of(view.conn, &numbers, items)?;
+        let by_order = orders.iter().filter_map(|order| {
+            let (number, sheet) = (order.row.number, sheets.get(&order.job_version?)?);
+            let there = sheet.parts.iter().map(|part| storeroom.there(number, part, today)).collect();
+            Some((number, (there, sheet.needs_outage)))
         });
         let mut select =
             view.conn.prepare_cached("SELECT id, away FROM people WHERE id IN rarray(?1) AND away <> '[]'")?;
@@ -326,11 +328,11 @@ impl Needs {
             let days = days.iter().map(|days| days.parse().map_err(|error| StoreError::corrupt("people", error)));
             by_person.insert(person, days.collect::<Result<_>>()?);
         }
-        Ok(Self { by_job: by_job.collect(), away: by_person })
+        Ok(Self { by_order: by_order.collect(), away: by_person })
     }
 
     fn job(&self, order: &OnBoard) -> Option<&(Vec<There>, bool)> {
-        order.job_version.and_then(|version| self.by_job.get(&version))
+        self.by_order.get(&order.row.number)
     }
 
     fn parts(&self, order: &OnBoard) -> &[There] {

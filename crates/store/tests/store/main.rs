@@ -10,6 +10,7 @@ mod backups;
 mod checks;
 mod common;
 mod decisions;
+mod doing;
 mod jobs;
 mod letters;
 mod limits;

@@ -48,8 +48,7 @@ fn an_order_knows_what_is_in_stock_and_when_the_rest_is_there() {
     );
     let number = order(&plant, Some("RENEW"), day(2));
     let detail = plant.order(number, day(3));
-    let job = detail.job.unwrap();
-    let told: Vec<_> = job
+    let told: Vec<_> = detail
         .parts
         .iter()
         .map(|one| (one.code.as_deref(), one.on_hand, one.is_missing, one.expected_on.as_deref()))
@@ -63,14 +62,14 @@ fn an_order_knows_what_is_in_stock_and_when_the_rest_is_there() {
             (None, None, false, None)
         ]
     );
-    assert_eq!(job.parts_expected_on.as_deref(), Some("2026-01-24"));
+    assert_eq!(detail.parts_expected_on.as_deref(), Some("2026-01-24"));
     let spare: Vec<_> =
         detail.spare_parts.iter().map(|one| (one.code.as_str(), one.item.as_str(), one.on_hand)).collect();
     assert_eq!(spare, [("K-2", "Seal kit", 1.0)]);
     // Nobody knows how long it takes: no date is made up.
     assert_eq!(part(&plant, &[("code", "K-2"), ("lead_days", "")]), []);
-    let job = plant.order(number, day(3)).job.unwrap();
-    assert_eq!((job.parts[1].is_missing, job.parts_expected_on), (true, None));
+    let detail = plant.order(number, day(3));
+    assert_eq!((detail.parts[1].is_missing, detail.parts_expected_on), (true, None));
 }
 
 #[test]

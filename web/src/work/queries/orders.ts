@@ -42,6 +42,12 @@ export const alreadyRaised = (asset: string, title: string) =>
     api.GET('/api/v1/work-orders/already-raised', { params: { query: { asset, title } }, signal }),
   )
 
+/** Parts that the storeroom keeps, by letters; what fits an asset first. */
+export const storeroom = (text: string, asset: string) =>
+  asked(['storeroom', text, asset], ['work'], (signal) =>
+    api.GET('/api/v1/storeroom', { params: { query: { text, asset } }, signal }),
+  )
+
 /** What was bought so far, and of whom, by letters of the name. */
 export const items = (text: string) =>
   asked(['items', text], ['work'], (signal) =>

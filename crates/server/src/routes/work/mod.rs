@@ -5,6 +5,7 @@ pub mod attachments;
 pub mod bought;
 pub mod checks;
 pub mod decisions;
+pub mod doing;
 pub mod feeds;
 pub mod job_sheets;
 pub mod orders;
@@ -36,6 +37,13 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(attachments::attach))
         .routes(routes!(attachments::one, attachments::take_away))
         .routes(routes!(attachments::put_back))
+        .routes(routes!(doing::time))
+        .routes(routes!(doing::hours))
+        .routes(routes!(doing::part))
+        .routes(routes!(doing::parts))
+        .routes(routes!(doing::comment))
+        .routes(routes!(doing::take_comment_away))
+        .routes(routes!(doing::put_comment_back))
         .routes(routes!(several::several))
         .routes(routes!(several::put_back))
         .routes(routes!(shift::line))

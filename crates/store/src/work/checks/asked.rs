@@ -1,6 +1,9 @@
 //! One check sheet of an order as it is filled in: what is asked, what was answered so far, and what follows from it.
 
-use super::{meters, meters::ReadMeter, sheets::VERSIONS};
+use super::{
+    meters::{self, AskedMeter, ReadMeter},
+    sheets::VERSIONS,
+};
 use crate::{
     ground::{
         error::{Result, StoreError},
@@ -26,20 +29,6 @@ use tally_core::{
     },
 };
 use utoipa::ToSchema;
-
-/// The meter that a question reads.
-#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
-pub struct AskedMeter {
-    pub code: String,
-    pub name: String,
-    pub unit: String,
-    /// What a grade can stand at, best first.
-    pub grades: Vec<String>,
-    /// What it read last, also as it is told, and when.
-    pub last: Option<f64>,
-    pub last_told: Option<String>,
-    pub last_at: Option<Instant>,
-}
 
 /// A number that answered the same question of the same asset before.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
@@ -164,18 +153,7 @@ pub fn view(view: &View, work: WorkOrderId, check: CheckId) -> Result<CheckView>
     let mut questions = Vec::with_capacity(kept.sheet.questions.len());
     for question in kept.sheet.questions {
         let meter = match read.get(&question.key) {
-            Some(meter) => {
-                let last = meter.last(view.conn, until)?;
-                Some(AskedMeter {
-                    code: meter.code.clone(),
-                    name: meter.name.clone(),
-                    unit: meter.rules.unit.clone(),
-                    grades: meter.rules.grades().to_vec(),
-                    last: last.map(|(value, _)| value),
-                    last_told: last.map(|(value, _)| meter.rules.shown(value)),
-                    last_at: last.map(|(_, at)| at),
-                })
-            }
+            Some(meter) => Some(AskedMeter::of(view.conn, meter, until)?),
             None => None,
         };
         let earlier = before.remove(&question.key).unwrap_or_default();

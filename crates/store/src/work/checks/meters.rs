@@ -1,10 +1,11 @@
 //! The meters that a check sheet's questions read.
 
 use crate::{
-    ground::error::Result,
+    ground::{error::Result, view::View},
     watch::{meters, readings::Lookup},
 };
 use rusqlite::{Connection, OptionalExtension, Row, params};
+use serde::Serialize;
 use std::collections::HashMap;
 use tally_core::{
     ground::{
@@ -14,6 +15,7 @@ use tally_core::{
     watch::meters::Meter,
     work::check_sheets::{Asks, CheckSheet},
 };
+use utoipa::ToSchema;
 
 /// A meter that a question reads.
 pub(super) struct ReadMeter {
@@ -33,6 +35,49 @@ impl ReadMeter {
         let found = Lookup::new(conn, self.id).before(before.plus(1))?;
         Ok(found.map(|reading| (reading.value, reading.at)))
     }
+}
+
+/// A meter that is to be read.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct AskedMeter {
+    pub code: String,
+    pub name: String,
+    pub unit: String,
+    /// What a grade can stand at, best first.
+    pub grades: Vec<String>,
+    /// What it read last, also as it is told, and when.
+    pub last: Option<f64>,
+    pub last_told: Option<String>,
+    pub last_at: Option<Instant>,
+}
+
+impl AskedMeter {
+    /// A meter with what it read last by an instant.
+    pub(super) fn of(conn: &Connection, meter: &ReadMeter, until: Instant) -> Result<Self> {
+        let last = meter.last(conn, until)?;
+        Ok(Self {
+            code: meter.code.clone(),
+            name: meter.name.clone(),
+            unit: meter.rules.unit.clone(),
+            grades: meter.rules.grades().to_vec(),
+            last: last.map(|(value, _)| value),
+            last_told: last.map(|(value, _)| meter.rules.shown(value)),
+            last_at: last.map(|(_, at)| at),
+        })
+    }
+}
+
+/// Meters of some codes that are in use, in their order, with what they read last.
+pub(in crate::work) fn to_read(view: &View, codes: &[String]) -> Result<Vec<AskedMeter>> {
+    let mut select = view.conn.prepare_cached("SELECT * FROM meters WHERE code = ?1 AND retired_at IS NULL")?;
+    let mut found = Vec::new();
+    for code in codes {
+        let mut rows = select.query([code])?;
+        if let Some(row) = rows.next()? {
+            found.push(AskedMeter::of(view.conn, &ReadMeter::of_row(row)?, view.now)?);
+        }
+    }
+    Ok(found)
 }
 
 /// The meter that a question names: by its code; or so called on the asset, or on the one part of it that has such a meter.

@@ -7,8 +7,10 @@ mod meters;
 mod of_work;
 mod sheets;
 
-pub use asked::{Answering, AskedMeter, AskedQuestion, CheckView, EarlierNumber, answer, file_of, view};
+pub use asked::{Answering, AskedQuestion, CheckView, EarlierNumber, answer, file_of, view};
 pub use finish::{FinishedCheck, finish};
+pub use meters::AskedMeter;
+pub(super) use meters::to_read;
 pub use of_work::{NewCheck, RecommendedSheet, WorkCheck, add, leave_out, to_fill_in};
 pub(super) use of_work::{forget_of_job, not_answered, of_job, of_work, recommended};
 pub(super) use sheets::require_sheet;

@@ -12,5 +12,5 @@ pub use of_work::{JobLine, VisitJob, WorkJob};
 pub(super) use of_work::{asset_permits, of_work};
 pub use sheets::{JobSheetRow, JobSheetView, list, put, view};
 pub(crate) use sheets::{Taken, require_active};
-pub(super) use steps::{forget_ticks, open_visit, require_turn, settle_visit};
+pub(super) use steps::{forget_ticks, open_visit, require_turn, settle_visit, sheet_of};
 pub use ticks::{TickChange, tick};

@@ -4,11 +4,7 @@ use super::{
     map::round_map,
     steps::{ASSET_PERMIT, PERMIT, STEP, Tick, outcomes, tick_at, ticks},
 };
-use crate::{
-    ground::{error::Result, rows::from_json, view::View},
-    plant::settings,
-    work::{parts, parts::WorkPart},
-};
+use crate::ground::{error::Result, rows::from_json, view::View};
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::Serialize;
 use tally_core::{
@@ -61,9 +57,6 @@ pub struct WorkJob {
     pub trade: Option<String>,
     pub steps: Vec<JobLine>,
     pub permits: Vec<JobLine>,
-    pub parts: Vec<WorkPart>,
-    /// When the last of the parts that are missing would be there, as `2026-03-02`, where that is known.
-    pub parts_expected_on: Option<String>,
     pub tools: Vec<String>,
     /// Its asset has to stand still for it.
     pub needs_outage: bool,
@@ -153,8 +146,6 @@ pub(crate) fn of_work(view: &View, work: WorkOrderId) -> Result<Option<WorkJob>>
     }
     let visited: Vec<&str> = sheet.steps.iter().filter_map(|step| step.asset.as_deref()).collect();
     let map = if sheet.round.is_some() { round_map(view, &visited)? } else { Vec::new() };
-    let today = view.now.in_zone(&settings::time_zone(view)?).date();
-    let (parts, parts_expected_on) = parts::of_job(view.conn, &sheet.parts, today)?;
     Ok(Some(WorkJob {
         code: row.get(0)?,
         version: row.get(1)?,
@@ -164,8 +155,6 @@ pub(crate) fn of_work(view: &View, work: WorkOrderId) -> Result<Option<WorkJob>>
         title: sheet.title,
         text: sheet.text,
         trade: sheet.trade,
-        parts,
-        parts_expected_on,
         tools: sheet.tools,
         needs_outage: sheet.needs_outage,
         round: sheet.round,

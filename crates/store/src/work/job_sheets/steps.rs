@@ -53,7 +53,7 @@ pub(super) fn outcomes(sheet: &JobSheet, ticks: &[Tick]) -> Vec<StepOutcome> {
 }
 
 /// The job sheet that an order follows, in the version that it took.
-pub(super) fn sheet_of(conn: &Connection, work: WorkOrderId) -> Result<Option<JobSheet>> {
+pub(crate) fn sheet_of(conn: &Connection, work: WorkOrderId) -> Result<Option<JobSheet>> {
     let sheet: Option<String> = conn
         .prepare_cached(
             "SELECT v.sheet FROM work_orders w JOIN job_sheet_versions v ON v.id = w.job_version_id WHERE w.number = ?1",

@@ -1,0 +1,165 @@
+//! A technician's day: the late job first, from why it exists to done, on a phone and at a desk.
+
+use anyhow::{Context, Result, ensure};
+use serde_json::{Value, json};
+use tally_e2e::{Browser, Page, Server};
+
+const OPENING: &str = "2026-03-02T06:00:00Z";
+
+/// Sets up a pump with a meter that has a limit, what the storeroom keeps for it, and a job sheet that needs both.
+async fn plant(server: &Server) -> Result<()> {
+    server.post("/assets", json!({"code": "U1", "name": "Unit one", "level": "unit"})).await?;
+    let pump = json!({"code": "P1", "name": "Pump", "level": "equipment", "parent": "U1", "class": "pump"});
+    server.post("/equipment-classes", json!({"code": "pump", "name": "Pumps"})).await?;
+    server.post("/assets", pump).await?;
+    let crew = json!({"code": "fit", "name": "Fitters", "department": "Works", "weekly_hours": 40.0});
+    server.post("/crews", crew).await?;
+    for (code, name) in [("tess", "Tess Field"), ("tom", "Tom Dale")] {
+        let person = json!({"code": code, "name": name, "role": "technician", "rate": 6_000, "crew": "fit"});
+        server.post("/people", person).await?;
+    }
+    server.post("/people", json!({"code": "rae", "name": "Rae Ash", "role": "requester"})).await?;
+    let meter = json!({"code": "BAR", "asset": "P1", "name": "Pressure", "kind": "measurement", "unit": "bar"});
+    server.post("/meters", meter).await?;
+    let rung = json!({"side": "low", "severity": "serious", "setpoint": 5.0, "deadband": 0.2, "on_delay_seconds": 0,
+        "off_delay_seconds": 0, "response": {"kind": "raise", "title": "Find out why the pressure is low",
+            "work_kind": "condition_based", "risk_rank": 2}});
+    server.put("/meters/BAR/ladder", json!({"reason": "first", "raise_interval_seconds": 0, "rungs": [rung]})).await?;
+    let sheet = json!({"title": "Renew the seal", "status": "active", "trade": "Fitter",
+        "steps": [{"text": "Drain it", "hours": 0.5}, {"text": "Renew the seal", "hours": 1.0, "meters": ["BAR"]}],
+        "parts": [{"item": "Seal kit", "quantity": 2.0}]});
+    server.put("/job-sheets/SEAL", sheet).await?;
+    server
+        .import("storeroom", "code,name,place,stock,price,fits\nK-1,Seal kit,C 03,5,40.00,P1\nK-2,Grease,A 01,9,3.50,\n".into())
+        .await?;
+    let book = json!({"name": "Pumps", "class": "pump", "problems": [{"code": "LEAK", "name": "Leak", "below": [
+        {"code": "SEAL", "name": "Seal worn", "below": [{"code": "NEW", "name": "Seal renewed", "renews": true}]}]}]});
+    server.put("/codebooks/pump", book).await.map(drop)
+}
+
+async fn raise(server: &Server, title: &str, start: &str, more: Value) -> Result<i64> {
+    let mut new = json!({"title": title, "kind": "corrective_deferred", "asset": "P1", "risk_rank": 3, "state": "ready",
+        "crew": "fit", "assignee": "tess", "estimated_hours": 1.5});
+    new.as_object_mut().context("an object")?.extend(more.as_object().context("an object")?.clone());
+    let number = server.post("/work-orders", new).await?["number"].as_i64().context("a number")?;
+    let schedule = Some(json!({ "scheduled_start": start }));
+    let (status, told) = server.send("PATCH", &format!("/work-orders/{number}"), schedule).await?;
+    ensure!(status == 200, "{told}");
+    Ok(number)
+}
+
+/// What of the page can be pressed and is lower than a thumb needs; links within a text are no targets of their own.
+async fn too_low(page: &Page) -> Result<Value> {
+    let script = "return [...document.querySelectorAll('article :is(button, a, select, input, label:has(input), summary)')]\
+        .filter((one) => one.getClientRects().length && !one.matches('p > a, span > a.in-text, .unseen, \
+            input[type=checkbox], input[type=file]') && !one.closest('.el-select'))\
+        .filter((one) => one.getBoundingClientRect().height < 44)\
+        .map((one) => `${one.tagName} ${one.textContent.trim() || one.name || one.ariaLabel}`)";
+    page.script(script).await
+}
+
+/// The late job, done from top to bottom. At 60.00 an hour and 40.00 a kit: 80.00 for two kits, 30.00 for half an hour each of two.
+async fn a_day(page: &Page, server: &Server, number: i64) -> Result<()> {
+    page.go("/shift").await?;
+    page.press(&format!("[data-test=part-late] [data-test=shift-{number}]")).await?;
+    page.see_address(&format!("/shift/{number}")).await?;
+    page.see("article h1", "Renew the seal").await?;
+    page.press("[data-test=start-own]").await?;
+    page.see("[data-test=state]", "under way").await?;
+    page.see("[data-test=own-time]", "0 h 00").await?;
+    page.press("[data-test=tick-step-0]").await?;
+    page.see("[data-test=part-K-1]", "2 needed").await?;
+    page.press("[data-test=part-K-1] [data-test=take]").await?;
+    page.see("[data-test=part-K-1]", "2 needed, 2 taken").await?;
+    page.see("[data-test=cost]", "80.00").await?;
+    // A tube of grease was not planned; it was not needed either.
+    page.press("[data-test=other-part]").await?;
+    page.fill("[data-test=find-part]", "grea").await?;
+    page.press("[data-test=take-K-2]").await?;
+    page.see("[data-test=part-K-2]", "not planned, 1 taken").await?;
+    page.press("[data-test=part-K-2] [data-test=give-back]").await?;
+    page.see_count("[data-test=part-K-2]", 0).await?;
+    // It stands while the seal is renewed.
+    page.press("[data-test=stands-now]").await?;
+    page.see("[data-test=missing]", "has no end yet").await?;
+    page.press_text("[data-test=downtime-of-work]", "It runs again").await?;
+    page.press_text(".el-message-box", "End").await?;
+    page.see("[data-test=downtime-of-work]", "stands still now").await?;
+    // What was read is beyond its limit: other work is raised at once.
+    page.fill("[data-test=read-BAR]", "4.1").await?;
+    page.press("[data-test=send-readings]").await?;
+    page.see("[data-test=read-receipt]", "1 reading kept; raised or joined").await?;
+    // Half an hour each, for two.
+    page.press("[data-test=type-hours]").await?;
+    page.fill("[name=typed-hours]", "0.5").await?;
+    page.press("[data-test=of-tom]").await?;
+    page.press("[data-test=save-hours]").await?;
+    page.see("[data-test=cost]", "140.00").await?;
+    // The codes, in three presses: report, what was found by its letters, keep.
+    page.press("[data-test=new-failure]").await?;
+    page.fill("[aria-label='Search codes']", "renewed").await?;
+    page.press_text(".hits", "Leak").await?;
+    page.press("[data-test=save-failure]").await?;
+    page.see("[data-test=failure-report]", "Seal renewed").await?;
+    page.see_count("[data-test=missing]", 0).await?;
+    page.fill("[name=comment]", "The flange is scored").await?;
+    page.press("[name=for-colleagues]").await?;
+    page.press("[data-test=say]").await?;
+    page.see("[data-test=for-colleagues]", "for colleagues only").await?;
+    page.press("[data-test=complete]").await?;
+    page.press("[data-test=move-confirm]").await?;
+    page.see("[data-test=state]", "done").await?;
+    let order = server.get(&format!("/work-orders/{number}")).await?;
+    ensure!(order["cost"] == 14_000 && order["running"] == json!([]), "{order}");
+    ensure!(order["downtime"][0]["end"].is_string() && order["spent_hours"] == 1.0, "{order}");
+    Ok(())
+}
+
+#[tokio::test]
+async fn a_day_is_done_by_one_thumb() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    let first = raise(&server, "Renew the seal", "2026-03-01T08:00:00Z", json!({"job_sheet": "SEAL"})).await?;
+    raise(&server, "Paint the pump", "2026-03-02T08:00:00Z", json!({})).await?;
+    let browser = Browser::open(390, 844).await?;
+    let page = browser.page(&server).await?;
+    page.sign_in(&server, "tess").await?;
+    page.go(&format!("/shift/{first}")).await?;
+    page.see("[data-test=part-K-1]", "2 needed").await?;
+    page.press("[data-test=type-hours]").await?;
+    page.press("[data-test=new-failure]").await?;
+    page.see("[data-test=problem-LEAK]", "Leak").await?;
+    let low = too_low(&page).await?;
+    ensure!(low == json!([]), "targets that a thumb misses: {low}");
+    let wide = page.script("return document.documentElement.scrollWidth").await?;
+    ensure!(wide == 390, "nothing goes beyond the screen: {wide}");
+    a_day(&page, &server, first).await?;
+    // What was said among colleagues is not for whoever raised something.
+    page.go("/shift").await?;
+    page.see("[data-test=part-finished]", "Finished today: 1").await?;
+    Ok(())
+}
+
+#[tokio::test]
+async fn the_same_at_a_desk_and_time_goes_where_one_works() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    let first = raise(&server, "Renew the seal", "2026-03-01T08:00:00Z", json!({"job_sheet": "SEAL"})).await?;
+    let second = raise(&server, "Paint the pump", "2026-03-02T08:00:00Z", json!({})).await?;
+    let browser = Browser::open(1280, 900).await?;
+    let page = browser.page(&server).await?;
+    page.sign_in(&server, "tess").await?;
+    a_day(&page, &server, first).await?;
+    page.go(&format!("/shift/{second}")).await?;
+    page.press("[data-test=start-own]").await?;
+    page.see("[data-test=running-tess]", "Tess Field").await?;
+    page.go("/shift").await?;
+    page.see("[data-test=shift-running]", "your time runs on Paint the pump").await?;
+    page.press("[data-test=shift-running]").await?;
+    page.see_address(&format!("/shift/{second}")).await?;
+    page.press("[data-test=stop-own]").await?;
+    page.see_count("[data-test=running-tess]", 0).await?;
+    Ok(())
+}
