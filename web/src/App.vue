@@ -9,6 +9,7 @@ import SignInOver from './common/session/SignInOver.vue'
 import SignInPage from './common/session/SignInPage.vue'
 import { session } from './common/session/session'
 import { readSession, unread } from './common/session/useSession'
+import { isCut } from './common/offline/network'
 import ProblemNote from './common/ProblemNote.vue'
 
 void readSession()
@@ -29,7 +30,11 @@ const reload = () => window.location.reload()
 <template>
   <component :is="layout" v-if="who" :key="who.code">
     <p v-if="outdated" class="outdated" role="alert">
-      A newer version of the application is here, and a part of this one is gone.
+      {{
+        isCut
+          ? 'This screen needs the network.'
+          : 'A newer version of the application is here, and a part of this one is gone.'
+      }}
       <button class="act" @click="reload()">Load it anew</button>
     </p>
     <InstallationRead><RouterView /></InstallationRead>

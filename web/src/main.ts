@@ -8,6 +8,9 @@ import App from './App.vue'
 import { Problem } from './common/api'
 import { arrive } from './common/fields/arrive'
 import { router } from './router'
+// What may wait for the network is known from the start, whichever screen is open.
+import './common/change/readings'
+import './work/changes'
 
 const queryClient = new QueryClient({
   defaultOptions: {

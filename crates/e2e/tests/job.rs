@@ -30,7 +30,10 @@ async fn plant(server: &Server) -> Result<()> {
         "parts": [{"item": "Seal kit", "quantity": 2.0}]});
     server.put("/job-sheets/SEAL", sheet).await?;
     server
-        .import("storeroom", "code,name,place,stock,price,fits\nK-1,Seal kit,C 03,5,40.00,P1\nK-2,Grease,A 01,9,3.50,\n".into())
+        .import(
+            "storeroom",
+            "code,name,place,stock,price,fits\nK-1,Seal kit,C 03,5,40.00,P1\nK-2,Grease,A 01,9,3.50,\n".into(),
+        )
         .await?;
     let book = json!({"name": "Pumps", "class": "pump", "problems": [{"code": "LEAK", "name": "Leak", "below": [
         {"code": "SEAL", "name": "Seal worn", "below": [{"code": "NEW", "name": "Seal renewed", "renews": true}]}]}]});

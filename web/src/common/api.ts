@@ -1,5 +1,6 @@
 import createClient, { type Middleware } from 'openapi-fetch'
 import type { components, paths } from '../generated/api'
+import { reaching } from './offline/network'
 import { regaining } from './session/regaining'
 
 export type Schemas = components['schemas']
@@ -43,7 +44,7 @@ export type WorkState = Schemas['WorkState']
 export type WorkSpan = Schemas['WorkSpan']
 
 /** What every request goes through on its way. */
-export const between: Middleware[] = [regaining()]
+export const between: Middleware[] = [reaching, regaining()]
 
 /** A client of the API, with more headers of its own. */
 export function client(headers: Record<string, string> = {}) {

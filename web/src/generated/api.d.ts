@@ -1804,6 +1804,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/shift/taken-along": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What whoever looks takes along to where there is no network: the line of time, and the orders of the coming days with their check
+         *     sheets and codebooks.
+         */
+        get: operations["get_shift_taken_along"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/start": {
         parameters: {
             query?: never;
@@ -3489,6 +3509,12 @@ export interface components {
         ClockBody: {
             now: components["schemas"]["Instant"];
         };
+        /** @description What time it is. */
+        ClockView: {
+            now: components["schemas"]["Instant"];
+            /** @description It goes on; in tests it may stand. */
+            runs: boolean;
+        };
         /** @description One code with what stands below it, as edited and exchanged. */
         CodeNode: {
             below?: components["schemas"]["CodeNode"][];
@@ -4466,6 +4492,8 @@ export interface components {
             job?: components["schemas"]["VisitJob"] | null;
             /** @description Codes. */
             meters: string[];
+            /** @description The place of the line whose turn it becomes when this one is done or skipped. */
+            opens?: number | null;
             /** @description Why it was left out, where it was. */
             skipped?: string | null;
             text: string;
@@ -5271,6 +5299,11 @@ export interface components {
              * @description How much that is, in the indicator's unit.
              */
             units: number;
+        };
+        /** @description The moves that one may make from a state that work is moved to. */
+        MovesFrom: {
+            moves: components["schemas"]["OfferedMove"][];
+            state: components["schemas"]["WorkState"];
         };
         /** @description Somebody by whom one press signs in, in the demo. */
         Named: {
@@ -6756,6 +6789,17 @@ export interface components {
             tag: string;
             unit: string;
         };
+        /** @description What is taken along. */
+        TakenAlong: {
+            /** @description Check sheets of theirs that are not finished. */
+            checks: components["schemas"]["CheckView"][];
+            /** @description Codebooks of their assets. */
+            codebooks: components["schemas"]["CodebookView"][];
+            /** @description Orders on it that are late, under way, of today or of the coming days, in its order. */
+            orders: components["schemas"]["WorkDetail"][];
+            /** @description The whole line of time. */
+            shift: components["schemas"]["Shift"];
+        };
         /** @description A tally. */
         TallyBody: {
             basis: components["schemas"]["Basis"];
@@ -7295,6 +7339,8 @@ export interface components {
         WorkDetail: components["schemas"]["WorkRow"] & {
             /** @description From the root down to the parent of its asset. */
             above: components["schemas"]["NamedAsset"][];
+            /** @description The same of each state that this person may move it to. */
+            ahead: components["schemas"]["MovesFrom"][];
             asked?: string | null;
             /** @description Closing asks for a failure report. */
             asks_for_failure: boolean;
@@ -8734,7 +8780,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ClockBody"];
+                    "application/json": components["schemas"]["ClockView"];
                 };
             };
             400: components["responses"]["Refused400"];
@@ -12327,6 +12373,34 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Shift"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    get_shift_taken_along: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenAlong"];
                 };
             };
             400: components["responses"]["Refused400"];

@@ -11,6 +11,7 @@ import { useAddress } from '../common/useAddress'
 import { usePeople } from '../common/usePeople'
 import { shift } from './queries/shift'
 import ShiftRow from './ShiftRow.vue'
+import { useTakenAlong } from './useTakenAlong'
 
 /** One line of time: what is late above now, today below it, then the days ahead. */
 const { read, change, to } = useAddress()
@@ -20,6 +21,7 @@ const { data, error } = useQuery(() => ({
   ...shift(person.value, crew.value),
   placeholderData: keepPreviousData,
 }))
+const { opensOffline } = useTakenAlong()
 const { people, acting } = usePeople()
 const allCrews = useQuery(crews())
 const others = computed(() =>
@@ -77,7 +79,7 @@ const lateCount = computed(() => late.value.reduce((sum, { orders }) => sum + or
 
 <template>
   <div class="shift">
-    <ProblemNote :error="error" />
+    <ProblemNote :error="data ? undefined : error" />
     <template v-if="data">
       <h1>{{ data.of }}</h1>
       <p class="says" data-test="shift-says">
@@ -175,6 +177,10 @@ const lateCount = computed(() => late.value.reduce((sum, { orders }) => sum + or
           />
         </template>
       </section>
+      <p v-if="typeof opensOffline === 'object'" class="quiet small no-print" data-test="not-offline">
+        Without a network this page does not open here: {{ opensOffline.not }}. What you answer on a page that
+        is open is kept all the same.
+      </p>
       <EmptyState v-if="!parts.length" title="Nothing to do">
         {{
           data.to_do

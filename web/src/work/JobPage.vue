@@ -26,6 +26,7 @@ import RoundSection from './RoundSection.vue'
 import StateMoves from './StateMoves.vue'
 import TickLines from './TickLines.vue'
 import TimeSection from './TimeSection.vue'
+import WaitingList from './WaitingList.vue'
 import WorkWhySection from './WorkWhySection.vue'
 
 /** One job for whoever does it: from top to bottom in the order in which it is done, by one thumb. */
@@ -60,7 +61,7 @@ async function complete() {
 
 <template>
   <article class="job">
-    <ProblemNote :error="error" />
+    <ProblemNote :error="work ? undefined : error" />
     <template v-if="work">
       <p class="crumb small">
         <RouterLink :to="to('/shift')">Shift</RouterLink> ·
@@ -76,6 +77,7 @@ async function complete() {
         <span v-if="work.estimated_hours != null">{{ hours(work.estimated_hours) }} h</span>
         <SeverityStrokes v-if="work.source_severity" :severity="work.source_severity" word />
       </p>
+      <WaitingList :number="work.number" />
       <DecisionSection v-if="work.decisions.length" :work="work" />
       <WorkWhySection v-if="work.why" :why="work.why" :number="work.number" />
       <section>

@@ -16,9 +16,9 @@ const { to } = useAddress()
 /** By code, as typed. */
 const given = reactive<Record<string, string>>({})
 const receipt = ref<Schemas['Receipt']>()
-const { mutate, error, isPending } = useChange(enterReadings, (done) => {
-  receipt.value = done as Schemas['Receipt']
-  if (!receipt.value.refused.length) Object.keys(given).forEach((code) => delete given[code])
+const { mutate, error, isPending } = useChange(enterReadings, (done: Schemas['Receipt'] | undefined) => {
+  receipt.value = done
+  if (!done?.refused.length) Object.keys(given).forEach((code) => delete given[code])
 })
 function send() {
   receipt.value = undefined

@@ -76,7 +76,8 @@ function mutate(to: WorkState) {
       body: {
         to,
         note: given.note || undefined,
-        at: given.at || undefined,
+        // What was left at this minute is now.
+        at: given.at && given.at !== onTheMinute(now.value) ? given.at : undefined,
         waiting_for: isAsked('waiting_for') ? given.waiting_for : undefined,
         expected_until: (isAsked('expected_until') && given.expected_until) || undefined,
         question: isAsked('question') ? given.question : undefined,

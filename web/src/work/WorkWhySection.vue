@@ -1,12 +1,14 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, defineAsyncComponent } from 'vue'
 import type { WorkDetail } from '../common/api'
 import { dateTime, plain, unit } from '../common/format'
+import { isCut } from '../common/offline/network'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
 import { heldWords, leftWords, responseWords } from '../common/alarms'
-import MomentChart from './MomentChart.vue'
 
+/** A chart is much to load for whoever reads the sentence beside it. */
+const MomentChart = defineAsyncComponent(() => import('./MomentChart.vue'))
 const props = defineProps<{ why: NonNullable<WorkDetail['why']>; number: number }>()
 const { to } = useAddress()
 const first = computed(() => props.why.occurrences[0])
@@ -81,6 +83,7 @@ const rung = computed(() =>
         </ul>
       </div>
       <MomentChart
+        v-if="!isCut"
         :meter="why.meter"
         :at="first.entered_at"
         :rungs="why.ladder.rungs"

@@ -1,5 +1,6 @@
 import type { Client, Schemas } from '../common/api'
 import { change, command } from '../common/change/registry'
+import { commented, finished, moved, stampedBody, ticked, timed, waits } from './queued'
 
 /** What is done to work. */
 const work = { work: true }
@@ -91,6 +92,8 @@ export const tickJob = change(
   work,
   (api, { number, body }: { number: number; body: Schemas['TickChange'] }) =>
     api.POST('/api/v1/work-orders/{number}/job-sheet/ticks', { params: { path: { number } }, body }),
+  undefined,
+  ticked,
 )
 
 export const attachToWork = change(
@@ -142,6 +145,8 @@ export const finishCheck = change(
       params: { path: { number, id } },
       body,
     }),
+  undefined,
+  finished,
 )
 
 export const addCheck = change(
@@ -164,6 +169,8 @@ export const changeTime = change(
   work,
   (api, { number, body }: { number: number; body: Schemas['TimeChange'] }) =>
     api.POST('/api/v1/work-orders/{number}/time', { params: { path: { number } }, body }),
+  undefined,
+  timed,
 )
 
 export const addHours = change(
@@ -171,6 +178,11 @@ export const addHours = change(
   work,
   (api, { number, body }: { number: number; body: Schemas['NewHours'] }) =>
     api.POST('/api/v1/work-orders/{number}/hours', { params: { path: { number } }, body }),
+  undefined,
+  waits<{ number: number; body: Schemas['NewHours'] }>(
+    ({ body }) => `${body.hours} hours reported`,
+    stampedBody,
+  ),
 )
 
 /** A part is set aside, freed, taken from the storeroom or given back. */
@@ -194,17 +206,25 @@ const partWords: Record<Schemas['PartAction'], string> = {
   take: 'Taken',
   give_back: 'Given back',
 }
-export const movePart = change('work.part', work, sendPart, ({ number, item, body }) => ({
-  says: `${partWords[body.action]}: ${body.quantity} × ${item}`,
-  takes: command(movePartBack, { number, item, body: { ...body, action: reverses[body.action] } }),
-  within: '/',
-}))
+export const movePart = change(
+  'work.part',
+  work,
+  sendPart,
+  ({ number, item, body }) => ({
+    says: `${partWords[body.action]}: ${body.quantity} × ${item}`,
+    takes: command(movePartBack, { number, item, body: { ...body, action: reverses[body.action] } }),
+    within: '/',
+  }),
+  waits<OnePart>(({ item, body }) => `${partWords[body.action]}: ${body.quantity} × ${item}`),
+)
 
 export const comment = change(
   'work.comment',
   work,
   (api, { number, body }: { number: number; body: Schemas['NewComment'] }) =>
     api.POST('/api/v1/work-orders/{number}/comments', { params: { path: { number } }, body }),
+  undefined,
+  commented,
 )
 
 interface OneComment {
@@ -242,6 +262,8 @@ export const moveWork = change(
       params: { path: { number }, query: { based_on } },
       body,
     }),
+  undefined,
+  moved,
 )
 
 export const addEntry = change(
@@ -249,6 +271,11 @@ export const addEntry = change(
   work,
   (api, { number, body }: { number: number; body: Schemas['NewEntry'] }) =>
     api.POST('/api/v1/work-orders/{number}/entries', { params: { path: { number } }, body }),
+  undefined,
+  waits<{ number: number; body: Schemas['NewEntry'] }>(
+    ({ body }) => `${body.quantity} × ${body.description || 'hours'} entered`,
+    stampedBody,
+  ),
 )
 
 export const reverseEntry = change(
@@ -266,10 +293,17 @@ export const addDowntime = change(
   work,
   (api, { number, body }: { number: number; body: Schemas['NewDowntime'] }) =>
     api.POST('/api/v1/work-orders/{number}/downtime', { params: { path: { number } }, body }),
+  undefined,
+  waits<{ number: number; body: Schemas['NewDowntime'] }>(({ body }) => `Downtime, ${body.kind}`),
 )
 
-export const endDowntime = change('downtime.end', work, (api, { id, end }: { id: number; end: string }) =>
-  api.POST('/api/v1/downtime/{id}/end', { params: { path: { id } }, body: { end } }),
+export const endDowntime = change(
+  'downtime.end',
+  work,
+  (api, { id, end }: { id: number; end: string }) =>
+    api.POST('/api/v1/downtime/{id}/end', { params: { path: { id } }, body: { end } }),
+  undefined,
+  { says: () => 'Downtime ends' },
 )
 
 export const reportFailure = change(
@@ -277,6 +311,8 @@ export const reportFailure = change(
   work,
   (api, { number, body }: { number: number; body: Schemas['NewFailure'] }) =>
     api.PUT('/api/v1/work-orders/{number}/failure', { params: { path: { number } }, body }),
+  undefined,
+  waits(() => 'A failure is reported'),
 )
 
 export const removeFailure = change(

@@ -41,7 +41,10 @@ pub use commenting::{NewComment, is_colleague, may_comment};
 pub use deciding::{NewRiskAnswer, RiskAnswer, is_overdue, may_answer};
 pub use job_sheets::{JobPart, JobSheet, JobStep, MOST_STEPS};
 pub use left_hours::shared_ms;
-pub use moves::{Ask, AskField, MoveRefused, Mover, OfferedMove, asks, check_move, may_start_in, moves, offered};
+pub use moves::{
+    Ask, AskField, MoveRefused, Mover, MovesFrom, OfferedMove, asks, check_move, may_start_in, moves, offered,
+    offered_ahead,
+};
 pub use moving::{CheckedMove, MovedFrom, ReadingAfter, StateMove};
 pub use occurring::{CheckedOccurrence, NewOccurrence};
 pub use parts::{PartAction, PartMove, Shelf, Stock, There, all_there_on};

@@ -141,6 +141,36 @@ pub fn offered(from: WorkState, mover: Mover, by_alarm: bool, meters_wait: bool)
     states.into_iter().map(offer).collect()
 }
 
+/// The moves that one may make from a state that work is moved to.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct MovesFrom {
+    pub state: WorkState,
+    pub moves: Vec<OfferedMove>,
+}
+
+/// The moves from all states that this person may move it to, one after another: what somebody needs to know who is out of reach
+/// of everybody else meanwhile.
+#[must_use]
+pub fn offered_ahead(from: WorkState, mover: Mover, by_alarm: bool, meters_wait: bool) -> Vec<MovesFrom> {
+    let mut found: Vec<MovesFrom> = Vec::new();
+    // What waits goes back to where it came from.
+    let mut open = vec![(from, mover)];
+    while let Some((state, mover)) = open.pop() {
+        if found.iter().any(|known| known.state == state) {
+            continue;
+        }
+        let moves = offered(state, mover, by_alarm, meters_wait);
+        for to in moves.iter().map(|offered| offered.to).filter(|to| *to != state) {
+            let waiting_from = if to == WorkState::Waiting { Some(state) } else { mover.waiting_from };
+            open.push((to, Mover { waiting_from, ..mover }));
+        }
+        found.push(MovesFrom { state, moves });
+    }
+    found.sort_by_key(|known| known.state);
+    found
+}
+
 /// The next state that is a step on; from a state aside, the way back in.
 fn ahead(from: WorkState, offered: &[WorkState]) -> Option<WorkState> {
     let steps = || offered.iter().copied().filter(|to| !matches!(to, S::Waiting | S::Returned | S::Dropped));

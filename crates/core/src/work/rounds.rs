@@ -60,6 +60,13 @@ pub fn check_turn(walk: Option<Walk>, place: usize, outcomes: &[StepOutcome]) ->
     }
 }
 
+/// Whose turn it becomes when a step is done or skipped: in a round that is walked in order the next that is open.
+#[must_use]
+pub fn opens(walk: Option<Walk>, place: usize, outcomes: &[StepOutcome]) -> Option<usize> {
+    let next = || outcomes.iter().enumerate().skip(place + 1).find(|(_, outcome)| !outcome.is_settled());
+    if walk == Some(Walk::InOrder) { next().map(|(place, _)| place) } else { None }
+}
+
 /// The reason for which a step is skipped.
 ///
 /// # Errors

@@ -77,6 +77,19 @@ impl ToDo {
     }
 }
 
+/// Days ahead for which work is taken along to where there is no network.
+const TAKEN_ALONG_DAYS: i64 = 7;
+
+/// Whether what stands at a place of the line, on a day where it has one, is taken along.
+#[must_use]
+pub fn is_taken_along(at: OnLine, day: Option<Date>, today: Date) -> bool {
+    match at {
+        OnLine::Late | OnLine::Now | OnLine::Today | OnLine::NoDay => true,
+        OnLine::Ahead => day.is_some_and(|day| day <= today.saturating_add(TAKEN_ALONG_DAYS.days())),
+        OnLine::Finished => false,
+    }
+}
+
 /// Whether a shift looks at work in that state at all.
 #[must_use]
 pub fn is_of_shift(state: WorkState) -> bool {

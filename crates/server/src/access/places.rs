@@ -85,6 +85,7 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
         | "/work-orders/already-raised"
         | "/work-orders/several"
         | "/shift"
+        | "/shift/taken-along"
         | "/work/week"
         | "/work/feeds"
         | "/work-orders/several/{batch}/put-back" => Place::Within,

@@ -46,6 +46,12 @@ impl Clock {
         }
     }
 
+    /// Whether it goes on.
+    #[must_use]
+    pub fn runs(&self) -> bool {
+        self.stands_at.load(Ordering::Relaxed) == TICKS
+    }
+
     /// Sets a standing clock; says whether it is one.
     pub fn set(&self, now: Instant) -> bool {
         if self.settable {
@@ -63,11 +69,11 @@ mod tests {
     fn a_standing_clock_is_set_and_a_running_one_is_not() {
         let start = Instant::from_ms(1_000_000);
         let standing = Clock::standing_at(start);
-        assert_eq!(standing.now(), start);
+        assert_eq!((standing.now(), standing.runs()), (start, false));
         assert!(standing.set(start.plus(5)));
         assert_eq!(standing.now(), start.plus(5));
         let running = Clock::starting_at(start);
-        assert!(!running.set(start));
+        assert!(!running.set(start) && running.runs());
         assert!(running.now() >= start && running.now() < start.plus(60_000));
     }
 }

@@ -87,6 +87,7 @@ fn looks() -> Vec<Line> {
         // Raised by the administrator, of no crew: a requester sees their own only.
         read("/work/week", "/work/week?scope=P1&day=2026-02-16", WORK),
         read("/shift", "/shift", WORK),
+        read("/shift/taken-along", "/shift/taken-along", WORK),
         read("/upkeep/year", "/upkeep/year?scope=P1&crew=mech", WORK),
         read("/upkeep/levelling", "/upkeep/levelling?scope=P1", WORK),
         read("/upkeep/plans/{code}", "/upkeep/plans/P1-UP", CREWS_AND_MANAGER),

@@ -1,9 +1,12 @@
 //! What people say about an order.
 
-use crate::ground::{
-    error::{Result, StoreError},
-    tx::Tx,
-    view::View,
+use crate::{
+    ground::{
+        error::{Result, StoreError},
+        tx::Tx,
+        view::View,
+    },
+    work::current::state,
 };
 use rusqlite::{OptionalExtension, params};
 use serde::Serialize;
@@ -37,6 +40,7 @@ pub struct CommentRow {
 pub fn add(tx: &mut Tx, work: WorkOrderId, new: &NewComment) -> Result<i64> {
     tx.require_seen(work)?;
     let text = new.check(tx.actor.role)?;
+    state(tx.conn, work)?;
     tx.conn
         .prepare_cached(
             "INSERT INTO comments (work_order, text, for_colleagues, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5)",

@@ -148,6 +148,8 @@ pub struct WorkDetail {
     pub change: i64,
     /// What this person may do with it now.
     pub moves: Vec<work::OfferedMove>,
+    /// The same of each state that this person may move it to.
+    pub ahead: Vec<work::MovesFrom>,
     /// Whoever looks may plan it: change what it says, its crew and dates, and its links.
     pub may_plan: bool,
     /// Whoever looks may raise more work.
@@ -223,6 +225,7 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         }
         None => None,
     };
+    let moves_it = mover(role, person, &current);
     let decided = decisions::of_work(view, number)?;
     let sheet = job_sheets::sheet_of(conn, number)?;
     let today = now.in_zone(&settings::time_zone(view)?).date();
@@ -251,7 +254,8 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         reference: row.get("reference")?,
         above: assets::above(view, current.asset)?,
         change: base::version(conn, base::Edited::State(number))?,
-        moves: work::offered(current.state, mover(role, person, &current), why.is_some(), !waiting_meters.is_empty()),
+        moves: work::offered(current.state, moves_it, why.is_some(), !waiting_meters.is_empty()),
+        ahead: work::offered_ahead(current.state, moves_it, why.is_some(), !waiting_meters.is_empty()),
         may_plan: may(role, Action::PlanWork).is_ok(),
         may_raise: may(role, Action::RaiseWork).is_ok(),
         is_over: current.state.is_over(),

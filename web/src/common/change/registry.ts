@@ -1,3 +1,4 @@
+import type { QueryKey } from '@tanstack/vue-query'
 import { type Client, Problem, answer, client } from '../api'
 import type { News } from '../live/news'
 
@@ -29,6 +30,21 @@ export interface ChangeKind<Given, Done> {
   send(api: Client, given: Given, base: number | undefined): Call<Done>
   touches(given: Given): Partial<News>
   undo?(given: Given, done: Done): Undo | undefined
+  queued?: WhenQueued<Given, Done>
+}
+
+/** What becomes of a change while the server does not answer; without it, it is refused then. */
+export interface WhenQueued<Given, Done> {
+  /** What it is, in words. */
+  says(given: Given): string
+  /** The order that it is about. */
+  order?(given: Given): number
+  /** The same, said of an instant; where it says one already, that stays unless it is to be said `anew`. */
+  stamped?(given: Given, at: string, anew?: boolean): unknown
+  /** Something that was read by a key, as if it were done. */
+  shows?(on: { given: Given; at: string; key: QueryKey; data: unknown }): unknown
+  /** What somebody should know of what the server answered. */
+  tells?(done: Done): string | undefined
 }
 
 const kinds = new Map<string, ChangeKind<never, unknown>>()
@@ -39,9 +55,10 @@ export function change<Given, Done>(
   touches: Partial<News> | ((given: Given) => Partial<News>),
   send: ChangeKind<Given, Done>['send'],
   undo?: ChangeKind<Given, Done>['undo'],
+  queued?: WhenQueued<Given, Done>,
 ): ChangeKind<Given, Done> {
   if (kinds.has(name)) throw new Error(`two kinds of change are called ${name}`)
-  const kind = { name, send, undo, touches: typeof touches === 'function' ? touches : () => touches }
+  const kind = { name, send, undo, queued, touches: typeof touches === 'function' ? touches : () => touches }
   kinds.set(name, kind)
   return kind
 }
@@ -53,6 +70,9 @@ export const command = <Given>(kind: ChangeKind<Given, unknown>, given: Given, b
   key: crypto.randomUUID(),
   base,
 })
+
+/** Whether this version knows a kind of change so called. */
+export const isKnown = ({ kind }: Command) => kinds.has(kind)
 
 /** The kind of a command. */
 export function kindOf(one: Command): ChangeKind<unknown, unknown> {

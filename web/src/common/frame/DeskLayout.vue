@@ -4,6 +4,7 @@ import { watch, watchEffect } from 'vue'
 import { useRoute } from 'vue-router'
 import { dateTime } from '../format'
 import { installation, now } from '../installation'
+import QueueBar from '../offline/QueueBar.vue'
 import { session } from '../session/session'
 import UndoBar from '../change/UndoBar.vue'
 import { useAddress } from '../useAddress'
@@ -41,6 +42,7 @@ watch(scope, () => isPhone.value && (treeOpen.value = false))
     <AssetTree v-if="treeOpen" class="tree no-print" />
     <main id="screen" tabindex="-1">
       <p class="only-print small">{{ installation.name }}, {{ dateTime(now) }}</p>
+      <QueueBar />
       <slot />
     </main>
     <WhyDrawer />

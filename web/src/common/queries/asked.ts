@@ -1,5 +1,7 @@
 import { type QueryFunctionContext, type QueryKey, queryOptions } from '@tanstack/vue-query'
-import { answer } from '../api'
+import { Problem, answer } from '../api'
+import { read, write } from '../offline/kept'
+import { withQueued } from '../offline/queue'
 
 /** What of the server's news makes an answer old. What is set up makes every answer old. */
 export type Topic = 'readings' | 'alarms' | 'work' | `meter:${string}`
@@ -9,6 +11,38 @@ type Call<T> = Promise<{ data?: T; error?: unknown; response: Response }>
 /** A question to the server: by which key it is known, what makes its answer old, and how it is asked. */
 export function asked<T>(key: readonly unknown[], on: Topic[], call: (signal: AbortSignal) => Call<T>) {
   return queryOptions({ queryKey: key, queryFn: ({ signal }) => answer(call(signal)), meta: { on } })
+}
+
+/**
+ * The same, of what is needed where there is no network: the last answer is kept in the browser and stands in for the server
+ * while that does not answer; what waits to be sent is shown as done.
+ */
+export function askedOffline<T>(
+  key: readonly unknown[],
+  on: Topic[],
+  call: (signal: AbortSignal) => Call<T>,
+) {
+  const queryFn = async ({ signal }: { signal: AbortSignal }) =>
+    withQueued(key, await orKept(key, call(signal)))
+  return queryOptions({ queryKey: key, queryFn, meta: { on }, networkMode: 'always' as const, retry: false })
+}
+
+/** Under which name an answer is kept. */
+export const keptAs = (key: readonly unknown[]) => `answer ${JSON.stringify(key)}`
+
+/** Keeps an answer that came in another way. */
+export const keep = (key: readonly unknown[], data: unknown) => write(keptAs(key), data)
+
+async function orKept<T>(key: readonly unknown[], call: Call<T>): Promise<T> {
+  try {
+    const data = await answer(call)
+    void keep(key, data)
+    return data
+  } catch (problem) {
+    const kept = problem instanceof Problem && problem.status === 0 ? await read<T>(keptAs(key)) : undefined
+    if (kept === undefined) throw problem
+    return kept
+  }
 }
 
 /** A list that the server tells in parts, each with a cursor to the next. */

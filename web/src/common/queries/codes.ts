@@ -1,9 +1,10 @@
 import { api } from '../api'
-import { asked } from './asked'
+import { askedOffline } from './asked'
 
-export const codebooks = () => asked(['codebooks'], [], (signal) => api.GET('/api/v1/codebooks', { signal }))
+export const codebooks = () =>
+  askedOffline(['codebooks'], [], (signal) => api.GET('/api/v1/codebooks', { signal }))
 
 export const codebook = (code: string) =>
-  asked(['codebook', code], [], (signal) =>
+  askedOffline(['codebook', code], [], (signal) =>
     api.GET('/api/v1/codebooks/{code}', { params: { path: { code } }, signal }),
   )

@@ -1,5 +1,5 @@
 import { api } from '../api'
-import { asked } from './asked'
+import { asked, askedOffline } from './asked'
 
 export const asset = (code: string) =>
   asked(['asset', code], ['work'], (signal) =>
@@ -22,12 +22,14 @@ export const period = (name: string) =>
     api.GET('/api/v1/period', { params: { query: { period: name } }, signal }),
   )
 
-export const settings = () => asked(['settings'], [], (signal) => api.GET('/api/v1/settings', { signal }))
+export const settings = () =>
+  askedOffline(['settings'], [], (signal) => api.GET('/api/v1/settings', { signal }))
 
-export const clock = () => asked(['clock'], ['readings'], (signal) => api.GET('/api/v1/clock', { signal }))
+export const clock = () =>
+  askedOffline(['clock'], ['readings'], (signal) => api.GET('/api/v1/clock', { signal }))
 
 export const calendars = () => asked(['calendars'], [], (signal) => api.GET('/api/v1/calendars', { signal }))
 
-export const people = () => asked(['people'], [], (signal) => api.GET('/api/v1/people', { signal }))
+export const people = () => askedOffline(['people'], [], (signal) => api.GET('/api/v1/people', { signal }))
 
-export const crews = () => asked(['crews'], [], (signal) => api.GET('/api/v1/crews', { signal }))
+export const crews = () => askedOffline(['crews'], [], (signal) => api.GET('/api/v1/crews', { signal }))

@@ -1,11 +1,16 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { answer, api, Problem } from '../api'
+import { forget, read, write } from '../offline/kept'
+import { isCut } from '../offline/network'
 import { signWithPasskey } from './passkeys'
 import { type SessionView, asks, session, settle, times } from './session'
 
 /** What the server says of the session; a problem where it does not answer. */
 export const unread = ref<unknown>()
+
+/** Under which name the last session is kept. */
+const KEPT = 'session'
 
 /** Asks the server who is signed in. */
 export async function readSession() {
@@ -14,9 +19,14 @@ export async function readSession() {
     const view = await answer(api.GET('/api/v1/session'))
     unread.value = undefined
     // Somebody signed in meanwhile: that answer is newer.
-    if (times === before) session.value = view
+    if (times !== before) return
+    session.value = view
+    if (view.signed_in) void write(KEPT, view)
   } catch (problem) {
-    unread.value = problem
+    // Without a network whoever was here last goes on; the server asks again when it answers.
+    const kept = isCut.value ? await read<SessionView>(KEPT) : undefined
+    if (kept && !session.value) session.value = kept
+    else unread.value = problem
   }
 }
 
@@ -36,9 +46,13 @@ export function useSession() {
       const view = await answer(way())
       session.value = view
       settle(true)
+      void write(KEPT, view)
       // What the last one saw is not shown to the next.
       if (before === view.signed_in?.code) void client.invalidateQueries()
-      else void client.resetQueries()
+      else {
+        await forget('answer ')
+        void client.resetQueries()
+      }
       return true
     } catch (problem) {
       error.value = problem
@@ -80,6 +94,7 @@ export function useSession() {
     // First of all nothing is shown any more, and nothing listens: that the session ends is no surprise then.
     if (session.value) session.value = { ...session.value, signed_in: null }
     client.clear()
+    await Promise.all([forget('answer '), forget(KEPT)])
     await api.DELETE('/api/v1/session').catch(() => undefined)
     await readSession()
   }

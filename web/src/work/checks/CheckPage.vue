@@ -56,7 +56,7 @@ const standing = computed(() => {
 
 <template>
   <article class="check">
-    <ProblemNote :error="error" />
+    <ProblemNote :error="data ? undefined : error" />
     <template v-if="data">
       <p class="crumb small">
         <RouterLink :to="to(`/work/${number}`)">{{ data.work_title }}</RouterLink> · {{ data.asset.name }}

@@ -1,5 +1,5 @@
 import { type Schemas, api } from '../../common/api'
-import { asked, inParts } from '../../common/queries/asked'
+import { asked, askedOffline, inParts } from '../../common/queries/asked'
 import type { paths } from '../../generated/api'
 
 type Filter = NonNullable<paths['/api/v1/work-orders']['get']['parameters']['query']>
@@ -10,13 +10,13 @@ export const workOrders = (filter: Filter) =>
   )
 
 export const workOrder = (number: number) =>
-  asked(['work-order', number], ['work'], (signal) =>
+  askedOffline(['work-order', number], ['work'], (signal) =>
     api.GET('/api/v1/work-orders/{number}', { params: { path: { number } }, signal }),
   )
 
 /** A check sheet of an order. */
 export const check = (number: number, id: number) =>
-  asked(['check', number, id], ['work'], (signal) =>
+  askedOffline(['check', number, id], ['work'], (signal) =>
     api.GET('/api/v1/work-orders/{number}/checks/{id}', { params: { path: { number, id } }, signal }),
   )
 

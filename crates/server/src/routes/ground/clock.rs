@@ -17,10 +17,18 @@ pub struct ClockBody {
     pub now: Instant,
 }
 
+/// What time it is.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct ClockView {
+    pub now: Instant,
+    /// It goes on; in tests it may stand.
+    pub runs: bool,
+}
+
 /// What time it is here: the demo has a day of its own.
-#[utoipa::path(get, path = "/clock", responses((status = 200, body = ClockBody)))]
-pub async fn get(State(state): State<AppState>) -> Json<ClockBody> {
-    Json(ClockBody { now: state.clock.now() })
+#[utoipa::path(get, path = "/clock", responses((status = 200, body = ClockView)))]
+pub async fn get(State(state): State<AppState>) -> Json<ClockView> {
+    Json(ClockView { now: state.clock.now(), runs: state.clock.runs() })
 }
 
 /// Sets the clock of a server that was started with a standing one.

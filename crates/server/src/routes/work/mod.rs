@@ -47,6 +47,7 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(several::several))
         .routes(routes!(several::put_back))
         .routes(routes!(shift::line))
+        .routes(routes!(shift::taken))
         .routes(routes!(week::board))
         .routes(routes!(week::place))
         .routes(routes!(upkeep::year))

@@ -10,7 +10,10 @@ use crate::{
 use axum::{Json, extract::State};
 use serde::Deserialize;
 use tally_core::access::seen::Topic;
-use tally_store::work::shift::{Shift, Whose, shift};
+use tally_store::work::{
+    shift::{Shift, Whose, shift},
+    taken_along::{TakenAlong, taken_along},
+};
 use utoipa::IntoParams;
 
 #[derive(Debug, Deserialize, IntoParams)]
@@ -21,6 +24,13 @@ pub struct ShiftParams {
     person: Option<String>,
     /// Code of a crew, in place of a person.
     crew: Option<String>,
+}
+
+/// What whoever looks takes along to where there is no network: the line of time, and the orders of the coming days with their check
+/// sheets and codebooks.
+#[utoipa::path(get, path = "/shift/taken-along", responses((status = 200, body = TakenAlong)))]
+pub async fn taken(State(state): State<AppState>, who: Who) -> Result<Json<TakenAlong>, ApiError> {
+    state.look(who, Topic::Work, |view| Ok(Json(taken_along(view)?))).await
 }
 
 /// The work of one person, or of a crew, on one line of time: what is late, under way, to be done today and later, and what was

@@ -11,7 +11,7 @@ use tally_core::{
     ground::{ids::WorkOrderId, time::Instant},
     work::{
         JobSheet,
-        rounds::{MapLine, StepOutcome, Walk, check_turn},
+        rounds::{MapLine, StepOutcome, Walk, check_turn, opens},
     },
 };
 use utoipa::ToSchema;
@@ -43,6 +43,8 @@ pub struct JobLine {
     pub skipped: Option<String>,
     /// It can be done now: nothing that comes before it is open.
     pub is_turn: bool,
+    /// The place of the line whose turn it becomes when this one is done or skipped.
+    pub opens: Option<usize>,
 }
 
 /// The job sheet that an order took.
@@ -81,6 +83,7 @@ impl JobLine {
             ticked_by: tick.map(|tick| tick.by.clone()),
             skipped: tick.and_then(|tick| tick.skipped.clone()),
             is_turn: true,
+            opens: None,
         }
     }
 }
@@ -141,6 +144,7 @@ pub(crate) fn of_work(view: &View, work: WorkOrderId) -> Result<Option<WorkJob>>
             hours: step.hours,
             job: if step.job_sheet.is_some() { visit_job(view.conn, work, place)? } else { None },
             is_turn: check_turn(sheet.round, place, &outcomes).is_ok(),
+            opens: opens(sheet.round, place, &outcomes),
             ..line(STEP, place, &step.text)
         });
     }

@@ -6,7 +6,10 @@ mod storeroom;
 pub use moving::move_part;
 pub(super) use storeroom::{Storeroom, put_on_shelf, release_all};
 
-use crate::ground::{error::Result, view::View};
+use crate::{
+    ground::{error::Result, view::View},
+    plant::assets,
+};
 use jiff::civil::Date;
 use rusqlite::{Row, params};
 use serde::Serialize;
@@ -107,12 +110,12 @@ pub(super) fn that_fit(view: &View, asset: AssetId) -> Result<Vec<SparePart>> {
 /// Parts of the storeroom whose name or number has these letters, those that fit an asset first.
 ///
 /// # Errors
-/// SQLite's own.
+/// [`crate::StoreError::NotFound`] for an asset there is not.
 pub fn find(view: &View, text: &str, asset: Option<&str>) -> Result<Vec<SparePart>> {
+    let asset = asset.map(|code| assets::require_reached(view, code)).transpose()?;
     let mut select = view.conn.prepare_cached(
         "SELECT k.code, i.name, k.place, ifnull(k.stock, 0), CAST(k.lead_days AS INTEGER),
-             EXISTS (SELECT 1 FROM storeroom_fits f WHERE f.part_id = k.id
-                 AND f.asset_id = (SELECT id FROM assets WHERE code = ?2)) AS fits
+             EXISTS (SELECT 1 FROM storeroom_fits f WHERE f.part_id = k.id AND f.asset_id = ?2) AS fits
          FROM storeroom k JOIN items i ON i.id = k.item_id
          WHERE instr(lower(i.name || ' ' || k.code), lower(?1)) > 0 ORDER BY fits DESC, i.name LIMIT 20",
     )?;
