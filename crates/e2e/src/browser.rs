@@ -223,6 +223,7 @@ impl Page {
                 found => {
                     let element = found.with_context(|| format!("no {text:?} to press in {within}"))?;
                     element.wait_until().wait(PATIENCE, LOOK_EVERY).clickable().await?;
+                    element.scroll_into_view().await?;
                     return Ok(element.click().await?);
                 }
             }

@@ -2,6 +2,7 @@
 
 mod browser;
 pub mod plant;
+pub mod proxy;
 mod server;
 
 pub use browser::{Barriers, Browser, Page};

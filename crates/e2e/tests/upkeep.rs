@@ -87,6 +87,38 @@ async fn a_year_is_levelled_by_hand_and_by_itself() -> Result<()> {
     Ok(())
 }
 
+/// A plan of every thirteen weeks: the whole year of it goes a week later by one drag, and back by one press.
+#[tokio::test]
+async fn later_cycles_go_along() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    plan(&server, "A", "2026-03-17", "8").await?;
+    let change = json!({"rows": [{"values": {"code": "A", "every_days": "91"}}]});
+    let receipt = server.post("/master/upkeep-plans", change).await?;
+    ensure!(receipt["changed"] == 1, "{receipt}");
+    let days = async || -> Result<Vec<String>> {
+        let year = server.get("/upkeep/year").await?;
+        let next = year["plans"][0]["cycles"].as_array().context("cycles")?.iter().take(3);
+        Ok(next.filter_map(|cycle| Some(cycle["on"].as_str()?.to_owned())).collect())
+    };
+    let planned = ["2026-03-17", "2026-06-16", "2026-09-15"];
+    ensure!(days().await? == planned, "{:?}", days().await?);
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server).await?;
+    page.sign_in(&server, "pavel").await?;
+    page.go("/work/year").await?;
+    page.press("[name=along]").await?;
+    let wide = week_wide(&page).await?;
+    page.drag_by("[data-test=cycle-A-1]", wide.round() as i64, 0).await?;
+    page.see("[data-test=undo]", "24 Mar 2026").await?;
+    ensure!(days().await? == ["2026-03-24", "2026-06-23", "2026-09-22"], "{:?}", days().await?);
+    page.press_text("[data-test=undo]", "Undo").await?;
+    page.see_count("[data-test=undo]", 0).await?;
+    ensure!(days().await? == planned, "{:?}", days().await?);
+    Ok(())
+}
+
 #[tokio::test]
 async fn a_plan_makes_work_that_follows_a_job_sheet() -> Result<()> {
     let folder = tempfile::tempdir()?;

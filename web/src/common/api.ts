@@ -61,10 +61,14 @@ export class Problem extends Error {
   readonly status: number
   readonly fields: { field: string; reason: string }[]
 
-  constructor(status: number, detail: string, fields: { field: string; reason: string }[]) {
+  /** It is done all the same: it was sent before, and only the answer is lost. */
+  readonly isDone: boolean
+
+  constructor(status: number, detail: string, fields: { field: string; reason: string }[], isDone = false) {
     super(detail)
     this.status = status
     this.fields = fields
+    this.isDone = isDone
   }
 
   /** What is wrong with one field, if anything. */
@@ -85,10 +89,11 @@ export async function answer<T>(
   }
   const { data, error, response } = result
   if (response.ok) return data as T
-  const problem = (error ?? {}) as { detail?: string; errors?: { field: string; reason: string }[] }
+  const problem = (error ?? {}) as Partial<Schemas['Problem']>
   throw new Problem(
     response.status,
     problem.detail ?? `The server answered ${response.status}.`,
     problem.errors ?? [],
+    problem.is_done ?? false,
   )
 }

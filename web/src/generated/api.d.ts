@@ -5852,6 +5852,8 @@ export interface components {
         Problem: {
             detail: string;
             errors?: components["schemas"]["FieldError"][];
+            /** @description What was asked is done, under the key that it came with; only its answer is lost. */
+            is_done?: boolean | null;
             needs?: components["schemas"]["Needs"] | null;
             receipt?: components["schemas"]["Receipt"] | null;
             /** Format: int32 */

@@ -10,13 +10,16 @@ import { comment, takeCommentAway } from './changes'
 const props = defineProps<{ work: WorkDetail }>()
 const text = ref('')
 const forColleagues = ref(false)
-const say = useChange(comment, () => (text.value = ''))
+/** What is typed while that is on its way is not it. */
+let sent = ''
+const say = useChange(comment, () => {
+  if (text.value === sent) text.value = ''
+})
 const takeAway = useChange(takeCommentAway)
-const send = () =>
-  say.mutate({
-    number: props.work.number,
-    body: { text: text.value, for_colleagues: forColleagues.value },
-  })
+function send() {
+  sent = text.value
+  say.mutate({ number: props.work.number, body: { text: sent, for_colleagues: forColleagues.value } })
+}
 </script>
 
 <template>

@@ -123,7 +123,7 @@ async function complete() {
           <RouterLink :to="to(`/work/${work.number}`)">All of it, with its history</RouterLink>
         </p>
       </section>
-      <footer v-if="mayRun || own || done" class="bar no-print">
+      <footer v-if="mayRun || own || done" class="bar thumb-bar no-print">
         <span class="standing">
           <strong v-if="own" data-test="own-time">{{ duration(ran) }}</strong>
           <span class="small quiet">{{ own ? 'your time runs' : 'your time does not run' }}</span>

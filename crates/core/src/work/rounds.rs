@@ -150,6 +150,26 @@ mod tests {
         map_of(&ways).iter().map(line).collect()
     }
 
+    proptest! {
+        /// Settling what has its turn, one after the other, makes it the turn of just what was said beforehand.
+        #[test]
+        fn what_opens_is_what_has_its_turn_then(settled in prop::collection::vec(any::<bool>(), 1..8)) {
+            let outcome = |done: &bool| if *done { StepOutcome::Done } else { StepOutcome::Open };
+            let mut outcomes: Vec<StepOutcome> = settled.iter().map(outcome).collect();
+            let has_turn = |outcomes: &[StepOutcome]| {
+                (0..outcomes.len()).find(|place| {
+                    !outcomes[*place].is_settled() && check_turn(Some(Walk::InOrder), *place, outcomes).is_ok()
+                })
+            };
+            while let Some(place) = has_turn(&outcomes) {
+                let said = opens(Some(Walk::InOrder), place, &outcomes);
+                prop_assert_eq!(opens(Some(Walk::AnyOrder), place, &outcomes), None);
+                outcomes[place] = StepOutcome::Done;
+                prop_assert_eq!(has_turn(&outcomes), said);
+            }
+        }
+    }
+
     #[test]
     fn a_map_shows_each_asset_on_the_way_once() {
         assert!(drawn(&[]).is_empty());

@@ -101,6 +101,7 @@ pub fn is_of_shift(state: WorkState) -> bool {
 mod tests {
     use super::*;
     use crate::ground::time::{DAY, HOUR};
+    use jiff::civil::date;
     use rstest::rstest;
 
     /// 2026-03-02 07:00 in a zone an hour east of UTC.
@@ -154,5 +155,16 @@ mod tests {
             let work = ToDo { state, state_since: now(), ..ready() };
             assert_eq!(work.on_line(now(), &zone()).is_some(), is_of_shift(state), "{state:?}");
         }
+    }
+
+    /// Seven days, today not counted: the 9th is the last after the 2nd.
+    #[rstest]
+    #[case::late(OnLine::Late, None, true)]
+    #[case::no_day(OnLine::NoDay, None, true)]
+    #[case::within_a_week(OnLine::Ahead, Some(date(2026, 3, 9)), true)]
+    #[case::beyond_it(OnLine::Ahead, Some(date(2026, 3, 10)), false)]
+    #[case::finished(OnLine::Finished, None, false)]
+    fn the_coming_days_are_taken_along(#[case] at: OnLine, #[case] day: Option<Date>, #[case] taken: bool) {
+        assert_eq!(is_taken_along(at, day, date(2026, 3, 2)), taken);
     }
 }

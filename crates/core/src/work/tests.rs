@@ -63,6 +63,23 @@ fn waiting_goes_back_to_where_it_came_from() {
     );
 }
 
+/// Whatever way it is moved, the moves from there are those that were told beforehand.
+#[test]
+fn moves_are_known_ahead() {
+    for role in Role::ALL {
+        for from in WorkState::ALL {
+            let told = offered_ahead(from, mover(role), false, false);
+            let of = |state: WorkState| told.iter().find(|known| known.state == state).map(|known| &known.moves);
+            assert_eq!(of(from), Some(&offered(from, mover(role), false, false)), "{role:?} {from:?}");
+            for one in of(from).unwrap().iter().filter(|one| one.to != from) {
+                let waiting_from = if one.to == WorkState::Waiting { Some(from) } else { None };
+                let then = offered(one.to, Mover { waiting_from, ..mover(role) }, false, false);
+                assert_eq!(of(one.to), Some(&then), "{role:?} {from:?} to {:?}", one.to);
+            }
+        }
+    }
+}
+
 #[test]
 fn immediate_work_starts_at_once_and_the_asked_person_answers() {
     let technician = Mover { immediate: true, ..mover(Role::Technician) };

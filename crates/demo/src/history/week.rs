@@ -3,10 +3,12 @@
 use super::{CLOCK, Player, new_work};
 use crate::plant::{people, people::hands, rounds};
 use jiff::ToSpan;
-use tally_core::work::{NewWork, StateMove, WorkChange, WorkKind, WorkState, week::Placing};
+use tally_core::work::{
+    NewComment, NewWork, PartAction, PartMove, StateMove, WorkChange, WorkKind, WorkState, week::Placing,
+};
 use tally_store::{
     Result, Tx, work,
-    work::{checks, checks::NewCheck},
+    work::{checks, checks::NewCheck, comments},
 };
 
 /// Days from today on which something is to be done; nothing for what is ready and has no day yet.
@@ -56,6 +58,16 @@ impl Player {
         let number = self.raise(tx, "corwin", left)?;
         work::week::place(tx, number, &on(-1))?;
         work::change(tx, number, &theirs)?;
+        // What it may take lies ready, and a colleague says where the key is.
+        let ring = PartMove { part: "G1-K-04".into(), action: PartAction::Reserve, quantity: 1.0 };
+        work::move_part(tx, number, &ring)?;
+        self.as_person(tx, hands("mech")[1].0);
+        let said = NewComment {
+            text: "The key of the guard hangs in the drive room, behind the door".into(),
+            for_colleagues: true,
+        };
+        comments::add(tx, number, &said)?;
+        self.as_person(tx, "corwin");
         // The weekly round is of today, and nothing of it is visited yet.
         let round = NewWork {
             state: WorkState::Ready,

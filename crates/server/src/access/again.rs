@@ -53,7 +53,7 @@ pub(super) async fn once(
     match known.await? {
         Known::New => {}
         Known::Answered { status, body } => return Ok(told(status, body.into())),
-        Known::Unanswered => return Err(StoreError::Conflict("this was sent before, and is done".into()).into()),
+        Known::Unanswered => return Err(StoreError::Done.into()),
         Known::Another => {
             let reason = "names another request that was sent before: give each its own";
             return Err(StoreError::invalid(HEADER, reason).into());

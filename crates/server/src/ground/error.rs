@@ -25,6 +25,9 @@ pub struct Problem {
     /// What the one who asks must give first.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub needs: Option<Needs>,
+    /// What was asked is done, under the key that it came with; only its answer is lost.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub is_done: Option<bool>,
     /// For a strict batch: what was refused. Nothing of it was kept.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub receipt: Option<Receipt>,
@@ -184,6 +187,7 @@ pub async fn no_such_route(uri: Uri) -> ApiError {
 impl IntoResponse for ApiError {
     fn into_response(self) -> Response {
         let (mut needs, mut wait) = (None, None);
+        let is_done = matches!(self, Self::Store(StoreError::Done)).then_some(true);
         let (status, detail, errors, receipt) = match self {
             Self::Request { status, field, reason } => {
                 let errors = field.map(|field| FieldError { field, reason: reason.clone() }).into_iter().collect();
@@ -206,6 +210,7 @@ impl IntoResponse for ApiError {
             detail,
             errors,
             needs,
+            is_done,
             receipt,
         };
         let mut response =
@@ -225,7 +230,7 @@ fn store_status(error: &StoreError) -> StatusCode {
     match error {
         StoreError::Invalid { .. } | StoreError::Strict(_) => StatusCode::UNPROCESSABLE_ENTITY,
         StoreError::NotFound { .. } | StoreError::Beyond { .. } => StatusCode::NOT_FOUND,
-        StoreError::Conflict(_) | StoreError::Cancelled => StatusCode::CONFLICT,
+        StoreError::Conflict(_) | StoreError::Done | StoreError::Cancelled => StatusCode::CONFLICT,
         StoreError::MayNot(_) | StoreError::MayNotSee(_) | StoreError::NotTheirs(_) => StatusCode::FORBIDDEN,
         StoreError::Stopped => StatusCode::SERVICE_UNAVAILABLE,
         StoreError::Full => StatusCode::INSUFFICIENT_STORAGE,

@@ -31,9 +31,13 @@ impl Demo {
     }
 
     async fn get(&self, path: &str) -> (u16, Value) {
+        self.get_as(path, self.acting).await
+    }
+
+    async fn get_as(&self, path: &str, person: Option<&str>) -> (u16, Value) {
         let uri = format!("/api/v1{path}");
         let request = axum::http::Request::builder().uri(uri).header("host", "localhost");
-        let request = request.header("cookie", self.signing.cookie(self.acting));
+        let request = request.header("cookie", self.signing.cookie(person));
         let request = request.body(axum::body::Body::empty()).unwrap();
         let answer = self.router.clone().oneshot(request).await.unwrap();
         let status = answer.status().as_u16();
@@ -44,6 +48,13 @@ impl Demo {
     pub async fn opened(&self, path: &str) -> Value {
         let (status, body) = self.get(path).await;
         assert_eq!(status, 200, "{path}: {body}");
+        body
+    }
+
+    /// As somebody else sees it.
+    pub async fn opened_as(&self, path: &str, person: &str) -> Value {
+        let (status, body) = self.get_as(path, Some(person)).await;
+        assert_eq!(status, 200, "{path} as {person}: {body}");
         body
     }
 

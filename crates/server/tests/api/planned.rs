@@ -144,7 +144,7 @@ impl Demo {
     /// The line of time of everybody and of every crew: every order on it opens, and there are as many as SQL counts.
     pub async fn shifts(&self) {
         let to_do = "w.state IN ('ready', 'scheduled', 'under_way')";
-        let (people, crews): (Vec<String>, Vec<String>) = {
+        let (people, crews, who_works): (Vec<String>, Vec<String>, Vec<String>) = {
             let database = self.database();
             let codes = |sql: &str| -> Vec<String> {
                 let mut select = database.prepare(sql).unwrap();
@@ -153,6 +153,9 @@ impl Demo {
             (
                 codes("SELECT code FROM people WHERE active AND account = 'person' ORDER BY code"),
                 codes("SELECT code FROM crews ORDER BY code"),
+                codes(
+                    "SELECT code FROM people WHERE active AND role IN ('technician', 'planner', 'engineer') ORDER BY code",
+                ),
             )
         };
         let mut seen = HashMap::new();
@@ -184,6 +187,40 @@ impl Demo {
             }
         }
         assert!(["late", "today", "ahead"].iter().all(|at| seen.contains_key(*at)), "{seen:?}");
+        for code in who_works {
+            self.taken_along(&code).await;
+        }
+    }
+
+    /// What somebody takes along, counted a second way: each order as its page is, each check sheet that is open, each codebook.
+    async fn taken_along(&self, code: &str) {
+        let taken = self.opened_as("/shift/taken-along", code).await;
+        let line = self.opened_as("/shift", code).await;
+        assert_eq!(taken["shift"], line, "{code}");
+        // Seven days after the demo's 16 February.
+        let within =
+            |part: &Value| part["at"] != "finished" && part["day"].as_str().is_none_or(|day| day <= "2026-02-23");
+        let wanted: Vec<&Value> = line["parts"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .filter(|part| within(part))
+            .flat_map(|part| part["orders"].as_array().unwrap())
+            .map(|order| &order["number"])
+            .collect();
+        let orders = taken["orders"].as_array().unwrap();
+        assert_eq!(orders.iter().map(|order| &order["number"]).collect::<Vec<_>>(), wanted, "{code}");
+        let mut checks = 0;
+        for order in orders {
+            let number = order["number"].as_i64().unwrap();
+            assert_eq!(*order, self.opened_as(&format!("/work-orders/{number}"), code).await);
+            checks +=
+                self.count(&format!("SELECT count(*) FROM checks WHERE work_order = {number} AND finished_at IS NULL"));
+            let book = order["codebook"].as_str();
+            let has = taken["codebooks"].as_array().unwrap().iter().any(|one| one["code"].as_str() == book);
+            assert!(book.is_none() || has, "{code} {number}");
+        }
+        assert_eq!(taken["checks"].as_array().unwrap().len() as i64, checks, "{code}");
     }
 
     /// Each round with its map, on which each visit stands once; and of the orders that follow one, each visit with its check sheets.

@@ -21,6 +21,9 @@ pub enum StoreError {
     /// It would contradict what is there.
     #[error("{0}")]
     Conflict(String),
+    /// It was done under the key that it came with.
+    #[error("this was sent before, and is done")]
+    Done,
     #[error(transparent)]
     MayNot(#[from] MayNot),
     #[error(transparent)]
@@ -110,6 +113,7 @@ impl StoreError {
                 | Self::NotFound { .. }
                 | Self::Beyond { .. }
                 | Self::Conflict(_)
+                | Self::Done
                 | Self::MayNot(_)
                 | Self::MayNotSee(_)
                 | Self::NotTheirs(_)

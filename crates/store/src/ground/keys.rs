@@ -57,13 +57,13 @@ pub fn known(rows: &dyn Rows, person: PersonId, key: &WriteKey) -> Result<Known>
 /// Takes the key in the transaction that does what it names: so both are kept or neither.
 ///
 /// # Errors
-/// [`StoreError::Conflict`] where it was taken meanwhile.
+/// [`StoreError::Done`] where it was taken meanwhile.
 pub fn take(tx: &Tx, key: &WriteKey) -> Result<()> {
     let mut insert = tx.conn.prepare_cached(
         "INSERT INTO write_keys (person_id, key, fingerprint, at) VALUES (?1, ?2, ?3, ?4) ON CONFLICT DO NOTHING",
     )?;
     match insert.execute(params![tx.actor.id, key.key, key.fingerprint, tx.now])? {
-        0 => Err(StoreError::Conflict("this was sent before, and is done".into())),
+        0 => Err(StoreError::Done),
         _ => Ok(()),
     }
 }

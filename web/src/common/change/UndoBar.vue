@@ -49,4 +49,9 @@ watch(
   background: var(--paper);
   border: 1.5px solid var(--ink);
 }
+
+/* Above what a thumb presses at the edge. */
+:global(:root:has(.thumb-bar) .undo) {
+  bottom: 84px;
+}
 </style>

@@ -57,7 +57,9 @@ function flaky(fails: () => 'there' | 'back' | undefined, answers: (text: string
       if (status < 300) keys.set(key, status)
       if (failed === 'back') throw new TypeError('Failed to fetch')
       return new Response(
-        status === 204 ? null : JSON.stringify({ detail: `no ${text}`, late: text === 'late' }),
+        status === 204
+          ? null
+          : JSON.stringify({ detail: `no ${text}`, late: text === 'late', is_done: text === 'done' }),
         { status },
       )
     },
@@ -139,6 +141,13 @@ describe('what waits for the network', () => {
     expect(done).toEqual(['another', 'start', 'tick'])
   })
 
+  it('is based on what waits before it, and else on what was seen', async () => {
+    await enqueue({ ...command(note, { order: 1, words: 'start' }), base: 4 }, AT)
+    await enqueue({ ...command(note, { order: 1, words: 'done' }), base: 4 }, AT)
+    await enqueue({ ...command(note, { order: 2, words: 'other' }), base: 9 }, AT)
+    expect(queue.value.map((one) => one.command.base)).toEqual([4, undefined, 9])
+  })
+
   it('is left out when somebody says so, and then the rest goes on', async () => {
     const done = flaky(
       () => undefined,
@@ -150,6 +159,16 @@ describe('what waits for the network', () => {
     await leaveOut(queue.value[0]!)
     await sendQueue()
     expect(done).toEqual(['tick'])
+  })
+
+  it('is done where the server says that only its answer is lost', async () => {
+    flaky(
+      () => undefined,
+      () => 409,
+    )
+    await wait('done')
+    await sendQueue()
+    expect(queue.value).toEqual([])
   })
 
   it('is sent by nobody else who uses the same browser', async () => {

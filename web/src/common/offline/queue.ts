@@ -37,14 +37,16 @@ export async function loadQueue() {
 /** Keeps a command until the server has done it. */
 export async function enqueue(command: Command, at: string) {
   const { queued } = kindOf(command)
-  const one: Queued = {
-    command,
-    by: session.value?.signed_in?.code ?? '',
-    at,
-    says: queued?.says(command.given) ?? command.kind,
-    order: queued?.order?.(command.given),
-  }
-  await changed((before) => [...before.filter((other) => other.command.key !== command.key), one])
+  const by = session.value?.signed_in?.code ?? ''
+  const order = queued?.order?.(command.given)
+  const says = queued?.says(command.given) ?? command.kind
+  await changed((before) => {
+    // What follows on what waits is based on that, which no server has seen yet.
+    const follows = before.some((other) => other.by === by && order !== undefined && other.order === order)
+    const base = follows ? undefined : command.base
+    const rest = before.filter((other) => other.command.key !== command.key)
+    return [...rest, { command: { ...command, base }, by, at, says, order }]
+  })
 }
 
 /** One's own that wait. */
@@ -109,6 +111,10 @@ async function sent({ command }: Queued): Promise<boolean> {
   } catch (problem) {
     if (!(problem instanceof Problem) || problem.status === 0 || problem.status === 401) return false
     if (problem.status >= 500) return false
+    if (problem.isDone) {
+      await changed((before) => before.filter((other) => other.command.key !== key))
+      return true
+    }
     const lines = problem.fields.map(({ field, reason }) => `${field.replaceAll('_', ' ')}: ${reason}`)
     const refused = lines.join('; ') || problem.message
     await changed((before) => before.map((one) => (one.command.key === key ? { ...one, refused } : one)))

@@ -94,7 +94,7 @@ const standing = computed(() => {
         :read-only="!data.may_fill_in"
         @update:model-value="give(question.key, $event)"
       />
-      <footer v-if="data.may_fill_in" class="bar no-print">
+      <footer v-if="data.may_fill_in" class="bar thumb-bar no-print">
         <span class="small standing">
           {{ answered }} of {{ count(asked.length, 'question', 'questions') }}
           <span :class="isOffline ? 'late' : 'quiet'" data-test="standing">{{ standing }}</span>

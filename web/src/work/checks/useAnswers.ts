@@ -4,9 +4,11 @@ import { command } from '../../common/change/registry'
 import { useCarryOut } from '../../common/change/useChange'
 import { answerCheck } from '../changes'
 import { type AnswerValue, type Answers, lookedUp } from '../../common/checks/conditions'
+import { clockRuns, now } from '../../common/installation'
+import { isCut } from '../../common/offline/network'
 
-/** Answers that the server has not heard of yet; nothing for one that is cleared. */
-type Unsent = Record<string, AnswerValue | null>
+/** Answers that the server has not heard of yet, with when they were given; nothing for one that is cleared. */
+type Unsent = Record<string, { value: AnswerValue | null; at?: string }>
 
 const kept = (id: number) => `check-${id}`
 
@@ -22,8 +24,8 @@ function read(id: number): Unsent {
 export function bodyOf(unsent: Unsent): Schemas['Answering'] {
   const entries = Object.entries(unsent)
   return {
-    answers: entries.flatMap(([question, value]) => (value ? [{ question, value }] : [])),
-    cleared: entries.flatMap(([question, value]) => (value ? [] : [question])),
+    answers: entries.flatMap(([question, { value, at }]) => (value ? [{ question, value, at }] : [])),
+    cleared: entries.flatMap(([question, { value }]) => (value ? [] : [question])),
   }
 }
 
@@ -66,14 +68,16 @@ export function useAnswers(view: () => Schemas['CheckView'] | undefined) {
   const answers = computed<Answers>(() => {
     const given: Answers = {}
     for (const { question, value } of view()?.answers ?? []) given[question] = value
-    for (const [question, value] of Object.entries({ ...sent.value, ...unsent.value }))
+    for (const [question, { value }] of Object.entries({ ...sent.value, ...unsent.value }))
       given[question] = value ?? undefined
     return given
   })
   const found = computed(() => lookedUp(view()?.questions ?? [], answers.value))
 
   function give(question: string, value: AnswerValue | undefined) {
-    unsent.value = { ...unsent.value, [question]: value ?? null }
+    // A clock that stands says what is now by itself.
+    const at = clockRuns.value || isCut.value ? new Date(now.value).toISOString() : undefined
+    unsent.value = { ...unsent.value, [question]: { value: value ?? null, at } }
     error.value = undefined
     remember()
     later(PAUSE)

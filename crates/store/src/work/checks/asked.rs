@@ -223,7 +223,9 @@ pub(super) fn merged(tx: &Tx, work: WorkOrderId, check: CheckId, more: &Answerin
     kept.step.map_or(Ok(()), |step| job_sheets::require_turn(tx.conn, work, step))?;
     let goes = |key: &String| more.cleared.contains(key) || more.answers.iter().any(|answer| answer.question == *key);
     kept.answers.retain(|answer| !goes(&answer.question));
-    kept.answers.extend(more.answers.iter().cloned());
+    // A phone's clock may be ahead by a little.
+    let by_now = |answer: &GivenAnswer| GivenAnswer { at: answer.at.map(|at| at.min(tx.now)), ..answer.clone() };
+    kept.answers.extend(more.answers.iter().map(by_now));
     Ok(kept)
 }
 

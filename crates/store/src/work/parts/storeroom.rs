@@ -77,7 +77,12 @@ impl Storeroom {
     /// A part as it stands for an order.
     pub(super) fn shelf(&self, work: WorkOrderId, kept: &Kept) -> Shelf {
         let all = self.reserved.get(&kept.id).map_or(&[][..], Vec::as_slice);
-        let sum = |own: bool| all.iter().filter(|(other, _)| (*other == work) == own).map(|(_, some)| some).sum();
+        let sum = |own: bool| {
+            all.iter()
+                .filter(|(other, _)| (*other == work) == own)
+                .map(|(_, some)| some)
+                .fold(0.0, |sum, some| sum + some)
+        };
         let taken = self.taken.get(&(kept.id, work)).copied().unwrap_or(0.0);
         Shelf { on_hand: kept.on_hand, reserved: sum(true), elsewhere: sum(false), taken }
     }

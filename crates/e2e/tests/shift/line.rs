@@ -1,10 +1,9 @@
 //! The line of time of a technician, on a phone.
 
+use crate::plant::OPENING;
 use anyhow::{Context, Result, ensure};
 use serde_json::json;
 use tally_e2e::{Browser, Server};
-
-const OPENING: &str = "2026-03-02T06:00:00Z";
 
 async fn plant(server: &Server) -> Result<()> {
     for (code, name, parent) in [("U1", "Unit one", None), ("P1", "Pump", Some("U1")), ("F1", "Fan", Some("U1"))] {

@@ -1,0 +1,203 @@
+//! Work in a cellar: the way to the server is cut, two jobs are done, and all of it is there once when it is back.
+
+use crate::plant::{OPENING, plant, raise};
+use anyhow::{Context, Result, ensure};
+use serde_json::{Value, json};
+use tally_e2e::{Browser, Page, Server, proxy::Proxy};
+
+/// Four hours after the opening.
+const BACK: &str = "2026-03-02T10:00:00Z";
+
+/// A phone whose application and jobs are kept.
+async fn phone(browser: &Browser, server: &Server, proxy: &Proxy) -> Result<Page> {
+    let page = browser.at(&proxy.address);
+    page.sign_in(server, "tess").await?;
+    page.go("/shift").await?;
+    page.see("[data-test=shift-says]", "to do").await?;
+    kept(&page).await?;
+    Ok(page)
+}
+
+/// Waits until the browser has kept the application.
+async fn kept(page: &Page) -> Result<()> {
+    let ready = "return navigator.serviceWorker.controller !== null && (await caches.keys()).length > 0 && \
+        (await new Promise((then) => { const open = indexedDB.open('fair-tally'); open.onsuccess = () => { \
+            const all = open.result.transaction('kept').objectStore('kept').getAllKeys(); \
+            all.onsuccess = () => then(all.result.filter((name) => name.startsWith('answer [\"work-order\"')).length) } }))";
+    for _ in 0..600 {
+        if page.script(&format!("return (async () => {{ {ready} }})()")).await?.as_i64().is_some_and(|kept| kept > 0) {
+            return Ok(());
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
+    anyhow::bail!("the application is not kept")
+}
+
+async fn order(server: &Server, number: i64) -> Result<Value> {
+    server.get(&format!("/work-orders/{number}")).await
+}
+
+#[tokio::test]
+async fn two_jobs_are_done_without_a_network_and_are_there_once() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    let dry = json!({"title": "Look at the pump", "status": "active", "questions": [
+        {"key": "dry", "text": "Is it dry?", "asks": {"kind": "pass_fail"}, "compulsory": true,
+            "rules": [{"is": {"when": "among", "values": ["fail"]}, "title": "Dry the pump", "work_kind": "corrective_deferred",
+                "risk_rank": 3}]},
+        {"key": "bar", "text": "Pressure", "asks": {"kind": "reading", "meter": "BAR"}}]});
+    server.put("/check-sheets/LOOK", dry).await?;
+    let sealed = raise(&server, "Renew the seal", "2026-03-01T08:00:00Z", json!({"job_sheet": "SEAL"})).await?;
+    let looked = raise(&server, "Look at it", "2026-03-02T08:00:00Z", json!({"kind": "inspection"})).await?;
+    server.post(&format!("/work-orders/{looked}/checks"), json!({"sheet": "LOOK"})).await?;
+    let proxy = Proxy::to(&server.address).await?;
+    let browser = Browser::open(390, 844).await?;
+    let page = phone(&browser, &server, &proxy).await?;
+
+    proxy.cut();
+    // The application opens from the browser, and one's jobs with it.
+    page.go("/shift").await?;
+    page.see("[data-test=queue]", "No network").await?;
+    page.press(&format!("[data-test=part-late] [data-test=shift-{sealed}]")).await?;
+    page.press("[data-test=start-own]").await?;
+    page.see("[data-test=state]", "under way").await?;
+    page.press("[data-test=tick-step-0]").await?;
+    page.see("[data-test=tick-step-0]:checked", "").await?;
+    page.press("[data-test=part-K-1] [data-test=take]").await?;
+    page.see("[data-test=waiting]", "Taken: 2 × Seal kit").await?;
+    page.press("[data-test=new-failure]").await?;
+    page.fill("[aria-label='Search codes']", "renewed").await?;
+    page.press_text(".hits", "Leak").await?;
+    page.press("[data-test=save-failure]").await?;
+    page.see("[data-test=waiting]", "A failure is reported").await?;
+    page.press("[data-test=complete]").await?;
+    page.press("[data-test=move-confirm]").await?;
+    page.see("[data-test=state]", "done").await?;
+    // The other has a check sheet; what is asked and what is out of its band is known without the server.
+    page.go(&format!("/shift/{looked}")).await?;
+    page.press("[data-test=start-own]").await?;
+    page.press("[data-test=check-LOOK] a").await?;
+    page.press_text("[data-test=question-dry]", "Fail").await?;
+    page.fill("[data-test=question-bar] input", "4.1").await?;
+    page.press("[data-test=finish-check]").await?;
+    page.see("[data-test=finished]", "Finished by Tess Field").await?;
+    page.go("/shift").await?;
+    page.see("[data-test=part-finished]", "Finished today: 1").await?;
+    let untouched = order(&server, sealed).await?;
+    ensure!(untouched["state"] == "ready" && untouched["entries"] == json!([]), "{untouched}");
+
+    // Four hours later there is a network again.
+    server.put("/clock", json!({ "now": BACK })).await?;
+    proxy.mend();
+    page.see_count("[data-test=queue] strong", 0).await?;
+    for _ in 0..600 {
+        if order(&server, looked).await?["checks"][0]["finished_at"].is_string() {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
+    let asked = page.script("return document.querySelector('[data-test=queue]')?.innerText ?? ''").await?;
+    ensure!(!asked.as_str().unwrap_or_default().contains("Leave it out"), "{asked}");
+    let sealed = order(&server, sealed).await?;
+    ensure!(sealed["state"] == "done" && sealed["cost"] == 8_000, "{sealed}");
+    ensure!(sealed["failures"].as_array().map(Vec::len) == Some(1), "{sealed}");
+    // It was done when it was done, not when it was sent.
+    let done = sealed["history"].as_array().context("a history")?.iter().find(|event| event["to_state"] == "done");
+    ensure!(done.context("it was done")?["at"].as_str().is_some_and(|at| at.starts_with("2026-03-02T06:")), "{sealed}");
+    let looked = order(&server, looked).await?;
+    ensure!(looked["state"] == "under_way" && looked["running"][0]["since"] == "2026-03-02T06:00:00Z", "{looked}");
+    let read = server.get("/meters?scope=P1").await?;
+    ensure!(
+        read[0]["last"]["at"] == "2026-03-02T06:00:00Z" || read.to_string().contains("2026-03-02T06:00:00Z"),
+        "{read}"
+    );
+    // What was found raised work, by its answer and by its limit, and the page says so.
+    page.see("[data-test=told]", "raised or joined work").await?;
+    let all = server.get("/work-orders?state=open").await?;
+    let titles: Vec<&str> =
+        all["work_orders"].as_array().context("orders")?.iter().filter_map(|row| row["title"].as_str()).collect();
+    ensure!(titles.iter().filter(|title| **title == "Dry the pump").count() == 1, "{titles:?}");
+    ensure!(titles.iter().filter(|title| **title == "Find out why the pressure is low").count() == 1, "{titles:?}");
+    Ok(())
+}
+
+#[tokio::test]
+async fn what_somebody_else_did_meanwhile_is_a_question() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    let number = raise(&server, "Renew the seal", "2026-03-02T08:00:00Z", json!({"job_sheet": "SEAL"})).await?;
+    let proxy = Proxy::to(&server.address).await?;
+    let browser = Browser::open(390, 844).await?;
+    let page = phone(&browser, &server, &proxy).await?;
+    proxy.cut();
+    page.go(&format!("/shift/{number}")).await?;
+    page.press("[data-test=start-own]").await?;
+    page.press("[data-test=tick-step-0]").await?;
+    page.see("[data-test=waiting]", "Ticked off").await?;
+    // Somebody puts it off meanwhile; then there is a network again.
+    server.post(&format!("/work-orders/{number}/state"), json!({"to": "waiting", "waiting_for": "outage"})).await?;
+    proxy.mend();
+    page.see("[data-test=refused]", "Time begins").await?;
+    let before = order(&server, number).await?;
+    ensure!(before["state"] == "waiting" && before["job"]["steps"][0]["ticked_at"].is_null(), "{before}");
+    // What comes after waits for the answer; left out, the rest goes on.
+    page.press("[data-test=leave-out]").await?;
+    page.see_count("[data-test=queue]", 0).await?;
+    let after = order(&server, number).await?;
+    ensure!(after["state"] == "waiting" && after["job"]["steps"][0]["ticked_by"] == "Tess Field", "{after}");
+    Ok(())
+}
+
+/// However the network comes and goes and the page is loaded anew, each press counts once. More rounds by `ROUNDS`.
+#[tokio::test]
+async fn whatever_breaks_each_press_counts_once() -> Result<()> {
+    let rounds: usize = std::env::var("ROUNDS").ok().and_then(|rounds| rounds.parse().ok()).unwrap_or(10);
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    let number = raise(&server, "Renew the seal", "2026-03-02T08:00:00Z", json!({"job_sheet": "SEAL"})).await?;
+    let proxy = Proxy::to(&server.address).await?;
+    let browser = Browser::open(390, 844).await?;
+    let page = phone(&browser, &server, &proxy).await?;
+    page.go(&format!("/shift/{number}")).await?;
+    page.see("[data-test=comments]", "Say something").await?;
+    let mut drawn = fastrand::Rng::with_seed(7);
+    for round in 0..rounds {
+        if drawn.bool() {
+            proxy.cut();
+        }
+        page.fill("[name=comment]", &format!("round {round}")).await?;
+        page.press("[data-test=say]").await?;
+        // In the middle of its way, or after it.
+        if drawn.bool() {
+            page.see("[data-test=comments]", &format!("round {round}")).await?;
+        }
+        if drawn.bool() {
+            proxy.cut();
+            page.go(&format!("/shift/{number}")).await?;
+            page.see("[data-test=comments]", "Say something").await?;
+        }
+        proxy.mend();
+        if drawn.bool() {
+            page.go(&format!("/shift/{number}")).await?;
+            page.see("[data-test=comments]", "Say something").await?;
+        }
+    }
+    let waits = page.script("return document.querySelector('[data-test=queue]')?.innerText ?? ''").await?;
+    page.see_count("[data-test=queue]", 0).await.with_context(|| format!("{waits}"))?;
+    let said = order(&server, number).await?;
+    let texts: Vec<String> = said["comments"]
+        .as_array()
+        .context("comments")?
+        .iter()
+        .filter_map(|comment| Some(comment["text"].as_str()?.to_owned()))
+        .collect();
+    let mut once = texts.clone();
+    once.dedup();
+    ensure!(once == texts, "said twice: {texts:?}");
+    // What was pressed while the page went away may never have left it; whatever was shown as said is there.
+    ensure!(texts.len() * 2 >= rounds, "{texts:?}");
+    Ok(())
+}
