@@ -13,6 +13,7 @@ pub struct Proxy {
     /// Where it is asked.
     pub address: String,
     is_cut: watch::Sender<bool>,
+    leads_to: watch::Sender<String>,
 }
 
 impl Proxy {
@@ -21,16 +22,25 @@ impl Proxy {
     /// # Errors
     /// The system's own.
     pub async fn to(address: &str) -> Result<Self> {
-        let server = address.strip_prefix("http://").context("a server without TLS")?.to_owned();
+        let (leads_to, led) = watch::channel(host(address)?);
         let listener = TcpListener::bind("127.0.0.1:0").await?;
         let own = format!("http://{}", listener.local_addr()?);
         let (is_cut, listens) = watch::channel(false);
         tokio::spawn(async move {
             while let Ok((client, _)) = listener.accept().await {
-                tokio::spawn(carry(client, server.clone(), listens.clone()));
+                tokio::spawn(carry(client, led.borrow().clone(), listens.clone()));
             }
         });
-        Ok(Self { address: own, is_cut })
+        Ok(Self { address: own, is_cut, leads_to })
+    }
+
+    /// From now on it leads to another server.
+    ///
+    /// # Errors
+    /// For an address that is none of a server without TLS.
+    pub fn lead_to(&self, address: &str) -> Result<()> {
+        self.leads_to.send_replace(host(address)?);
+        Ok(())
     }
 
     /// Nothing comes through any more: what is under way breaks off.
@@ -42,6 +52,10 @@ impl Proxy {
     pub fn mend(&self) {
         self.is_cut.send_replace(false);
     }
+}
+
+fn host(address: &str) -> Result<String> {
+    Ok(address.strip_prefix("http://").context("a server without TLS")?.to_owned())
 }
 
 /// Carries one connection until either end closes it, or it is cut.

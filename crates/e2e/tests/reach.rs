@@ -59,13 +59,17 @@ const SCREENS: &[(&str, &str)] = &[
     ("/setup/changes", "[data-test=changes]"),
 ];
 
-/// Those, and an order that follows a round with the check sheet of its first visit.
+/// Those, an order that follows a round with the check sheet of its first visit, and jobs of a shift.
 async fn screens(server: &Server) -> Result<Vec<(String, &'static str)>> {
     let found = server.get("/work-orders?state=open&text=Weekly%20round%20of%20the%20machines").await?;
     let number = found["work_orders"][0]["number"].as_i64().context("the round of the demo")?;
     let order = server.get(&format!("/work-orders/{number}")).await?;
     let check = order["checks"][0]["id"].as_i64().context("the sheet of its first visit")?;
+    let left = server.get("/work-orders?state=open&text=Tighten%20the%20guard%20of%20the%20coupling").await?;
+    let left = left["work_orders"][0]["number"].as_i64().context("yesterday's job of the demo")?;
     let with_round = [
+        (format!("/shift/{left}"), "[data-test=parts]"),
+        (format!("/shift/{number}"), "[data-test=round-map]"),
         (format!("/work/{number}"), "[data-test=round-map]"),
         (format!("/work/{number}/checks/{check}"), "[data-test=finish-check]"),
     ];

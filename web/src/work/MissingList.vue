@@ -26,7 +26,7 @@ const show = (field: string) =>
 
 <style scoped>
 .missing {
-  margin: 12px 0 0;
+  margin: 12px 0;
   padding: 8px 12px;
   background: var(--paper-2);
   border-left: 3px solid var(--alert);

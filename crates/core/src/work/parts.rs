@@ -13,10 +13,9 @@ pub struct Stock {
 }
 
 /// What becomes of a part that work needs.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, strum::IntoStaticStr)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(rename_all = "snake_case")]
-#[strum(serialize_all = "snake_case")]
 pub enum PartAction {
     /// It is set aside: nobody else takes it.
     Reserve,

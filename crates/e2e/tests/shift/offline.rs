@@ -150,12 +150,13 @@ async fn what_somebody_else_did_meanwhile_is_a_question() -> Result<()> {
     Ok(())
 }
 
-/// However the network comes and goes and the page is loaded anew, each press counts once. More rounds by `ROUNDS`.
+/// However the network comes and goes, the page is loaded anew and the server is killed, each press counts once. More rounds by
+/// `ROUNDS`.
 #[tokio::test]
 async fn whatever_breaks_each_press_counts_once() -> Result<()> {
     let rounds: usize = std::env::var("ROUNDS").ok().and_then(|rounds| rounds.parse().ok()).unwrap_or(10);
     let folder = tempfile::tempdir()?;
-    let server = Server::serve(folder.path(), OPENING)?;
+    let mut server = Server::serve(folder.path(), OPENING)?;
     plant(&server).await?;
     let number = raise(&server, "Renew the seal", "2026-03-02T08:00:00Z", json!({"job_sheet": "SEAL"})).await?;
     let proxy = Proxy::to(&server.address).await?;
@@ -178,6 +179,14 @@ async fn whatever_breaks_each_press_counts_once() -> Result<()> {
             proxy.cut();
             page.go(&format!("/shift/{number}")).await?;
             page.see("[data-test=comments]", "Say something").await?;
+        }
+        if drawn.u8(0..3) == 0 {
+            proxy.cut();
+            server.kill()?;
+            server = Server::serve(folder.path(), OPENING)?;
+            proxy.lead_to(&server.address)?;
+            // A cookie is named by the port, which is another now.
+            page.sign_in(&server, "tess").await?;
         }
         proxy.mend();
         if drawn.bool() {

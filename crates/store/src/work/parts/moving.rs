@@ -60,9 +60,14 @@ pub fn move_part(tx: &mut Tx, work: WorkOrderId, wanted: &PartMove) -> Result<()
             .execute(params![work, kept.id, after.reserved, tx.now, tx.actor.id])?;
     }
     tx.touch("work order");
-    let action: &str = wanted.action.into();
+    let did = match wanted.action {
+        PartAction::Reserve => "part reserved",
+        PartAction::Release => "part freed",
+        PartAction::Take => "part taken",
+        PartAction::GiveBack => "part given back",
+    };
     tx.audit(
-        &format!("part: {}", action.replace('_', " ")),
+        did,
         "work order",
         &work.to_string(),
         &serde_json::json!({ "part": wanted.part, "quantity": wanted.quantity }),
@@ -70,7 +75,7 @@ pub fn move_part(tx: &mut Tx, work: WorkOrderId, wanted: &PartMove) -> Result<()
 }
 
 fn decimal(quantity: f64) -> Result<Decimal> {
-    let exact = Decimal::try_from(quantity).map_err(|_| StoreError::invalid("quantity", "is too large"))?;
+    let exact = Decimal::try_from(quantity).map_err(|error| StoreError::invalid("quantity", error))?;
     Ok(exact.round_dp(6).normalize())
 }
 
