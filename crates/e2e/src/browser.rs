@@ -2,9 +2,10 @@
 
 use crate::Server;
 use anyhow::{Context, Result, bail};
+use base64::{Engine, prelude::BASE64_STANDARD as BASE64};
 use std::{
     io::{BufRead, BufReader},
-    path::Path,
+    path::{Path, PathBuf},
     process::{Child, Command, Stdio},
     time::Duration,
 };
@@ -445,11 +446,39 @@ impl Page {
         let answer = crate::client().post(url).body(body.to_string()).send().await?;
         let answer: serde_json::Value = serde_json::from_str(&answer.text().await?)?;
         let pdf = answer["value"].as_str().with_context(|| format!("nothing was printed: {answer}"))?;
-        let pdf = base64::Engine::decode(&base64::engine::general_purpose::STANDARD, pdf)?;
+        let pdf = BASE64.decode(pdf)?;
         // Each sheet is an object of the type Page, the list of them one of the type Pages (ISO 32000).
         let mark = b"/Type /Page";
         let is_page = |at: &usize| pdf[*at..].starts_with(mark) && pdf.get(at + mark.len()) != Some(&b's');
         Ok((0..pdf.len()).filter(is_page).count())
+    }
+
+    /// Pictures of one height as one, side by side.
+    ///
+    /// # Errors
+    /// The driver's own, and those of files.
+    pub async fn side_by_side(&self, pictures: &[PathBuf], file: &Path) -> Result<()> {
+        let mut given = Vec::new();
+        for picture in pictures {
+            given.push(serde_json::json!(BASE64.encode(std::fs::read(picture)?)));
+        }
+        let script = "return (async () => {
+            const load = async (data) => createImageBitmap(await (await fetch(`data:image/png;base64,${data}`)).blob());
+            const all = await Promise.all(arguments[0].map(load)), gap = 24;
+            const canvas = new OffscreenCanvas(all.reduce((wide, one) => wide + one.width + gap, -gap), all[0].height);
+            const on = canvas.getContext('2d');
+            let at = 0;
+            for (const one of all) { on.drawImage(one, at, 0); at += one.width + gap; }
+            const bytes = new Uint8Array(await (await canvas.convertToBlob()).arrayBuffer());
+            let text = '';
+            for (const byte of bytes) text += String.fromCharCode(byte);
+            return btoa(text);
+        })()";
+        // A page of its own: the application's lets nothing be read that it did not bring.
+        self.driver.goto("about:blank").await?;
+        let drawn = self.driver.execute(script, vec![given.into()]).await?;
+        let drawn: String = drawn.convert()?;
+        Ok(std::fs::write(file, BASE64.decode(drawn)?)?)
     }
 
     /// The page as a PNG.

@@ -2,6 +2,7 @@
 
 use crate::{access::roles::Role, work::WorkState};
 use serde::Serialize;
+use std::collections::VecDeque;
 
 /// What a move between states hangs on besides the two states.
 #[derive(Debug, Clone, Copy)]
@@ -154,16 +155,16 @@ pub struct MovesFrom {
 #[must_use]
 pub fn offered_ahead(from: WorkState, mover: Mover, by_alarm: bool, meters_wait: bool) -> Vec<MovesFrom> {
     let mut found: Vec<MovesFrom> = Vec::new();
-    // What waits goes back to where it came from.
-    let mut open = vec![(from, mover)];
-    while let Some((state, mover)) = open.pop() {
+    // The shortest way counts: what waits goes back to where it came from.
+    let mut open = VecDeque::from([(from, mover)]);
+    while let Some((state, mover)) = open.pop_front() {
         if found.iter().any(|known| known.state == state) {
             continue;
         }
         let moves = offered(state, mover, by_alarm, meters_wait);
         for to in moves.iter().map(|offered| offered.to).filter(|to| *to != state) {
             let waiting_from = if to == WorkState::Waiting { Some(state) } else { mover.waiting_from };
-            open.push((to, Mover { waiting_from, ..mover }));
+            open.push_back((to, Mover { waiting_from, ..mover }));
         }
         found.push(MovesFrom { state, moves });
     }

@@ -86,7 +86,21 @@ async fn main() -> Result<()> {
         page.fill("[name=answer-oil-level]", "16").await?;
         page.see("[data-test=standing]", "Kept").await?;
         page.script("window.scrollTo(0, 0)").await?;
-        shoot(&page, &browser, "phone", "[data-test=question-oil-level] .outside", (390, 844)).await?;
+        page.find("[data-test=question-oil-level] .outside").await?;
+        page.picture(&folder.path().join("sheet.png")).await?;
+    }
+    // Beside it yesterday's job, begun this morning.
+    let left = server.get("/work-orders?scope=G1-DRV&text=Tighten%20the%20guard").await?;
+    if let Some(number) = left["work_orders"][0]["number"].as_i64() {
+        page.sign_in(&server, "tobin").await?;
+        page.go(&format!("/shift/{number}")).await?;
+        page.press("[data-test=start-own]").await?;
+        page.see("[data-test=own-time]", "0 h 00").await?;
+        page.script("document.getElementById('screen').scrollTo(0, 0)").await?;
+        page.picture(&folder.path().join("job.png")).await?;
+        let phones = ["sheet.png", "job.png"].map(|name| folder.path().join(name));
+        page.side_by_side(&phones, &root().join("docs/screenshots/phone.png")).await?;
+        page.sign_in(&server, "admin").await?;
     }
     page.script("localStorage.setItem('fair-tally-tree', 'true')").await?;
     browser.resize(1280, 800).await?;
