@@ -2,7 +2,6 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { answer, api, Problem } from '../api'
 import { forget, read, write } from '../offline/kept'
-import { isCut } from '../offline/network'
 import { signWithPasskey } from './passkeys'
 import { type SessionView, asks, session, settle, times } from './session'
 
@@ -24,7 +23,8 @@ export async function readSession() {
     if (view.signed_in) void write(KEPT, view)
   } catch (problem) {
     // Without a network whoever was here last goes on; the server asks again when it answers.
-    const kept = isCut.value ? await read<SessionView>(KEPT) : undefined
+    const isLost = problem instanceof Problem && problem.status === 0
+    const kept = isLost ? await read<SessionView>(KEPT) : undefined
     if (kept && !session.value) session.value = kept
     else unread.value = problem
   }
