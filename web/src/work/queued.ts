@@ -35,16 +35,17 @@ function placed({ key, data }: Seen, number: number, at: Schemas['OnLine']): unk
   const line = data as Schemas['Shift']
   const order = line.parts.flatMap(({ orders }) => orders).find((one) => one.number === number)
   if (!order) return data
-  const rest = line.parts
-    .map((part) => ({ ...part, orders: part.orders.filter((one) => one.number !== number) }))
-    .filter((part) => part.orders.length || part.at === at)
-  const there = rest.find((part) => part.at === at)
+  const rest = line.parts.map((part) => ({
+    ...part,
+    orders: part.orders.filter((one) => one.number !== number),
+  }))
   const state: WorkState = at === 'finished' ? 'done' : 'under_way'
-  const moved = { at, day: null, orders: [...(there?.orders ?? []), { ...order, state }] }
-  const places: Schemas['OnLine'][] = ['late', 'now', 'today', 'ahead', 'no_day', 'finished']
-  const parts = [...rest.filter((part) => part !== there), moved].sort(
-    (one, other) => places.indexOf(one.at) - places.indexOf(other.at),
-  )
+  const there = rest.find((part) => part.at === at)?.orders ?? []
+  const moved = { at, day: null, orders: [...there, { ...order, state }] }
+  const others = rest.filter((part) => part.at !== at && part.orders.length)
+  // What is late stands above now, what is finished below all else.
+  const above = others.filter((part) => at === 'finished' || part.at === 'late')
+  const parts = [...above, moved, ...others.filter((part) => !above.includes(part))]
   const wasToDo = !line.parts.find((part) => part.at === 'finished')?.orders.includes(order)
   return { ...line, parts, to_do: line.to_do - (at === 'finished' && wasToDo ? 1 : 0) }
 }

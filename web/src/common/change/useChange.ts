@@ -5,7 +5,7 @@ import { isOld, nothing } from '../live/news'
 import { clockRuns, now } from '../installation'
 import { isCut } from '../offline/network'
 import { enqueue, isOwn, queue, seen } from '../offline/queue'
-import type { Topic } from '../queries/asked'
+import type { Topic } from '../live/news'
 import { type ChangeKind, type Command, carryOut, command, kindOf } from './registry'
 import { lastChange } from './undo'
 

@@ -1,4 +1,5 @@
-import type { Topic } from '../queries/asked'
+/** What of the server's news makes an answer old. What is set up makes every answer old. */
+export type Topic = 'readings' | 'alarms' | 'work' | `meter:${string}`
 
 /** What a kept change touched, as the server tells it. */
 export interface News {

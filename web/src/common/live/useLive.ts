@@ -3,7 +3,7 @@ import { useDocumentVisibility, useEventListener, useThrottleFn } from '@vueuse/
 import { onBeforeUnmount, watch } from 'vue'
 import { session } from '../session/session'
 import { checkSession } from '../session/useSession'
-import type { Topic } from '../queries/asked'
+import type { Topic } from '../live/news'
 import { type News, anything, isOld, joined, nothing } from './news'
 
 /** However fast readings come, what is shown is read again no oftener than this, in milliseconds. */

@@ -1,10 +1,8 @@
 import { type QueryFunctionContext, type QueryKey, queryOptions } from '@tanstack/vue-query'
 import { Problem, answer } from '../api'
+import type { Topic } from '../live/news'
 import { read, write } from '../offline/kept'
 import { withQueued } from '../offline/queue'
-
-/** What of the server's news makes an answer old. What is set up makes every answer old. */
-export type Topic = 'readings' | 'alarms' | 'work' | `meter:${string}`
 
 type Call<T> = Promise<{ data?: T; error?: unknown; response: Response }>
 

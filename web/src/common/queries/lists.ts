@@ -1,5 +1,6 @@
 import { type Schemas, api } from '../api'
-import { type Topic, asked, inParts } from './asked'
+import type { Topic } from '../live/news'
+import { asked, inParts } from './asked'
 import type { Asked, SubjectId } from '../list/asked'
 
 /** What can be listed, with its columns. */

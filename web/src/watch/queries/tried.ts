@@ -1,5 +1,6 @@
 import { api } from '../../common/api'
-import { type Topic, asked } from '../../common/queries/asked'
+import type { Topic } from '../../common/live/news'
+import { asked } from '../../common/queries/asked'
 import type { components } from '../../generated/api'
 
 type Schemas = components['schemas']

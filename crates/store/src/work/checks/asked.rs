@@ -87,6 +87,9 @@ pub struct Answering {
     pub cleared: Vec<String>,
 }
 
+/// How far the clock of a phone may be ahead, in milliseconds: what is answered by it is answered now.
+const CLOCK_OFF_MS: i64 = 300_000;
+
 /// A check as it is kept.
 pub(super) struct CheckRow {
     pub asset: AssetId,
@@ -223,9 +226,9 @@ pub(super) fn merged(tx: &Tx, work: WorkOrderId, check: CheckId, more: &Answerin
     kept.step.map_or(Ok(()), |step| job_sheets::require_turn(tx.conn, work, step))?;
     let goes = |key: &String| more.cleared.contains(key) || more.answers.iter().any(|answer| answer.question == *key);
     kept.answers.retain(|answer| !goes(&answer.question));
-    // A phone's clock may be ahead by a little.
-    let by_now = |answer: &GivenAnswer| GivenAnswer { at: answer.at.map(|at| at.min(tx.now)), ..answer.clone() };
-    kept.answers.extend(more.answers.iter().map(by_now));
+    let settled = |at: Instant| if at.since(tx.now) <= CLOCK_OFF_MS { at.min(tx.now) } else { at };
+    let told = |answer: &GivenAnswer| GivenAnswer { at: answer.at.map(settled), ..answer.clone() };
+    kept.answers.extend(more.answers.iter().map(told));
     Ok(kept)
 }
 
