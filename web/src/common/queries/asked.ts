@@ -31,10 +31,15 @@ export const keptAs = (key: readonly unknown[]) => `answer ${JSON.stringify(key)
 /** Keeps an answer that came in another way. */
 export const keep = (key: readonly unknown[], data: unknown) => write(keptAs(key), data)
 
+/** What is the same for all is kept; of single things only what was taken along, not whatever somebody looked at. */
+async function keepAnew(key: readonly unknown[], data: unknown) {
+  if (key.length === 1 || (await read(keptAs(key))) !== undefined) await keep(key, data)
+}
+
 async function orKept<T>(key: readonly unknown[], call: Call<T>): Promise<T> {
   try {
     const data = await answer(call)
-    void keep(key, data)
+    void keepAnew(key, data)
     return data
   } catch (problem) {
     const kept = problem instanceof Problem && problem.status === 0 ? await read<T>(keptAs(key)) : undefined
