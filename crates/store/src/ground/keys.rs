@@ -119,7 +119,7 @@ mod tests {
         assert_eq!(look(), Known::New);
         store.write(actor.clone(), now, |tx| take(tx, &key)).unwrap();
         assert_eq!(look(), Known::Unanswered);
-        assert!(matches!(store.write(actor.clone(), now, |tx| take(tx, &key)), Err(StoreError::Conflict(_))));
+        assert!(matches!(store.write(actor.clone(), now, |tx| take(tx, &key)), Err(StoreError::Done)));
         store.write(actor.clone(), now, |tx| answered(tx, &key, 201, "{}")).unwrap();
         assert_eq!(look(), Known::Answered { status: 201, body: "{}".into() });
         let other = WriteKey { fingerprint: "g".into(), ..key.clone() };
