@@ -3,7 +3,13 @@ import { readFileSync } from 'node:fs'
 import type { Plugin } from 'vite'
 
 /** Screens that open without a network, with all that they need. */
-const SCREENS = ['/src/main.ts', '/shift/ShiftPage.vue', '/work/JobPage.vue', '/work/checks/CheckPage.vue']
+const SCREENS = [
+  '/src/main.ts',
+  '/shift/ShiftPage.vue',
+  '/work/JobPage.vue',
+  '/work/RaiseForm.vue',
+  '/work/checks/CheckPage.vue',
+]
 
 type Chunk = {
   type: 'chunk'

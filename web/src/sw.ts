@@ -19,6 +19,23 @@ self.addEventListener('install', () => void self.skipWaiting())
 clientsClaim()
 cleanupOutdatedCaches()
 precacheAndRoute(__KEPT_FILES__)
+// Pictures that were taken along (common/offline/pictures.ts) stand in for the server, the small one for the large.
+registerRoute(
+  ({ url }) => /^\/api\/v1\/.*\/(attachments|pictures)\//.test(url.pathname),
+  async ({ request }) => {
+    try {
+      return await fetch(request)
+    } catch (lost) {
+      const kept = await caches.match(request, {
+        cacheName: 'pictures',
+        ignoreSearch: true,
+        ignoreVary: true,
+      })
+      if (!kept) throw lost
+      return kept
+    }
+  },
+)
 registerRoute(
   new NavigationRoute(createHandlerBoundToURL('/index.html'), {
     allowlist: [/^\/(shift|work)(\/|$|\?)/],

@@ -4,6 +4,7 @@
 //! when, [`plant`] what stands there, [`signals`] what its meters read from day to day, [`history`] plays the years.
 
 mod codebooks;
+mod drawings;
 pub mod gateway;
 mod history;
 mod jobs;

@@ -14,6 +14,11 @@ use thirtyfour::{ChromiumLikeCapabilities, error::WebDriverErrorInner, prelude::
 /// How long a state is waited for before a test fails.
 const PATIENCE: Duration = Duration::from_secs(60);
 const LOOK_EVERY: Duration = Duration::from_millis(50);
+/// Keys, as the driver's protocol names them.
+pub const ENTER: &str = "\u{e007}";
+const TAB: &str = "\u{e004}";
+/// Targets at the most between one and the next.
+const MOST_TABS: usize = 150;
 /// How long something is looked for in what was found before.
 const AFRESH: Duration = Duration::from_secs(1);
 
@@ -344,6 +349,22 @@ impl Page {
     /// The driver's own.
     pub async fn press_key(&self, key: &str) -> Result<()> {
         Ok(self.driver.action_chain().send_keys(key).perform().await?)
+    }
+
+    /// Goes on by Tab until what the selector finds has the focus, and types there.
+    ///
+    /// # Errors
+    /// When Tab never leads there.
+    pub async fn tab_and(&self, css: &str, keys: &str) -> Result<()> {
+        self.find(css).await?;
+        let is_there = format!("return document.activeElement?.matches({}) ?? false", serde_json::to_string(css)?);
+        for _ in 0..MOST_TABS {
+            if self.script(&is_there).await? == true {
+                return self.press_key(keys).await;
+            }
+            self.press_key(TAB).await?;
+        }
+        bail!("Tab never leads to {css}")
     }
 
     /// Turns the wheel towards the page over what the selector finds, as often as said.

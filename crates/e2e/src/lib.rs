@@ -5,7 +5,7 @@ pub mod plant;
 pub mod proxy;
 mod server;
 
-pub use browser::{Barriers, Browser, Page};
+pub use browser::{Barriers, Browser, ENTER, Page};
 pub use server::{PASSWORD, Server, binary};
 
 use std::path::{Path, PathBuf};

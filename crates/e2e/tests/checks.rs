@@ -85,6 +85,54 @@ async fn a_check_sheet_is_built_and_tried_at_a_desk() -> Result<()> {
 }
 
 #[tokio::test]
+async fn what_is_asked_elsewhere_is_taken_with_a_picture_that_helps() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    sheet(&server).await?;
+    let browser = Browser::open(1280, 800).await?;
+    let page = browser.page(&server).await?;
+    page.sign_in(&server, "pavel").await?;
+    let photo = folder.path().join("hose.png");
+    page.picture(&photo).await?;
+    page.go("/setup/check-sheets/new").await?;
+    page.fill("[name=check-code]", "SECOND").await?;
+    page.fill("[name=check-title]", "Look at the hoses").await?;
+    page.fill("[name=check-status]", "active").await?;
+    page.press("[data-test=question-library]").await?;
+    page.fill("[name=library-text]", "SOUND hoses").await?;
+    page.see_count("[data-test=library] li", 1).await?;
+    page.see("[data-test=library]", "pass or fail, 1 answer raises work").await?;
+    page.press("[data-test=take-question]").await?;
+    page.press_text(".el-dialog__footer", "Enough").await?;
+    page.see_count("[data-test=question-1]", 0).await?;
+    page.give_file("[data-test=question-0] [name=photos]", &photo).await?;
+    page.find("[data-test=trial] [data-test=help-picture] img").await?;
+    page.press("[data-test=save-sheet]").await?;
+    page.see("form", "version 1 by Pavel Moor").await?;
+    let kept = server.get("/check-sheets/SECOND").await?;
+    let question = &kept["sheet"]["questions"][0];
+    ensure!(question["rules"][0]["title"] == "Renew the hose" && question["picture"].is_string(), "{kept}");
+    // Whoever fills it in sees the picture, and large where they press it.
+    let order = json!({"title": "Weekly look", "kind": "inspection", "asset": "T1", "risk_rank": 3, "state": "ready"});
+    let number = server.post("/work-orders", order).await?["number"].as_i64().unwrap_or_default();
+    let check = server.post(&format!("/work-orders/{number}/checks"), json!({"sheet": "SECOND"})).await?;
+    page.go(&format!("/work/{number}/checks/{}", check["id"])).await?;
+    page.press("[data-test=help-picture]").await?;
+    let shown = "const shown = document.querySelector('[data-test=help-picture].large img'); return shown.complete && shown.naturalWidth";
+    let mut width = page.script(shown).await?;
+    for _ in 0..200 {
+        if width.as_i64().is_some_and(|width| width > 0) {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+        width = page.script(shown).await?;
+    }
+    ensure!(width.as_i64().is_some_and(|width| width > 400), "{width}");
+    Ok(())
+}
+
+#[tokio::test]
 async fn a_technician_fills_a_check_sheet_in_on_a_phone() -> Result<()> {
     let folder = tempfile::tempdir()?;
     let server = Server::serve(folder.path(), OPENING)?;

@@ -2,7 +2,7 @@
 
 use anyhow::{Result, ensure};
 use serde_json::json;
-use tally_e2e::{Browser, Server};
+use tally_e2e::{Browser, ENTER, Server};
 
 /// A Monday.
 const OPENING: &str = "2026-03-02T09:00:00Z";
@@ -154,7 +154,7 @@ async fn a_planners_monday() -> Result<()> {
     page.see("[data-test=undo]", "Moved: Job 0").await?;
     page.press(&format!("[data-test=menu-{second}]")).await?;
     page.fill("[name=move-day]", "2026-03-03").await?;
-    page.press_key("\u{e007}").await?;
+    page.press_key(ENTER).await?;
     page.press("[data-test=move-there]").await.ok();
     page.see("[data-test=cell-red-2026-03-03]", "15.0 / 8.0").await?;
     page.see(".totals", "1 day over what a crew can do").await?;

@@ -302,6 +302,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/check-questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Questions that check sheets ask already, fifty at the most: those first that most of them ask. */
+        get: operations["get_check_questions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/check-sheets": {
         parameters: {
             query?: never;
@@ -347,6 +364,23 @@ export interface paths {
         get: operations["get_check_sheets_code"];
         /** Writes a check sheet: a new version of it. */
         put: operations["put_check_sheets_code"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/check-sheets/{code}/pictures/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture that helps to answer a question of a check sheet. */
+        get: operations["get_check_sheets_code_pictures_file"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -2981,6 +3015,7 @@ export interface components {
         /** @description Answers to some questions; the others stay as they are. */
         Answering: {
             answers?: components["schemas"]["GivenAnswer"][];
+            at?: components["schemas"]["Instant"] | null;
             /** @description Keys of questions that have no answer any more. */
             cleared?: string[];
         };
@@ -4913,6 +4948,15 @@ export interface components {
             /** @description Of what stands below the whole, the part it is in. */
             within?: string | null;
         };
+        /** @description A question as some sheets ask it. */
+        LibraryQuestion: {
+            /** @description Code of the first sheet that asks it so. */
+            code: string;
+            /** @description Always asked: what it hung on stands on the other sheet. */
+            question: components["schemas"]["Question"];
+            /** @description Titles of all of them. */
+            sheets: string[];
+        };
         /** @description The line through a recent window: a robust slope with its 95 % interval. */
         Line: {
             /** @description Points the slopes were taken between. */
@@ -5386,6 +5430,7 @@ export interface components {
         };
         /** @description Something said about an order. */
         NewComment: {
+            at?: components["schemas"]["Instant"] | null;
             /** @description Only those who do or plan work read it. */
             for_colleagues?: boolean;
             text: string;
@@ -5734,6 +5779,7 @@ export interface components {
         /** @description So many of a part are reserved, taken or given back. */
         PartMove: {
             action: components["schemas"]["PartAction"];
+            at?: components["schemas"]["Instant"] | null;
             /** @description Its part number in the storeroom. */
             part: string;
             /** Format: double */
@@ -5963,6 +6009,8 @@ export interface components {
              */
             low?: number | null;
             only_if?: components["schemas"]["OnlyIf"] | null;
+            /** @description The name of a file with a picture that helps. */
+            picture?: string | null;
             rules?: components["schemas"]["AnswerRule"][];
             text: string;
         };
@@ -6863,6 +6911,7 @@ export interface components {
         TickChange: {
             /** @description The place of a permit that its asset asks for, from 0. */
             asset_permit?: number | null;
+            at?: components["schemas"]["Instant"] | null;
             done: boolean;
             /** @description The place of a permit of its job sheet, from 0. */
             permit?: number | null;
@@ -8631,6 +8680,37 @@ export interface operations {
             503: components["responses"]["Refused503"];
         };
     };
+    get_check_questions: {
+        parameters: {
+            query?: {
+                /** @description Words of the question, or of what helps to answer it. */
+                text?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryQuestion"][];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
     get_check_sheets: {
         parameters: {
             query?: never;
@@ -8766,6 +8846,40 @@ export interface operations {
             500: components["responses"]["Refused500"];
             503: components["responses"]["Refused503"];
             507: components["responses"]["Refused507"];
+        };
+    };
+    get_check_sheets_code_pictures_file: {
+        parameters: {
+            query?: {
+                /** @description The small picture of a photo. */
+                small?: boolean;
+            };
+            header?: never;
+            path: {
+                code: string;
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/*": number[];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_clock: {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { ref } from 'vue'
 import type { Schemas } from '../common/api'
 import ChoiceField from '../common/fields/ChoiceField.vue'
 import TextField from '../common/fields/TextField.vue'
@@ -6,7 +7,8 @@ import { count, dateTime } from '../common/format'
 import CheckTrial from './CheckTrial.vue'
 import QuestionEditor from './QuestionEditor.vue'
 import { saveCheckSheet } from './changes'
-import { bodyOf, draftOf, emptyDraft, emptyQuestion, freeKey } from './check'
+import { bodyOf, draftOf, emptyDraft, emptyQuestion, freeKey, questionDraftOf } from './check'
+import QuestionLibrary from './QuestionLibrary.vue'
 import SheetFrame from './SheetFrame.vue'
 import { usePlaces } from './usePlaces'
 import { useSheet } from './useSheet'
@@ -22,6 +24,14 @@ const { code, draft, body, wrong, frame } = useSheet({
   bodyOf,
   save: saveCheckSheet,
 })
+const pictureOf = (file: string) =>
+  draft.value.questions.find(({ picture }) => picture?.file === file)?.picture?.shown
+const isChoosing = ref(false)
+/** What another sheet asks is asked here, too. */
+function take({ code: of, question }: Schemas['LibraryQuestion']) {
+  const begun = draft.value.questions.filter(({ text, rules }) => text.trim() || rules.length)
+  draft.value.questions = [...begun, { ...questionDraftOf(of, question), key: freeKey(begun) }]
+}
 const add = () => draft.value.questions.push(emptyQuestion(freeKey(draft.value.questions)))
 const { move, dragged, drop } = usePlaces(
   () => draft.value.questions,
@@ -90,10 +100,16 @@ const { move, dragged, drop } = usePlaces(
             @remove="draft.questions.splice(place, 1)"
           />
         </ol>
-        <button type="button" class="act" data-test="add-question" @click="add">Add a question</button>
+        <p class="more">
+          <button type="button" class="act" data-test="add-question" @click="add">Add a question</button>
+          <button type="button" class="act" data-test="question-library" @click="isChoosing = true">
+            Take one that is asked elsewhere
+          </button>
+        </p>
+        <QuestionLibrary v-if="isChoosing" @take="take" @close="isChoosing = false" />
         <span v-if="wrong('questions')" class="wrong">{{ wrong('questions') }}</span>
       </div>
-      <CheckTrial :sheet="body" />
+      <CheckTrial :sheet="body" :picture="pictureOf" />
     </div>
   </SheetFrame>
 </template>
@@ -131,6 +147,13 @@ ol {
   margin: 0 0 6px;
   padding: 0;
   list-style: none;
+}
+
+.more {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 24px;
+  margin: 0;
 }
 
 .wrong {

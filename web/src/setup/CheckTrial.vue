@@ -7,7 +7,11 @@ import type { Schemas } from '../common/api'
 import { checkTried } from './queries/checks'
 
 /** A check sheet as it would be filled in: nothing of it is kept. */
-const props = defineProps<{ sheet: Schemas['CheckSheet'] }>()
+const props = defineProps<{
+  sheet: Schemas['CheckSheet']
+  /** Where a picture lies that helps. */
+  picture: (file: string) => string | undefined
+}>()
 const answers = ref<Answers>({})
 const found = computed(() => lookedUp(props.sheet.questions, answers.value))
 const asked = computed(() =>
@@ -47,6 +51,7 @@ const tried = useQuery(() => ({
         :question="question"
         :place="place + 1"
         files=""
+        :picture="picture"
         :outside="found.outside.includes(question.key)"
         :missing="false"
         :read-only="false"

@@ -3,6 +3,8 @@ import { computed } from 'vue'
 import ChoiceField from '../common/fields/ChoiceField.vue'
 import NumberField from '../common/fields/NumberField.vue'
 import TextField from '../common/fields/TextField.vue'
+import PhotoField from '../common/photos/PhotoField.vue'
+import type { SentFile } from '../common/photos/useSending'
 import JobSheetField from '../common/fields/JobSheetField.vue'
 import { kindWords } from '../common/format'
 import ConditionFields from './ConditionFields.vue'
@@ -19,6 +21,17 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ remove: []; move: [by: number] }>()
 const question = defineModel<QuestionDraft>({ required: true })
+/** One at the most: another takes its place. */
+const pictures = computed<SentFile[]>({
+  get: () =>
+    question.value.picture
+      ? [{ ...question.value.picture, name: 'the picture', media_type: 'image/jpeg' }]
+      : [],
+  set: (all) => {
+    const last = all.at(-1)
+    question.value.picture = last && { file: last.file, shown: last.shown }
+  },
+})
 const at = (field: string) => props.wrong(`questions[${props.place}].${field}`)
 const choicesOf = ({ kind, choices }: QuestionDraft) =>
   kind === 'pass_fail'
@@ -86,6 +99,13 @@ const asker = computed(() => props.before.find(({ key }) => key === question.val
         :wrong="at('asks.choices')"
       />
       <TextField v-model="question.help" class="two" label="What helps to answer it" name="question-help" />
+      <PhotoField
+        v-model="pictures"
+        class="two"
+        label="A picture that helps"
+        :wrong="at('picture')"
+        data-test="question-picture"
+      />
       <div class="checks">
         <label
           ><input v-model="question.compulsory" type="checkbox" name="question-compulsory" /> Has to be

@@ -45,7 +45,7 @@ const sheet: Schemas['CheckSheet'] = {
 }
 
 test('what is read and written again is the same', () => {
-  expect(bodyOf(draftOf({ sheet }))).toEqual(sheet)
+  expect(bodyOf(draftOf({ code: 'LOOK', sheet }))).toEqual(sheet)
 })
 
 test('a new question has a key of its own', () => {

@@ -1,4 +1,5 @@
 import type { Schemas } from '../common/api'
+import { pictureAt } from '../common/checks/pictures'
 
 export type AskKind = Schemas['Asks']['kind']
 type When = Schemas['Condition']['when']
@@ -47,6 +48,8 @@ export interface QuestionDraft {
   choices: string
   several: boolean
   help: string
+  /** A picture that helps, with what to show of it. */
+  picture?: { file: string; shown?: string }
   compulsory: boolean
   low?: number
   high?: number
@@ -126,36 +129,42 @@ const conditionOf = (is: Schemas['Condition']): ConditionDraft =>
     ? { when: is.when, values: is.values.join(', ') }
     : { when: is.when, value: is.value, values: '' }
 
-export const draftOf = ({ sheet }: { sheet: Schemas['CheckSheet'] }): Draft => ({
+/** A question of the sheet of that code. */
+export const questionDraftOf = (code: string, { asks, ...question }: Schemas['Question']): QuestionDraft => ({
+  key: question.key,
+  text: question.text,
+  kind: asks.kind,
+  meter: asks.kind === 'reading' ? asks.meter : '',
+  unit: asks.kind === 'number' ? (asks.unit ?? '') : '',
+  choices: asks.kind === 'choice' ? asks.choices.join('\n') : '',
+  several: asks.kind === 'choice' && (asks.several ?? false),
+  help: question.help ?? '',
+  picture: question.picture
+    ? { file: question.picture, shown: pictureAt(code)(question.picture, true) }
+    : undefined,
+  compulsory: question.compulsory ?? false,
+  low: question.low ?? undefined,
+  high: question.high ?? undefined,
+  only_if: question.only_if?.question ?? '',
+  is: question.only_if ? conditionOf(question.only_if.is) : condition(),
+  rules: (question.rules ?? []).map((rule) => ({
+    ...conditionOf(rule.is),
+    title: rule.title ?? '',
+    work_kind: rule.work_kind,
+    risk_rank: rule.risk_rank,
+    trade: rule.trade ?? '',
+    crew: rule.crew ?? '',
+    job_sheet: rule.job_sheet ?? '',
+  })),
+})
+
+export const draftOf = ({ code, sheet }: { code: string; sheet: Schemas['CheckSheet'] }): Draft => ({
   title: sheet.title,
   status: sheet.status ?? 'draft',
   text: sheet.text ?? '',
   class: sheet.class ?? '',
   assets: (sheet.assets ?? []).join(' '),
-  questions: sheet.questions.map(({ asks, ...question }) => ({
-    key: question.key,
-    text: question.text,
-    kind: asks.kind,
-    meter: asks.kind === 'reading' ? asks.meter : '',
-    unit: asks.kind === 'number' ? (asks.unit ?? '') : '',
-    choices: asks.kind === 'choice' ? asks.choices.join('\n') : '',
-    several: asks.kind === 'choice' && (asks.several ?? false),
-    help: question.help ?? '',
-    compulsory: question.compulsory ?? false,
-    low: question.low ?? undefined,
-    high: question.high ?? undefined,
-    only_if: question.only_if?.question ?? '',
-    is: question.only_if ? conditionOf(question.only_if.is) : condition(),
-    rules: (question.rules ?? []).map((rule) => ({
-      ...conditionOf(rule.is),
-      title: rule.title ?? '',
-      work_kind: rule.work_kind,
-      risk_rank: rule.risk_rank,
-      trade: rule.trade ?? '',
-      crew: rule.crew ?? '',
-      job_sheet: rule.job_sheet ?? '',
-    })),
-  })),
+  questions: sheet.questions.map((question) => questionDraftOf(code, question)),
 })
 
 const some = (text: string) => text.trim() || null
@@ -186,6 +195,7 @@ export const bodyOf = (draft: Draft): Schemas['CheckSheet'] => ({
     text: question.text.trim(),
     asks: asksOf(question),
     help: some(question.help),
+    picture: question.picture?.file,
     compulsory: question.compulsory,
     low: isNumber(question.kind) ? (question.low ?? null) : null,
     high: isNumber(question.kind) ? (question.high ?? null) : null,

@@ -5,17 +5,27 @@ import type { WorkDetail } from '../common/api'
 import { dateTime } from '../common/format'
 import AddPhotos from '../common/photos/AddPhotos.vue'
 import { useSending } from '../common/photos/useSending'
+import { useWaitingPictures } from '../common/photos/useWaitingPictures'
 import ProblemNote from '../common/ProblemNote.vue'
 import { useChange } from '../common/change/useChange'
 import { attachToWork, takeAttachmentAway } from './changes'
+import type { ShownAttachment } from './queued'
 
 /** Photos and papers that stand with an order; a photo opens over the page. */
 const props = defineProps<{ work: WorkDetail }>()
-type Row = WorkDetail['attachments'][number]
+type Row = ShownAttachment
+const rows = computed<Row[]>(() => props.work.attachments)
+const waiting = useWaitingPictures(
+  () => rows.value.flatMap((row) => row.waits ?? []),
+  () => '',
+)
 const url = (row: Row, small: boolean) =>
-  `/api/v1/work-orders/${props.work.number}/attachments/${row.id}${small ? '?small=true' : ''}`
-const photos = computed(() => props.work.attachments.filter((row) => row.width != null))
-const papers = computed(() => props.work.attachments.filter((row) => row.width == null))
+  row.waits
+    ? waiting.value[row.waits]
+    : `/api/v1/work-orders/${props.work.number}/attachments/${row.id}${small ? '?small=true' : ''}`
+const isPhoto = (row: Row) => row.width != null && url(row, true) !== undefined
+const photos = computed(() => rows.value.filter(isPhoto))
+const papers = computed(() => rows.value.filter((row) => !isPhoto(row)))
 const open = ref<number>()
 const shown = computed(() => photos.value.find((row) => row.id === open.value))
 /** The photo that many steps on, around the end. */
@@ -51,7 +61,10 @@ const away = ({ id, name }: Row) => takeAway.mutate({ number: props.work.number,
     </ul>
     <ul v-if="papers.length" class="papers">
       <li v-for="row in papers" :key="row.id">
-        <a :href="url(row, false)" download><FileText :size="16" aria-hidden="true" /> {{ row.name }}</a>
+        <span v-if="row.waits"><FileText :size="16" aria-hidden="true" /> {{ row.name }}</span>
+        <a v-else :href="url(row, false)" download
+          ><FileText :size="16" aria-hidden="true" /> {{ row.name }}</a
+        >
         <span class="quiet small">{{ row.by }}, {{ dateTime(row.at) }}</span>
         <button v-if="row.may_take_away" class="act no-print" @click="away(row)">Take away</button>
       </li>

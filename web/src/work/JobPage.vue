@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, nextTick, ref } from 'vue'
+import { computed, defineAsyncComponent, nextTick, ref } from 'vue'
 import { useChange } from '../common/change/useChange'
 import { ago, date, dateTime, duration, hours, kindWords, stateWords } from '../common/format'
 import { now } from '../common/installation'
@@ -24,6 +24,7 @@ import PartsSection from './PartsSection.vue'
 import { workOrder } from './queries/orders'
 import RoundSection from './RoundSection.vue'
 import StateMoves from './StateMoves.vue'
+import ThumbBar from './ThumbBar.vue'
 import TickLines from './TickLines.vue'
 import TimeSection from './TimeSection.vue'
 import WaitingList from './WaitingList.vue'
@@ -31,7 +32,9 @@ import WorkWhySection from './WorkWhySection.vue'
 
 /** One job for whoever does it: from top to bottom in the order in which it is done, by one thumb. */
 const props = defineProps<{ number: string }>()
-const { to, change } = useAddress()
+const { to } = useAddress()
+const RaiseForm = defineAsyncComponent(() => import('./RaiseForm.vue'))
+const isRaising = ref(false)
 const { data: work, error } = useQuery(() => workOrder(Number(props.number)))
 const { acting } = usePeople()
 
@@ -111,10 +114,9 @@ async function complete() {
       <EntrySection :work="work" />
       <LinkedSection :work="work" />
       <p v-if="work.may_raise">
-        <button class="act" data-test="follow-on" @click="change({ raise: `follow-${work.number}` })">
-          Raise follow-on work
-        </button>
+        <button class="act" data-test="follow-on" @click="isRaising = true">Raise follow-on work</button>
       </p>
+      <RaiseForm v-if="isRaising" :from="{ follow: work.number }" stays @close="isRaising = false" />
       <section ref="finish" data-test="move-on">
         <h2>Move it on</h2>
         <MissingList :work="work" />
@@ -123,11 +125,11 @@ async function complete() {
           <RouterLink :to="to(`/work/${work.number}`)">All of it, with its history</RouterLink>
         </p>
       </section>
-      <footer v-if="mayRun || own || done" class="bar thumb-bar no-print">
-        <span class="standing">
+      <ThumbBar v-if="mayRun || own || done">
+        <template #standing>
           <strong v-if="own" data-test="own-time">{{ duration(ran) }}</strong>
           <span class="small quiet">{{ own ? 'your time runs' : 'your time does not run' }}</span>
-        </span>
+        </template>
         <ElButton v-if="own" :loading="time.isPending.value" data-test="stop-own" @click="turn(false)"
           >Stop</ElButton
         >
@@ -140,7 +142,7 @@ async function complete() {
           >Start</ElButton
         >
         <ElButton v-if="done" type="primary" data-test="complete" @click="complete">Done…</ElButton>
-      </footer>
+      </ThumbBar>
       <ProblemNote :error="time.error.value" class="wrong" />
     </template>
   </article>
@@ -206,31 +208,6 @@ async function complete() {
 
 .job :deep(h2 .act) {
   margin: -12px 0 -12px auto;
-}
-
-.bar {
-  position: fixed;
-  inset: auto 0 0 0;
-  z-index: 5;
-  display: flex;
-  gap: 12px;
-  align-items: center;
-  justify-content: center;
-  padding: 10px 16px;
-  background: var(--paper);
-  border-top: 1.5px solid var(--ink);
-}
-
-.bar :deep(.el-button) {
-  min-width: 96px;
-  min-height: 48px;
-  margin-left: 0;
-}
-
-.standing {
-  display: grid;
-  flex: 0 1 300px;
-  min-width: 0;
 }
 
 .wrong {

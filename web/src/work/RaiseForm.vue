@@ -5,6 +5,7 @@ import TextField from '../common/fields/TextField.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watchEffect } from 'vue'
 import { useRouter } from 'vue-router'
+import type { Schemas } from '../common/api'
 import { count, kindWords } from '../common/format'
 import { installation } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
@@ -23,6 +24,8 @@ const props = defineProps<{
   from?: RaiseFrom
   /** What is seen and how bad it is, and no more. */
   brief?: boolean
+  /** Whoever raises it stays where they are. */
+  stays?: boolean
 }>()
 const emit = defineEmits<{ close: [] }>()
 const { scope, to } = useAddress()
@@ -50,9 +53,12 @@ const linked = ref<number[]>([])
 const photos = ref<SentFile[]>([])
 async function open(number: number) {
   emit('close')
-  await router.push(to(`/work/${number}`))
+  if (!props.stays) await router.push(to(`/work/${number}`))
 }
-const raise = useChange(raiseWork, (raised) => open(raised.number))
+/** Without a network it waits, and has no number yet. */
+const raise = useChange(raiseWork, (raised: Schemas['RaisedWork'] | undefined) =>
+  raised ? open(raised.number) : emit('close'),
+)
 let joined = 0
 const join = useChange(joinWork, () => open(joined))
 const error = computed(() => raise.error.value ?? join.error.value)

@@ -1,12 +1,26 @@
 import type { Client, Schemas } from '../common/api'
 import { change, command } from '../common/change/registry'
-import { commented, finished, moved, stampedBody, ticked, timed, waits } from './queued'
+import {
+  attached,
+  commented,
+  finished,
+  moved,
+  raisedLater,
+  stampedBody,
+  ticked,
+  timed,
+  waits,
+} from './queued'
 
 /** What is done to work. */
 const work = { work: true }
 
-export const raiseWork = change('work.raise', work, (api, body: Schemas['NewWork']) =>
-  api.POST('/api/v1/work-orders', { body }),
+export const raiseWork = change(
+  'work.raise',
+  work,
+  (api, body: Schemas['NewWork']) => api.POST('/api/v1/work-orders', { body }),
+  undefined,
+  raisedLater,
 )
 
 export const takeBackReport = change(
@@ -104,6 +118,8 @@ export const attachToWork = change(
       params: { path: { number } },
       body: { attachments },
     }),
+  undefined,
+  attached,
 )
 
 interface OneAttachment {
@@ -215,7 +231,7 @@ export const movePart = change(
     takes: command(movePartBack, { number, item, body: { ...body, action: reverses[body.action] } }),
     within: '/',
   }),
-  waits<OnePart>(({ item, body }) => `${partWords[body.action]}: ${body.quantity} × ${item}`),
+  waits<OnePart>(({ item, body }) => `${partWords[body.action]}: ${body.quantity} × ${item}`, stampedBody),
 )
 
 export const comment = change(

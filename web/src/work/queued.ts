@@ -53,6 +53,7 @@ function placed({ key, data }: Seen, number: number, at: Schemas['OnLine']): unk
 export const ticked: WhenQueued<{ number: number; body: Schemas['TickChange'] }, unknown> = {
   says: ({ body }) => (body.done ? 'Ticked off' : body.skip ? 'Left out' : 'Ticked back'),
   order: ({ number }) => number,
+  stamped: stampedBody,
   shows: ({ given: { number, body }, ...seen }) =>
     ofOrder(seen, number, (work) => {
       const settles = body.done || body.skip != null
@@ -111,6 +112,7 @@ export const timed: WhenQueued<{ number: number; body: Schemas['TimeChange'] }, 
 export const commented: WhenQueued<{ number: number; body: Schemas['NewComment'] }, unknown> = {
   says: ({ body }) => `Said: ${body.text}`,
   order: ({ number }) => number,
+  stamped: stampedBody,
   shows: ({ given: { number, body }, ...seen }) =>
     ofOrder(seen, number, (work) => {
       const said = {
@@ -125,12 +127,44 @@ export const commented: WhenQueued<{ number: number; body: Schemas['NewComment']
     }),
 }
 
+/** A photo or paper of an order, or one that waits in this browser under a name of its own. */
+export type ShownAttachment = WorkDetail['attachments'][number] & { waits?: string }
+
+export const attached: WhenQueued<{ number: number; attachments: Schemas['NewAttachment'][] }, unknown> = {
+  says: ({ attachments }) => `Attached: ${attachments.map(({ name }) => name).join(', ')}`,
+  order: ({ number }) => number,
+  shows: ({ given: { number, attachments }, ...seen }) =>
+    ofOrder(seen, number, (work) => {
+      const waiting = attachments.map(({ file, name }, place): ShownAttachment => ({
+        id: -work.attachments.length - place - 1,
+        name,
+        by: me(),
+        at: seen.at,
+        bytes: 0,
+        media_type: '',
+        // A photo, unless its name says that it is paper.
+        width: name.toLowerCase().endsWith('.pdf') ? null : 1,
+        may_take_away: false,
+        waits: file,
+      }))
+      return { ...work, attachments: [...work.attachments, ...waiting] }
+    }),
+}
+
+export const raisedLater: WhenQueued<Schemas['NewWork'], Schemas['RaisedWork']> = {
+  says: ({ title }) => `Raised: ${title}`,
+  order: ({ follows }) => follows ?? undefined,
+  stamped: (given, at, anew) => ({ ...given, raised_at: anew ? at : (given.raised_at ?? at) }),
+  tells: ({ number }) => `What you raised without a network is work ${number}.`,
+}
+
 export const finished: WhenQueued<
   { number: number; id: number; body: Schemas['Answering'] },
   Schemas['FinishedCheck']
 > = {
   says: () => 'A check sheet is finished',
   order: ({ number }) => number,
+  stamped: stampedBody,
   shows: ({ given: { number, id, body }, ...seen }) => {
     if (seen.key[0] !== 'check' || seen.key[2] !== id)
       return ofOrder(seen, number, (work) => ({

@@ -13,6 +13,9 @@ pub const HOUR: i64 = 60 * MINUTE;
 /// Milliseconds in a day of 24 hours (not a local day, which may have 23 or 25).
 pub const DAY: i64 = 24 * HOUR;
 
+/// How far the clock of a device or a phone may be ahead, in milliseconds. Common practice, no published source.
+pub const CLOCK_OFF_MS: i64 = 5 * MINUTE;
+
 /// A point in time: milliseconds since 1970-01-01T00:00:00Z. RFC 3339 outside.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct Instant(i64);

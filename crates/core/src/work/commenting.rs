@@ -1,8 +1,11 @@
 //! What people say about work to each other.
 
-use crate::access::{
-    refusal::{Refusal, said},
-    roles::{Action, Role, may},
+use crate::{
+    access::{
+        refusal::{Refusal, said, said_at},
+        roles::{Action, Role, may},
+    },
+    ground::time::Instant,
 };
 use serde::{Deserialize, Serialize};
 
@@ -15,6 +18,9 @@ pub struct NewComment {
     /// Only those who do or plan work read it.
     #[serde(default)]
     pub for_colleagues: bool,
+    /// When it was said, if that was earlier.
+    #[serde(default)]
+    pub at: Option<Instant>,
 }
 
 /// Letters of a comment at the most.
@@ -33,11 +39,11 @@ pub fn may_comment(role: Role) -> bool {
 }
 
 impl NewComment {
-    /// The text, where somebody of that role may say it.
+    /// The text and when it was said, where somebody of that role may say it.
     ///
     /// # Errors
     /// [`Refusal::MayNot`], [`Refusal::Field`].
-    pub fn check(&self, role: Role) -> Result<&str, Refusal> {
+    pub fn check(&self, role: Role, now: Instant) -> Result<(&str, Instant), Refusal> {
         if !may_comment(role) {
             may(role, Action::RaiseWork)?;
         }
@@ -48,7 +54,7 @@ impl NewComment {
         if text.chars().count() > LONGEST {
             return Err(Refusal::field("text", format!("at most {LONGEST} letters")));
         }
-        Ok(text)
+        Ok((text, said_at("at", self.at, now)?))
     }
 }
 
@@ -58,13 +64,15 @@ mod tests {
 
     #[test]
     fn requesters_speak_to_all_and_viewers_to_nobody() {
-        let new = |text: &str, for_colleagues| NewComment { text: text.into(), for_colleagues };
-        assert_eq!(new(" It drips again ", false).check(Role::Requester), Ok("It drips again"));
-        assert!(matches!(new("Hm", true).check(Role::Requester), Err(Refusal::Field { .. })));
-        assert_eq!(new("Hm", true).check(Role::Technician), Ok("Hm"));
-        assert!(new("Hm", false).check(Role::Viewer).is_err());
-        assert!(new("  ", false).check(Role::Planner).is_err());
-        assert!(new(&"x".repeat(4_001), false).check(Role::Planner).is_err());
+        let now = Instant::from_ms(1_000);
+        let new = |text: &str, for_colleagues| NewComment { text: text.into(), for_colleagues, at: None };
+        let check = |new: NewComment, role| new.check(role, now).map(|(text, at)| (text.to_owned(), at));
+        assert_eq!(check(new(" It drips again ", false), Role::Requester), Ok(("It drips again".into(), now)));
+        assert!(matches!(check(new("Hm", true), Role::Requester), Err(Refusal::Field { .. })));
+        assert_eq!(check(new("Hm", true), Role::Technician), Ok(("Hm".into(), now)));
+        assert!(check(new("Hm", false), Role::Viewer).is_err());
+        assert!(check(new("  ", false), Role::Planner).is_err());
+        assert!(check(new(&"x".repeat(4_001), false), Role::Planner).is_err());
         let readers = Role::ALL.into_iter().filter(|role| is_colleague(*role)).collect::<Vec<_>>();
         assert!(
             !readers.contains(&Role::Requester)

@@ -3,7 +3,7 @@
 use super::states::WorkState;
 use crate::{
     access::{
-        refusal::{Refusal, said},
+        refusal::{Refusal, said, said_at},
         roles::{Action, Role, may},
     },
     ground::{
@@ -102,10 +102,7 @@ impl NewEntry {
     /// # Errors
     /// [`Refusal::Field`].
     pub fn check(&self, rate: Option<i64>, now: Instant) -> Result<CheckedEntry, Refusal> {
-        let at = self.at.unwrap_or(now);
-        if at > now {
-            return Err(Refusal::field("at", "lies in the future"));
-        }
+        let at = said_at("at", self.at, now)?;
         let is_labour = self.kind == EntryKind::Labour;
         let unit_price = match (self.unit_price, rate) {
             (Some(price), _) => price,
@@ -207,6 +204,7 @@ pub fn cost(kind: EntryKind, quantity: Decimal, unit_price: Decimal) -> Result<C
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::ground::time::DAY;
 
     #[test]
     fn seven_and_a_half_hours_at_48() {
@@ -244,7 +242,7 @@ mod tests {
         assert_eq!(refused(unsaid, None), "description: say what it was");
         let bought = NewEntry { supplier: Some("Harrow & Sons".into()), ..entry(EntryKind::Labour) };
         assert_eq!(refused(bought, Some(4_800)), "supplier: labour has none");
-        let ahead = NewEntry { at: Some(now.plus(1)), ..priced };
+        let ahead = NewEntry { at: Some(now.plus(DAY)), ..priced };
         assert_eq!(refused(ahead, None), "at: lies in the future");
     }
 

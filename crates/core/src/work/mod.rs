@@ -49,7 +49,7 @@ pub use moving::{CheckedMove, MovedFrom, ReadingAfter, StateMove};
 pub use occurring::{CheckedOccurrence, NewOccurrence};
 pub use parts::{PartAction, PartMove, Shelf, Stock, There, all_there_on};
 pub use raising::{Clearable, NewWork, WorkChange, check_hours, check_rank};
-pub use running_time::{LONGEST_RUN_HOURS, NewHours, TimeChange, check_start, check_stop};
+pub use running_time::{LONGEST_RUN_HOURS, NewHours, TimeChange, check_stop};
 pub use several::{MOST_AT_ONCE, Placed, Several, WorkDifference};
 pub use source::{CycleOf, RungEntered, SourceWord, WorkSource};
 pub use state_limits::{InState, StateLimit};

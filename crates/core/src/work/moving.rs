@@ -5,7 +5,7 @@ use super::{
     states::{Verdict, WaitingFor, WorkState},
 };
 use crate::{
-    access::refusal::Refusal,
+    access::refusal::{Refusal, said_at},
     ground::{time::Instant, value::IncomingValue},
 };
 use serde::{Deserialize, Serialize};
@@ -84,10 +84,7 @@ impl StateMove {
             MoveRefused::NoSuchMove { .. } => Refusal::Conflict(refused.to_string()),
             MoveRefused::NotTheirs { .. } => Refusal::NotTheirs(refused.to_string()),
         })?;
-        let at = self.at.unwrap_or(now);
-        if at > now {
-            return Err(Refusal::field("at", "lies in the future"));
-        }
+        let at = said_at("at", self.at, now)?;
         if at < from.since {
             return Err(Refusal::field("at", format!("lies before the last change, at {}", from.since)));
         }

@@ -1,6 +1,6 @@
 //! Parts that work needs, and when they are there: from what the storeroom has, and how long it takes to get more. Common practice.
 
-use crate::access::refusal::Refusal;
+use crate::{access::refusal::Refusal, ground::time::Instant};
 use jiff::{ToSpan, civil::Date};
 use serde::{Deserialize, Serialize};
 
@@ -36,6 +36,9 @@ pub struct PartMove {
     pub part: String,
     pub action: PartAction,
     pub quantity: f64,
+    /// When it was taken, if that was earlier.
+    #[serde(default)]
+    pub at: Option<Instant>,
 }
 
 /// What the storeroom has of a part, and how much of it one order has or is to have.

@@ -7,7 +7,7 @@ use super::{
 };
 use crate::{
     access::{
-        refusal::{Refusal, said},
+        refusal::{Refusal, said, said_at},
         roles::Role,
     },
     ground::{ids::WorkOrderId, time::Instant},
@@ -129,11 +129,7 @@ impl NewWork {
         if !self.attachments.is_empty() {
             check_attach(role, false, 0, &self.attachments)?;
         }
-        let raised_at = self.raised_at.unwrap_or(now);
-        if raised_at > now {
-            return Err(Refusal::field("raised_at", "lies in the future"));
-        }
-        Ok(raised_at)
+        said_at("raised_at", self.raised_at, now)
     }
 }
 
@@ -167,10 +163,11 @@ impl WorkChange {
                 return Err(Refusal::field(field, "is given and taken away at once"));
             }
         }
-        match self.at {
-            Some(at) if at > now => Err(Refusal::field("at", "lies in the future")),
-            Some(at) if at < since => Err(Refusal::field("at", "lies before the last change, or before it was raised")),
-            at => Ok(at.unwrap_or(now)),
+        match said_at("at", self.at, now)? {
+            at if self.at.is_some() && at < since => {
+                Err(Refusal::field("at", "lies before the last change, or before it was raised"))
+            }
+            at => Ok(at),
         }
     }
 }
@@ -199,6 +196,7 @@ pub fn check_hours(hours: Option<f64>) -> Result<(), Refusal> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::ground::time::DAY;
     use rstest::rstest;
 
     fn now() -> Instant {
@@ -225,7 +223,7 @@ mod tests {
     #[case::hours(NewWork { estimated_hours: Some(-1.0), ..new() }, "estimated_hours")]
     #[case::hours_without_end(NewWork { estimated_hours: Some(f64::INFINITY), ..new() }, "estimated_hours")]
     #[case::links(NewWork { linked: vec![WorkOrderId(1); 21], ..new() }, "linked")]
-    #[case::future(NewWork { raised_at: Some(now().plus(1)), ..new() }, "raised_at")]
+    #[case::future(NewWork { raised_at: Some(now().plus(DAY)), ..new() }, "raised_at")]
     fn what_is_wrong_is_named(#[case] new: NewWork, #[case] at_fault: &str) {
         assert_eq!(field(new.check(Role::Planner, now()).unwrap_err()), at_fault);
     }
@@ -252,7 +250,7 @@ mod tests {
     #[case(WorkChange { scheduled_start: Some(now()), scheduled_end: Some(now()), ..WorkChange::default() }, "scheduled_end")]
     #[case(WorkChange { crew: Some("a".into()), clear: vec![Clearable::Crew], ..WorkChange::default() }, "crew")]
     #[case(WorkChange { scheduled_end: Some(now()), clear: vec![Clearable::Schedule], ..WorkChange::default() }, "scheduled_start")]
-    #[case(WorkChange { at: Some(now().plus(1)), ..WorkChange::default() }, "at")]
+    #[case(WorkChange { at: Some(now().plus(DAY)), ..WorkChange::default() }, "at")]
     #[case(WorkChange { at: Some(now().plus(-11)), ..WorkChange::default() }, "at")]
     fn a_change_that_makes_no_sense_is_named(#[case] change: WorkChange, #[case] at_fault: &str) {
         let since = now().plus(-10);

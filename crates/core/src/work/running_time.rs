@@ -1,7 +1,7 @@
 //! Time that runs while somebody works, and becomes hours of labour when it is stopped.
 
 use crate::{
-    access::refusal::Refusal,
+    access::refusal::{Refusal, said_at},
     ground::time::{HOUR, Instant},
 };
 use rust_decimal::Decimal;
@@ -42,22 +42,13 @@ pub struct NewHours {
     pub description: String,
 }
 
-/// When time begins.
-///
-/// # Errors
-/// [`Refusal::Field`] on `at`, for what lies ahead.
-pub fn check_start(at: Option<Instant>, now: Instant) -> Result<Instant, Refusal> {
-    let at = at.unwrap_or(now);
-    if at > now { Err(Refusal::field("at", "lies in the future")) } else { Ok(at) }
-}
-
 /// The hours of time that ran from one instant to another, to a hundredth; none for less than half of that, which is a press by
 /// mistake.
 ///
 /// # Errors
 /// [`Refusal::Field`] on `at`: ahead, before it began, or longer after that than anybody works.
 pub fn check_stop(started: Instant, at: Option<Instant>, now: Instant) -> Result<(Instant, Option<Decimal>), Refusal> {
-    let end = check_start(at, now)?;
+    let end = said_at("at", at, now)?;
     let ran = end.since(started);
     if ran < 0 {
         return Err(Refusal::field("at", "lies before it began"));
@@ -92,12 +83,5 @@ mod tests {
             found.map_err(|refusal| refusal.to_string()),
             wanted.map(|hours| hours.map(str::to_owned)).map_err(str::to_owned)
         );
-    }
-
-    #[test]
-    fn what_is_ahead_is_no_time_yet() {
-        let now = Instant::from_ms(HOUR);
-        assert!(check_start(Some(now.plus(1)), now).is_err());
-        assert_eq!(check_start(None, now), Ok(now));
     }
 }

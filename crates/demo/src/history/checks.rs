@@ -38,7 +38,7 @@ impl Player {
                 let asked = question.only_if.is_none();
                 asked.then(|| GivenAnswer { question: question.key.clone(), value, at: None })
             });
-            let all = Answering { answers: answers.collect(), cleared: Vec::new() };
+            let all = Answering { answers: answers.collect(), cleared: Vec::new(), at: None };
             checks::finish(tx, number, check, &all)?;
         }
         Ok(())

@@ -67,7 +67,7 @@ pub fn play(store: &Store, admin: Actor, today: Date, size: Size, mut progress: 
     let lifts = lifts::of(size);
     let local = |day: Date, hour: i8| local(&zone, day, hour, 0);
     store.write(admin.clone(), local(first, 6), |tx| {
-        plant::build(tx, lifts, today, local(first.saturating_sub(8.years()), 0))?;
+        plant::build(tx, &store.files(), lifts, today, local(first.saturating_sub(8.years()), 0))?;
         plant::set_limits(tx, lifts)
     })?;
     let actors = store.read(local(first, 6), |view| {

@@ -59,12 +59,13 @@ impl Player {
         work::week::place(tx, number, &on(-1))?;
         work::change(tx, number, &theirs)?;
         // What it may take lies ready, and a colleague says where the key is.
-        let ring = PartMove { part: "G1-K-04".into(), action: PartAction::Reserve, quantity: 1.0 };
+        let ring = PartMove { part: "G1-K-04".into(), action: PartAction::Reserve, quantity: 1.0, at: None };
         work::move_part(tx, number, &ring)?;
         self.as_person(tx, hands("mech")[1].0);
         let said = NewComment {
             text: "The key of the guard hangs in the drive room, behind the door".into(),
             for_colleagues: true,
+            at: None,
         };
         comments::add(tx, number, &said)?;
         self.as_person(tx, "corwin");

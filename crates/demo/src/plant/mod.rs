@@ -23,6 +23,7 @@ use tally_core::{ground::time::Instant, plant::settings::Settings};
 use tally_store::{
     Result, Tx,
     codes::codebooks as store_codebooks,
+    ground::files::Files,
     plant::{assets as store_assets, calendars, settings},
 };
 
@@ -45,7 +46,7 @@ const CLASSES: &[(&str, &str)] = &[
 ];
 
 /// Everything but the history.
-pub fn build(tx: &mut Tx, lifts: &[Lift], today: Date, since: Instant) -> Result<()> {
+pub fn build(tx: &mut Tx, files: &Files, lifts: &[Lift], today: Date, since: Instant) -> Result<()> {
     settings::set(
         tx,
         &Settings { name: "Ombersett Ropeways".into(), time_zone: TIME_ZONE.into(), ..Settings::default() },
@@ -66,7 +67,7 @@ pub fn build(tx: &mut Tx, lifts: &[Lift], today: Date, since: Instant) -> Result
     meters::add(tx, lifts)?;
     assets::permits(tx, lifts)?;
     storeroom::add(tx, lifts)?;
-    check_sheets::add(tx)?;
+    check_sheets::add(tx, files)?;
     sheets::add(tx)?;
     rounds::add(tx, lifts)
 }

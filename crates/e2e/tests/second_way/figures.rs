@@ -74,7 +74,7 @@ pub(super) fn left_at(at: i64) -> String {
         "(WITH o AS MATERIALIZED (SELECT number, asset, estimated, max(estimated - spent, 0) AS left FROM {open}
             WHERE estimated IS NOT NULL),
         all_steps AS MATERIALIZED (SELECT o.number, ifnull(a.id, o.asset) AS asset, a.id IS NOT NULL AS elsewhere,
-                round((s.value ->> 'hours') * {HOUR}) AS ms, t.recorded_at IS NULL OR t.recorded_at > {at} AS is_open
+                round((s.value ->> 'hours') * {HOUR}) AS ms, t.at IS NULL OR t.at > {at} AS is_open
             FROM o JOIN work_orders w ON w.number = o.number JOIN job_sheet_versions v ON v.id = w.job_version_id
             JOIN json_each(v.sheet, '$.steps') s LEFT JOIN assets a ON a.code = s.value ->> 'asset'
             LEFT JOIN job_ticks t ON t.work_order = o.number AND t.line = 'step' AND t.place = s.key

@@ -3,7 +3,7 @@
 use crate::plant::{OPENING, plant, raise};
 use anyhow::{Result, ensure};
 use serde_json::{Value, json};
-use tally_e2e::{Browser, Page, Server};
+use tally_e2e::{Browser, ENTER, Page, Server};
 
 /// What of the page can be pressed and is lower than a thumb needs; links within a text are no targets of their own.
 async fn too_low(page: &Page) -> Result<Value> {
@@ -67,6 +67,12 @@ async fn a_day(page: &Page, server: &Server, number: i64) -> Result<()> {
     page.press("[name=for-colleagues]").await?;
     page.press("[data-test=say]").await?;
     page.see("[data-test=for-colleagues]", "for colleagues only").await?;
+    // What was seen besides is other work; whoever raises it stays with theirs.
+    page.press("[data-test=follow-on]").await?;
+    page.fill("[name=work-title]", "Dress the flange").await?;
+    page.press("[data-test=raise]").await?;
+    page.see("[data-test=follows]", "Dress the flange").await?;
+    page.see_address(&format!("/shift/{number}")).await?;
     page.press("[data-test=complete]").await?;
     page.press("[data-test=move-confirm]").await?;
     page.see("[data-test=state]", "done").await?;
@@ -99,6 +105,50 @@ async fn a_day_is_done_by_one_thumb() -> Result<()> {
     // What was said among colleagues is not for whoever raised something.
     page.go("/shift").await?;
     page.see("[data-test=part-finished]", "Finished today: 1").await?;
+    Ok(())
+}
+
+/// The same without mouse or finger: every target is reached by Tab and pressed by Enter or a blank.
+#[tokio::test]
+async fn a_day_is_done_by_keyboard_alone() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    let number = raise(&server, "Renew the seal", "2026-03-01T08:00:00Z", json!({"job_sheet": "SEAL"})).await?;
+    let browser = Browser::open(1280, 900).await?;
+    let page = browser.page(&server).await?;
+    page.sign_in(&server, "tess").await?;
+    page.go("/shift").await?;
+    page.see("[data-test=part-late]", "Renew the seal").await?;
+    page.tab_and(&format!("[data-test=shift-{number}]"), ENTER).await?;
+    page.see("article h1", "Renew the seal").await?;
+    page.tab_and("[data-test=start-own]", ENTER).await?;
+    page.see("[data-test=state]", "under way").await?;
+    page.tab_and("[data-test=tick-step-0]", " ").await?;
+    page.see("[data-test=tick-step-0]:checked", "").await?;
+    page.tab_and("[data-test=part-K-1] [data-test=take]", ENTER).await?;
+    page.see("[data-test=part-K-1]", "2 taken").await?;
+    page.tab_and("[data-test=read-BAR]", "5.5").await?;
+    page.tab_and("[data-test=send-readings]", ENTER).await?;
+    page.see("[data-test=read-receipt]", "1 reading kept").await?;
+    page.tab_and("[data-test=type-hours]", ENTER).await?;
+    page.tab_and("[name=typed-hours]", "0.5").await?;
+    page.tab_and("[data-test=save-hours]", ENTER).await?;
+    page.see("[data-test=cost]", "110.00").await?;
+    page.tab_and("[data-test=new-failure]", ENTER).await?;
+    page.tab_and("[aria-label='Search codes']", "renewed").await?;
+    page.see(".hits", "Leak").await?;
+    page.tab_and(".hits button", ENTER).await?;
+    page.tab_and("[data-test=save-failure]", ENTER).await?;
+    page.see("[data-test=failure-report]", "Seal renewed").await?;
+    page.tab_and("[name=comment]", "The flange is scored").await?;
+    page.tab_and("[data-test=say]", ENTER).await?;
+    page.see("[data-test=comments]", "The flange is scored").await?;
+    page.tab_and("[data-test=complete]", ENTER).await?;
+    page.tab_and("[data-test=move-confirm]", ENTER).await?;
+    page.see("[data-test=state]", "done").await?;
+    let order = server.get(&format!("/work-orders/{number}")).await?;
+    ensure!(order["state"] == "done" && order["cost"] == 11_000, "{order}");
     Ok(())
 }
 

@@ -18,19 +18,30 @@ async fn phone(browser: &Browser, server: &Server, proxy: &Proxy) -> Result<Page
     Ok(page)
 }
 
+/// Waits until a script that is asked again and again answers a number above nothing.
+async fn waited(page: &Page, script: &str) -> Result<()> {
+    for _ in 0..600 {
+        if page.script(&format!("return (async () => {{ {script} }})()")).await?.as_i64().is_some_and(|found| found > 0)
+        {
+            return Ok(());
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
+    anyhow::bail!("never: {script}")
+}
+
+/// Waits until that picture is shown, and not only its frame.
+async fn pictured(page: &Page, css: &str) -> Result<()> {
+    waited(page, &format!("return document.querySelector({css:?})?.naturalWidth ?? 0")).await
+}
+
 /// Waits until the browser has kept the application.
 async fn kept(page: &Page) -> Result<()> {
     let ready = "return navigator.serviceWorker.controller !== null && (await caches.keys()).length > 0 && \
         (await new Promise((then) => { const open = indexedDB.open('fair-tally'); open.onsuccess = () => { \
             const all = open.result.transaction('kept').objectStore('kept').getAllKeys(); \
             all.onsuccess = () => then(all.result.filter((name) => name.startsWith('answer [\"work-order\"')).length) } }))";
-    for _ in 0..600 {
-        if page.script(&format!("return (async () => {{ {ready} }})()")).await?.as_i64().is_some_and(|kept| kept > 0) {
-            return Ok(());
-        }
-        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
-    }
-    anyhow::bail!("the application is not kept")
+    waited(page, ready).await.context("the application is not kept")
 }
 
 async fn order(server: &Server, number: i64) -> Result<Value> {
@@ -46,7 +57,8 @@ async fn two_jobs_are_done_without_a_network_and_are_there_once() -> Result<()> 
         {"key": "dry", "text": "Is it dry?", "asks": {"kind": "pass_fail"}, "compulsory": true,
             "rules": [{"is": {"when": "among", "values": ["fail"]}, "title": "Dry the pump", "work_kind": "corrective_deferred",
                 "risk_rank": 3}]},
-        {"key": "bar", "text": "Pressure", "asks": {"kind": "reading", "meter": "BAR"}}]});
+        {"key": "bar", "text": "Pressure", "asks": {"kind": "reading", "meter": "BAR"}},
+        {"key": "seen", "text": "A photo of it", "asks": {"kind": "photo"}, "compulsory": true}]});
     server.put("/check-sheets/LOOK", dry).await?;
     let sealed = raise(&server, "Renew the seal", "2026-03-01T08:00:00Z", json!({"job_sheet": "SEAL"})).await?;
     let looked = raise(&server, "Look at it", "2026-03-02T08:00:00Z", json!({"kind": "inspection"})).await?;
@@ -54,6 +66,14 @@ async fn two_jobs_are_done_without_a_network_and_are_there_once() -> Result<()> 
     let proxy = Proxy::to(&server.address).await?;
     let browser = Browser::open(390, 844).await?;
     let page = phone(&browser, &server, &proxy).await?;
+    // A photo that stands with a job goes along.
+    let photo = folder.path().join("seal.png");
+    page.picture(&photo).await?;
+    page.go(&format!("/shift/{looked}")).await?;
+    page.give_file("[data-test=attachments] [name=photos]", &photo).await?;
+    page.see_count("[data-test=attachment]", 1).await?;
+    page.go("/shift").await?;
+    waited(&page, "return (await (await caches.open('pictures')).keys()).length").await?;
 
     proxy.cut();
     // The application opens from the browser, and one's jobs with it.
@@ -71,15 +91,31 @@ async fn two_jobs_are_done_without_a_network_and_are_there_once() -> Result<()> 
     page.press_text(".hits", "Leak").await?;
     page.press("[data-test=save-failure]").await?;
     page.see("[data-test=waiting]", "A failure is reported").await?;
+    // A photo is shown at once, also when the page was closed meanwhile; what was seen besides is raised later.
+    page.give_file("[data-test=attachments] [name=photos]", &photo).await?;
+    pictured(&page, "[data-test=attachment] img").await?;
+    page.press("[data-test=follow-on]").await?;
+    page.fill("[name=work-title]", "Dress the flange").await?;
+    page.press("[data-test=raise]").await?;
+    page.see("[data-test=waiting]", "Raised: Dress the flange").await?;
+    page.go(&format!("/shift/{sealed}")).await?;
+    pictured(&page, "[data-test=attachment] img").await?;
     page.press("[data-test=complete]").await?;
     page.press("[data-test=move-confirm]").await?;
     page.see("[data-test=state]", "done").await?;
     // The other has a check sheet; what is asked and what is out of its band is known without the server.
     page.go(&format!("/shift/{looked}")).await?;
+    pictured(&page, "[data-test=attachment] img").await?;
     page.press("[data-test=start-own]").await?;
     page.press("[data-test=check-LOOK] a").await?;
     page.press_text("[data-test=question-dry]", "Fail").await?;
     page.fill("[data-test=question-bar] input", "4.1").await?;
+    page.give_file("[data-test=question-seen] [name=photos]", &photo).await?;
+    pictured(&page, "[data-test=question-seen] img").await?;
+    // Put away and taken up again, all of it is still there.
+    page.press("[data-test=pause]").await?;
+    page.press("[data-test=check-LOOK] a").await?;
+    pictured(&page, "[data-test=question-seen] img").await?;
     page.press("[data-test=finish-check]").await?;
     page.see("[data-test=finished]", "Finished by Tess Field").await?;
     page.go("/shift").await?;
@@ -107,13 +143,26 @@ async fn two_jobs_are_done_without_a_network_and_are_there_once() -> Result<()> 
     ensure!(done.context("it was done")?["at"].as_str().is_some_and(|at| at.starts_with("2026-03-02T06:")), "{sealed}");
     let looked = order(&server, looked).await?;
     ensure!(looked["state"] == "under_way" && looked["running"][0]["since"] == "2026-03-02T06:00:00Z", "{looked}");
+    ensure!(sealed["attachments"].as_array().map(Vec::len) == Some(1), "{sealed}");
+    ensure!(sealed["followed_by"][0]["title"] == "Dress the flange", "{sealed}");
+    let raised = order(&server, sealed["followed_by"][0]["number"].as_i64().context("a number")?).await?;
+    let ticked = &sealed["job"]["steps"][0]["ticked_at"];
+    let then = [&raised["raised_at"], ticked, &sealed["entries"][0]["at"], &looked["checks"][0]["finished_at"]];
+    ensure!(then.iter().all(|at| at.as_str().is_some_and(|at| at.starts_with("2026-03-02T06:"))), "{then:?}");
+    let of_check = format!("/work-orders/{}/checks/{}", looked["number"], looked["checks"][0]["id"]);
+    let check = server.get(&of_check).await?;
+    let seen = check["answers"].as_array().context("answers")?.iter().find(|answer| answer["question"] == "seen");
+    let file = seen.context("a photo")?["value"]["files"][0]["file"].as_str().context("a file")?;
+    let bytes = server.download(&format!("{}/api/v1{of_check}/files/{file}", server.address)).await?;
+    ensure!(bytes.len() > 1_000, "the photo is at the server");
     let read = server.get("/meters?scope=P1").await?;
     ensure!(
         read[0]["last"]["at"] == "2026-03-02T06:00:00Z" || read.to_string().contains("2026-03-02T06:00:00Z"),
         "{read}"
     );
     // What was found raised work, by its answer and by its limit, and the page says so.
-    page.see("[data-test=told]", "raised or joined work").await?;
+    page.see("[data-test=queue]", "What you raised without a network is work").await?;
+    page.see("[data-test=queue]", "raised or joined work").await?;
     let all = server.get("/work-orders?state=open").await?;
     let titles: Vec<&str> =
         all["work_orders"].as_array().context("orders")?.iter().filter_map(|row| row["title"].as_str()).collect();

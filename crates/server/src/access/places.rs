@@ -61,6 +61,8 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
         | "/job-sheets/{code}"
         | "/check-sheets"
         | "/check-sheets/{code}"
+        | "/check-sheets/{code}/pictures/{file}"
+        | "/check-questions"
             if is_look =>
         {
             Place::Nowhere

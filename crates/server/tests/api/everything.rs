@@ -115,9 +115,28 @@ impl Demo {
         assert_eq!(checks, self.count("SELECT count(*) FROM checks"));
         assert_eq!(numbers, self.count("SELECT count(*) FROM check_numbers"), "each number is followed over time");
         assert!(photos > 2 && checks > 1_000 && numbers > checks, "{photos} {checks} {numbers}");
+        let mut pictures = 0;
         for sheet in self.opened("/check-sheets").await.as_array().unwrap() {
-            self.opened(&format!("/check-sheets/{}", sheet["code"].as_str().unwrap())).await;
+            let code = sheet["code"].as_str().unwrap();
+            let opened = self.opened(&format!("/check-sheets/{code}")).await;
+            for question in opened["sheet"]["questions"].as_array().unwrap() {
+                if let Some(file) = question["picture"].as_str() {
+                    self.opened(&format!("/check-sheets/{code}/pictures/{file}?small=true")).await;
+                    pictures += 1;
+                }
+            }
         }
+        assert_eq!(pictures, self.count("SELECT count(*) FROM sheet_pictures"));
+        assert!(pictures > 0);
+        let library = self.opened("/check-questions").await;
+        let texts: BTreeSet<&str> =
+            library.as_array().unwrap().iter().map(|one| one["question"]["text"].as_str().unwrap()).collect();
+        let asked = self.count(
+            "SELECT count(DISTINCT q.value ->> 'text') FROM check_sheets s JOIN check_sheet_versions v ON v.sheet_id = s.id
+                 AND v.number = (SELECT max(number) FROM check_sheet_versions WHERE sheet_id = s.id),
+             json_each(v.sheet, '$.questions') q WHERE s.status <> 'retired'",
+        );
+        assert_eq!(texts.len() as i64, asked, "fewer than an answer holds");
         assert_eq!(raised, self.count("SELECT count(*) FROM work_orders WHERE source_meter_id IS NOT NULL"));
         assert!(raised > 500, "{raised}");
     }

@@ -97,6 +97,8 @@ fn looks() -> Vec<Line> {
         read("/feeds/{secret}/work.ics", "/feeds/none/work.ics", ALL),
         read("/check-sheets", "/check-sheets", WORK),
         read("/check-sheets/{code}", "/check-sheets/none", WORK),
+        read("/check-sheets/{code}/pictures/{file}", "/check-sheets/none/pictures/none", WORK),
+        read("/check-questions", "/check-questions?text=oil", WORK),
         read("/work-orders/{number}/checks/{id}", "/work-orders/1001/checks/99", CREWS_AND_MANAGER),
         read(
             "/work-orders/{number}/checks/{id}/files/{file}",

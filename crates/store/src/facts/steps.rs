@@ -99,7 +99,7 @@ fn dense(conn: &Connection, tree: &Tree, code: &str) -> Result<Option<u32>> {
 /// When steps were done or skipped, by order and place.
 fn settled(conn: &Connection, works: impl Iterator<Item = i64>) -> Result<HashMap<(i64, u16), Instant>> {
     let mut select = conn.prepare_cached(
-        "SELECT work_order, place, recorded_at FROM job_ticks WHERE line = 'step' AND work_order IN rarray(?1)",
+        "SELECT work_order, place, at FROM job_ticks WHERE line = 'step' AND work_order IN rarray(?1)",
     )?;
     let rows = select.query_map([list_of(works)], |row| Ok(((row.get(0)?, row.get(1)?), row.get(2)?)))?;
     Ok(rows.collect::<rusqlite::Result<_>>()?)

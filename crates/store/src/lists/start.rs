@@ -11,9 +11,8 @@ use tally_core::{
     access::seen::Topic,
     ground::{
         ids::WorkOrderId,
-        time::{DAY, Instant, Span},
+        time::{CLOCK_OFF_MS, DAY, Instant, Span},
     },
-    watch::readings::FUTURE_TOLERANCE_MS,
 };
 use utoipa::ToSchema;
 
@@ -111,7 +110,7 @@ fn ahead(view: &View) -> Result<Option<Ahead>> {
              FROM meters m WHERE m.retired_at IS NULL AND {}) WHERE newest > ?1 ORDER BY newest DESC",
         view.viewer.reaches("m.asset_id")
     ))?;
-    let mut rows = select.query([now.plus(FUTURE_TOLERANCE_MS).ms()])?;
+    let mut rows = select.query([now.plus(CLOCK_OFF_MS).ms()])?;
     let (mut meters, mut first, mut newest) = (0, Vec::new(), now);
     while let Some(row) = rows.next()? {
         meters += 1;

@@ -35,7 +35,8 @@ const AT_ONCE: usize = 100;
 
 /// Files that nothing names.
 const UNNAMED: &str = "NOT EXISTS (SELECT 1 FROM attachments a WHERE a.file_id = f.id)
-    AND NOT EXISTS (SELECT 1 FROM check_files c WHERE c.file_id = f.id)";
+    AND NOT EXISTS (SELECT 1 FROM check_files c WHERE c.file_id = f.id)
+    AND NOT EXISTS (SELECT 1 FROM sheet_pictures p WHERE p.file_id = f.id)";
 
 /// A file that was sent, to be named by what it stands with.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]

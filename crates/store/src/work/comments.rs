@@ -39,13 +39,13 @@ pub struct CommentRow {
 /// [`StoreError::NotFound`], and as [`NewComment::check`] says.
 pub fn add(tx: &mut Tx, work: WorkOrderId, new: &NewComment) -> Result<i64> {
     tx.require_seen(work)?;
-    let text = new.check(tx.actor.role)?;
+    let (text, at) = new.check(tx.actor.role, tx.now)?;
     state(tx.conn, work)?;
     tx.conn
         .prepare_cached(
-            "INSERT INTO comments (work_order, text, for_colleagues, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5)",
+            "INSERT INTO comments (work_order, text, for_colleagues, at, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
         )?
-        .execute(params![work, text, new.for_colleagues, tx.now, tx.actor.id])?;
+        .execute(params![work, text, new.for_colleagues, at, tx.now, tx.actor.id])?;
     tx.touch("work order");
     Ok(tx.conn.last_insert_rowid())
 }
@@ -75,9 +75,9 @@ pub fn take_away(tx: &mut Tx, work: WorkOrderId, id: i64, is_back: bool) -> Resu
 pub(super) fn of_work(view: &View, work: WorkOrderId) -> Result<Vec<CommentRow>> {
     let (role, person) = view.viewer.mover();
     let mut select = view.conn.prepare_cached(
-        "SELECT c.id, c.text, c.for_colleagues, p.name, c.recorded_at, c.recorded_by FROM comments c
+        "SELECT c.id, c.text, c.for_colleagues, p.name, c.at, c.recorded_by FROM comments c
          JOIN people p ON p.id = c.recorded_by
-         WHERE c.work_order = ?1 AND c.removed_at IS NULL AND (?2 OR NOT c.for_colleagues) ORDER BY c.id",
+         WHERE c.work_order = ?1 AND c.removed_at IS NULL AND (?2 OR NOT c.for_colleagues) ORDER BY c.at, c.id",
     )?;
     let rows = select.query_map(params![work, is_colleague(role)], |row| {
         let by: PersonId = row.get(5)?;

@@ -13,7 +13,7 @@ use crate::{
 use jiff::civil::Date;
 use rusqlite::{Row, params};
 use serde::Serialize;
-use std::collections::{HashMap, hash_map::Entry};
+use std::collections::HashMap;
 use tally_core::{
     ground::{
         ids::{AssetId, WorkOrderId},
@@ -126,15 +126,12 @@ pub fn shift(view: &View, whose: Whose) -> Result<Shift> {
     let mut parts: Vec<_> = parts.into_iter().collect();
     parts.sort_by_key(|(place, _)| *place);
     let to_do = parts.iter().filter(|((at, _), _)| *at != OnLine::Finished).map(|(_, orders)| orders.len()).sum();
-    let mut above: HashMap<AssetId, Vec<NamedAsset>> = HashMap::new();
+    let above = assets::above_each(view, parts.iter().flat_map(|(_, orders)| orders).map(|order| order.asset))?;
     let mut told = Vec::with_capacity(parts.len());
     for ((at, day), mut orders) in parts {
         orders.sort_by_key(|order| (order.row.risk_rank, order.row.due, order.row.number));
         for order in &mut orders {
-            order.row.above = match above.entry(order.asset) {
-                Entry::Occupied(known) => known.get().clone(),
-                Entry::Vacant(new) => new.insert(assets::above(view, order.asset)?).clone(),
-            };
+            order.row.above = above.get(&order.asset).cloned().unwrap_or_default();
         }
         let orders = orders.into_iter().map(|order| order.row).collect();
         told.push(ShiftPart { at, day: day.map(|day| day.to_string()), orders });

@@ -6,7 +6,7 @@ use serde_json::{Value, json};
 use tally_core::{
     ground::{
         ids::{CheckId, WorkOrderId},
-        time::Instant,
+        time::{HOUR, Instant},
     },
     work::{SourceWord, WorkState},
 };
@@ -149,6 +149,22 @@ fn what_is_found_goes_to_the_meter_through_its_limits_and_raises_the_work_of_eac
     assert!(matches!(finish(&plant, order, check, &found, day(4)), Err(StoreError::Conflict(_))), "it counts once");
 }
 
+/// What was finished where there was no network is known later: its result, its readings and the work that it raises are of then.
+#[test]
+fn a_sheet_finished_earlier_is_of_then() {
+    let plant = plant();
+    let order = raise(&plant, None, "ready");
+    let check = add(&plant, order);
+    let then = day(3).plus(-HOUR);
+    let mut given = answers(&[("bar", number(96.0)), ("dry", chose("fail")), ("where", chose("seal"))]);
+    given.at = Some(then);
+    let done = finish(&plant, order, check, &given, day(3)).unwrap();
+    assert_eq!(view(&plant, order, check, day(4)).finished_at, Some(then));
+    let read = plant.store.read(day(4), |view| readings::newest(view, "CYL-BAR", day(9), false, 9)).unwrap();
+    assert_eq!(read[0].at, then);
+    assert_eq!(plant.order(done.by_answers[0], day(4)).row.raised_at, then);
+}
+
 #[test]
 fn a_reading_that_its_meter_refuses_leaves_everything_as_it_was() {
     let plant = plant();
@@ -261,7 +277,7 @@ fn a_photo_that_answers_stays_and_is_seen_on_its_check_alone() {
     let due = |now| plant.store.read(now, |view| attachments::any_unnamed(view, now)).unwrap();
     assert!(!due(day(99)));
     // Once nothing names it any more it goes like any other.
-    let cleared = Answering { answers: vec![], cleared: vec!["photo".into()] };
+    let cleared = Answering { answers: vec![], cleared: vec!["photo".into()], at: None };
     plant.write(day(3), |tx| checks::answer(tx, order, check, &cleared)).unwrap();
     assert!(due(day(99)));
     let missing = answers(&[("photo", json!({"kind": "files", "files": [{"file": "none", "name": "x"}]}))]);

@@ -118,7 +118,7 @@ fn part(plant: &Plant, fields: &[(&str, &str)]) {
 }
 
 fn move_part(plant: &Plant, work: WorkOrderId, action: PartAction, quantity: f64) -> Result<()> {
-    let wanted = PartMove { part: "K-1".into(), action, quantity };
+    let wanted = PartMove { part: "K-1".into(), action, quantity, at: None };
     plant.write(day(3), |tx| work::move_part(tx, work, &wanted))
 }
 
@@ -170,7 +170,7 @@ fn some_of_what_is_said_is_for_colleagues() {
     let new = json!({"title": "It drips", "kind": "corrective_deferred", "asset": "EQ", "risk_rank": 3});
     let number = acting(&plant, &rae, day(2), |tx| work::raise(tx, &serde_json::from_value(new).unwrap())).unwrap();
     let say = |who: &Actor, text: &str, for_colleagues| {
-        let new = NewComment { text: text.into(), for_colleagues };
+        let new = NewComment { text: text.into(), for_colleagues, at: None };
         acting(&plant, who, day(3), |tx| comments::add(tx, number, &new))
     };
     say(&rae, "Since the rain", false).unwrap();
@@ -189,6 +189,43 @@ fn some_of_what_is_said_is_for_colleagues() {
     assert_eq!(read(&rae), ["Since the rain"]);
     away(&tess, true).unwrap();
     assert_eq!(read(&rae).len(), 2);
+}
+
+/// Two hours in a cellar: what was said, taken and ticked off there is known later, and stands at the time it was.
+#[test]
+fn what_was_done_earlier_stands_at_its_time() {
+    let plant = Plant::new();
+    part(&plant, &[("code", "K-1"), ("name", "Seal"), ("stock", "10"), ("price", "2.50")]);
+    let sheet = json!({"title": "Oil", "status": "active", "steps": [{"text": "Drain"}]});
+    plant.write(day(1), |tx| job_sheets::put(tx, "OIL", &serde_json::from_value(sheet).unwrap())).unwrap();
+    let number = raise(&plant, json!({"job_sheet": "OIL"}));
+    let (now, then) = (day(3), day(3).plus(-2 * HOUR));
+    let comment = |text: &str, at: Option<Instant>| {
+        let new = NewComment { text: text.into(), for_colleagues: false, at };
+        plant.write(now, |tx| comments::add(tx, number, &new))
+    };
+    comment("Now", None).unwrap();
+    comment("Earlier", Some(then)).unwrap();
+    let take = |at| {
+        let wanted = PartMove { part: "K-1".into(), action: PartAction::Take, quantity: 1.0, at: Some(at) };
+        plant.write(now, |tx| work::move_part(tx, number, &wanted))
+    };
+    take(then).unwrap();
+    let tick = |at| {
+        let change =
+            TickChange { step: Some(0), permit: None, asset_permit: None, done: true, skip: None, at: Some(at) };
+        plant.write(now, |tx| job_sheets::tick(tx, number, &change))
+    };
+    tick(then).unwrap();
+    let told = plant.order(number, day(4));
+    let said: Vec<_> = told.comments.iter().map(|one| (one.text.as_str(), one.at)).collect();
+    assert_eq!(said, [("Earlier", then), ("Now", now)]);
+    assert_eq!(told.entries[0].at, then);
+    assert_eq!(told.job.unwrap().steps[0].ticked_at, Some(then));
+    let ahead = now.plus(HOUR);
+    for refused in [comment("Ahead", Some(ahead)).err(), take(ahead).err(), tick(ahead).err()] {
+        assert_eq!(refused.unwrap().to_string(), "at: lies in the future");
+    }
 }
 
 #[test]
@@ -232,11 +269,15 @@ fn facts_follow_the_steps_of_a_job() {
     let open = Instant::LATEST;
     assert_eq!(steps().unwrap(), [(0, false, HOUR * 3 / 2, open), (1, true, 2 * HOUR, open)]);
     let tick = |place, done, now| {
-        let change = TickChange { step: Some(place), permit: None, asset_permit: None, done, skip: None };
+        let change = TickChange { step: Some(place), permit: None, asset_permit: None, done, skip: None, at: None };
         plant.write(now, |tx| job_sheets::tick(tx, number, &change)).unwrap();
     };
     tick(1, true, day(4));
     assert_eq!(steps().unwrap()[1].3, day(4));
+    // What was ticked off where there was no network counts from when it was, not from when it is known.
+    let earlier = json!({"step": 0, "done": true, "at": day(3)});
+    plant.write(day(5), |tx| job_sheets::tick(tx, number, &serde_json::from_value(earlier).unwrap())).unwrap();
+    assert_eq!(steps().unwrap()[0].3, day(3));
     tick(1, false, day(5));
     assert_eq!(steps().unwrap()[1].3, open);
     let other = serde_json::from_value(json!({"job_sheet": "PLAIN"})).unwrap();

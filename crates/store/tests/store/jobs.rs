@@ -64,7 +64,7 @@ fn lines_are_ticked_off_and_back_until_the_order_is_over() {
     put(&plant, "OIL", oil(""), day(1)).unwrap();
     let number = raise(&plant, day(2), json!({"job_sheet": "OIL"})).unwrap();
     let tick = |step, permit, done| {
-        let change = TickChange { step, permit, asset_permit: None, done, skip: None };
+        let change = TickChange { step, permit, asset_permit: None, done, skip: None, at: None };
         plant.write(day(3), |tx| job_sheets::tick(tx, number, &change))
     };
     tick(Some(1), None, true).unwrap();

@@ -104,7 +104,7 @@ fn permits_are_those_of_the_nearest_asset_that_says_some_when_it_was_raised() {
     assert_eq!(texts(number), ["Drive locked out", "Line without pressure"]);
     assert_eq!(texts(before), Vec::<String>::new());
     let tick = |place, done| {
-        let change = TickChange { step: None, permit: None, asset_permit: Some(place), done, skip: None };
+        let change = TickChange { step: None, permit: None, asset_permit: Some(place), done, skip: None, at: None };
         plant.write(day(3), |tx| job_sheets::tick(tx, number, &change))
     };
     tick(1, true).unwrap();

@@ -1,6 +1,7 @@
 import type { QueryKey } from '@tanstack/vue-query'
 import { type Client, Problem, answer, client } from '../api'
 import type { News } from '../live/news'
+import { withFilesSent } from '../offline/files'
 
 /** Something to be done on the server, in plain data: it can be kept, sent again, and told to another. */
 export interface Command {
@@ -38,7 +39,7 @@ export interface WhenQueued<Given, Done> {
   /** What it is, in words. */
   says(given: Given): string
   /** The order that it is about. */
-  order?(given: Given): number
+  order?(given: Given): number | undefined
   /** The same, said of an instant; where it says one already, that stays unless it is to be said `anew`. */
   stamped?(given: Given, at: string, anew?: boolean): unknown
   /** Something that was read by a key, as if it were done. */
@@ -81,6 +82,8 @@ export function kindOf(one: Command): ChangeKind<unknown, unknown> {
   return kind
 }
 
-/** Has the server carry a command out; sent again, it is not done again. */
-export const carryOut = (one: Command): Promise<unknown> =>
-  answer(kindOf(one).send(client({ 'idempotency-key': one.key }), one.given, one.base))
+/** Has the server carry a command out, after the files that it names; sent again, it is not done again. */
+export async function carryOut(one: Command): Promise<unknown> {
+  const given = await withFilesSent(one.given)
+  return answer(kindOf(one).send(client({ 'idempotency-key': one.key }), given, one.base))
+}

@@ -1,10 +1,12 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Schemas } from '../api'
 import TextField from '../fields/TextField.vue'
 import PhotoField from '../photos/PhotoField.vue'
 import AddPhotos from '../photos/AddPhotos.vue'
 import { type SentFile, useSending } from '../photos/useSending'
+import { useWaitingPictures } from '../photos/useWaitingPictures'
+import { isWaiting } from '../offline/files'
 import ChoiceAnswer from './ChoiceAnswer.vue'
 import NumberAnswer from './NumberAnswer.vue'
 import SignaturePad from './SignaturePad.vue'
@@ -16,12 +18,15 @@ const props = defineProps<{
   place: number
   /** Where files lie that answer it. */
   files: string
+  /** Where a picture lies that helps. */
+  picture?: (file: string, small: boolean) => string | undefined
   wrong?: string
   outside: boolean
   missing: boolean
   readOnly: boolean
 }>()
 const answer = defineModel<AnswerValue>()
+const isLarge = ref(false)
 const kind = computed(() => props.question.asks.kind)
 
 const number = computed({
@@ -48,15 +53,18 @@ const choices = computed(() => {
 })
 const several = computed(() => props.question.asks.kind === 'choice' && props.question.asks.several)
 
-/** Files as they can be shown: what was sent just now from memory, the rest from the server. */
+const atServer = (file: string) => `${props.files}/${file}?small=true`
+const given = computed(() => (answer.value?.kind === 'files' ? answer.value.files : []))
+const waiting = useWaitingPictures(() => given.value.map(({ file }) => file), atServer)
+/** Files as they can be shown: what was chosen just now from memory, what waits from the browser, the rest from the server. */
 const shown = new Map<string, string | undefined>()
-const files = computed<SentFile[]>({
+const photos = computed<SentFile[]>({
   get: () =>
-    (answer.value?.kind === 'files' ? answer.value.files : []).map(({ file, name }) => ({
+    given.value.map(({ file, name }) => ({
       file,
       name,
       media_type: 'image/jpeg',
-      shown: shown.get(file) ?? `${props.files}/${file}?small=true`,
+      shown: shown.get(file) ?? (isWaiting(file) ? waiting.value[file] : atServer(file)),
     })),
   set: (sent) => {
     for (const one of sent) if (one.shown?.startsWith('blob:')) shown.set(one.file, one.shown)
@@ -65,7 +73,7 @@ const files = computed<SentFile[]>({
       : undefined
   },
 })
-const signing = useSending((sent) => (files.value = [sent]))
+const signing = useSending((sent) => (photos.value = [sent]))
 function signed(file: File) {
   void signing.give([file] as unknown as FileList)
 }
@@ -81,6 +89,18 @@ const meterIsMissing = computed(() => kind.value === 'reading' && !props.questio
       </span>
     </h2>
     <p v-if="question.help" class="quiet small help">{{ question.help }}</p>
+    <button
+      v-if="question.picture && picture?.(question.picture, true)"
+      type="button"
+      class="picture no-print"
+      :class="{ large: isLarge }"
+      :aria-label="isLarge ? 'Show the picture small' : 'Show the picture large'"
+      :aria-expanded="isLarge"
+      data-test="help-picture"
+      @click="isLarge = !isLarge"
+    >
+      <img :src="picture(question.picture, !isLarge)" :alt="question.help || 'How it should look'" />
+    </button>
     <p v-if="question.meter" class="quiet small help">goes to the meter {{ question.meter.code }}</p>
     <p v-if="meterIsMissing" class="quiet">This asset has no such meter: nothing is asked here.</p>
     <NumberAnswer
@@ -105,15 +125,15 @@ const meterIsMissing = computed(() => kind.value === 'reading' && !props.questio
     </template>
     <template v-else>
       <ul
-        v-if="readOnly || (kind === 'signature' && files.length && !signing.under.value.length)"
+        v-if="readOnly || (kind === 'signature' && photos.length && !signing.under.value.length)"
         class="files"
       >
-        <li v-for="one in files" :key="one.file"><img :src="one.shown" :alt="one.name" /></li>
-        <li v-if="!files.length" class="quiet">not answered</li>
+        <li v-for="one in photos" :key="one.file"><img :src="one.shown" :alt="one.name" /></li>
+        <li v-if="!photos.length" class="quiet">not answered</li>
       </ul>
-      <PhotoField v-if="kind === 'photo' && !readOnly" v-model="files" />
+      <PhotoField v-if="kind === 'photo' && !readOnly" v-model="photos" />
       <template v-if="kind === 'signature' && !readOnly">
-        <SignaturePad @signed="signed" @cleared="files = []" />
+        <SignaturePad @signed="signed" @cleared="photos = []" />
         <AddPhotos
           v-if="signing.under.value.some((one) => one.wrong)"
           :under="signing.under.value"
@@ -159,6 +179,30 @@ h2 {
 
 .help {
   margin: -4px 0 8px;
+}
+
+.picture {
+  display: block;
+  margin: 0 0 10px;
+  padding: 0;
+  border: 1px solid var(--rule);
+  border-radius: 3px;
+  background: none;
+  cursor: zoom-in;
+}
+
+.picture img {
+  display: block;
+  max-width: 100%;
+  height: 132px;
+}
+
+.picture.large {
+  cursor: zoom-out;
+}
+
+.picture.large img {
+  height: auto;
 }
 
 .files {

@@ -8,8 +8,8 @@ let store: UseStore | undefined
 const opened = () =>
   typeof indexedDB === 'undefined' ? undefined : (store ??= createStore('fair-tally', 'kept'))
 
-/** Plain data: what a page watches can't be kept as it is. */
-const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
+/** Plain data, or a file: what a page watches can't be kept as it is. */
+const plain = <T>(value: T): T => (value instanceof Blob ? value : (JSON.parse(JSON.stringify(value)) as T))
 
 export async function read<T>(name: string): Promise<T | undefined> {
   const at = opened()

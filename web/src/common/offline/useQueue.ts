@@ -3,6 +3,7 @@ import { useEventListener, useIntervalFn } from '@vueuse/core'
 import { onMounted, watch } from 'vue'
 import { api } from '../api'
 import { session } from '../session/session'
+import { forgetOldFiles } from './files'
 import { isCut } from './network'
 import { isOwn, loadQueue, queue, sendQueue } from './queue'
 
@@ -28,7 +29,10 @@ export function useQueue() {
   watch([queue, () => session.value?.signed_in?.code], () => {
     if (!isCut.value) void send()
   })
-  onMounted(() => void loadQueue().then(send))
+  onMounted(() => {
+    void loadQueue().then(send)
+    void forgetOldFiles()
+  })
   useEventListener(window, 'online', () => void tryAgain())
   useIntervalFn(() => {
     if (isCut.value) void tryAgain()

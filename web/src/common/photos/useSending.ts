@@ -1,7 +1,8 @@
 import { onScopeDispose, reactive, ref } from 'vue'
-import { Problem, type Schemas, answer, api } from '../api'
+import { Problem } from '../api'
+import { keepFile, sendFile } from '../offline/files'
 
-/** A photo or paper that the server has. */
+/** A photo or paper that the server has, or that waits in the browser. */
 export interface SentFile {
   file: string
   name: string
@@ -17,16 +18,15 @@ export interface Sending {
   wrong?: string
 }
 
-/** Has the server keep a file. */
-const sent = (file: File) =>
-  answer<Schemas['StoredFile']>(
-    api.POST('/api/v1/files', {
-      // The description has no type for plain bytes.
-      body: file as unknown as number[],
-      bodySerializer: (body: unknown) => body as BodyInit,
-      headers: { 'content-type': file.type },
-    }),
-  )
+/** Has the server keep a file, or without a network the browser, until what names it goes out. */
+async function sent(file: File): Promise<{ file: string; media_type: string }> {
+  try {
+    return await sendFile(file)
+  } catch (problem) {
+    if (!(problem instanceof Problem) || problem.status !== 0) throw problem
+    return { file: await keepFile(file), media_type: file.type }
+  }
+}
 
 /** Sends files one after the other, and hands on each that the server has. What is refused stands until it is left out. */
 export function useSending(then: (sent: SentFile) => unknown) {

@@ -2,6 +2,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { answer, api, Problem } from '../api'
 import { forget, read, write } from '../offline/kept'
+import { forgetPictures } from '../offline/pictures'
 import { signWithPasskey } from './passkeys'
 import { type SessionView, asks, session, settle, times } from './session'
 
@@ -50,7 +51,7 @@ export function useSession() {
       // What the last one saw is not shown to the next.
       if (before === view.signed_in?.code) void client.invalidateQueries()
       else {
-        await forget('answer ')
+        await Promise.all([forget('answer '), forgetPictures()])
         void client.resetQueries()
       }
       return true
@@ -94,7 +95,7 @@ export function useSession() {
     // First of all nothing is shown any more, and nothing listens: that the session ends is no surprise then.
     if (session.value) session.value = { ...session.value, signed_in: null }
     client.clear()
-    await Promise.all([forget('answer '), forget(KEPT)])
+    await Promise.all([forget('answer '), forgetPictures(), forget(KEPT)])
     await api.DELETE('/api/v1/session').catch(() => undefined)
     await readSession()
   }

@@ -7,8 +7,10 @@ import { count, dateTime, stateWords } from '../../common/format'
 import ProblemNote from '../../common/ProblemNote.vue'
 import { useAddress } from '../../common/useAddress'
 import { finishCheck } from '../changes'
+import ThumbBar from '../ThumbBar.vue'
 import { check } from '../queries/orders'
 import CheckQuestion from '../../common/checks/CheckQuestion.vue'
+import { pictureAt } from '../../common/checks/pictures'
 import { bodyOf, useAnswers } from './useAnswers'
 
 /** A check sheet of an order: filled in, or as it was. */
@@ -76,10 +78,18 @@ const standing = computed(() => {
           <span class="quiet small"> {{ work.number }}, {{ stateWords[work.state] }}</span>
         </li>
       </ul>
-      <p v-if="data.may_fill_in && asked.length > 1" class="small how">
-        <button class="act" data-test="stepwise" @click="change({ step: isStepwise ? '' : '1' })">
+      <p v-if="data.may_fill_in" class="small how no-print">
+        <button
+          v-if="asked.length > 1"
+          class="act"
+          data-test="stepwise"
+          @click="change({ step: isStepwise ? '' : '1' })"
+        >
           {{ isStepwise ? 'All at once' : 'One at a time' }}
         </button>
+        <RouterLink :to="to(`/shift/${number}`)" class="act" data-test="pause"
+          >{{ data.begun_at || answered ? 'Pause' : 'Not now' }}: back to the job</RouterLink
+        >
       </p>
       <CheckQuestion
         v-for="question in shown"
@@ -88,17 +98,18 @@ const standing = computed(() => {
         :question="question"
         :place="asked.indexOf(question) + 1"
         :files="files"
+        :picture="pictureAt(data.sheet)"
         :wrong="wrong(question.key)"
         :outside="found.outside.includes(question.key)"
         :missing="misses(question.key)"
         :read-only="!data.may_fill_in"
         @update:model-value="give(question.key, $event)"
       />
-      <footer v-if="data.may_fill_in" class="bar thumb-bar no-print">
-        <span class="small standing">
-          {{ answered }} of {{ count(asked.length, 'question', 'questions') }}
-          <span :class="isOffline ? 'late' : 'quiet'" data-test="standing">{{ standing }}</span>
-        </span>
+      <ThumbBar v-if="data.may_fill_in">
+        <template #standing>
+          <span class="small">{{ answered }} of {{ count(asked.length, 'question', 'questions') }}</span>
+          <span class="small" :class="isOffline ? 'late' : 'quiet'" data-test="standing">{{ standing }}</span>
+        </template>
         <template v-if="isStepwise">
           <ElButton :disabled="at === 0" @click="change({ step: String(at) })">Before</ElButton>
           <ElButton
@@ -117,7 +128,7 @@ const standing = computed(() => {
           @click="send"
           >Finish</ElButton
         >
-      </footer>
+      </ThumbBar>
       <ProblemNote :error="finish.error.value ?? (isOffline ? undefined : refused)" />
     </template>
   </article>
@@ -161,34 +172,12 @@ h1 {
 }
 
 .how {
+  display: flex;
+  gap: 24px;
   margin: 0 0 6px;
 }
 
 .how .act {
   padding: 10px 0;
-}
-
-.bar {
-  position: fixed;
-  inset: auto 0 0 0;
-  z-index: 5;
-  display: flex;
-  gap: 12px;
-  align-items: center;
-  justify-content: center;
-  padding: 10px 16px;
-  background: var(--paper);
-  border-top: 1.5px solid var(--ink);
-}
-
-.bar :deep(.el-button) {
-  min-height: 48px;
-  min-width: 96px;
-}
-
-.standing {
-  display: grid;
-  min-width: 0;
-  flex: 0 1 300px;
 }
 </style>

@@ -3,7 +3,7 @@
 use super::counters::steps;
 use crate::{
     ground::{
-        time::{HOUR, Instant, SECOND},
+        time::{CLOCK_OFF_MS, HOUR, Instant},
         units,
     },
     watch::{
@@ -11,9 +11,6 @@ use crate::{
         readings::Reading,
     },
 };
-
-/// How far ahead of the clock a reading may be: devices' clocks differ a little.
-pub const FUTURE_TOLERANCE_MS: i64 = 300 * SECOND;
 
 /// What is known around the instant of a new reading: the nearest kept ones on either side, and the newest evaluated.
 #[derive(Debug, Clone, Copy, Default)]
@@ -64,7 +61,7 @@ pub fn check(meter: &Meter, reading: Reading, around: Neighbours, now: Instant) 
     if !value.is_finite() {
         return Err(Refused::NotFinite { value });
     }
-    if at > now.plus(FUTURE_TOLERANCE_MS) {
+    if at > now.plus(CLOCK_OFF_MS) {
         return Err(Refused::Future { at });
     }
     match &meter.kind {

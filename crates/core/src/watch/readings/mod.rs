@@ -7,7 +7,7 @@ mod source;
 #[cfg(test)]
 mod tests;
 
-pub use check::{Accepted, FUTURE_TOLERANCE_MS, Neighbours, Refused, check};
+pub use check::{Accepted, Neighbours, Refused, check};
 pub use columns::{Columns, Reading, Series};
 pub use counters::{Exchange, ahead, risen, through, usage};
 pub use source::Source;

@@ -84,6 +84,9 @@ pub struct Question {
     /// What helps to answer it.
     #[serde(default)]
     pub help: Option<String>,
+    /// The name of a file with a picture that helps.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub picture: Option<String>,
     #[serde(default)]
     pub compulsory: bool,
     /// From where to where a number is as it should be.

@@ -18,7 +18,7 @@ use serde::{Deserialize, Serialize};
 use tally_core::{
     access::seen::Topic,
     ground::ids::{CheckId, WorkOrderId},
-    work::check_sheets::{CheckSheet, GivenAnswer, Judged},
+    work::check_sheets::{CheckSheet, GivenAnswer, Judged, LibraryQuestion},
 };
 use tally_store::{
     StoreError, Tx,
@@ -29,7 +29,7 @@ use tally_store::{
         checks::{Answering, CheckSheetRow, CheckSheetView, CheckView, FinishedCheck, NewCheck},
     },
 };
-use utoipa::ToSchema;
+use utoipa::{IntoParams, ToSchema};
 
 /// The check sheets there are.
 #[utoipa::path(get, path = "/check-sheets", responses((status = 200, body = Vec<CheckSheetRow>)))]
@@ -63,6 +63,41 @@ pub async fn put(
         checks::put(tx, &code, &body).map(|()| Json(body))
     };
     state.write(who, put).await
+}
+
+#[derive(Debug, Deserialize, IntoParams)]
+#[serde(deny_unknown_fields)]
+#[into_params(parameter_in = Query)]
+pub struct QuestionSearch {
+    /// Words of the question, or of what helps to answer it.
+    #[serde(default)]
+    text: String,
+}
+
+/// Questions that check sheets ask already, fifty at the most: those first that most of them ask.
+#[utoipa::path(get, path = "/check-questions", params(QuestionSearch), responses((status = 200, body = Vec<LibraryQuestion>)))]
+pub async fn questions(
+    State(state): State<AppState>,
+    who: Who,
+    Params(params): Params<QuestionSearch>,
+) -> Result<Json<Vec<LibraryQuestion>>, ApiError> {
+    state.look(who, Topic::Work, move |view| Ok(Json(checks::questions(view, &params.text)?))).await
+}
+
+/// A picture that helps to answer a question of a check sheet.
+#[utoipa::path(get, path = "/check-sheets/{code}/pictures/{file}",
+    params(("code" = String, Path), ("file" = String, Path), PictureParams),
+    responses((status = 200, body = Vec<u8>, content_type = "image/*")))]
+pub async fn picture(
+    State(state): State<AppState>,
+    who: Who,
+    Segment((code, file)): Segment<(String, String)>,
+    Params(params): Params<PictureParams>,
+    headers: HeaderMap,
+) -> Result<Response, ApiError> {
+    let (asked, wanted, name) = (state.clone(), file.clone(), code.clone());
+    let media_type = asked.look(who, Topic::Work, move |view| Ok(checks::picture_of(view, &code, &wanted)?)).await?;
+    handed_out(&state, AttachedFile { name, file, media_type }, params, &headers).await
 }
 
 /// A check sheet to be tried with answers.

@@ -65,6 +65,8 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(job_sheets::map))
         .routes(routes!(checks::list))
         .routes(routes!(checks::attempt))
+        .routes(routes!(checks::questions))
+        .routes(routes!(checks::picture))
         .routes(routes!(checks::sheet, checks::put))
         .routes(routes!(checks::add))
         .routes(routes!(checks::one, checks::leave_out))

@@ -14,7 +14,7 @@ use crate::{
 };
 use rusqlite::Connection;
 use serde::Serialize;
-use std::collections::{HashMap, HashSet};
+use std::collections::{BTreeSet, HashMap, HashSet};
 use tally_core::{
     facts::{Snapshot, columns::Part},
     ground::{
@@ -251,16 +251,29 @@ pub fn in_scope(view: &View, scope: Option<&str>) -> Result<Option<Vec<AssetId>>
 /// # Errors
 /// SQLite's own.
 pub fn above(view: &View, asset: AssetId) -> Result<Vec<NamedAsset>> {
-    let conn = view.conn;
-    let now = view.now;
+    Ok(above_each(view, [asset])?.remove(&asset).unwrap_or_default())
+}
+
+/// The same of several, each by its own.
+///
+/// # Errors
+/// SQLite's own.
+pub fn above_each(view: &View, assets: impl IntoIterator<Item = AssetId>) -> Result<HashMap<AssetId, Vec<NamedAsset>>> {
     let snapshot = view.facts()?;
-    let Some(index) = snapshot.tree.index(asset) else { return Ok(Vec::new()) };
-    let reached = reached(&snapshot.tree, view.viewer.bounds());
+    let tree = &snapshot.tree;
+    let reached = reached(tree, view.viewer.bounds());
     let is_reached = |above: &usize| reached.as_ref().is_none_or(|reached| reached[*above]);
-    let line = snapshot.tree.line_at(index, now).skip(1).filter(is_reached);
-    let line: Vec<AssetId> = line.map(|above| snapshot.tree.node(above).id).collect();
-    let mut named = names(conn, line.iter().copied())?;
-    Ok(line.iter().rev().filter_map(|id| named.remove(id)).collect())
+    let mut lines: HashMap<AssetId, Vec<AssetId>> = HashMap::new();
+    for asset in assets {
+        let Some(index) = tree.index(asset) else { continue };
+        lines.entry(asset).or_insert_with(|| {
+            tree.line_at(index, view.now).skip(1).filter(is_reached).map(|above| tree.node(above).id).collect()
+        });
+    }
+    let all: BTreeSet<AssetId> = lines.values().flatten().copied().collect();
+    let named = names(view.conn, all)?;
+    let told = |line: Vec<AssetId>| line.iter().rev().filter_map(|id| named.get(id).cloned()).collect();
+    Ok(lines.into_iter().map(|(asset, line)| (asset, told(line))).collect())
 }
 
 /// One asset with its places.

@@ -6,8 +6,8 @@ mod places;
 
 pub use add::{NewAsset, add};
 pub use look::{
-    AssetDetail, AssetNode, CalendarRow, EffectRow, PlacementRow, above, described, detail, in_scope, nodes,
-    require_reached,
+    AssetDetail, AssetNode, CalendarRow, EffectRow, PlacementRow, above, above_each, described, detail, in_scope,
+    nodes, require_reached,
 };
 pub(crate) use places::relocate_now;
 pub use places::{Move, relocate, set_parent_effect};

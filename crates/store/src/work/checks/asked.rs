@@ -21,7 +21,7 @@ use tally_core::{
     access::roles::{Action, may},
     ground::{
         ids::{AssetId, CheckId, WorkOrderId},
-        time::Instant,
+        time::{CLOCK_OFF_MS, Instant},
     },
     work::{
         WorkState,
@@ -85,10 +85,10 @@ pub struct Answering {
     /// Keys of questions that have no answer any more.
     #[serde(default)]
     pub cleared: Vec<String>,
+    /// When the sheet was finished, if that was earlier.
+    #[serde(default)]
+    pub at: Option<Instant>,
 }
-
-/// How far the clock of a phone may be ahead, in milliseconds: what is answered by it is answered now.
-const CLOCK_OFF_MS: i64 = 300_000;
 
 /// A check as it is kept.
 pub(super) struct CheckRow {

@@ -22,8 +22,10 @@ use rusqlite::params;
 use serde::Serialize;
 use std::collections::HashMap;
 use tally_core::{
+    access::refusal::said_at,
     ground::{
         ids::{AlarmId, CheckId, WorkOrderId},
+        time::Instant,
         value::IncomingValue,
     },
     watch::{
@@ -55,6 +57,7 @@ pub struct FinishedCheck {
 /// # Errors
 /// As [`super::answer`], for what is compulsory and missing, and for a reading that its meter refuses.
 pub fn finish(tx: &mut Tx, work: WorkOrderId, check: CheckId, last: &Answering) -> Result<FinishedCheck> {
+    let at = said_at("at", last.at, tx.now)?;
     let mut kept = merged(tx, work, check, last)?;
     let read = meters::of_sheet(tx.conn, kept.asset, &kept.sheet)?;
     let judged = kept.sheet.finish(&kept.answers, |question| unit_of(&read, question))?;
@@ -63,21 +66,21 @@ pub fn finish(tx: &mut Tx, work: WorkOrderId, check: CheckId, last: &Answering) 
     keep(tx, check, &kept.answers)?;
     tx.conn.execute(
         "UPDATE checks SET finished_at = ?2, finished_by = ?3 WHERE id = ?1",
-        params![check, tx.now, tx.actor.id],
+        params![check, at, tx.actor.id],
     )?;
     for answer in &kept.answers {
         if let AnswerValue::Number { value } = answer.value {
             tx.conn
                 .prepare_cached("INSERT INTO check_numbers (check_id, question, at, value) VALUES (?1, ?2, ?3, ?4)")?
-                .execute(params![check, answer.question, answer.at.unwrap_or(tx.now), value])?;
+                .execute(params![check, answer.question, answer.at.unwrap_or(at), value])?;
         }
     }
-    let receipt = take_readings(tx, &kept, &read)?;
+    let receipt = take_readings(tx, &kept, &read, at)?;
     let mut by_answers = Vec::with_capacity(judged.found.len());
     for found in &judged.found {
-        by_answers.push(follow_on(tx, work, check, &kept, found)?);
+        by_answers.push(follow_on(tx, work, check, &kept, found, at)?);
     }
-    kept.step.map_or(Ok(()), |step| job_sheets::settle_visit(tx, work, step))?;
+    kept.step.map_or(Ok(()), |step| job_sheets::settle_visit(tx, work, step, at))?;
     let finished = FinishedCheck {
         readings: receipt.accepted,
         alarms: receipt.alarms,
@@ -89,7 +92,12 @@ pub fn finish(tx: &mut Tx, work: WorkOrderId, check: CheckId, last: &Answering) 
 }
 
 /// Sends what was read to its meters.
-fn take_readings(tx: &mut Tx, kept: &CheckRow, read: &HashMap<String, ReadMeter>) -> Result<Receipt> {
+fn take_readings(
+    tx: &mut Tx,
+    kept: &CheckRow,
+    read: &HashMap<String, ReadMeter>,
+    finished: Instant,
+) -> Result<Receipt> {
     let mut rows = Vec::new();
     let mut keys = Vec::new();
     for GivenAnswer { question, value, at } in &kept.answers {
@@ -108,7 +116,7 @@ fn take_readings(tx: &mut Tx, kept: &CheckRow, read: &HashMap<String, ReadMeter>
         let meter = read.get(question).ok_or_else(|| {
             StoreError::invalid(format!("answers.{question}"), "the asset has no such meter: clear the answer")
         })?;
-        rows.push(Ok(Incoming { meter: meter.code.clone(), at: at.unwrap_or(tx.now), value }));
+        rows.push(Ok(Incoming { meter: meter.code.clone(), at: at.unwrap_or(finished), value }));
         keys.push(question.as_str());
     }
     if rows.is_empty() {
@@ -126,7 +134,14 @@ fn take_readings(tx: &mut Tx, kept: &CheckRow, read: &HashMap<String, ReadMeter>
 }
 
 /// Raises the work that an answer asks for.
-fn follow_on(tx: &mut Tx, work: WorkOrderId, check: CheckId, kept: &CheckRow, found: &Found) -> Result<WorkOrderId> {
+fn follow_on(
+    tx: &mut Tx,
+    work: WorkOrderId,
+    check: CheckId,
+    kept: &CheckRow,
+    found: &Found,
+    finished: Instant,
+) -> Result<WorkOrderId> {
     let rule = kept.sheet.questions.iter().find(|question| question.key == found.question);
     let rule: Option<&AnswerRule> = rule.and_then(|question| question.rules.get(found.rule));
     let Some(rule) = rule else { return Err(StoreError::corrupt("check_sheet_versions", "a rule is missing")) };
@@ -148,7 +163,7 @@ fn follow_on(tx: &mut Tx, work: WorkOrderId, check: CheckId, kept: &CheckRow, fo
         assignee: None,
         estimated_hours: job.as_ref().and_then(|job| job.sheet.hours()),
         state: WorkState::Raised,
-        raised_at: tx.now,
+        raised_at: finished,
         source: WorkSource::AnswerRule { check, work },
         lasts_until: None,
         job_version: job.as_ref().map(|job| job.version),

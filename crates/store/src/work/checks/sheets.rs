@@ -1,5 +1,6 @@
 //! Check sheets and their versions.
 
+use super::pictures;
 use crate::{
     access::people,
     ground::{
@@ -18,7 +19,7 @@ use serde::Serialize;
 use tally_core::{
     access::roles::Action,
     ground::{status::Status, time::Instant},
-    work::check_sheets::CheckSheet,
+    work::check_sheets::{self, CheckSheet, LibraryQuestion},
 };
 use utoipa::ToSchema;
 
@@ -57,6 +58,24 @@ pub struct CheckSheetView {
 
 const USED: &str = "(SELECT count(*) FROM checks c JOIN check_sheet_versions o ON o.id = c.version_id
     WHERE o.sheet_id = s.id AND c.finished_at IS NOT NULL)";
+
+/// Questions of all sheets in which those words stand, as [`check_sheets::library`] orders them.
+///
+/// # Errors
+/// SQLite's own.
+pub fn questions(rows: &dyn Rows, text: &str) -> Result<Vec<LibraryQuestion>> {
+    let mut select = rows.sql().conn.prepare_cached(
+        "SELECT s.code, v.sheet FROM check_sheets s JOIN check_sheet_versions v
+             ON v.sheet_id = s.id AND v.number = (SELECT max(number) FROM check_sheet_versions WHERE sheet_id = s.id)
+         ORDER BY s.code",
+    )?;
+    let mut rows = select.query([])?;
+    let mut sheets: Vec<(String, CheckSheet)> = Vec::new();
+    while let Some(row) = rows.next()? {
+        sheets.push((row.get(0)?, from_json(VERSIONS, &row.get::<_, String>(1)?)?));
+    }
+    Ok(check_sheets::library(sheets.iter().map(|(code, sheet)| (code.as_str(), sheet)), text))
+}
 
 /// All check sheets, by code.
 ///
@@ -122,6 +141,9 @@ pub fn put(tx: &mut Tx, code: &str, sheet: &CheckSheet) -> Result<()> {
         assets::require_in(tx.conn, asset, &format!("assets[{place}]"))?;
     }
     for (place, question) in sheet.questions.iter().enumerate() {
+        if let Some(file) = &question.picture {
+            pictures::require_picture(tx.conn, file, &format!("questions[{place}].picture"))?;
+        }
         for (nth, rule) in question.rules.iter().enumerate() {
             let at = |field: &str| format!("questions[{place}].rules[{nth}].{field}");
             if let Some(crew) = &rule.crew {
@@ -132,7 +154,8 @@ pub fn put(tx: &mut Tx, code: &str, sheet: &CheckSheet) -> Result<()> {
             }
         }
     }
-    CHECK_SHEETS.put(tx, code, &sheet.title, sheet.status, &to_json(sheet))
+    CHECK_SHEETS.put(tx, code, &sheet.title, sheet.status, &to_json(sheet))?;
+    pictures::keep(tx, code, sheet)
 }
 
 /// Requires that there is the check sheet that a field names.

@@ -7,7 +7,10 @@ use crate::{
     },
     plant::{assets, assets::NamedAsset},
 };
-use tally_core::work::rounds::{MapLine, Waypoint, map_of};
+use tally_core::{
+    ground::ids::AssetId,
+    work::rounds::{MapLine, Waypoint, map_of},
+};
 
 /// The part of the tree that visits to these assets lie in, as it is now and as far as the viewer reaches. An asset there is not
 /// is passed over.
@@ -15,21 +18,18 @@ use tally_core::work::rounds::{MapLine, Waypoint, map_of};
 /// # Errors
 /// SQLite's own.
 pub fn round_map(view: &View, visited: &[&str]) -> Result<Vec<MapLine>> {
-    let mut name = view.conn.prepare_cached("SELECT code, name FROM assets WHERE id = ?1")?;
-    let mut ways = Vec::with_capacity(visited.len());
-    for code in visited {
-        let id = match assets::require_reached(view, code) {
-            Ok(id) => id,
-            Err(StoreError::NotFound { .. } | StoreError::Beyond { .. }) => {
-                ways.push(Vec::new());
-                continue;
-            }
-            Err(error) => return Err(error),
-        };
-        let mut way: Vec<Waypoint> = assets::above(view, id)?.into_iter().map(waypoint).collect();
-        way.push(name.query_row([id], |row| Ok(Waypoint { code: row.get(0)?, name: row.get(1)? }))?);
-        ways.push(way);
-    }
+    let reached = |code: &&str| match assets::require_reached(view, code) {
+        Ok(id) => Ok(Some(id)),
+        Err(StoreError::NotFound { .. } | StoreError::Beyond { .. }) => Ok(None),
+        Err(error) => Err(error),
+    };
+    let ids = visited.iter().map(reached).collect::<Result<Vec<Option<AssetId>>>>()?;
+    let above = assets::above_each(view, ids.iter().copied().flatten())?;
+    let named = assets::names(view.conn, ids.iter().copied().flatten())?;
+    let way = |id: AssetId| -> Vec<Waypoint> {
+        above.get(&id).into_iter().flatten().chain(named.get(&id)).cloned().map(waypoint).collect()
+    };
+    let ways: Vec<_> = ids.into_iter().map(|id| id.map(way).unwrap_or_default()).collect();
     Ok(map_of(&ways))
 }
 

@@ -29,7 +29,7 @@ pub(super) struct Tick {
 
 pub(super) fn ticks(conn: &Connection, work: WorkOrderId) -> Result<Vec<Tick>> {
     let mut select = conn.prepare_cached(
-        "SELECT t.line, t.place, t.recorded_at, p.name, t.skipped FROM job_ticks t JOIN people p ON p.id = t.recorded_by
+        "SELECT t.line, t.place, t.at, p.name, t.skipped FROM job_ticks t JOIN people p ON p.id = t.recorded_by
          WHERE t.work_order = ?1",
     )?;
     let rows = select.query_map([work], |row| {
@@ -83,7 +83,7 @@ pub(crate) fn require_turn(conn: &Connection, work: WorkOrderId, place: usize) -
 }
 
 /// A visit of a round is done once all check sheets of it are finished; it stays so where somebody said it before.
-pub(crate) fn settle_visit(tx: &Tx, work: WorkOrderId, place: usize) -> Result<()> {
+pub(crate) fn settle_visit(tx: &Tx, work: WorkOrderId, place: usize, at: Instant) -> Result<()> {
     if sheet_of(tx.conn, work)?.is_none_or(|sheet| sheet.round.is_none()) {
         return Ok(());
     }
@@ -94,11 +94,11 @@ pub(crate) fn settle_visit(tx: &Tx, work: WorkOrderId, place: usize) -> Result<(
     }
     tx.conn
         .prepare_cached(
-            "INSERT INTO job_ticks (work_order, line, place, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5)
-             ON CONFLICT DO UPDATE SET skipped = NULL, recorded_at = excluded.recorded_at, recorded_by = excluded.recorded_by
+            "INSERT INTO job_ticks (work_order, line, place, at, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5, ?6)
+             ON CONFLICT DO UPDATE SET skipped = NULL, at = excluded.at, recorded_at = excluded.recorded_at, recorded_by = excluded.recorded_by
                  WHERE skipped IS NOT NULL",
         )?
-        .execute(params![work, STEP, place, tx.now, tx.actor.id])?;
+        .execute(params![work, STEP, place, at, tx.now, tx.actor.id])?;
     Ok(())
 }
 

@@ -14,8 +14,8 @@ use crate::{
 use rusqlite::params;
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    access::roles::Action,
-    ground::ids::WorkOrderId,
+    access::{refusal::said_at, roles::Action},
+    ground::{ids::WorkOrderId, time::Instant},
     work::{JobStep, rounds::check_skip},
 };
 use utoipa::ToSchema;
@@ -33,6 +33,9 @@ pub struct TickChange {
     /// Why a step is left out, in place of being done.
     #[serde(default)]
     pub skip: Option<String>,
+    /// When, if that was earlier.
+    #[serde(default)]
+    pub at: Option<Instant>,
 }
 
 /// Ticks a line of an order's job sheet off.
@@ -66,6 +69,7 @@ pub fn tick(tx: &mut Tx, work: WorkOrderId, change: &TickChange) -> Result<()> {
         Some(reason) => Some(check_skip(reason)?),
         None => None,
     };
+    let at = said_at("at", change.at, tx.now)?;
     let settles = change.done || skipped.is_some();
     if settles && line == STEP {
         require_turn(tx.conn, work, place)?;
@@ -81,10 +85,10 @@ pub fn tick(tx: &mut Tx, work: WorkOrderId, change: &TickChange) -> Result<()> {
     let changed = if settles {
         tx.conn
             .prepare_cached(
-                "INSERT INTO job_ticks (work_order, line, place, recorded_at, recorded_by, skipped) VALUES (?1, ?2, ?3, ?4, ?5, ?6)
-                 ON CONFLICT DO UPDATE SET recorded_at = ?4, recorded_by = ?5, skipped = ?6 WHERE skipped IS NOT ?6",
+                "INSERT INTO job_ticks (work_order, line, place, at, recorded_at, recorded_by, skipped) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)
+                 ON CONFLICT DO UPDATE SET at = ?4, recorded_at = ?5, recorded_by = ?6, skipped = ?7 WHERE skipped IS NOT ?7",
             )?
-            .execute(params![work, line, place, tx.now, tx.actor.id, skipped])?
+            .execute(params![work, line, place, at, tx.now, tx.actor.id, skipped])?
     } else {
         tx.conn
             .prepare_cached("DELETE FROM job_ticks WHERE work_order = ?1 AND line = ?2 AND place = ?3")?

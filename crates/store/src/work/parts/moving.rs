@@ -44,7 +44,7 @@ pub fn move_part(tx: &mut Tx, work: WorkOrderId, wanted: &PartMove) -> Result<()
             let price = kept.price.ok_or_else(|| {
                 StoreError::invalid("part", "the storeroom says no price for it: enter it as material")
             })?;
-            let new = material(&item, wanted.quantity, price.into())?;
+            let new = NewEntry { at: wanted.at, ..material(&item, wanted.quantity, price.into())? };
             entries::add_taken(tx, work, &new, kept.id)?;
         }
         PartAction::GiveBack => give_back(tx, work, &item, kept.id, wanted.quantity)?,

@@ -10,9 +10,9 @@ use crate::{
     work::{current::state, entries, moves::set_state},
 };
 use tally_core::{
-    access::roles::Action,
+    access::{refusal::said_at, roles::Action},
     ground::ids::{PersonId, WorkOrderId},
-    work::{NewHours, StateMove, TimeChange, WorkState, check_start},
+    work::{NewHours, StateMove, TimeChange, WorkState},
 };
 
 /// Somebody whose hours are meant.
@@ -53,7 +53,7 @@ fn workers(tx: &Tx, codes: &[String]) -> Result<Vec<Worker>> {
 pub fn change(tx: &mut Tx, work: WorkOrderId, wanted: &TimeChange) -> Result<()> {
     tx.require(Action::ReportOnWork)?;
     tx.require_seen(work)?;
-    let at = check_start(wanted.at, tx.now)?;
+    let at = said_at("at", wanted.at, tx.now)?;
     let workers = workers(tx, &wanted.people)?;
     if !wanted.running {
         for worker in workers {
@@ -83,7 +83,7 @@ pub fn change(tx: &mut Tx, work: WorkOrderId, wanted: &TimeChange) -> Result<()>
 /// As [`entries::add`].
 pub fn add_hours(tx: &mut Tx, work: WorkOrderId, new: &NewHours) -> Result<()> {
     tx.require_seen(work)?;
-    let at = check_start(new.at, tx.now)?;
+    let at = said_at("at", new.at, tx.now)?;
     for worker in workers(tx, &new.people)? {
         entries::add(tx, work, &labour(&worker.code, new.hours, at, &new.description)).map_err(
             |error| match error {

@@ -34,6 +34,8 @@ const ASKED: &[(&str, f64)] = &[
     ("/tally/forecast?period=2025", 200.0),
     ("/work-orders/already-raised?asset=A000003&title=bearing%20runs%20hot", 30.0),
     ("/work/week", 100.0),
+    ("/shift?person=p101", 50.0),
+    ("/shift?crew=crew-1", 50.0),
     ("/headlines", 10.0),
     ("/assets?depth=1", 50.0),
     ("/work-orders?state=open", 30.0),
