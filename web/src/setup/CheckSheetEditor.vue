@@ -49,7 +49,7 @@ const { move, dragged, drop } = usePlaces(
       <TextField v-if="!view" v-model="code" label="Code" name="check-code" :wrong="wrong('code')" />
       <TextField
         v-model="draft.title"
-        class="two"
+        :class="view ? 'three' : 'two'"
         label="What is checked"
         name="check-title"
         :wrong="wrong('title')"
@@ -73,6 +73,7 @@ const { move, dragged, drop } = usePlaces(
       />
       <TextField
         v-model="draft.assets"
+        class="three"
         label="and for the assets"
         name="check-assets"
         hint="codes"
@@ -132,6 +133,10 @@ h2 {
   grid-column: span 2;
 }
 
+.three {
+  grid-column: span 3;
+}
+
 .all {
   grid-column: 1 / -1;
 }
@@ -166,7 +171,8 @@ ol {
     grid-template-columns: minmax(0, 1fr);
   }
 
-  .two {
+  .two,
+  .three {
     grid-column: auto;
   }
 }

@@ -32,7 +32,7 @@ defineSlots<{ standing: () => unknown; default: () => unknown }>()
 
 .standing {
   display: grid;
-  flex: 0 1 300px;
+  flex: 0 1 500px;
   min-width: 0;
 }
 </style>

@@ -490,6 +490,7 @@ async fn every_look_is_asked_of_the_role() {
             "/feeds/none/work.ics",
             "/work-orders/1001/attachments/99",
             "/check-sheets/none",
+            "/check-sheets/none/pictures/none",
             "/work-orders/1001/checks/99",
             "/work-orders/1001/checks/99/files/none",
         ];
