@@ -5492,6 +5492,7 @@ export interface components {
         NewFailure: {
             /** @description Code of the failed asset; the order's where none is given. */
             asset?: string | null;
+            at?: components["schemas"]["Instant"] | null;
             cause?: string | null;
             /** @description Code of the codebook; the one of the failed asset's class where none is given. */
             codebook?: string | null;

@@ -328,7 +328,7 @@ export const reportFailure = change(
   (api, { number, body }: { number: number; body: Schemas['NewFailure'] }) =>
     api.PUT('/api/v1/work-orders/{number}/failure', { params: { path: { number } }, body }),
   undefined,
-  waits(() => 'A failure is reported'),
+  waits<{ number: number; body: Schemas['NewFailure'] }>(() => 'A failure is reported', stampedBody),
 )
 
 export const removeFailure = change(

@@ -58,6 +58,9 @@ pub struct NewFailure {
     pub failed_at: Instant,
     pub noticed: Option<Noticed>,
     pub effect: Effect,
+    /// When it was reported, if that was earlier.
+    #[serde(default)]
+    pub at: Option<Instant>,
 }
 
 impl NewFailure {

@@ -202,6 +202,7 @@ impl Player {
                 failed_at: done_at.plus(-((length * 60.0).round() as i64) * 60_000),
                 noticed: Some(fault.noticed),
                 effect: fault.effect,
+                at: None,
             },
         )?;
         Ok(())

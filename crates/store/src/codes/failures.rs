@@ -12,7 +12,7 @@ use crate::{
 use rusqlite::{Connection, Row, params};
 use serde::Serialize;
 use tally_core::{
-    access::roles::Action,
+    access::{refusal::said_at, roles::Action},
     codes::failures::{Effect, NewFailure, Noticed, check_codes, may_report_failure},
     ground::{
         ids::{AssetId, CodeId, FailureId, WorkOrderId},
@@ -81,7 +81,7 @@ pub fn put(tx: &mut Tx, number: WorkOrderId, new: &NewFailure) -> Result<Failure
             });
         }
     }
-    let coded = remedy.is_some().then_some(tx.now.ms());
+    let coded = remedy.is_some().then_some(said_at("at", new.at, tx.now)?);
     let id: i64 = tx.conn.query_row(
         "INSERT INTO failure_reports (work_order, asset_id, codebook_id, problem_id, cause_id, remedy_id, failed_at,
              noticed, effect, coded_at, recorded_at, recorded_by)

@@ -12,6 +12,7 @@ mod common;
 mod decisions;
 mod doing;
 mod jobs;
+mod later;
 mod letters;
 mod limits;
 mod master;

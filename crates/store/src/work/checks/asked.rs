@@ -18,7 +18,10 @@ use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
 use tally_core::{
-    access::roles::{Action, may},
+    access::{
+        refusal::said_at,
+        roles::{Action, may},
+    },
     ground::{
         ids::{AssetId, CheckId, WorkOrderId},
         time::{CLOCK_OFF_MS, Instant},
@@ -85,7 +88,7 @@ pub struct Answering {
     /// Keys of questions that have no answer any more.
     #[serde(default)]
     pub cleared: Vec<String>,
-    /// When the sheet was finished, if that was earlier.
+    /// When, if that was earlier.
     #[serde(default)]
     pub at: Option<Instant>,
 }
@@ -232,13 +235,14 @@ pub(super) fn merged(tx: &Tx, work: WorkOrderId, check: CheckId, more: &Answerin
     Ok(kept)
 }
 
-/// Keeps answers as they stand.
-pub(super) fn keep(tx: &Tx, check: CheckId, answers: &[GivenAnswer]) -> Result<()> {
+/// Keeps answers as they stand at an instant; the first of them began it.
+pub(super) fn keep(tx: &Tx, check: CheckId, answers: &[GivenAnswer], at: Instant) -> Result<()> {
+    let begun = answers.iter().filter_map(|answer| answer.at).fold(at, Instant::min);
     tx.conn
         .prepare_cached(
-            "UPDATE checks SET answers = ?2, begun_at = ifnull(begun_at, ?3), answered_at = ?3, answered_by = ?4 WHERE id = ?1",
+            "UPDATE checks SET answers = ?2, begun_at = ifnull(begun_at, ?3), answered_at = ?4, answered_by = ?5 WHERE id = ?1",
         )?
-        .execute(params![check, to_json(&answers), tx.now, tx.actor.id])?;
+        .execute(params![check, to_json(&answers), begun, at, tx.actor.id])?;
     tx.conn.prepare_cached("DELETE FROM check_files WHERE check_id = ?1")?.execute([check])?;
     for answer in answers {
         let AnswerValue::Files { files } = &answer.value else { continue };
@@ -259,10 +263,11 @@ pub(super) fn keep(tx: &Tx, check: CheckId, answers: &[GivenAnswer]) -> Result<(
 /// [`StoreError::Invalid`] for `answers.` and a question's key, [`StoreError::Conflict`] for a sheet that is finished or not to be
 /// filled in yet.
 pub fn answer(tx: &mut Tx, work: WorkOrderId, check: CheckId, more: &Answering) -> Result<Judged> {
+    let at = said_at("at", more.at, tx.now)?;
     let kept = merged(tx, work, check, more)?;
     let read = meters::of_sheet(tx.conn, kept.asset, &kept.sheet)?;
     let judged = kept.sheet.judge(&kept.answers, |question| unit_of(&read, question))?;
-    keep(tx, check, &kept.answers)?;
+    keep(tx, check, &kept.answers, at)?;
     Ok(judged)
 }
 

@@ -63,7 +63,7 @@ pub fn finish(tx: &mut Tx, work: WorkOrderId, check: CheckId, last: &Answering) 
     let judged = kept.sheet.finish(&kept.answers, |question| unit_of(&read, question))?;
     // What was answered and is not asked any more counts for nothing.
     kept.answers.retain(|answer| judged.asked.contains(&answer.question));
-    keep(tx, check, &kept.answers)?;
+    keep(tx, check, &kept.answers, at)?;
     tx.conn.execute(
         "UPDATE checks SET finished_at = ?2, finished_by = ?3 WHERE id = ?1",
         params![check, at, tx.actor.id],

@@ -271,6 +271,7 @@ fn failed(tx: &mut Tx, number: WorkOrderId, line: &Line) -> Result<()> {
         failed_at: failed_at.ok_or_else(|| StoreError::invalid("failed_at", "is missing"))?,
         noticed: line.word("noticed")?,
         effect: line.word("effect")?.unwrap_or(Effect::Degraded),
+        at: None,
     };
     failures::put(tx, number, &new)?;
     Ok(())

@@ -12,7 +12,10 @@ use rusqlite::{OptionalExtension, params};
 use rust_decimal::Decimal;
 use tally_core::{
     access::roles::Action,
-    ground::ids::{EntryId, WorkOrderId},
+    ground::{
+        ids::{EntryId, WorkOrderId},
+        time::Instant,
+    },
     work::{
         PartAction, PartMove,
         entries::{EntryKind, NewEntry},
@@ -93,19 +96,20 @@ fn material(item: &str, quantity: f64, price: Decimal) -> Result<NewEntry> {
     })
 }
 
-/// Takes entries of a part back, the newest first; of the last only what is given back, so that the rest stands at its price.
+/// Takes entries of a part back, the newest first; of the last only what is given back, so that the rest stands at its price and its
+/// time.
 fn give_back(tx: &mut Tx, work: WorkOrderId, item: &str, part: i64, quantity: f64) -> Result<()> {
     let mut select = tx.conn.prepare_cached(
-        "SELECT id, quantity, unit_price FROM entries e WHERE part_id = ?1 AND work_order = ?2 AND reverses IS NULL
+        "SELECT id, quantity, unit_price, at FROM entries e WHERE part_id = ?1 AND work_order = ?2 AND reverses IS NULL
              AND NOT EXISTS (SELECT 1 FROM entries r WHERE r.reverses = e.id) ORDER BY id DESC",
     )?;
     let rows = select.query_map(params![part, work], |row| {
-        Ok((row.get::<_, EntryId>(0)?, row.get::<_, String>(1)?, row.get::<_, String>(2)?))
+        Ok((row.get::<_, EntryId>(0)?, row.get::<_, String>(1)?, row.get::<_, String>(2)?, row.get::<_, Instant>(3)?))
     })?;
     let taken = rows.collect::<rusqlite::Result<Vec<_>>>()?;
     drop(select);
     let mut left = decimal(quantity)?;
-    for (entry, some, price) in taken {
+    for (entry, some, price, at) in taken {
         if left <= Decimal::ZERO {
             break;
         }
@@ -113,7 +117,7 @@ fn give_back(tx: &mut Tx, work: WorkOrderId, item: &str, part: i64, quantity: f6
         let some = number(&some)?;
         entries::reverse(tx, work, entry, "given back to the storeroom")?;
         if some > left {
-            let rest = NewEntry { quantity: some - left, ..material(item, 1.0, number(&price)?)? };
+            let rest = NewEntry { quantity: some - left, at: Some(at), ..material(item, 1.0, number(&price)?)? };
             entries::add_taken(tx, work, &rest, part)?;
         }
         left -= some.min(left);
