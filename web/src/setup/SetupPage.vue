@@ -22,7 +22,7 @@ const props = defineProps<{
 }>()
 const table = computed(() => (isTable(props.section) ? props.section : undefined))
 const parts = computed(() =>
-  sections.map(({ key, name }) => ({ path: `/setup/${key}`, name, here: key === props.section })),
+  sections.map(({ key, ...part }) => ({ ...part, path: `/setup/${key}`, here: key === props.section })),
 )
 </script>
 

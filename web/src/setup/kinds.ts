@@ -78,7 +78,7 @@ export const tables: Record<Kind, { one: string; many: string; says: string; sho
 }
 
 /** The parts of the setup, in the order in which a plant is set up. */
-export const sections = [
+export const sections: { key: string; name: string; begins?: boolean }[] = [
   { key: 'assets', name: 'Assets' },
   { key: 'equipment-classes', name: 'Classes' },
   { key: 'meters', name: 'Meters' },
@@ -91,7 +91,8 @@ export const sections = [
   { key: 'storeroom', name: 'Storeroom' },
   { key: 'calendars', name: 'Calendars' },
   { key: 'values', name: 'Values' },
-  { key: 'installation', name: 'Installation' },
+  // What stands there and how it is worked on above, the program itself below.
+  { key: 'installation', name: 'Installation', begins: true },
   { key: 'files', name: 'Files' },
   { key: 'outside', name: 'Outside' },
   { key: 'keys', name: 'Keys' },

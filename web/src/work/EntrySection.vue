@@ -22,6 +22,12 @@ const props = defineProps<{ work: WorkDetail }>()
 
 const kinds = { labour: 'Hours', material: 'Material', service: 'Service', tool: 'Tool' }
 type Kind = keyof typeof kinds
+/** What can be added here: hours have their place with time, as long as the work goes on. */
+const added = computed(() =>
+  (Object.keys(kinds) as Kind[]).filter(
+    (kind) => kind !== 'labour' || props.work.is_over || !props.work.may_tick,
+  ),
+)
 const adding = ref<Kind>()
 const fresh = () => ({
   quantity: undefined as number | undefined,
@@ -158,14 +164,8 @@ const columns: LedgerColumn<Row>[] = [
       <ProblemNote :error="reversal.error.value" />
     </form>
     <div class="adds no-print">
-      <button
-        v-for="(name, kind) in kinds"
-        :key="kind"
-        class="act"
-        :data-test="`add-${kind}`"
-        @click="open(kind)"
-      >
-        Add {{ name.toLowerCase() }}
+      <button v-for="kind in added" :key="kind" class="act" :data-test="`add-${kind}`" @click="open(kind)">
+        Add {{ kinds[kind].toLowerCase() }}
       </button>
     </div>
     <form
