@@ -7,6 +7,8 @@ declare module 'vue-router' {
     title: string
     /** What stands around it: at a desk, unless it says otherwise. */
     layout?: 'desk' | 'sheet'
+    /** Of a screen for one thumb: where it hangs. On a phone only the way there stands above it. */
+    back?: { path: string; name: string }
   }
 }
 
@@ -47,7 +49,7 @@ export const router = createRouter({
     },
     {
       path: '/work/:number(\\d+)/checks/:id(\\d+)',
-      meta: { title: 'Check sheet' },
+      meta: { title: 'Check sheet', back: { path: '/shift/:number', name: 'The job' } },
       component: () => import('./work/checks/CheckPage.vue'),
       props: true,
     },
@@ -75,7 +77,7 @@ export const router = createRouter({
     { path: '/shift', meta: { title: 'Shift' }, component: () => import('./shift/ShiftPage.vue') },
     {
       path: '/shift/:number(\\d+)',
-      meta: { title: 'Job' },
+      meta: { title: 'Job', back: { path: '/shift', name: 'Shift' } },
       component: () => import('./work/JobPage.vue'),
       props: true,
     },

@@ -67,7 +67,7 @@ async function complete() {
     <ProblemNote :error="work ? undefined : error" />
     <template v-if="work">
       <p class="crumb small">
-        <RouterLink :to="to('/shift')">Shift</RouterLink> ·
+        <RouterLink :to="to('/shift')" class="to-shift">Shift</RouterLink><span class="to-shift"> · </span>
         <template v-for="asset in work.above" :key="asset.code">{{ asset.name }} › </template>
         <strong class="where">{{ work.asset.name }}</strong>
       </p>
@@ -218,6 +218,11 @@ async function complete() {
 
 /* One thumb: nothing to press is smaller than that. */
 @media (max-width: 760px) {
+  /* The bar above says it. */
+  .job .crumb .to-shift {
+    display: none;
+  }
+
   .job :deep(:is(button, select, input:not([type='checkbox'], [type='file']), summary, li > a, .what > a)) {
     min-height: 44px;
   }

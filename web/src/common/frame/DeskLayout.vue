@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useLocalStorage, useMediaQuery } from '@vueuse/core'
-import { watch, watchEffect } from 'vue'
+import { computed, watch, watchEffect } from 'vue'
 import { useRoute } from 'vue-router'
 import { dateTime } from '../format'
 import { installation, now } from '../installation'
@@ -11,6 +11,7 @@ import { useAddress } from '../useAddress'
 import { useWhy } from '../useWhy'
 import AssetTree from './AssetTree.vue'
 import KeySheet from './KeySheet.vue'
+import PhoneBar from './PhoneBar.vue'
 import TopBar from './TopBar.vue'
 import WhyDrawer from './WhyDrawer.vue'
 import { keySheet, useKeys } from './useKeys'
@@ -32,14 +33,16 @@ watchEffect(() => {
 })
 // On a phone it lies above the screen: it makes room once something was chosen in it.
 const isPhone = useMediaQuery('(max-width: 760px)')
+const isForThumb = computed(() => isPhone.value && route.meta.back !== undefined)
 watch(scope, () => isPhone.value && (treeOpen.value = false))
 </script>
 
 <template>
   <div class="frame" :class="{ folded: !treeOpen, explained: asked }">
     <a href="#screen" class="skip no-print" @click.prevent="toScreen">Skip to the screen</a>
-    <TopBar v-model:tree-open="treeOpen" class="top no-print" />
-    <AssetTree v-if="treeOpen" class="tree no-print" />
+    <PhoneBar v-if="isForThumb" class="top no-print" />
+    <TopBar v-else v-model:tree-open="treeOpen" class="top no-print" />
+    <AssetTree v-if="treeOpen && !isForThumb" class="tree no-print" />
     <main id="screen" tabindex="-1">
       <p class="only-print small">{{ installation.name }}, {{ dateTime(now) }}</p>
       <QueueBar />
