@@ -1,11 +1,13 @@
 //! The real binary and a real browser, for tests, screenshots and benchmarks.
 
 mod browser;
+mod page;
 pub mod plant;
 pub mod proxy;
 mod server;
 
-pub use browser::{Barriers, Browser, ENTER, Page};
+pub use browser::Browser;
+pub use page::{Barriers, ENTER, Page};
 pub use server::{PASSWORD, Server, binary};
 
 use std::path::{Path, PathBuf};

@@ -101,6 +101,7 @@ async fn main() -> Result<()> {
         let phones = ["sheet.png", "job.png"].map(|name| folder.path().join(name));
         page.side_by_side(&phones, &root().join("docs/screenshots/phone.png")).await?;
         page.sign_in(&server, "admin").await?;
+        page.go("/shift").await?;
     }
     page.script("localStorage.setItem('fair-tally-tree', 'true')").await?;
     browser.resize(1280, 800).await?;

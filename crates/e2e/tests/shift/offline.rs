@@ -14,34 +14,13 @@ async fn phone(browser: &Browser, server: &Server, proxy: &Proxy) -> Result<Page
     page.sign_in(server, "tess").await?;
     page.go("/shift").await?;
     page.see("[data-test=shift-says]", "to do").await?;
-    kept(&page).await?;
+    page.kept().await?;
     Ok(page)
-}
-
-/// Waits until a script that is asked again and again answers a number above nothing.
-async fn waited(page: &Page, script: &str) -> Result<()> {
-    for _ in 0..600 {
-        if page.script(&format!("return (async () => {{ {script} }})()")).await?.as_i64().is_some_and(|found| found > 0)
-        {
-            return Ok(());
-        }
-        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
-    }
-    anyhow::bail!("never: {script}")
 }
 
 /// Waits until that picture is shown, and not only its frame.
 async fn pictured(page: &Page, css: &str) -> Result<()> {
-    waited(page, &format!("return document.querySelector({css:?})?.naturalWidth ?? 0")).await
-}
-
-/// Waits until the browser has kept the application.
-async fn kept(page: &Page) -> Result<()> {
-    let ready = "return navigator.serviceWorker.controller !== null && (await caches.keys()).length > 0 && \
-        (await new Promise((then) => { const open = indexedDB.open('fair-tally'); open.onsuccess = () => { \
-            const all = open.result.transaction('kept').objectStore('kept').getAllKeys(); \
-            all.onsuccess = () => then(all.result.filter((name) => name.startsWith('answer [\"work-order\"')).length) } }))";
-    waited(page, ready).await.context("the application is not kept")
+    page.wait_for(&format!("return document.querySelector({css:?})?.naturalWidth ?? 0")).await
 }
 
 async fn order(server: &Server, number: i64) -> Result<Value> {
@@ -73,7 +52,7 @@ async fn two_jobs_are_done_without_a_network_and_are_there_once() -> Result<()> 
     page.give_file("[data-test=attachments] [name=photos]", &photo).await?;
     page.see_count("[data-test=attachment]", 1).await?;
     page.go("/shift").await?;
-    waited(&page, "return (await (await caches.open('pictures')).keys()).length").await?;
+    page.wait_for("return (await (await caches.open('pictures')).keys()).length").await?;
 
     proxy.cut();
     // The application opens from the browser, and one's jobs with it.

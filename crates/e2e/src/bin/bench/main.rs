@@ -7,6 +7,7 @@ mod ingest;
 mod limits;
 mod load;
 mod measure;
+mod offline;
 mod plant;
 mod screens;
 mod tally;
@@ -47,6 +48,9 @@ async fn main() -> Result<()> {
     }
     if wanted("upkeep") {
         upkeep::bench().await?;
+    }
+    if wanted("offline") {
+        offline::bench().await?;
     }
     if wanted("screens") {
         screens::bench().await?;
