@@ -8,7 +8,7 @@ use crate::{
         files::Files,
         folder,
         folder::Folder,
-        histories::Histories,
+        in_memory::InMemory,
         memory::Memory,
         migrations, pool,
         pool::{Pool, lock, prepare},
@@ -45,7 +45,7 @@ pub struct Store {
     writing: AtomicUsize,
     /// As they were at the past instant that was asked for last.
     past: Mutex<Option<(AsOf, Arc<Snapshot>)>>,
-    histories: Histories,
+    in_memory: InMemory,
     /// Who hears what kept transactions changed.
     hearing: Mutex<Vec<Sender<News>>>,
     folder: Folder,
@@ -104,9 +104,9 @@ impl Store {
         folder.mark(&conn)?;
         let readers = Pool::new(folder.database(), READERS)?;
         let writer = Mutex::new(Writer { conn, memory: Memory::default(), others: 0 });
-        let (snapshot, past, histories) = (Mutex::default(), Mutex::default(), Histories::default());
+        let (snapshot, past, in_memory) = (Mutex::default(), Mutex::default(), InMemory::default());
         let (has_facts, writing) = (AtomicBool::default(), AtomicUsize::default());
-        Ok(Self { writer, readers, snapshot, has_facts, writing, past, histories, hearing: Mutex::default(), folder })
+        Ok(Self { writer, readers, snapshot, has_facts, writing, past, in_memory, hearing: Mutex::default(), folder })
     }
 
     /// Writes everything into the database file, so that it is whole without its log until somebody writes again.
@@ -288,7 +288,7 @@ impl Store {
         look: impl FnOnce(&View) -> Result<T, E>,
     ) -> Result<T, E> {
         let stop = looker.stop.clone();
-        pool::look(conn, &stop, |conn| look(&View::new(conn, &self.histories, self, looker)))
+        pool::look(conn, &stop, |conn| look(&View::new(conn, &self.in_memory, self, looker)))
     }
 }
 

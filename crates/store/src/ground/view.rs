@@ -2,7 +2,7 @@
 
 use super::{
     error::Result,
-    histories::Histories,
+    in_memory::InMemory,
     pool::Stop,
     sql::{Rows, Sql},
     viewer::Viewer,
@@ -43,7 +43,7 @@ impl Looker {
 /// One look.
 pub struct View<'a> {
     pub(crate) conn: &'a Connection,
-    pub(crate) histories: &'a Histories,
+    pub(crate) in_memory: &'a InMemory,
     shared: &'a dyn Shared,
     facts: OnceCell<Arc<Snapshot>>,
     /// Of a look into the past: the facts of today, which say who may see what.
@@ -68,11 +68,11 @@ impl Rows for View<'_> {
 impl<'a> View<'a> {
     pub(crate) fn new(
         conn: &'a Connection,
-        histories: &'a Histories,
+        in_memory: &'a InMemory,
         shared: &'a dyn Shared,
         Looker { viewer, now, stop }: Looker,
     ) -> Self {
-        Self { conn, histories, shared, facts: OnceCell::new(), today: None, viewer, now, stop }
+        Self { conn, in_memory, shared, facts: OnceCell::new(), today: None, viewer, now, stop }
     }
 
     /// The same look as of a past instant, by what was known then; none of both is now.
@@ -82,7 +82,7 @@ impl<'a> View<'a> {
     pub fn then(&self, as_of: Option<Instant>, known_at: Option<Instant>) -> Result<View<'a>> {
         let mut then = Self {
             conn: self.conn,
-            histories: self.histories,
+            in_memory: self.in_memory,
             shared: self.shared,
             facts: self.facts.clone(),
             today: self.today.clone(),

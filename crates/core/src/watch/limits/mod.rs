@@ -1,4 +1,5 @@
-//! Limit ladders: what is set ([`ladder`], [`rung`] and [`response`]), when a rung is entered and left ([`machine`]), what that sets off
+//! Limit ladders: what is set ([`ladder`], [`rung`] and [`response`]), when a rung is entered and left ([`machine`]) and how far that
+//! is ([`distance`]), what that sets off
 //! ([`respond`]) and when it does so again ([`again`]), how it is said
 //! ([`words`]), what it would have done in the past ([`replay`]), judged by [`warnings`] in a sentence ([`verdict`]), and how
 //! that is drawn ([`stretches`]), for many meters at once ([`family`]), where a setpoint might stand ([`proposals`], [`finder`]), when it will be reached
@@ -7,6 +8,7 @@
 pub mod again;
 pub mod changes;
 pub mod chatter;
+pub mod distance;
 pub mod edits;
 pub mod family;
 pub mod finder;

@@ -5,7 +5,6 @@ use crate::{
     ground::{
         error::{Result, StoreError},
         rows::{from_json, list_of},
-        sql::Rows,
         view::View,
     },
     lists::letters::Letters,
@@ -21,12 +20,12 @@ use serde::Serialize;
 use std::{collections::HashMap, rc::Rc};
 use tally_core::{
     ground::{
-        ids::{AssetId, MeterId},
+        ids::{AssetId, LadderVersionId, MeterId},
         severity::Severity,
         time::{Instant, Span},
     },
     watch::{
-        limits::{Ladder, machine::distance_to_nearest},
+        limits::{Ladder, distance::FirstSetpoints},
         meters::MeterWord,
     },
 };
@@ -101,7 +100,6 @@ const SPARK_PARTS: i64 = 48;
 
 const SELECT: &str = "SELECT m.*, a.code AS asset_code, a.name AS asset_name, r.at AS last_at, r.value AS last_value,
         (SELECT max(severity) FROM alarms WHERE meter_id = m.id AND left_at IS NULL) AS worst,
-        (SELECT readings - apart FROM reading_counts WHERE meter_id = m.id) AS kept,
         (SELECT definition FROM ladder_versions WHERE meter_id = m.id ORDER BY number DESC LIMIT 1) AS ladder
      FROM meters m JOIN assets a ON a.id = m.asset_id
      LEFT JOIN readings r ON r.meter_id = m.id AND r.at = (
@@ -113,12 +111,7 @@ type Ladders = HashMap<String, Rc<Ladder>>;
 fn meter_row(conn: &Connection, row: &Row, ladders: &mut Ladders) -> Result<(i64, MeterRow)> {
     let last = match (row.get("last_at")?, row.get("last_value")?) {
         (Some(at), Some(value)) => Some(LastReading { at, value }),
-        // Where the newest rows were voided one by one, what is left is in blocks.
-        _ if row.get::<_, Option<i64>>("kept")?.is_some_and(|kept| kept > 0) => {
-            let last = history::last_before(conn, row.get("id")?, Instant::LATEST)?;
-            last.map(|last| LastReading { at: last.at, value: last.value })
-        }
-        _ => None,
+        _ => sealed(conn, row.get("id")?)?,
     };
     let ladder: Option<Rc<Ladder>> = match row.get_ref("ladder")?.as_str_or_null().map_err(rusqlite::Error::from)? {
         None => None,
@@ -128,7 +121,7 @@ fn meter_row(conn: &Connection, row: &Row, ladders: &mut Ladders) -> Result<(i64
         }),
     };
     let distance = match (&ladder, last) {
-        (Some(ladder), Some(last)) => distance_to_nearest(ladder, last.value),
+        (Some(ladder), Some(last)) => FirstSetpoints::of(ladder).distance(last.value),
         _ => None,
     };
     let nearest = distance.and_then(|d| Some(ladder.as_ref()?.rungs.get(d.rung)?.name()));
@@ -150,6 +143,79 @@ fn meter_row(conn: &Connection, row: &Row, ladders: &mut Ladders) -> Result<(i64
     Ok((row.get("id")?, meter))
 }
 
+/// What says where in the list a meter stands.
+struct Placed {
+    id: i64,
+    code: String,
+    worst: Option<Severity>,
+    has_ladder: bool,
+    share: f64,
+}
+
+/// The first setpoints of a version of a ladder: held in memory, as it never changes.
+fn setpoints(view: &View, version: LadderVersionId) -> Result<FirstSetpoints> {
+    if let Some(held) = view.in_memory.setpoints.get(&version) {
+        return Ok(held);
+    }
+    let mut select = view.conn.prepare_cached("SELECT definition FROM ladder_versions WHERE id = ?1")?;
+    let text: String = select.query_row([version], |row| row.get(0))?;
+    let found = FirstSetpoints::of(&from_json::<Ladder>("ladder_versions", &text)?);
+    view.in_memory.setpoints.insert(version, found);
+    Ok(found)
+}
+
+/// Where all meters of a scope stand, in no order: of each only what that takes, because there may be many more than are shown.
+fn placed(view: &View, scope: Option<&[AssetId]>, text: Option<&str>) -> Result<Vec<Placed>> {
+    let conn = view.conn;
+    let mut standing =
+        conn.prepare_cached("SELECT meter_id, max(severity) FROM alarms WHERE left_at IS NULL GROUP BY meter_id")?;
+    let rows = standing.query_map([], |row| Ok((row.get(0)?, row.get(1)?)))?;
+    let worst: HashMap<i64, Severity> = rows.collect::<rusqlite::Result<_>>()?;
+    let ids = list_of(scope.unwrap_or_default().iter().copied());
+    let (joined, sought, value) = match text.and_then(Letters::of) {
+        None => ("", "?3 IS NULL".into(), Value::Null),
+        Some(letters) => {
+            let (named, value) = letters.condition("search_meters", "m.id", "m.code || ' ' || m.name", "?3");
+            let (placed, _) = letters.condition("search_assets", "m.asset_id", "a.name || ' ' || a.code", "?3");
+            ("JOIN assets a ON a.id = m.asset_id", format!("({named} OR {placed})"), value)
+        }
+    };
+    let mut select = conn.prepare_cached(&format!(
+        "SELECT m.id, m.code, (SELECT id FROM ladder_versions WHERE meter_id = m.id ORDER BY number DESC LIMIT 1),
+             (SELECT value FROM readings WHERE meter_id = m.id AND flags & 2 = 0 ORDER BY at DESC LIMIT 1)
+         FROM meters m {joined} WHERE m.retired_at IS NULL AND (?1 OR m.asset_id IN rarray(?2)) AND {sought}"
+    ))?;
+    let mut rows = select.query(params![scope.is_none(), ids, value])?;
+    let mut all = Vec::new();
+    while let Some(row) = rows.next()? {
+        let id = row.get(0)?;
+        let first = row.get::<_, Option<LadderVersionId>>(2)?.map(|version| setpoints(view, version)).transpose()?;
+        let value = match (first, row.get(3)?) {
+            (Some(_), None) => sealed(conn, id)?.map(|last| last.value),
+            (_, value) => value,
+        };
+        let distance = first.zip(value).and_then(|(first, value)| first.distance(value));
+        all.push(Placed {
+            id,
+            code: row.get(1)?,
+            worst: worst.get(&id).copied(),
+            has_ladder: first.is_some_and(|first| first.has_rungs),
+            share: distance.map_or(f64::INFINITY, |distance| distance.share),
+        });
+    }
+    Ok(all)
+}
+
+/// The last reading of a meter none of whose newest rows counts: where those were voided one by one, what is left is in blocks.
+fn sealed(conn: &Connection, meter: i64) -> Result<Option<LastReading>> {
+    let mut kept = conn.prepare_cached("SELECT 1 FROM reading_counts WHERE meter_id = ?1 AND readings > apart")?;
+    if !kept.exists([meter])? {
+        return Ok(None);
+    }
+    let last = history::last_before(conn, MeterId(meter), Instant::LATEST)?;
+    Ok(last.map(|last| LastReading { at: last.at, value: last.value }))
+}
+
 /// The meters of a scope: the worst standing first, then the nearest to a limit, then those without one.
 ///
 /// `text` filters by code, name or asset; `cursor` is the one a page before gave.
@@ -157,57 +223,56 @@ fn meter_row(conn: &Connection, row: &Row, ladders: &mut Ladders) -> Result<(i64
 /// # Errors
 /// [`StoreError::Invalid`] for a cursor that is none.
 pub fn list(
-    rows: &dyn Rows,
+    view: &View,
     scope: Option<&[AssetId]>,
     text: Option<&str>,
     spark: Span,
     cursor: Option<&str>,
     limit: usize,
 ) -> Result<MeterPage> {
-    let conn = rows.sql().conn;
     let start: usize = match cursor {
         Some(cursor) => cursor
             .parse()
             .map_err(|_e: std::num::ParseIntError| StoreError::invalid("cursor", "is none of this list"))?,
         None => 0,
     };
-    let ids = list_of(scope.unwrap_or_default().iter().copied());
-    let (sought, value) = match text.and_then(Letters::of) {
-        None => ("?3 IS NULL".into(), Value::Null),
-        Some(letters) => {
-            let (named, value) = letters.condition("search_meters", "m.id", "m.code || ' ' || m.name", "?3");
-            let (placed, _) = letters.condition("search_assets", "m.asset_id", "a.name || ' ' || a.code", "?3");
-            (format!("({named} OR {placed})"), value)
-        }
-    };
-    let mut select = conn.prepare_cached(&format!(
-        "{SELECT} WHERE m.retired_at IS NULL AND (?1 OR m.asset_id IN rarray(?2)) AND {sought}"
-    ))?;
-    let mut rows = select.query(params![scope.is_none(), ids, value])?;
-    let (mut all, mut ladders) = (Vec::new(), Ladders::new());
-    while let Some(row) = rows.next()? {
-        all.push(meter_row(conn, row, &mut ladders)?);
-    }
-    all.sort_by(|(_, a), (_, b)| {
-        let near = |m: &MeterRow| m.distance_share.unwrap_or(f64::INFINITY);
-        (b.worst_severity.cmp(&a.worst_severity))
+    let mut all = placed(view, scope, text)?;
+    all.sort_by(|a, b| {
+        (b.worst.cmp(&a.worst))
             .then(b.has_ladder.cmp(&a.has_ladder))
-            .then(near(a).total_cmp(&near(b)))
+            .then(a.share.total_cmp(&b.share))
             .then_with(|| a.code.cmp(&b.code))
     });
     let mut by_severity = [0; 4];
-    for severity in all.iter().filter_map(|(_, meter)| meter.worst_severity) {
+    for severity in all.iter().filter_map(|meter| meter.worst) {
         by_severity[usize::from(severity.strokes()) - 1] += 1;
     }
-    let total = all.len();
-    let page: Vec<(i64, MeterRow)> = all.into_iter().skip(start).take(limit).collect();
-    let mut sparks = sparks(conn, page.iter().map(|(id, _)| *id), spark)?;
-    let meters = page
-        .into_iter()
-        .map(|(id, meter)| MeterRow { spark: sparks.remove(&id).unwrap_or_default(), ..meter })
-        .collect();
-    let next = start + limit;
-    Ok(MeterPage { meters, total, by_severity, next_cursor: (next < total).then(|| next.to_string()) })
+    let ids: Vec<i64> = all.iter().skip(start).take(limit).map(|meter| meter.id).collect();
+    let mut shown = rows_of(view.conn, &ids)?;
+    let mut sparks = sparks(view.conn, ids.iter().copied(), spark)?;
+    let meters = ids.iter().filter_map(|id| {
+        let meter = shown.remove(id)?;
+        Some(MeterRow { spark: sparks.remove(id).unwrap_or_default(), ..meter })
+    });
+    let (total, next) = (all.len(), start + limit);
+    Ok(MeterPage {
+        meters: meters.collect(),
+        total,
+        by_severity,
+        next_cursor: (next < total).then(|| next.to_string()),
+    })
+}
+
+/// Meters as listed, by their ids.
+fn rows_of(conn: &Connection, ids: &[i64]) -> Result<HashMap<i64, MeterRow>> {
+    let mut select = conn.prepare_cached(&format!("{SELECT} WHERE m.id IN rarray(?1)"))?;
+    let mut rows = select.query([list_of(ids.iter().copied())])?;
+    let (mut found, mut ladders) = (HashMap::with_capacity(ids.len()), Ladders::new());
+    while let Some(row) = rows.next()? {
+        let (id, meter) = meter_row(conn, row, &mut ladders)?;
+        found.insert(id, meter);
+    }
+    Ok(found)
 }
 
 /// The last value in each part of the span: one seek a part, however many readings there are.

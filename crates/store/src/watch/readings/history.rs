@@ -5,7 +5,7 @@ use super::{
     kept::{KeptReading, kept, of_block},
     lookup::Lookup,
 };
-use crate::ground::{error::Result, histories::Counts, tx::Tx};
+use crate::ground::{error::Result, in_memory::Counts, tx::Tx};
 use rusqlite::{Connection, OptionalExtension, params};
 use tally_core::{
     ground::{

@@ -1,7 +1,7 @@
 //! The whole history of a meter, from memory where it was looked at before.
 
 use super::history;
-use crate::ground::{error::Result, histories::Held, view::View};
+use crate::ground::{error::Result, in_memory::Held, view::View};
 use std::sync::Arc;
 use tally_core::{
     ground::{
@@ -17,7 +17,7 @@ use tally_core::{
 /// SQLite's own.
 pub fn whole(view: &View, meter: MeterId) -> Result<Arc<Columns>> {
     let counts = history::counts(view.conn, meter)?;
-    let columns = match view.histories.get(meter) {
+    let columns = match view.in_memory.histories.get(meter) {
         Some(held) if held.counts == counts => return Ok(held.columns),
         Some(held) if held.counts.revised == counts.revised && held.counts.readings < counts.readings => {
             let after = held.columns.at().last().map_or(Instant::EARLIEST, |at| Instant::from_ms(*at + 1));
@@ -31,6 +31,6 @@ pub fn whole(view: &View, meter: MeterId) -> Result<Arc<Columns>> {
         }
         _ => Arc::new(history::columns(view.conn, meter, Span::ALWAYS)?),
     };
-    view.histories.keep(meter, Held { counts, columns: columns.clone() });
+    view.in_memory.histories.keep(meter, Held { counts, columns: columns.clone() });
     Ok(columns)
 }

@@ -5,7 +5,7 @@
 
 mod course;
 
-use super::{Ladder, Rung, RungOn, RungSide, Watched};
+use super::{Ladder, Rung, RungSide, Watched};
 use crate::{
     ground::{
         severity::Severity,
@@ -323,45 +323,6 @@ pub fn worst_severity(ladder: &Ladder, states: &[RungState]) -> Option<Severity>
     ladder.rungs.iter().zip(states).filter(|(_, state)| state.entered).map(|(rung, _)| rung.severity).max()
 }
 
-/// How far a value is from the nearest setpoint it has not reached, as a share of the way from the opposite side or from
-/// zero: 0 at the setpoint, negative when past the nearest one. `None` for grades and for ladders without setpoints.
-///
-/// Own measure, made to sort meters of different units by one scale: the distance in the meter's unit divided by the
-/// width between the nearest high and low setpoints, or by the setpoint's own size where there is one side only.
-#[must_use]
-pub fn distance_to_nearest(ladder: &Ladder, value: f64) -> Option<Distance> {
-    let of = |side| {
-        let rungs = ladder.rungs.iter().enumerate();
-        let rungs = rungs.filter(move |(_, rung)| rung.side == side && rung.on() == RungOn::Value);
-        rungs.filter_map(|(index, rung)| Some((index, rung.setpoint?)))
-    };
-    let first_high = of(RungSide::High).min_by(|a, b| a.1.total_cmp(&b.1));
-    let first_low = of(RungSide::Low).max_by(|a, b| a.1.total_cmp(&b.1));
-    let scale = match (first_high, first_low) {
-        (Some((_, high)), Some((_, low))) => (high - low).abs(),
-        (Some((_, only)), None) | (None, Some((_, only))) => only.abs(),
-        (None, None) => return None,
-    };
-    let scale = if scale > 0.0 { scale } else { 1.0 };
-    let high = first_high.map(|(rung, setpoint)| (setpoint - value, rung));
-    let low = first_low.map(|(rung, setpoint)| (value - setpoint, rung));
-    high.into_iter().chain(low).min_by(|a, b| a.0.total_cmp(&b.0)).map(|(in_unit, rung)| Distance {
-        in_unit,
-        share: in_unit / scale,
-        rung,
-    })
-}
-
-/// See [`distance_to_nearest`].
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Distance {
-    /// In the meter's unit; negative when past.
-    pub in_unit: f64,
-    pub share: f64,
-    /// The rung it is measured to, by its place in the ladder.
-    pub rung: usize,
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -412,22 +373,6 @@ mod tests {
             run(&bearing(), &[1.0, 10.0]),
             [(1, Severity::Alert, Change::Entered), (1, Severity::Serious, Change::Entered)]
         );
-    }
-
-    #[test]
-    fn the_distance_is_measured_to_the_nearest_first_setpoint() {
-        let band = Ladder {
-            rungs: vec![
-                rung(RungSide::High, Severity::Alert, 185.0, 5.0),
-                rung(RungSide::High, Severity::Danger, 200.0, 5.0),
-                rung(RungSide::Low, Severity::Alert, 110.0, 5.0),
-            ],
-            ..Ladder::default()
-        };
-        let near_low = distance_to_nearest(&band, 125.0).unwrap();
-        assert_eq!((near_low.in_unit, near_low.share, near_low.rung), (15.0, 0.2, 2));
-        assert_eq!(distance_to_nearest(&band, 96.0).unwrap().in_unit, -14.0);
-        assert_eq!(distance_to_nearest(&Ladder::default(), 1.0), None);
     }
 
     #[test]

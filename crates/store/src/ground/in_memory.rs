@@ -1,11 +1,15 @@
-//! Histories of readings that were looked at, held in memory: a replay while somebody drags a limit reads nothing.
+//! What is held in memory: histories of readings that were looked at, so that a replay while somebody drags a limit reads nothing,
+//! and the first setpoints of ladders.
 
 use quick_cache::{
     DefaultHashBuilder, OptionsBuilder, Weighter,
     sync::{Cache, DefaultLifecycle},
 };
 use std::sync::Arc;
-use tally_core::{ground::ids::MeterId, watch::readings::Columns};
+use tally_core::{
+    ground::ids::{LadderVersionId, MeterId},
+    watch::{limits::distance::FirstSetpoints, readings::Columns},
+};
 
 /// Readings held at the most: 16 bytes each.
 const MOST_READINGS: u64 = 24_000_000;
@@ -33,6 +37,23 @@ struct Readings;
 impl Weighter<MeterId, Held> for Readings {
     fn weight(&self, _: &MeterId, held: &Held) -> u64 {
         held.columns.len() as u64 + 1
+    }
+}
+
+/// What looks hold in memory: each true for as long as it is found.
+#[derive(Debug)]
+pub(crate) struct InMemory {
+    pub histories: Histories,
+    /// Of versions of ladders, which never change.
+    pub setpoints: Cache<LadderVersionId, FirstSetpoints>,
+}
+
+/// Ladders of which the first setpoints are held: all there are, in a plant as large as is hoped for.
+const MOST_LADDERS: usize = 100_000;
+
+impl Default for InMemory {
+    fn default() -> Self {
+        Self { histories: Histories::default(), setpoints: Cache::new(MOST_LADDERS) }
     }
 }
 
