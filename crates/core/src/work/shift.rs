@@ -90,11 +90,16 @@ pub fn is_taken_along(at: OnLine, day: Option<Date>, today: Date) -> bool {
     }
 }
 
-/// Whether a shift looks at work in that state at all.
+/// Whether work in that state is to be done, or is being done.
 #[must_use]
-pub fn is_of_shift(state: WorkState) -> bool {
-    use WorkState as S;
-    matches!(state, S::Ready | S::Scheduled | S::UnderWay | S::Done | S::Returned | S::Closed)
+pub fn is_to_do(state: WorkState) -> bool {
+    matches!(state, WorkState::Ready | WorkState::Scheduled | WorkState::UnderWay)
+}
+
+/// Whether nothing is to be done any more of work in that state, as far as whoever does the work is concerned.
+#[must_use]
+pub fn is_finished(state: WorkState) -> bool {
+    matches!(state, WorkState::Done | WorkState::Returned | WorkState::Closed)
 }
 
 #[cfg(test)]
@@ -153,7 +158,9 @@ mod tests {
     fn what_is_not_of_a_shift_stands_nowhere() {
         for state in WorkState::ALL {
             let work = ToDo { state, state_since: now(), ..ready() };
-            assert_eq!(work.on_line(now(), &zone()).is_some(), is_of_shift(state), "{state:?}");
+            let at = work.on_line(now(), &zone());
+            assert_eq!(at.is_some(), is_to_do(state) || is_finished(state), "{state:?}");
+            assert_eq!(at == Some(OnLine::Finished), is_finished(state), "{state:?}");
         }
     }
 

@@ -18,6 +18,7 @@ async fn too_low(page: &Page) -> Result<Value> {
 /// The late job, done from top to bottom. At 60.00 an hour and 40.00 a kit: 80.00 for two kits, 30.00 for half an hour each of two that
 /// is typed, and 30.00 for the half hour that runs until it is done.
 async fn a_day(page: &Page, server: &Server, number: i64) -> Result<()> {
+    server.post(&format!("/work-orders/{number}/checks"), json!({"sheet": "LOOK"})).await?;
     page.go("/shift").await?;
     page.press(&format!("[data-test=part-late] [data-test=shift-{number}]")).await?;
     page.see_address(&format!("/shift/{number}")).await?;
@@ -37,6 +38,17 @@ async fn a_day(page: &Page, server: &Server, number: i64) -> Result<()> {
     page.see("[data-test=part-K-2]", "not planned, 1 taken").await?;
     page.press("[data-test=part-K-2] [data-test=give-back]").await?;
     page.see_count("[data-test=part-K-2]", 0).await?;
+    // A check sheet asks for a photo.
+    let folder = tempfile::tempdir()?;
+    let photo = folder.path().join("seal.png");
+    page.picture(&photo).await?;
+    page.press("[data-test=check-LOOK] a").await?;
+    page.press_text("[data-test=question-dry]", "Pass").await?;
+    page.give_file("[data-test=question-seen] [name=photos]", &photo).await?;
+    page.see_count("[data-test=question-seen] [data-test=photo]", 1).await?;
+    page.press("[data-test=finish-check]").await?;
+    page.press("[data-test=back-to-order]").await?;
+    page.see("[data-test=check-LOOK]", "finished by Tess Field").await?;
     // It stands while the seal is renewed.
     page.press("[data-test=stands-now]").await?;
     page.see("[data-test=missing]", "has no end yet").await?;

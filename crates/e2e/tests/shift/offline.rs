@@ -32,13 +32,6 @@ async fn two_jobs_are_done_without_a_network_and_are_there_once() -> Result<()> 
     let folder = tempfile::tempdir()?;
     let server = Server::serve(folder.path(), OPENING)?;
     plant(&server).await?;
-    let dry = json!({"title": "Look at the pump", "status": "active", "questions": [
-        {"key": "dry", "text": "Is it dry?", "asks": {"kind": "pass_fail"}, "compulsory": true,
-            "rules": [{"is": {"when": "among", "values": ["fail"]}, "title": "Dry the pump", "work_kind": "corrective_deferred",
-                "risk_rank": 3}]},
-        {"key": "bar", "text": "Pressure", "asks": {"kind": "reading", "meter": "BAR"}},
-        {"key": "seen", "text": "A photo of it", "asks": {"kind": "photo"}, "compulsory": true}]});
-    server.put("/check-sheets/LOOK", dry).await?;
     let sealed = raise(&server, "Renew the seal", "2026-03-01T08:00:00Z", json!({"job_sheet": "SEAL"})).await?;
     let looked = raise(&server, "Look at it", "2026-03-02T08:00:00Z", json!({"kind": "inspection"})).await?;
     server.post(&format!("/work-orders/{looked}/checks"), json!({"sheet": "LOOK"})).await?;

@@ -6,7 +6,7 @@ use tally_e2e::Server;
 
 pub const OPENING: &str = "2026-03-02T06:00:00Z";
 
-/// Sets up a pump with a meter that has a limit, what the storeroom keeps for it, and a job sheet that needs both.
+/// Sets up a pump with a meter that has a limit, what the storeroom keeps for it, a job sheet that needs both, and a check sheet.
 pub async fn plant(server: &Server) -> Result<()> {
     server.post("/assets", json!({"code": "U1", "name": "Unit one", "level": "unit"})).await?;
     let pump = json!({"code": "P1", "name": "Pump", "level": "equipment", "parent": "U1", "class": "pump"});
@@ -37,6 +37,13 @@ pub async fn plant(server: &Server) -> Result<()> {
         .await?;
     let book = json!({"name": "Pumps", "class": "pump", "problems": [{"code": "LEAK", "name": "Leak", "below": [
         {"code": "SEAL", "name": "Seal worn", "below": [{"code": "NEW", "name": "Seal renewed", "renews": true}]}]}]});
+    let look = json!({"title": "Look at the pump", "status": "active", "questions": [
+        {"key": "dry", "text": "Is it dry?", "asks": {"kind": "pass_fail"}, "compulsory": true,
+            "rules": [{"is": {"when": "among", "values": ["fail"]}, "title": "Dry the pump", "work_kind": "corrective_deferred",
+                "risk_rank": 3}]},
+        {"key": "bar", "text": "Pressure", "asks": {"kind": "reading", "meter": "BAR"}},
+        {"key": "seen", "text": "A photo of it", "asks": {"kind": "photo"}, "compulsory": true}]});
+    server.put("/check-sheets/LOOK", look).await?;
     server.put("/codebooks/pump", book).await.map(drop)
 }
 

@@ -22,7 +22,7 @@ use tally_core::{
     },
     work::{
         SourceWord, WorkKind, WorkState,
-        shift::{OnLine, ToDo, is_of_shift},
+        shift::{OnLine, ToDo, is_finished, is_to_do},
     },
 };
 use utoipa::ToSchema;
@@ -148,20 +148,27 @@ struct OnShift {
 
 /// Work that a shift looks at and the viewer sees, under a condition on `w` with one number.
 fn select(view: &View, condition: &str, of: i64) -> Result<Vec<OnShift>> {
-    let states = WorkState::ALL.into_iter().filter(|state| is_of_shift(*state));
-    let states = list_of(states.map(|state| word(&state)));
     let mut select = view.conn.prepare_cached(&format!(
         "SELECT w.*, a.code AS asset, a.name AS asset_name, p.name AS assignee, c.code AS crew,
              (SELECT count(*) FROM checks k WHERE k.work_order = w.number AND k.finished_at IS NULL) AS open_checks
          FROM work_orders w JOIN assets a ON a.id = w.asset_id LEFT JOIN people p ON p.id = w.assignee_id
          LEFT JOIN crews c ON c.id = w.crew_id
-         WHERE {condition} AND w.state IN rarray(?2)
-             AND (w.state IN ('ready', 'scheduled', 'under_way') OR w.state_since > ?3) AND {}",
+         WHERE {condition} AND w.state IN rarray(?2) AND w.state_since > ?3 AND {}",
         view.viewer.condition("w")
     ))?;
+    let of_states = |is_meant: fn(WorkState) -> bool| {
+        list_of(WorkState::ALL.into_iter().filter(|state| is_meant(*state)).map(|state| word(&state)))
+    };
     // What was finished today began no longer ago than a day of 25 hours.
-    let found = select.query_map(params![of, states, view.now.plus(-26 * HOUR)], on_shift)?;
-    Ok(found.collect::<rusqlite::Result<_>>()?)
+    let today = view.now.plus(-26 * HOUR);
+    let mut found = Vec::new();
+    for (states, since) in [(of_states(is_to_do), Instant::EARLIEST), (of_states(is_finished), today)] {
+        let rows = select.query_map(params![of, states, since], on_shift)?;
+        for row in rows {
+            found.push(row?);
+        }
+    }
+    Ok(found)
 }
 
 fn on_shift(row: &Row) -> rusqlite::Result<OnShift> {

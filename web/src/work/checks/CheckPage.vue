@@ -67,8 +67,8 @@ const standing = computed(() => {
       <p v-if="data.text" class="quiet">{{ data.text }}</p>
       <p v-if="data.finished_at" class="done" data-test="finished">
         Finished by {{ data.answered_by }}, {{ dateTime(data.finished_at) }}
-        <RouterLink :to="to(`/work/${number}`)" class="press no-print" data-test="back-to-order"
-          >On with the order</RouterLink
+        <RouterLink :to="to(`/shift/${number}`)" class="press no-print" data-test="back-to-order"
+          >On with the job</RouterLink
         >
       </p>
       <p v-else-if="data.not_yet" class="late" data-test="not-yet">Not now: {{ data.not_yet }}.</p>

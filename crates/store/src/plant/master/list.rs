@@ -80,11 +80,11 @@ struct Narrowed {
 /// What a row is looked for by.
 const TEXTS: &str = "t.code || ' ' || t.name";
 
-/// The rows of a query as a table `t`, with the joined columns that it filters by, and another one. Only names of columns reach
+/// The rows of a query as a table `t`, with the joined columns that it filters by, and others. Only names of columns reach
 /// the text; all values are bound.
-fn narrow(conn: &Connection, kind: Kind, query: &Query, except: Option<&str>, with: Option<&str>) -> Result<Narrowed> {
+fn narrow(conn: &Connection, kind: Kind, query: &Query, except: Option<&str>, with: &[&str]) -> Result<Narrowed> {
     let filtered = |name: &str| query.filters.iter().any(|(of, _)| of == name && except != Some(name));
-    let rows = kinds::source(kind).select(|name| filtered(name) || with == Some(name));
+    let rows = kinds::source(kind).select(|name| filtered(name) || with.contains(&name));
     let mut sql = format!("FROM ({rows}) t WHERE 1");
     let mut values: Vec<Box<dyn ToSql>> = Vec::new();
     if let Some(scope) = &query.scope {
@@ -147,16 +147,12 @@ fn has_facet(column: &Column) -> bool {
 /// [`StoreError::Invalid`] for a column that is none.
 pub fn list(rows: &dyn Rows, kind: Kind, query: &Query) -> Result<MasterPage> {
     let conn = rows.sql().conn;
-    let narrowed = narrow(conn, kind, query, None, None)?;
-    let count = format!("SELECT count(*) {}", narrowed.sql);
-    let total: i64 = conn.prepare_cached(&count)?.query_row(&*narrowed.params(), |row| row.get(0))?;
     let mut rows = Vec::new();
     each(conn, kind, query, |_, texts| {
         rows.push(MasterRow { values: listed(kind).map(|column| column.name).zip(texts).collect() });
         Ok(())
     })?;
-    let facets = listed(kind).filter(|column| has_facet(column)).map(|column| facet(conn, kind, query, column));
-    let facets = facets.collect::<Result<_>>()?;
+    let (facets, total) = facets(conn, kind, query)?;
     let next = query.offset + rows.len();
     let more = (next as i64) < total;
     Ok(MasterPage { columns: columns(kind).to_vec(), rows, total, facets, next_cursor: more.then(|| next.to_string()) })
@@ -165,28 +161,70 @@ pub fn list(rows: &dyn Rows, kind: Kind, query: &Query) -> Result<MasterPage> {
 /// Values of a column at the most.
 const MOST_VALUES: usize = 60;
 
-/// The values of a column under all filters but its own. What is kept by id is counted by id, so that no row is joined.
-fn facet(conn: &Connection, kind: Kind, query: &Query, column: &'static Column) -> Result<Facet> {
-    let digits = settings::get(conn)?.minor_digits;
-    let (counted, with, codes) = match column.keep {
-        Keep::Id { column, of } => (column, None, Some(codes(conn, of)?)),
-        Keep::Own(_) | Keep::Apart => (column.name, Some(column.name), None),
-    };
-    let others = narrow(conn, kind, query, Some(column.name), with)?;
-    let sql = format!("SELECT t.{counted}, count(*) {} GROUP BY t.{counted}", others.sql);
-    let mut select = conn.prepare_cached(&sql)?;
-    let mut found = select.query(&*others.params())?;
-    let mut values = Vec::new();
-    while let Some(row) = found.next()? {
-        let value = match (&codes, row.get_ref(0)?) {
-            (Some(codes), ValueRef::Integer(id)) => codes.get(&id).cloned().unwrap_or_default(),
-            (_, value) => column.form.show(value, digits)?,
-        };
-        values.push(FacetValue { value, count: row.get(1)? });
+/// The values of all columns that are worth a filter, each under all filters but its own, and how many rows there are under all.
+fn facets(conn: &Connection, kind: Kind, query: &Query) -> Result<(Vec<Facet>, i64)> {
+    let offered: Vec<&Column> = listed(kind).filter(|column| has_facet(column)).collect();
+    if query.filters.is_empty() && !offered.is_empty() {
+        // All of them are of the same rows, which are passed over once.
+        return counted(conn, kind, query, None, &offered);
     }
-    values.sort_by(|a, b| (b.count, &a.value).cmp(&(a.count, &b.value)));
-    values.truncate(MOST_VALUES);
-    Ok(Facet { column: column.name, label: column.label, values })
+    let narrowed = narrow(conn, kind, query, None, &[])?;
+    let mut count = conn.prepare_cached(&format!("SELECT count(*) {}", narrowed.sql))?;
+    let total = count.query_row(&*narrowed.params(), |row| row.get(0))?;
+    let mut facets = Vec::with_capacity(offered.len());
+    for column in offered {
+        facets.extend(counted(conn, kind, query, Some(column.name), &[column])?.0);
+    }
+    Ok((facets, total))
+}
+
+/// The values of some columns under all filters but one, with how many rows have each, and how many there are. What is kept by id is
+/// counted by id, so that no row is joined.
+fn counted(
+    conn: &Connection,
+    kind: Kind,
+    query: &Query,
+    except: Option<&str>,
+    offered: &[&'static Column],
+) -> Result<(Vec<Facet>, i64)> {
+    let digits = settings::get(conn)?.minor_digits;
+    let (mut names, mut with, mut codes_of) = (Vec::new(), Vec::new(), Vec::new());
+    for column in offered {
+        let (name, codes) = match column.keep {
+            Keep::Id { column, of } => (column, Some(codes(conn, of)?)),
+            Keep::Own(_) | Keep::Apart => {
+                with.push(column.name);
+                (column.name, None)
+            }
+        };
+        names.push(format!("t.{name}"));
+        codes_of.push(codes);
+    }
+    let names = names.join(", ");
+    let narrowed = narrow(conn, kind, query, except, &with)?;
+    let sql = format!("SELECT count(*), {names} {} GROUP BY {names}", narrowed.sql);
+    let mut select = conn.prepare_cached(&sql)?;
+    let mut rows = select.query(&*narrowed.params())?;
+    let (mut total, mut counts) = (0, vec![HashMap::<String, i64>::new(); offered.len()]);
+    while let Some(row) = rows.next()? {
+        let count: i64 = row.get(0)?;
+        total += count;
+        for (place, counts) in counts.iter_mut().enumerate() {
+            let value = match (&codes_of[place], row.get_ref(place + 1)?) {
+                (Some(codes), ValueRef::Integer(id)) => codes.get(&id).cloned().unwrap_or_default(),
+                (_, value) => offered[place].form.show(value, digits)?,
+            };
+            *counts.entry(value).or_default() += count;
+        }
+    }
+    let facets = offered.iter().zip(counts).map(|(column, counts)| {
+        let mut values: Vec<FacetValue> =
+            counts.into_iter().map(|(value, count)| FacetValue { value, count }).collect();
+        values.sort_by(|a, b| (b.count, &a.value).cmp(&(a.count, &b.value)));
+        values.truncate(MOST_VALUES);
+        Facet { column: column.name, label: column.label, values }
+    });
+    Ok((facets.collect(), total))
 }
 
 /// The codes of all rows of a kind by their ids.
@@ -208,7 +246,7 @@ fn each(
         Some(name) => column(kind, name, "sort")?,
         None => column(kind, "code", "sort")?,
     };
-    let narrowed = narrow(conn, kind, query, None, Some(sort.name))?;
+    let narrowed = narrow(conn, kind, query, None, &[sort.name])?;
     let direction = if query.descending { "DESC" } else { "ASC" };
     // Every row has a code, in an index.
     let order = match sort.name {
