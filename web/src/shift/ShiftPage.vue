@@ -4,7 +4,8 @@ import { computed, ref } from 'vue'
 import type { Schemas } from '../common/api'
 import EmptyState from '../common/EmptyState.vue'
 import ChoiceField from '../common/fields/ChoiceField.vue'
-import { byName, count, dateTime, duration, localDate, weekday } from '../common/format'
+import DateField from '../common/fields/DateField.vue'
+import { byName, count, dateTime, duration, localDate, toLocal, weekday } from '../common/format'
 import ProblemNote from '../common/ProblemNote.vue'
 import { crews } from '../common/queries/plant'
 import { useAddress } from '../common/useAddress'
@@ -51,8 +52,12 @@ const words: Record<Part['at'], string> = {
 const nameOf = (part: Part) => (part.day ? `${weekday(part.day)} ${localDate(part.day)}` : words[part.at])
 const text = computed(() => read('find').toLowerCase())
 const rank = computed(() => Number(read('rank')) || undefined)
+/** The last day that is looked at, as the installation's clocks show it: of what has no day, that by which it is due. */
+const until = computed(() => read('until'))
+const dayOf = (order: Schemas['ShiftOrder']) => order.day ?? toLocal(order.due).slice(0, 10)
 const fits = (order: Schemas['ShiftOrder']) =>
   (!rank.value || order.risk_rank <= rank.value) &&
+  (!until.value || dayOf(order) <= until.value) &&
   [
     order.title,
     order.asset.name,
@@ -72,7 +77,7 @@ const late = computed(() => parts.value.filter(({ at }) => at === 'late'))
 const rest = computed(() => parts.value.filter(({ at }) => at !== 'late'))
 const isUnfolded = ref(false)
 /** On a phone what is asked is folded away, unless something is. */
-const isAsking = ref([person, crew, text, rank].some((asked) => asked.value))
+const isAsking = ref([person, crew, text, rank, until].some((asked) => asked.value))
 const now = computed(() => Date.parse(data.value?.now ?? ''))
 const lateCount = computed(() => late.value.reduce((sum, { orders }) => sum + orders.length, 0))
 </script>
@@ -131,6 +136,13 @@ const lateCount = computed(() => late.value.reduce((sum, { orders }) => sum + or
             {{ one === 1 ? 'only 1' : `1 to ${one}` }}
           </option>
         </ChoiceField>
+        <DateField
+          class="until"
+          label="Up to"
+          name="shift-until"
+          :model-value="until"
+          @update:model-value="change({ until: $event ?? '' }, { replace: true })"
+        />
         <label class="find">
           <span class="small">Find</span>
           <input
@@ -212,7 +224,7 @@ h1 {
 
 .ask {
   display: grid;
-  grid-template-columns: minmax(0, 200px) 100px minmax(0, 1fr);
+  grid-template-columns: minmax(0, 200px) 100px 150px minmax(0, 1fr);
   gap: 10px 14px;
   align-items: end;
   margin-bottom: 14px;
@@ -317,15 +329,19 @@ h1 {
   }
 
   .ask {
-    grid-template-columns: minmax(0, 1fr) 100px;
+    grid-template-columns: minmax(0, 1fr) 150px;
   }
 
   .find {
-    grid-column: 1 / -1;
+    grid-column: 1;
+    grid-row: 2;
   }
 
-  .ask :deep(select),
-  .ask input {
+  .until {
+    grid-column: 2;
+  }
+
+  .ask :deep(:is(select, input)) {
     min-height: 44px;
   }
 }

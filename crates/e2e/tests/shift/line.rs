@@ -80,6 +80,11 @@ async fn what_is_late_stands_above_now_and_what_is_finished_folds_away() -> Resu
     page.see_count(".shift .row", 3).await?;
     page.fill("[name=shift-rank]", "2").await?;
     page.see_count(".shift .row", 1).await?;
+    page.go("/shift?until=2026-03-03").await?;
+    page.see("[data-test=part-today]", "Seal the pump").await?;
+    page.see_count("[data-test='part-2026-03-04']", 0).await?;
+    page.fill("[name=shift-until]", "2026-03-04").await?;
+    page.see("[data-test='part-2026-03-04']", "Balance the fan").await?;
     page.go("/shift?crew=fit").await?;
     page.see("h1", "Fitters").await?;
     page.see("[data-test=part-today]", "Clean the fan").await?;
