@@ -19,4 +19,4 @@ DROP INDEX work_by_assignee;
 CREATE INDEX work_by_assignee ON work_orders (assignee_id, state, state_since) WHERE assignee_id IS NOT NULL;
 
 -- What the filters of assets offer is counted in one pass over this.
-CREATE INDEX assets_counted ON assets (kind, level, class_id, criticality, crew_id) WHERE retired_at IS NULL;
+CREATE INDEX assets_counted ON assets (kind, level, class_id, criticality, crew_id, retired_at) WHERE retired_at IS NULL;

@@ -164,32 +164,48 @@ const MOST_VALUES: usize = 60;
 /// The values of all columns that are worth a filter, each under all filters but its own, and how many rows there are under all.
 fn facets(conn: &Connection, kind: Kind, query: &Query) -> Result<(Vec<Facet>, i64)> {
     let offered: Vec<&Column> = listed(kind).filter(|column| has_facet(column)).collect();
-    if query.filters.is_empty() && !offered.is_empty() {
-        // All of them are of the same rows, which are passed over once.
-        return counted(conn, kind, query, None, &offered);
+    let is_joined = |column: &&Column| matches!(column.keep, Keep::Apart);
+    if !query.filters.is_empty() || offered.iter().all(is_joined) {
+        let narrowed = narrow(conn, kind, query, None, &[])?;
+        let mut count = conn.prepare_cached(&format!("SELECT count(*) {}", narrowed.sql))?;
+        let total = count.query_row(&*narrowed.params(), |row| row.get(0))?;
+        let mut facets = Vec::with_capacity(offered.len());
+        for column in offered {
+            facets.extend(counted(conn, kind, query, Of::AllBut(column))?.0);
+        }
+        return Ok((facets, total));
     }
-    let narrowed = narrow(conn, kind, query, None, &[])?;
-    let mut count = conn.prepare_cached(&format!("SELECT count(*) {}", narrowed.sql))?;
-    let total = count.query_row(&*narrowed.params(), |row| row.get(0))?;
-    let mut facets = Vec::with_capacity(offered.len());
-    for column in offered {
-        facets.extend(counted(conn, kind, query, Some(column.name), &[column])?.0);
+    // All of them are of the same rows: those are passed over once, and few have what stands apart.
+    let own: Vec<&Column> = offered.iter().filter(|column| !is_joined(column)).copied().collect();
+    let (mut facets, total) = counted(conn, kind, query, Of::All(&own))?;
+    for column in offered.iter().filter(|column| is_joined(column)) {
+        facets.extend(counted(conn, kind, query, Of::Rest(column, total))?.0);
     }
+    facets.sort_by_key(|facet| offered.iter().position(|column| column.name == facet.column));
     Ok((facets, total))
 }
 
-/// The values of some columns under all filters but one, with how many rows have each, and how many there are. What is kept by id is
-/// counted by id, so that no row is joined.
-fn counted(
-    conn: &Connection,
-    kind: Kind,
-    query: &Query,
-    except: Option<&str>,
-    offered: &[&'static Column],
-) -> Result<(Vec<Facet>, i64)> {
+/// What is counted.
+enum Of<'a> {
+    /// Some columns, under all filters.
+    All(&'a [&'static Column]),
+    /// One, under all filters but its own.
+    AllBut(&'static Column),
+    /// One that most rows have nothing in, under all filters: of so many rows.
+    Rest(&'static Column, i64),
+}
+
+/// The values of columns, with how many rows have each, and how many rows there are. What is kept by id is counted by id, so that no
+/// row is joined.
+fn counted(conn: &Connection, kind: Kind, query: &Query, of: Of) -> Result<(Vec<Facet>, i64)> {
+    let (columns, except) = match &of {
+        Of::All(columns) => (*columns, None),
+        Of::AllBut(column) => (std::slice::from_ref(column), Some(column.name)),
+        Of::Rest(column, _) => (std::slice::from_ref(column), None),
+    };
     let digits = settings::get(conn)?.minor_digits;
     let (mut names, mut with, mut codes_of) = (Vec::new(), Vec::new(), Vec::new());
-    for column in offered {
+    for column in columns {
         let (name, codes) = match column.keep {
             Keep::Id { column, of } => (column, Some(codes(conn, of)?)),
             Keep::Own(_) | Keep::Apart => {
@@ -202,22 +218,28 @@ fn counted(
     }
     let names = names.join(", ");
     let narrowed = narrow(conn, kind, query, except, &with)?;
-    let sql = format!("SELECT count(*), {names} {} GROUP BY {names}", narrowed.sql);
-    let mut select = conn.prepare_cached(&sql)?;
+    let some = if matches!(of, Of::Rest(..)) { format!(" AND {names} IS NOT NULL") } else { String::new() };
+    let mut select =
+        conn.prepare_cached(&format!("SELECT count(*), {names} {}{some} GROUP BY {names}", narrowed.sql))?;
     let mut rows = select.query(&*narrowed.params())?;
-    let (mut total, mut counts) = (0, vec![HashMap::<String, i64>::new(); offered.len()]);
+    let (mut total, mut counts) = (0, vec![HashMap::<String, i64>::new(); columns.len()]);
     while let Some(row) = rows.next()? {
         let count: i64 = row.get(0)?;
         total += count;
         for (place, counts) in counts.iter_mut().enumerate() {
             let value = match (&codes_of[place], row.get_ref(place + 1)?) {
                 (Some(codes), ValueRef::Integer(id)) => codes.get(&id).cloned().unwrap_or_default(),
-                (_, value) => offered[place].form.show(value, digits)?,
+                (_, value) => columns[place].form.show(value, digits)?,
             };
             *counts.entry(value).or_default() += count;
         }
     }
-    let facets = offered.iter().zip(counts).map(|(column, counts)| {
+    if let (Of::Rest(column, all), [counts]) = (&of, counts.as_mut_slice())
+        && *all > total
+    {
+        *counts.entry(column.form.show(ValueRef::Null, digits)?).or_default() += all - total;
+    }
+    let facets = columns.iter().zip(counts).map(|(column, counts)| {
         let mut values: Vec<FacetValue> =
             counts.into_iter().map(|(value, count)| FacetValue { value, count }).collect();
         values.sort_by(|a, b| (b.count, &a.value).cmp(&(a.count, &b.value)));
