@@ -33,7 +33,15 @@ function ask(one: Running) {
 }
 
 const isTyping = ref(false)
-const fresh = () => ({ hours: null as number | null, at: onTheMinute(now.value), people: [acting.value] })
+type Person = (typeof people.value)[number]
+/** Hours are those of whoever is in a crew, or has a rate. */
+const hasHours = (one: Person) => one.crew != null || one.rate != null
+const own = computed(() => people.value.filter((one) => one.code === acting.value && hasHours(one)))
+const fresh = () => ({
+  hours: null as number | null,
+  at: onTheMinute(now.value),
+  people: own.value.map(({ code }) => code),
+})
 const given = reactive(fresh())
 const typed = useChange(addHours, () => (isTyping.value = false))
 function open() {
@@ -41,17 +49,16 @@ function open() {
   Object.assign(given, fresh())
   isTyping.value = !isTyping.value
 }
-/** Whoever says it, then the crew that the work is for; then everybody else who is in a crew. */
-const ofCrew = computed(() =>
-  people.value
-    .filter((one) => one.code === acting.value || (props.work.crew != null && one.crew === props.work.crew))
-    .sort((one, other) =>
-      one.code === acting.value ? -1 : other.code === acting.value ? 1 : byName(one.name, other.name),
-    ),
-)
+/** Whoever says it, then the crew that the work is for; then everybody else. */
+const ofCrew = computed(() => [
+  ...own.value,
+  ...people.value
+    .filter((one) => one.code !== acting.value && props.work.crew != null && one.crew === props.work.crew)
+    .sort((one, other) => byName(one.name, other.name)),
+])
 const others = computed(() =>
   people.value
-    .filter((one) => one.crew && !ofCrew.value.includes(one) && !given.people.includes(one.code))
+    .filter((one) => hasHours(one) && !ofCrew.value.includes(one) && !given.people.includes(one.code))
     .sort((one, other) => byName(one.name, other.name)),
 )
 const further = computed(() =>
