@@ -165,6 +165,27 @@ fn a_sheet_finished_earlier_is_of_then() {
     assert_eq!(plant.order(done.by_answers[0], day(4)).row.raised_at, then);
 }
 
+/// A rule that says no more than which job it asks for: trade, crew and hours are the job's.
+#[test]
+fn what_a_rule_leaves_open_is_as_for_its_job() {
+    let plant = plant();
+    let job = json!({"title": "Renew the seal", "status": "active", "trade": "hydraulics", "crew": "hyd",
+        "steps": [{"text": "Renew it", "hours": 2.5}]});
+    let asks = json!([{"key": "dry", "text": "Is it dry?", "asks": {"kind": "pass_fail"}, "rules": [
+        {"is": {"when": "among", "values": ["fail"]}, "work_kind": "corrective_deferred", "risk_rank": 3, "job_sheet": "SEAL"}]}]);
+    let set_up = |tx: &mut tally_store::Tx| {
+        job_sheets::put(tx, "SEAL", &serde_json::from_value(job).unwrap())?;
+        put(tx, "ROUND", &asks)
+    };
+    plant.write(day(2), set_up).unwrap();
+    let order = raise(&plant, None, "ready");
+    let check = add(&plant, order);
+    let done = finish(&plant, order, check, &answers(&[("dry", chose("fail"))]), day(3)).unwrap();
+    let raised = plant.order(done.by_answers[0], day(4));
+    assert!(raised.text.starts_with("For: hydraulics\n"), "{}", raised.text);
+    assert_eq!((raised.row.crew.as_deref(), raised.row.estimated_hours), (Some("hyd"), Some(2.5)));
+}
+
 #[test]
 fn a_reading_that_its_meter_refuses_leaves_everything_as_it_was() {
     let plant = plant();

@@ -150,7 +150,9 @@ fn follow_on(
     let crew = rule.crew.clone().or_else(|| job.as_ref().and_then(|job| job.sheet.crew.clone()));
     let crew = crew.and_then(|crew| people::require_crew(tx.conn, &crew, "crew").ok());
     let asset = meters::asset_name(tx.conn, kept.asset)?;
-    let trade = rule.trade.as_deref().map(|trade| format!("For: {trade}\n")).unwrap_or_default();
+    // What the rule leaves open is as for the job that it asks for.
+    let trade = rule.trade.as_deref().or_else(|| job.as_ref()?.sheet.trade.as_deref());
+    let trade = trade.map(|trade| format!("For: {trade}\n")).unwrap_or_default();
     let draft = Draft {
         title: found.title.clone(),
         text: format!("{trade}{} on {asset}, with work {work}: {}", kept.sheet.title.trim(), found.says),
