@@ -191,10 +191,10 @@ describe('what waits for the network', () => {
     expect(kindOf(queue.value[0]!.command).name).toBe('test.note')
   })
 
-  it('stays where the server itself is in trouble', async () => {
+  it.each([503, 500, 429, 408, 401])('stays where the server has no answer to it: %d', async (status) => {
     const done = flaky(
       () => undefined,
-      () => 503,
+      () => status,
     )
     await wait('one')
     await sendQueue()

@@ -99,6 +99,9 @@ function sendable(): Queued | undefined {
   )
 }
 
+/** No answer to what was asked: the network is gone, the session over, the server busy or at fault. */
+const isForLater = ({ status }: Problem) => [0, 401, 408, 429].includes(status) || status >= 500
+
 /** Whether the server answered, be it with a refusal. */
 async function sent({ command }: Queued): Promise<boolean> {
   const { key } = command
@@ -109,8 +112,7 @@ async function sent({ command }: Queued): Promise<boolean> {
     if (tells) told.value = [...told.value, tells]
     return true
   } catch (problem) {
-    if (!(problem instanceof Problem) || problem.status === 0 || problem.status === 401) return false
-    if (problem.status >= 500) return false
+    if (!(problem instanceof Problem) || isForLater(problem)) return false
     if (problem.isDone) {
       await changed((before) => before.filter((other) => other.command.key !== key))
       return true
