@@ -74,7 +74,11 @@ export const router = createRouter({
       meta: { title: 'Sheets of orders', layout: 'sheet' },
       component: () => import('./work/OrderSheets.vue'),
     },
-    { path: '/shift', meta: { title: 'Shift' }, component: () => import('./shift/ShiftPage.vue') },
+    {
+      path: '/shift',
+      meta: { title: 'Shift', back: { path: '/', name: 'First page' } },
+      component: () => import('./shift/ShiftPage.vue'),
+    },
     {
       path: '/shift/:number(\\d+)',
       meta: { title: 'Job', back: { path: '/shift', name: 'Shift' } },

@@ -168,4 +168,12 @@ li p {
     grid-column: 1 / -1;
   }
 }
+
+@media (max-width: 760px) {
+  li a {
+    display: inline-flex;
+    align-items: center;
+    min-height: 44px;
+  }
+}
 </style>

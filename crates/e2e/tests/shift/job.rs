@@ -7,10 +7,10 @@ use tally_e2e::{Browser, ENTER, Page, Server};
 
 /// What of the page can be pressed and is lower than a thumb needs; links within a text are no targets of their own.
 async fn too_low(page: &Page) -> Result<Value> {
-    let script = "return [...document.querySelectorAll('article :is(button, a, select, input, label:has(input), summary)')]\
+    let script = "return [...document.querySelectorAll(':is(main, header) :is(button, a, select, input, label:has(input), summary)')]\
         .filter((one) => one.getClientRects().length && !one.matches('p > a, span > a.in-text, .unseen, \
             input[type=checkbox], input[type=file]') && !one.closest('.el-select'))\
-        .filter((one) => one.getBoundingClientRect().height < 44)\
+        .filter((one) => Math.ceil(one.getBoundingClientRect().height) < 44)\
         .map((one) => `${one.tagName} ${one.textContent.trim() || one.name || one.ariaLabel}`)";
     page.script(script).await
 }
@@ -43,6 +43,12 @@ async fn a_day(page: &Page, server: &Server, number: i64) -> Result<()> {
     let photo = folder.path().join("seal.png");
     page.picture(&photo).await?;
     page.press("[data-test=check-LOOK] a").await?;
+    page.see("[data-test=question-dry]", "Is it dry?").await?;
+    let low = too_low(page).await?;
+    ensure!(
+        page.script("return innerWidth").await? != 390 || low == json!([]),
+        "targets of a sheet that a thumb misses: {low}"
+    );
     page.press_text("[data-test=question-dry]", "Pass").await?;
     page.give_file("[data-test=question-seen] [name=photos]", &photo).await?;
     page.see_count("[data-test=question-seen] [data-test=photo]", 1).await?;
@@ -104,6 +110,10 @@ async fn a_day_is_done_by_one_thumb() -> Result<()> {
     let browser = Browser::open(390, 844).await?;
     let page = browser.page(&server).await?;
     page.sign_in(&server, "tess").await?;
+    page.go("/shift").await?;
+    page.press("[data-test=shift-ask]").await?;
+    let low = too_low(&page).await?;
+    ensure!(low == json!([]), "targets of the line that a thumb misses: {low}");
     page.go(&format!("/shift/{first}")).await?;
     page.see("[data-test=part-K-1]", "2 needed").await?;
     page.press("[data-test=type-hours]").await?;

@@ -52,6 +52,11 @@ header {
   justify-content: center;
 }
 
+header :deep(.who .name) {
+  align-content: center;
+  min-height: 44px;
+}
+
 header :deep(.who .role) {
   display: none;
 }

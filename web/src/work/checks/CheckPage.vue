@@ -178,6 +178,9 @@ h1 {
 }
 
 .how .act {
-  padding: 10px 0;
+  display: flex;
+  align-items: center;
+  min-height: 44px;
+  padding: 0;
 }
 </style>
