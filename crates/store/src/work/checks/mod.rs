@@ -1,5 +1,5 @@
-//! Check sheets: the [`sheets`] with their versions and [`pictures`], those [`of_work`], what is [`asked`] and answered of one, and finishing it
-//! ([`finish`]): readings go to their meters, answers raise work.
+//! Check sheets: the [`sheets`] with their versions and [`pictures`], those [`of_work`], what is [`asked`] and answered of one, and
+//! finishing it ([`finish`]): readings go to their meters, answers raise work.
 
 mod asked;
 mod finish;
