@@ -6,7 +6,7 @@ use crate::{
         tx::Tx,
         view::View,
     },
-    work::current::state,
+    work::current::{done_at, state},
 };
 use rusqlite::{OptionalExtension, params};
 use serde::Serialize;
@@ -39,8 +39,9 @@ pub struct CommentRow {
 /// [`StoreError::NotFound`], and as [`NewComment::check`] says.
 pub fn add(tx: &mut Tx, work: WorkOrderId, new: &NewComment) -> Result<i64> {
     tx.require_seen(work)?;
-    let (text, at) = new.check(tx.actor.role, tx.now)?;
+    let (text, _) = new.check(tx.actor.role, tx.now)?;
     state(tx.conn, work)?;
+    let at = done_at(tx, work, new.at)?;
     tx.conn
         .prepare_cached(
             "INSERT INTO comments (work_order, text, for_colleagues, at, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",

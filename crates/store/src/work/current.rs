@@ -7,6 +7,7 @@ use crate::ground::{
 };
 use rusqlite::{Connection, params};
 use tally_core::{
+    access::refusal::said_at,
     ground::{
         ids::{AssetId, PersonId, WorkOrderId},
         time::Instant,
@@ -52,6 +53,20 @@ pub(crate) fn state(conn: &Connection, work: WorkOrderId) -> Result<Current> {
         asked: row.get("asked_id")?,
         verdict: row.get("verdict")?,
     })
+}
+
+/// When something was done on an order, as [`said_at`] takes it: not before it was raised.
+///
+/// # Errors
+/// [`StoreError::Invalid`] on `at`.
+pub(super) fn done_at(tx: &Tx, work: WorkOrderId, at: Option<Instant>) -> Result<Instant> {
+    let said = said_at("at", at, tx.now)?;
+    let mut select = tx.conn.prepare_cached("SELECT raised_at FROM work_orders WHERE number = ?1")?;
+    let raised: Instant = select.query_row([work], |row| row.get(0))?;
+    match at {
+        Some(_) if said < raised => Err(StoreError::invalid("at", "lies before the order was raised")),
+        _ => Ok(said),
+    }
 }
 
 /// Where a work order stands, the meter whose limit raised it, whose it is, and what is planned of it.

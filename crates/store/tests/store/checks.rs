@@ -157,6 +157,8 @@ fn a_sheet_finished_earlier_is_of_then() {
     let check = add(&plant, order);
     let then = day(3).plus(-HOUR);
     let mut given = answers(&[("bar", number(96.0)), ("dry", chose("fail")), ("where", chose("seal"))]);
+    given.at = Some(day(2).plus(-1));
+    assert_eq!(at_fault(finish(&plant, order, check, &given, day(3))), "at");
     given.at = Some(then);
     let done = finish(&plant, order, check, &given, day(3)).unwrap();
     assert_eq!(view(&plant, order, check, day(4)).finished_at, Some(then));

@@ -226,6 +226,11 @@ fn what_was_done_earlier_stands_at_its_time() {
     for refused in [comment("Ahead", Some(ahead)).err(), take(ahead).err(), tick(ahead).err()] {
         assert_eq!(refused.unwrap().to_string(), "at: lies in the future");
     }
+    // Nothing is done on an order before there is one.
+    let before = day(2).plus(-1);
+    for refused in [comment("Before", Some(before)).err(), tick(before).err()] {
+        assert_eq!(refused.unwrap().to_string(), "at: lies before the order was raised");
+    }
 }
 
 #[test]

@@ -12,16 +12,18 @@ use crate::{
         view::View,
     },
     plant::assets::NamedAsset,
-    work::{attachments, current::state, job_sheets, links, links::LinkedWork},
+    work::{
+        attachments,
+        current::{done_at, state},
+        job_sheets, links,
+        links::LinkedWork,
+    },
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
 use tally_core::{
-    access::{
-        refusal::said_at,
-        roles::{Action, may},
-    },
+    access::roles::{Action, may},
     ground::{
         ids::{AssetId, CheckId, WorkOrderId},
         time::{CLOCK_OFF_MS, Instant},
@@ -263,8 +265,8 @@ pub(super) fn keep(tx: &Tx, check: CheckId, answers: &[GivenAnswer], at: Instant
 /// [`StoreError::Invalid`] for `answers.` and a question's key, [`StoreError::Conflict`] for a sheet that is finished or not to be
 /// filled in yet.
 pub fn answer(tx: &mut Tx, work: WorkOrderId, check: CheckId, more: &Answering) -> Result<Judged> {
-    let at = said_at("at", more.at, tx.now)?;
     let kept = merged(tx, work, check, more)?;
+    let at = done_at(tx, work, more.at)?;
     let read = meters::of_sheet(tx.conn, kept.asset, &kept.sheet)?;
     let judged = kept.sheet.judge(&kept.answers, |question| unit_of(&read, question))?;
     keep(tx, check, &kept.answers, at)?;

@@ -14,6 +14,7 @@ use crate::{
     },
     watch::readings,
     work::{
+        current::done_at,
         job_sheets,
         raise::{Draft, insert},
     },
@@ -22,7 +23,6 @@ use rusqlite::params;
 use serde::Serialize;
 use std::collections::HashMap;
 use tally_core::{
-    access::refusal::said_at,
     ground::{
         ids::{AlarmId, CheckId, WorkOrderId},
         time::Instant,
@@ -57,8 +57,8 @@ pub struct FinishedCheck {
 /// # Errors
 /// As [`super::answer`], for what is compulsory and missing, and for a reading that its meter refuses.
 pub fn finish(tx: &mut Tx, work: WorkOrderId, check: CheckId, last: &Answering) -> Result<FinishedCheck> {
-    let at = said_at("at", last.at, tx.now)?;
     let mut kept = merged(tx, work, check, last)?;
+    let at = done_at(tx, work, last.at)?;
     let read = meters::of_sheet(tx.conn, kept.asset, &kept.sheet)?;
     let judged = kept.sheet.finish(&kept.answers, |question| unit_of(&read, question))?;
     // What was answered and is not asked any more counts for nothing.

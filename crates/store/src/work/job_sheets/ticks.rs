@@ -9,12 +9,12 @@ use crate::{
         error::{Result, StoreError},
         tx::Tx,
     },
-    work::current::state,
+    work::current::{done_at, state},
 };
 use rusqlite::params;
 use serde::{Deserialize, Serialize};
 use tally_core::{
-    access::{refusal::said_at, roles::Action},
+    access::roles::Action,
     ground::{ids::WorkOrderId, time::Instant},
     work::{JobStep, rounds::check_skip},
 };
@@ -69,7 +69,7 @@ pub fn tick(tx: &mut Tx, work: WorkOrderId, change: &TickChange) -> Result<()> {
         Some(reason) => Some(check_skip(reason)?),
         None => None,
     };
-    let at = said_at("at", change.at, tx.now)?;
+    let at = done_at(tx, work, change.at)?;
     let settles = change.done || skipped.is_some();
     if settles && line == STEP {
         require_turn(tx.conn, work, place)?;
