@@ -113,11 +113,8 @@ export const tickJob = change(
 export const attachToWork = change(
   'work.attach',
   work,
-  (api, { number, attachments }: { number: number; attachments: Schemas['NewAttachment'][] }) =>
-    api.POST('/api/v1/work-orders/{number}/attachments', {
-      params: { path: { number } },
-      body: { attachments },
-    }),
+  (api, { number, ...body }: { number: number } & Schemas['Attaching']) =>
+    api.POST('/api/v1/work-orders/{number}/attachments', { params: { path: { number } }, body }),
   undefined,
   attached,
 )

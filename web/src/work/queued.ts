@@ -130,9 +130,10 @@ export const commented: WhenQueued<{ number: number; body: Schemas['NewComment']
 /** A photo or paper of an order, or one that waits in this browser under a name of its own. */
 export type ShownAttachment = WorkDetail['attachments'][number] & { waits?: string }
 
-export const attached: WhenQueued<{ number: number; attachments: Schemas['NewAttachment'][] }, unknown> = {
+export const attached: WhenQueued<{ number: number } & Schemas['Attaching'], unknown> = {
   says: ({ attachments }) => `Attached: ${attachments.map(({ name }) => name).join(', ')}`,
   order: ({ number }) => number,
+  stamped: (given, at, anew = false) => ({ ...given, at: anew ? at : (given.at ?? at) }),
   shows: ({ given: { number, attachments }, ...seen }) =>
     ofOrder(seen, number, (work) => {
       const waiting = attachments.map(({ file, name }, place): ShownAttachment => ({

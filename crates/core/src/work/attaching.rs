@@ -1,8 +1,11 @@
 //! Photos and papers that stand with an order: who puts them there and takes them away, and how many there can be.
 
-use crate::access::{
-    refusal::{Refusal, said},
-    roles::{Action, Role, may},
+use crate::{
+    access::{
+        refusal::{Refusal, said},
+        roles::{Action, Role, may},
+    },
+    ground::time::Instant,
 };
 use serde::{Deserialize, Serialize};
 
@@ -15,6 +18,17 @@ pub struct NewAttachment {
     pub file: String,
     /// What it was called where it came from.
     pub name: String,
+}
+
+/// What is attached to an order.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(deny_unknown_fields)]
+pub struct Attaching {
+    pub attachments: Vec<NewAttachment>,
+    /// When it was, if that was earlier.
+    #[serde(default)]
+    pub at: Option<Instant>,
 }
 
 /// Photos and papers of one order.

@@ -34,7 +34,7 @@ mod windows;
 
 pub use alike::{Kin, Likeness, Other, RAISED_WITHIN_MS, most_alike};
 pub use arriving::{WayDates, way_to};
-pub use attaching::{MOST_ATTACHED, NewAttachment, check_attach, may_detach};
+pub use attaching::{Attaching, MOST_ATTACHED, NewAttachment, check_attach, may_detach};
 pub use away::{Away, NoDays};
 pub use closing::{NotClosable, ToClose, asks_for_failure, check_close, missing};
 pub use commenting::{NewComment, is_colleague, may_comment};

@@ -2,7 +2,7 @@
 
 use super::{CLOCK, Player};
 use crate::drawings;
-use tally_core::{ground::ids::WorkOrderId, work::NewAttachment};
+use tally_core::{ground::ids::WorkOrderId, work::{Attaching, NewAttachment}};
 use tally_store::{Result, Tx, work::attachments};
 
 impl Player {
@@ -11,7 +11,7 @@ impl Player {
         self.as_person(tx, by);
         let kept = drawings::send(tx, &self.files, &drawings::dial(share))?;
         let name = format!("dial-{number}.jpg");
-        attachments::attach(tx, number, &[NewAttachment { file: kept.file, name }])?;
+        attachments::attach(tx, number, &Attaching { attachments: vec![NewAttachment { file: kept.file, name }], at: None })?;
         self.as_person(tx, CLOCK);
         Ok(())
     }

@@ -52,11 +52,20 @@ impl Page {
     /// # Errors
     /// When Tab never leads there.
     pub async fn tab_and(&self, css: &str, keys: &str) -> Result<()> {
+        self.tab_to(css).await?;
+        self.press_key(keys).await
+    }
+
+    /// Goes on by Tab until what the selector finds has the focus.
+    ///
+    /// # Errors
+    /// When Tab never leads there.
+    pub async fn tab_to(&self, css: &str) -> Result<()> {
         self.find(css).await?;
         let is_there = format!("return document.activeElement?.matches({}) ?? false", serde_json::to_string(css)?);
         for _ in 0..MOST_TABS {
             if self.script(&is_there).await? == true {
-                return self.press_key(keys).await;
+                return Ok(());
             }
             self.press_key(TAB).await?;
         }

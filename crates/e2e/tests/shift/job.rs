@@ -87,6 +87,13 @@ async fn a_day(page: &Page, server: &Server, number: i64) -> Result<()> {
     page.see("[data-test=for-colleagues]", "for colleagues only").await?;
     // What was seen besides is other work; whoever raises it stays with theirs.
     page.press("[data-test=follow-on]").await?;
+    page.fill("[name=work-title]", "Renew the seal again").await?;
+    page.see("[data-test=already]", "Renew the seal").await?;
+    let low = too_low(page).await?;
+    ensure!(
+        page.script("return innerWidth").await? != 390 || low == json!([]),
+        "targets of raising work that a thumb misses: {low}"
+    );
     page.fill("[name=work-title]", "Dress the flange").await?;
     page.press("[data-test=raise]").await?;
     page.see("[data-test=follows]", "Dress the flange").await?;
@@ -137,6 +144,7 @@ async fn a_day_is_done_by_keyboard_alone() -> Result<()> {
     let server = Server::serve(folder.path(), OPENING)?;
     plant(&server).await?;
     let number = raise(&server, "Renew the seal", "2026-03-01T08:00:00Z", json!({"job_sheet": "SEAL"})).await?;
+    server.post(&format!("/work-orders/{number}/checks"), json!({"sheet": "LOOK"})).await?;
     let browser = Browser::open(1280, 900).await?;
     let page = browser.page(&server).await?;
     page.sign_in(&server, "tess").await?;
@@ -150,6 +158,21 @@ async fn a_day_is_done_by_keyboard_alone() -> Result<()> {
     page.see("[data-test=tick-step-0]:checked", "").await?;
     page.tab_and("[data-test=part-K-1] [data-test=take]", ENTER).await?;
     page.see("[data-test=part-K-1]", "2 taken").await?;
+    // A check sheet: an answer chosen, one typed, and a photo, whose file the driver gives to what Tab has reached.
+    let folder = tempfile::tempdir()?;
+    let photo = folder.path().join("seal.png");
+    page.picture(&photo).await?;
+    page.tab_and("[data-test=check-LOOK] a", ENTER).await?;
+    page.see("[data-test=question-dry]", "Is it dry?").await?;
+    page.tab_and("[data-test=choose-pass]", " ").await?;
+    page.tab_and("[name=answer-bar]", "5.4").await?;
+    page.tab_to("[data-test=question-seen] [name=photos]").await?;
+    page.give_file("[data-test=question-seen] [name=photos]", &photo).await?;
+    page.see_count("[data-test=question-seen] [data-test=photo]", 1).await?;
+    page.tab_and("[data-test=finish-check]", ENTER).await?;
+    page.see("[data-test=finished]", "Finished by Tess Field").await?;
+    page.tab_and("[data-test=back-to-order]", ENTER).await?;
+    page.see("[data-test=check-LOOK]", "finished by Tess Field").await?;
     page.tab_and("[data-test=read-BAR]", "5.5").await?;
     page.tab_and("[data-test=send-readings]", ENTER).await?;
     page.see("[data-test=read-receipt]", "1 reading kept").await?;

@@ -9,7 +9,7 @@ use crate::{
         view::View,
     },
     outside::photos::Prepared,
-    work::current::state,
+    work::current::{done_at, state},
 };
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::Serialize;
@@ -20,7 +20,7 @@ use tally_core::{
         ids::{PersonId, WorkOrderId},
         time::{DAY, Instant},
     },
-    work::{NewAttachment, check_attach, may_detach},
+    work::{Attaching, NewAttachment, check_attach, may_detach},
 };
 use utoipa::ToSchema;
 
@@ -62,6 +62,7 @@ pub struct AttachmentRow {
     pub width: Option<u32>,
     pub height: Option<u32>,
     pub by: String,
+    /// When it was attached, also where that became known later.
     pub at: Instant,
     /// Whoever looks may take it away.
     pub may_take_away: bool,
@@ -106,38 +107,40 @@ pub(crate) fn require_file(conn: &Connection, file: &str, field: &str) -> Result
 /// Files stand with an order from now on; what there is already is passed over.
 ///
 /// # Errors
-/// [`StoreError::NotFound`], and as [`check_attach`] says.
-pub fn attach(tx: &mut Tx, number: WorkOrderId, new: &[NewAttachment]) -> Result<()> {
+/// [`StoreError::NotFound`], [`StoreError::Invalid`] on `at`, and as [`check_attach`] says.
+pub fn attach(tx: &mut Tx, number: WorkOrderId, new: &Attaching) -> Result<()> {
     tx.require_seen(number)?;
     let is_over = state(tx.conn, number)?.state.is_over();
     let mut count =
         tx.conn.prepare_cached("SELECT count(*) FROM attachments WHERE work_order = ?1 AND removed_at IS NULL")?;
     let has = count.query_row([number], |row| row.get(0))?;
-    check_attach(tx.actor.role, is_over, has, new)?;
-    insert(tx, number, new)
+    check_attach(tx.actor.role, is_over, has, &new.attachments)?;
+    let at = done_at(tx, number, new.at)?;
+    insert(tx, number, &new.attachments, at)
 }
 
-pub(super) fn insert(tx: &mut Tx, number: WorkOrderId, new: &[NewAttachment]) -> Result<()> {
+/// Files stand with an order from an instant on, which was checked.
+pub(super) fn insert(tx: &mut Tx, number: WorkOrderId, new: &[NewAttachment], at: Instant) -> Result<()> {
     for (place, one) in new.iter().enumerate() {
         let file = require_file(tx.conn, &one.file, &format!("attachments[{place}].file"))?;
         let mut insert = tx.conn.prepare_cached(
-            "INSERT INTO attachments (work_order, file_id, name, recorded_at, recorded_by) SELECT ?1, ?2, ?3, ?4, ?5
+            "INSERT INTO attachments (work_order, file_id, name, at, recorded_at, recorded_by) SELECT ?1, ?2, ?3, ?4, ?5, ?6
              WHERE NOT EXISTS (SELECT 1 FROM attachments WHERE work_order = ?1 AND file_id = ?2 AND removed_at IS NULL)",
         )?;
-        if insert.execute(params![number, file, one.name.trim(), tx.now, tx.actor.id])? > 0 {
+        if insert.execute(params![number, file, one.name.trim(), at, tx.now, tx.actor.id])? > 0 {
             tx.audit("attached", "work order", &number.to_string(), one)?;
         }
     }
     Ok(())
 }
 
-/// What stands with an order, in the order in which it came.
+/// What stands with an order, in the order in which it was attached.
 pub(super) fn of_work(view: &View, number: WorkOrderId) -> Result<Vec<AttachmentRow>> {
     let (role, person) = view.viewer.mover();
     let mut select = view.conn.prepare_cached(
-        "SELECT a.id, a.name, f.media_type, f.bytes, f.width, f.height, p.name, a.recorded_at, a.recorded_by FROM attachments a
+        "SELECT a.id, a.name, f.media_type, f.bytes, f.width, f.height, p.name, a.at, a.recorded_by FROM attachments a
          JOIN files f ON f.id = a.file_id JOIN people p ON p.id = a.recorded_by
-         WHERE a.work_order = ?1 AND a.removed_at IS NULL ORDER BY a.id",
+         WHERE a.work_order = ?1 AND a.removed_at IS NULL ORDER BY a.at, a.id",
     )?;
     let rows = select.query_map([number], |row| {
         let by: PersonId = row.get(8)?;

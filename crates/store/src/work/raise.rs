@@ -121,7 +121,7 @@ pub fn raise_on_each(tx: &mut Tx, new: &NewWork) -> Result<(WorkOrderId, Vec<Wor
         for (place, other) in new.linked.iter().enumerate() {
             links::insert(tx, number, *other, &format!("linked[{place}]"))?;
         }
-        attachments::insert(tx, number, &new.attachments)?;
+        attachments::insert(tx, number, &new.attachments, raised_at)?;
         Ok(number)
     };
     Ok((raise_on(asset)?, others.into_iter().map(raise_on).collect::<Result<_>>()?))

@@ -5,7 +5,7 @@ use serde_json::json;
 use std::fs;
 use tally_core::{
     ground::{ids::WorkOrderId, time::Instant},
-    work::NewAttachment,
+    work::{Attaching, NewAttachment},
 };
 use tally_store::{
     Result, Store, StoreError,
@@ -26,6 +26,10 @@ fn keep(plant: &Plant, bytes: &[u8], now: Instant) -> Result<StoredFile> {
 
 fn named(file: &str) -> Vec<NewAttachment> {
     vec![NewAttachment { file: file.into(), name: "crack.jpg".into() }]
+}
+
+fn attaching(file: &str) -> Attaching {
+    Attaching { attachments: named(file), at: None }
 }
 
 fn raise(plant: &Plant, with: &str, now: Instant) -> WorkOrderId {
@@ -51,7 +55,7 @@ fn a_photo_comes_with_the_order_goes_and_comes_back() {
     let row = standing(day(3)).remove(0);
     assert_eq!((row.name.as_str(), row.media_type.as_str(), row.at), ("crack.jpg", "image/jpeg", day(2)));
     // The same again is the same.
-    plant.write(day(3), |tx| attachments::attach(tx, number, &named(&file.file))).unwrap();
+    plant.write(day(3), |tx| attachments::attach(tx, number, &attaching(&file.file))).unwrap();
     assert_eq!(standing(day(3)).len(), 1);
     plant.write(day(4), |tx| attachments::take_away(tx, number, row.id, false)).unwrap();
     assert!(standing(day(4)).is_empty());
@@ -59,7 +63,7 @@ fn a_photo_comes_with_the_order_goes_and_comes_back() {
     assert!(matches!(twice, Err(StoreError::NotFound { .. })));
     plant.write(day(5), |tx| attachments::take_away(tx, number, row.id, true)).unwrap();
     assert_eq!(standing(day(5)).len(), 1);
-    let nothing = plant.write(day(5), |tx| attachments::attach(tx, number, &named("none")));
+    let nothing = plant.write(day(5), |tx| attachments::attach(tx, number, &attaching("none")));
     assert!(matches!(nothing, Err(StoreError::Invalid { field, .. }) if field == "attachments[0].file"));
 }
 

@@ -13,9 +13,10 @@ use tally_core::{
 use tally_store::{
     Result, StoreError, Tx,
     codes::failures,
+    outside::photos::Prepared,
     plant::{downtime, master::Kind},
     work,
-    work::{checks, comments, job_sheets, running_time},
+    work::{attachments, checks, comments, job_sheets, running_time},
 };
 
 /// What somebody does on a job.
@@ -24,6 +25,7 @@ enum Deed {
     Time(bool),
     Tick(usize, bool),
     Say,
+    Attach(u8),
     Part(&'static str, u8),
     Hours(u8),
     Move(WorkState),
@@ -39,6 +41,7 @@ fn deed() -> impl Strategy<Value = Deed> {
         any::<bool>().prop_map(Deed::Time),
         (0..2usize, any::<bool>()).prop_map(|(step, done)| Deed::Tick(step, done)),
         Just(Deed::Say),
+        (0..2u8).prop_map(Deed::Attach),
         (prop::sample::select(vec!["reserve", "release", "take", "give_back"]), 1..4u8)
             .prop_map(|(action, pieces)| Deed::Part(action, pieces)),
         (1..4u8).prop_map(Deed::Hours),
@@ -50,8 +53,16 @@ fn deed() -> impl Strategy<Value = Deed> {
     ]
 }
 
+/// What the deeds are done on: an order, its check sheet, and photos that were sent.
+#[derive(Debug, Clone)]
+struct Job {
+    number: WorkOrderId,
+    check: CheckId,
+    photos: [String; 2],
+}
+
 /// A job with steps, a part in the storeroom and a check sheet.
-fn plant() -> (Plant, WorkOrderId, CheckId) {
+fn plant() -> (Plant, Job) {
     let plant = Plant::new();
     let part = [("code", "K-1"), ("name", "Seal"), ("stock", "5"), ("price", "2.50")];
     assert_eq!(plant.take(Kind::Storeroom, day(1), &part).refused, 0);
@@ -69,7 +80,13 @@ fn plant() -> (Plant, WorkOrderId, CheckId) {
         Ok((number, checks::add(tx, number, &from(json!({"sheet": "LOOK"})))?))
     };
     let (number, check) = plant.write(day(2), set_up).unwrap();
-    (plant, number, check)
+    let files = plant.store.files();
+    let photo = |bytes: &[u8]| Prepared { media_type: "image/jpeg", bytes: bytes.into(), small: None, size: None };
+    let photos = [b"one", b"two"].map(|bytes| {
+        let kept = plant.store.write(plant.person("tess"), day(2), |tx| attachments::keep(tx, &files, &photo(bytes)));
+        kept.unwrap().file
+    });
+    (plant, Job { number, check, photos })
 }
 
 fn from<T: serde::de::DeserializeOwned>(value: Value) -> T {
@@ -77,7 +94,8 @@ fn from<T: serde::de::DeserializeOwned>(value: Value) -> T {
 }
 
 /// Does it, as of an instant.
-fn carry_out(tx: &mut Tx, (work, check): (WorkOrderId, CheckId), deed: Deed, at: Instant) -> Result<()> {
+fn carry_out(tx: &mut Tx, job: &Job, deed: Deed, at: Instant) -> Result<()> {
+    let (work, check) = (job.number, job.check);
     let answering = |bar: u8| {
         let given = json!([{"question": "bar", "value": {"kind": "number", "value": bar}, "at": at}]);
         from(json!({"answers": given, "at": at}))
@@ -86,6 +104,10 @@ fn carry_out(tx: &mut Tx, (work, check): (WorkOrderId, CheckId), deed: Deed, at:
         Deed::Time(running) => running_time::change(tx, work, &from(json!({"running": running, "at": at}))),
         Deed::Tick(step, done) => job_sheets::tick(tx, work, &from(json!({"step": step, "done": done, "at": at}))),
         Deed::Say => comments::add(tx, work, &from(json!({"text": "So it is", "at": at}))).map(drop),
+        Deed::Attach(photo) => {
+            let named = json!({"attachments": [{"file": job.photos[usize::from(photo)], "name": "crack.jpg"}], "at": at});
+            attachments::attach(tx, work, &from(named))
+        }
         Deed::Part(action, pieces) => {
             work::move_part(tx, work, &from(json!({"part": "K-1", "action": action, "quantity": pieces, "at": at})))
         }
@@ -127,7 +149,7 @@ fn plain(mut told: Value) -> Value {
 }
 
 /// All that is known of the job, its check sheet, and the work that followed.
-fn known(plant: &Plant, (number, check): (WorkOrderId, CheckId)) -> Value {
+fn known(plant: &Plant, &Job { number, check, .. }: &Job) -> Value {
     let detail = |number| serde_json::to_value(plant.order(number, day(9))).unwrap();
     let sheet = plant.store.read(day(9), |view| checks::view(view, number, check)).unwrap();
     let follows: Vec<Value> = sheet.raised.iter().map(|one| plain(detail(one.number))).collect();
@@ -160,8 +182,8 @@ proptest! {
     /// known of the job is the same.
     #[test]
     fn later_is_as_at_once(deeds in prop::collection::vec((deed(), 1..40i64), 1..14)) {
-        let (at_once, number, check) = plant();
-        let (later, ..) = plant();
+        let (at_once, job) = plant();
+        let (later, _) = plant();
         let mut at = day(3);
         let mut times = Vec::new();
         for (_, minutes) in &deeds {
@@ -170,13 +192,13 @@ proptest! {
         }
         let back = at.plus(4 * HOUR);
         let send = |plant: &Plant, deed: Deed, at: Instant, now: Instant| {
-            let done = plant.store.write(plant.person("tess"), now, |tx| carry_out(tx, (number, check), deed, at));
+            let done = plant.store.write(plant.person("tess"), now, |tx| carry_out(tx, &job, deed, at));
             done.map_err(|error: StoreError| error.to_string())
         };
         for ((deed, _), at) in deeds.iter().zip(times) {
             prop_assert_eq!(send(&at_once, *deed, at, at), send(&later, *deed, at, back), "{:?} at {}", deed, at);
         }
-        let differs = difference(&known(&at_once, (number, check)), &known(&later, (number, check)));
+        let differs = difference(&known(&at_once, &job), &known(&later, &job));
         prop_assert_eq!(differs, None);
     }
 }

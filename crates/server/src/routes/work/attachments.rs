@@ -16,7 +16,7 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use serde::{Deserialize, Serialize};
-use tally_core::{access::seen::Topic, ground::ids::WorkOrderId, work::NewAttachment};
+use tally_core::{access::seen::Topic, ground::ids::WorkOrderId, work::Attaching};
 use tally_store::{
     ground::files::Size,
     outside::photos,
@@ -50,13 +50,6 @@ pub async fn send(
     Ok((StatusCode::CREATED, Json(kept)))
 }
 
-/// What is attached to an order.
-#[derive(Debug, Deserialize, Serialize, ToSchema)]
-#[serde(deny_unknown_fields)]
-pub struct Attaching {
-    attachments: Vec<NewAttachment>,
-}
-
 /// Attaches what was sent before.
 #[utoipa::path(post, path = "/work-orders/{number}/attachments", params(("number" = i64, Path)), request_body = Attaching,
     responses((status = 204)))]
@@ -66,7 +59,7 @@ pub async fn attach(
     Segment(number): Segment<WorkOrderId>,
     Body(body): Body<Attaching>,
 ) -> Result<StatusCode, ApiError> {
-    state.write(who, move |tx| attachments::attach(tx, number, &body.attachments)).await?;
+    state.write(who, move |tx| attachments::attach(tx, number, &body)).await?;
     Ok(StatusCode::NO_CONTENT)
 }
 
