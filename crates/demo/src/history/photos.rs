@@ -2,7 +2,10 @@
 
 use super::{CLOCK, Player};
 use crate::drawings;
-use tally_core::{ground::ids::WorkOrderId, work::{Attaching, NewAttachment}};
+use tally_core::{
+    ground::ids::WorkOrderId,
+    work::{Attaching, NewAttachment},
+};
 use tally_store::{Result, Tx, work::attachments};
 
 impl Player {
@@ -11,7 +14,11 @@ impl Player {
         self.as_person(tx, by);
         let kept = drawings::send(tx, &self.files, &drawings::dial(share))?;
         let name = format!("dial-{number}.jpg");
-        attachments::attach(tx, number, &Attaching { attachments: vec![NewAttachment { file: kept.file, name }], at: None })?;
+        attachments::attach(
+            tx,
+            number,
+            &Attaching { attachments: vec![NewAttachment { file: kept.file, name }], at: None },
+        )?;
         self.as_person(tx, CLOCK);
         Ok(())
     }

@@ -61,8 +61,10 @@ impl Page {
     /// # Errors
     /// When Tab never leads there.
     pub async fn tab_to(&self, css: &str) -> Result<()> {
-        self.find(css).await?;
-        let is_there = format!("return document.activeElement?.matches({}) ?? false", serde_json::to_string(css)?);
+        let quoted = serde_json::to_string(css)?;
+        // What chooses a file is drawn by what stands around it.
+        self.wait_for(&format!("return document.querySelectorAll({quoted}).length")).await?;
+        let is_there = format!("return document.activeElement?.matches({quoted}) ?? false");
         for _ in 0..MOST_TABS {
             if self.script(&is_there).await? == true {
                 return Ok(());

@@ -173,6 +173,9 @@ async fn a_day_is_done_by_keyboard_alone() -> Result<()> {
     page.see("[data-test=finished]", "Finished by Tess Field").await?;
     page.tab_and("[data-test=back-to-order]", ENTER).await?;
     page.see("[data-test=check-LOOK]", "finished by Tess Field").await?;
+    // Half an hour later, which costs 30.00: of one instant a meter keeps one reading.
+    server.put("/clock", json!({"now": "2026-03-02T06:30:00Z"})).await?;
+    page.go(&format!("/shift/{number}")).await?;
     page.tab_and("[data-test=read-BAR]", "5.5").await?;
     page.tab_and("[data-test=send-readings]", ENTER).await?;
     page.see("[data-test=read-receipt]", "1 reading kept").await?;
@@ -193,7 +196,7 @@ async fn a_day_is_done_by_keyboard_alone() -> Result<()> {
     page.tab_and("[data-test=move-confirm]", ENTER).await?;
     page.see("[data-test=state]", "done").await?;
     let order = server.get(&format!("/work-orders/{number}")).await?;
-    ensure!(order["state"] == "done" && order["cost"] == 11_000, "{order}");
+    ensure!(order["state"] == "done" && order["cost"] == 14_000, "{} {}", order["state"], order["cost"]);
     Ok(())
 }
 

@@ -105,7 +105,8 @@ fn carry_out(tx: &mut Tx, job: &Job, deed: Deed, at: Instant) -> Result<()> {
         Deed::Tick(step, done) => job_sheets::tick(tx, work, &from(json!({"step": step, "done": done, "at": at}))),
         Deed::Say => comments::add(tx, work, &from(json!({"text": "So it is", "at": at}))).map(drop),
         Deed::Attach(photo) => {
-            let named = json!({"attachments": [{"file": job.photos[usize::from(photo)], "name": "crack.jpg"}], "at": at});
+            let named =
+                json!({"attachments": [{"file": job.photos[usize::from(photo)], "name": "crack.jpg"}], "at": at});
             attachments::attach(tx, work, &from(named))
         }
         Deed::Part(action, pieces) => {

@@ -1,6 +1,9 @@
 //! What changed, the backlog and the time line, against the figures that they take apart.
 
-use super::*;
+use super::{
+    properties::{asked, plants},
+    *,
+};
 
 proptest! {
     /// By whatever it is taken apart, the parts add up to the figures of both periods, and so to their difference.

@@ -15,7 +15,7 @@ use axum::{
     http::{HeaderMap, StatusCode, header},
     response::{IntoResponse, Response},
 };
-use serde::{Deserialize, Serialize};
+use serde::Deserialize;
 use tally_core::{access::seen::Topic, ground::ids::WorkOrderId, work::Attaching};
 use tally_store::{
     ground::files::Size,
@@ -25,7 +25,7 @@ use tally_store::{
         attachments::{AttachedFile, StoredFile},
     },
 };
-use utoipa::{IntoParams, ToSchema};
+use utoipa::IntoParams;
 
 /// Sends a photo or a PDF, to be attached to something. Photos are turned upright, made no larger than anybody looks at, and
 /// say nothing any more of where and with what they were taken. What is attached to nothing for long goes.
