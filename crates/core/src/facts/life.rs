@@ -116,12 +116,11 @@ impl Life {
         }
         let mut each = |entries: &Columns<Entries>, from: Instant, to: Instant, apart: bool, sign: i64| {
             for (part, places) in entries.between((from, EntryId(0)), (to, EntryId(0))) {
-                for place in places {
-                    let asset = part.asset[place];
-                    if self.is_apart[asset as usize] == apart && counts(asset) {
-                        let cell = usize::from(part.kind[place]) * 2 + usize::from(part.settled_at[place] > now.ms());
-                        found(asset, Instant::unpack(part.at[place]), cell, sign * part.cost[place]);
-                    }
+                let of_part = places.start..;
+                let is_counted = |asset: &u32| counts(*asset) && self.is_apart[*asset as usize] == apart;
+                for (place, asset) in of_part.zip(&part.asset[places]).filter(|(_, asset)| is_counted(asset)) {
+                    let cell = usize::from(part.kind[place]) * 2 + usize::from(part.settled_at[place] > now.ms());
+                    found(*asset, Instant::unpack(part.at[place]), cell, sign * part.cost[place]);
                 }
             }
         };

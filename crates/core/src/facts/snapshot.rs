@@ -275,6 +275,13 @@ impl Snapshot {
         union(spans.collect())
     }
 
+    /// When there was an entry last; none where there was none.
+    #[must_use]
+    pub fn last_entry(&self) -> Option<Instant> {
+        let last = self.entries.parts().last()?;
+        last.at.last().map(|at| Instant::unpack(*at))
+    }
+
     /// Hours spent on a work order up to an instant, in milliseconds.
     #[must_use]
     pub fn spent_ms(&self, work: WorkOrderId, up_to: Instant) -> i64 {

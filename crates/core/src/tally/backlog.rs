@@ -4,7 +4,7 @@
 use super::{
     Held,
     headlines::within,
-    measures::{OpenWork, open_in, open_parts},
+    measures::{Near, OpenWork, open_in, open_parts},
 };
 use crate::{
     facts::{Names, Snapshot, Works},
@@ -194,16 +194,17 @@ pub fn backlog(
 ) -> Backlog {
     let within: Vec<Option<Vec<bool>>> = at.iter().map(|at| within(facts, scope, *at)).collect();
     let assets = held.and_then(Held::assets);
+    let counts = |which: usize, asset: u32| {
+        let asset = asset as usize;
+        within[which].as_ref().is_none_or(|within| within[asset]) && assets.is_none_or(|assets| assets[asset])
+    };
+    let near = Near::new(facts, at, |asset| (0..at.len()).any(|which| counts(which, asset)));
     let nothing = || vec![Sums::new(); at.len()];
     let parts: Vec<&Works> = open_parts(facts, at).collect();
     let of_part = |mut sums: Vec<Sums>, part: &&Works| {
-        open_in(facts, part, at, |which, open| {
-            let counts = |asset: u32| {
-                let asset = asset as usize;
-                within[which].as_ref().is_none_or(|within| within[asset]) && assets.is_none_or(|assets| assets[asset])
-            };
+        open_in(facts, part, at, &near, |which, open| {
             if held.is_none_or(|held| held.conditions.has_kind(open.kind)) {
-                sums[which].add(facts, open, at[which], held, back, counts);
+                sums[which].add(facts, open, at[which], held, back, |asset| counts(which, asset));
             }
         });
         sums

@@ -212,18 +212,23 @@ fn add_up<M: Measure>(
         true => places.list()[row].parent == Some(0),
         false => places.list()[row].depth == 0,
     };
-    measure.each(facts, q, |part, place, one: Contribution| {
-        if !cells.contains(&one.cell) {
-            return;
-        }
-        let Some(row) = leaves.child(&one, is_child) else { return };
-        let amount = i128::from(one.amount) * weigh(one.cell);
-        let order = of_work.of(one.work);
-        side.add(amount, measure.quantity(part, place), |dimension| match dimension {
-            Dimension::Child => child_key(places, row),
-            other => measure.says(part, place, other).unwrap_or_else(|| order.says(other)),
-        });
-    });
+    measure.each(
+        facts,
+        q,
+        |asset| leaves.may_count(asset),
+        |part, place, one: Contribution| {
+            if !cells.contains(&one.cell) {
+                return;
+            }
+            let Some(row) = leaves.child(&one, is_child) else { return };
+            let amount = i128::from(one.amount) * weigh(one.cell);
+            let order = of_work.of(one.work);
+            side.add(amount, measure.quantity(part, place), |dimension| match dimension {
+                Dimension::Child => child_key(places, row),
+                other => measure.says(part, place, other).unwrap_or_else(|| order.says(other)),
+            });
+        },
+    );
 }
 
 /// The same of the pieces of downtime that are counted at the scope.

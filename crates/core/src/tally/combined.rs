@@ -55,15 +55,15 @@ fn passed<M: Measure>(
 ) -> Passed {
     let mut sums = Sums::new(slots.len(), M::CELLS);
     let mut lists: Vec<Lists> = spreads.iter().map(|_| Lists::new(slots.len())).collect();
-    let is_kept = !slots.is_held_to_work()
-        && measure.kept(facts, q, |asset| leaves.may_count(asset), |one| leaves.add(&mut sums, &one));
+    let may_count = |asset| leaves.may_count(asset);
+    let is_kept = !slots.is_held_to_work() && measure.kept(facts, q, may_count, |one| leaves.add(&mut sums, &one));
     match is_kept {
         true => {}
-        false if spreads.is_empty() => measure.each(facts, q, |_, _, one| leaves.add(&mut sums, &one)),
+        false if spreads.is_empty() => measure.each(facts, q, may_count, |_, _, one| leaves.add(&mut sums, &one)),
         false => {
             let is_told: Vec<bool> =
                 (0..M::CELLS).map(|cell| spreads.iter().any(|(of, _)| of.cells.contains(&cell))).collect();
-            measure.each(facts, q, |_, _, one| {
+            measure.each(facts, q, may_count, |_, _, one| {
                 leaves.add(&mut sums, &one);
                 if is_told[one.cell] {
                     let of_cell = spreads.iter().zip(&mut lists).filter(|((of, _), _)| of.cells.contains(&one.cell));

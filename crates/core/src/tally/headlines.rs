@@ -1,7 +1,7 @@
 //! Up to four sentences on the current risk, for people who have ten seconds: over open corrective and condition-based work, each
 //! with a figure and a verdict. Own rule (common practice).
 
-use super::measures::{OpenWork, open_at};
+use super::measures::{Near, OpenWork, open_at};
 use crate::{
     facts::Snapshot,
     ground::{
@@ -74,8 +74,9 @@ fn counted(facts: &Snapshot, scope: Option<AssetId>, now: Instant) -> Counted {
     let within = within(facts, scope, now);
     let soon = now.plus(i64::from(facts.headline_days) * DAY);
     let mut counted = Counted::default();
-    open_at(facts, now, |open: &OpenWork| {
-        if !open.kind.is_risk() || within.as_ref().is_some_and(|within| !within[open.asset as usize]) {
+    let is_in = |asset: u32| within.as_ref().is_none_or(|within| within[asset as usize]);
+    open_at(facts, now, &Near::new(facts, &[now], is_in), |open: &OpenWork| {
+        if !open.kind.is_risk() || !is_in(open.asset) {
             return;
         }
         counted.open += 1;
@@ -108,10 +109,10 @@ pub(super) fn within(facts: &Snapshot, scope: Option<AssetId>, at: Instant) -> O
 fn a_week_ago(facts: &Snapshot, scope: Option<AssetId>, now: Instant) -> u64 {
     let then = now.plus(-7 * DAY);
     let within = within(facts, scope, then);
+    let is_in = |asset: u32| within.as_ref().is_none_or(|within| within[asset as usize]);
     let mut count = 0;
-    open_at(facts, then, |open| {
-        let is_in = within.as_ref().is_none_or(|within| within[open.asset as usize]);
-        count += u64::from(open.kind.is_risk() && is_in);
+    open_at(facts, then, &Near::new(facts, &[then], is_in), |open| {
+        count += u64::from(open.kind.is_risk() && is_in(open.asset));
     });
     count
 }

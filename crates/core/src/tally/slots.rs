@@ -344,9 +344,10 @@ impl Lists {
     pub(super) fn done(mut self, leaves: &Leaves) -> Vec<Vec<i64>> {
         let stop = leaves.stop();
         for &(below, above) in &leaves.slots.up {
-            if stop.get(below as usize) != Some(&true) {
-                let handed = self.of[below as usize].clone();
-                self.of[above as usize].extend(handed);
+            if stop.get(below as usize) != Some(&true)
+                && let Ok([below, above]) = self.of.get_disjoint_mut([below as usize, above as usize])
+            {
+                above.extend_from_slice(below);
             }
         }
         for (list, apart) in self.of.iter_mut().zip(self.apart) {

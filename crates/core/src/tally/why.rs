@@ -137,7 +137,8 @@ impl Row<'_> {
         let leaves = self.slots.leaves(measure.window(self.facts, self.q));
         let is_ours = leaves.counts_for(self.row);
         let mut rows = Vec::new();
-        measure.each(self.facts, self.q, |part, place, one: Contribution| {
+        let may_count = |asset| leaves.may_count(asset);
+        measure.each(self.facts, self.q, may_count, |part, place, one: Contribution| {
             if counts(one.cell) && is_ours(&one) {
                 rows.push((measure.row(self.facts, self.q, part, place, one), one.cell));
             }

@@ -2,7 +2,7 @@
 
 use super::{Contribution, Measure, NO_WORK};
 use crate::{
-    facts::{Alarms, ByWork, Snapshot, columns::Part, packed::Packed},
+    facts::{Alarms, Snapshot, columns::Part, packed::Packed},
     ground::{
         ids::AlarmId,
         time::{Instant, Span},
@@ -34,18 +34,21 @@ impl Measure for Alarmed {
         q.period
     }
 
-    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Alarms, usize, Contribution)) {
+    fn each(
+        &self,
+        facts: &Snapshot,
+        q: Question,
+        counts: impl Fn(u32) -> bool,
+        mut found: impl FnMut(&Alarms, usize, Contribution),
+    ) {
         let none = Option::<Verdict>::None.pack();
-        let mut verdicts = ByWork::new(&facts.works, none);
-        for part in facts.works.parts() {
-            for place in (0..part.len()).filter(|place| part.verdict[*place] != none) {
-                verdicts.put(part.number[place], part.verdict[place]);
-            }
-        }
+        let verdict_of = |work: u32| facts.works.order(work).map_or(none, |(works, at)| works.verdict[at]);
         let limit = AlarmKind::Limit.pack();
         let alarms = facts.alarms.between((q.period.start(), AlarmId(0)), (q.period.end(), AlarmId(0)));
         for (part, places) in alarms {
-            for place in places.filter(|place| part.kind[*place] == limit && part.asks[*place]) {
+            let is_counted =
+                |place: &usize| part.kind[*place] == limit && part.asks[*place] && counts(part.asset[*place]);
+            for place in places.filter(is_counted) {
                 let (asset, work, at) = (part.asset[place], part.work[place], Instant::unpack(part.entered_at[place]));
                 let mut adds = |cell| found(part, place, Contribution { asset, at, cell, amount: 1, work });
                 adds(Self::COUNT);
@@ -53,7 +56,7 @@ impl Measure for Alarmed {
                     continue;
                 }
                 adds(Self::LED);
-                let verdict = verdicts.of(work);
+                let verdict = verdict_of(work);
                 if verdict != none {
                     adds(Self::JUDGED);
                     if verdict == Verdict::NothingWrong.pack() {

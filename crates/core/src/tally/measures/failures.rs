@@ -91,7 +91,13 @@ impl Measure for Failed {
         q.period
     }
 
-    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Failures, usize, Contribution)) {
+    fn each(
+        &self,
+        facts: &Snapshot,
+        q: Question,
+        counts: impl Fn(u32) -> bool,
+        mut found: impl FnMut(&Failures, usize, Contribution),
+    ) {
         let none = Option::<CodeId>::None.pack();
         let says_nothing: FxHashSet<u32> = facts
             .names
@@ -104,7 +110,7 @@ impl Measure for Failed {
         let mut had: FxHashMap<(u32, u32), i64> = FxHashMap::default();
         let from = q.period.start().plus(-REPEATS_WITHIN_MS);
         let Ok(window) = Span::new(from, q.period.end()) else { return };
-        for (part, place) in failures_in(facts, window) {
+        for (part, place) in failures_in(facts, window).filter(|(part, place)| counts(part.asset[*place])) {
             let (asset, work, at) = (part.asset[place], part.work[place], part.at[place]);
             let mut adds = |cell, amount| {
                 found(part, place, Contribution { asset, at: Instant::from_ms(at), cell, amount, work });
@@ -211,16 +217,23 @@ impl Measure for Downing {
         q.period
     }
 
-    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Failures, usize, Contribution)) {
+    fn each(
+        &self,
+        facts: &Snapshot,
+        q: Question,
+        _counts: impl Fn(u32) -> bool,
+        mut found: impl FnMut(&Failures, usize, Contribution),
+    ) {
         let mut down = None;
         // What stood still has one way up, close together.
         let shape = facts.tree.shape_at(q.tree_at(q.as_of()));
-        let moved = facts.tree.ever_below(facts.tree.moved_in(q.period).map(|asset| asset as usize));
+        let mut moved = facts.tree.moved_in(q.period).map(|asset| asset as usize).peekable();
+        let moved = moved.peek().is_some().then(|| facts.tree.ever_below(moved));
         for (part, place) in critical(facts, q.period) {
             let (asset, work, at) = (part.asset[place], part.work[place], Instant::unpack(part.at[place]));
             let steady = |asset| Some(shape.parent(asset)).filter(|above| *above != NOBODY);
             let then = |asset: u32| facts.tree.parent_at(asset as usize, q.tree_at(at)).map(|above| above as u32);
-            let above = match moved[asset as usize] {
+            let above = match moved.as_ref().is_some_and(|moved| moved[asset as usize]) {
                 true => Self::above(facts, q, (asset, at), then, &mut down),
                 false => Self::above(facts, q, (asset, at), steady, &mut down),
             };
@@ -254,8 +267,14 @@ impl Measure for Restored {
         q.period
     }
 
-    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Failures, usize, Contribution)) {
-        for (part, place) in critical(facts, q.period) {
+    fn each(
+        &self,
+        facts: &Snapshot,
+        q: Question,
+        counts: impl Fn(u32) -> bool,
+        mut found: impl FnMut(&Failures, usize, Contribution),
+    ) {
+        for (part, place) in critical(facts, q.period).filter(|(part, place)| counts(part.asset[*place])) {
             let number = WorkOrderId::unpack(part.work[place]);
             let down = facts.down_for(number, q.now);
             if down.is_empty() {

@@ -13,14 +13,13 @@ use crate::{
     },
 };
 
-/// Calls `found` with each entry of a window that has hours, order by order.
-fn labour<'a>(facts: &'a Snapshot, window: Span, mut found: impl FnMut(&'a Spent, usize)) {
+/// Each entry of a window that has hours, order by order.
+fn labour(facts: &Snapshot, window: Span) -> impl Iterator<Item = (&Spent, usize)> {
     let (from, to) = (window.start().ms(), window.end().ms());
-    for part in facts.spent.overlapping(window) {
-        (0..part.len())
-            .filter(|place| from <= part.at[*place] && part.at[*place] < to)
-            .for_each(|place| found(part, place));
-    }
+    facts.spent.overlapping(window).flat_map(move |part| {
+        let at = part.at.iter().enumerate().filter(move |(_, at)| from <= **at && **at < to);
+        at.map(move |(place, _)| (part, place))
+    })
 }
 
 /// What the fields of orders say at the instants of their rows. Rows come order by order: each is looked up once.
@@ -87,15 +86,21 @@ impl Measure for Worked {
         q.period
     }
 
-    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Spent, usize, Contribution)) {
+    fn each(
+        &self,
+        facts: &Snapshot,
+        q: Question,
+        counts: impl Fn(u32) -> bool,
+        mut found: impl FnMut(&Spent, usize, Contribution),
+    ) {
         let mut of_work = OfWork::new(facts);
-        labour(facts, q.period, |part, place| {
+        for (part, place) in labour(facts, q.period).filter(|(part, place)| counts(part.asset[*place])) {
             let when = (part.work[place], part.at[place]);
             let kind = of_work.at(when, |part, place| part.kind[place], |fields| fields.kind.pack());
             if let Some(kind) = kind {
                 found(part, place, contribution(part, place, usize::from(kind), part.hours_ms[place]));
             }
-        });
+        }
     }
 
     fn row(&self, facts: &Snapshot, q: Question, part: &Spent, place: usize, one: Contribution) -> TraceRow {
@@ -116,25 +121,35 @@ impl Measure for Capacity {
         Span::new(end.plus(-365 * DAY), end.plus(1)).unwrap_or(q.period)
     }
 
-    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Spent, usize, Contribution)) {
+    fn each(
+        &self,
+        facts: &Snapshot,
+        q: Question,
+        counts: impl Fn(u32) -> bool,
+        mut found: impl FnMut(&Spent, usize, Contribution),
+    ) {
         let none = Option::<CrewId>::None.pack();
         let mut of_work = OfWork::new(facts);
+        let window = self.window(facts, q);
+        // The crew of each entry that counts; what all of them spent is known after the last.
         let (mut of_crews, mut spent) = (Vec::new(), ByCrew::<i64>::default());
-        labour(facts, self.window(facts, q), |part, place| {
+        for (part, place) in labour(facts, window) {
             let when = (part.work[place], part.at[place]);
-            let crew = of_work.at(when, |part, place| part.crew[place], |fields| fields.crew.pack());
-            if let Some(crew) = crew.filter(|crew| *crew != none) {
+            let crew = of_work.at(when, |part, place| part.crew[place], |fields| fields.crew.pack()).unwrap_or(none);
+            if crew != none {
                 *spent.of_mut(crew) += part.hours_ms[place];
-                of_crews.push((part, place as u32, crew));
             }
-        });
+            if counts(part.asset[place]) {
+                of_crews.push(crew);
+            }
+        }
         let weekly = |crew: u32| facts.worth.weekly_ms.get(&CrewId::unpack(crew)).and_then(|dated| dated.at(q.as_of()));
         let mut shares = ByCrew::<Option<(i64, i64)>>::default();
         for (crew, spent) in spent.all().filter(|(_, spent)| *spent > 0) {
             *shares.of_mut(crew) = weekly(crew).map(|weekly| (weekly, spent));
         }
-        for (part, place, crew) in of_crews {
-            let place = place as usize;
+        let counted = labour(facts, window).filter(|(part, place)| counts(part.asset[*place]));
+        for ((part, place), crew) in counted.zip(of_crews).filter(|(_, crew)| *crew != none) {
             if let Some((weekly, spent)) = shares.of(crew) {
                 let amount = part_of(weekly, part.hours_ms[place], spent);
                 found(part, place, contribution(part, place, 0, amount));

@@ -16,7 +16,7 @@ pub(super) use alarms::Alarmed;
 pub(super) use cost::Cost;
 pub(super) use failures::{Downing, Failed, Restored};
 pub(super) use labour::{Capacity, Worked};
-pub(super) use open::{Open, OpenWork, open_at, open_in, open_parts};
+pub(super) use open::{Near, Open, OpenWork, open_at, open_in, open_parts};
 pub(super) use stops::{DownCost, Slowed};
 pub(super) use upkeep::Upkept;
 pub(super) use work::{Completed, Raised, Scheduled};
@@ -52,8 +52,15 @@ pub(super) trait Measure {
     /// From when to when its rows may lie: where nothing moved in it, their assets count for one row throughout.
     fn window(&self, facts: &Snapshot, q: Question) -> Span;
 
-    /// Every contribution, with the part and the place of its row.
-    fn each(&self, facts: &Snapshot, q: Question, found: impl FnMut(&Self::Rows, usize, Contribution));
+    /// Every contribution of the assets that count, with the part and the place of its row; of other assets maybe, where to look
+    /// for them would take longer.
+    fn each(
+        &self,
+        facts: &Snapshot,
+        q: Question,
+        counts: impl Fn(u32) -> bool,
+        found: impl FnMut(&Self::Rows, usize, Contribution),
+    );
 
     /// Contributions of the assets that count that add up to the same, without their rows, where something kept spares a pass over
     /// all of these; false where nothing does, and none was found.

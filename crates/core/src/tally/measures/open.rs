@@ -13,6 +13,7 @@ use crate::{
     },
     work::{WorkKind, WorkState, shared_ms},
 };
+use rustc_hash::FxHashSet;
 
 /// A work order that is open at an instant, as it stood then.
 pub(in crate::tally) struct OpenWork<'a> {
@@ -34,7 +35,10 @@ impl OpenWork<'_> {
 
     /// Estimated minus spent time by an instant, never below 0; none where nobody estimated it.
     pub(in crate::tally) fn left_ms(&self, facts: &Snapshot, at: Instant) -> Option<i64> {
-        let spent = || facts.spent_ms(WorkOrderId::unpack(self.number()), at);
+        let spent = || match facts.last_entry().is_none_or(|last| last <= at) {
+            true => self.part.spent_ms[self.place],
+            false => facts.spent_ms(WorkOrderId::unpack(self.number()), at),
+        };
         self.estimated_ms.map(|estimated| (estimated - spent()).max(0))
     }
 
@@ -56,9 +60,14 @@ impl OpenWork<'_> {
     }
 }
 
-/// Calls `found` with each order that is open at an instant, as it stood then.
-pub(in crate::tally) fn open_at(facts: &Snapshot, at: Instant, mut found: impl FnMut(&OpenWork)) {
-    open_parts(facts, &[at]).for_each(|part| open_in(facts, part, &[at], |_, open| found(open)));
+/// Calls `found` with each order that is open at an instant and of which something may count, as it stood then.
+pub(in crate::tally) fn open_at(
+    facts: &Snapshot,
+    at: Instant,
+    near: &Near<impl Fn(u32) -> bool>,
+    mut found: impl FnMut(&OpenWork),
+) {
+    open_parts(facts, &[at]).for_each(|part| open_in(facts, part, &[at], near, |_, open| found(open)));
 }
 
 /// Orders among which some may be open at one of some instants.
@@ -68,23 +77,49 @@ pub(in crate::tally) fn open_parts<'a>(facts: &'a Snapshot, at: &[Instant]) -> i
     window.into_iter().flat_map(|window| facts.works.overlapping(window))
 }
 
-/// Calls `found` with each order of a part that is open at one of some instants: by the place of that instant, and as the order
-/// stood then.
+/// Calls `found` with each order of a part that is open at one of some instants and of which something may count: by the place of
+/// that instant, and as the order stood then.
 pub(in crate::tally) fn open_in<'a>(
     facts: &Snapshot,
     part: &'a Works,
     at: &[Instant],
+    near: &Near<impl Fn(u32) -> bool>,
     mut found: impl FnMut(usize, &OpenWork<'a>),
 ) {
     let Some(first) = at.iter().min() else { return };
     // Most are over: that is asked first.
-    for place in (0..part.len()).filter(|place| part.until[*place] > first.ms()) {
+    let is_asked = |place: &usize| part.until[*place] > first.ms() && near.may_count(part, *place);
+    for place in (0..part.len()).filter(is_asked) {
         let (raised_at, until) = (part.raised_at[place], part.until[place]);
         for (which, at) in at.iter().enumerate().filter(|(_, at)| raised_at <= at.ms() && at.ms() < until) {
             if let Some(open) = as_it_stood(facts, part, place, *at) {
                 found(which, &open);
             }
         }
+    }
+}
+
+/// Which orders may count for what is asked: those of its assets, those that were ever elsewhere, and those with open steps there.
+pub(in crate::tally) struct Near<F> {
+    counts: F,
+    steps: FxHashSet<u32>,
+}
+
+impl<F: Fn(u32) -> bool> Near<F> {
+    /// Of the assets that count, for work that is open at one of some instants.
+    pub(in crate::tally) fn new(facts: &Snapshot, at: &[Instant], counts: F) -> Self {
+        let first = at.iter().min().map_or(i64::MAX, |first| first.ms());
+        let mut steps = FxHashSet::default();
+        for part in facts.steps.parts() {
+            let open = (0..part.len()).filter(|place| part.settled_at[*place] > first);
+            let there = open.filter(|place| Option::unpack(part.asset[*place]).is_some_and(&counts));
+            steps.extend(there.map(|place| part.work[place]));
+        }
+        Self { counts, steps }
+    }
+
+    fn may_count(&self, part: &Works, place: usize) -> bool {
+        (self.counts)(part.asset[place]) || part.changed[place] || self.steps.contains(&part.number[place])
     }
 }
 
@@ -151,9 +186,15 @@ impl Measure for Open {
         Span::new(as_of, as_of.plus(1)).unwrap_or(q.period)
     }
 
-    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Works, usize, Contribution)) {
+    fn each(
+        &self,
+        facts: &Snapshot,
+        q: Question,
+        counts: impl Fn(u32) -> bool,
+        mut found: impl FnMut(&Works, usize, Contribution),
+    ) {
         let as_of = q.as_of();
-        open_at(facts, as_of, |open| {
+        open_at(facts, as_of, &Near::new(facts, &[as_of], counts), |open| {
             let work = open.number();
             let mut adds_at = |asset, cell, amount| {
                 found(open.part, open.place, Contribution { asset, at: as_of, cell, amount, work });

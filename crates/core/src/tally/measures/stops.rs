@@ -110,7 +110,13 @@ impl Measure for DownCost {
         q.passed().unwrap_or(q.period)
     }
 
-    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Downtimes, usize, Contribution)) {
+    fn each(
+        &self,
+        facts: &Snapshot,
+        q: Question,
+        _counts: impl Fn(u32) -> bool,
+        mut found: impl FnMut(&Downtimes, usize, Contribution),
+    ) {
         let Some(window) = q.passed().filter(|_| !facts.worth.down_hour.is_empty()) else { return };
         let own = lasted(facts, window)
             .filter(|fact| fact.is_stop() && fact.kind == DowntimeKind::Unplanned)
@@ -175,7 +181,13 @@ impl Measure for Slowed {
         q.passed().unwrap_or(q.period)
     }
 
-    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Downtimes, usize, Contribution)) {
+    fn each(
+        &self,
+        facts: &Snapshot,
+        q: Question,
+        _counts: impl Fn(u32) -> bool,
+        mut found: impl FnMut(&Downtimes, usize, Contribution),
+    ) {
         let Some(window) = q.passed() else { return };
         let mut slowed: HashMap<u32, Vec<Piece>> = HashMap::new();
         for fact in lasted(facts, window).filter(|fact| !fact.is_stop()) {

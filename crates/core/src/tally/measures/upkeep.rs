@@ -30,10 +30,16 @@ impl Measure for Upkept {
         q.period
     }
 
-    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Cycles, usize, Contribution)) {
+    fn each(
+        &self,
+        facts: &Snapshot,
+        q: Question,
+        counts: impl Fn(u32) -> bool,
+        mut found: impl FnMut(&Cycles, usize, Contribution),
+    ) {
         let due = facts.cycles.between((q.period.start(), CycleId(0)), (q.period.end(), CycleId(0)));
         for (part, places) in due {
-            for place in places {
+            for place in places.filter(|place| counts(part.asset[*place])) {
                 let Some(in_time) = facts.cycle_in_time(part, place, q.now) else { continue };
                 let (asset, work, at) = (part.asset[place], part.work[place], Instant::unpack(part.due[place]));
                 let mut adds = |cell| found(part, place, Contribution { asset, at, cell, amount: 1, work });

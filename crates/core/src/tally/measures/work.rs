@@ -37,12 +37,21 @@ impl Measure for Raised {
         q.period
     }
 
-    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Works, usize, Contribution)) {
+    fn each(
+        &self,
+        facts: &Snapshot,
+        q: Question,
+        counts: impl Fn(u32) -> bool,
+        mut found: impl FnMut(&Works, usize, Contribution),
+    ) {
         let period = q.period.start().ms()..q.period.end().ms();
         for part in facts.works.beginning(q.period) {
             for (place, raised_at) in part.raised_at.iter().enumerate().filter(|(_, at)| period.contains(at)) {
                 let at = Instant::unpack(*raised_at);
                 let (asset, kind) = asset_and_kind(facts, part, place, at);
+                if !counts(asset) {
+                    continue;
+                }
                 let work = part.number[place];
                 found(part, place, Contribution { asset, at, cell: usize::from(kind), amount: 1, work });
             }
@@ -75,12 +84,21 @@ impl Measure for Completed {
         q.period
     }
 
-    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Works, usize, Contribution)) {
+    fn each(
+        &self,
+        facts: &Snapshot,
+        q: Question,
+        counts: impl Fn(u32) -> bool,
+        mut found: impl FnMut(&Works, usize, Contribution),
+    ) {
         let period = q.period.start().ms()..q.period.end().ms();
         for part in facts.works.overlapping(q.period) {
             for (place, done_at) in part.done_at.iter().enumerate().filter(|(_, done_at)| period.contains(done_at)) {
                 let at = Instant::unpack(*done_at);
                 let (asset, kind) = asset_and_kind(facts, part, place, at);
+                if !counts(asset) {
+                    continue;
+                }
                 let work = part.number[place];
                 let spent = part.spent_ms[place];
                 let mut adds = |cell, amount| found(part, place, Contribution { asset, at, cell, amount, work });
@@ -159,7 +177,13 @@ impl Measure for Scheduled {
         q.period
     }
 
-    fn each(&self, facts: &Snapshot, q: Question, mut found: impl FnMut(&Works, usize, Contribution)) {
+    fn each(
+        &self,
+        facts: &Snapshot,
+        q: Question,
+        counts: impl Fn(u32) -> bool,
+        mut found: impl FnMut(&Works, usize, Contribution),
+    ) {
         let weeks = Weeks::new(facts, q);
         for part in facts.works.overlapping(q.period) {
             for place in 0..part.len() {
@@ -180,7 +204,7 @@ impl Measure for Scheduled {
                 };
                 if !part.changed[place] {
                     // None lies outside of any week.
-                    let week = weeks.of(part.scheduled_start[place]);
+                    let week = weeks.of(part.scheduled_start[place]).filter(|_| counts(part.asset[place]));
                     week.into_iter().for_each(|week| in_week(week, part.asset[place]));
                     continue;
                 }
