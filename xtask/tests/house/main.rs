@@ -1,6 +1,7 @@
 //! The rules of the house, read from its sources: `docs/architecture.md` says them in words.
 
 mod imports;
+mod length;
 mod rust;
 mod sql;
 mod web;
@@ -82,5 +83,12 @@ fn sql_stands_in_store_alone() {
 #[test]
 fn no_rule_of_the_job_is_listed_in_typescript() {
     let found = words::lists(&root()).expect("the sources can be read");
+    assert!(found.is_empty(), "{found:#?}");
+}
+
+#[test]
+fn no_file_is_long_without_a_reason() {
+    let (found, looked_at) = length::too_long(&root()).expect("the sources can be read");
+    assert!(looked_at > 500, "only {looked_at} files are read");
     assert!(found.is_empty(), "{found:#?}");
 }

@@ -1,4 +1,4 @@
-//! All indicators there are, in the order they are offered.
+//! All indicators there are, in the order they are offered. Long because it is one table, of which a line more is an indicator more.
 
 use super::{Course, Definition, Direction, Indicator, Look, RollUp, RowUnit, Unit};
 use crate::{

@@ -149,6 +149,13 @@ fn put_work(snapshot: &mut Snapshot, number: i64, asset: i64, estimated_ms: Opti
     snapshot.change_works(vec![(number, Some(work))], OfWork { moves: moves.collect(), ..OfWork::default() });
 }
 
+/// Hours of labour are spent on an order, which knows the sum of them.
+fn spend(snapshot: &mut Snapshot, entry: EntryFact) {
+    let work = snapshot.works.get((entry.work,)).unwrap();
+    snapshot.works.put(WorkFact { spent_ms: work.spent_ms + entry.quantity, ..work });
+    snapshot.change_entries(vec![(entry.id.0, Some(entry))]);
+}
+
 fn step(work: i64, place: u16, asset: Option<u32>, hours_ms: i64, settled_on: Option<i64>) -> StepFact {
     StepFact { work: WorkOrderId(work), place, asset, hours_ms, settled_at: settled_on.map_or(Instant::LATEST, day) }
 }
@@ -280,7 +287,7 @@ fn open_work_is_rebuilt_as_of_any_instant() {
     assert_eq!((without(8), without(15), without(19)), (Some(0.0), Some(1.0), Some(0.0)));
     snapshot.change_works(vec![(2, None)], OfWork::default());
     let spent = EntryFact { quantity: 3 * HOUR, ..entry(1, 7, 1, EntryKind::Labour, 100, Instant::LATEST) };
-    snapshot.change_entries(vec![(1, Some(spent))]);
+    spend(&mut snapshot, spent);
     let asked = |end| {
         let q = Question { period: Span::new(day(0), day(end)).unwrap(), ..year() };
         (at(&snapshot, &[1], I::OpenWork, q)[0].value, at(&snapshot, &[1], I::OpenHours, q)[0].value)
@@ -304,7 +311,7 @@ fn open_hours_lie_at_the_assets_of_open_steps() {
     snapshot.steps.put(step(1, 0, Some(index(6)), 4 * HOUR, None));
     snapshot.steps.put(step(1, 1, Some(index(7)), 4 * HOUR, Some(20)));
     let spent = EntryFact { quantity: 2 * HOUR, ..entry(1, 5, 1, EntryKind::Labour, 100, Instant::LATEST) };
-    snapshot.change_entries(vec![(1, Some(spent))]);
+    spend(&mut snapshot, spent);
     let until = |end| Question { period: Span::new(day(0), day(end)).unwrap(), ..year() };
     let asked = |end| {
         let own = |asset: i64| {
