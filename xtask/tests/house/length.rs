@@ -12,7 +12,8 @@ const REASON: &str = "Long because";
 
 /// Lines that are neither empty nor comments, before the tests that stand in the same file.
 fn lines_of_code(text: &str) -> usize {
-    let is_code = |line: &&str| !line.is_empty() && !["//", "/*", "*", "<!--"].iter().any(|mark| line.starts_with(mark));
+    let is_code =
+        |line: &&str| !line.is_empty() && !["//", "/*", "*", "<!--"].iter().any(|mark| line.starts_with(mark));
     text.lines().map(str::trim).take_while(|line| *line != "#[cfg(test)]").filter(is_code).count()
 }
 

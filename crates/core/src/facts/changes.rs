@@ -6,6 +6,7 @@ use super::{
     FailureFact, Failures, Fields, FieldsFact, Life, MoveFact, Moves, Snapshot, Spent, SpentFact, StepFact, Steps,
     WorkFact, Works,
     columns::{Columns, Part},
+    life::fiscal_cuts,
     packed::Packed,
 };
 use crate::{
@@ -121,7 +122,15 @@ impl Snapshot {
             next += 1;
         }
         self.works = Columns::of(&works);
-        self.life = Life::of(&self.entries, &self.tree);
+        self.life = self.life_anew();
+    }
+
+    /// What everything costs from the beginning, cut where years and quarters begin: those are asked for most.
+    fn life_anew(&self) -> Life {
+        let (first, last) = (self.entries.parts().next(), self.last_entry());
+        let first = first.and_then(|part| part.at.first()).map(|at| Instant::unpack(*at));
+        let cuts = first.zip(last).map(|(first, last)| fiscal_cuts(first, last, &self.zone, self.fiscal_month));
+        Life::of(&self.entries, &self.tree, &cuts.unwrap_or_default())
     }
 
     /// The ends of all orders that have moves, by number.
@@ -148,7 +157,7 @@ impl Snapshot {
 
     /// Assets were added or moved: what hangs on where they ever stood is made anew.
     pub fn plant_changed(&mut self) {
-        self.life = Life::of(&self.entries, &self.tree);
+        self.life = self.life_anew();
     }
 
     /// The way of a work order through the states, in order.
@@ -164,14 +173,15 @@ impl Snapshot {
         // Hours never change; only a row that goes may have some to be taken away.
         changes.iter().filter_map(|(_, row)| row.as_ref().and_then(spent)).for_each(|row| self.spent.put(row));
         self.spent.apply(gone(&changes));
-        let is_gone = changes.iter().any(|(_, row)| row.is_none());
+        let is_over = |row: &EntryFact| self.life.is_over(row.at);
+        let is_over = changes.iter().any(|(_, row)| row.as_ref().is_none_or(is_over));
         for entry in changes.iter().filter_map(|(_, row)| *row) {
             let before = self.entries.get(Entries::key_of(&entry));
             self.life.change(before, entry);
         }
         self.entries.apply(changes);
-        if is_gone {
-            self.life = Life::of(&self.entries, &self.tree);
+        if is_over {
+            self.life = self.life_anew();
         }
     }
 

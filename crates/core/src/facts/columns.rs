@@ -246,6 +246,14 @@ impl<P: Part> Columns<P> {
         })
     }
 
+    /// How many rows have keys before one.
+    #[must_use]
+    pub fn before(&self, key: P::Key) -> usize {
+        let number = self.holding(key);
+        let whole: usize = self.parts[..number].iter().map(|kept| kept.part.len()).sum();
+        whole + self.parts.get(number).map_or(0, |kept| kept.part.place_of(key))
+    }
+
     /// Parts from the one that a key falls into on.
     pub fn parts_from(&self, key: P::Key) -> impl Iterator<Item = &P> {
         self.parts[self.holding(key)..].iter().map(|kept| &*kept.part)
@@ -428,6 +436,7 @@ mod tests {
             let found: Vec<Note> = columns.between(from, to).flat_map(|(part, places)| places.map(|place| part.row(place))).collect();
             let dated: Vec<Note> = wanted.iter().copied().filter(|row| window.contains(row.at)).collect();
             prop_assert_eq!(&found, &dated);
+            prop_assert_eq!(columns.before(from), wanted.iter().filter(|row| Notes::key_of(row) < from).count());
             let in_parts = columns.beginning(window).flat_map(|part| (0..part.len()).map(|place| part.row(place)));
             prop_assert_eq!(in_parts.filter(|row| window.contains(row.at)).collect::<Vec<_>>(), dated);
             let overlaps = |row: &Note| row.at < window.end() && row.until >= window.start();

@@ -1,4 +1,5 @@
-//! Cost of each asset from the beginning, kept row by row: what it came to by an instant is that, less what came after.
+//! Cost of each asset from the beginning up to some instants, kept row by row: what it came to between any two is the difference of
+//! those nearest, more or less what came between.
 
 use super::{
     Entries, EntryFact,
@@ -6,10 +7,15 @@ use super::{
     packed::Packed,
 };
 use crate::{
-    ground::{ids::EntryId, time::Instant},
+    ground::{
+        ids::EntryId,
+        period::{fiscal_year_start, midnight},
+        time::{Instant, Span},
+    },
     plant::assets::Tree,
     work::entries::EntryKind,
 };
+use jiff::{ToSpan, tz::TimeZone};
 use std::sync::Arc;
 
 /// Sums of an asset: for each kind of entry what is settled, and what is not.
@@ -18,11 +24,41 @@ const CELLS: usize = EntryKind::ALL.len() * 2;
 /// Assets whose sums a change copies.
 const ASSETS: usize = 256;
 
+/// Assets whose sums are looked at in the time of one entry, at least.
+const ASSETS_A_ROW: usize = 2;
+
+/// Years whose quarters are kept, and whose beginnings are, counted back from the newest.
+const QUARTERS_OF: i64 = 3;
+const YEARS: i64 = 12;
+
+/// Where fiscal years begin, and the quarters of the newest, of entries from the first to the last; and where the next will.
+pub(super) fn fiscal_cuts(first: Instant, last: Instant, zone: &TimeZone, fiscal_month: i8) -> Vec<Instant> {
+    let newest = fiscal_year_start(last, zone, fiscal_month).in_zone(zone).date();
+    let begin = |months: i64| midnight(newest.saturating_add(months.months()), zone);
+    let years = (QUARTERS_OF..YEARS).rev().map(|back| begin(-12 * back));
+    let quarters = (-4 * (QUARTERS_OF - 1)..=4).map(|quarter| begin(3 * quarter));
+    let mut cuts: Vec<Instant> = years.chain(quarters).filter(|at| first < *at).collect();
+    cuts.truncate(cuts.partition_point(|at| *at <= last) + 1);
+    cuts
+}
+
+/// Sums by dense index, in pieces.
+type Sums = Vec<Arc<Vec<[i64; CELLS]>>>;
+
+/// What each asset had cost before an instant.
+#[derive(Debug, Clone)]
+struct Cut {
+    at: Instant,
+    sums: Sums,
+}
+
 /// Cost of each asset from the beginning.
 #[derive(Debug, Clone, Default)]
 pub struct Life {
-    /// By dense index, in pieces.
-    sums: Vec<Arc<Vec<[i64; CELLS]>>>,
+    /// Ascending; the last is of all there is.
+    cuts: Vec<Cut>,
+    /// From here on another cut would be of use.
+    until: Option<Instant>,
     /// By dense index whether it ever stood elsewhere, or below something that did: its entries count by their instants.
     is_apart: Arc<Vec<bool>>,
     /// The entries of those.
@@ -40,15 +76,21 @@ pub fn cell(kind: EntryKind, is_settled: bool) -> usize {
 }
 
 impl Life {
-    /// Of all entries there are.
+    /// Of all entries there are, cut at ascending instants; the last of these lies ahead of all entries, and tells from when on
+    /// there should be another.
     #[must_use]
-    pub fn of(entries: &Columns<Entries>, tree: &Arc<Tree>) -> Self {
+    pub fn of(entries: &Columns<Entries>, tree: &Arc<Tree>, at: &[Instant]) -> Self {
         let is_apart = tree.ever_moved();
         let mut sums = vec![[0; CELLS]; tree.len()];
         let (mut apart, mut last_settled) = (Entries::default(), i64::MIN);
         let unsettled = Instant::LATEST.ms();
+        let in_pieces = |sums: &[[i64; CELLS]]| sums.chunks(ASSETS).map(|some| Arc::new(some.to_vec())).collect();
+        let (mut cuts, mut next) = (Vec::new(), at.iter().copied().peekable());
         for part in entries.parts() {
             for place in 0..part.len() {
+                while let Some(at) = next.next_if(|next| next.ms() <= part.at[place]) {
+                    cuts.push(Cut { at, sums: in_pieces(&sums) });
+                }
                 let asset = part.asset[place] as usize;
                 let settled_at = part.settled_at[place];
                 if settled_at != unsettled {
@@ -62,13 +104,20 @@ impl Life {
                 }
             }
         }
+        cuts.push(Cut { at: Instant::LATEST, sums: in_pieces(&sums) });
         Self {
-            sums: sums.chunks(ASSETS).map(|some| Arc::new(some.to_vec())).collect(),
+            cuts,
+            until: next.next(),
             is_apart: is_apart.into(),
             apart: Columns::of(&apart),
             last_settled: (last_settled > i64::MIN).then(|| Instant::from_ms(last_settled)),
             tree: Some(tree.clone()),
         }
+    }
+
+    /// Whether another cut would be of use once there is an entry at an instant.
+    pub(super) fn is_over(&self, at: Instant) -> bool {
+        self.until.is_some_and(|until| until <= at)
     }
 
     /// An entry that was added, or settled: `before` it was that.
@@ -87,20 +136,39 @@ impl Life {
         let mut adds = |entry: EntryFact, sign: i64| {
             let asset = entry.asset as usize;
             let cell = cell(entry.kind, entry.settled_at != Instant::LATEST);
-            Arc::make_mut(&mut self.sums[asset / ASSETS])[asset % ASSETS][cell] += sign * entry.cost.0;
+            for cut in self.cuts.iter_mut().filter(|cut| entry.at < cut.at) {
+                Arc::make_mut(&mut cut.sums[asset / ASSETS])[asset % ASSETS][cell] += sign * entry.cost.0;
+            }
         };
         before.into_iter().for_each(|before| adds(before, -1));
         adds(entry, 1);
     }
 
-    /// Calls `found` with an asset that counts, an instant, a cell and an amount so that they add up to the cost of all its entries
-    /// before `end`, as it is settled at `now`; those of one asset at any instant, where it does not matter. False where something
-    /// was settled since, or the tree is another: then nothing is found.
-    pub fn before(
+    /// The cut nearest to an instant by the entries that lie between, and how many these are; none where the beginning is nearer.
+    fn nearest(&self, entries: &Columns<Entries>, at: Instant) -> (Option<&Cut>, usize) {
+        let before = |at: Instant| entries.before((at, EntryId(0)));
+        let here = before(at);
+        let cuts = self.cuts.iter().map(|cut| (Some(cut), before(cut.at).abs_diff(here)));
+        std::iter::once((None, here)).chain(cuts).min_by_key(|(_, between)| *between).unwrap_or((None, here))
+    }
+
+    /// Whether what is kept spares most of a pass over the entries of a window.
+    #[must_use]
+    pub fn spares(&self, entries: &Columns<Entries>, window: Span) -> bool {
+        let before = |at: Instant| entries.before((at, EntryId(0)));
+        let all = before(window.end()) - before(window.start());
+        let rest = self.nearest(entries, window.start()).1 + self.nearest(entries, window.end()).1;
+        rest + self.is_apart.len() / ASSETS_A_ROW < all
+    }
+
+    /// Calls `found` with an asset that counts, an instant, a cell and an amount so that they add up to the cost of all its entries in
+    /// a window, as it is settled at `now`; those of one asset at any instant, where it does not matter. False where something was
+    /// settled since, or the tree is another: then nothing is found.
+    pub fn between(
         &self,
         entries: &Columns<Entries>,
         tree: &Arc<Tree>,
-        (end, now): (Instant, Instant),
+        (window, now): (Span, Instant),
         counts: impl Fn(u32) -> bool,
         mut found: impl FnMut(u32, Instant, usize, i64),
     ) -> bool {
@@ -108,13 +176,18 @@ impl Life {
         if !self.tree.as_ref().is_some_and(is_it) || self.last_settled.is_some_and(|last| last > now) {
             return false;
         }
-        let sums = (0u32..).zip(self.sums.iter().flat_map(|some| some.iter()));
-        for (asset, sums) in sums.filter(|(asset, _)| counts(*asset)) {
-            for (cell, sum) in sums.iter().enumerate().filter(|(_, sum)| **sum != 0) {
-                found(asset, end, cell, *sum);
+        let [(first, _), (last, _)] = [window.start(), window.end()].map(|at| self.nearest(entries, at));
+        let of =
+            |cut: Option<&Cut>, asset: usize| cut.map_or([0; CELLS], |cut| cut.sums[asset / ASSETS][asset % ASSETS]);
+        let is_same = first.map(|cut| cut.at) == last.map(|cut| cut.at);
+        let assets = if is_same { 0 } else { self.is_apart.len() };
+        for asset in (0u32..).take(assets).filter(|asset| counts(*asset)) {
+            let (before, after) = (of(first, asset as usize), of(last, asset as usize));
+            for cell in (0..CELLS).filter(|cell| before[*cell] != after[*cell]) {
+                found(asset, window.start(), cell, after[cell] - before[cell]);
             }
         }
-        let mut each = |entries: &Columns<Entries>, from: Instant, to: Instant, apart: bool, sign: i64| {
+        let mut each = |entries: &Columns<Entries>, (from, to): (Instant, Instant), apart: bool, sign: i64| {
             for (part, places) in entries.between((from, EntryId(0)), (to, EntryId(0))) {
                 let of_part = places.start..;
                 let is_counted = |asset: &u32| counts(*asset) && self.is_apart[*asset as usize] == apart;
@@ -124,8 +197,48 @@ impl Life {
                 }
             }
         };
-        each(entries, end, Instant::LATEST, false, -1);
-        each(&self.apart, Instant::EARLIEST, end, true, 1);
+        for (at, cut, sign) in [(window.start(), first, -1), (window.end(), last, 1)] {
+            let cut = cut.map_or(Instant::EARLIEST, |cut| cut.at);
+            match cut < at {
+                true => each(entries, (cut, at), false, sign),
+                false => each(entries, (at, cut), false, -sign),
+            }
+        }
+        each(&self.apart, (window.start(), window.end()), true, 1);
         true
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn years_and_the_quarters_of_the_newest_are_cut() {
+        let at = |text: &str| Instant::parse(text).unwrap();
+        let cuts = fiscal_cuts(at("2019-05-01T00:00:00Z"), at("2026-03-31T00:00:00Z"), &TimeZone::UTC, 4);
+        let dates: Vec<String> = cuts.iter().map(|at| at.in_zone(&TimeZone::UTC).date().to_string()).collect();
+        // The fiscal year of March 2026 began in April 2025; the next cut is where the next one begins.
+        assert_eq!(
+            dates,
+            [
+                "2020-04-01",
+                "2021-04-01",
+                "2022-04-01",
+                "2023-04-01",
+                "2023-07-01",
+                "2023-10-01",
+                "2024-01-01",
+                "2024-04-01",
+                "2024-07-01",
+                "2024-10-01",
+                "2025-01-01",
+                "2025-04-01",
+                "2025-07-01",
+                "2025-10-01",
+                "2026-01-01",
+                "2026-04-01",
+            ]
+        );
     }
 }

@@ -107,7 +107,7 @@ impl Snapshot {
         };
         let since = Since { unspent: self.unspent(then), moved: self.moved_since(then), coded: past.coded(|_| true) };
         let works = self.works.mapped(|row| past.work_as_of(then, row, &since));
-        let life = Life::of(&past.entries, &past.tree);
+        let life = Life::of(&past.entries, &past.tree, &[]);
         Self { works, life, ..past }
     }
 

@@ -97,8 +97,10 @@ impl Measure for Cost {
         counts: impl Fn(u32) -> bool,
         mut found: impl FnMut(Contribution),
     ) -> bool {
+        let window = self.window(facts, q);
         let add = |asset, at, cell, amount| found(Contribution { asset, at, cell, amount, work: NO_WORK });
-        self.0 == Over::Life && facts.life.before(&facts.entries, &facts.tree, (q.period.end(), q.now), counts, add)
+        (self.0 == Over::Life || facts.life.spares(&facts.entries, window))
+            && facts.life.between(&facts.entries, &facts.tree, (window, q.now), counts, add)
     }
 
     fn row(&self, facts: &Snapshot, q: Question, part: &Entries, place: usize, one: Contribution) -> TraceRow {

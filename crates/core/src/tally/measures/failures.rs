@@ -227,13 +227,14 @@ impl Measure for Downing {
         let mut down = None;
         // What stood still has one way up, close together.
         let shape = facts.tree.shape_at(q.tree_at(q.as_of()));
-        let mut moved = facts.tree.moved_in(q.period).map(|asset| asset as usize).peekable();
-        let moved = moved.peek().is_some().then(|| facts.tree.ever_below(moved));
+        let moved: FxHashSet<u32> = facts.tree.moved_in(q.period).collect();
+        // Where a line was another one, something on today's was moved since.
+        let was_elsewhere = |asset| !moved.is_empty() && shape.line(asset).any(|above| moved.contains(&above));
         for (part, place) in critical(facts, q.period) {
             let (asset, work, at) = (part.asset[place], part.work[place], Instant::unpack(part.at[place]));
             let steady = |asset| Some(shape.parent(asset)).filter(|above| *above != NOBODY);
             let then = |asset: u32| facts.tree.parent_at(asset as usize, q.tree_at(at)).map(|above| above as u32);
-            let above = match moved.as_ref().is_some_and(|moved| moved[asset as usize]) {
+            let above = match was_elsewhere(asset) {
                 true => Self::above(facts, q, (asset, at), then, &mut down),
                 false => Self::above(facts, q, (asset, at), steady, &mut down),
             };

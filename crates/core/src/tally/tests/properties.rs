@@ -346,13 +346,16 @@ proptest! {
 }
 
 proptest! {
-    /// What is kept of cost from the beginning, less what came after, is what going over all entries adds up to; also once entries
-    /// were settled one by one, and where assets were moved.
+    /// What is kept of cost from the beginning to some instants is what going over the entries of any window adds up to; also once
+    /// entries were settled one by one, and where assets were moved.
     #[test]
     fn what_is_kept_from_the_beginning_is_what_all_entries_come_to(
-        mut snapshot in plants(true), end in 1i64..110,
+        mut snapshot in plants(true), start in 0i64..90, length in 1i64..110, mut cuts in prop::collection::vec(1i64..120, 0..5),
         entries in prop::collection::vec((1i64..8, 0i64..100, 1i64..500, any::<bool>()), 1..40),
     ) {
+        cuts.sort_unstable();
+        let cuts: Vec<Instant> = cuts.into_iter().map(day).collect();
+        snapshot.life = Life::of(&snapshot.entries, &snapshot.tree, &cuts);
         for (id, (asset, at, cents, settles)) in (5_000i64..).zip(entries) {
             let asset = (asset - 1) % snapshot.tree.len() as i64 + 1;
             let entry = EntryFact { at: day(at), ..entry(id, asset, 1, EntryKind::Tool, cents, Instant::LATEST) };
@@ -363,10 +366,12 @@ proptest! {
         }
         let mut kept: BTreeMap<(u32, usize), i64> = BTreeMap::new();
         let add = |asset, _, cell, amount| *kept.entry((asset, cell)).or_default() += amount;
-        prop_assert!(snapshot.life.before(&snapshot.entries, &snapshot.tree, (day(end), day(200)), |_| true, add), "it is for this tree, and nothing was settled since");
+        let window = Span::new(if start == 0 { Instant::EARLIEST } else { day(start) }, day(start + length)).unwrap();
+        let is_kept = snapshot.life.between(&snapshot.entries, &snapshot.tree, (window, day(200)), |_| true, add);
+        prop_assert!(is_kept, "it is for this tree, and nothing was settled since");
         kept.retain(|_, amount| *amount != 0);
         let mut wanted: BTreeMap<(u32, usize), i64> = BTreeMap::new();
-        for entry in snapshot.entries.rows().filter(|entry| entry.at < day(end)) {
+        for entry in snapshot.entries.rows().filter(|entry| window.contains(entry.at)) {
             *wanted.entry((entry.asset, crate::facts::cell(entry.kind, entry.settled_at <= day(200)))).or_default() += entry.cost.0;
         }
         wanted.retain(|_, amount| *amount != 0);
