@@ -7,7 +7,7 @@ use crate::{
     ground::time::{Instant, Span},
     plant::assets::{Basis, NOBODY, Shape},
 };
-use std::{borrow::Cow, collections::HashSet, sync::Arc};
+use std::{collections::HashSet, sync::Arc};
 
 /// Counts for no row.
 const NOTHING: u32 = u32::MAX;
@@ -31,7 +31,7 @@ pub(super) struct Slots<'a> {
     held: Option<&'a Held>,
     shape: Arc<Shape>,
     /// By asset the innermost row it counts for.
-    leaf: Vec<u32>,
+    leaf: Arc<[u32]>,
     /// Rows with the row above, so that whoever adds each to the one above in this order adds up all.
     up: Vec<(u32, u32)>,
     len: usize,
@@ -44,7 +44,7 @@ impl<'a> Slots<'a> {
     pub(super) fn of_assets(snapshot: &'a Snapshot, q: Question, held: Option<&'a Held>) -> Self {
         let shape = snapshot.tree.shape_at(q.tree_at(q.as_of()));
         let len = snapshot.tree.len();
-        let leaf = masked((0u32..).take(len).collect(), held);
+        let leaf = masked((0u32..).take(len).collect(), held).into();
         let up = shape.order().iter().rev().map(|asset| (*asset, shape.parent(*asset)));
         let up = up.filter(|(_, above)| *above != NOBODY).collect();
         Self { snapshot, q, rows: Rows::Assets, held, shape, leaf, up, len, told_apart: HashSet::new() }
@@ -56,7 +56,7 @@ impl<'a> Slots<'a> {
         let len = places.list().len();
         let mut leaf = vec![NOTHING; snapshot.tree.len()];
         places.leaves(&shape, |asset, place| leaf[asset as usize] = place as u32);
-        let leaf = masked(leaf, places.held());
+        let leaf = masked(leaf, places.held()).into();
         let above = places.list().iter().enumerate().rev();
         let up = above.filter_map(|(place, row)| Some((place as u32, row.parent? as u32))).collect();
         let told_apart = places.told_apart(&snapshot.tree);
@@ -71,7 +71,7 @@ impl<'a> Slots<'a> {
     /// By asset the innermost row that something in a window counts for.
     pub(super) fn leaves(&self, window: Span) -> Leaves<'_> {
         let work = self.held.and_then(Held::works);
-        let mut leaves = Leaves { slots: self, leaf: Cow::Borrowed(&self.leaf), work, stays: Vec::new() };
+        let mut leaves = Leaves { slots: self, leaf: self.leaf.clone(), work, stays: Vec::new() };
         let as_of = self.q.as_of();
         let (from, until) = (window.start().min(as_of.plus(-1)), window.end().max(as_of.plus(1)));
         let (Basis::AsWas, Ok(window)) = (self.q.basis, Span::new(from, until)) else { return leaves };
@@ -99,7 +99,7 @@ impl<'a> Slots<'a> {
                         *stay.insert(leaves.stays.len() as u32 - 1)
                     }
                 };
-                leaves.leaf.to_mut()[below as usize] = FOLLOWED + stay;
+                Arc::make_mut(&mut leaves.leaf)[below as usize] = FOLLOWED + stay;
             }
         }
         leaves
@@ -181,7 +181,7 @@ struct Stay {
 /// Innermost rows, for what happened in one window.
 pub(super) struct Leaves<'a> {
     slots: &'a Slots<'a>,
-    leaf: Cow<'a, [u32]>,
+    leaf: Arc<[u32]>,
     /// The work that counts; all of it without.
     work: Option<&'a ByWork<bool>>,
     /// Of what was moved, each with the asset whose they are: that asset's or one above it, inside which nothing moved.

@@ -12,7 +12,7 @@ use crate::ground::{
 use quick_cache::sync::Cache;
 use rustc_hash::FxHashMap;
 use serde::{Deserialize, Serialize};
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 /// Where an asset sits from one instant to another; the last one is open.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -117,6 +117,7 @@ pub struct Tree {
     turns: Vec<(Instant, u32)>,
     // Assets that ever were one of a group.
     grouped: Vec<u32>,
+    below_groups: OnceLock<Vec<bool>>,
     // Where each stands among others.
     ranks: Vec<usize>,
     // What is asked at every step of a climb, close together.
@@ -189,6 +190,7 @@ impl Tree {
             moves,
             turns,
             grouped,
+            below_groups: OnceLock::new(),
             ranks: ranks.to_vec(),
             steps,
             lives,
@@ -227,6 +229,12 @@ impl Tree {
             }
         }
         below
+    }
+
+    /// By asset whether it ever stood below the parent of a group, so that its being down may put that down.
+    pub fn below_groups(&self) -> &[bool] {
+        self.below_groups
+            .get_or_init(|| self.ever_below(self.grouped.iter().flat_map(|asset| self.ever_parents(*asset as usize))))
     }
 
     /// Assets whose effect on their parent changed strictly inside a window, by instant.

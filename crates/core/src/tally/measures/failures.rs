@@ -195,8 +195,7 @@ impl Downing {
 
     /// Unplanned downtime of whatever a group ever stood below.
     fn down(facts: &Snapshot, q: Question) -> Down {
-        let parents = facts.tree.grouped().iter().flat_map(|asset| facts.tree.ever_parents(*asset as usize));
-        let leads_there = facts.tree.ever_below(parents);
+        let leads_there = facts.tree.below_groups();
         let own = lasted(facts, q.period)
             .filter(|fact| fact.is_stop() && fact.kind == DowntimeKind::Unplanned && leads_there[fact.asset as usize])
             .filter_map(|fact| Some((fact.asset, piece(facts, &fact, q.period)?)));
