@@ -3196,10 +3196,12 @@ export interface components {
         };
         /** @description What is attached to an order. */
         Attaching: {
+            at?: components["schemas"]["Instant"] | null;
             attachments: components["schemas"]["NewAttachment"][];
         };
         /** @description A photo or paper that stands with an order. */
         AttachmentRow: {
+            /** @description When it was attached, also where that became known later. */
             at: components["schemas"]["Instant"];
             by: string;
             /** Format: int64 */

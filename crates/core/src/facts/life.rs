@@ -177,14 +177,17 @@ impl Life {
             return false;
         }
         let [(first, _), (last, _)] = [window.start(), window.end()].map(|at| self.nearest(entries, at));
-        let of =
-            |cut: Option<&Cut>, asset: usize| cut.map_or([0; CELLS], |cut| cut.sums[asset / ASSETS][asset % ASSETS]);
         let is_same = first.map(|cut| cut.at) == last.map(|cut| cut.at);
-        let assets = if is_same { 0 } else { self.is_apart.len() };
-        for asset in (0u32..).take(assets).filter(|asset| counts(*asset)) {
-            let (before, after) = (of(first, asset as usize), of(last, asset as usize));
-            for cell in (0..CELLS).filter(|cell| before[*cell] != after[*cell]) {
-                found(asset, window.start(), cell, after[cell] - before[cell]);
+        let pieces = if is_same { 0 } else { self.is_apart.len().div_ceil(ASSETS) };
+        for piece in 0..pieces {
+            let [first, last] = [first, last].map(|cut| cut.map(|cut| cut.sums[piece].as_slice()));
+            let of = |sums: Option<&[[i64; CELLS]]>, place: usize| sums.map_or([0; CELLS], |sums| sums[place]);
+            let assets = (0u32..).skip(piece * ASSETS).zip(0..ASSETS.min(self.is_apart.len() - piece * ASSETS));
+            for (asset, place) in assets.filter(|(asset, _)| counts(*asset)) {
+                let (before, after) = (of(first, place), of(last, place));
+                for cell in (0..CELLS).filter(|cell| before[*cell] != after[*cell]) {
+                    found(asset, window.start(), cell, after[cell] - before[cell]);
+                }
             }
         }
         let mut each = |entries: &Columns<Entries>, (from, to): (Instant, Instant), apart: bool, sign: i64| {
