@@ -15,6 +15,10 @@ pub fn root() -> PathBuf {
 pub fn cargo() -> Command {
     let mut command = Command::new(std::env::var_os("CARGO").unwrap_or_else(|| "cargo".into()));
     command.current_dir(root());
+    // What cargo told this program of itself is no part of what it builds: some crates would be built anew.
+    let of_its_own = ["CARGO_PKG_", "CARGO_MANIFEST_", "CARGO_BIN_", "CARGO_CRATE_"];
+    let is_its_own = |name: &str| of_its_own.iter().any(|own| name.starts_with(own));
+    std::env::vars().filter(|(name, _)| is_its_own(name)).for_each(|(name, _)| _ = command.env_remove(name));
     command
 }
 

@@ -61,11 +61,11 @@ fn passed<M: Measure>(
         true => {}
         false if spreads.is_empty() => measure.each(facts, q, may_count, |_, _, one| leaves.add(&mut sums, &one)),
         false => {
-            let is_told: Vec<bool> =
-                (0..M::CELLS).map(|cell| spreads.iter().any(|(of, _)| of.cells.contains(&cell))).collect();
+            // A bit for each cell that is told as a distribution: there are fewer than a word has.
+            let told = spreads.iter().flat_map(|(of, _)| of.cells).fold(0u64, |told, cell| told | 1 << cell);
             measure.each(facts, q, may_count, |_, _, one| {
                 leaves.add(&mut sums, &one);
-                if is_told[one.cell] {
+                if told >> one.cell & 1 == 1 {
                     let of_cell = spreads.iter().zip(&mut lists).filter(|((of, _), _)| of.cells.contains(&one.cell));
                     of_cell.for_each(|(_, list)| leaves.list(list, &one));
                 }

@@ -25,7 +25,13 @@ fn labour(facts: &Snapshot, window: Span) -> impl Iterator<Item = (&Spent, usize
 /// What the fields of orders say at the instants of their rows. Rows come order by order: each is looked up once.
 struct OfWork<'a> {
     facts: &'a Snapshot,
-    last: Option<(u32, &'a Works, usize)>,
+    last: Option<(&'a Works, usize)>,
+}
+
+/// An order in a part in which no number is missing before it.
+fn order_in(part: &Works, work: u32) -> Option<(&Works, usize)> {
+    let place = work.checked_sub(part.number[0])? as usize;
+    (part.number.get(place) == Some(&work)).then_some((part, place))
 }
 
 impl<'a> OfWork<'a> {
@@ -41,10 +47,12 @@ impl<'a> OfWork<'a> {
         then: impl Fn(&FieldsFact) -> T,
     ) -> Option<T> {
         let (part, place) = match self.last {
-            Some((known, part, place)) if known == work => (part, place),
-            _ => self.facts.works.order(work)?,
+            Some((part, place)) if part.number[place] == work => (part, place),
+            // The next one mostly stands right behind.
+            Some((part, _)) => order_in(part, work).or_else(|| self.facts.works.order(work))?,
+            None => self.facts.works.order(work)?,
         };
-        self.last = Some((work, part, place));
+        self.last = Some((part, place));
         if !part.changed[place] {
             return Some(now(part, place));
         }
