@@ -13,7 +13,7 @@ use crate::{
     },
 };
 
-/// Each entry of a window that has hours, order by order.
+/// Each entry of a window that has hours, order by order; by `for_each` it goes fastest over many.
 fn labour(facts: &Snapshot, window: Span) -> impl Iterator<Item = (&Spent, usize)> {
     let (from, to) = (window.start().ms(), window.end().ms());
     facts.spent.overlapping(window).flat_map(move |part| {
@@ -102,13 +102,14 @@ impl Measure for Worked {
         mut found: impl FnMut(&Spent, usize, Contribution),
     ) {
         let mut of_work = OfWork::new(facts);
-        for (part, place) in labour(facts, q.period).filter(|(part, place)| counts(part.asset[*place])) {
+        let counted = labour(facts, q.period).filter(|(part, place)| counts(part.asset[*place]));
+        counted.for_each(|(part, place)| {
             let when = (part.work[place], part.at[place]);
             let kind = of_work.at(when, |part, place| part.kind[place], |fields| fields.kind.pack());
             if let Some(kind) = kind {
                 found(part, place, contribution(part, place, usize::from(kind), part.hours_ms[place]));
             }
-        }
+        });
     }
 
     fn row(&self, facts: &Snapshot, q: Question, part: &Spent, place: usize, one: Contribution) -> TraceRow {
@@ -141,7 +142,7 @@ impl Measure for Capacity {
         let window = self.window(facts, q);
         // The crew of each entry that counts; what all of them spent is known after the last.
         let (mut of_crews, mut spent) = (Vec::new(), ByCrew::<i64>::default());
-        for (part, place) in labour(facts, window) {
+        labour(facts, window).for_each(|(part, place)| {
             let when = (part.work[place], part.at[place]);
             let crew = of_work.at(when, |part, place| part.crew[place], |fields| fields.crew.pack()).unwrap_or(none);
             if crew != none {
@@ -150,19 +151,21 @@ impl Measure for Capacity {
             if counts(part.asset[place]) {
                 of_crews.push(crew);
             }
-        }
+        });
         let weekly = |crew: u32| facts.worth.weekly_ms.get(&CrewId::unpack(crew)).and_then(|dated| dated.at(q.as_of()));
         let mut shares = ByCrew::<Option<(i64, i64)>>::default();
         for (crew, spent) in spent.all().filter(|(_, spent)| *spent > 0) {
             *shares.of_mut(crew) = weekly(crew).map(|weekly| (weekly, spent));
         }
         let counted = labour(facts, window).filter(|(part, place)| counts(part.asset[*place]));
-        for ((part, place), crew) in counted.zip(of_crews).filter(|(_, crew)| *crew != none) {
-            if let Some((weekly, spent)) = shares.of(crew) {
+        let mut of_crews = of_crews.into_iter();
+        counted.for_each(|(part, place)| {
+            let crew = of_crews.next().filter(|crew| *crew != none);
+            if let Some((weekly, spent)) = crew.and_then(|crew| shares.of(crew)) {
                 let amount = part_of(weekly, part.hours_ms[place], spent);
                 found(part, place, contribution(part, place, 0, amount));
             }
-        }
+        });
     }
 
     fn row(&self, facts: &Snapshot, q: Question, part: &Spent, place: usize, one: Contribution) -> TraceRow {
