@@ -340,7 +340,10 @@ h1 {
   .until {
     grid-column: 2;
   }
+}
 
+/* Fingers, on a tablet too. */
+@media (max-width: 760px), (pointer: coarse) {
   .ask :deep(:is(select, input)) {
     min-height: 44px;
   }

@@ -169,7 +169,8 @@ li p {
   }
 }
 
-@media (max-width: 760px) {
+/* Fingers, on a tablet too. */
+@media (max-width: 760px), (pointer: coarse) {
   li a {
     display: inline-flex;
     align-items: center;

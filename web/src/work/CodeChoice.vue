@@ -147,12 +147,6 @@ p {
 
   .search {
     max-width: none;
-    min-height: 44px;
-  }
-
-  .code,
-  .hits .plain {
-    min-height: 44px;
   }
 
   .chosen .code[aria-selected='false'] {
@@ -164,6 +158,15 @@ p {
     font-weight: 400;
     color: var(--ink-2);
     content: 'choose another';
+  }
+}
+
+/* Fingers, on a tablet too. */
+@media (max-width: 760px), (pointer: coarse) {
+  .search,
+  .code,
+  .hits .plain {
+    min-height: 44px;
   }
 }
 </style>

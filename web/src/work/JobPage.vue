@@ -222,7 +222,10 @@ async function complete() {
   .job .crumb .to-shift {
     display: none;
   }
+}
 
+/* Fingers, on a tablet too. */
+@media (max-width: 760px), (pointer: coarse) {
   .job :deep(:is(button, select, input:not([type='checkbox'], [type='file']), summary, li > a, .what > a)) {
     min-height: 44px;
   }

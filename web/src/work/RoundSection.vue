@@ -252,7 +252,10 @@ ol {
     width: 100%;
     padding-left: 38px;
   }
+}
 
+/* Fingers, on a tablet too. */
+@media (max-width: 760px), (pointer: coarse) {
   .acts :deep(.el-button) {
     min-width: 96px;
     min-height: 44px;

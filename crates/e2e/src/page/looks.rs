@@ -79,6 +79,14 @@ impl Page {
         self.command("WebAuthn.addVirtualAuthenticator", serde_json::json!({ "options": device })).await
     }
 
+    /// Shows the page as on a screen that is touched.
+    ///
+    /// # Errors
+    /// The driver's own.
+    pub async fn by_touch(&self) -> Result<()> {
+        self.command("Emulation.setTouchEmulationEnabled", serde_json::json!({ "enabled": true })).await
+    }
+
     /// Shows the page as it is printed, or on screen again.
     ///
     /// # Errors

@@ -7,12 +7,17 @@ use tally_e2e::{Browser, ENTER, Page, Server};
 
 /// What of the page can be pressed and is lower than a thumb needs; links within a text are no targets of their own.
 async fn too_low(page: &Page) -> Result<Value> {
-    let script = "return [...document.querySelectorAll(':is(main, header) :is(button, a, select, input, label:has(input), summary)')]\
+    too_low_in(page, ":is(main, header)").await
+}
+
+/// The same of a part of it.
+async fn too_low_in(page: &Page, part: &str) -> Result<Value> {
+    let script = "return [...document.querySelectorAll('PART :is(button, a, select, input, label:has(input), summary)')]\
         .filter((one) => one.getClientRects().length && !one.matches('p > a, span > a.in-text, .unseen, \
             input[type=checkbox], input[type=file]') && !one.closest('.el-select'))\
         .filter((one) => Math.ceil(one.getBoundingClientRect().height) < 44)\
         .map((one) => `${one.tagName} ${one.textContent.trim() || one.name || one.ariaLabel}`)";
-    page.script(script).await
+    page.script(&script.replace("PART", part)).await
 }
 
 /// The late job, done from top to bottom. At 60.00 an hour and 40.00 a kit: 80.00 for two kits, 30.00 for half an hour each of two that
@@ -134,6 +139,30 @@ async fn a_day_is_done_by_one_thumb() -> Result<()> {
     // What was said among colleagues is not for whoever raised something.
     page.go("/shift").await?;
     page.see("[data-test=part-finished]", "Finished today: 1").await?;
+    Ok(())
+}
+
+/// A tablet is wide, and pressed with the same gloves.
+#[tokio::test]
+async fn a_tablet_has_targets_for_thumbs() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    let server = Server::serve(folder.path(), OPENING)?;
+    plant(&server).await?;
+    let number = raise(&server, "Renew the seal", "2026-03-01T08:00:00Z", json!({"job_sheet": "SEAL"})).await?;
+    let browser = Browser::open(820, 1180).await?;
+    let page = browser.page(&server).await?;
+    page.sign_in(&server, "tess").await?;
+    page.by_touch().await?;
+    page.go("/shift").await?;
+    page.see("[data-test=part-late]", "Renew the seal").await?;
+    let low = too_low_in(&page, "main").await?;
+    ensure!(low == json!([]), "targets of the line that a thumb misses: {low}");
+    page.go(&format!("/shift/{number}")).await?;
+    page.press("[data-test=type-hours]").await?;
+    page.press("[data-test=new-failure]").await?;
+    page.see("[data-test=problem-LEAK]", "Leak").await?;
+    let low = too_low_in(&page, "main").await?;
+    ensure!(low == json!([]), "targets of the job that a thumb misses: {low}");
     Ok(())
 }
 
