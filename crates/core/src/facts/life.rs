@@ -69,6 +69,13 @@ pub struct Life {
     tree: Option<Arc<Tree>>,
 }
 
+/// What an asset adds: to one of its sums, or to all of them.
+#[derive(Debug, Clone, Copy)]
+pub enum Added {
+    One(usize, i64),
+    All([i64; CELLS]),
+}
+
 /// The sum that an entry goes into.
 #[must_use]
 pub fn cell(kind: EntryKind, is_settled: bool) -> usize {
@@ -161,7 +168,7 @@ impl Life {
         rest + self.is_apart.len() / ASSETS_A_ROW < all
     }
 
-    /// Calls `found` with an asset that counts, an instant, a cell and an amount so that they add up to the cost of all its entries in
+    /// Calls `found` with an asset that counts, an instant and what it adds so that this adds up to the cost of all its entries in
     /// a window, as it is settled at `now`; those of one asset at any instant, where it does not matter. False where something was
     /// settled since, or the tree is another: then nothing is found.
     pub fn between(
@@ -170,7 +177,7 @@ impl Life {
         tree: &Arc<Tree>,
         (window, now): (Span, Instant),
         counts: impl Fn(u32) -> bool,
-        mut found: impl FnMut(u32, Instant, usize, i64),
+        mut found: impl FnMut(u32, Instant, Added),
     ) -> bool {
         let is_it = |of: &Arc<Tree>| Arc::ptr_eq(of, tree);
         if !self.tree.as_ref().is_some_and(is_it) || self.last_settled.is_some_and(|last| last > now) {
@@ -184,10 +191,9 @@ impl Life {
             let of = |sums: Option<&[[i64; CELLS]]>, place: usize| sums.map_or([0; CELLS], |sums| sums[place]);
             let assets = (0u32..).skip(piece * ASSETS).zip(0..ASSETS.min(self.is_apart.len() - piece * ASSETS));
             for (asset, place) in assets.filter(|(asset, _)| counts(*asset)) {
-                let (before, after) = (of(first, place), of(last, place));
-                for cell in (0..CELLS).filter(|cell| before[*cell] != after[*cell]) {
-                    found(asset, window.start(), cell, after[cell] - before[cell]);
-                }
+                let (before, mut added) = (of(first, place), of(last, place));
+                added.iter_mut().zip(before).for_each(|(added, before)| *added -= before);
+                found(asset, window.start(), Added::All(added));
             }
         }
         let mut each = |entries: &Columns<Entries>, (from, to): (Instant, Instant), apart: bool, sign: i64| {
@@ -196,7 +202,7 @@ impl Life {
                 let is_counted = |asset: &u32| counts(*asset) && self.is_apart[*asset as usize] == apart;
                 for (place, asset) in of_part.zip(&part.asset[places]).filter(|(_, asset)| is_counted(asset)) {
                     let cell = usize::from(part.kind[place]) * 2 + usize::from(part.settled_at[place] > now.ms());
-                    found(*asset, Instant::unpack(part.at[place]), cell, sign * part.cost[place]);
+                    found(*asset, Instant::unpack(part.at[place]), Added::One(cell, sign * part.cost[place]));
                 }
             }
         };

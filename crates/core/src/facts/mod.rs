@@ -21,7 +21,7 @@ pub use by_crew::OpenHours;
 pub use by_work::ByWork;
 pub use changes::{Changed, Happened, OfWork};
 pub use dated::{Dated, Worth};
-pub use life::{Life, cell};
+pub use life::{Added, Life, cell};
 pub use names::{AssetFact, Named, Names};
 pub use near::NearWork;
 pub use past::AsOf;

@@ -56,7 +56,8 @@ fn passed<M: Measure>(
     let mut sums = Sums::new(slots.len(), M::CELLS);
     let mut lists: Vec<Lists> = spreads.iter().map(|_| Lists::new(slots.len())).collect();
     let may_count = |asset| leaves.may_count(asset);
-    let is_kept = !slots.is_held_to_work() && measure.kept(facts, q, may_count, |one| leaves.add(&mut sums, &one));
+    let is_kept = !slots.is_held_to_work()
+        && measure.kept(facts, q, may_count, |asset, at, added| leaves.add_kept(&mut sums, asset, at, added));
     match is_kept {
         true => {}
         false if spreads.is_empty() => measure.each(facts, q, may_count, |_, _, one| leaves.add(&mut sums, &one)),

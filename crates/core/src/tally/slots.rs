@@ -1,9 +1,13 @@
 //! For which rows of an answer something on an asset counts: found once for every asset that stands still, and followed by
 //! itself where something was moved.
 
-use super::{Places, Question, held::Held, measures::Contribution};
+use super::{
+    Places, Question,
+    held::Held,
+    measures::{Contribution, NO_WORK},
+};
 use crate::{
-    facts::{ByWork, Snapshot},
+    facts::{Added, ByWork, Snapshot},
     ground::time::{Instant, Span},
     plant::assets::{Basis, NOBODY, Shape},
 };
@@ -202,6 +206,26 @@ impl Leaves<'_> {
             sums.cell[leaf as usize * sums.cells + one.cell] += one.amount;
         } else {
             self.add_moved(leaf, sums, one);
+        }
+    }
+
+    /// Adds what an asset adds without the rows that it is of.
+    #[inline(always)]
+    pub(super) fn add_kept(&self, sums: &mut Sums, asset: u32, at: Instant, added: Added) {
+        let one = |cell, amount| Contribution { asset, at, cell, amount, work: NO_WORK };
+        match added {
+            Added::One(cell, amount) => self.add(sums, &one(cell, amount)),
+            Added::All(cells) => match self.leaf[asset as usize] {
+                NOTHING => {}
+                leaf if leaf < FOLLOWED => {
+                    let of_leaf = &mut sums.cell[leaf as usize * sums.cells..][..sums.cells];
+                    of_leaf.iter_mut().zip(cells).for_each(|(sum, amount)| *sum += amount);
+                }
+                moved => {
+                    let some = (0..).zip(cells).filter(|(_, amount)| *amount != 0);
+                    some.for_each(|(cell, amount)| self.add_moved(moved, sums, &one(cell, amount)));
+                }
+            },
         }
     }
 

@@ -1,9 +1,9 @@
 //! Entries of cost.
 
-use super::{Contribution, Measure, NO_WORK};
+use super::{Contribution, Measure};
 use crate::{
     facts::{
-        Entries, Snapshot,
+        Added, Entries, Snapshot,
         columns::Part,
         packed::{NONE, Packed},
     },
@@ -95,12 +95,11 @@ impl Measure for Cost {
         facts: &Snapshot,
         q: Question,
         counts: impl Fn(u32) -> bool,
-        mut found: impl FnMut(Contribution),
+        found: impl FnMut(u32, Instant, Added),
     ) -> bool {
         let window = self.window(facts, q);
-        let add = |asset, at, cell, amount| found(Contribution { asset, at, cell, amount, work: NO_WORK });
         (self.0 == Over::Life || facts.life.spares(&facts.entries, window))
-            && facts.life.between(&facts.entries, &facts.tree, (window, q.now), counts, add)
+            && facts.life.between(&facts.entries, &facts.tree, (window, q.now), counts, found)
     }
 
     fn row(&self, facts: &Snapshot, q: Question, part: &Entries, place: usize, one: Contribution) -> TraceRow {

@@ -23,7 +23,7 @@ pub(super) use work::{Completed, Raised, Scheduled};
 
 use super::{Question, dimension::Dimension};
 use crate::{
-    facts::{Snapshot, columns::Part},
+    facts::{Added, Snapshot, columns::Part},
     ground::time::{Instant, Span},
     tally::indicators::TraceRow,
 };
@@ -62,9 +62,15 @@ pub(super) trait Measure {
         found: impl FnMut(&Self::Rows, usize, Contribution),
     );
 
-    /// Contributions of the assets that count that add up to the same, without their rows, where something kept spares a pass over
-    /// all of these; false where nothing does, and none was found.
-    fn kept(&self, _: &Snapshot, _: Question, _counts: impl Fn(u32) -> bool, _: impl FnMut(Contribution)) -> bool {
+    /// What the assets that count add, which is the same in sum, without the rows, where something kept spares a pass over all of
+    /// these; false where nothing does, and none was found.
+    fn kept(
+        &self,
+        _: &Snapshot,
+        _: Question,
+        _counts: impl Fn(u32) -> bool,
+        _found: impl FnMut(u32, Instant, Added),
+    ) -> bool {
         false
     }
 

@@ -8,8 +8,8 @@ use super::*;
 use crate::{
     codes::failures::Effect,
     facts::{
-        AsOf, Changed, Dated, DowntimeFact, EntryFact, FailureFact, Life, MoveFact, OfWork, RunningCounter, STOP,
-        Snapshot, StepFact, WorkFact, Worth,
+        Added, AsOf, Changed, Dated, DowntimeFact, EntryFact, FailureFact, Life, MoveFact, OfWork, RunningCounter,
+        STOP, Snapshot, StepFact, WorkFact, Worth,
     },
     ground::{
         ids::{AssetId, CodeId, DowntimeId, EntryId, FailureId, MeterId, PersonId, WorkOrderId},

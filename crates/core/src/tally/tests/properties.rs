@@ -365,7 +365,10 @@ proptest! {
             }
         }
         let mut kept: BTreeMap<(u32, usize), i64> = BTreeMap::new();
-        let add = |asset, _, cell, amount| *kept.entry((asset, cell)).or_default() += amount;
+        let add = |asset, _, added| match added {
+            Added::One(cell, amount) => *kept.entry((asset, cell)).or_default() += amount,
+            Added::All(cells) => (0..).zip(cells).for_each(|(cell, amount)| *kept.entry((asset, cell)).or_default() += amount),
+        };
         let window = Span::new(if start == 0 { Instant::EARLIEST } else { day(start) }, day(start + length)).unwrap();
         let is_kept = snapshot.life.between(&snapshot.entries, &snapshot.tree, (window, day(200)), |_| true, add);
         prop_assert!(is_kept, "it is for this tree, and nothing was settled since");
