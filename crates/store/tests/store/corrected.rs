@@ -77,8 +77,8 @@ fn a_late_reading_under_a_running_timer_makes_the_machine_anew() {
     assert_eq!(of_meter(&plant, "M-BAR")[0].entered_at, day(7), "dated by the act");
 }
 
-#[test]
-fn a_silence_is_one_however_old_what_comes_in_is_and_is_looked_at_again() {
+/// A meter that is silent after two days without a reading, and was read on day 2.
+fn read_every_other_day() -> Plant {
     let plant = Plant::new();
     plant
         .write(day(1), |tx| {
@@ -90,6 +90,12 @@ fn a_silence_is_one_however_old_what_comes_in_is_and_is_looked_at_again() {
         })
         .unwrap();
     plant.send("M-Q", &[5.0], day(2));
+    plant
+}
+
+#[test]
+fn a_silence_is_one_however_old_what_comes_in_is_and_is_looked_at_again() {
+    let plant = read_every_other_day();
     let look = |now| plant.store.read(now, alarms::fell_silent).unwrap();
     let note = |silent: &[_], now| plant.write(now, |tx| alarms::note_silence(tx, silent)).unwrap();
     let silent = look(day(10));
@@ -177,17 +183,7 @@ fn readings_kept_apart_stop_no_sealing_and_hide_no_reading() {
 
 #[test]
 fn a_meter_that_is_not_read_for_too_long_is_silent_until_it_is_read() {
-    let plant = Plant::new();
-    plant
-        .write(day(1), |tx| {
-            add_meter(
-                tx,
-                json!({"code": "M-Q", "asset": "SYS", "kind": "measurement", "unit": "bar",
-                "longest_silence_seconds": 2 * 86_400}),
-            )
-        })
-        .unwrap();
-    plant.send("M-Q", &[5.0], day(2));
+    let plant = read_every_other_day();
     let look = |now| plant.store.read(now, alarms::fell_silent).unwrap();
     assert!(look(day(4).plus(-1)).is_empty());
     let silent = look(day(5));

@@ -14,9 +14,8 @@ use tally_store::{
     watch::{alarms::performance, families, limits, limits::NewLadder, readings, readings::Voiding, replay},
 };
 
-#[test]
-fn a_changed_danger_rung_waits_for_a_second_engineer() {
-    let plant = Plant::new();
+/// Two engineers, of whom one approves what the other changes.
+fn two_engineers(plant: &Plant) {
     plant
         .write(day(1), |tx| {
             tally_store::access::people::add(tx, &person("ena", "engineer", None))?;
@@ -25,6 +24,12 @@ fn a_changed_danger_rung_waits_for_a_second_engineer() {
             settings::set(tx, &Settings { second_approval: true, ..now })
         })
         .unwrap();
+}
+
+#[test]
+fn a_changed_danger_rung_waits_for_a_second_engineer() {
+    let plant = Plant::new();
+    two_engineers(&plant);
     let as_person =
         |code: &str, now, work: &dyn Fn(&mut tally_store::Tx) -> tally_store::Result<limits::LadderReceipt>| {
             plant.store.write(plant.person(code), now, |tx| work(tx))
@@ -207,17 +212,6 @@ fn alarm_performance_adds_up() {
     assert_eq!((all.by_day[1].alarms, all.by_day[2].alarms), (2, 3));
     assert_eq!(all.by_day[1].date.to_string(), "2026-01-02");
     assert_eq!(of(performance::Chatter { entries: 3, seconds: 30 }).chattering, 0, "40 seconds from first to third");
-}
-
-fn two_engineers(plant: &Plant) {
-    plant
-        .write(day(1), |tx| {
-            tally_store::access::people::add(tx, &person("ena", "engineer", None))?;
-            tally_store::access::people::add(tx, &person("edo", "engineer", None))?;
-            let now = settings::get(tx)?;
-            settings::set(tx, &Settings { second_approval: true, ..now })
-        })
-        .unwrap();
 }
 
 #[test]
