@@ -20,13 +20,15 @@ use crate::{
 };
 use rayon::prelude::*;
 
-/// The sums of all measures that are needed, the lists of those that are told as distributions, and what is set.
+/// The sums of all measures that are needed, the lists of those that are told as distributions, what is set, and the time of each
+/// row.
 pub(super) struct All {
     q: Question,
-    needs_time: bool,
     sums: Vec<(Pass, Sums)>,
     spreads: Vec<(Spread, Vec<Figure>)>,
     set: Option<Set>,
+    /// Rows that are one asset's, each maybe while it stood somewhere only.
+    pub(super) times: Vec<Option<RowTime>>,
 }
 
 /// An asset's row, with its time where that is asked for.
@@ -87,82 +89,122 @@ fn push<T: PartialEq>(all: &mut Vec<T>, one: T) {
     }
 }
 
-impl All {
-    pub(super) fn new(facts: &Snapshot, slots: &Slots, indicators: &[Indicator], q: Question) -> Self {
-        let (mut passes, mut spreads) = (Vec::new(), Vec::new());
-        let (mut needs_time, mut needs_set) = (false, false);
+/// Goes over the rows of each measure, on all cores.
+fn sums_of(
+    facts: &Snapshot,
+    slots: &Slots,
+    mut passes: Vec<Pass>,
+    spreads: &[Spread],
+    q: Question,
+) -> (Vec<(Pass, Sums)>, Vec<(Spread, Vec<Figure>)>) {
+    // The fiscal year is mostly the very year that is asked for.
+    let [period, year] = [Pass::Cost(Over::Period), Pass::Cost(Over::Year)];
+    let is_same = passes.contains(&period)
+        && passes.contains(&year)
+        && Cost(Over::Year).window(facts, q) == Cost(Over::Period).window(facts, q);
+    passes.retain(|pass| !(is_same && *pass == year));
+    // Most are asked over the same time.
+    let window = |pass: &Pass| on_measure!(*pass, measure => measure.window(facts, q));
+    let mut leaves: Vec<(Span, Leaves)> = Vec::new();
+    for window in passes.iter().map(window) {
+        if leaves.iter().all(|(known, _)| *known != window) {
+            leaves.push((window, slots.leaves(window)));
+        }
+    }
+    let of_pass = |pass: &Pass| {
+        let spreads: Vec<Spread> = spreads.iter().copied().filter(|(of, _): &Spread| of.pass == *pass).collect();
+        let of_window = leaves.iter().find(|(known, _)| *known == window(pass));
+        of_window.map(|(_, leaves)| {
+            (*pass, on_measure!(*pass, measure => passed(measure, &spreads, facts, (slots, leaves), q)))
+        })
+    };
+    let (mut sums, mut told) = (Vec::new(), Vec::new());
+    // They take very different times: a core that is done takes the next one.
+    for (pass, passed) in passes.par_iter().with_max_len(1).filter_map(of_pass).collect::<Vec<_>>() {
+        sums.push((pass, passed.sums));
+        told.extend(passed.spreads);
+    }
+    if is_same {
+        let kept = sums.iter().find(|(pass, _)| *pass == period).map(|(_, sums): &(Pass, Sums)| sums.clone());
+        sums.extend(kept.map(|sums| (year, sums)));
+    }
+    (sums, told)
+}
+
+/// The time of each row that is one asset's.
+fn times_of(
+    facts: &Snapshot,
+    (q, held): (Question, Option<&Held>),
+    rows: &[Option<Asked>],
+    is_timed: bool,
+) -> Vec<Option<RowTime>> {
+    let asked: Vec<Asked> = rows.iter().flatten().cloned().collect();
+    let sums = match is_timed {
+        true => Times::new(facts, q, held).sums(&asked),
+        false => vec![TimeSums::default(); asked.len()],
+    };
+    let mut sums = sums.into_iter().zip(&asked);
+    let of_row = |row: &Option<Asked>| {
+        row.as_ref().and_then(|_| sums.next()).map(|(sums, asked)| {
+            let running_ms = is_timed.then(|| running_ms(facts, asked, q)).flatten();
+            RowTime { asset: asked.asset, sums, running_ms }
+        })
+    };
+    rows.iter().map(of_row).collect()
+}
+
+/// What some indicators are made of.
+struct Needs {
+    passes: Vec<Pass>,
+    spreads: Vec<Spread>,
+    /// Something that only an asset has: when it stood where it is asked for matters.
+    time: bool,
+    set: bool,
+}
+
+impl Needs {
+    fn of(indicators: &[Indicator]) -> Self {
+        let mut needs = Self { passes: Vec::new(), spreads: Vec::new(), time: false, set: false };
         for made in indicators.iter().map(|indicator| indicator.definition().made) {
             match made {
                 Formula::Spread { of, bands } => {
-                    push(&mut spreads, (of, bands));
-                    push(&mut passes, of.pass);
+                    push(&mut needs.spreads, (of, bands));
+                    push(&mut needs.passes, of.pass);
                     continue;
                 }
-                Formula::Apart { apart, .. } => push(&mut passes, apart.pass),
+                Formula::Apart { apart, .. } => push(&mut needs.passes, apart.pass),
                 _ => {}
             }
             for term in made.terms() {
                 match term {
-                    Term::Of(cells) => push(&mut passes, cells.pass),
-                    Term::Required | Term::Down(_) | Term::Operating => needs_time = true,
-                    Term::Replacement | Term::Budget => needs_set = true,
+                    Term::Of(cells) => push(&mut needs.passes, cells.pass),
+                    Term::Required | Term::Down(_) | Term::Operating => needs.time = true,
+                    Term::Replacement | Term::Budget => needs.set = true,
                     Term::Passed => {}
                 }
             }
         }
-        // The fiscal year is mostly the very year that is asked for.
-        let [period, year] = [Pass::Cost(Over::Period), Pass::Cost(Over::Year)];
-        let is_same = passes.contains(&period)
-            && passes.contains(&year)
-            && Cost(Over::Year).window(facts, q) == Cost(Over::Period).window(facts, q);
-        passes.retain(|pass| !(is_same && *pass == year));
-        // Most are asked over the same time.
-        let window = |pass: &Pass| on_measure!(*pass, measure => measure.window(facts, q));
-        let mut leaves: Vec<(Span, Leaves)> = Vec::new();
-        for window in passes.iter().map(window) {
-            if leaves.iter().all(|(known, _)| *known != window) {
-                leaves.push((window, slots.leaves(window)));
-            }
-        }
-        let of_pass = |pass: &Pass| {
-            let spreads: Vec<Spread> = spreads.iter().copied().filter(|(of, _): &Spread| of.pass == *pass).collect();
-            let of_window = leaves.iter().find(|(known, _)| *known == window(pass));
-            of_window.map(|(_, leaves)| {
-                (*pass, on_measure!(*pass, measure => passed(measure, &spreads, facts, (slots, leaves), q)))
-            })
-        };
-        let (mut sums, mut told) = (Vec::new(), Vec::new());
-        for (pass, passed) in passes.par_iter().filter_map(of_pass).collect::<Vec<_>>() {
-            sums.push((pass, passed.sums));
-            told.extend(passed.spreads);
-        }
-        if is_same {
-            let kept = sums.iter().find(|(pass, _)| *pass == period).map(|(_, sums): &(Pass, Sums)| sums.clone());
-            sums.extend(kept.map(|sums| (year, sums)));
-        }
-        Self { q, needs_time, sums, spreads: told, set: needs_set.then(|| Set::new(facts, q)) }
+        needs
     }
+}
 
-    /// Whether something is asked that only an asset has: when it stood where it is asked for matters.
-    pub(super) fn needs_one_asset(&self) -> bool {
-        self.needs_time
-    }
-
-    /// Rows that are one asset's, each maybe while it stood somewhere only.
-    pub(super) fn times(&self, facts: &Snapshot, rows: &[Option<Asked>], held: Option<&Held>) -> Vec<Option<RowTime>> {
-        let asked: Vec<Asked> = rows.iter().flatten().cloned().collect();
-        let sums = match self.needs_time {
-            true => Times::new(facts, self.q, held).sums(&asked),
-            false => vec![TimeSums::default(); asked.len()],
-        };
-        let mut sums = sums.into_iter().zip(&asked);
-        let of_row = |row: &Option<Asked>| {
-            row.as_ref().and_then(|_| sums.next()).map(|(sums, asked)| {
-                let running_ms = self.needs_time.then(|| running_ms(facts, asked, self.q)).flatten();
-                RowTime { asset: asked.asset, sums, running_ms }
-            })
-        };
-        rows.iter().map(of_row).collect()
+impl All {
+    /// Of the rows that `asked` names, which is told whether it matters when they stood where they are asked for.
+    pub(super) fn new(
+        facts: &Snapshot,
+        slots: &Slots,
+        indicators: &[Indicator],
+        (q, held): (Question, Option<&Held>),
+        asked: impl FnOnce(bool) -> Vec<Option<Asked>> + Send,
+    ) -> Self {
+        let needs = Needs::of(indicators);
+        let is_timed = needs.time;
+        let times = || times_of(facts, (q, held), &asked(is_timed), is_timed);
+        let (times, ((sums, spreads), set)) = rayon::join(times, || {
+            let set = needs.set.then(|| Set::new(facts, q));
+            (sums_of(facts, slots, needs.passes, &needs.spreads, q), set)
+        });
+        Self { q, sums, spreads, set, times }
     }
 
     /// How an indicator is made of what was added up.

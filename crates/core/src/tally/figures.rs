@@ -31,13 +31,12 @@ pub fn figures_held(
     let slots = Slots::of_assets(facts, q, held);
     let rows: Vec<Option<u32>> =
         assets.iter().map(|asset| facts.tree.index(*asset).map(|index| index as u32)).collect();
-    let all = All::new(facts, &slots, indicators, q);
-    let asked: Vec<Option<Asked>> = rows.iter().map(|asset| asset.map(|asset| Asked { asset, stood: None })).collect();
-    let times = all.times(facts, &asked, held);
+    let asked = |_| rows.iter().map(|asset| asset.map(|asset| Asked { asset, stood: None })).collect();
+    let all = All::new(facts, &slots, indicators, (q, held), asked);
     let made: Vec<Made> = indicators.iter().map(|one| all.made(*one)).collect();
     let of_row = |(place, row): (usize, &Option<u32>)| -> Vec<Figure> {
         let Some(row) = row else { return vec![Figure::default(); indicators.len()] };
-        made.iter().map(|made| made.figure(*row as usize, &times[place])).collect()
+        made.iter().map(|made| made.figure(*row as usize, &all.times[place])).collect()
     };
     rows.iter().enumerate().map(of_row).collect()
 }
@@ -46,13 +45,11 @@ pub fn figures_held(
 #[must_use]
 pub fn values(facts: &Snapshot, indicators: &[Indicator], q: Question, held: Option<&Held>) -> Vec<Vec<Option<f64>>> {
     let slots = Slots::of_assets(facts, q, held);
-    let all = All::new(facts, &slots, indicators, q);
-    let every: Vec<Option<Asked>> =
-        (0u32..).take(facts.tree.len()).map(|asset| Some(Asked { asset, stood: None })).collect();
-    let times = all.times(facts, &every, held);
+    let every = |_| (0u32..).take(facts.tree.len()).map(|asset| Some(Asked { asset, stood: None })).collect();
+    let all = All::new(facts, &slots, indicators, (q, held), every);
     let of_all = |indicator: &Indicator| {
         let made = all.made(*indicator);
-        times.iter().enumerate().map(|(row, time)| made.value(row, time)).collect()
+        all.times.iter().enumerate().map(|(row, time)| made.value(row, time)).collect()
     };
     indicators.iter().map(of_all).collect()
 }
@@ -62,17 +59,18 @@ pub fn values(facts: &Snapshot, indicators: &[Indicator], q: Question, held: Opt
 #[must_use]
 pub fn figures_of(facts: &Snapshot, places: &Places, indicators: &[Indicator], q: Question) -> Vec<Vec<Figure>> {
     let slots = Slots::of_places(facts, places, q);
-    let all = All::new(facts, &slots, indicators, q);
-    let stood = if all.needs_one_asset() { places.stood(facts, q) } else { Vec::new() };
-    let mut stood = stood.into_iter();
-    let rows = (0..places.list().len()).map(|place| {
-        let stood = stood.next();
-        places.index(place).map(|asset| Asked { asset: asset as u32, stood })
-    });
-    let times = all.times(facts, &rows.collect::<Vec<_>>(), places.held());
+    let asked = |is_timed| {
+        let mut stood = if is_timed { places.stood(facts, q) } else { Vec::new() }.into_iter();
+        let row = |place| {
+            let stood = stood.next();
+            places.index(place).map(|asset| Asked { asset: asset as u32, stood })
+        };
+        (0..places.list().len()).map(row).collect()
+    };
+    let all = All::new(facts, &slots, indicators, (q, places.held()), asked);
     let made: Vec<Made> = indicators.iter().map(|one| all.made(*one)).collect();
     let of_row = |(row, time)| made.iter().map(|made| made.figure(row, time)).collect();
-    times.iter().enumerate().map(of_row).collect()
+    all.times.iter().enumerate().map(of_row).collect()
 }
 
 /// The same for several questions about the same rows, on all cores.
