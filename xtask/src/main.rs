@@ -99,7 +99,7 @@ fn main() -> Result<()> {
             .env("FUZZ_REQUESTS", requests.to_string())
             .env("FUZZ_SEED", seed.to_string())),
         Task::Crash { rounds } => run(cargo()
-            .args(["test", "--package", "tally-e2e", "--test", "crash"])
+            .args(["test", "--package", "tally-e2e", "--test", "e2e", "--", "crash::"])
             .env("FAIR_TALLY_CRASH_ROUNDS", rounds.to_string())),
     }
 }

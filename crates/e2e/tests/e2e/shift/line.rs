@@ -1,6 +1,6 @@
 //! The line of time of a technician, on a phone.
 
-use crate::plant::OPENING;
+use super::plant::OPENING;
 use anyhow::{Context, Result, ensure};
 use serde_json::json;
 use tally_e2e::{Browser, Server};

@@ -1,6 +1,6 @@
 //! Each role finds what it sees, and nothing of the rest.
 
-use crate::{OPENING, two_lifts};
+use super::{OPENING, two_lifts};
 use anyhow::Result;
 use serde_json::json;
 use tally_e2e::{Browser, Server};

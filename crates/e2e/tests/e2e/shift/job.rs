@@ -1,6 +1,6 @@
 //! A technician's day: the late job first, from why it exists to done, on a phone and at a desk.
 
-use crate::plant::{OPENING, plant, raise};
+use super::plant::{OPENING, plant, raise};
 use anyhow::{Result, ensure};
 use serde_json::{Value, json};
 use tally_e2e::{Browser, ENTER, Page, Server};

@@ -1,6 +1,6 @@
 //! Work in a cellar: the way to the server is cut, two jobs are done, and all of it is there once when it is back.
 
-use crate::plant::{OPENING, plant, raise};
+use super::plant::{OPENING, plant, raise};
 use anyhow::{Context, Result, ensure};
 use serde_json::{Value, json};
 use tally_e2e::{Browser, Page, Server, proxy::Proxy};

@@ -1,6 +1,6 @@
 //! What is shown at any length, in any light, on paper, and to whoever presses keys.
 
-use crate::{ESCAPE, OPENING, plant, two_alarms};
+use super::{ESCAPE, OPENING, plant, two_alarms};
 use anyhow::{Context, Result, ensure};
 use serde_json::json;
 use tally_e2e::{Browser, Server};
