@@ -24,14 +24,24 @@ pub fn quantile(sorted: &[f64], share: f64) -> Option<f64> {
     Some(low + (high - low) * place.fract())
 }
 
-/// The same of values in any order, which change their places: each as the number that it stands for. `O(n)`.
+/// Some of them by ascending shares, of values in any order, which change their places: each as the number that it stands for.
+/// `O(n)`: each is looked for among the values above the one before it.
 #[must_use]
-pub fn quantile_of<T: Copy + Ord>(values: &mut [T], share: f64, number: impl Fn(T) -> f64) -> Option<f64> {
-    let place = share.clamp(0.0, 1.0) * values.len().checked_sub(1)? as f64;
-    let (_, low, above) = values.select_nth_unstable(place.floor() as usize);
-    let low = number(*low);
-    let high = if place.fract() > 0.0 { above.iter().min().map_or(low, |high| number(*high)) } else { low };
-    Some(low + (high - low) * place.fract())
+pub fn quantiles_of<T: Copy + Ord, const N: usize>(
+    values: &mut [T],
+    shares: [f64; N],
+    number: impl Fn(T) -> f64,
+) -> Option<[f64; N]> {
+    let last = values.len().checked_sub(1)?;
+    let mut begin = 0;
+    Some(shares.map(|share| {
+        let place = share.clamp(0.0, 1.0) * last as f64;
+        let (_, low, above) = values[begin..].select_nth_unstable(place.floor() as usize - begin);
+        let low = number(*low);
+        let high = if place.fract() > 0.0 { above.iter().min().map_or(low, |high| number(*high)) } else { low };
+        begin = place.floor() as usize;
+        low + (high - low) * place.fract()
+    }))
 }
 
 fn sorted(values: &[f64]) -> Vec<f64> {
@@ -67,11 +77,15 @@ mod tests {
 
     proptest! {
         #[test]
-        fn without_sorting_it_is_the_same(values in prop::collection::vec(-50i64..50, 0..30), share in 0.0f64..=1.0) {
+        fn without_sorting_they_are_the_same(
+            values in prop::collection::vec(-50i64..50, 0..30), low in 0.0f64..=1.0, more in 0.0f64..=1.0,
+        ) {
             let mut sorted: Vec<f64> = values.iter().map(|value| *value as f64 / 4.0).collect();
             sorted.sort_by(f64::total_cmp);
-            let found = quantile_of(&mut values.clone(), share, |value| value as f64 / 4.0);
-            prop_assert_eq!(found, quantile(&sorted, share));
+            let shares = [low, low + (1.0 - low) * more];
+            let found = quantiles_of(&mut values.clone(), shares, |value| value as f64 / 4.0);
+            let expected = shares.map(|share| quantile(&sorted, share));
+            prop_assert_eq!(found.map_or([None; 2], |found| found.map(Some)), expected);
         }
     }
 }

@@ -15,7 +15,7 @@ use crate::{
         time::{DAY, HOUR, Span},
     },
     plant::downtime::DowntimeKind,
-    stats::describe::quantile_of,
+    stats::describe::quantiles_of,
     tally::indicators::{Figure, Indicator, Unit},
 };
 use rayon::prelude::*;
@@ -378,8 +378,11 @@ fn figure_of(list: &mut [i64], bands: &[i64]) -> Figure {
         list.iter().for_each(|ms| counts[band_of(*ms, bands)] += 1);
         counts
     });
-    let mut days = |share| quantile_of(list, share, |ms| ms as f64 / DAY as f64);
-    Figure { value: days(0.5), ninth: days(0.9), bands, ..Figure::default() }
+    let [median, ninth] = match quantiles_of(list, [0.5, 0.9], |ms| ms as f64 / DAY as f64) {
+        Some(days) => days.map(Some),
+        None => [None; 2],
+    };
+    Figure { value: median, ninth, bands, ..Figure::default() }
 }
 
 /// Running time by the asset's counters, while it stood there.

@@ -1,6 +1,6 @@
 //! Entries of labour: hours by the kind of their work, and what crews can do in a week.
 
-use super::{Contribution, Measure, cost::entry_row};
+use super::{Contribution, Measure, NO_WORK, cost::entry_row};
 use crate::{
     facts::{FieldsFact, Snapshot, Spent, SpentFact, Works, columns::Part, packed::Packed},
     ground::{
@@ -13,19 +13,33 @@ use crate::{
     },
 };
 
-/// Each entry of a window that has hours, order by order; by `for_each` it goes fastest over many.
-fn labour(facts: &Snapshot, window: Span) -> impl Iterator<Item = (&Spent, usize)> {
+/// Calls `found` with each entry of a window that has hours, order by order.
+#[inline(always)]
+fn each_labour<'a>(facts: &'a Snapshot, window: Span, mut found: impl FnMut(&'a Spent, usize)) {
     let (from, to) = (window.start().ms(), window.end().ms());
-    facts.spent.overlapping(window).flat_map(move |part| {
-        let at = part.at.iter().enumerate().filter(move |(_, at)| from <= **at && **at < to);
-        at.map(move |(place, _)| (part, place))
-    })
+    for part in facts.spent.overlapping(window) {
+        for (place, at) in part.at.iter().enumerate() {
+            if from <= *at && *at < to {
+                found(part, place);
+            }
+        }
+    }
 }
 
 /// What the fields of orders say at the instants of their rows. Rows come order by order: each is looked up once.
-struct OfWork<'a> {
+struct OfWork<'a, T> {
     facts: &'a Snapshot,
     last: Option<(&'a Works, usize)>,
+    work: u32,
+    says: Says<T>,
+}
+
+/// What an order says of all its rows, or that it has to be asked for each.
+#[derive(Clone, Copy)]
+enum Says<T> {
+    Always(T),
+    ByInstant,
+    Nothing,
 }
 
 /// An order in a part in which no number is missing before it.
@@ -34,29 +48,41 @@ fn order_in(part: &Works, work: u32) -> Option<(&Works, usize)> {
     (part.number.get(place) == Some(&work)).then_some((part, place))
 }
 
-impl<'a> OfWork<'a> {
+impl<'a, T: Copy> OfWork<'a, T> {
     fn new(facts: &'a Snapshot) -> Self {
-        Self { facts, last: None }
+        Self { facts, last: None, work: NO_WORK, says: Says::Nothing }
     }
 
     /// As they are now, where they were never others.
-    fn at<T>(
+    #[inline(always)]
+    fn at(
         &mut self,
         (work, at): (u32, i64),
         now: impl Fn(&Works, usize) -> T,
         then: impl Fn(&FieldsFact) -> T,
     ) -> Option<T> {
-        let (part, place) = match self.last {
-            Some((part, place)) if part.number[place] == work => (part, place),
-            // The next one mostly stands right behind.
-            Some((part, _)) => order_in(part, work).or_else(|| self.facts.works.order(work))?,
-            None => self.facts.works.order(work)?,
-        };
-        self.last = Some((part, place));
-        if !part.changed[place] {
-            return Some(now(part, place));
+        if work != self.work {
+            self.turn_to(work, now);
         }
-        self.facts.fields_at(WorkOrderId::unpack(work), Instant::from_ms(at)).map(|fields| then(&fields))
+        match self.says {
+            Says::Always(value) => Some(value),
+            Says::Nothing => None,
+            Says::ByInstant => {
+                self.facts.fields_at(WorkOrderId::unpack(work), Instant::from_ms(at)).map(|fields| then(&fields))
+            }
+        }
+    }
+
+    fn turn_to(&mut self, work: u32, now: impl Fn(&Works, usize) -> T) {
+        self.work = work;
+        // The next one mostly stands right behind.
+        let near = self.last.and_then(|(part, _)| order_in(part, work));
+        self.last = near.or_else(|| self.facts.works.order(work));
+        self.says = match self.last {
+            Some((part, place)) if part.changed[place] => Says::ByInstant,
+            Some((part, place)) => Says::Always(now(part, place)),
+            None => Says::Nothing,
+        };
     }
 }
 
@@ -102,8 +128,10 @@ impl Measure for Worked {
         mut found: impl FnMut(&Spent, usize, Contribution),
     ) {
         let mut of_work = OfWork::new(facts);
-        let counted = labour(facts, q.period).filter(|(part, place)| counts(part.asset[*place]));
-        counted.for_each(|(part, place)| {
+        each_labour(facts, q.period, |part, place| {
+            if !counts(part.asset[place]) {
+                return;
+            }
             let when = (part.work[place], part.at[place]);
             let kind = of_work.at(when, |part, place| part.kind[place], |fields| fields.kind.pack());
             if let Some(kind) = kind {
@@ -142,7 +170,7 @@ impl Measure for Capacity {
         let window = self.window(facts, q);
         // The crew of each entry that counts; what all of them spent is known after the last.
         let (mut of_crews, mut spent) = (Vec::new(), ByCrew::<i64>::default());
-        labour(facts, window).for_each(|(part, place)| {
+        each_labour(facts, window, |part, place| {
             let when = (part.work[place], part.at[place]);
             let crew = of_work.at(when, |part, place| part.crew[place], |fields| fields.crew.pack()).unwrap_or(none);
             if crew != none {
@@ -157,9 +185,11 @@ impl Measure for Capacity {
         for (crew, spent) in spent.all().filter(|(_, spent)| *spent > 0) {
             *shares.of_mut(crew) = weekly(crew).map(|weekly| (weekly, spent));
         }
-        let counted = labour(facts, window).filter(|(part, place)| counts(part.asset[*place]));
         let mut of_crews = of_crews.into_iter();
-        counted.for_each(|(part, place)| {
+        each_labour(facts, window, |part, place| {
+            if !counts(part.asset[place]) {
+                return;
+            }
             let crew = of_crews.next().filter(|crew| *crew != none);
             if let Some((weekly, spent)) = crew.and_then(|crew| shares.of(crew)) {
                 let amount = part_of(weekly, part.hours_ms[place], spent);

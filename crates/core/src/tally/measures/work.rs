@@ -10,7 +10,7 @@ use crate::{
     ground::{
         ids::WorkOrderId,
         period::midnight,
-        time::{Instant, Span},
+        time::{DAY, Instant, Span},
     },
     tally::{Question, indicators::TraceRow},
     work::WorkKind,
@@ -164,8 +164,13 @@ impl Weeks {
         if ms < self.from || ms >= self.to {
             return None;
         }
-        let after = self.weeks.partition_point(|week| week.start().ms() <= ms);
-        self.weeks.get(after.checked_sub(1)?).copied()
+        // All but those in which clocks are changed are as long.
+        let guessed = ((ms - self.from) / (7 * DAY)) as usize;
+        let near = [guessed, guessed.wrapping_sub(1), guessed + 1];
+        near.iter()
+            .filter_map(|week| self.weeks.get(*week))
+            .find(|week| week.start().ms() <= ms && ms < week.end().ms())
+            .copied()
     }
 }
 
