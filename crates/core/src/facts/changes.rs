@@ -18,19 +18,36 @@ use crate::{
 };
 use rustc_hash::FxHashSet;
 
-/// All rows that happened, in any order.
+/// What was entered, and by the work that it was spent on.
+#[derive(Debug, Default)]
+pub struct Entered {
+    entries: Columns<Entries>,
+    spent: Columns<Spent>,
+}
+
+impl Entered {
+    /// Of entries in any order.
+    #[must_use]
+    pub fn of(entries: Entries) -> Self {
+        let mut all = Spent::default();
+        (0..entries.len()).filter_map(|place| spent(&entries.row(place))).for_each(|row| all.push(row));
+        Self { entries: Columns::of(&entries), spent: Columns::of(&all) }
+    }
+}
+
+/// All that happened.
 #[derive(Debug, Default)]
 pub struct Happened {
-    pub entries: Entries,
-    pub downtimes: Downtimes,
-    pub failures: Failures,
-    /// Their `until` and `done_at` are made of the moves, and of the failures whether they are `coded`.
+    pub entered: Entered,
+    pub downtimes: Columns<Downtimes>,
+    pub failures: Columns<Failures>,
+    /// In any order. Their `until` and `done_at` are made of the moves, and of the failures whether they are `coded`.
     pub works: Works,
-    pub moves: Moves,
-    pub fields: Fields,
-    pub steps: Steps,
-    pub alarms: Alarms,
-    pub cycles: Cycles,
+    pub moves: Columns<Moves>,
+    pub fields: Columns<Fields>,
+    pub steps: Columns<Steps>,
+    pub alarms: Columns<Alarms>,
+    pub cycles: Columns<Cycles>,
 }
 
 /// What stands with orders that were raised, moved or changed: all of each of them.
@@ -89,40 +106,32 @@ struct End {
 }
 
 impl Snapshot {
-    /// Takes all rows, in place of those it has.
+    /// Takes all that happened, in place of what it has.
     pub fn fill(&mut self, happened: Happened) {
-        let Happened { entries, downtimes, failures, mut works, moves, fields, steps, alarms, cycles } = happened;
-        let of_entries = || {
-            let mut all = Spent::default();
-            (0..entries.len()).filter_map(|place| spent(&entries.row(place))).for_each(|row| all.push(row));
-            (Columns::of(&all), Columns::of(&entries))
-        };
-        let of_rest = || {
-            let downtimes = Columns::of(&downtimes);
-            (down_of_work(&downtimes), downtimes, Columns::of(&failures), Columns::of(&moves))
-        };
-        let ((spent, entries), (down_of_work, downtimes, failures, moves)) = rayon::join(of_entries, of_rest);
-        (self.spent, self.entries) = (spent, entries);
-        (self.down_of_work, self.downtimes, self.failures, self.moves) = (down_of_work, downtimes, failures, moves);
-        (self.fields, self.steps) = (Columns::of(&fields), Columns::of(&steps));
-        (self.alarms, self.cycles) = (Columns::of(&alarms), Columns::of(&cycles));
-        let coded = self.coded(|_| true);
-        let ends = self.ends();
-        let mut next = 0;
-        for place in 0..works.len() {
-            let number = works.number[place];
-            works.coded[place] = coded.contains(&number);
-            // Mostly they come in the same order.
-            if ends.get(next).is_none_or(|end| end.work != number) {
-                next = ends.partition_point(|end| end.work < number);
+        let Happened { entered, downtimes, failures, mut works, moves, fields, steps, alarms, cycles } = happened;
+        (self.entries, self.spent) = (entered.entries, entered.spent);
+        (self.downtimes, self.failures, self.moves) = (downtimes, failures, moves);
+        (self.fields, self.steps, self.alarms, self.cycles) = (fields, steps, alarms, cycles);
+        let of_works = || {
+            let coded = self.coded(|_| true);
+            let ends = self.ends();
+            let mut next = 0;
+            for place in 0..works.len() {
+                let number = works.number[place];
+                works.coded[place] = coded.contains(&number);
+                // Mostly they come in the same order.
+                if ends.get(next).is_none_or(|end| end.work != number) {
+                    next = ends.partition_point(|end| end.work < number);
+                }
+                let found = ends.get(next).filter(|end| end.work == number);
+                works.until[place] = found.map_or(Instant::LATEST, |end| end.until).pack();
+                works.done_at[place] = found.map_or(Instant::LATEST, |end| end.done_at).pack();
+                next += 1;
             }
-            let found = ends.get(next).filter(|end| end.work == number);
-            works.until[place] = found.map_or(Instant::LATEST, |end| end.until).pack();
-            works.done_at[place] = found.map_or(Instant::LATEST, |end| end.done_at).pack();
-            next += 1;
-        }
-        self.works = Columns::of(&works);
-        self.life = self.life_anew();
+            Columns::of(&works)
+        };
+        let (works, (life, down_of_work)) = rayon::join(of_works, || (self.life_anew(), down_of_work(&self.downtimes)));
+        (self.works, self.life, self.down_of_work) = (works, life, down_of_work);
     }
 
     /// What everything costs from the beginning, cut where years and quarters begin: those are asked for most.

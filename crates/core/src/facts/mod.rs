@@ -19,7 +19,7 @@ mod upkept;
 pub use assignment::Assignment;
 pub use by_crew::OpenHours;
 pub use by_work::ByWork;
-pub use changes::{Changed, Happened, OfWork};
+pub use changes::{Changed, Entered, Happened, OfWork};
 pub use dated::{Dated, Worth};
 pub use life::{Added, Life, cell};
 pub use names::{AssetFact, Named, Names};

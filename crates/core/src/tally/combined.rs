@@ -42,6 +42,9 @@ pub(super) struct RowTime {
 /// What is told as a distribution: some cells of a measure, with bands of days.
 type Spread = (Cells, &'static [i64]);
 
+/// The sums of each measure, and by row the figures of each distribution.
+type AddedUp = (Vec<(Pass, Sums)>, Vec<(Spread, Vec<Figure>)>);
+
 /// What one pass makes: the sums of a measure, and by row the figures of what some of its cells are told as.
 struct Passed {
     sums: Sums,
@@ -90,13 +93,7 @@ fn push<T: PartialEq>(all: &mut Vec<T>, one: T) {
 }
 
 /// Goes over the rows of each measure, on all cores.
-fn sums_of(
-    facts: &Snapshot,
-    slots: &Slots,
-    mut passes: Vec<Pass>,
-    spreads: &[Spread],
-    q: Question,
-) -> (Vec<(Pass, Sums)>, Vec<(Spread, Vec<Figure>)>) {
+fn sums_of(facts: &Snapshot, slots: &Slots, mut passes: Vec<Pass>, spreads: &[Spread], q: Question) -> AddedUp {
     // The fiscal year is mostly the very year that is asked for.
     let [period, year] = [Pass::Cost(Over::Period), Pass::Cost(Over::Year)];
     let is_same = passes.contains(&period)

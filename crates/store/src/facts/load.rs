@@ -5,7 +5,10 @@ use crate::ground::{error::Result, sql::Rows};
 use rusqlite::Connection;
 use std::{collections::HashSet, sync::Arc};
 use tally_core::{
-    facts::{Entries, Happened, Names, Snapshot, columns::Part},
+    facts::{
+        Entered, Fields, Happened, Names, Snapshot, Works,
+        columns::{Columns, Part},
+    },
     plant::assets::Tree,
 };
 
@@ -25,9 +28,9 @@ pub fn newest_change(conn: &Connection) -> Result<i64> {
 pub fn load(rows: &dyn Rows) -> Result<Snapshot> {
     let conn = rows.sql().conn;
     let mut snapshot = beside(conn)?;
-    let entries = entries(conn, &snapshot.tree)?;
-    let others = happened(conn, &mut snapshot)?;
-    snapshot.fill(Happened { entries, ..others });
+    let first = first_half(conn, &snapshot.tree)?;
+    let happened = second_half(conn, &mut snapshot, first)?;
+    snapshot.fill(happened);
     Ok(snapshot)
 }
 
@@ -43,10 +46,11 @@ pub(crate) fn load_by_two(conn: &Connection, other: Connection) -> Result<Option
     }
     let tree = snapshot.tree.clone();
     std::thread::scope(|scope| {
-        let reading = scope.spawn(move || entries(&other, &tree));
-        let others = happened(conn, &mut snapshot)?;
-        let entries = reading.join().unwrap_or_else(|panicked| std::panic::resume_unwind(panicked))?;
-        snapshot.fill(Happened { entries, ..others });
+        let reading = scope.spawn(move || first_half(&other, &tree));
+        let second = second_half(conn, &mut snapshot, Happened::default())?;
+        let first = reading.join().unwrap_or_else(|panicked| std::panic::resume_unwind(panicked))?;
+        let Happened { entered, downtimes, failures, .. } = first;
+        snapshot.fill(Happened { entered, downtimes, failures, ..second });
         Ok(Some(snapshot))
     })
 }
@@ -69,24 +73,41 @@ fn beside(conn: &Connection) -> Result<Snapshot> {
     Ok(snapshot)
 }
 
-fn entries(conn: &Connection, tree: &Tree) -> Result<Entries> {
-    let mut entries = Entries::default();
-    read::entries(conn, tree, None, |row| entries.push(row))?;
-    Ok(entries)
+/// Rows as columns.
+fn columns<P: Part>(read: impl FnOnce(&mut dyn FnMut(P::Row)) -> Result<()>) -> Result<Columns<P>> {
+    Ok(Columns::of(&rows::<P>(read)?))
 }
 
-/// All that happened but entries.
-fn happened(conn: &Connection, snapshot: &mut Snapshot) -> Result<Happened> {
-    let mut happened = Happened::default();
+/// Rows as they come.
+fn rows<P: Part>(read: impl FnOnce(&mut dyn FnMut(P::Row)) -> Result<()>) -> Result<P> {
+    let mut rows = P::default();
+    read(&mut |row| rows.push(row))?;
+    Ok(rows)
+}
+
+/// Entries, downtime and failures: they take as long as all else that happened.
+fn first_half(conn: &Connection, tree: &Tree) -> Result<Happened> {
+    Ok(Happened {
+        entered: Entered::of(rows(|take| read::entries(conn, tree, None, take))?),
+        downtimes: columns(|take| read::downtimes(conn, tree, Wanted::default(), take))?,
+        failures: columns(|take| read::failures(conn, tree, Wanted::default(), take))?,
+        ..Happened::default()
+    })
+}
+
+/// All else that happened.
+fn second_half(conn: &Connection, snapshot: &mut Snapshot, first: Happened) -> Result<Happened> {
     let tree = snapshot.tree.clone();
-    read::downtimes(conn, &tree, Wanted::default(), |row| happened.downtimes.push(row))?;
-    read::failures(conn, &tree, Wanted::default(), |row| happened.failures.push(row))?;
     let names = Arc::make_mut(&mut snapshot.names);
-    let (works, fields) = (&mut happened.works, &mut happened.fields);
+    let (mut works, mut fields) = (Works::default(), Fields::default());
     read::works(conn, &tree, names, None, |row| works.push(row), |row| fields.push(row))?;
-    read::alarms(conn, &tree, Wanted::default(), |row| happened.alarms.push(row))?;
-    read::moves(conn, None, |row| happened.moves.push(row))?;
-    steps(conn, &tree, None, |row| happened.steps.push(row))?;
-    read::cycles(conn, snapshot, None, |row| happened.cycles.push(row))?;
-    Ok(happened)
+    Ok(Happened {
+        works,
+        fields: Columns::of(&fields),
+        alarms: columns(|take| read::alarms(conn, &tree, Wanted::default(), take))?,
+        moves: columns(|take| read::moves(conn, None, take))?,
+        steps: columns(|take| steps(conn, &tree, None, take))?,
+        cycles: columns(|take| read::cycles(conn, snapshot, None, take))?,
+        ..first
+    })
 }
