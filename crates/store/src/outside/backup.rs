@@ -3,6 +3,7 @@
 //! The database comes by `VACUUM INTO`, which reads one state of the data however much is written meanwhile. While it does the
 //! log can't be emptied: it grows by what is written in that time, and is emptied afterwards.
 
+use super::pace::Pace;
 use crate::ground::{
     error::{Result, StoreError},
     files,
@@ -63,7 +64,7 @@ fn no_backup(path: &Path, reason: impl ToString) -> StoreError {
 }
 
 /// Copies all bytes, and says how many there were, with their checksum.
-fn copy(from: &mut impl Read, to: &mut impl Write) -> io::Result<(u64, String)> {
+fn copy(from: &mut impl Read, to: &mut impl Write, mut pace: Pace) -> io::Result<(u64, String)> {
     let (mut digest, mut bytes, mut piece) = (Sha256::new(), 0, vec![0; 1 << 20]);
     loop {
         let read = from.read(&mut piece)?;
@@ -73,6 +74,7 @@ fn copy(from: &mut impl Read, to: &mut impl Write) -> io::Result<(u64, String)> 
         digest.update(&piece[..read]);
         to.write_all(&piece[..read])?;
         bytes += read as u64;
+        pace.rest();
     }
 }
 
@@ -102,11 +104,16 @@ fn only_looking(database: &Path) -> Result<Connection> {
 }
 
 /// Writes a backup of a database to a file, which is there in whole or not at all. The copy is looked through before it counts.
+/// It takes half of the machine at the most: others wait for answers.
 ///
 /// # Errors
 /// [`StoreError::Conflict`] for a file that is there already, [`StoreError::Folder`] and [`StoreError::Full`] when it can't be
 /// written, [`StoreError::Corrupt`] for a database that is not sound, SQLite's own.
 pub fn make(database: &Path, to: &Path, now: Instant) -> Result<Manifest> {
+    make_at(Pace::with_rests(), database, to, now)
+}
+
+fn make_at(pace: Pace, database: &Path, to: &Path, now: Instant) -> Result<Manifest> {
     if to.exists() {
         return Err(StoreError::Conflict(format!("{} is there already: choose another name", to.display())));
     }
@@ -120,10 +127,12 @@ pub fn make(database: &Path, to: &Path, now: Instant) -> Result<Manifest> {
     from.pragma_update(None, "query_only", false)?;
     // It goes when the archive is there.
     from.pragma_update(None, "synchronous", "OFF")?;
+    pace.keep(&from)?;
     written_through(&copied, || from.execute("VACUUM INTO ?1", [copied.display().to_string()]))?;
     drop(from);
     let conn = Connection::open(&copied)?;
     unmark(&conn)?;
+    pace.keep(&conn)?;
     let broken = super::check::sound(&conn, true)?;
     if let Some(first) = broken.first() {
         return Err(StoreError::corrupt("the database", first));
@@ -138,7 +147,7 @@ pub fn make(database: &Path, to: &Path, now: Instant) -> Result<Manifest> {
     let options = SimpleFileOptions::default().large_file(true).compression_method(CompressionMethod::Deflated);
     archive.start_file(DATABASE, options.compression_level(Some(1))).map_err(torn)?;
     let mut source = File::open(&copied).map_err(failed(&copied))?;
-    let (bytes, sha256) = written_through(&part, || copy(&mut source, &mut archive)).map_err(failed(to))?;
+    let (bytes, sha256) = written_through(&part, || copy(&mut source, &mut archive, pace)).map_err(failed(to))?;
     let stored = SimpleFileOptions::default().compression_method(CompressionMethod::Stored);
     let (beside, mut files, mut lost) = (Files::beside(database), 0, 0);
     // Photos can't be made smaller: they come as they are. What is lost is told, and holds up nothing.
@@ -263,7 +272,7 @@ pub fn restore(file: &Path, folder: &Path) -> Result<Manifest> {
     let mut to = private_file(&part)?;
     let mut entry = archive.by_name(DATABASE).map_err(|error| no_backup(file, format!("has no database: {error}")))?;
     // Not a byte more than it says it has.
-    let copied = copy(&mut (&mut entry).take(manifest.bytes + 1), &mut to);
+    let copied = copy(&mut (&mut entry).take(manifest.bytes + 1), &mut to, Pace::AtOnce);
     let (bytes, sha256) = copied.map_err(|error| match error.kind() {
         io::ErrorKind::InvalidData | io::ErrorKind::InvalidInput | io::ErrorKind::UnexpectedEof => {
             no_backup(file, format!("was changed or is torn: {error}"))
@@ -394,7 +403,7 @@ pub(crate) fn before_upgrade(folder: &Folder, conn: &Connection, now: Instant) -
     let beside = folder.database().parent().unwrap_or(Path::new(".")).join(FOLDER);
     let to = beside.join(BackupFor::Upgrade.name(now));
     if !to.exists() {
-        make(folder.database(), &to, now)?;
+        make_at(Pace::AtOnce, folder.database(), &to, now)?;
     }
     Ok(Some(to))
 }

@@ -3,6 +3,7 @@
 pub mod backup;
 pub mod check;
 pub mod outbox;
+mod pace;
 pub mod photos;
 pub mod tags;
 pub mod webhooks;
