@@ -78,6 +78,21 @@ fn copy(from: &mut impl Read, to: &mut impl Write, mut pace: Pace) -> io::Result
     }
 }
 
+/// As much of a file goes at once.
+const PIECE: u64 = 16 << 20;
+
+/// Takes a large file away bit by bit: all of it at once would hold up whoever waits for the disk meanwhile.
+fn take_away(path: &Path, mut pace: Pace) -> io::Result<()> {
+    let file = File::options().write(true).open(path)?;
+    let mut left = file.metadata()?.len();
+    while left > 0 {
+        left = left.saturating_sub(PIECE);
+        file.set_len(left)?;
+        pace.rest();
+    }
+    std::fs::remove_file(path)
+}
+
 /// How often what was written meanwhile goes to the disk.
 const THROUGH_EVERY: Duration = Duration::from_millis(20);
 
@@ -148,6 +163,8 @@ fn make_at(pace: Pace, database: &Path, to: &Path, now: Instant) -> Result<Manif
     archive.start_file(DATABASE, options.compression_level(Some(1))).map_err(torn)?;
     let mut source = File::open(&copied).map_err(failed(&copied))?;
     let (bytes, sha256) = written_through(&part, || copy(&mut source, &mut archive, pace)).map_err(failed(to))?;
+    drop(source);
+    take_away(&copied, pace).map_err(failed(&copied))?;
     let stored = SimpleFileOptions::default().compression_method(CompressionMethod::Stored);
     let (beside, mut files, mut lost) = (Files::beside(database), 0, 0);
     // Photos can't be made smaller: they come as they are. What is lost is told, and holds up nothing.
