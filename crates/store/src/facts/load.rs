@@ -6,7 +6,7 @@ use rusqlite::Connection;
 use std::{collections::HashSet, sync::Arc};
 use tally_core::{
     facts::{
-        Entered, Fields, Happened, Names, Snapshot, Works,
+        Downtimes, Entered, Failures, Fields, Happened, Names, Snapshot, Works,
         columns::{Columns, Part},
     },
     plant::assets::Tree,
@@ -29,8 +29,8 @@ pub fn load(rows: &dyn Rows) -> Result<Snapshot> {
     let conn = rows.sql().conn;
     let mut snapshot = beside(conn)?;
     let first = first_half(conn, &snapshot.tree)?;
-    let happened = second_half(conn, &mut snapshot, first)?;
-    snapshot.fill(happened);
+    let second = second_half(conn, &mut snapshot)?;
+    snapshot.fill(first.with(second));
     Ok(snapshot)
 }
 
@@ -47,10 +47,9 @@ pub(crate) fn load_by_two(conn: &Connection, other: Connection) -> Result<Option
     let tree = snapshot.tree.clone();
     std::thread::scope(|scope| {
         let reading = scope.spawn(move || first_half(&other, &tree));
-        let second = second_half(conn, &mut snapshot, Happened::default())?;
+        let second = second_half(conn, &mut snapshot)?;
         let first = reading.join().unwrap_or_else(|panicked| std::panic::resume_unwind(panicked))?;
-        let Happened { entered, downtimes, failures, .. } = first;
-        snapshot.fill(Happened { entered, downtimes, failures, ..second });
+        snapshot.fill(first.with(second));
         Ok(Some(snapshot))
     })
 }
@@ -74,7 +73,7 @@ fn beside(conn: &Connection) -> Result<Snapshot> {
 }
 
 /// Rows as columns.
-fn columns<P: Part>(read: impl FnOnce(&mut dyn FnMut(P::Row)) -> Result<()>) -> Result<Columns<P>> {
+pub(super) fn columns<P: Part>(read: impl FnOnce(&mut dyn FnMut(P::Row)) -> Result<()>) -> Result<Columns<P>> {
     Ok(Columns::of(&rows::<P>(read)?))
 }
 
@@ -85,18 +84,30 @@ fn rows<P: Part>(read: impl FnOnce(&mut dyn FnMut(P::Row)) -> Result<()>) -> Res
     Ok(rows)
 }
 
-/// Entries, downtime and failures: they take as long as all else that happened.
-fn first_half(conn: &Connection, tree: &Tree) -> Result<Happened> {
-    Ok(Happened {
+/// What takes as long to be read as all else that happened.
+struct FirstHalf {
+    entered: Entered,
+    downtimes: Columns<Downtimes>,
+    failures: Columns<Failures>,
+}
+
+impl FirstHalf {
+    fn with(self, second: Happened) -> Happened {
+        let Self { entered, downtimes, failures } = self;
+        Happened { entered, downtimes, failures, ..second }
+    }
+}
+
+fn first_half(conn: &Connection, tree: &Tree) -> Result<FirstHalf> {
+    Ok(FirstHalf {
         entered: Entered::of(rows(|take| read::entries(conn, tree, None, take))?),
         downtimes: columns(|take| read::downtimes(conn, tree, Wanted::default(), take))?,
         failures: columns(|take| read::failures(conn, tree, Wanted::default(), take))?,
-        ..Happened::default()
     })
 }
 
 /// All else that happened.
-fn second_half(conn: &Connection, snapshot: &mut Snapshot, first: Happened) -> Result<Happened> {
+fn second_half(conn: &Connection, snapshot: &mut Snapshot) -> Result<Happened> {
     let tree = snapshot.tree.clone();
     let names = Arc::make_mut(&mut snapshot.names);
     let (mut works, mut fields) = (Works::default(), Fields::default());
@@ -108,6 +119,6 @@ fn second_half(conn: &Connection, snapshot: &mut Snapshot, first: Happened) -> R
         moves: columns(|take| read::moves(conn, None, take))?,
         steps: columns(|take| steps(conn, &tree, None, take))?,
         cycles: columns(|take| read::cycles(conn, snapshot, None, take))?,
-        ..first
+        ..Happened::default()
     })
 }

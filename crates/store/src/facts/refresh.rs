@@ -1,7 +1,7 @@
 //! Facts brought up to the newest change, row by row.
 
 use super::{
-    load::{load, newest_change},
+    load::{columns, load, newest_change},
     plant, read,
     read::Wanted,
     running,
@@ -13,10 +13,7 @@ use std::{
     collections::{HashMap, HashSet},
     sync::Arc,
 };
-use tally_core::facts::{
-    Changed, Cycles, OfWork, Snapshot,
-    columns::{Columns, Part},
-};
+use tally_core::facts::{Changed, OfWork, Snapshot};
 
 /// Brings a snapshot up to the newest change, reading only what changed.
 ///
@@ -93,9 +90,7 @@ pub fn refresh(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
     let zone_may_differ = by_kind.contains_key("settings") && !snapshot.cycles.is_empty();
     let changed_cycles = by_kind.get("cycle");
     if zone_may_differ {
-        let mut cycles = Cycles::default();
-        read::cycles(conn, snapshot, None, |row| cycles.push(row))?;
-        snapshot.cycles = Columns::of(&cycles);
+        snapshot.cycles = columns(|take| read::cycles(conn, snapshot, None, take))?;
     } else if let Some(ids) = changed_cycles {
         let changes = changed(ids, |take| read::cycles(conn, snapshot, Some(ids), |row| take(row.id.0, row)))?;
         snapshot.change_cycles(changes);
