@@ -235,3 +235,29 @@ impl Measure for Scheduled {
         work_row(facts, part, place, one)
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::{ground::time::HOUR, plant::assets::Basis};
+    use rstest::rstest;
+
+    /// Each hour of three years and whatever week holds it, looked for among all: where clocks are put on and back, and where a
+    /// whole day was left out (2011-12-30, as the time zone database has it).
+    #[rstest]
+    #[case::clocks_are_changed("Europe/Berlin", "2023-12-20T00:00:00Z")]
+    #[case::a_day_is_left_out("Pacific/Apia", "2009-12-20T00:00:00Z")]
+    fn a_week_that_is_guessed_is_the_one_that_holds_the_instant(#[case] zone: &str, #[case] from: &str) {
+        let from = Instant::parse(from).unwrap();
+        let to = from.plus(3 * 366 * DAY);
+        let facts = Snapshot { zone: jiff::tz::TimeZone::get(zone).unwrap(), ..Snapshot::default() };
+        let q = Question { period: Span::new(from, to).unwrap(), now: to, basis: Basis::AsWas };
+        let weeks = Weeks::new(&facts, q);
+        assert!(weeks.weeks.len() > 150);
+        for hour in -200..3 * 366 * 24 + 200 {
+            let at = from.plus(hour * HOUR);
+            let held = weeks.weeks.iter().find(|week| week.contains(at)).copied();
+            assert_eq!(weeks.of(at.ms()), held, "{at:?}");
+        }
+    }
+}
