@@ -3,7 +3,7 @@
 //! The database comes by `VACUUM INTO`, which reads one state of the data however much is written meanwhile. While it does the
 //! log can't be emptied: it grows by what is written in that time, and is emptied afterwards.
 
-use super::pace::Pace;
+use super::pace::{Pace, take_away, written_through};
 use crate::ground::{
     error::{Result, StoreError},
     files,
@@ -20,7 +20,6 @@ use std::{
     fs::File,
     io::{self, BufReader, Read, Seek, Write},
     path::{Path, PathBuf},
-    sync::mpsc::{self, RecvTimeoutError},
     time::Duration,
 };
 use tally_core::{access::roles::Action, ground::time::Instant};
@@ -76,42 +75,6 @@ fn copy(from: &mut impl Read, to: &mut impl Write, mut pace: Pace) -> io::Result
         bytes += read as u64;
         pace.rest();
     }
-}
-
-/// As much of a file goes at once.
-const PIECE: u64 = 16 << 20;
-
-/// Takes a large file away bit by bit: all of it at once would hold up whoever waits for the disk meanwhile.
-fn take_away(path: &Path, mut pace: Pace) -> io::Result<()> {
-    let file = File::options().write(true).open(path)?;
-    let mut left = file.metadata()?.len();
-    while left > 0 {
-        left = left.saturating_sub(PIECE);
-        file.set_len(left)?;
-        pace.rest();
-    }
-    std::fs::remove_file(path)
-}
-
-/// How often what was written meanwhile goes to the disk.
-const THROUGH_EVERY: Duration = Duration::from_millis(20);
-
-/// Does `work`, which writes much to that file, and sends it to the disk as it comes: all of it at once would hold up whoever
-/// waits for the disk meanwhile, and that is every write of the server.
-fn written_through<T>(file: &Path, work: impl FnOnce() -> T) -> T {
-    let (working, stopped) = mpsc::channel::<()>();
-    std::thread::scope(|scope| {
-        scope.spawn(move || {
-            let Ok(file) = File::open(file) else { return };
-            while stopped.recv_timeout(THROUGH_EVERY) == Err(RecvTimeoutError::Timeout) {
-                // Whether all of it is there is asked at the end.
-                file.sync_data().ok();
-            }
-        });
-        let done = work();
-        drop(working);
-        done
-    })
 }
 
 fn only_looking(database: &Path) -> Result<Connection> {

@@ -1,8 +1,14 @@
-//! Long work beside which others wait for answers: it rests as long as it worked.
+//! Long work beside which others wait for answers: it rests as long as it worked, and goes to the disk bit by bit.
 
 use crate::ground::error::Result;
 use rusqlite::Connection;
-use std::time::{Duration, Instant as Stopwatch};
+use std::{
+    fs::File,
+    io,
+    path::Path,
+    sync::mpsc::{self, RecvTimeoutError},
+    time::{Duration, Instant as Stopwatch},
+};
 
 /// At most so long in one go.
 const LONGEST: Duration = Duration::from_millis(50);
@@ -43,4 +49,40 @@ impl Pace {
         };
         Ok(conn.progress_handler(STEPS, Some(on))?)
     }
+}
+
+/// As much of a file goes at once.
+const PIECE: u64 = 16 << 20;
+
+/// Takes a large file away bit by bit: all of it at once would hold up whoever waits for the disk meanwhile.
+pub(super) fn take_away(path: &Path, mut pace: Pace) -> io::Result<()> {
+    let file = File::options().write(true).open(path)?;
+    let mut left = file.metadata()?.len();
+    while left > 0 {
+        left = left.saturating_sub(PIECE);
+        file.set_len(left)?;
+        pace.rest();
+    }
+    std::fs::remove_file(path)
+}
+
+/// How often what was written meanwhile goes to the disk.
+const THROUGH_EVERY: Duration = Duration::from_millis(20);
+
+/// Does `work`, which writes much to that file, and sends it to the disk as it comes: all of it at once would hold up whoever
+/// waits for the disk meanwhile, and that is every write of the server.
+pub(super) fn written_through<T>(file: &Path, work: impl FnOnce() -> T) -> T {
+    let (working, stopped) = mpsc::channel::<()>();
+    std::thread::scope(|scope| {
+        scope.spawn(move || {
+            let Ok(file) = File::open(file) else { return };
+            while stopped.recv_timeout(THROUGH_EVERY) == Err(RecvTimeoutError::Timeout) {
+                // Whether all of it is there is asked at the end.
+                file.sync_data().ok();
+            }
+        });
+        let done = work();
+        drop(working);
+        done
+    })
 }
