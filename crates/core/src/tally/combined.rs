@@ -3,7 +3,7 @@
 use super::{
     Held, Question,
     formula::{Cells, Formula, Over, Pass, Scale, Term},
-    measures::{Cost, Measure, on_measure},
+    measures::{Contribution, Cost, Measure, on_measure},
     set::Set,
     slots::{Leaves, Lists, Slots, Sums},
     times::{Asked, TimeSums, Times},
@@ -72,8 +72,7 @@ fn passed<M: Measure>(
             measure.each(facts, q, may_count, |_, _, one| {
                 leaves.add(&mut sums, &one);
                 if told >> one.cell & 1 == 1 {
-                    let of_cell = spreads.iter().zip(&mut lists).filter(|((of, _), _)| of.cells.contains(&one.cell));
-                    of_cell.for_each(|(_, list)| leaves.list(list, &one));
+                    list(spreads, &mut lists, leaves, &one);
                 }
             });
         }
@@ -84,6 +83,14 @@ fn passed<M: Measure>(
     };
     let spreads = spreads.iter().zip(lists).map(told).collect();
     Passed { sums: sums.done(leaves), spreads }
+}
+
+/// Adds what is told as a distribution to its lists.
+// Stays a call: what adds up each cell of a row is small without it, and stands where the cell is known.
+#[inline(never)]
+fn list(spreads: &[Spread], lists: &mut [Lists], leaves: &Leaves, one: &Contribution) {
+    let of_cell = spreads.iter().zip(lists).filter(|((of, _), _)| of.cells.contains(&one.cell));
+    of_cell.for_each(|(_, list)| leaves.list(list, one));
 }
 
 fn push<T: PartialEq>(all: &mut Vec<T>, one: T) {
