@@ -29,12 +29,13 @@ impl Snapshot {
         let mut hours: HashMap<Option<CrewId>, OpenHours> = HashMap::new();
         let Ok(window) = Span::new(now, now.plus(1)) else { return hours };
         for part in self.works.overlapping(window) {
-            for place in (0..part.len()).filter(|place| part.until[*place] > now.ms() && counts(part.asset[*place])) {
+            for place in (0..part.len()).filter(|place| part.until.of(*place) > now.ms() && counts(part.asset[*place]))
+            {
                 let state = WorkState::unpack(part.state[place]);
-                if !state.is_open() || part.estimated_ms[place] == NONE {
+                if !state.is_open() || part.estimated_ms.of(place) == NONE {
                     continue;
                 }
-                let left = (part.estimated_ms[place] - part.spent_ms[place]).max(0);
+                let left = (part.estimated_ms.of(place) - part.spent_ms.of(place)).max(0);
                 let of_crew = hours.entry(Option::unpack(part.crew[place])).or_default();
                 of_crew.all_ms += left;
                 if matches!(state, WorkState::Ready | WorkState::Scheduled) {

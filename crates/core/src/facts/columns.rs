@@ -4,10 +4,18 @@
 //! To add a kind of row: `columns!` with its fields, in a module of its own, and a field of
 //! [`Snapshot`](super::Snapshot); the store reads it and says which of its rows changed.
 
-use super::packed::Packed;
+use super::{packed::Packed, pile::Pile};
 use crate::ground::time::{Instant, Span};
 use rayon::prelude::*;
-use std::{collections::HashSet, fmt::Debug, ops::Range, sync::Arc};
+use std::{
+    collections::HashSet,
+    fmt::Debug,
+    ops::Range,
+    sync::{
+        Arc,
+        atomic::{AtomicU64, Ordering},
+    },
+};
 
 /// Rows of a part when it is made. It is cut in two when it has grown to twice as many.
 pub(super) const ROWS: usize = 4_096;
@@ -28,11 +36,11 @@ pub trait Part: Clone + Default + Debug + Send + Sync {
     /// From when to when the row says something; its instant twice where it is of one.
     fn lasts(&self, place: usize) -> (Instant, Instant);
     fn push(&mut self, row: Self::Row);
-    /// The rows of some places, in their order.
-    fn gather(&self, places: &[u32]) -> Self;
     fn insert(&mut self, place: usize, row: Self::Row);
     fn remove(&mut self, place: usize);
     fn split_off(&mut self, place: usize) -> Self;
+    /// All its rows are there, or have changed: it takes as little room as it can.
+    fn settle(&mut self);
 
     fn is_empty(&self) -> bool {
         self.len() == 0
@@ -66,7 +74,7 @@ macro_rules! columns {
         #[doc = concat!("Rows of [`", stringify!($row), "`] as columns.")]
         #[derive(Debug, Clone, Default)]
         pub struct $part {
-            $(pub $field: Vec<<$type as $crate::facts::packed::Packed>::Kept>),+
+            $(pub $field: <$type as $crate::facts::packed::Packed>::Column),+
         }
 
         impl $crate::facts::columns::Part for $part {
@@ -78,13 +86,13 @@ macro_rules! columns {
             }
 
             fn row(&self, place: usize) -> $row {
-                use $crate::facts::packed::Packed;
-                $row { $($field: <$type>::unpack(self.$field[place])),+ }
+                use $crate::facts::packed::{Column, Packed};
+                $row { $($field: <$type>::unpack(Column::of(&self.$field, place))),+ }
             }
 
             fn key(&self, place: usize) -> Self::Key {
-                use $crate::facts::packed::Packed;
-                ($(<$key_type>::unpack(self.$key[place]),)+)
+                use $crate::facts::packed::{Column, Packed};
+                ($(<$key_type>::unpack(Column::of(&self.$key, place)),)+)
             }
 
             fn key_of(row: &$row) -> Self::Key {
@@ -102,29 +110,32 @@ macro_rules! columns {
 
             fn lasts(&self, place: usize) -> ($crate::ground::time::Instant, $crate::ground::time::Instant) {
                 use $crate::{facts::packed::Packed, ground::time::Instant};
-                (Instant::unpack(self.$from[place]), Instant::unpack(self.$until[place]))
+                (Instant::unpack(self.$from.of(place)), Instant::unpack(self.$until.of(place)))
             }
 
             fn push(&mut self, row: $row) {
-                use $crate::facts::packed::Packed;
-                $(self.$field.push(row.$field.pack());)+
-            }
-
-            fn gather(&self, places: &[u32]) -> Self {
-                Self { $($field: places.iter().map(|place| self.$field[*place as usize]).collect()),+ }
+                use $crate::facts::packed::{Column, Packed};
+                $(Column::push(&mut self.$field, row.$field.pack());)+
             }
 
             fn insert(&mut self, place: usize, row: $row) {
-                use $crate::facts::packed::Packed;
-                $(self.$field.insert(place, row.$field.pack());)+
+                use $crate::facts::packed::{Column, Packed};
+                $(Column::insert(&mut self.$field, place, row.$field.pack());)+
             }
 
             fn remove(&mut self, place: usize) {
-                $(self.$field.remove(place);)+
+                use $crate::facts::packed::Column;
+                $(Column::remove(&mut self.$field, place);)+
             }
 
             fn split_off(&mut self, place: usize) -> Self {
-                Self { $($field: self.$field.split_off(place)),+ }
+                use $crate::facts::packed::Column;
+                Self { $($field: Column::split_off(&mut self.$field, place)),+ }
+            }
+
+            fn settle(&mut self) {
+                use $crate::facts::packed::Column;
+                $(Column::settle(&mut self.$field);)+
             }
         }
     };
@@ -165,29 +176,34 @@ pub struct Columns<P: Part> {
     len: usize,
     /// The greatest id there ever was: what is above is new.
     last_id: i64,
+    stamp: u64,
+}
+
+/// A number that no other rows have had.
+fn new_stamp() -> u64 {
+    static LAST: AtomicU64 = AtomicU64::new(0);
+    LAST.fetch_add(1, Ordering::Relaxed) + 1
 }
 
 impl<P: Part> Default for Columns<P> {
     fn default() -> Self {
-        Self { parts: Vec::new(), len: 0, last_id: i64::MIN }
+        Self { parts: Vec::new(), len: 0, last_id: i64::MIN, stamp: 0 }
     }
 }
 
 impl<P: Part> Columns<P> {
-    /// Rows in any order, cut into parts in the order of their keys. Of two with the same key the last counts.
+    /// Rows in any order, no two with the same key, cut into parts in the order of their keys.
     #[must_use]
-    pub fn of(all: &P) -> Self {
-        let mut order: Vec<(P::Key, u32)> =
-            (0..all.len()).zip(0u32..).map(|(place, at)| (all.key(place), at)).collect();
-        // Almost sorted, which the standard library's stable sort makes use of.
-        order.sort();
-        let last_id = (0..all.len()).map(|place| all.id(place)).max().unwrap_or(i64::MIN);
-        let mut columns = Self { parts: Vec::with_capacity(order.len() / ROWS + 1), len: order.len(), last_id };
-        for some in order.chunks(ROWS) {
-            let places: Vec<u32> = some.iter().map(|(_, at)| *at).collect();
-            columns.parts.push(Kept::of(Arc::new(all.gather(&places))));
-        }
-        columns
+    pub fn of(pile: Pile<P>) -> Self {
+        let (len, last_id) = (pile.len(), pile.last_id());
+        let parts = pile.in_order().into_iter().map(|part| Kept::of(Arc::new(part))).collect();
+        Self { parts, len, last_id, stamp: new_stamp() }
+    }
+
+    /// Another number after each change; the same in clones that nothing changed.
+    #[must_use]
+    pub fn stamp(&self) -> u64 {
+        self.stamp
     }
 
     /// How many rows there are.
@@ -282,6 +298,7 @@ impl<P: Part> Columns<P> {
     /// Puts a row in its place; the row of the same key goes.
     pub fn put(&mut self, row: P::Row) {
         let key = P::key_of(&row);
+        self.stamp = new_stamp();
         self.last_id = self.last_id.max(P::id_of(&row));
         if self.parts.is_empty() {
             let mut part = P::default();
@@ -300,7 +317,12 @@ impl<P: Part> Columns<P> {
             self.len += 1;
         }
         part.insert(place, row);
-        let rest = (part.len() >= 2 * ROWS).then(|| part.split_off(ROWS));
+        let rest = (part.len() >= 2 * ROWS).then(|| {
+            let mut rest = part.split_off(ROWS);
+            part.settle();
+            rest.settle();
+            rest
+        });
         *kept = Kept::of(kept.part.clone());
         if let Some(rest) = rest {
             self.parts.insert(number + 1, Kept::of(Arc::new(rest)));
@@ -316,6 +338,7 @@ impl<P: Part> Columns<P> {
             return;
         }
         Arc::make_mut(&mut kept.part).remove(place);
+        self.stamp = new_stamp();
         self.len -= 1;
         if kept.part.is_empty() {
             self.parts.remove(number);
@@ -357,11 +380,12 @@ impl<P: Part> Columns<P> {
             }
             let mut part = P::default();
             rows().filter_map(&then).for_each(|row| part.push(row));
+            part.settle();
             (!part.is_empty()).then(|| Kept::of(Arc::new(part)))
         };
         let parts: Vec<Kept<P>> = self.parts.par_iter().filter_map(part).collect();
         let len = parts.iter().map(|kept| kept.part.len()).sum();
-        Self { parts, len, last_id: self.last_id }
+        Self { parts, len, last_id: self.last_id, stamp: new_stamp() }
     }
 
     /// Takes rows with keys from one to before another away.
@@ -406,9 +430,9 @@ mod tests {
             window in (0i64..40, 1i64..20),
         ) {
             let mut map: BTreeMap<u32, Note> = first.iter().map(|&(id, at, length)| (id, note(id, at, length))).collect();
-            let mut all = Notes::default();
+            let mut all = Pile::<Notes>::default();
             map.values().for_each(|row| all.push(*row));
-            let mut columns = Columns::of(&all);
+            let mut columns = Columns::of(all);
             let before = columns.clone();
             let rows_before: Vec<Note> = before.rows().collect();
             for (id, change) in changes {
@@ -417,7 +441,10 @@ mod tests {
                     Some(row) => drop(map.insert(id, row)),
                     None => drop(map.remove(&id)),
                 }
+                let stamp = columns.stamp();
+                let had = columns.rows().any(|row| row.id == id);
                 columns.apply(vec![(i64::from(id), row)]);
+                prop_assert_eq!(columns.stamp() != stamp, had || row.is_some());
             }
             let mut wanted: Vec<Note> = map.values().copied().collect();
             wanted.sort_by_key(Notes::key_of);

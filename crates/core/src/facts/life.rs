@@ -5,6 +5,7 @@ use super::{
     Entries, EntryFact,
     columns::{Columns, Part},
     packed::Packed,
+    pile::Pile,
 };
 use crate::{
     ground::{
@@ -43,7 +44,49 @@ pub(super) fn fiscal_cuts(first: Instant, last: Instant, zone: &TimeZone, fiscal
 }
 
 /// Sums by dense index, in pieces.
-type Sums = Vec<Arc<Vec<[i64; CELLS]>>>;
+type Sums = Vec<Arc<Piece>>;
+
+/// Sums of some assets: in half the room, as long as they are small enough for it.
+#[derive(Debug, Clone)]
+enum Piece {
+    Small(Vec<[i32; CELLS]>),
+    Any(Vec<[i64; CELLS]>),
+}
+
+impl Piece {
+    fn of(sums: &[[i64; CELLS]]) -> Self {
+        let small: Option<Vec<_>> = sums.iter().map(Self::small).collect();
+        small.map_or_else(|| Self::Any(sums.to_vec()), Self::Small)
+    }
+
+    fn small(cells: &[i64; CELLS]) -> Option<[i32; CELLS]> {
+        let mut small = [0; CELLS];
+        for (small, cell) in small.iter_mut().zip(cells) {
+            *small = i32::try_from(*cell).ok()?;
+        }
+        Some(small)
+    }
+
+    fn get(&self, place: usize) -> [i64; CELLS] {
+        match self {
+            Self::Small(sums) => sums[place].map(i64::from),
+            Self::Any(sums) => sums[place],
+        }
+    }
+
+    fn add(&mut self, place: usize, cell: usize, amount: i64) {
+        match self {
+            Self::Small(sums) => match i32::try_from(i64::from(sums[place][cell]) + amount) {
+                Ok(sum) => sums[place][cell] = sum,
+                Err(_) => {
+                    *self = Self::Any(sums.iter().map(|cells| cells.map(i64::from)).collect());
+                    self.add(place, cell, amount);
+                }
+            },
+            Self::Any(sums) => sums[place][cell] += amount,
+        }
+    }
+}
 
 /// What each asset had cost before an instant.
 #[derive(Debug, Clone)]
@@ -89,17 +132,17 @@ impl Life {
     pub fn of(entries: &Columns<Entries>, tree: &Arc<Tree>, at: &[Instant]) -> Self {
         let is_apart = tree.ever_moved();
         let mut sums = vec![[0; CELLS]; tree.len()];
-        let (mut apart, mut last_settled) = (Entries::default(), i64::MIN);
+        let (mut apart, mut last_settled) = (Pile::default(), i64::MIN);
         let unsettled = Instant::LATEST.ms();
-        let in_pieces = |sums: &[[i64; CELLS]]| sums.chunks(ASSETS).map(|some| Arc::new(some.to_vec())).collect();
+        let in_pieces = |sums: &[[i64; CELLS]]| sums.chunks(ASSETS).map(|some| Arc::new(Piece::of(some))).collect();
         let (mut cuts, mut next) = (Vec::new(), at.iter().copied().peekable());
         for part in entries.parts() {
             for place in 0..part.len() {
-                while let Some(at) = next.next_if(|next| next.ms() <= part.at[place]) {
+                while let Some(at) = next.next_if(|next| next.ms() <= part.at.of(place)) {
                     cuts.push(Cut { at, sums: in_pieces(&sums) });
                 }
                 let asset = part.asset[place] as usize;
-                let settled_at = part.settled_at[place];
+                let settled_at = part.settled_at.of(place);
                 if settled_at != unsettled {
                     last_settled = last_settled.max(settled_at);
                 }
@@ -107,7 +150,7 @@ impl Life {
                     apart.push(part.row(place));
                 } else {
                     let cell = usize::from(part.kind[place]) * 2 + usize::from(settled_at == unsettled);
-                    sums[asset][cell] += part.cost[place];
+                    sums[asset][cell] += part.cost.of(place);
                 }
             }
         }
@@ -116,7 +159,7 @@ impl Life {
             cuts,
             until: next.next(),
             is_apart: is_apart.into(),
-            apart: Columns::of(&apart),
+            apart: Columns::of(apart),
             last_settled: (last_settled > i64::MIN).then(|| Instant::from_ms(last_settled)),
             tree: Some(tree.clone()),
         }
@@ -144,7 +187,7 @@ impl Life {
             let asset = entry.asset as usize;
             let cell = cell(entry.kind, entry.settled_at != Instant::LATEST);
             for cut in self.cuts.iter_mut().filter(|cut| entry.at < cut.at) {
-                Arc::make_mut(&mut cut.sums[asset / ASSETS])[asset % ASSETS][cell] += sign * entry.cost.0;
+                Arc::make_mut(&mut cut.sums[asset / ASSETS]).add(asset % ASSETS, cell, sign * entry.cost.0);
             }
         };
         before.into_iter().for_each(|before| adds(before, -1));
@@ -187,8 +230,8 @@ impl Life {
         let is_same = first.map(|cut| cut.at) == last.map(|cut| cut.at);
         let pieces = if is_same { 0 } else { self.is_apart.len().div_ceil(ASSETS) };
         for piece in 0..pieces {
-            let [first, last] = [first, last].map(|cut| cut.map(|cut| cut.sums[piece].as_slice()));
-            let of = |sums: Option<&[[i64; CELLS]]>, place: usize| sums.map_or([0; CELLS], |sums| sums[place]);
+            let [first, last] = [first, last].map(|cut| cut.map(|cut| &*cut.sums[piece]));
+            let of = |sums: Option<&Piece>, place: usize| sums.map_or([0; CELLS], |sums| sums.get(place));
             let assets = (0u32..).skip(piece * ASSETS).zip(0..ASSETS.min(self.is_apart.len() - piece * ASSETS));
             for (asset, place) in assets.filter(|(asset, _)| counts(*asset)) {
                 let (before, mut added) = (of(first, place), of(last, place));
@@ -201,8 +244,8 @@ impl Life {
                 let of_part = places.start..;
                 let is_counted = |asset: &u32| counts(*asset) && self.is_apart[*asset as usize] == apart;
                 for (place, asset) in of_part.zip(&part.asset[places]).filter(|(_, asset)| is_counted(asset)) {
-                    let cell = usize::from(part.kind[place]) * 2 + usize::from(part.settled_at[place] > now.ms());
-                    found(*asset, Instant::unpack(part.at[place]), Added::One(cell, sign * part.cost[place]));
+                    let cell = usize::from(part.kind[place]) * 2 + usize::from(part.settled_at.of(place) > now.ms());
+                    found(*asset, Instant::unpack(part.at.of(place)), Added::One(cell, sign * part.cost.of(place)));
                 }
             }
         };
@@ -221,6 +264,23 @@ impl Life {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    /// Two billion minor units are the most that fits into half the room; what goes beyond is counted on as it was.
+    #[test]
+    fn sums_grow_beyond_what_is_small() {
+        let most = i64::from(i32::MAX);
+        let mut piece = Piece::of(&[[0; CELLS], [most - 1; CELLS]]);
+        piece.add(1, 3, 1);
+        assert!(matches!(piece, Piece::Small(_)));
+        piece.add(1, 3, 7);
+        piece.add(0, 0, -3);
+        let mut first = [0; CELLS];
+        first[0] = -3;
+        let mut second = [most - 1; CELLS];
+        second[3] = most + 7;
+        assert_eq!([piece.get(0), piece.get(1)], [first, second]);
+        assert_eq!(Piece::of(&[first, second]).get(1), second);
+    }
 
     #[test]
     fn years_and_the_quarters_of_the_newest_are_cut() {

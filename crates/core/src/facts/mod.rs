@@ -6,12 +6,16 @@ mod by_crew;
 mod by_work;
 mod changes;
 pub mod columns;
+mod crew_hours;
 mod dated;
 mod life;
 mod names;
 mod near;
+mod numbers;
+mod outcomes;
 pub mod packed;
 mod past;
+mod pile;
 mod rows;
 mod snapshot;
 mod upkept;
@@ -20,11 +24,15 @@ pub use assignment::Assignment;
 pub use by_crew::OpenHours;
 pub use by_work::ByWork;
 pub use changes::{Changed, Entered, Happened, OfWork};
+pub use crew_hours::CrewHours;
 pub use dated::{Dated, Worth};
 pub use life::{Added, Life, cell};
 pub use names::{AssetFact, Named, Names};
 pub use near::NearWork;
+pub use numbers::Numbers;
+pub use outcomes::Outcomes;
 pub use past::AsOf;
+pub use pile::Pile;
 pub use rows::{
     AlarmFact, Alarms, CycleFact, Cycles, DownFact, DownOfWork, DowntimeFact, Downtimes, Entries, EntryFact,
     FailureFact, Failures, Fields, FieldsFact, MoveFact, Moves, STOP, Spent, SpentFact, StepFact, Steps, WorkFact,

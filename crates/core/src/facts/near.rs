@@ -38,7 +38,7 @@ impl Snapshot {
         let mut found = Vec::new();
         for part in self.works.beginning(window) {
             for place in 0..part.len() {
-                let raised_at = Instant::unpack(part.raised_at[place]);
+                let raised_at = Instant::unpack(part.raised_at.of(place));
                 let (state, of) = (WorkState::unpack(part.state[place]), part.asset[place]);
                 if !state.is_open() || !window.contains(raised_at) || of == NOBODY || !counts(of) {
                     continue;

@@ -1,5 +1,6 @@
 //! How a value stands in a column: in as few bytes as it needs, with one of its values for *none*.
 
+use super::numbers::Numbers;
 use crate::{
     codes::failures::Effect,
     ground::{
@@ -21,8 +22,48 @@ use std::fmt::Debug;
 /// A value that stands in a column.
 pub trait Packed: Copy {
     type Kept: Copy + Default + Debug + PartialEq + Send + Sync;
+    /// Where the values of the rows of a part stand.
+    type Column: Column<Self::Kept>;
     fn pack(self) -> Self::Kept;
     fn unpack(kept: Self::Kept) -> Self;
+}
+
+/// Values of the rows of a part, by place.
+pub trait Column<K>: Clone + Default + Debug + Send + Sync {
+    fn of(&self, place: usize) -> K;
+    fn push(&mut self, value: K);
+    fn insert(&mut self, place: usize, value: K);
+    fn remove(&mut self, place: usize);
+    fn split_off(&mut self, place: usize) -> Self;
+    /// All are there, or have changed: it takes as little room as it can.
+    fn settle(&mut self);
+}
+
+impl<K: Copy + Debug + Send + Sync> Column<K> for Vec<K> {
+    #[inline(always)]
+    fn of(&self, place: usize) -> K {
+        self[place]
+    }
+
+    fn push(&mut self, value: K) {
+        self.push(value);
+    }
+
+    fn insert(&mut self, place: usize, value: K) {
+        self.insert(place, value);
+    }
+
+    fn remove(&mut self, place: usize) {
+        self.remove(place);
+    }
+
+    fn split_off(&mut self, place: usize) -> Self {
+        self.split_off(place)
+    }
+
+    fn settle(&mut self) {
+        self.shrink_to_fit();
+    }
 }
 
 /// A whole number that is not there.
@@ -32,6 +73,7 @@ macro_rules! packed_as_itself {
     ($($type:ty),+) => {$(
         impl Packed for $type {
             type Kept = Self;
+            type Column = Vec<Self>;
             fn pack(self) -> Self {
                 self
             }
@@ -42,10 +84,22 @@ macro_rules! packed_as_itself {
     )+};
 }
 
-packed_as_itself!(u8, u16, u32, i64, bool);
+packed_as_itself!(u8, u16, u32, bool);
+
+impl Packed for i64 {
+    type Kept = Self;
+    type Column = Numbers;
+    fn pack(self) -> Self {
+        self
+    }
+    fn unpack(kept: Self) -> Self {
+        kept
+    }
+}
 
 impl Packed for Option<u32> {
     type Kept = u32;
+    type Column = Vec<u32>;
     fn pack(self) -> u32 {
         self.unwrap_or(u32::MAX)
     }
@@ -56,6 +110,7 @@ impl Packed for Option<u32> {
 
 impl Packed for Option<i64> {
     type Kept = i64;
+    type Column = Numbers;
     fn pack(self) -> i64 {
         self.unwrap_or(NONE)
     }
@@ -66,6 +121,7 @@ impl Packed for Option<i64> {
 
 impl Packed for Instant {
     type Kept = i64;
+    type Column = Numbers;
     fn pack(self) -> i64 {
         self.ms()
     }
@@ -76,6 +132,7 @@ impl Packed for Instant {
 
 impl Packed for Option<Instant> {
     type Kept = i64;
+    type Column = Numbers;
     fn pack(self) -> i64 {
         self.map_or(NONE, Instant::ms)
     }
@@ -86,6 +143,7 @@ impl Packed for Option<Instant> {
 
 impl Packed for Cents {
     type Kept = i64;
+    type Column = Numbers;
     fn pack(self) -> i64 {
         self.0
     }
@@ -99,6 +157,7 @@ macro_rules! packed_ids {
     ($($type:ident),+) => {$(
         impl Packed for $type {
             type Kept = u32;
+            type Column = Vec<u32>;
             fn pack(self) -> u32 {
                 u32::try_from(self.0).unwrap_or(u32::MAX)
             }
@@ -109,6 +168,7 @@ macro_rules! packed_ids {
 
         impl Packed for Option<$type> {
             type Kept = u32;
+            type Column = Vec<u32>;
             fn pack(self) -> u32 {
                 self.map_or(u32::MAX, Packed::pack)
             }
@@ -140,6 +200,7 @@ macro_rules! packed_words {
     ($($type:ident [$($all:ident),+]),+ $(,)?) => {$(
         impl Packed for $type {
             type Kept = u8;
+            type Column = Vec<u8>;
             fn pack(self) -> u8 {
                 self as u8
             }
@@ -151,6 +212,7 @@ macro_rules! packed_words {
 
         impl Packed for Option<$type> {
             type Kept = u8;
+            type Column = Vec<u8>;
             fn pack(self) -> u8 {
                 self.map_or(u8::MAX, Packed::pack)
             }

@@ -3,9 +3,10 @@
 use super::{
     AlarmFact, Alarms, ByWork, DowntimeFact, Downtimes, Entries, EntryFact, Failures, FieldsFact, Life, MoveFact,
     Moves, Snapshot, StepFact, WorkFact,
-    changes::{closed_since, down_of_work, first_done},
+    changes::down_of_work,
     columns::{Columns, Part},
     hours_ms,
+    outcomes::{closed_since, coded, first_done},
     packed::Packed,
 };
 use crate::{
@@ -68,10 +69,8 @@ struct Since {
 
 impl Snapshot {
     /// Puts downtime, failures and alarms as they were known in place of those that are.
-    pub fn put_known(&mut self, downtimes: &Downtimes, failures: &Failures, alarms: &Alarms) {
-        self.downtimes = Columns::of(downtimes);
-        self.failures = Columns::of(failures);
-        self.alarms = Columns::of(alarms);
+    pub fn put_known(&mut self, downtimes: Columns<Downtimes>, failures: Columns<Failures>, alarms: Columns<Alarms>) {
+        (self.downtimes, self.failures, self.alarms) = (downtimes, failures, alarms);
     }
 
     /// The facts as they were. Work stands in the state, and has the fields, the hours and the cost, that it had then; what lasted
@@ -85,7 +84,7 @@ impl Snapshot {
         });
         let late: FxHashSet<EntryId> = each(&self.entries)
             .filter(|(part, place)| {
-                then.came_late(Instant::unpack(part.at[*place]), Instant::unpack(part.recorded_at[*place]))
+                then.came_late(Instant::unpack(part.at.of(*place)), Instant::unpack(part.recorded_at.of(*place)))
             })
             .map(|(part, place)| EntryId::unpack(part.id[place]))
             .collect();
@@ -105,7 +104,11 @@ impl Snapshot {
             }),
             ..self.clone()
         };
-        let since = Since { unspent: self.unspent(then), moved: self.moved_since(then), coded: past.coded(|_| true) };
+        let since = Since {
+            unspent: self.unspent(then),
+            moved: self.moved_since(then),
+            coded: coded(&past.failures, |_| true),
+        };
         let works = self.works.mapped(|row| past.work_as_of(then, row, &since));
         let life = Life::of(&past.entries, &past.tree, &[]);
         Self { works, life, ..past }
@@ -117,9 +120,9 @@ impl Snapshot {
         let unknown: FxHashSet<(u32, i64)> = each(&self.moves)
             .filter(|(part, place)| {
                 ends.contains(&part.to[*place])
-                    && then.came_late(Instant::unpack(part.at[*place]), Instant::unpack(part.recorded_at[*place]))
+                    && then.came_late(Instant::unpack(part.at.of(*place)), Instant::unpack(part.recorded_at.of(*place)))
             })
-            .map(|(part, place)| (part.work[place], part.at[place]))
+            .map(|(part, place)| (part.work[place], part.at.of(place)))
             .collect();
         self.entries.mapped(|row| {
             let is_settled = row.settled_at <= then.at && !unknown.contains(&(row.work.pack(), row.settled_at.ms()));
@@ -131,11 +134,11 @@ impl Snapshot {
     fn unspent(&self, then: AsOf) -> ByWork<Unspent> {
         let mut unspent = ByWork::new(&self.works, (0, 0));
         for (part, place) in each(&self.entries) {
-            if !then.has(Instant::unpack(part.at[place]), Instant::unpack(part.recorded_at[place]))
+            if !then.has(Instant::unpack(part.at.of(place)), Instant::unpack(part.recorded_at.of(place)))
                 && let Some((ms, cents)) = unspent.of_mut(part.work[place])
             {
                 *ms += hours_ms(part, place);
-                *cents += part.cost[place];
+                *cents += part.cost.of(place);
             }
         }
         unspent
@@ -145,7 +148,7 @@ impl Snapshot {
     fn moved_since(&self, then: AsOf) -> ByWork<bool> {
         let mut moved = ByWork::new(&self.works, false);
         for (part, place) in each(&self.moves) {
-            if !then.has(Instant::unpack(part.at[place]), Instant::unpack(part.recorded_at[place])) {
+            if !then.has(Instant::unpack(part.at.of(place)), Instant::unpack(part.recorded_at.of(place))) {
                 moved.put(part.work[place], true);
             }
         }

@@ -52,7 +52,7 @@ impl EntryFact {
 /// Hours of labour of an entry in a part, in milliseconds; none of anything else.
 #[must_use]
 pub fn hours_ms(part: &Entries, place: usize) -> i64 {
-    if part.kind[place] == EntryKind::Labour.pack() { part.quantity[place] } else { 0 }
+    if part.kind[place] == EntryKind::Labour.pack() { part.quantity.of(place) } else { 0 }
 }
 
 columns! {

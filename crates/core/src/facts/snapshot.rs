@@ -1,7 +1,7 @@
 //! The facts a tally is computed over, as of one change of the database.
 
 use super::{
-    AssetFact, Assignment, ByWork, Life, Names, Worth,
+    AssetFact, Assignment, ByWork, CrewHours, Life, Names, Worth,
     columns::{Columns, Part},
     packed::{NONE, Packed},
     rows::{
@@ -85,6 +85,7 @@ pub struct Snapshot {
     /// What they come to from the beginning.
     pub life: Life,
     pub spent: Columns<Spent>,
+    pub crew_hours: CrewHours,
     pub downtimes: Columns<Downtimes>,
     pub down_of_work: Columns<DownOfWork>,
     pub failures: Columns<Failures>,
@@ -114,6 +115,7 @@ impl Default for Snapshot {
             entries: Columns::default(),
             life: Life::default(),
             spent: Columns::default(),
+            crew_hours: CrewHours::default(),
             downtimes: Columns::default(),
             down_of_work: Columns::default(),
             failures: Columns::default(),
@@ -188,10 +190,8 @@ impl Snapshot {
     pub fn step_at(&self, work: WorkOrderId, at: Instant) -> Option<MoveFact> {
         let mut found = None;
         for (part, steps) in self.moves.between((work, 0), (after(work), 0)) {
-            let by_then = part.at[steps.clone()].partition_point(|since| *since <= at.ms());
-            if let Some(last) = by_then.checked_sub(1) {
-                found = Some(part.row(steps.start + last));
-            }
+            let by_then = steps.take_while(|step| part.at.of(*step) <= at.ms()).last();
+            found = by_then.map(|last| part.row(last)).or(found);
         }
         found
     }
@@ -279,7 +279,7 @@ impl Snapshot {
     #[must_use]
     pub fn last_entry(&self) -> Option<Instant> {
         let last = self.entries.parts().last()?;
-        last.at.last().map(|at| Instant::unpack(*at))
+        Some(Instant::unpack(last.at.of(last.len().checked_sub(1)?)))
     }
 
     /// Hours spent on a work order up to an instant, in milliseconds.
@@ -290,8 +290,8 @@ impl Snapshot {
         for part in self.spent.parts_from((work, Instant::EARLIEST, EntryId(0))) {
             let first = part.work.partition_point(|other| *other < number);
             let own = part.work[first..].iter().take_while(|other| **other == number).count();
-            for place in (first..first + own).take_while(|place| part.at[*place] <= up_to.ms()) {
-                spent += part.hours_ms[place];
+            for place in (first..first + own).take_while(|place| part.at.of(*place) <= up_to.ms()) {
+                spent += part.hours_ms.of(place);
             }
             if first + own < part.len() {
                 break;
@@ -318,9 +318,9 @@ impl Standing {
     pub fn now(part: &Works, place: usize) -> Self {
         Self {
             state: WorkState::unpack(part.state[place]),
-            since: Instant::unpack(part.state_since[place]),
+            since: Instant::unpack(part.state_since.of(place)),
             waiting_for: Option::unpack(part.waiting_for[place]),
-            is_dated: part.scheduled_start[place] != NONE,
+            is_dated: part.scheduled_start.of(place) != NONE,
             rank: part.rank[place],
             crew: Option::unpack(part.crew[place]),
         }

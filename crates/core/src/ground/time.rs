@@ -50,7 +50,7 @@ impl Instant {
 
     /// Milliseconds since the epoch.
     #[must_use]
-    pub fn ms(self) -> i64 {
+    pub const fn ms(self) -> i64 {
         self.0
     }
 

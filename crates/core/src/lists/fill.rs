@@ -2,13 +2,13 @@
 
 use super::{column::RATIO, subject::Fill};
 use crate::{
-    facts::{columns::Part, packed::NONE},
+    facts::{Numbers, columns::Part, packed::NONE},
     ground::time::{HOUR, Instant},
 };
 
 /// A column that stands in the part as it is.
-pub(super) fn copied<'a, P>(of: impl Fn(&P) -> &[i64] + Send + Sync + 'a) -> Fill<'a, P> {
-    Box::new(move |part, out| out.extend_from_slice(of(part)))
+pub(super) fn copied<'a, P>(of: impl Fn(&P) -> &Numbers + Send + Sync + 'a) -> Fill<'a, P> {
+    Box::new(move |part, out| out.extend(of(part).iter()))
 }
 
 /// Ids, with the greatest for none.

@@ -104,7 +104,7 @@ fn key(cut: BacklogCut, open: &OpenWork, at: Instant) -> i64 {
         BacklogCut::State => open.standing.state as i64,
         BacklogCut::Crew => open.standing.crew.map_or(NONE, |crew| crew.0),
         BacklogCut::Department => open.department.map_or(NONE, i64::from),
-        BacklogCut::Age => band_of(at.ms() - open.part.raised_at[open.place], &AGE_BANDS) as i64,
+        BacklogCut::Age => band_of(at.ms() - open.part.raised_at.of(open.place), &AGE_BANDS) as i64,
         BacklogCut::Rank => i64::from(open.standing.rank),
     }
 }

@@ -123,8 +123,9 @@ fn sums_of(facts: &Snapshot, slots: &Slots, mut passes: Vec<Pass>, spreads: &[Sp
         })
     };
     let (mut sums, mut told) = (Vec::new(), Vec::new());
-    // They take very different times: a core that is done takes the next one.
-    for (pass, passed) in passes.par_iter().with_max_len(1).filter_map(of_pass).collect::<Vec<_>>() {
+    // They take very different times: a core that is done takes the next one, and none is left alone with a long one at the end.
+    passes.sort_by_key(|pass| pass.turn());
+    for (pass, passed) in passes.iter().par_bridge().filter_map(of_pass).collect::<Vec<_>>() {
         sums.push((pass, passed.sums));
         told.extend(passed.spreads);
     }

@@ -67,7 +67,7 @@ pub fn forecast(facts: &Snapshot, places: &Places, q: Question) -> Vec<Forecast>
     let back = |at: Instant, years: i32| {
         at.in_zone(&facts.zone).checked_sub(years.years()).map_or(Instant::EARLIEST, |at| at.timestamp().into())
     };
-    let first = facts.entries.parts().next().filter(|part| !part.is_empty()).map(|part| Instant::unpack(part.at[0]));
+    let first = facts.entries.parts().next().filter(|part| !part.is_empty()).map(|part| Instant::unpack(part.at.of(0)));
     // A year of which the first weeks at most are missing.
     let is_kept = |from: Instant| first.is_some_and(|first| first <= from.plus(31 * DAY));
     let past: Vec<[Instant; 3]> = (1..=YEARS)

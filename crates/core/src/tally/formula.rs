@@ -33,6 +33,18 @@ pub(super) enum Pass {
     Capacity,
 }
 
+impl Pass {
+    /// When it is gone over among others: first what goes over most rows, and does most with each.
+    pub(super) fn turn(self) -> u8 {
+        match self {
+            Self::Capacity => 0,
+            Self::Completed | Self::Worked | Self::Scheduled | Self::Open => 1,
+            Self::Raised | Self::Cost(_) => 2,
+            _ => 3,
+        }
+    }
+}
+
 /// Some of a measure's sums, as a why calls them.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) struct Cells {

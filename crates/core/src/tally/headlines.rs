@@ -88,7 +88,7 @@ fn counted(facts: &Snapshot, scope: Option<AssetId>, now: Instant) -> Counted {
             }
         }
         counted.past += u64::from(open.window_end < now);
-        if open.part.raised_at[open.place] > now.plus(-7 * DAY).ms() {
+        if open.part.raised_at.of(open.place) > now.plus(-7 * DAY).ms() {
             counted.came += 1;
             let rank = open.standing.rank;
             counted.came_worst = Some(counted.came_worst.map_or(rank, |worst| worst.min(rank)));

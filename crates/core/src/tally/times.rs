@@ -47,7 +47,7 @@ pub(super) struct Times<'a> {
 pub(super) fn lasted(facts: &Snapshot, window: Span) -> impl Iterator<Item = DowntimeFact> {
     let parts = facts.downtimes.overlapping(window);
     let inside = move |part: &Downtimes, place: usize| {
-        part.start[place] < window.end().ms() && part.end[place] > window.start().ms()
+        part.start.of(place) < window.end().ms() && part.end.of(place) > window.start().ms()
     };
     parts.flat_map(move |part| (0..part.len()).filter(move |place| inside(part, *place)).map(|place| part.row(place)))
 }

@@ -6,7 +6,7 @@ use rusqlite::Connection;
 use std::{collections::HashSet, sync::Arc};
 use tally_core::{
     facts::{
-        Downtimes, Entered, Failures, Fields, Happened, Names, Snapshot, Works,
+        Entered, Happened, Names, Outcomes, Pile, Snapshot,
         columns::{Columns, Part},
     },
     plant::assets::Tree,
@@ -28,9 +28,9 @@ pub fn newest_change(conn: &Connection) -> Result<i64> {
 pub fn load(rows: &dyn Rows) -> Result<Snapshot> {
     let conn = rows.sql().conn;
     let mut snapshot = beside(conn)?;
-    let first = first_half(conn, &snapshot.tree)?;
-    let second = second_half(conn, &mut snapshot)?;
-    snapshot.fill(first.with(second));
+    let entered = entered(conn, &snapshot.tree)?;
+    let happened = happened(conn, &mut snapshot)?;
+    snapshot.fill(Happened { entered, ..happened });
     Ok(snapshot)
 }
 
@@ -46,10 +46,10 @@ pub(crate) fn load_by_two(conn: &Connection, other: Connection) -> Result<Option
     }
     let tree = snapshot.tree.clone();
     std::thread::scope(|scope| {
-        let reading = scope.spawn(move || first_half(&other, &tree));
-        let second = second_half(conn, &mut snapshot)?;
-        let first = reading.join().unwrap_or_else(|panicked| std::panic::resume_unwind(panicked))?;
-        snapshot.fill(first.with(second));
+        let reading = scope.spawn(move || entered(&other, &tree));
+        let happened = happened(conn, &mut snapshot)?;
+        let entered = reading.join().unwrap_or_else(|panicked| std::panic::resume_unwind(panicked))?;
+        snapshot.fill(Happened { entered, ..happened });
         Ok(Some(snapshot))
     })
 }
@@ -74,49 +74,37 @@ fn beside(conn: &Connection) -> Result<Snapshot> {
 
 /// Rows as columns.
 pub(super) fn columns<P: Part>(read: impl FnOnce(&mut dyn FnMut(P::Row)) -> Result<()>) -> Result<Columns<P>> {
-    Ok(Columns::of(&rows::<P>(read)?))
+    Ok(Columns::of(pile(read)?))
 }
 
 /// Rows as they come.
-fn rows<P: Part>(read: impl FnOnce(&mut dyn FnMut(P::Row)) -> Result<()>) -> Result<P> {
-    let mut rows = P::default();
-    read(&mut |row| rows.push(row))?;
-    Ok(rows)
+fn pile<P: Part>(read: impl FnOnce(&mut dyn FnMut(P::Row)) -> Result<()>) -> Result<Pile<P>> {
+    let mut pile = Pile::default();
+    read(&mut |row| pile.push(row))?;
+    Ok(pile)
 }
 
-/// What takes as long to be read as all else that happened.
-struct FirstHalf {
-    entered: Entered,
-    downtimes: Columns<Downtimes>,
-    failures: Columns<Failures>,
-}
-
-impl FirstHalf {
-    fn with(self, second: Happened) -> Happened {
-        let Self { entered, downtimes, failures } = self;
-        Happened { entered, downtimes, failures, ..second }
-    }
-}
-
-fn first_half(conn: &Connection, tree: &Tree) -> Result<FirstHalf> {
-    Ok(FirstHalf {
-        entered: Entered::of(rows(|take| read::entries(conn, tree, None, take))?),
-        downtimes: columns(|take| read::downtimes(conn, tree, Wanted::default(), take))?,
-        failures: columns(|take| read::failures(conn, tree, Wanted::default(), take))?,
-    })
+/// What was entered takes as long to be read as all else that happened.
+fn entered(conn: &Connection, tree: &Tree) -> Result<Entered> {
+    Ok(Entered::of(pile(|take| read::entries(conn, tree, None, take))?))
 }
 
 /// All else that happened.
-fn second_half(conn: &Connection, snapshot: &mut Snapshot) -> Result<Happened> {
+fn happened(conn: &Connection, snapshot: &mut Snapshot) -> Result<Happened> {
     let tree = snapshot.tree.clone();
     let names = Arc::make_mut(&mut snapshot.names);
-    let (mut works, mut fields) = (Works::default(), Fields::default());
-    read::works(conn, &tree, names, None, |row| works.push(row), |row| fields.push(row))?;
+    let failures = columns(|take| read::failures(conn, &tree, Wanted::default(), take))?;
+    let moves = columns(|take| read::moves(conn, None, take))?;
+    let mut outcomes = Outcomes::of(&moves, &failures);
+    let (mut works, mut fields) = (Pile::default(), Pile::default());
+    read::works(conn, &tree, names, None, |row| works.push(outcomes.complete(row)), |row| fields.push(row))?;
     Ok(Happened {
-        works,
-        fields: Columns::of(&fields),
+        downtimes: columns(|take| read::downtimes(conn, &tree, Wanted::default(), take))?,
+        failures,
+        moves,
+        works: Columns::of(works),
+        fields: Columns::of(fields),
         alarms: columns(|take| read::alarms(conn, &tree, Wanted::default(), take))?,
-        moves: columns(|take| read::moves(conn, None, take))?,
         steps: columns(|take| steps(conn, &tree, None, take))?,
         cycles: columns(|take| read::cycles(conn, snapshot, None, take))?,
         ..Happened::default()

@@ -1,10 +1,10 @@
 //! Facts as they were at an instant, by what had been recorded by another.
 
-use super::{plant, read, read::Wanted};
+use super::{load::columns, plant, read, read::Wanted};
 use crate::ground::error::Result;
 use rusqlite::Connection;
 use tally_core::{
-    facts::{Alarms, AsOf, Downtimes, Failures, Snapshot, columns::Part},
+    facts::{AsOf, Snapshot},
     ground::time::Instant,
 };
 
@@ -21,10 +21,9 @@ pub fn as_of(conn: &Connection, facts: &Snapshot, then: AsOf) -> Result<Snapshot
     plant::reload_calendars(conn, &mut past, known)?;
     plant::reload_assets(conn, &mut past, known)?;
     let rows = Wanted { ids: None, known };
-    let (mut downtimes, mut failures, mut alarms) = (Downtimes::default(), Failures::default(), Alarms::default());
-    read::downtimes(conn, &past.tree, rows, |row| downtimes.push(row))?;
-    read::failures(conn, &past.tree, rows, |row| failures.push(row))?;
-    read::alarms(conn, &past.tree, rows, |row| alarms.push(row))?;
-    past.put_known(&downtimes, &failures, &alarms);
+    let downtimes = columns(|take| read::downtimes(conn, &past.tree, rows, take))?;
+    let failures = columns(|take| read::failures(conn, &past.tree, rows, take))?;
+    let alarms = columns(|take| read::alarms(conn, &past.tree, rows, take))?;
+    past.put_known(downtimes, failures, alarms);
     Ok(past.as_of(then))
 }

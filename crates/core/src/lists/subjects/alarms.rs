@@ -52,17 +52,17 @@ impl Subject for AlarmsOf {
             "severity" => words(|part: &Alarms| &part.severity),
             "side" => words(|part: &Alarms| &part.side),
             "alarm_kind" => words(|part: &Alarms| &part.kind),
-            "left_at" => worked_out(|part: &Alarms, place| ended(part.left_at[place])),
+            "left_at" => worked_out(|part: &Alarms, place| ended(part.left_at.of(place))),
             "left_by" => words(|part: &Alarms| &part.left_by),
-            "stands" => worked_out(|part: &Alarms, place| Some(i64::from(ended(part.left_at[place]).is_none()))),
-            "stood" => {
-                worked_out(move |part: &Alarms, place| Some(part.left_at[place].min(now) - part.entered_at[place]))
-            }
+            "stands" => worked_out(|part: &Alarms, place| Some(i64::from(ended(part.left_at.of(place)).is_none()))),
+            "stood" => worked_out(move |part: &Alarms, place| {
+                Some(part.left_at.of(place).min(now) - part.entered_at.of(place))
+            }),
             "response" => words(|part: &Alarms| &part.response),
             "acknowledged_at" => copied(|part: &Alarms| &part.acknowledged_at),
             "acknowledged_by" => numbers(|part: &Alarms| &part.acknowledged_by),
             "to_acknowledge" => worked_out(|part: &Alarms, place| {
-                some(part.acknowledged_at[place]).map(|at| at - part.entered_at[place])
+                some(part.acknowledged_at.of(place)).map(|at| at - part.entered_at.of(place))
             }),
             "recorded_at" => copied(|part: &Alarms| &part.recorded_at),
             _ => return None,

@@ -41,9 +41,11 @@ impl Subject for Downtime {
         let now = context.now.ms();
         Some(match column {
             "start" => copied(|part: &Downtimes| &part.start),
-            "end" => worked_out(|part: &Downtimes, place| ended(part.end[place])),
+            "end" => worked_out(|part: &Downtimes, place| ended(part.end.of(place))),
             "downtime_kind" => words(|part: &Downtimes| &part.kind),
-            "hours" => worked_out(move |part: &Downtimes, place| Some(part.end[place].min(now) - part.start[place])),
+            "hours" => {
+                worked_out(move |part: &Downtimes, place| Some(part.end.of(place).min(now) - part.start.of(place)))
+            }
             "is_stop" => worked_out(|part: &Downtimes, place| Some(i64::from(part.share[place] == STOP))),
             "slowed" => {
                 worked_out(|part: &Downtimes, place| (part.share[place] != STOP).then(|| i64::from(part.share[place])))

@@ -50,10 +50,12 @@ impl Subject for EntriesOf {
             "item" => numbers(|part: &Entries| &part.item),
             "supplier" => numbers(|part: &Entries| &part.supplier),
             "hours" => worked_out(|part: &Entries, place| Some(hours_ms(part, place)).filter(|ms| *ms != 0)),
-            "rate" => worked_out(|part: &Entries, place| per_hour(part.cost[place].abs(), hours_ms(part, place).abs())),
+            "rate" => {
+                worked_out(|part: &Entries, place| per_hour(part.cost.of(place).abs(), hours_ms(part, place).abs()))
+            }
             "cost" => copied(|part: &Entries| &part.cost),
-            "settled" => worked_out(move |part: &Entries, place| Some(i64::from(part.settled_at[place] <= now))),
-            "settled_at" => worked_out(|part: &Entries, place| ended(part.settled_at[place])),
+            "settled" => worked_out(move |part: &Entries, place| Some(i64::from(part.settled_at.of(place) <= now))),
+            "settled_at" => worked_out(|part: &Entries, place| ended(part.settled_at.of(place))),
             "recorded_at" => copied(|part: &Entries| &part.recorded_at),
             _ => return None,
         })

@@ -54,9 +54,9 @@ impl Subject for FailuresOf {
             "remedy" => numbers(|part: &Failures| &part.remedy),
             "coded_at" => copied(|part: &Failures| &part.coded_at),
             "days_to_coded" => {
-                let done = context.by_work(NONE, |part, place| ended(part.done_at[place]).unwrap_or(NONE));
+                let done = context.by_work(NONE, |part, place| ended(part.done_at.of(place)).unwrap_or(NONE));
                 worked_out(move |part: &Failures, place| {
-                    let (coded, done) = (some(part.coded_at[place])?, some(done.of(part.work[place]))?);
+                    let (coded, done) = (some(part.coded_at.of(place))?, some(done.of(part.work[place]))?);
                     Some((coded - done).max(0))
                 })
             }

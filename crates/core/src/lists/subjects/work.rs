@@ -86,7 +86,7 @@ impl Subject for Work {
         let soon = context.now.plus(i64::from(facts.headline_days) * DAY).ms();
         let overdue = move |part: &Works, place: usize| {
             let is_open = WorkState::unpack(part.state[place]).is_open();
-            (is_open && part.window_end[place] < now).then(|| now - part.window_end[place])
+            (is_open && part.window_end.of(place) < now).then(|| now - part.window_end.of(place))
         };
         Some(match column {
             "number" => numbers(|part: &Works| &part.number),
@@ -112,7 +112,7 @@ impl Subject for Work {
             "spent" => copied(|part: &Works| &part.spent_ms),
             "cost" => copied(|part: &Works| &part.cost),
             "verdict" => words(|part: &Works| &part.verdict),
-            "done_at" => worked_out(|part: &Works, place| ended(part.done_at[place])),
+            "done_at" => worked_out(|part: &Works, place| ended(part.done_at.of(place))),
             "problem" => {
                 let problems = facts.problem_of_work();
                 worked_out(move |part: &Works, place| some(problems.of(part.number[place])))
@@ -123,25 +123,25 @@ impl Subject for Work {
             }),
             "late_waiting" => worked_out(move |part: &Works, place| {
                 let is_waiting = part.state[place] == WorkState::Waiting.pack();
-                is_waiting.then(|| i64::from(some(part.expected_until[place]).is_some_and(|until| until < now)))
+                is_waiting.then(|| i64::from(some(part.expected_until.of(place)).is_some_and(|until| until < now)))
             }),
             "no_date_soon" => worked_out(move |part: &Works, place| {
                 let state = WorkState::unpack(part.state[place]);
-                let start = part.scheduled_start[place];
+                let start = part.scheduled_start.of(place);
                 let has_none = start == NONE || start > soon;
                 state.is_open().then(|| i64::from(has_none && state != WorkState::UnderWay))
             }),
-            "time_in_state" => worked_out(move |part: &Works, place| Some(now - part.state_since[place])),
-            "age" => worked_out(move |part: &Works, place| Some(now - part.raised_at[place])),
+            "time_in_state" => worked_out(move |part: &Works, place| Some(now - part.state_since.of(place))),
+            "age" => worked_out(move |part: &Works, place| Some(now - part.raised_at.of(place))),
             "age_band" => {
-                worked_out(move |part: &Works, place| Some(band_of(now - part.raised_at[place], &AGE_BANDS) as i64))
+                worked_out(move |part: &Works, place| Some(band_of(now - part.raised_at.of(place), &AGE_BANDS) as i64))
             }
             "overdue" => worked_out(overdue),
             "weeks_overdue" => worked_out(move |part, place| Some(overdue(part, place)? / (7 * DAY))),
             "estimate_ratio" => {
-                worked_out(|part: &Works, place| ratio(part.spent_ms[place], some(part.estimated_ms[place])?))
+                worked_out(|part: &Works, place| ratio(part.spent_ms.of(place), some(part.estimated_ms.of(place))?))
             }
-            "cost_per_hour" => worked_out(|part: &Works, place| per_hour(part.cost[place], part.spent_ms[place])),
+            "cost_per_hour" => worked_out(|part: &Works, place| per_hour(part.cost.of(place), part.spent_ms.of(place))),
             _ => return None,
         })
     }

@@ -49,7 +49,8 @@ impl Measure for Alarmed {
             let is_counted =
                 |place: &usize| part.kind[*place] == limit && part.asks[*place] && counts(part.asset[*place]);
             for place in places.filter(is_counted) {
-                let (asset, work, at) = (part.asset[place], part.work[place], Instant::unpack(part.entered_at[place]));
+                let (asset, work, at) =
+                    (part.asset[place], part.work[place], Instant::unpack(part.entered_at.of(place)));
                 let mut adds = |cell| found(part, place, Contribution { asset, at, cell, amount: 1, work });
                 adds(Self::COUNT);
                 if work == NO_WORK {

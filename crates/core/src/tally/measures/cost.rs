@@ -80,9 +80,9 @@ impl Measure for Cost {
             for (place, asset) in of_part.zip(&part.asset[places]).filter(|(_, asset)| counts(**asset)) {
                 let contribution = Contribution {
                     asset: *asset,
-                    at: Instant::unpack(part.at[place]),
-                    cell: usize::from(part.kind[place]) * 2 + usize::from(part.settled_at[place] > now),
-                    amount: part.cost[place],
+                    at: Instant::unpack(part.at.of(place)),
+                    cell: usize::from(part.kind[place]) * 2 + usize::from(part.settled_at.of(place) > now),
+                    amount: part.cost.of(place),
                     work: part.work[place],
                 };
                 found(part, place, contribution);
@@ -117,6 +117,6 @@ impl Measure for Cost {
     }
 
     fn quantity(&self, part: &Entries, place: usize) -> i64 {
-        part.quantity[place]
+        part.quantity.of(place)
     }
 }

@@ -111,7 +111,7 @@ impl Measure for Failed {
         let from = q.period.start().plus(-REPEATS_WITHIN_MS);
         let Ok(window) = Span::new(from, q.period.end()) else { return };
         for (part, place) in failures_in(facts, window).filter(|(part, place)| counts(part.asset[*place])) {
-            let (asset, work, at) = (part.asset[place], part.work[place], part.at[place]);
+            let (asset, work, at) = (part.asset[place], part.work[place], part.at.of(place));
             let mut adds = |cell, amount| {
                 found(part, place, Contribution { asset, at: Instant::from_ms(at), cell, amount, work });
             };
@@ -230,7 +230,7 @@ impl Measure for Downing {
         // Where a line was another one, something on today's was moved since.
         let was_elsewhere = |asset| !moved.is_empty() && shape.line(asset).any(|above| moved.contains(&above));
         for (part, place) in critical(facts, q.period) {
-            let (asset, work, at) = (part.asset[place], part.work[place], Instant::unpack(part.at[place]));
+            let (asset, work, at) = (part.asset[place], part.work[place], Instant::unpack(part.at.of(place)));
             let steady = |asset| Some(shape.parent(asset)).filter(|above| *above != NOBODY);
             let then = |asset: u32| facts.tree.parent_at(asset as usize, q.tree_at(at)).map(|above| above as u32);
             let above = match was_elsewhere(asset) {
@@ -280,7 +280,7 @@ impl Measure for Restored {
             if down.is_empty() {
                 continue;
             }
-            let (asset, at, work) = (part.asset[place], Instant::unpack(part.at[place]), part.work[place]);
+            let (asset, at, work) = (part.asset[place], Instant::unpack(part.at.of(place)), part.work[place]);
             let mut adds = |cell, amount| found(part, place, Contribution { asset, at, cell, amount, work });
             adds(Self::COUNT, 1);
             adds(Self::MS, total_ms(&down));

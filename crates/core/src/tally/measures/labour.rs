@@ -13,16 +13,11 @@ use crate::{
     },
 };
 
-/// Calls `found` with each entry of a window that has hours, order by order.
+/// Calls `found` with each entry of a window that has hours, order by order, and its instant in milliseconds.
 #[inline(always)]
-fn each_labour<'a>(facts: &'a Snapshot, window: Span, mut found: impl FnMut(&'a Spent, usize)) {
-    let (from, to) = (window.start().ms(), window.end().ms());
+fn each_labour<'a>(facts: &'a Snapshot, window: Span, mut found: impl FnMut(&'a Spent, usize, i64)) {
     for part in facts.spent.overlapping(window) {
-        for (place, at) in part.at.iter().enumerate() {
-            if from <= *at && *at < to {
-                found(part, place);
-            }
-        }
+        part.at.within(window.start().ms()..window.end().ms(), |place, at| found(part, place, at));
     }
 }
 
@@ -87,8 +82,8 @@ impl<'a, T: Copy> OfWork<'a, T> {
 }
 
 /// What an entry adds.
-fn contribution(part: &Spent, place: usize, cell: usize, amount: i64) -> Contribution {
-    Contribution { asset: part.asset[place], at: Instant::unpack(part.at[place]), cell, amount, work: part.work[place] }
+fn contribution(part: &Spent, (place, at): (usize, i64), cell: usize, amount: i64) -> Contribution {
+    Contribution { asset: part.asset[place], at: Instant::unpack(at), cell, amount, work: part.work[place] }
 }
 
 /// An entry as a why shows it.
@@ -128,14 +123,14 @@ impl Measure for Worked {
         mut found: impl FnMut(&Spent, usize, Contribution),
     ) {
         let mut of_work = OfWork::new(facts);
-        each_labour(facts, q.period, |part, place| {
+        each_labour(facts, q.period, |part, place, at| {
             if !counts(part.asset[place]) {
                 return;
             }
-            let when = (part.work[place], part.at[place]);
+            let when = (part.work[place], at);
             let kind = of_work.at(when, |part, place| part.kind[place], |fields| fields.kind.pack());
             if let Some(kind) = kind {
-                found(part, place, contribution(part, place, usize::from(kind), part.hours_ms[place]));
+                found(part, place, contribution(part, (place, at), usize::from(kind), part.hours_ms.of(place)));
             }
         });
     }
@@ -168,39 +163,37 @@ impl Measure for Capacity {
         let none = Option::<CrewId>::None.pack();
         let mut of_work = OfWork::new(facts);
         let window = self.window(facts, q);
-        // The crew of each entry that counts; what all of them spent is known after the last.
-        let most = facts.spent.overlapping(window).map(Part::len).sum();
-        let (mut of_crews, mut spent) = (Vec::with_capacity(most), ByCrew::<i64>::default());
-        each_labour(facts, window, |part, place| {
-            let when = (part.work[place], part.at[place]);
-            let crew = of_work.at(when, |part, place| part.crew[place], |fields| fields.crew.pack()).unwrap_or(none);
-            if crew != none {
-                *spent.of_mut(crew) += part.hours_ms[place];
-            }
-            if counts(part.asset[place]) {
-                of_crews.push(crew);
-            }
+        let mut crew_of = |part: &Spent, place: usize, at: i64| {
+            let when = (part.work[place], at);
+            of_work.at(when, |part, place| part.crew[place], |fields| fields.crew.pack()).filter(|crew| *crew != none)
+        };
+        let spent = facts.crew_hours(window, || {
+            let mut spent = ByCrew::<i64>::default();
+            each_labour(facts, window, |part, place, at| {
+                if let Some(crew) = crew_of(part, place, at) {
+                    *spent.of_mut(crew) += part.hours_ms.of(place);
+                }
+            });
+            spent.0
         });
         let weekly = |crew: u32| facts.worth.weekly_ms.get(&CrewId::unpack(crew)).and_then(|dated| dated.at(q.as_of()));
         let mut shares = ByCrew::<Option<(i64, i64)>>::default();
-        for (crew, spent) in spent.all().filter(|(_, spent)| *spent > 0) {
-            *shares.of_mut(crew) = weekly(crew).map(|weekly| (weekly, spent));
+        for (crew, spent) in (0u32..).zip(spent.iter()).filter(|(_, spent)| **spent > 0) {
+            *shares.of_mut(crew) = weekly(crew).map(|weekly| (weekly, *spent));
         }
-        let mut of_crews = of_crews.into_iter();
-        each_labour(facts, window, |part, place| {
+        each_labour(facts, window, |part, place, at| {
             if !counts(part.asset[place]) {
                 return;
             }
-            let crew = of_crews.next().filter(|crew| *crew != none);
-            if let Some((weekly, spent)) = crew.and_then(|crew| shares.of(crew)) {
-                let amount = part_of(weekly, part.hours_ms[place], spent);
-                found(part, place, contribution(part, place, 0, amount));
+            if let Some((weekly, spent)) = crew_of(part, place, at).and_then(|crew| shares.of(crew)) {
+                let amount = part_of(weekly, part.hours_ms.of(place), spent);
+                found(part, place, contribution(part, (place, at), 0, amount));
             }
         });
     }
 
     fn row(&self, facts: &Snapshot, q: Question, part: &Spent, place: usize, one: Contribution) -> TraceRow {
-        TraceRow { whole: Some(part.hours_ms[place]), ..row_of(facts, q, part, place, one.amount) }
+        TraceRow { whole: Some(part.hours_ms.of(place)), ..row_of(facts, q, part, place, one.amount) }
     }
 }
 
@@ -233,10 +226,6 @@ impl<T: Default + Copy> ByCrew<T> {
             self.0.resize(place + 1, T::default());
         }
         &mut self.0[place]
-    }
-
-    fn all(&self) -> impl Iterator<Item = (u32, T)> {
-        (0u32..).zip(self.0.iter().copied())
     }
 }
 

@@ -36,7 +36,7 @@ impl OpenWork<'_> {
     /// Estimated minus spent time by an instant, never below 0; none where nobody estimated it.
     pub(in crate::tally) fn left_ms(&self, facts: &Snapshot, at: Instant) -> Option<i64> {
         let spent = || match facts.last_entry().is_none_or(|last| last <= at) {
-            true => self.part.spent_ms[self.place],
+            true => self.part.spent_ms.of(self.place),
             false => facts.spent_ms(WorkOrderId::unpack(self.number()), at),
         };
         self.estimated_ms.map(|estimated| (estimated - spent()).max(0))
@@ -88,15 +88,17 @@ pub(in crate::tally) fn open_in<'a>(
 ) {
     let Some(first) = at.iter().min() else { return };
     // Most are over: that is asked first.
-    let is_asked = |place: &usize| part.until[*place] > first.ms() && near.may_count(part, *place);
-    for place in (0..part.len()).filter(is_asked) {
-        let (raised_at, until) = (part.raised_at[place], part.until[place]);
+    part.until.within(first.ms() + 1..i64::MAX, |place, until| {
+        if !near.may_count(part, place) {
+            return;
+        }
+        let raised_at = part.raised_at.of(place);
         for (which, at) in at.iter().enumerate().filter(|(_, at)| raised_at <= at.ms() && at.ms() < until) {
             if let Some(open) = as_it_stood(facts, part, place, *at) {
                 found(which, &open);
             }
         }
-    }
+    });
 }
 
 /// Which orders may count for what is asked: those of its assets, those that were ever elsewhere, and those with open steps there.
@@ -111,7 +113,7 @@ impl<F: Fn(u32) -> bool> Near<F> {
         let first = at.iter().min().map_or(i64::MAX, |first| first.ms());
         let mut steps = FxHashSet::default();
         for part in facts.steps.parts() {
-            let open = (0..part.len()).filter(|place| part.settled_at[*place] > first);
+            let open = (0..part.len()).filter(|place| part.settled_at.of(*place) > first);
             let there = open.filter(|place| Option::unpack(part.asset[*place]).is_some_and(&counts));
             steps.extend(there.map(|place| part.work[place]));
         }
@@ -142,9 +144,9 @@ fn as_it_stood<'a>(facts: &Snapshot, part: &'a Works, place: usize, at: Instant)
         standing,
         kind: WorkKind::unpack(part.kind[place]),
         department: Option::unpack(part.department[place]),
-        window_end: Instant::unpack(part.window_end[place]),
-        scheduled_start: Option::unpack(part.scheduled_start[place]),
-        estimated_ms: Option::unpack(part.estimated_ms[place]),
+        window_end: Instant::unpack(part.window_end.of(place)),
+        scheduled_start: Option::unpack(part.scheduled_start.of(place)),
+        estimated_ms: Option::unpack(part.estimated_ms.of(place)),
     };
     // Of that instant, where they were changed.
     if part.changed[place]
@@ -208,7 +210,7 @@ impl Measure for Open {
             }
             let mut adds = |cell, amount| adds_at(open.asset, cell, amount);
             adds(Self::COUNT, 1);
-            adds(Self::AGE_MS, as_of.ms() - open.part.raised_at[open.place]);
+            adds(Self::AGE_MS, as_of.ms() - open.part.raised_at.of(open.place));
             if left.is_none() {
                 adds(Self::UNESTIMATED, 1);
             }
@@ -234,7 +236,7 @@ pub(super) fn work_row(facts: &Snapshot, part: &Works, place: usize, one: Contri
         id: number.0,
         asset: facts.tree.node(one.asset as usize).id,
         work_order: Some(number),
-        at: Instant::unpack(part.raised_at[place]),
+        at: Instant::unpack(part.raised_at.of(place)),
         amount: one.amount,
         whole: None,
         settled: None,

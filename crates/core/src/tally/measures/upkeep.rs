@@ -41,7 +41,7 @@ impl Measure for Upkept {
         for (part, places) in due {
             for place in places.filter(|place| counts(part.asset[*place])) {
                 let Some(in_time) = facts.cycle_in_time(part, place, q.now) else { continue };
-                let (asset, work, at) = (part.asset[place], part.work[place], Instant::unpack(part.due[place]));
+                let (asset, work, at) = (part.asset[place], part.work[place], Instant::unpack(part.due.of(place)));
                 let mut adds = |cell| found(part, place, Contribution { asset, at, cell, amount: 1, work });
                 adds(Self::DUE);
                 if in_time {

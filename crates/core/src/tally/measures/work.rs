@@ -46,15 +46,14 @@ impl Measure for Raised {
     ) {
         let period = q.period.start().ms()..q.period.end().ms();
         for part in facts.works.beginning(q.period) {
-            for (place, raised_at) in part.raised_at.iter().enumerate().filter(|(_, at)| period.contains(at)) {
-                let at = Instant::unpack(*raised_at);
+            part.raised_at.within(period.clone(), |place, at| {
+                let at = Instant::unpack(at);
                 let (asset, kind) = asset_and_kind(facts, part, place, at);
-                if !counts(asset) {
-                    continue;
+                if counts(asset) {
+                    let work = part.number[place];
+                    found(part, place, Contribution { asset, at, cell: usize::from(kind), amount: 1, work });
                 }
-                let work = part.number[place];
-                found(part, place, Contribution { asset, at, cell: usize::from(kind), amount: 1, work });
-            }
+            });
         }
     }
 
@@ -93,20 +92,20 @@ impl Measure for Completed {
     ) {
         let period = q.period.start().ms()..q.period.end().ms();
         for part in facts.works.overlapping(q.period) {
-            for (place, done_at) in part.done_at.iter().enumerate().filter(|(_, done_at)| period.contains(done_at)) {
-                let at = Instant::unpack(*done_at);
+            part.done_at.within(period.clone(), |place, at| {
+                let at = Instant::unpack(at);
                 let (asset, kind) = asset_and_kind(facts, part, place, at);
                 if !counts(asset) {
-                    continue;
+                    return;
                 }
                 let work = part.number[place];
-                let spent = part.spent_ms[place];
+                let spent = part.spent_ms.of(place);
                 let mut adds = |cell, amount| found(part, place, Contribution { asset, at, cell, amount, work });
                 adds(usize::from(kind), 1);
                 adds(Self::HOURS + usize::from(kind), spent);
-                adds(Self::CYCLE_MS, at.ms() - part.raised_at[place]);
-                if part.estimated_ms[place] != NONE {
-                    adds(Self::ESTIMATED_MS, part.estimated_ms[place]);
+                adds(Self::CYCLE_MS, at.ms() - part.raised_at.of(place));
+                if part.estimated_ms.of(place) != NONE {
+                    adds(Self::ESTIMATED_MS, part.estimated_ms.of(place));
                     adds(Self::ACTUAL_MS, spent);
                 }
                 if WorkKind::unpack(kind).is_corrective() {
@@ -115,7 +114,7 @@ impl Measure for Completed {
                         adds(Self::CODED, 1);
                     }
                 }
-            }
+            });
         }
     }
 
@@ -191,28 +190,28 @@ impl Measure for Scheduled {
     ) {
         let weeks = Weeks::new(facts, q);
         for part in facts.works.overlapping(q.period) {
-            for place in 0..part.len() {
-                let number = WorkOrderId::unpack(part.number[place]);
-                let mut in_week = |week: Span, asset: u32| {
-                    // What was not done yet is open, unless it was dropped, and that is for good.
-                    let is_there = part.raised_at[place] < week.start().ms()
-                        && part.done_at[place] >= week.start().ms()
-                        && part.until[place] > week.start().ms();
-                    if is_there {
-                        let (at, work) = (week.start(), part.number[place]);
-                        let mut adds = |cell| found(part, place, Contribution { asset, at, cell, amount: 1, work });
-                        adds(Self::ALL);
-                        if part.done_at[place] < week.end().ms() {
-                            adds(Self::DONE);
-                        }
+            let mut in_week = |place: usize, week: Span, asset: u32| {
+                // What was not done yet is open, unless it was dropped, and that is for good.
+                let is_there = part.raised_at.of(place) < week.start().ms()
+                    && part.done_at.of(place) >= week.start().ms()
+                    && part.until.of(place) > week.start().ms();
+                if is_there {
+                    let (at, work) = (week.start(), part.number[place]);
+                    let mut adds = |cell| found(part, place, Contribution { asset, at, cell, amount: 1, work });
+                    adds(Self::ALL);
+                    if part.done_at.of(place) < week.end().ms() {
+                        adds(Self::DONE);
                     }
-                };
-                if !part.changed[place] {
-                    // None lies outside of any week.
-                    let week = weeks.of(part.scheduled_start[place]).filter(|_| counts(part.asset[place]));
-                    week.into_iter().for_each(|week| in_week(week, part.asset[place]));
-                    continue;
                 }
+            };
+            part.scheduled_start.within(weeks.from..weeks.to, |place, start| {
+                if !part.changed[place] && counts(part.asset[place]) {
+                    let week = weeks.of(start);
+                    week.into_iter().for_each(|week| in_week(place, week, part.asset[place]));
+                }
+            });
+            for place in (0..part.len()).filter(|place| part.changed[*place]) {
+                let number = WorkOrderId::unpack(part.number[place]);
                 // Each week that some version names, if that is the version that held when the week began.
                 let mut held_in: Vec<(Span, FieldsFact)> = Vec::new();
                 for version in facts.versions(number) {
@@ -226,7 +225,7 @@ impl Measure for Scheduled {
                         held_in.push((week, held));
                     }
                 }
-                held_in.into_iter().for_each(|(week, held)| in_week(week, held.asset));
+                held_in.into_iter().for_each(|(week, held)| in_week(place, week, held.asset));
             }
         }
     }

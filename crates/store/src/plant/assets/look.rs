@@ -113,7 +113,7 @@ fn marks(conn: &Connection, snapshot: &Snapshot, now: Instant) -> Result<(Vec<Op
     }
     let moment = Span::new(now, now.plus(1)).map_err(|error| StoreError::corrupt("the clock", error))?;
     for part in snapshot.works.overlapping(moment) {
-        for place in (0..part.len()).filter(|place| part.until[*place] == Instant::LATEST.ms()) {
+        for place in (0..part.len()).filter(|place| part.until.of(*place) == Instant::LATEST.ms()) {
             open[part.asset[place] as usize] += 1;
         }
     }

@@ -53,13 +53,13 @@ fn prepare(facts: &Snapshot, q: Question) -> Prepared {
         prepared.puts_down.push(*effect == tally_core::plant::assets::ParentEffect::Yes);
     }
     for part in facts.entries.parts() {
-        prepared.entries.0.extend(&part.at);
+        prepared.entries.0.extend(part.at.iter());
         prepared.entries.1.extend(part.asset.iter().map(|asset| place[*asset as usize]));
         prepared.entries.2.extend(&part.kind);
-        prepared.entries.3.extend(&part.cost);
+        prepared.entries.3.extend(part.cost.iter());
     }
     for part in facts.failures.parts() {
-        prepared.failures.0.extend(&part.at);
+        prepared.failures.0.extend(part.at.iter());
         prepared.failures.1.extend(part.asset.iter().map(|asset| place[*asset as usize]));
         prepared.failures.2.extend(&part.effect);
     }
