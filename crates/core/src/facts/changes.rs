@@ -28,10 +28,10 @@ impl Entered {
     /// Of entries in any order.
     #[must_use]
     pub fn of(entries: Pile<Entries>) -> Self {
-        let entries = Columns::of(entries);
+        let entries = entries.columns();
         let mut all = Pile::default();
         entries.rows().filter_map(|row| spent(&row)).for_each(|row| all.push(row));
-        Self { entries, spent: Columns::of(all) }
+        Self { entries, spent: all.columns() }
     }
 }
 
@@ -77,7 +77,7 @@ fn down(downtime: &DowntimeFact) -> Option<DownFact> {
 pub(super) fn down_of_work(downtimes: &Columns<Downtimes>) -> Columns<DownOfWork> {
     let mut all = Pile::default();
     downtimes.rows().filter_map(|row| down(&row)).for_each(|row| all.push(row));
-    Columns::of(all)
+    all.columns()
 }
 
 impl Snapshot {
@@ -192,4 +192,54 @@ impl Snapshot {
 /// The same ids without their rows, of those that are gone.
 fn gone<R, S>(changes: &[Changed<R>]) -> Vec<Changed<S>> {
     changes.iter().filter(|(_, row)| row.is_none()).map(|(id, _)| (*id, None)).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::{
+        ground::{
+            ids::{EntryId, PersonId},
+            money::Cents,
+            time::Span,
+        },
+        work::entries::EntryKind,
+    };
+
+    fn entry(id: i64, at: i64) -> (i64, Option<EntryFact>) {
+        let entry = EntryFact {
+            id: EntryId(id),
+            asset: 0,
+            work: WorkOrderId(1),
+            kind: EntryKind::Labour,
+            at: Instant::from_ms(at),
+            cost: Cents(100),
+            quantity: 3_600_000,
+            settled_at: Instant::LATEST,
+            recorded_at: Instant::from_ms(at),
+            person: Some(PersonId(1)),
+            item: None,
+            supplier: None,
+        };
+        (id, Some(entry))
+    }
+
+    fn window(from: i64, to: i64) -> Span {
+        Span::new(Instant::from_ms(from), Instant::from_ms(to)).unwrap()
+    }
+
+    /// They are counted once for the same entries, and again after whatever changed, or where the window holds others; a clone
+    /// from before keeps its own.
+    #[test]
+    fn hours_are_counted_where_they_are_not_known() {
+        let mut facts = Snapshot::default();
+        facts.change_entries(vec![entry(1, 10), entry(2, 20)]);
+        assert_eq!(*facts.crew_hours(window(5, 25), || vec![2]), [2]);
+        assert_eq!(*facts.crew_hours(window(6, 30), || panic!("no entry came in or left")), [2]);
+        assert_eq!(*facts.crew_hours(window(15, 25), || vec![1]), [1]);
+        let before = facts.clone();
+        facts.change_entries(vec![entry(3, 22)]);
+        assert_eq!(*facts.crew_hours(window(5, 25), || vec![3]), [3]);
+        assert_eq!(*before.crew_hours(window(5, 25), || panic!("nothing changed here")), [2]);
+    }
 }

@@ -4,7 +4,7 @@
 //! To add a kind of row: `columns!` with its fields, in a module of its own, and a field of
 //! [`Snapshot`](super::Snapshot); the store reads it and says which of its rows changed.
 
-use super::{packed::Packed, pile::Pile};
+use super::{column::ROWS, packed::Packed};
 use crate::ground::time::{Instant, Span};
 use rayon::prelude::*;
 use std::{
@@ -16,9 +16,6 @@ use std::{
         atomic::{AtomicU64, Ordering},
     },
 };
-
-/// Rows of a part when it is made. It is cut in two when it has grown to twice as many.
-pub(super) const ROWS: usize = 4_096;
 
 /// Some rows as columns. [`columns!`](crate::facts::columns) makes them.
 pub trait Part: Clone + Default + Debug + Send + Sync {
@@ -192,11 +189,10 @@ impl<P: Part> Default for Columns<P> {
 }
 
 impl<P: Part> Columns<P> {
-    /// Rows in any order, no two with the same key, cut into parts in the order of their keys.
-    #[must_use]
-    pub fn of(pile: Pile<P>) -> Self {
-        let (len, last_id) = (pile.len(), pile.last_id());
-        let parts = pile.in_order().into_iter().map(|part| Kept::of(Arc::new(part))).collect();
+    /// Parts in the order of their keys, with the greatest id among their rows.
+    pub(super) fn of_parts(parts: Vec<P>, last_id: i64) -> Self {
+        let len = parts.iter().map(Part::len).sum();
+        let parts = parts.into_iter().map(|part| Kept::of(Arc::new(part))).collect();
         Self { parts, len, last_id, stamp: new_stamp() }
     }
 
@@ -430,9 +426,8 @@ mod tests {
             window in (0i64..40, 1i64..20),
         ) {
             let mut map: BTreeMap<u32, Note> = first.iter().map(|&(id, at, length)| (id, note(id, at, length))).collect();
-            let mut all = Pile::<Notes>::default();
-            map.values().for_each(|row| all.push(*row));
-            let mut columns = Columns::of(all);
+            let mut columns = Columns::<Notes>::default();
+            map.values().for_each(|row| columns.put(*row));
             let before = columns.clone();
             let rows_before: Vec<Note> = before.rows().collect();
             for (id, change) in changes {

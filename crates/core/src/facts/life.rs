@@ -159,7 +159,7 @@ impl Life {
             cuts,
             until: next.next(),
             is_apart: is_apart.into(),
-            apart: Columns::of(apart),
+            apart: apart.columns(),
             last_settled: (last_settled > i64::MIN).then(|| Instant::from_ms(last_settled)),
             tree: Some(tree.clone()),
         }

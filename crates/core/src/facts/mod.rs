@@ -5,6 +5,7 @@ mod assignment;
 mod by_crew;
 mod by_work;
 mod changes;
+mod column;
 pub mod columns;
 mod crew_hours;
 mod dated;

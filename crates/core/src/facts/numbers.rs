@@ -1,10 +1,7 @@
 //! Whole numbers of the rows of a part. Mostly they lie close together: instants of a few weeks, or sums of money. Then each takes
 //! four bytes, counted from one of the least, and the few that lie elsewhere are kept beside.
 
-use super::{
-    columns::ROWS,
-    packed::{Column, NONE},
-};
+use super::column::{Column, NONE, ROWS};
 use crate::ground::time::Instant;
 use std::ops::Range;
 

@@ -1,5 +1,7 @@
 //! How a value stands in a column: in as few bytes as it needs, with one of its values for *none*.
 
+pub use super::column::{Column, NONE};
+
 use super::numbers::Numbers;
 use crate::{
     codes::failures::Effect,
@@ -27,47 +29,6 @@ pub trait Packed: Copy {
     fn pack(self) -> Self::Kept;
     fn unpack(kept: Self::Kept) -> Self;
 }
-
-/// Values of the rows of a part, by place.
-pub trait Column<K>: Clone + Default + Debug + Send + Sync {
-    fn of(&self, place: usize) -> K;
-    fn push(&mut self, value: K);
-    fn insert(&mut self, place: usize, value: K);
-    fn remove(&mut self, place: usize);
-    fn split_off(&mut self, place: usize) -> Self;
-    /// All are there, or have changed: it takes as little room as it can.
-    fn settle(&mut self);
-}
-
-impl<K: Copy + Debug + Send + Sync> Column<K> for Vec<K> {
-    #[inline(always)]
-    fn of(&self, place: usize) -> K {
-        self[place]
-    }
-
-    fn push(&mut self, value: K) {
-        self.push(value);
-    }
-
-    fn insert(&mut self, place: usize, value: K) {
-        self.insert(place, value);
-    }
-
-    fn remove(&mut self, place: usize) {
-        self.remove(place);
-    }
-
-    fn split_off(&mut self, place: usize) -> Self {
-        self.split_off(place)
-    }
-
-    fn settle(&mut self) {
-        self.shrink_to_fit();
-    }
-}
-
-/// A whole number that is not there.
-pub const NONE: i64 = i64::MIN;
 
 macro_rules! packed_as_itself {
     ($($type:ty),+) => {$(

@@ -1,6 +1,9 @@
 //! Rows as they are read, before they are in order.
 
-use super::columns::{Part, ROWS};
+use super::{
+    column::ROWS,
+    columns::{Columns, Part},
+};
 
 /// Rows in any order, in pieces as long as a part: what is almost in order becomes parts without being copied.
 #[derive(Debug)]
@@ -41,18 +44,16 @@ impl<P: Part> Pile<P> {
         self.pieces.is_empty()
     }
 
-    /// The greatest id among them.
-    pub(super) fn last_id(&self) -> i64 {
-        self.last_id
-    }
-
-    /// In the order of their keys, in parts. A piece goes as soon as nothing of it is left to be taken.
-    pub(super) fn in_order(self) -> Vec<P> {
+    /// The rows in parts in the order of their keys, of which no two are the same. A piece goes as soon as nothing of it is left to
+    /// be taken.
+    #[must_use]
+    pub fn columns(self) -> Columns<P> {
+        let last_id = self.last_id;
         let keys = self.pieces.iter().flat_map(|piece| (0..piece.len()).map(|place| piece.key(place)));
         let mut order: Vec<(P::Key, u32)> = keys.zip(0u32..).collect();
         order.sort_unstable();
         let mut pieces: Vec<Piece<P>> = self.pieces.into_iter().map(Piece::of).collect();
-        order.chunks(ROWS).map(|some| part(&mut pieces, some)).collect()
+        Columns::of_parts(order.chunks(ROWS).map(|some| part(&mut pieces, some)).collect(), last_id)
     }
 }
 
@@ -105,7 +106,7 @@ fn part<P: Part>(pieces: &mut [Piece<P>], some: &[(P::Key, u32)]) -> P {
 mod tests {
     use super::*;
     use crate::{
-        facts::{Spent, SpentFact, columns::Columns},
+        facts::{Spent, SpentFact},
         ground::{
             ids::{EntryId, WorkOrderId},
             time::Instant,
@@ -134,7 +135,7 @@ mod tests {
         let mut pile = Pile::<Spent>::default();
         rows.iter().for_each(|row| pile.push(*row));
         assert_eq!(pile.len(), rows.len());
-        let columns = Columns::of(pile);
+        let columns = pile.columns();
         let mut sorted = rows;
         sorted.sort_by_key(Spent::key_of);
         assert_eq!(columns.rows().collect::<Vec<_>>(), sorted);

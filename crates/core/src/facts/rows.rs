@@ -1,7 +1,8 @@
 //! What happened, as rows in columns. Assets are dense numbers of the [`Tree`](crate::plant::assets::Tree).
 
 use super::{
-    columns::{Columns, ROWS, columns},
+    column::ROWS,
+    columns::{Columns, columns},
     packed::Packed,
 };
 use crate::{

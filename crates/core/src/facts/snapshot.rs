@@ -185,6 +185,13 @@ impl Snapshot {
         running
     }
 
+    /// Hours in milliseconds that each crew spent in a window, by its number; they are counted where they are not known.
+    pub fn crew_hours(&self, window: Span, count: impl FnOnce() -> Vec<i64>) -> Arc<Vec<i64>> {
+        let before = [window.start(), window.end()].map(|at| self.entries.before((at, EntryId(0))));
+        let stamps = [self.entries.stamp(), self.spent.stamp(), self.works.stamp(), self.fields.stamp()];
+        self.crew_hours.of((before, stamps), count)
+    }
+
     /// The last step of a work order by an instant; `None` before it was raised.
     #[must_use]
     pub fn step_at(&self, work: WorkOrderId, at: Instant) -> Option<MoveFact> {

@@ -74,7 +74,7 @@ fn beside(conn: &Connection) -> Result<Snapshot> {
 
 /// Rows as columns.
 pub(super) fn columns<P: Part>(read: impl FnOnce(&mut dyn FnMut(P::Row)) -> Result<()>) -> Result<Columns<P>> {
-    Ok(Columns::of(pile(read)?))
+    Ok(pile(read)?.columns())
 }
 
 /// Rows as they come.
@@ -102,8 +102,8 @@ fn happened(conn: &Connection, snapshot: &mut Snapshot) -> Result<Happened> {
         downtimes: columns(|take| read::downtimes(conn, &tree, Wanted::default(), take))?,
         failures,
         moves,
-        works: Columns::of(works),
-        fields: Columns::of(fields),
+        works: works.columns(),
+        fields: fields.columns(),
         alarms: columns(|take| read::alarms(conn, &tree, Wanted::default(), take))?,
         steps: columns(|take| steps(conn, &tree, None, take))?,
         cycles: columns(|take| read::cycles(conn, snapshot, None, take))?,

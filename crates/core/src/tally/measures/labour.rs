@@ -197,17 +197,18 @@ impl Measure for Capacity {
     }
 }
 
-/// How much of a whole a part is, in whole units towards nought: `whole * part / all`, with a whole of less than 2^51 (in
-/// milliseconds seventy thousand years) and a part of at most all.
-// A division of floating numbers takes a fraction of one of whole numbers, and is off by one at most.
+/// How much of a whole a part is, in whole units towards nought: `whole * part / all`.
+// A division of floating numbers takes a fraction of one of whole numbers, and is off by one at most below 2^51.
 #[inline]
 fn part_of(whole: i64, part: i64, all: i64) -> i64 {
-    let Some(product) = whole.checked_mul(part) else {
-        return (i128::from(whole) * i128::from(part) / i128::from(all)) as i64;
-    };
+    let exact = || (i128::from(whole) * i128::from(part) / i128::from(all)) as i64;
+    let Some(product) = whole.checked_mul(part) else { return exact() };
     let (size, sign) = (product.abs(), product.signum());
     let near = (size as f64 / all as f64) as i64;
-    let rest = size.wrapping_sub(near.wrapping_mul(all));
+    if near >= 1 << 51 {
+        return exact();
+    }
+    let rest = size - near * all;
     sign * (near + i64::from(rest >= all) - i64::from(rest < 0))
 }
 
@@ -239,8 +240,9 @@ mod tests {
         #[test]
         fn a_part_of_a_whole_is_what_whole_numbers_say(
             whole in 0..i64::MAX / 1_000_000,
-            all in 1..i64::MAX / 1_000,
-            share in -1_000_000i64..=1_000_000,
+            all in 1..i64::MAX / 10_000,
+            // More than all of it, where much was entered in error and taken back.
+            share in -9_000_000i64..=9_000_000,
         ) {
             let part = (i128::from(all) * i128::from(share) / 1_000_000) as i64;
             let exact = i128::from(whole) * i128::from(part) / i128::from(all);
