@@ -93,7 +93,7 @@ impl Snapshot {
     /// What everything costs from the beginning, cut where years and quarters begin: those are asked for most.
     fn life_anew(&self) -> Life {
         let (first, last) = (self.entries.parts().next(), self.last_entry());
-        let first = first.and_then(|part| (!part.is_empty()).then(|| Instant::unpack(part.at.of(0))));
+        let first = first.map(|part| Instant::unpack(part.at.of(0)));
         let cuts = first.zip(last).map(|(first, last)| fiscal_cuts(first, last, &self.zone, self.fiscal_month));
         Life::of(&self.entries, &self.tree, &cuts.unwrap_or_default())
     }

@@ -19,6 +19,7 @@ impl<P> Default for Pile<P> {
 }
 
 impl<P: Part> Pile<P> {
+    /// Puts a row on top.
     pub fn push(&mut self, row: P::Row) {
         self.last_id = self.last_id.max(P::id_of(&row));
         match self.pieces.last_mut() {

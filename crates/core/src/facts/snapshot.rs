@@ -1,7 +1,7 @@
 //! The facts a tally is computed over, as of one change of the database.
 
 use super::{
-    AssetFact, Assignment, ByWork, CrewHours, Life, Names, Worth,
+    AssetFact, Assignment, ByWork, Life, Names, Worth,
     columns::{Columns, Part},
     packed::{NONE, Packed},
     rows::{
@@ -13,6 +13,7 @@ use crate::{
     ground::{
         calendar::Calendar,
         ids::{CalendarId, CrewId, DowntimeId, EntryId, MeterId, WorkOrderId},
+        lately::Lately,
         spans::{total_ms, union},
         time::{HOUR, Instant, Span},
     },
@@ -85,7 +86,8 @@ pub struct Snapshot {
     /// What they come to from the beginning.
     pub life: Life,
     pub spent: Columns<Spent>,
-    pub crew_hours: CrewHours,
+    /// Hours in milliseconds that each crew spent, by its number: of the entries between how many of them, of what facts.
+    pub crew_hours: Lately<([usize; 2], [u64; 4]), Vec<i64>>,
     pub downtimes: Columns<Downtimes>,
     pub down_of_work: Columns<DownOfWork>,
     pub failures: Columns<Failures>,
@@ -115,7 +117,7 @@ impl Default for Snapshot {
             entries: Columns::default(),
             life: Life::default(),
             spent: Columns::default(),
-            crew_hours: CrewHours::default(),
+            crew_hours: Lately::default(),
             downtimes: Columns::default(),
             down_of_work: Columns::default(),
             failures: Columns::default(),

@@ -4,6 +4,7 @@
 pub mod bands;
 pub mod calendar;
 pub mod ids;
+pub mod lately;
 pub mod money;
 pub mod period;
 pub mod severity;

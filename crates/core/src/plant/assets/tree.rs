@@ -7,9 +7,9 @@ use super::{
 };
 use crate::ground::{
     ids::AssetId,
+    lately::Lately,
     time::{Instant, Span},
 };
-use quick_cache::sync::Cache;
 use rustc_hash::FxHashMap;
 use serde::{Deserialize, Serialize};
 use std::sync::{Arc, OnceLock};
@@ -124,7 +124,8 @@ pub struct Tree {
     steps: Vec<Step>,
     // When a life begins or ends, ascending.
     lives: Vec<Instant>,
-    shapes: Shapes,
+    // The last that were asked for, by how many moves there were before.
+    shapes: Lately<usize, Shape>,
 }
 
 impl Tree {
@@ -194,7 +195,7 @@ impl Tree {
             ranks: ranks.to_vec(),
             steps,
             lives,
-            shapes: Shapes::default(),
+            shapes: Lately::default(),
         }
     }
 
@@ -204,7 +205,7 @@ impl Tree {
         let moves = self.moves.partition_point(|(moved, _)| *moved <= at);
         let since = moves.checked_sub(1).map_or(Instant::EARLIEST, |last| self.moves[last].0);
         let parent = |asset: usize| self.parent_at(asset, since).map_or(NOBODY, |above| above as u32);
-        self.shapes.since(moves, || Arc::new(Shape::of((0..self.len()).map(parent).collect())))
+        self.shapes.of(moves, || Shape::of((0..self.len()).map(parent).collect()))
     }
 
     /// Assets that were moved strictly inside a window, by instant.
@@ -397,35 +398,6 @@ impl Tree {
             Some(at) => Err(MoveError::Cycle { at }),
             None => Ok(()),
         }
-    }
-}
-
-/// The last shapes that were asked for, by how many moves there were before.
-#[derive(Clone)]
-struct Shapes(Arc<Cache<usize, Arc<Shape>>>);
-
-impl Shapes {
-    /// As many as a year by month asks for, with the year before and today.
-    const KEPT: usize = 16;
-
-    fn since(&self, moves: usize, shape: impl FnOnce() -> Arc<Shape>) -> Arc<Shape> {
-        self.0.get(&moves).unwrap_or_else(|| {
-            let shape = shape();
-            self.0.insert(moves, shape.clone());
-            shape
-        })
-    }
-}
-
-impl Default for Shapes {
-    fn default() -> Self {
-        Self(Arc::new(Cache::new(Self::KEPT)))
-    }
-}
-
-impl std::fmt::Debug for Shapes {
-    fn fmt(&self, f: &mut std::fmt::Formatter) -> std::fmt::Result {
-        f.debug_struct("Shapes").field("kept", &self.0.len()).finish()
     }
 }
 

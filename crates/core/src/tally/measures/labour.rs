@@ -197,19 +197,18 @@ impl Measure for Capacity {
     }
 }
 
-/// How much of a whole a part is, in whole units towards nought: `whole * part / all`.
+/// How much of a whole, which is not negative, a part is, in whole units towards nought: `whole * part / all`.
 // A division of floating numbers takes a fraction of one of whole numbers, and is off by one at most below 2^51.
 #[inline]
 fn part_of(whole: i64, part: i64, all: i64) -> i64 {
     let exact = || (i128::from(whole) * i128::from(part) / i128::from(all)) as i64;
-    let Some(product) = whole.checked_mul(part) else { return exact() };
-    let (size, sign) = (product.abs(), product.signum());
+    let Some(size) = whole.checked_mul(part).and_then(i64::checked_abs) else { return exact() };
     let near = (size as f64 / all as f64) as i64;
     if near >= 1 << 51 {
         return exact();
     }
     let rest = size - near * all;
-    sign * (near + i64::from(rest >= all) - i64::from(rest < 0))
+    part.signum() * (near + i64::from(rest >= all) - i64::from(rest < 0))
 }
 
 /// A value of every crew, by its number; there are few, and their numbers are small.
