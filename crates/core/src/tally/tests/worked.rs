@@ -164,6 +164,14 @@ fn a_backlog_in_weeks_is_by_the_crews_share_of_hours() {
     let total = |name: &str| why.parts.iter().find(|part| part.name == name).unwrap().total;
     assert_eq!((total("Weekly capacity"), total("Hours still to do")), (75 * HOUR, 150 * HOUR));
     assert_eq!(value(&snapshot, 6, I::BacklogWeeks, Question { now: day(1), ..year() }), None, "no hours, no base");
+    // The second order was crew 2's all along: crew 1 spent all of its hours below asset 6, which has its 100 h a week.
+    let way = [(day(5), WorkState::Raised), (day(9), WorkState::Done)];
+    put(&mut snapshot, 2, &way, |work| WorkFact { crew: Some(CrewId(2)), asset: index(5), ..work });
+    close(value(&snapshot, 6, I::BacklogWeeks, year()), 1.5);
+    // It spent as many again elsewhere: half of its week is left.
+    let more = EntryFact { quantity: 30 * HOUR, ..entry(20, 5, 1, EntryKind::Labour, 1, Instant::LATEST) };
+    snapshot.change_entries(vec![(20, Some(more))]);
+    close(value(&snapshot, 6, I::BacklogWeeks, year()), 3.0);
 }
 
 /// EN 15341 (E group), SMRP 1.5. 1,000.00 in 50 of 100 days: 100 days required are 2,400 h; a year of that is 3,652.43; the line's
