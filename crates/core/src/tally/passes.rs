@@ -1,0 +1,129 @@
+//! Passes over the rows of measures, on all cores: sums by row of the answer, and what is told as a distribution.
+
+use super::{
+    Question,
+    formula::{Cells, Over, Pass},
+    measures::{Contribution, Cost, Measure, on_measure},
+    slots::{Leaves, Lists, Slots, Sums},
+};
+use crate::{
+    facts::Snapshot,
+    ground::{
+        bands::band_of,
+        time::{DAY, Span},
+    },
+    stats::describe::quantiles_of,
+    tally::indicators::Figure,
+};
+use rayon::prelude::*;
+
+/// What is told as a distribution: some cells of a measure, with bands of days.
+pub(super) type Spread = (Cells, &'static [i64]);
+
+/// The sums of each measure, and by row the figures of each distribution.
+pub(super) type AddedUp = (Vec<(Pass, Sums)>, Vec<(Spread, Vec<Figure>)>);
+
+/// What one pass makes: the sums of a measure, and by row the figures of what some of its cells are told as.
+struct Passed {
+    sums: Sums,
+    spreads: Vec<(Spread, Vec<Figure>)>,
+}
+
+fn passed<M: Measure>(
+    measure: &M,
+    spreads: &[Spread],
+    facts: &Snapshot,
+    (slots, leaves): (&Slots, &Leaves),
+    q: Question,
+) -> Passed {
+    let mut sums = Sums::new(slots.len(), M::CELLS);
+    let mut lists: Vec<Lists> = spreads.iter().map(|_| Lists::new(slots.len())).collect();
+    let may_count = |asset| leaves.may_count(asset);
+    let is_kept = !slots.is_held_to_work()
+        && measure.kept(facts, q, may_count, |asset, at, added| leaves.add_kept(&mut sums, asset, at, added));
+    match is_kept {
+        true => {}
+        false if spreads.is_empty() => measure.each(facts, q, may_count, |_, _, one| leaves.add(&mut sums, &one)),
+        false => {
+            // A bit for each cell that is told as a distribution: there are fewer than a word has.
+            let told = spreads.iter().flat_map(|(of, _)| of.cells).fold(0u64, |told, cell| told | 1 << cell);
+            measure.each(facts, q, may_count, |_, _, one| {
+                leaves.add(&mut sums, &one);
+                if told >> one.cell & 1 == 1 {
+                    list(spreads, &mut lists, leaves, &one);
+                }
+            });
+        }
+    }
+    let told = |(spread, lists): (&Spread, Lists)| {
+        let figures = lists.done(leaves).into_par_iter().map(|mut list| figure_of(&mut list, spread.1));
+        (*spread, figures.collect())
+    };
+    let spreads = spreads.iter().zip(lists).map(told).collect();
+    Passed { sums: sums.done(leaves), spreads }
+}
+
+/// Adds what is told as a distribution to its lists.
+// Stays a call: what adds up each cell of a row is small without it, and stands where the cell is known.
+#[inline(never)]
+fn list(spreads: &[Spread], lists: &mut [Lists], leaves: &Leaves, one: &Contribution) {
+    let of_cell = spreads.iter().zip(lists).filter(|((of, _), _)| of.cells.contains(&one.cell));
+    of_cell.for_each(|(_, list)| leaves.list(list, one));
+}
+
+/// Goes over the rows of each measure, on all cores.
+pub(super) fn sums_of(
+    facts: &Snapshot,
+    slots: &Slots,
+    mut passes: Vec<Pass>,
+    spreads: &[Spread],
+    q: Question,
+) -> AddedUp {
+    // The fiscal year is mostly the very year that is asked for.
+    let [period, year] = [Pass::Cost(Over::Period), Pass::Cost(Over::Year)];
+    let is_same = passes.contains(&period)
+        && passes.contains(&year)
+        && Cost(Over::Year).window(facts, q) == Cost(Over::Period).window(facts, q);
+    passes.retain(|pass| !(is_same && *pass == year));
+    // Most are asked over the same time.
+    let window = |pass: &Pass| on_measure!(*pass, measure => measure.window(facts, q));
+    let mut leaves: Vec<(Span, Leaves)> = Vec::new();
+    for window in passes.iter().map(window) {
+        if leaves.iter().all(|(known, _)| *known != window) {
+            leaves.push((window, slots.leaves(window)));
+        }
+    }
+    let of_pass = |pass: &Pass| {
+        let spreads: Vec<Spread> = spreads.iter().copied().filter(|(of, _): &Spread| of.pass == *pass).collect();
+        let of_window = leaves.iter().find(|(known, _)| *known == window(pass));
+        of_window.map(|(_, leaves)| {
+            (*pass, on_measure!(*pass, measure => passed(measure, &spreads, facts, (slots, leaves), q)))
+        })
+    };
+    let (mut sums, mut told) = (Vec::new(), Vec::new());
+    // They take very different times: a core that is done takes the next one, and none is left alone with a long one at the end.
+    passes.sort_by_key(|pass| pass.turn());
+    for (pass, passed) in passes.iter().par_bridge().filter_map(of_pass).collect::<Vec<_>>() {
+        sums.push((pass, passed.sums));
+        told.extend(passed.spreads);
+    }
+    if is_same {
+        let kept = sums.iter().find(|(pass, _)| *pass == period).map(|(_, sums): &(Pass, Sums)| sums.clone());
+        sums.extend(kept.map(|sums| (year, sums)));
+    }
+    (sums, told)
+}
+
+/// Of milliseconds in any order, as days.
+fn figure_of(list: &mut [i64], bands: &[i64]) -> Figure {
+    let bands = (!bands.is_empty()).then(|| {
+        let mut counts = [0; 5];
+        list.iter().for_each(|ms| counts[band_of(*ms, bands)] += 1);
+        counts
+    });
+    let [median, ninth] = match quantiles_of(list, [0.5, 0.9], |ms| ms as f64 / DAY as f64) {
+        Some(days) => days.map(Some),
+        None => [None; 2],
+    };
+    Figure { value: median, ninth, bands, ..Figure::default() }
+}
