@@ -82,7 +82,7 @@ const arrows = ['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown']
   <table ref="root" class="ledger tally" @keydown="arrows.includes($event.key) && step($event)">
     <thead>
       <tr>
-        <th>Asset</th>
+        <th class="stays">Asset</th>
         <th v-if="months" class="months">
           {{ months }}
           <span class="unit">last 12 months</span>
@@ -171,11 +171,15 @@ const arrows = ['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown']
 </template>
 
 <style scoped>
-/* The name stays in sight when the figures are moved beside an open why. */
+/* The name, and what stands above it, stay in sight when the figures are moved beside an open why. */
 .stays {
   position: sticky;
   left: 0;
   background: var(--paper);
+}
+
+th.stays {
+  z-index: 2;
 }
 
 /* Where they would leave no room for the figures, they go along. */

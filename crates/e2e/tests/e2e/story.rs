@@ -195,6 +195,18 @@ async fn read_the_figures(page: &Page) -> Result<()> {
     for amount in ["360.00", "131.85", "22.50"] {
         assert!(why.contains(amount), "{amount} is missing in {why}");
     }
+    // Where there is too little room beside it, figures are moved: the names, and what stands above them, stay in sight.
+    page.script("Object.assign(document.querySelector('.tally').parentElement.style, { width: '420px' })").await?;
+    page.script("document.querySelector('.tally').scrollLeft = 60").await?;
+    page.wait_for(
+        "const table = document.querySelector('.tally');
+        const isSeen = (cell) => {
+            const { left, right, top, bottom } = cell.getBoundingClientRect();
+            return [left + 9, right - 9].every((x) => cell.contains(document.elementFromPoint(x, (top + bottom) / 2)));
+        };
+        return table.scrollLeft > 0 && ['th', 'td.stays'].every((cell) => isSeen(table.querySelector(cell))) ? 1 : 0",
+    )
+    .await?;
     page.press("[data-test=why-row]").await?;
     page.see_address("/work/1001").await?;
     page.see("h1 ~ .state, article h1", "Look at the bearing").await?;
