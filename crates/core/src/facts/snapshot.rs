@@ -217,6 +217,12 @@ impl Snapshot {
         self.step_at(work, at).map(|step| step.to)
     }
 
+    /// By the number of a state whether there is a limit on it.
+    #[must_use]
+    pub fn limited_states(&self) -> Vec<bool> {
+        WorkState::ALL.iter().map(|state| self.state_limits.iter().any(|limit| limit.state == *state)).collect()
+    }
+
     /// Whether work stands longer in its state than some limit lets it.
     #[must_use]
     pub fn is_over_limit(&self, work: Standing, at: Instant) -> bool {

@@ -80,13 +80,20 @@ impl Partial {
 
 /// A row that failed no condition.
 const PASSED: u32 = 0;
+/// So few different numbers are counted twice over.
+const FEW: usize = 64;
 /// A row that is not to be seen, whatever the conditions.
 const UNSEEN: u32 = u32::MAX;
 
 /// Goes over all parts that can have rows of the base that pass.
 pub(super) fn pass<S: Subject>(context: &Context, q: &Question<S::Rows>, base: &Base) -> Partial {
     let all = S::rows(context.facts);
-    let numbers: Vec<usize> = (0..all.parts().len()).filter(|number| may_pass::<S>(q, all.lasts(*number))).collect();
+    let mut numbers: Vec<usize> =
+        (0..all.parts().len()).filter(|number| may_pass::<S>(q, all.lasts(*number))).collect();
+    // Rows are mostly in the order in which they came: of the newest first, later parts have none.
+    if q.sort.first().is_some_and(|(_, descending)| *descending) {
+        numbers.reverse();
+    }
     let is_all = base.is_all(context);
     numbers
         .par_iter()
@@ -133,16 +140,7 @@ fn part<S: Subject>(
         let own = q.conditions.iter().enumerate().filter(|(_, condition)| condition.column.def.id == column.def.id);
         let own = own.fold(0u32, |own, (place, _)| own | 1 << place);
         to.fill(part, std::iter::once(column));
-        let counts = &mut to.counts[facet];
-        for (failed, value) in failed.iter().zip(&to.scratch[0]) {
-            if failed & !own == PASSED {
-                let place = if *value == NONE { 0 } else { usize::try_from(*value).map_or(0, |value| value + 1) };
-                if counts.len() <= place {
-                    counts.resize(place + 1, 0);
-                }
-                counts[place] += 1;
-            }
-        }
+        count(&failed, own, &to.scratch[0], &mut to.counts[facet]);
     }
     let passed: Vec<u32> =
         (0u32..).zip(&failed).filter(|(_, failed)| **failed == PASSED).map(|(place, _)| place).collect();
@@ -155,6 +153,32 @@ fn part<S: Subject>(
     }
     to.failed = failed;
     to
+}
+
+/// Counts the numbers of rows that fail nothing but `own`, the first for none.
+fn count(failed: &[u32], own: u32, values: &[i64], counts: &mut Vec<u64>) {
+    // Of none there is no number: it is the least that there is.
+    let place = |value: i64| usize::try_from(value.wrapping_add(1)).unwrap_or(0);
+    let highest = values.iter().copied().max().map_or(0, place);
+    counts.resize(counts.len().max(highest + 1), 0);
+    let passes = |failed: u32| u64::from(failed & !own == PASSED);
+    if highest >= FEW {
+        failed.iter().zip(values).for_each(|(failed, value)| counts[place(*value)] += passes(*failed));
+        return;
+    }
+    // Most rows have the same few: a count that was just written is not waited for where every other row is counted apart.
+    let mut apart = [[0; FEW]; 2];
+    let (pairs, _) = values.as_chunks();
+    for ([one, other], [first, second]) in failed.as_chunks().0.iter().zip(pairs) {
+        apart[0][place(*first) % FEW] += passes(*one);
+        apart[1][place(*second) % FEW] += passes(*other);
+    }
+    failed
+        .iter()
+        .zip(values)
+        .skip(2 * pairs.len())
+        .for_each(|(failed, value)| apart[0][place(*value) % FEW] += passes(*failed));
+    apart.iter().for_each(|apart| counts.iter_mut().zip(apart).for_each(|(count, more)| *count += more));
 }
 
 /// Totals and groups.

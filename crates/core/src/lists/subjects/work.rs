@@ -118,9 +118,13 @@ impl Subject for Work {
                 worked_out(move |part: &Works, place| some(problems.of(part.number[place])))
             }
             "past_window" => worked_out(move |part, place| Some(i64::from(overdue(part, place).is_some()))),
-            "over_limit" => worked_out(move |part, place| {
-                Some(i64::from(facts.is_over_limit(Standing::now(part, place), context.now)))
-            }),
+            "over_limit" => {
+                let limited = facts.limited_states();
+                worked_out(move |part: &Works, place| {
+                    let is_limited = limited[usize::from(part.state[place])];
+                    Some(i64::from(is_limited && facts.is_over_limit(Standing::now(part, place), context.now)))
+                })
+            }
             "late_waiting" => worked_out(move |part: &Works, place| {
                 let is_waiting = part.state[place] == WorkState::Waiting.pack();
                 is_waiting.then(|| i64::from(some(part.expected_until.of(place)).is_some_and(|until| until < now)))
