@@ -136,8 +136,14 @@ impl Column<i64> for Numbers {
         self.of(place)
     }
 
+    #[inline]
     fn push(&mut self, value: i64) {
-        self.insert(self.len(), value);
+        // While rows are read, each stands as it is.
+        if self.is_wide() {
+            self.wide.push(value);
+        } else {
+            self.insert(self.len(), value);
+        }
     }
 
     fn insert(&mut self, place: usize, value: i64) {

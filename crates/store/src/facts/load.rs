@@ -28,9 +28,9 @@ pub fn newest_change(conn: &Connection) -> Result<i64> {
 pub fn load(rows: &dyn Rows) -> Result<Snapshot> {
     let conn = rows.sql().conn;
     let mut snapshot = beside(conn)?;
-    let entered = entered(conn, &snapshot.tree)?;
-    let happened = happened(conn, &mut snapshot)?;
-    snapshot.fill(Happened { entered, ..happened });
+    let at_assets = at_assets(conn, &snapshot.tree)?;
+    let of_work = of_work(conn, &mut snapshot)?;
+    snapshot.fill(joined(at_assets, of_work));
     Ok(snapshot)
 }
 
@@ -46,10 +46,10 @@ pub(crate) fn load_by_two(conn: &Connection, other: Connection) -> Result<Option
     }
     let tree = snapshot.tree.clone();
     std::thread::scope(|scope| {
-        let reading = scope.spawn(move || entered(&other, &tree));
-        let happened = happened(conn, &mut snapshot)?;
-        let entered = reading.join().unwrap_or_else(|panicked| std::panic::resume_unwind(panicked))?;
-        snapshot.fill(Happened { entered, ..happened });
+        let reading = scope.spawn(move || at_assets(&other, &tree));
+        let of_work = of_work(conn, &mut snapshot)?;
+        let at_assets = reading.join().unwrap_or_else(|panicked| std::panic::resume_unwind(panicked))?;
+        snapshot.fill(joined(at_assets, of_work));
         Ok(Some(snapshot))
     })
 }
@@ -84,13 +84,18 @@ fn pile<P: Part>(read: impl FnOnce(&mut dyn FnMut(P::Row)) -> Result<()>) -> Res
     Ok(pile)
 }
 
-/// What was entered takes as long to be read as all else that happened.
-fn entered(conn: &Connection, tree: &Tree) -> Result<Entered> {
-    Ok(Entered::of(pile(|take| read::entries(conn, tree, None, take))?))
+/// What was entered at assets, stood and alarmed: it takes as long to be read as what is [of work](of_work).
+fn at_assets(conn: &Connection, tree: &Tree) -> Result<Happened> {
+    Ok(Happened {
+        entered: Entered::of(pile(|take| read::entries(conn, tree, None, take))?),
+        downtimes: columns(|take| read::downtimes(conn, tree, Wanted::default(), take))?,
+        alarms: columns(|take| read::alarms(conn, tree, Wanted::default(), take))?,
+        ..Happened::default()
+    })
 }
 
-/// All else that happened.
-fn happened(conn: &Connection, snapshot: &mut Snapshot) -> Result<Happened> {
+/// Orders, with what became of them and of upkeep.
+fn of_work(conn: &Connection, snapshot: &mut Snapshot) -> Result<Happened> {
     let tree = snapshot.tree.clone();
     let names = Arc::make_mut(&mut snapshot.names);
     let failures = columns(|take| read::failures(conn, &tree, Wanted::default(), take))?;
@@ -99,14 +104,18 @@ fn happened(conn: &Connection, snapshot: &mut Snapshot) -> Result<Happened> {
     let (mut works, mut fields) = (Pile::default(), Pile::default());
     read::works(conn, &tree, names, None, |row| works.push(outcomes.complete(row)), |row| fields.push(row))?;
     Ok(Happened {
-        downtimes: columns(|take| read::downtimes(conn, &tree, Wanted::default(), take))?,
         failures,
         moves,
         works: works.columns(),
         fields: fields.columns(),
-        alarms: columns(|take| read::alarms(conn, &tree, Wanted::default(), take))?,
         steps: columns(|take| steps(conn, &tree, None, take))?,
         cycles: columns(|take| read::cycles(conn, snapshot, None, take))?,
         ..Happened::default()
     })
+}
+
+/// All that happened.
+fn joined(at_assets: Happened, of_work: Happened) -> Happened {
+    let Happened { entered, downtimes, alarms, .. } = at_assets;
+    Happened { entered, downtimes, alarms, ..of_work }
 }

@@ -14,7 +14,7 @@ use tally_core::{
         WorkFact, columns::fits,
     },
     ground::{
-        ids::AssetId,
+        ids::{AlarmId, AssetId, CycleId, DowntimeId, EntryId, FailureId, WorkOrderId},
         period::midnight,
         time::{HOUR, Instant},
     },
@@ -83,11 +83,10 @@ pub(super) fn entries(
         "SELECT id, asset_id, work_order, kind, at, amount, hours_ms, settled_at, recorded_at, person_id, item_id, supplier_id,
             CASE kind WHEN 'labour' THEN NULL ELSE quantity * 1000 END FROM entries";
     each(conn, sql, "id", ids, |row| {
-        id("entries", row)?;
         // Thousandths, where it is no time.
         let pieces: Option<f64> = row.get(12)?;
         take(EntryFact {
-            id: row.get(0)?,
+            id: id("entries", row).map(EntryId)?,
             asset: number(tree, row.get(1)?)?,
             work: row.get(2)?,
             kind: row.get(3)?,
@@ -113,9 +112,8 @@ pub(super) fn downtimes(
     let columns = "id, asset_id, work_order, kind, start_at, end_at, recorded_at, share";
     let from = known::rows("downtimes", &["id"], columns, rows.known);
     each(conn, &format!("SELECT {columns} FROM {from}"), "id", rows.ids, |row| {
-        id("downtimes", row)?;
         take(DowntimeFact {
-            id: row.get(0)?,
+            id: id("downtimes", row).map(DowntimeId)?,
             asset: number(tree, row.get(1)?)?,
             work: row.get(2)?,
             kind: row.get(3)?,
@@ -132,9 +130,8 @@ pub(super) fn failures(conn: &Connection, tree: &Tree, rows: Wanted, mut take: i
     let columns = "id, asset_id, work_order, failed_at, effect, problem_id, cause_id, remedy_id, coded_at, recorded_at";
     let from = known::rows("failure_reports", &["id"], columns, rows.known);
     each(conn, &format!("SELECT {columns} FROM {from}"), "id", rows.ids, |row| {
-        id("failure_reports", row)?;
         take(FailureFact {
-            id: row.get(0)?,
+            id: id("failure_reports", row).map(FailureId)?,
             asset: number(tree, row.get(1)?)?,
             work: row.get(2)?,
             at: row.get(3)?,
@@ -166,10 +163,9 @@ pub(super) fn works(
             expected_until
         FROM work_orders";
     each(conn, sql, "number", ids, |row| {
-        id("work_orders", row)?;
         let since: Option<Instant> = row.get(25)?;
         let work = WorkFact {
-            number: row.get(0)?,
+            number: id("work_orders", row).map(WorkOrderId)?,
             asset: number(tree, row.get(1)?)?,
             kind: row.get(2)?,
             source: row.get(3)?,
@@ -236,9 +232,8 @@ fn former_fields(
         FROM former_fields";
     let mut found: Vec<(i64, FieldsFact)> = Vec::new();
     each(conn, sql, "work_order", ids, |row| {
-        id("former_fields", row)?;
         let fields = FieldsFact {
-            work: row.get(0)?,
+            work: id("former_fields", row).map(WorkOrderId)?,
             version: 0,
             since: row.get(1)?,
             recorded_at: row.get(2)?,
@@ -308,7 +303,6 @@ pub(super) fn alarms(conn: &Connection, tree: &Tree, rows: Wanted, mut take: imp
     let all =
         format!("SELECT x.*, a.version_id, a.rung FROM (SELECT {columns} FROM {from}) x JOIN alarms a ON a.id = x.id");
     each(conn, &all, "x.id", rows.ids, |row| {
-        id("alarms", row)?;
         let meter: i64 = row.get(1)?;
         let asset = match assets.get(&meter) {
             Some(asset) => *asset,
@@ -316,7 +310,7 @@ pub(super) fn alarms(conn: &Connection, tree: &Tree, rows: Wanted, mut take: imp
         };
         assets.insert(meter, asset);
         take(AlarmFact {
-            id: row.get(0)?,
+            id: id("alarms", row).map(AlarmId)?,
             meter: row.get(1)?,
             asset,
             work: row.get(2)?,
@@ -346,11 +340,10 @@ pub(super) fn cycles(
     let sql = "SELECT x.* FROM (SELECT id, plan_id, asset_id, due, grace_days, outcome, work_order, recorded_at FROM upkeep_cycles
             WHERE outcome IS NOT NULL) x";
     each(conn, sql, "x.id", ids, |row| {
-        id("upkeep_cycles", row)?;
         let due = date("upkeep_cycles", &row.get::<_, String>(3)?)?;
         let after_grace = due.saturating_add((row.get::<_, i64>(4)? + 1).days());
         take(CycleFact {
-            id: row.get(0)?,
+            id: id("upkeep_cycles", row).map(CycleId)?,
             plan: row.get(1)?,
             asset: number(&facts.tree, row.get(2)?)?,
             due: midnight(due, &facts.zone),
@@ -363,8 +356,8 @@ pub(super) fn cycles(
     })
 }
 
-fn step_of(row: &Row, step: u16) -> Result<MoveFact> {
-    let (work, at, to) = (row.get(0)?, row.get(1)?, row.get(2)?);
+fn step_of(row: &Row, work: i64, step: u16) -> Result<MoveFact> {
+    let (work, at, to) = (WorkOrderId(work), row.get(1)?, row.get(2)?);
     Ok(MoveFact { work, step, at, to, waiting_for: row.get(3)?, recorded_at: row.get(4)? })
 }
 
@@ -379,14 +372,15 @@ pub(super) fn moves(conn: &Connection, works: Option<&HashSet<i64>>, mut take: i
                 let work = id("state_changes", row)?;
                 step = if of == work { step.saturating_add(1) } else { 0 };
                 of = work;
-                take(step_of(row, step)?);
+                take(step_of(row, work, step)?);
                 Ok(())
             })
         }
         Some(_) => {
             let mut found: HashMap<i64, Vec<(Instant, i64, MoveFact)>> = HashMap::new();
             each(conn, sql, "work_order", works, |row| {
-                let (work, fact) = (id("state_changes", row)?, step_of(row, 0)?);
+                let work = id("state_changes", row)?;
+                let fact = step_of(row, work, 0)?;
                 found.entry(work).or_default().push((fact.at, row.get(5)?, fact));
                 Ok(())
             })?;

@@ -1,5 +1,6 @@
 //! The asset tree: what stands where, from when to when, and what its being down does to its parent.
 
+mod by_id;
 mod order;
 mod reached;
 mod shape;

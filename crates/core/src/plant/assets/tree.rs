@@ -3,6 +3,7 @@
 
 use super::{
     ParentEffect,
+    by_id::ById,
     shape::{NOBODY, Shape},
 };
 use crate::ground::{
@@ -10,7 +11,6 @@ use crate::ground::{
     lately::Lately,
     time::{Instant, Span},
 };
-use rustc_hash::FxHashMap;
 use serde::{Deserialize, Serialize};
 use std::sync::{Arc, OnceLock};
 
@@ -105,7 +105,7 @@ impl SteadyEffect {
 #[derive(Debug, Clone, Default)]
 pub struct Tree {
     nodes: Vec<Node>,
-    by_id: FxHashMap<AssetId, usize>,
+    by_id: ById,
     // The placements again with their parents by index: a roll-up asks for them once an event and level.
     places: Vec<Vec<Place>>,
     // Every asset that ever sat below the asset of that index: a superset to look through, whatever the instant.
@@ -144,12 +144,9 @@ impl Tree {
         for first in nodes.iter_mut().filter_map(|node| node.placements.first_mut()) {
             first.from = Instant::EARLIEST;
         }
-        let by_id: FxHashMap<AssetId, usize> = nodes.iter().enumerate().map(|(i, n)| (n.id, i)).collect();
-        let place = |p: &Placement| Place {
-            from: p.from,
-            to: p.to,
-            parent: p.parent.and_then(|parent| by_id.get(&parent).copied()),
-        };
+        let by_id = ById::new(nodes.iter().map(|node| node.id));
+        let place =
+            |p: &Placement| Place { from: p.from, to: p.to, parent: p.parent.and_then(|parent| by_id.get(parent)) };
         let places: Vec<Vec<Place>> = nodes.iter().map(|n| n.placements.iter().map(place).collect()).collect();
         let mut ever_children: Vec<Vec<usize>> = vec![Vec::new(); nodes.len()];
         for (index, places) in places.iter().enumerate() {
@@ -306,7 +303,7 @@ impl Tree {
     /// The dense index of an asset.
     #[must_use]
     pub fn index(&self, id: AssetId) -> Option<usize> {
-        self.by_id.get(&id).copied()
+        self.by_id.get(id)
     }
 
     /// The parent at that instant.
