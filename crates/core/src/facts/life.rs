@@ -3,13 +3,14 @@
 
 use super::{
     Entries, EntryFact,
-    columns::{Columns, Part},
+    columns::{Columns, Part, columns},
     packed::Packed,
     pile::Pile,
 };
 use crate::{
     ground::{
         ids::EntryId,
+        money::Cents,
         period::{fiscal_year_start, midnight},
         time::{Instant, Span},
     },
@@ -88,6 +89,25 @@ impl Piece {
     }
 }
 
+columns! {
+    /// What of an entry counts, to be found by its asset.
+    ApartFact in Apart, by (asset: u32, at: Instant, id: EntryId), id id, lasts (at, at) {
+        id: EntryId,
+        asset: u32,
+        at: Instant,
+        kind: EntryKind,
+        cost: Cents,
+        settled_at: Instant,
+    }
+}
+
+impl From<EntryFact> for ApartFact {
+    fn from(entry: EntryFact) -> Self {
+        let EntryFact { id, asset, at, kind, cost, settled_at, .. } = entry;
+        Self { id, asset, at, kind, cost, settled_at }
+    }
+}
+
 /// What each asset had cost before an instant.
 #[derive(Debug, Clone)]
 struct Cut {
@@ -105,7 +125,7 @@ pub struct Life {
     /// By dense index whether it ever stood elsewhere, or below something that did: its entries count by their instants.
     is_apart: Arc<Vec<bool>>,
     /// The entries of those.
-    apart: Columns<Entries>,
+    apart: Columns<Apart>,
     /// When an entry was settled last.
     last_settled: Option<Instant>,
     /// The tree that it was made for: for another it says nothing.
@@ -147,7 +167,7 @@ impl Life {
                     last_settled = last_settled.max(settled_at);
                 }
                 if is_apart[asset] {
-                    apart.push(part.row(place));
+                    apart.push(part.row(place).into());
                 } else {
                     let cell = usize::from(part.kind[place]) * 2 + usize::from(settled_at == unsettled);
                     sums[asset][cell] += part.cost.of(place);
@@ -180,7 +200,7 @@ impl Life {
             return;
         };
         if is_apart {
-            self.apart.put(entry);
+            self.apart.put(entry.into());
             return;
         }
         let mut adds = |entry: EntryFact, sign: i64| {
@@ -239,10 +259,10 @@ impl Life {
                 found(asset, window.start(), Added::All(added));
             }
         }
-        let mut each = |entries: &Columns<Entries>, (from, to): (Instant, Instant), apart: bool, sign: i64| {
+        let mut each = |(from, to): (Instant, Instant), sign: i64| {
             for (part, places) in entries.between((from, EntryId(0)), (to, EntryId(0))) {
                 let of_part = places.start..;
-                let is_counted = |asset: &u32| counts(*asset) && self.is_apart[*asset as usize] == apart;
+                let is_counted = |asset: &u32| counts(*asset) && !self.is_apart[*asset as usize];
                 for (place, asset) in of_part.zip(&part.asset[places]).filter(|(_, asset)| is_counted(asset)) {
                     let cell = usize::from(part.kind[place]) * 2 + usize::from(part.settled_at.of(place) > now.ms());
                     found(*asset, Instant::unpack(part.at.of(place)), Added::One(cell, sign * part.cost.of(place)));
@@ -252,12 +272,40 @@ impl Life {
         for (at, cut, sign) in [(window.start(), first, -1), (window.end(), last, 1)] {
             let cut = cut.map_or(Instant::EARLIEST, |cut| cut.at);
             match cut < at {
-                true => each(entries, (cut, at), false, sign),
-                false => each(entries, (at, cut), false, -sign),
+                true => each((cut, at), sign),
+                false => each((at, cut), -sign),
             }
         }
-        each(&self.apart, (window.start(), window.end()), true, 1);
+        self.apart_between(window, now, counts, found);
         true
+    }
+
+    /// Calls `found` with each entry in a window of those that ever stood elsewhere.
+    fn apart_between(
+        &self,
+        window: Span,
+        now: Instant,
+        counts: impl Fn(u32) -> bool,
+        mut found: impl FnMut(u32, Instant, Added),
+    ) {
+        for part in self.apart.parts() {
+            let mut next = 0;
+            while let Some(&asset) = part.asset.get(next) {
+                let of_asset = next..next + part.asset[next..].partition_point(|of| *of == asset);
+                next = of_asset.end;
+                if !counts(asset) {
+                    continue;
+                }
+                for place in of_asset {
+                    let at = Instant::unpack(part.at.of(place));
+                    if window.contains(at) {
+                        let cell =
+                            usize::from(part.kind[place]) * 2 + usize::from(part.settled_at.of(place) > now.ms());
+                        found(asset, at, Added::One(cell, part.cost.of(place)));
+                    }
+                }
+            }
+        }
     }
 }
 
