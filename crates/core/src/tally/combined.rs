@@ -42,19 +42,18 @@ fn times_of(
     rows: &[Option<Asked>],
     is_timed: bool,
 ) -> Vec<Option<RowTime>> {
+    let of_row = |asked: &Asked, sums, running_ms| RowTime { asset: asked.asset, sums, running_ms };
+    if !is_timed {
+        let untimed = |asked| of_row(asked, TimeSums::default(), None);
+        return rows.iter().map(|row| row.as_ref().map(untimed)).collect();
+    }
     let asked: Vec<Asked> = rows.iter().flatten().cloned().collect();
-    let sums = match is_timed {
-        true => Times::new(facts, q, held).sums(&asked),
-        false => vec![TimeSums::default(); asked.len()],
+    let mut sums = Times::new(facts, q, held).sums(&asked).into_iter();
+    let timed = |row: &Option<Asked>| {
+        let asked = row.as_ref()?;
+        Some(of_row(asked, sums.next()?, running_ms(facts, asked, q)))
     };
-    let mut sums = sums.into_iter().zip(&asked);
-    let of_row = |row: &Option<Asked>| {
-        row.as_ref().and_then(|_| sums.next()).map(|(sums, asked)| {
-            let running_ms = is_timed.then(|| running_ms(facts, asked, q)).flatten();
-            RowTime { asset: asked.asset, sums, running_ms }
-        })
-    };
-    rows.iter().map(of_row).collect()
+    rows.iter().map(timed).collect()
 }
 
 fn push<T: PartialEq>(all: &mut Vec<T>, one: T) {

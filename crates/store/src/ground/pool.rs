@@ -15,7 +15,7 @@ use std::{
 const BUSY: Duration = Duration::from_secs(5);
 
 /// Kilobytes of pages that a reader keeps, as SQLite counts them: most of what is looked at stands in the facts.
-const READER_CACHE: i32 = -16_000;
+const READER_CACHE: i32 = -4_000;
 
 /// Between two questions whether a look is still wanted: about a millisecond of SQLite's work.
 const STEPS_BETWEEN: i32 = 20_000;
