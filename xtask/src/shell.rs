@@ -22,6 +22,15 @@ pub fn cargo() -> Command {
     command
 }
 
+/// Cargo for tests: what is compiled of the project is linted by the very pass that compiles it, where checking all of it by itself
+/// goes through every crate twice. A warning is an error.
+pub fn linting_cargo() -> Command {
+    let mut command = cargo();
+    // As `cargo clippy` gives its driver to cargo, and itself what to deny.
+    command.env("RUSTC_WORKSPACE_WRAPPER", "clippy-driver").env("CLIPPY_ARGS", "--deny=warnings");
+    command
+}
+
 /// npm, in the web project.
 pub fn npm() -> Command {
     let mut command = Command::new("npm");
