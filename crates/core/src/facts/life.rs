@@ -145,6 +145,12 @@ pub fn cell(kind: EntryKind, is_settled: bool) -> usize {
     kind as usize * 2 + usize::from(!is_settled)
 }
 
+/// The sum that an entry goes into, by the columns of its kind and of when it was settled, as it is at an instant.
+#[inline]
+fn cell_as_of(now: Instant, kind: u8, settled_at: i64) -> usize {
+    usize::from(kind) * 2 + usize::from(settled_at > now.ms())
+}
+
 impl Life {
     /// Of all entries there are, cut at ascending instants; the last of these lies ahead of all entries, and tells from when on
     /// there should be another.
@@ -264,7 +270,7 @@ impl Life {
                 let of_part = places.start..;
                 let is_counted = |asset: &u32| counts(*asset) && !self.is_apart[*asset as usize];
                 for (place, asset) in of_part.zip(&part.asset[places]).filter(|(_, asset)| is_counted(asset)) {
-                    let cell = usize::from(part.kind[place]) * 2 + usize::from(part.settled_at.of(place) > now.ms());
+                    let cell = cell_as_of(now, part.kind[place], part.settled_at.of(place));
                     found(*asset, Instant::unpack(part.at.of(place)), Added::One(cell, sign * part.cost.of(place)));
                 }
             }
@@ -299,8 +305,7 @@ impl Life {
                 for place in of_asset {
                     let at = Instant::unpack(part.at.of(place));
                     if window.contains(at) {
-                        let cell =
-                            usize::from(part.kind[place]) * 2 + usize::from(part.settled_at.of(place) > now.ms());
+                        let cell = cell_as_of(now, part.kind[place], part.settled_at.of(place));
                         found(asset, at, Added::One(cell, part.cost.of(place)));
                     }
                 }

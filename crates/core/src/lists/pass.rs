@@ -80,8 +80,6 @@ impl Partial {
 
 /// A row that failed no condition.
 const PASSED: u32 = 0;
-/// So few different numbers are counted twice over.
-const FEW: usize = 64;
 /// A row that is not to be seen, whatever the conditions.
 const UNSEEN: u32 = u32::MAX;
 
@@ -155,6 +153,9 @@ fn part<S: Subject>(
     to
 }
 
+/// So few different numbers are counted in two halves.
+const FEW: usize = 64;
+
 /// Counts the numbers of rows that fail nothing but `own`, the first for none.
 fn count(failed: &[u32], own: u32, values: &[i64], counts: &mut Vec<u64>) {
     // Of none there is no number: it is the least that there is.
@@ -162,22 +163,20 @@ fn count(failed: &[u32], own: u32, values: &[i64], counts: &mut Vec<u64>) {
     let highest = values.iter().copied().max().map_or(0, place);
     counts.resize(counts.len().max(highest + 1), 0);
     let passes = |failed: u32| u64::from(failed & !own == PASSED);
-    if highest >= FEW {
+    let mut in_one = |failed: &[u32], values: &[i64]| {
         failed.iter().zip(values).for_each(|(failed, value)| counts[place(*value)] += passes(*failed));
-        return;
+    };
+    if highest >= FEW {
+        return in_one(failed, values);
     }
+    let ((failed, last_failed), (values, last)) = (failed.as_chunks(), values.as_chunks());
+    in_one(last_failed, last);
     // Most rows have the same few: a count that was just written is not waited for where every other row is counted apart.
     let mut apart = [[0; FEW]; 2];
-    let (pairs, _) = values.as_chunks();
-    for ([one, other], [first, second]) in failed.as_chunks().0.iter().zip(pairs) {
+    for ([one, other], [first, second]) in failed.iter().zip(values) {
         apart[0][place(*first) % FEW] += passes(*one);
         apart[1][place(*second) % FEW] += passes(*other);
     }
-    failed
-        .iter()
-        .zip(values)
-        .skip(2 * pairs.len())
-        .for_each(|(failed, value)| apart[0][place(*value) % FEW] += passes(*failed));
     apart.iter().for_each(|apart| counts.iter_mut().zip(apart).for_each(|(count, more)| *count += more));
 }
 
@@ -264,5 +263,39 @@ fn rank_rows<P: Part>(q: &Question<P>, part: &P, number: usize, passed: &[u32], 
             continue;
         }
         to.top.take(Candidate { keys, part: number as u32, place });
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+    use std::collections::BTreeMap;
+
+    proptest! {
+        /// Part after part, of few numbers or of many, each has as many rows as a plain count finds.
+        #[test]
+        fn each_number_is_counted_as_often_as_it_passes(
+            parts in prop::collection::vec(
+                (0i64..FEW as i64 * 2).prop_flat_map(|most| prop::collection::vec(
+                    (prop_oneof![9 => 0..=most, 1 => Just(NONE)], prop_oneof![Just(PASSED), Just(1), Just(2), Just(3), Just(UNSEEN)]),
+                    0..40,
+                )),
+                0..5,
+            ),
+            own in 0u32..4,
+        ) {
+            let (mut counts, mut plain) = (Vec::new(), BTreeMap::new());
+            for part in &parts {
+                let (values, failed): (Vec<i64>, Vec<u32>) = part.iter().copied().unzip();
+                count(&failed, own, &values, &mut counts);
+                for (value, _) in part.iter().filter(|(_, failed)| failed & !own == PASSED) {
+                    *plain.entry(*value).or_insert(0u64) += 1;
+                }
+            }
+            let number = |place: usize| if place == 0 { NONE } else { place as i64 - 1 };
+            let counted = counts.iter().enumerate().filter(|(_, count)| **count > 0);
+            prop_assert_eq!(counted.map(|(place, count)| (number(place), *count)).collect::<BTreeMap<_, _>>(), plain);
+        }
     }
 }
