@@ -2,7 +2,6 @@
 
 use super::{
     Snapshot,
-    columns::Part,
     packed::{NONE, Packed},
 };
 use crate::{
@@ -29,11 +28,10 @@ impl Snapshot {
         let mut hours: HashMap<Option<CrewId>, OpenHours> = HashMap::new();
         let Ok(window) = Span::new(now, now.plus(1)) else { return hours };
         for part in self.works.overlapping(window) {
-            for place in (0..part.len()).filter(|place| part.until.of(*place) > now.ms() && counts(part.asset[*place]))
-            {
+            part.until.within(now.ms() + 1..i64::MAX, |place, _| {
                 let state = WorkState::unpack(part.state[place]);
-                if !state.is_open() || part.estimated_ms.of(place) == NONE {
-                    continue;
+                if !counts(part.asset[place]) || !state.is_open() || part.estimated_ms.of(place) == NONE {
+                    return;
                 }
                 let left = (part.estimated_ms.of(place) - part.spent_ms.of(place)).max(0);
                 let of_crew = hours.entry(Option::unpack(part.crew[place])).or_default();
@@ -41,7 +39,7 @@ impl Snapshot {
                 if matches!(state, WorkState::Ready | WorkState::Scheduled) {
                     of_crew.ready_ms += left;
                 }
-            }
+            });
         }
         hours
     }

@@ -10,6 +10,7 @@ use super::{
     outcomes::{closed_since, coded, first_done},
     packed::Packed,
     pile::Pile,
+    snapshot::of_work,
 };
 use crate::{
     ground::{ids::WorkOrderId, time::Instant},
@@ -105,7 +106,7 @@ impl Snapshot {
 
     /// The way of a work order through the states, in order.
     pub fn way(&self, work: WorkOrderId) -> impl Iterator<Item = (Instant, WorkState)> {
-        let found = self.moves.between((work, 0), (WorkOrderId(work.0 + 1), 0));
+        let found = of_work(self.moves.parts_from((work, 0)), |part: &Moves| &part.work, work);
         found.flat_map(|(part, steps)| {
             steps.map(|step| (Instant::unpack(part.at.of(step)), WorkState::unpack(part.to[step])))
         })

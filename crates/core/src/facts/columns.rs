@@ -145,24 +145,62 @@ pub(crate) use columns;
 #[derive(Debug, Clone)]
 struct Kept<P: Part> {
     part: Arc<P>,
+    len: usize,
     first: P::Key,
     from: Instant,
     last_from: Instant,
     until: Instant,
+    /// Those few rows that end last once more, and the last end of all others: an order that stays open for years does not make
+    /// all be looked at that came with it.
+    late: Option<Arc<P>>,
+    over: Instant,
 }
+
+/// One row in so many is among those that end last.
+const LATE_OF: usize = 32;
 
 impl<P: Part> Kept<P> {
     fn of(part: Arc<P>) -> Self {
         let first = part.key(0);
-        let mut kept =
-            Self { part, first, from: Instant::LATEST, last_from: Instant::EARLIEST, until: Instant::EARLIEST };
-        for place in 0..kept.part.len() {
-            let (from, until) = kept.part.lasts(place);
-            (kept.from, kept.last_from) = (kept.from.min(from), kept.last_from.max(from));
-            kept.until = kept.until.max(until);
+        let (mut begins, mut last_begins, mut takes_time) = (Instant::LATEST, Instant::EARLIEST, false);
+        let mut ends: Vec<End> = Vec::with_capacity(part.len());
+        for place in 0..part.len() {
+            let (from, until) = part.lasts(place);
+            (begins, last_begins) = (begins.min(from), last_begins.max(from));
+            takes_time |= from != until;
+            ends.push((until, place as u32));
         }
-        kept
+        let last = |ends: &[End]| ends.iter().map(|(until, _)| *until).max().unwrap_or(Instant::EARLIEST);
+        let until = last(&ends);
+        let (late, over) = match ends.len() / LATE_OF {
+            few @ 1.. if takes_time => {
+                let (others, late) = late(&mut ends, few);
+                (Some(Arc::new(some_of(&*part, late))), last(others))
+            }
+            _ => (None, until),
+        };
+        Self { len: part.len(), part, first, from: begins, last_from: last_begins, until, late, over }
     }
+}
+
+/// When a row ends, and its place.
+type End = (Instant, u32);
+
+/// All others, and the few that end last, by their places.
+fn late(ends: &mut [End], few: usize) -> (&[End], &[End]) {
+    let others = ends.len() - few;
+    ends.select_nth_unstable(others);
+    let (others, late) = ends.split_at_mut(others);
+    late.sort_unstable_by_key(|(_, place)| *place);
+    (others, late)
+}
+
+/// Some rows of a part.
+fn some_of<P: Part>(part: &P, some: &[End]) -> P {
+    let mut rows = P::default();
+    some.iter().for_each(|(_, place)| rows.push(part.row(*place as usize)));
+    rows.settle();
+    rows
 }
 
 /// Rows of one kind.
@@ -236,10 +274,14 @@ impl<P: Part> Columns<P> {
         self.parts().flat_map(|part| (0..part.len()).map(|place| part.row(place)))
     }
 
-    /// Parts that may have rows that last into a window, and may have others.
+    /// Parts that may have rows that last into a window, and may have others: in part those rows alone that end last.
     pub fn overlapping(&self, window: Span) -> impl Iterator<Item = &P> {
-        let touches = move |kept: &&Kept<P>| kept.from < window.end() && kept.until >= window.start();
-        self.parts.iter().filter(touches).map(|kept| &*kept.part)
+        let begun = move |kept: &&Kept<P>| kept.from < window.end();
+        self.parts.iter().filter(begun).filter_map(move |kept| match (kept.over, kept.until) {
+            (over, _) if over >= window.start() => Some(&*kept.part),
+            (_, until) if until >= window.start() => kept.late.as_deref(),
+            _ => None,
+        })
     }
 
     /// Parts that may have rows that begin in a window, and may have others.
@@ -262,7 +304,7 @@ impl<P: Part> Columns<P> {
     #[must_use]
     pub fn before(&self, key: P::Key) -> usize {
         let number = self.holding(key);
-        let whole: usize = self.parts[..number].iter().map(|kept| kept.part.len()).sum();
+        let whole: usize = self.parts[..number].iter().map(|kept| kept.len).sum();
         whole + self.parts.get(number).map_or(0, |kept| kept.part.place_of(key))
     }
 
@@ -380,7 +422,7 @@ impl<P: Part> Columns<P> {
             (!part.is_empty()).then(|| Kept::of(Arc::new(part)))
         };
         let parts: Vec<Kept<P>> = self.parts.par_iter().filter_map(part).collect();
-        let len = parts.iter().map(|kept| kept.part.len()).sum();
+        let len = parts.iter().map(|kept| kept.len).sum();
         Self { parts, len, last_id: self.last_id, stamp: new_stamp() }
     }
 
@@ -413,8 +455,10 @@ mod tests {
         }
     }
 
+    /// Of the greatest length it never ends.
     fn note(id: u32, at: i64, length: i64) -> Note {
-        Note { id, at: Instant::from_ms(at), until: Instant::from_ms(at + length) }
+        let until = if length == 8 { Instant::LATEST } else { Instant::from_ms(at + length) };
+        Note { id, at: Instant::from_ms(at), until }
     }
 
     proptest! {
@@ -462,8 +506,9 @@ mod tests {
             let in_parts = columns.beginning(window).flat_map(|part| (0..part.len()).map(|place| part.row(place)));
             prop_assert_eq!(in_parts.filter(|row| window.contains(row.at)).collect::<Vec<_>>(), dated);
             let overlaps = |row: &Note| row.at < window.end() && row.until >= window.start();
-            let touched: usize = columns.overlapping(window).map(Part::len).sum();
-            prop_assert!(touched >= wanted.iter().filter(|row| overlaps(row)).count());
+            let in_parts = columns.overlapping(window).flat_map(|part| (0..part.len()).map(|place| part.row(place)));
+            let overlapping: Vec<Note> = wanted.iter().copied().filter(overlaps).collect();
+            prop_assert_eq!(in_parts.filter(|row| overlaps(row)).collect::<Vec<_>>(), overlapping);
         }
     }
 
@@ -476,5 +521,22 @@ mod tests {
         assert_eq!(columns.rows().map(|row| row.id).collect::<Vec<_>>(), (0..many).collect::<Vec<_>>());
         columns.clear((Instant::EARLIEST, 0), (Instant::LATEST, 0));
         assert_eq!((columns.len(), columns.parts().len()), (0, 0));
+    }
+
+    /// Of a part that is over but for few rows, these alone are gone to.
+    #[test]
+    fn a_row_that_ends_late_is_found_without_those_that_came_with_it() {
+        let mut columns: Columns<Notes> = Columns::default();
+        let long = |id: u32| id == 40 || id == 70;
+        (0..100).for_each(|id| columns.put(note(id, i64::from(id), if long(id) { 8 } else { 1 })));
+        let later = Span::new(Instant::from_ms(500), Instant::from_ms(501)).unwrap();
+        let found = |columns: &Columns<Notes>| -> Vec<u32> {
+            columns.overlapping(later).flat_map(|part| &part.id).copied().collect()
+        };
+        // A third may be there that is over.
+        let some = found(&columns);
+        assert!(some.len() <= 3 && [40, 70].iter().all(|id| some.contains(id)), "{some:?}");
+        [40, 70].iter().for_each(|id| columns.put(note(*id, i64::from(*id), 1)));
+        assert_eq!(found(&columns), [0; 0]);
     }
 }

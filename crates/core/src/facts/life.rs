@@ -17,6 +17,7 @@ use crate::{
     plant::assets::Tree,
     work::entries::EntryKind,
 };
+use fixedbitset::FixedBitSet;
 use jiff::{ToSpan, tz::TimeZone};
 use std::sync::Arc;
 
@@ -68,10 +69,13 @@ impl Piece {
         Some(small)
     }
 
-    fn get(&self, place: usize) -> [i64; CELLS] {
+    /// Adds the sums of a place to others, or takes them away.
+    fn add_to(&self, place: usize, sign: i64, into: &mut [i64; CELLS]) {
         match self {
-            Self::Small(sums) => sums[place].map(i64::from),
-            Self::Any(sums) => sums[place],
+            Self::Small(sums) => {
+                into.iter_mut().zip(&sums[place]).for_each(|(into, cell)| *into += sign * i64::from(*cell));
+            }
+            Self::Any(sums) => into.iter_mut().zip(&sums[place]).for_each(|(into, cell)| *into += sign * cell),
         }
     }
 
@@ -113,6 +117,32 @@ impl From<EntryFact> for ApartFact {
 struct Cut {
     at: Instant,
     sums: Sums,
+}
+
+impl Cut {
+    fn add_to(&self, asset: usize, sign: i64, into: &mut [i64; CELLS]) {
+        if let Some(piece) = self.sums.get(asset / ASSETS) {
+            piece.add_to(asset % ASSETS, sign, into);
+        }
+    }
+}
+
+/// What is kept that lies nearest to the ends of a window, by the entries between; none where that is the beginning.
+#[derive(Debug)]
+pub struct Ends<'a> {
+    window: Span,
+    cuts: [Option<&'a Cut>; 2],
+    /// How many entries lie between, and how many in the window.
+    rest: usize,
+    all: usize,
+}
+
+impl Ends<'_> {
+    /// Whether what is kept of those assets spares a pass over the entries of the window.
+    #[must_use]
+    pub fn spare(&self, counting: &FixedBitSet) -> bool {
+        self.rest + counting.count_ones(..) / ASSETS_A_ROW < self.all
+    }
 }
 
 /// Cost of each asset from the beginning.
@@ -220,21 +250,23 @@ impl Life {
         adds(entry, 1);
     }
 
-    /// The cut nearest to an instant by the entries that lie between, and how many these are; none where the beginning is nearer.
-    fn nearest(&self, entries: &Columns<Entries>, at: Instant) -> (Option<&Cut>, usize) {
-        let before = |at: Instant| entries.before((at, EntryId(0)));
-        let here = before(at);
-        let cuts = self.cuts.iter().map(|cut| (Some(cut), before(cut.at).abs_diff(here)));
-        std::iter::once((None, here)).chain(cuts).min_by_key(|(_, between)| *between).unwrap_or((None, here))
-    }
-
-    /// Whether what is kept spares most of a pass over the entries of a window.
+    /// What is kept that lies nearest to the ends of a window.
     #[must_use]
-    pub fn spares(&self, entries: &Columns<Entries>, window: Span) -> bool {
+    pub fn ends(&self, entries: &Columns<Entries>, window: Span) -> Ends<'_> {
         let before = |at: Instant| entries.before((at, EntryId(0)));
-        let all = before(window.end()) - before(window.start());
-        let rest = self.nearest(entries, window.start()).1 + self.nearest(entries, window.end()).1;
-        rest + self.is_apart.len() / ASSETS_A_ROW < all
+        let nearest = |at: Instant, here: usize| {
+            // None lies nearer than the last before and the first after.
+            let next = self.cuts.partition_point(|cut| cut.at < at);
+            let earlier = match next.checked_sub(1) {
+                Some(last) => (Some(&self.cuts[last]), here - before(self.cuts[last].at)),
+                None => (None, here),
+            };
+            let later = self.cuts.get(next).map(|cut| (Some(cut), before(cut.at) - here));
+            std::iter::once(earlier).chain(later).min_by_key(|(_, between)| *between).unwrap_or(earlier)
+        };
+        let [start, end] = [before(window.start()), before(window.end())];
+        let [first, last] = [nearest(window.start(), start), nearest(window.end(), end)];
+        Ends { window, cuts: [first.0, last.0], rest: first.1 + last.1, all: end - start }
     }
 
     /// Calls `found` with an asset that counts, an instant and what it adds so that this adds up to the cost of all its entries in
@@ -244,31 +276,26 @@ impl Life {
         &self,
         entries: &Columns<Entries>,
         tree: &Arc<Tree>,
-        (window, now): (Span, Instant),
-        counts: impl Fn(u32) -> bool,
+        (Ends { window, cuts: [first, last], .. }, now): (Ends, Instant),
+        counting: &FixedBitSet,
         mut found: impl FnMut(u32, Instant, Added),
     ) -> bool {
         let is_it = |of: &Arc<Tree>| Arc::ptr_eq(of, tree);
         if !self.tree.as_ref().is_some_and(is_it) || self.last_settled.is_some_and(|last| last > now) {
             return false;
         }
-        let [(first, _), (last, _)] = [window.start(), window.end()].map(|at| self.nearest(entries, at));
-        let is_same = first.map(|cut| cut.at) == last.map(|cut| cut.at);
-        let pieces = if is_same { 0 } else { self.is_apart.len().div_ceil(ASSETS) };
-        for piece in 0..pieces {
-            let [first, last] = [first, last].map(|cut| cut.map(|cut| &*cut.sums[piece]));
-            let of = |sums: Option<&Piece>, place: usize| sums.map_or([0; CELLS], |sums| sums.get(place));
-            let assets = (0u32..).skip(piece * ASSETS).zip(0..ASSETS.min(self.is_apart.len() - piece * ASSETS));
-            for (asset, place) in assets.filter(|(asset, _)| counts(*asset)) {
-                let (before, mut added) = (of(first, place), of(last, place));
-                added.iter_mut().zip(before).for_each(|(added, before)| *added -= before);
-                found(asset, window.start(), Added::All(added));
+        if first.map(|cut| cut.at) != last.map(|cut| cut.at) {
+            for asset in counting.ones() {
+                let mut added = [0; CELLS];
+                last.iter().for_each(|cut| cut.add_to(asset, 1, &mut added));
+                first.iter().for_each(|cut| cut.add_to(asset, -1, &mut added));
+                found(asset as u32, window.start(), Added::All(added));
             }
         }
         let mut each = |(from, to): (Instant, Instant), sign: i64| {
             for (part, places) in entries.between((from, EntryId(0)), (to, EntryId(0))) {
                 let of_part = places.start..;
-                let is_counted = |asset: &u32| counts(*asset) && !self.is_apart[*asset as usize];
+                let is_counted = |asset: &u32| counting.contains(*asset as usize) && !self.is_apart[*asset as usize];
                 for (place, asset) in of_part.zip(&part.asset[places]).filter(|(_, asset)| is_counted(asset)) {
                     let cell = cell_as_of(now, part.kind[place], part.settled_at.of(place));
                     found(*asset, Instant::unpack(part.at.of(place)), Added::One(cell, sign * part.cost.of(place)));
@@ -282,7 +309,7 @@ impl Life {
                 false => each((at, cut), -sign),
             }
         }
-        self.apart_between(window, now, counts, found);
+        self.apart_between(window, now, |asset| counting.contains(asset as usize), found);
         true
     }
 
@@ -331,8 +358,13 @@ mod tests {
         first[0] = -3;
         let mut second = [most - 1; CELLS];
         second[3] = most + 7;
-        assert_eq!([piece.get(0), piece.get(1)], [first, second]);
-        assert_eq!(Piece::of(&[first, second]).get(1), second);
+        let of = |piece: &Piece, place: usize| {
+            let mut cells = [0; CELLS];
+            piece.add_to(place, 1, &mut cells);
+            cells
+        };
+        assert_eq!([of(&piece, 0), of(&piece, 1)], [first, second]);
+        assert_eq!(of(&Piece::of(&[first, second]), 1), second);
     }
 
     #[test]

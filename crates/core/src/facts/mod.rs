@@ -25,7 +25,7 @@ pub use by_crew::OpenHours;
 pub use by_work::ByWork;
 pub use changes::{Changed, Entered, Happened, OfWork};
 pub use dated::{Dated, Worth};
-pub use life::{Added, Life, cell};
+pub use life::{Added, Ends, Life, cell};
 pub use names::{AssetFact, Named, Names};
 pub use near::NearWork;
 pub use numbers::Numbers;

@@ -25,7 +25,7 @@ use crate::{
     work::{InState, StateLimit, WaitingFor, WorkState},
 };
 use jiff::tz::TimeZone;
-use std::{collections::HashMap, sync::Arc};
+use std::{collections::HashMap, ops::Range, sync::Arc};
 
 /// A counter whose hours are its asset's operating time.
 #[derive(Debug, Clone, PartialEq)]
@@ -136,6 +136,25 @@ fn after(work: WorkOrderId) -> WorkOrderId {
     WorkOrderId(work.0 + 1)
 }
 
+/// The places of an order's rows in parts from the one on that its first may be in, where rows are in the order of their work.
+pub(super) fn of_work<'a, P: Part + 'a>(
+    parts: impl Iterator<Item = &'a P>,
+    column: impl Fn(&P) -> &[u32],
+    work: WorkOrderId,
+) -> impl Iterator<Item = (&'a P, Range<usize>)> {
+    let (number, mut is_over) = (work.pack(), false);
+    parts.map_while(move |part| {
+        if is_over {
+            return None;
+        }
+        let numbers = column(part);
+        let first = numbers.partition_point(|other| *other < number);
+        let own = numbers[first..].iter().take_while(|other| **other == number).count();
+        is_over = first + own < numbers.len();
+        Some((part, first..first + own))
+    })
+}
+
 impl Snapshot {
     /// Puts a counter in the place it had, or among those of its asset.
     pub fn put_running(&mut self, asset: u32, counter: RunningCounter) {
@@ -198,7 +217,7 @@ impl Snapshot {
     #[must_use]
     pub fn step_at(&self, work: WorkOrderId, at: Instant) -> Option<MoveFact> {
         let mut found = None;
-        for (part, steps) in self.moves.between((work, 0), (after(work), 0)) {
+        for (part, steps) in of_work(self.moves.parts_from((work, 0)), |part: &Moves| &part.work, work) {
             let by_then = steps.take_while(|step| part.at.of(*step) <= at.ms()).last();
             found = by_then.map(|last| part.row(last)).or(found);
         }
@@ -300,19 +319,12 @@ impl Snapshot {
     /// Hours spent on a work order up to an instant, in milliseconds.
     #[must_use]
     pub fn spent_ms(&self, work: WorkOrderId, up_to: Instant) -> i64 {
-        let number = work.pack();
-        let mut spent = 0;
-        for part in self.spent.parts_from((work, Instant::EARLIEST, EntryId(0))) {
-            let first = part.work.partition_point(|other| *other < number);
-            let own = part.work[first..].iter().take_while(|other| **other == number).count();
-            for place in (first..first + own).take_while(|place| part.at.of(*place) <= up_to.ms()) {
-                spent += part.hours_ms.of(place);
-            }
-            if first + own < part.len() {
-                break;
-            }
-        }
-        spent
+        let parts = self.spent.parts_from((work, Instant::EARLIEST, EntryId(0)));
+        let of_part = |(part, places): (&Spent, Range<usize>)| -> i64 {
+            let by_then = places.take_while(|place| part.at.of(*place) <= up_to.ms());
+            by_then.map(|place| part.hours_ms.of(place)).sum()
+        };
+        of_work(parts, |part| &part.work, work).map(of_part).sum()
     }
 }
 

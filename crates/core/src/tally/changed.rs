@@ -212,23 +212,18 @@ fn add_up<M: Measure>(
         true => places.list()[row].parent == Some(0),
         false => places.list()[row].depth == 0,
     };
-    measure.each(
-        facts,
-        q,
-        |asset| leaves.may_count(asset),
-        |part, place, one: Contribution| {
-            if !cells.contains(&one.cell) {
-                return;
-            }
-            let Some(row) = leaves.child(&one, is_child) else { return };
-            let amount = i128::from(one.amount) * weigh(one.cell);
-            let order = of_work.of(one.work);
-            side.add(amount, measure.quantity(part, place), |dimension| match dimension {
-                Dimension::Child => child_key(places, row),
-                other => measure.says(part, place, other).unwrap_or_else(|| order.says(other)),
-            });
-        },
-    );
+    measure.each(facts, q, leaves.may_count(), |part, place, one: Contribution| {
+        if !cells.contains(&one.cell) {
+            return;
+        }
+        let Some(row) = leaves.child(&one, is_child) else { return };
+        let amount = i128::from(one.amount) * weigh(one.cell);
+        let order = of_work.of(one.work);
+        side.add(amount, measure.quantity(part, place), |dimension| match dimension {
+            Dimension::Child => child_key(places, row),
+            other => measure.says(part, place, other).unwrap_or_else(|| order.says(other)),
+        });
+    });
 }
 
 /// The same of the pieces of downtime that are counted at the scope.
@@ -241,7 +236,8 @@ fn add_up_down(
 ) {
     let Some(scope) = places.index(0) else { return };
     let stood = places.stood(facts, q).into_iter().next();
-    let (_, pieces) = Times::new(facts, q, held).pieces(&Asked { asset: scope as u32, stood });
+    let asked = Asked { asset: scope as u32, stood };
+    let (_, pieces) = Times::new(facts, q, held, &[asked.asset]).pieces(&asked);
     for piece in pieces.iter().filter(|piece| piece.kind == kind) {
         let Some(fact) = facts.downtimes.get((piece.row_start, DowntimeId(piece.row))) else { continue };
         let mut line = facts.tree.line_at(fact.asset as usize, q.tree_at(piece.span.start()));

@@ -48,7 +48,8 @@ fn times_of(
         return rows.iter().map(|row| row.as_ref().map(untimed)).collect();
     }
     let asked: Vec<Asked> = rows.iter().flatten().cloned().collect();
-    let mut sums = Times::new(facts, q, held).sums(&asked).into_iter();
+    let assets: Vec<u32> = asked.iter().map(|asked| asked.asset).collect();
+    let mut sums = Times::new(facts, q, held, &assets).sums(&asked).into_iter();
     let timed = |row: &Option<Asked>| {
         let asked = row.as_ref()?;
         Some(of_row(asked, sums.next()?, running_ms(facts, asked, q)))

@@ -38,9 +38,9 @@ fn passed<M: Measure>(
 ) -> Passed {
     let mut sums = Sums::new(slots.len(), M::CELLS);
     let mut lists: Vec<Lists> = spreads.iter().map(|_| Lists::new(slots.len())).collect();
-    let may_count = |asset| leaves.may_count(asset);
+    let may_count = leaves.may_count();
     let is_kept = !slots.is_held_to_work()
-        && measure.kept(facts, q, may_count, |asset, at, added| leaves.add_kept(&mut sums, asset, at, added));
+        && measure.kept(facts, q, leaves.counting(), |asset, at, added| leaves.add_kept(&mut sums, asset, at, added));
     match is_kept {
         true => {}
         false if spreads.is_empty() => measure.each(facts, q, may_count, |_, _, one| leaves.add(&mut sums, &one)),

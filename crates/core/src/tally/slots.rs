@@ -11,6 +11,8 @@ use crate::{
     ground::time::{Instant, Span},
     plant::assets::{Basis, NOBODY, Shape},
 };
+use fixedbitset::FixedBitSet;
+use rustc_hash::FxHashSet;
 use std::{collections::HashSet, sync::Arc};
 
 /// Counts for no row.
@@ -35,7 +37,9 @@ pub(super) struct Slots<'a> {
     held: Option<&'a Held>,
     shape: Arc<Shape>,
     /// By asset the innermost row it counts for.
-    leaf: Arc<[u32]>,
+    leaf: Arc<Vec<u32>>,
+    /// The assets that count for some row.
+    counting: Arc<FixedBitSet>,
     /// Rows with the row above, so that whoever adds each to the one above in this order adds up all.
     up: Vec<(u32, u32)>,
     len: usize,
@@ -48,10 +52,10 @@ impl<'a> Slots<'a> {
     pub(super) fn of_assets(snapshot: &'a Snapshot, q: Question, held: Option<&'a Held>) -> Self {
         let shape = snapshot.tree.shape_at(q.tree_at(q.as_of()));
         let len = snapshot.tree.len();
-        let leaf = masked((0u32..).take(len).collect(), held).into();
+        let (leaf, counting) = masked((0u32..).take(len).collect(), (0..len).collect(), held);
         let up = shape.order().iter().rev().map(|asset| (*asset, shape.parent(*asset)));
         let up = up.filter(|(_, above)| *above != NOBODY).collect();
-        Self { snapshot, q, rows: Rows::Assets, held, shape, leaf, up, len, told_apart: HashSet::new() }
+        Self { snapshot, q, rows: Rows::Assets, held, shape, leaf, counting, up, len, told_apart: HashSet::new() }
     }
 
     /// The rows of a tally, by their place.
@@ -59,12 +63,27 @@ impl<'a> Slots<'a> {
         let shape = snapshot.tree.shape_at(q.tree_at(q.as_of()));
         let len = places.list().len();
         let mut leaf = vec![NOTHING; snapshot.tree.len()];
-        places.leaves(&shape, |asset, place| leaf[asset as usize] = place as u32);
-        let leaf = masked(leaf, places.held()).into();
+        let mut counting = FixedBitSet::with_capacity(leaf.len());
+        places.leaves(&shape, |asset, place| {
+            leaf[asset as usize] = place as u32;
+            counting.insert(asset as usize);
+        });
+        let (leaf, counting) = masked(leaf, counting, places.held());
         let above = places.list().iter().enumerate().rev();
         let up = above.filter_map(|(place, row)| Some((place as u32, row.parent? as u32))).collect();
         let told_apart = places.told_apart(&snapshot.tree);
-        Self { snapshot, q, rows: Rows::Places(places), held: places.held(), shape, leaf, up, len, told_apart }
+        Self {
+            snapshot,
+            q,
+            rows: Rows::Places(places),
+            held: places.held(),
+            shape,
+            leaf,
+            counting,
+            up,
+            len,
+            told_apart,
+        }
     }
 
     /// How many rows there are.
@@ -75,7 +94,8 @@ impl<'a> Slots<'a> {
     /// By asset the innermost row that something in a window counts for.
     pub(super) fn leaves(&self, window: Span) -> Leaves<'_> {
         let work = self.held.and_then(Held::works);
-        let mut leaves = Leaves { slots: self, leaf: self.leaf.clone(), work, stays: Vec::new() };
+        let (leaf, counting) = (self.leaf.clone(), self.counting.clone());
+        let mut leaves = Leaves { slots: self, leaf, counting, work, stays: Vec::new() };
         let as_of = self.q.as_of();
         let (from, until) = (window.start().min(as_of.plus(-1)), window.end().max(as_of.plus(1)));
         let (Basis::AsWas, Ok(window)) = (self.q.basis, Span::new(from, until)) else { return leaves };
@@ -84,6 +104,7 @@ impl<'a> Slots<'a> {
         moved.dedup();
         // What is moved inside what is moved comes first, and keeps its own stays.
         moved.sort_by_cached_key(|asset| std::cmp::Reverse(self.shape.line(*asset).count()));
+        let mut done = FxHashSet::default();
         for asset in moved {
             let is_shared = match self.rows {
                 Rows::Assets => true,
@@ -91,19 +112,24 @@ impl<'a> Slots<'a> {
             };
             let mut stay = None;
             for below in self.shape.below(asset) {
-                let is_followed = leaves.leaf[below as usize] >= FOLLOWED && leaves.leaf[below as usize] != NOTHING;
-                if is_followed || !self.holds_asset(below) {
+                if done.contains(&below) || !self.holds_asset(below) {
                     continue;
                 }
                 let stay = match stay {
                     Some(stay) if is_shared => stay,
                     _ => {
                         let of = if is_shared { asset } else { below };
-                        leaves.stays.push((of, self.stays(of, window)));
-                        *stay.insert(leaves.stays.len() as u32 - 1)
+                        *stay.insert(self.stays(of, window).map(|stays| {
+                            leaves.stays.push((of, stays));
+                            leaves.stays.len() as u32 - 1
+                        }))
                     }
                 };
-                Arc::make_mut(&mut leaves.leaf)[below as usize] = FOLLOWED + stay;
+                done.insert(below);
+                if let Some(stay) = stay {
+                    Arc::make_mut(&mut leaves.leaf)[below as usize] = FOLLOWED + stay;
+                    Arc::make_mut(&mut leaves.counting).insert(below as usize);
+                }
             }
         }
         leaves
@@ -118,8 +144,9 @@ impl<'a> Slots<'a> {
         self.held.is_some_and(Held::is_of_work)
     }
 
-    /// Where an asset stood in a window, one stay after the other: until when, and the rows it counted for.
-    fn stays(&self, asset: u32, window: Span) -> Vec<Stay> {
+    /// Where an asset stood in a window, one stay after the other: until when, and the rows it counted for. None where these were
+    /// the same throughout.
+    fn stays(&self, asset: u32, window: Span) -> Option<Vec<Stay>> {
         let tree = &self.snapshot.tree;
         let (mut stays, mut at) = (Vec::new(), window.start());
         loop {
@@ -132,8 +159,9 @@ impl<'a> Slots<'a> {
                     at = next;
                 }
                 None => {
+                    let is_same = stays.iter().all(|stay: &Stay| stay.rows == rows);
                     stays.push(Stay { until: Instant::LATEST, rows });
-                    return stays;
+                    return (!is_same).then_some(stays);
                 }
             }
         }
@@ -185,7 +213,8 @@ struct Stay {
 /// Innermost rows, for what happened in one window.
 pub(super) struct Leaves<'a> {
     slots: &'a Slots<'a>,
-    leaf: Arc<[u32]>,
+    leaf: Arc<Vec<u32>>,
+    counting: Arc<FixedBitSet>,
     /// The work that counts; all of it without.
     work: Option<&'a ByWork<bool>>,
     /// Of what was moved, each with the asset whose they are: that asset's or one above it, inside which nothing moved.
@@ -242,9 +271,16 @@ impl Leaves<'_> {
         self.rows(moved, at).iter().for_each(|row| sums.apart[*row as usize * sums.cells + cell] += amount);
     }
 
-    /// Whether something on an asset may count for some row.
-    pub(super) fn may_count(&self, asset: u32) -> bool {
-        self.leaf[asset as usize] != NOTHING
+    /// The assets on which something may count for some row.
+    pub(super) fn counting(&self) -> &FixedBitSet {
+        &self.counting
+    }
+
+    /// Whether an asset is one of them.
+    // Asked for every row there is: a bit an asset stays close at hand.
+    pub(super) fn may_count(&self) -> impl Fn(u32) -> bool + Copy {
+        let counting = self.counting();
+        move |asset| counting.contains(asset as usize)
     }
 
     #[inline(always)]
@@ -382,9 +418,12 @@ impl Lists {
 }
 
 /// Without what does not count.
-fn masked(mut leaf: Vec<u32>, held: Option<&Held>) -> Vec<u32> {
+fn masked(mut leaf: Vec<u32>, mut counting: FixedBitSet, held: Option<&Held>) -> (Arc<Vec<u32>>, Arc<FixedBitSet>) {
     if let Some(assets) = held.and_then(Held::assets) {
-        leaf.iter_mut().zip(assets).filter(|(_, counts)| !**counts).for_each(|(leaf, _)| *leaf = NOTHING);
+        for (asset, _) in assets.iter().enumerate().filter(|(_, counts)| !**counts) {
+            leaf[asset] = NOTHING;
+            counting.remove(asset);
+        }
     }
-    leaf
+    (Arc::new(leaf), Arc::new(counting))
 }

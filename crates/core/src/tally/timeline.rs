@@ -1,19 +1,15 @@
 //! Downtime on a line of time: what stood when, below a scope, which row each moment counts for, and what that put down.
 
-use super::{
-    Held, Question,
-    required::RequiredTime,
-    times::{lasted, piece},
-};
+use super::{Held, Question, required::RequiredTime, times::risen};
 use crate::{
-    facts::{Snapshot, packed::Packed},
+    facts::{DowntimeFact, Snapshot, packed::Packed},
     ground::{
         ids::{AssetId, DowntimeId, WorkOrderId},
         time::{Instant, Span},
     },
     plant::{
         assets::Shape,
-        downtime::{DowntimeKind, Piece, Risen, counted, within},
+        downtime::{DowntimeKind, Piece, counted, within},
     },
 };
 use serde::Serialize;
@@ -98,12 +94,11 @@ const MOST_REQUIRED: usize = 800;
 pub fn timeline(facts: &Snapshot, scope: AssetId, q: Question, held: Option<&Held>) -> Option<Timeline> {
     let scope = facts.tree.index(scope)? as u32;
     let window = q.passed()?;
-    let own = lasted(facts, window)
-        .filter(|fact| fact.is_stop() && held.is_none_or(|held| held.holds(fact.asset, fact.work.pack())))
-        .filter_map(|fact| Some((fact.asset, piece(facts, &fact, window)?)));
-    let risen = Risen::new(&facts.tree, window, own, q.basis, q.now);
     let shape = facts.tree.shape_at(q.tree_at(q.as_of()));
-    let below: HashSet<u32> = shape.below(scope).into_iter().collect();
+    let below = shape.below(scope);
+    let counts = |fact: &DowntimeFact| held.is_none_or(|held| held.holds(fact.asset, fact.work.pack()));
+    let risen = risen(facts, (q, window), Some(&below), counts);
+    let below: HashSet<u32> = below.into_iter().collect();
     let mut pieces: HashMap<u32, Vec<Piece>> = HashMap::from([(scope, Vec::new())]);
     risen.each(|asset, piece| {
         if below.contains(&asset) {

@@ -7,7 +7,7 @@ use crate::{
         spans::{intersection, total_ms},
         time::Span,
     },
-    plant::downtime::{DowntimeKind, Piece, Risen, counted, within},
+    plant::downtime::{DowntimeKind, Piece, Risen, Ways, counted, within},
 };
 
 /// Milliseconds of required time and of each kind of downtime in it.
@@ -43,19 +43,39 @@ pub(super) struct Times<'a> {
     required: Option<RequiredTime<'a>>,
 }
 
-/// Recorded downtime that lasts into a window.
-pub(super) fn lasted(facts: &Snapshot, window: Span) -> impl Iterator<Item = DowntimeFact> {
-    let parts = facts.downtimes.overlapping(window);
+/// Recorded downtime of the assets that count that lasts into a window.
+pub(super) fn lasted(
+    facts: &Snapshot,
+    window: Span,
+    counts: impl Fn(u32) -> bool,
+) -> impl Iterator<Item = DowntimeFact> {
     let inside = move |part: &Downtimes, place: usize| {
-        part.start.of(place) < window.end().ms() && part.end.of(place) > window.start().ms()
+        part.start.of(place) < window.end().ms()
+            && part.end.of(place) > window.start().ms()
+            && counts(part.asset[place])
     };
-    parts.flat_map(move |part| (0..part.len()).filter(move |place| inside(part, *place)).map(|place| part.row(place)))
+    let places = facts.downtimes.overlapping(window).flat_map(|part| (0..part.len()).map(move |place| (part, place)));
+    places.filter(move |(part, place)| inside(part, *place)).map(|(part, place)| part.row(place))
 }
 
 /// A recorded interval as a piece, up to the end of a window.
-pub(super) fn piece(facts: &Snapshot, fact: &DowntimeFact, window: Span) -> Option<Piece> {
+fn piece(facts: &Snapshot, fact: &DowntimeFact, window: Span) -> Option<Piece> {
     let span = facts.lasted(fact, window.end())?;
     Some(Piece { span, kind: fact.kind, row_start: fact.start, row: fact.id.0 })
+}
+
+/// Stops of a window that count, where they reach: those that may reach one of some assets, all without any.
+pub(super) fn risen(
+    facts: &Snapshot,
+    (q, window): (Question, Span),
+    to: Option<&[u32]>,
+    counts: impl Fn(&DowntimeFact) -> bool,
+) -> Risen {
+    let ways = Ways::new(&facts.tree, window, q.basis, q.now);
+    let lead = to.and_then(|to| ways.lead_to(to));
+    let own = lasted(facts, window, |asset| lead.as_ref().is_none_or(|lead| lead[asset as usize]));
+    let own = own.filter(|fact| fact.is_stop() && counts(fact));
+    ways.risen(own.filter_map(|fact| Some((fact.asset, piece(facts, &fact, window)?))))
 }
 
 /// No row asks for the asset.
@@ -70,12 +90,11 @@ struct Counting {
 }
 
 impl<'a> Times<'a> {
-    pub(super) fn new(facts: &'a Snapshot, q: Question, held: Option<&Held>) -> Self {
+    /// Of those assets alone.
+    pub(super) fn new(facts: &'a Snapshot, q: Question, held: Option<&Held>, of: &[u32]) -> Self {
         let Some(window) = q.passed() else { return Self { window: None, risen: None, required: None } };
-        let own = lasted(facts, window)
-            .filter(|fact| fact.is_stop() && held.is_none_or(|held| held.holds(fact.asset, fact.work.pack())))
-            .filter_map(|fact| Some((fact.asset, piece(facts, &fact, window)?)));
-        let risen = Risen::new(&facts.tree, window, own, q.basis, q.now);
+        let counts = |fact: &DowntimeFact| held.is_none_or(|held| held.holds(fact.asset, fact.work.pack()));
+        let risen = risen(facts, (q, window), Some(of), counts);
         let required = RequiredTime::new(&facts.tree, &facts.assignments, &facts.calendars, window, q.basis, q.now);
         Self { window: Some(window), risen: Some(risen), required: Some(required) }
     }

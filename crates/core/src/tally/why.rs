@@ -137,7 +137,7 @@ impl Row<'_> {
         let leaves = self.slots.leaves(measure.window(self.facts, self.q));
         let is_ours = leaves.counts_for(self.row);
         let mut rows = Vec::new();
-        let may_count = |asset| leaves.may_count(asset);
+        let may_count = leaves.may_count();
         measure.each(self.facts, self.q, may_count, |part, place, one: Contribution| {
             if counts(one.cell) && is_ours(&one) {
                 rows.push((measure.row(self.facts, self.q, part, place, one), one.cell));
@@ -176,7 +176,7 @@ impl Row<'_> {
     /// Required time as an input, and downtime in it as parts.
     fn time(&self, kinds: &[DowntimeKind], inputs: &mut Vec<Input>, parts: &mut Vec<Part>) {
         let Some(asked) = &self.asked else { return };
-        let (required_ms, down) = Times::new(self.facts, self.q, self.held).pieces(asked);
+        let (required_ms, down) = Times::new(self.facts, self.q, self.held, &[asked.asset]).pieces(asked);
         inputs.push(hours("Required time", required_ms, "operating calendar within the asset's life, up to now"));
         for kind in kinds {
             // A row may be counted in several pieces: cut by calendars, or around what overlaps it.

@@ -9,7 +9,7 @@ use tally_core::{
     },
     plant::{
         assets::{Basis, EffectSpan, Node, ParentEffect, Placement, Tree},
-        downtime::{DowntimeKind, Piece, Risen, chain::reach, counted},
+        downtime::{DowntimeKind, Piece, Ways, chain::reach, counted},
     },
 };
 
@@ -111,13 +111,15 @@ fn trees() -> impl Strategy<Value = Tree> {
 }
 
 proptest! {
-    /// The quick way up is the long way: for every asset of any tree that changes, each row counts as long, on both bases.
+    /// The quick way up is the long way: for every asset of any tree that changes, each row counts as long, on both bases; for some
+    /// assets also with those rows alone that lead there.
     #[test]
     fn downtime_that_rises_is_downtime_that_is_carried(
         tree in trees(), rows in prop::collection::vec((0usize..12, 0i64..150, 1i64..50, 0u8..3), 0..14),
-        window in (0i64..100, 1i64..100), today in 0i64..END,
+        window in (0i64..100, 1i64..100), today in 0i64..END, some in prop::collection::vec(0u32..12, 1..4),
     ) {
         let window = Span::new(at(window.0), at(window.0 + window.1)).unwrap();
+        let some: Vec<u32> = some.into_iter().map(|asset| asset % tree.len() as u32).collect();
         let kinds = [DowntimeKind::Unplanned, DowntimeKind::Planned, DowntimeKind::External];
         let own = (0i64..).zip(&rows).filter_map(|(row, &(asset, start, length, kind))| {
             let asset = asset % tree.len();
@@ -127,11 +129,18 @@ proptest! {
         let own: Vec<(usize, Piece)> = own.collect();
         for basis in [Basis::AsWas, Basis::AsIs] {
             let slow = reach(&tree, window, &own, basis, at(today));
-            let quick = Risen::new(&tree, window, own.iter().map(|(asset, piece)| (*asset as u32, *piece)), basis, at(today));
-            let quick = quick.of(0..tree.len() as u32);
+            let ways = || Ways::new(&tree, window, basis, at(today));
+            let own = own.iter().map(|(asset, piece)| (*asset as u32, *piece));
+            let lead = ways().lead_to(&some);
+            let leading = own.clone().filter(|(asset, _)| lead.as_ref().is_none_or(|lead| lead[*asset as usize]));
+            let to_some = ways().risen(leading).of(some.iter().copied());
+            let quick = ways().risen(own).of(0..tree.len() as u32);
             for asset in 0..tree.len() {
                 let slow = counted(slow.get(&asset).map_or(&[][..], |pieces| pieces));
                 prop_assert_eq!(&counted(&quick[&(asset as u32)]), &slow, "asset {} {:?}", asset, basis);
+                if let Some(pieces) = to_some.get(&(asset as u32)) {
+                    prop_assert_eq!(&counted(pieces), &slow, "asset {} among some {:?}", asset, basis);
+                }
             }
         }
     }

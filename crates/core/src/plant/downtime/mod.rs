@@ -7,7 +7,7 @@ mod report;
 mod rise;
 
 pub use report::{NewDowntime, check_interval};
-pub use rise::Risen;
+pub use rise::{Risen, Ways};
 
 use crate::ground::{
     spans::union,

@@ -54,16 +54,23 @@ pub struct Risen {
     climbs: Climbs,
 }
 
-impl Risen {
-    /// `own` is recorded downtime by asset; open intervals already end, and none reaches beyond the life of its asset.
+/// Ways on which downtime climbs in a window.
+#[derive(Debug)]
+pub struct Ways<'a> {
+    tree: &'a Tree,
+    window: Span,
+    basis: Basis,
+    today: Instant,
+    /// Of whose tree they are, but for what is apart.
+    at: Instant,
+    shape: Arc<Shape>,
+    /// By asset whether its downtime goes the long way.
+    apart: Option<Vec<bool>>,
+}
+
+impl<'a> Ways<'a> {
     #[must_use]
-    pub fn new(
-        tree: &Tree,
-        window: Span,
-        own: impl IntoIterator<Item = (u32, Piece)>,
-        basis: Basis,
-        today: Instant,
-    ) -> Self {
+    pub fn new(tree: &'a Tree, window: Span, basis: Basis, today: Instant) -> Self {
         let at = match basis {
             Basis::AsWas => window.end().plus(-1),
             Basis::AsIs => today,
@@ -73,6 +80,33 @@ impl Risen {
             Basis::AsWas => unsettled(tree, &shape, window),
             Basis::AsIs => None,
         };
+        Self { tree, window, basis, today, at, shape, apart }
+    }
+
+    /// By asset whether its downtime may reach one of some assets; none where all of it may.
+    #[must_use]
+    pub fn lead_to(&self, some: &[u32]) -> Option<Vec<bool>> {
+        let mut roots = self.shape.order().iter().take_while(|asset| self.shape.parent(**asset) == NOBODY);
+        if some.len() >= self.tree.len() || roots.all(|root| some.contains(root)) {
+            return None;
+        }
+        // What is apart may have stood anywhere.
+        let mut lead = self.apart.clone().unwrap_or_else(|| vec![false; self.tree.len()]);
+        let mut next = some.to_vec();
+        let mut below = vec![false; self.tree.len()];
+        while let Some(asset) = next.pop() {
+            if !std::mem::replace(&mut below[asset as usize], true) {
+                lead[asset as usize] = true;
+                next.extend_from_slice(self.shape.children(asset));
+            }
+        }
+        Some(lead)
+    }
+
+    /// `own` is recorded downtime by asset; open intervals already end, and none reaches beyond the life of its asset.
+    #[must_use]
+    pub fn risen(self, own: impl IntoIterator<Item = (u32, Piece)>) -> Risen {
+        let Self { tree, window, basis, today, at, shape, apart } = self;
         let mut rising = Rising { tree, shape: &shape, at, climbs: Climbs::default(), groups: BTreeMap::new() };
         let mut long_way = Vec::new();
         for (asset, piece) in own {
@@ -96,9 +130,11 @@ impl Risen {
             }
         }
         climbs.climbs.sort_by_key(|climb| climb.start);
-        Self { shape, climbs }
+        Risen { shape, climbs }
     }
+}
 
+impl Risen {
     /// Calls `found` with each asset that a piece puts down, piece by piece in order of their starts, upwards from where it
     /// enters.
     pub fn each(&self, mut found: impl FnMut(u32, &Piece)) {

@@ -20,6 +20,7 @@ use crate::{
     },
     work::entries::EntryKind,
 };
+use fixedbitset::FixedBitSet;
 
 /// Entries of cost, by kind, settled and provisional apart.
 pub(in crate::tally) struct Cost(pub(in crate::tally) Over);
@@ -94,12 +95,12 @@ impl Measure for Cost {
         &self,
         facts: &Snapshot,
         q: Question,
-        counts: impl Fn(u32) -> bool,
+        counting: &FixedBitSet,
         found: impl FnMut(u32, Instant, Added),
     ) -> bool {
-        let window = self.window(facts, q);
-        (self.0 == Over::Life || facts.life.spares(&facts.entries, window))
-            && facts.life.between(&facts.entries, &facts.tree, (window, q.now), counts, found)
+        let ends = facts.life.ends(&facts.entries, self.window(facts, q));
+        (self.0 == Over::Life || ends.spare(counting))
+            && facts.life.between(&facts.entries, &facts.tree, (ends, q.now), counting, found)
     }
 
     fn row(&self, facts: &Snapshot, q: Question, part: &Entries, place: usize, one: Contribution) -> TraceRow {

@@ -3,7 +3,7 @@
 use super::{Contribution, Measure};
 use crate::{
     codes::{codebooks::says_nothing, failures::Effect},
-    facts::{Failures, Snapshot, columns::Part, packed::Packed},
+    facts::{DowntimeFact, Failures, Snapshot, columns::Part, packed::Packed},
     ground::{
         ids::{CodeId, FailureId, WorkOrderId},
         spans::{intersection, total_ms},
@@ -11,18 +11,18 @@ use crate::{
     },
     plant::{
         assets::{NOBODY, ParentEffect, SteadyEffect},
-        downtime::{DowntimeKind, Piece, Risen},
+        downtime::{DowntimeKind, Piece},
     },
     tally::{
         Question,
         dimension::Dimension,
         indicators::{RowKind, TraceRow},
-        times::{lasted, piece},
+        times::risen,
     },
     work::WorkState,
 };
 use rustc_hash::{FxHashMap, FxHashSet};
-use std::collections::HashMap;
+use std::{cell::LazyCell, collections::HashMap};
 
 /// A failure of the same problem on the same asset within this time is a repeat.
 pub(in crate::tally) const REPEATS_WITHIN_MS: i64 = 90 * DAY;
@@ -166,18 +166,17 @@ impl Downing {
         q: Question,
         (asset, at): (u32, Instant),
         parent: impl Fn(u32) -> Option<u32>,
-        down: &mut Option<Down>,
+        down: &LazyCell<Down, impl FnOnce() -> Down>,
     ) -> Option<u32> {
         let tree = &facts.tree;
         let lives = |asset: u32| tree.lives_always(asset as usize) || tree.node(asset as usize).life.contains(at);
         let mut last = asset;
         loop {
             let above = parent(last)?;
-            let mut is_down = || match tree.effect_at(last as usize, q.tree_at(at)) {
+            let is_down = || match tree.effect_at(last as usize, q.tree_at(at)) {
                 ParentEffect::Yes => true,
                 ParentEffect::No => false,
                 ParentEffect::Group { .. } => {
-                    let down = down.get_or_insert_with(|| Self::down(facts, q));
                     down.get(&above).is_some_and(|pieces| pieces.iter().any(|piece| piece.span.contains(at)))
                 }
             };
@@ -193,15 +192,30 @@ impl Downing {
         }
     }
 
-    /// Unplanned downtime of whatever a group ever stood below.
-    fn down(facts: &Snapshot, q: Question) -> Down {
-        let leads_there = facts.tree.below_groups();
-        let own = lasted(facts, q.period)
-            .filter(|fact| fact.is_stop() && fact.kind == DowntimeKind::Unplanned && leads_there[fact.asset as usize])
-            .filter_map(|fact| Some((fact.asset, piece(facts, &fact, q.period)?)));
-        let risen = Risen::new(&facts.tree, q.period, own, q.basis, q.now);
-        let grouped = facts.tree.grouped().iter();
-        risen.of(grouped.flat_map(|asset| facts.tree.ever_parents(*asset as usize)).map(|parent| parent as u32))
+    /// Unplanned downtime of whatever a group stood below that one of those that failed, and when, may have put down.
+    fn down(facts: &Snapshot, q: Question, failed: &[(u32, Instant)]) -> Down {
+        let tree = &facts.tree;
+        let grouped = tree.grouped();
+        let mut parents: Vec<u32> = match failed.len() < grouped.len() {
+            true => {
+                let of_line = |(asset, at): &(u32, Instant)| -> Vec<u32> {
+                    let line: Vec<u32> =
+                        tree.line_at(*asset as usize, q.tree_at(*at)).map(|above| above as u32).collect();
+                    let in_group = line.windows(2).filter(|pair| grouped.binary_search(&pair[0]).is_ok());
+                    in_group.map(|pair| pair[1]).collect()
+                };
+                failed.iter().flat_map(of_line).collect()
+            }
+            false => {
+                let above = grouped.iter().flat_map(|asset| tree.ever_parents(*asset as usize));
+                above.map(|above| above as u32).collect()
+            }
+        };
+        parents.sort_unstable();
+        parents.dedup();
+        let leads_there = tree.below_groups();
+        let counts = |fact: &DowntimeFact| fact.kind == DowntimeKind::Unplanned && leads_there[fact.asset as usize];
+        risen(facts, (q, q.period), Some(&parents), counts).of(parents)
     }
 }
 
@@ -220,22 +234,25 @@ impl Measure for Downing {
         &self,
         facts: &Snapshot,
         q: Question,
-        _counts: impl Fn(u32) -> bool,
+        counts: impl Fn(u32) -> bool,
         mut found: impl FnMut(&Failures, usize, Contribution),
     ) {
-        let mut down = None;
+        let failed = critical(facts, q.period).filter(|(part, place)| counts(part.asset[*place]));
+        let failed: Vec<(&Failures, usize)> = failed.collect();
+        let of = |(part, place): (&Failures, usize)| (part.asset[place], Instant::unpack(part.at.of(place)));
+        let down = LazyCell::new(|| Self::down(facts, q, &failed.iter().map(|one| of(*one)).collect::<Vec<_>>()));
         // What stood still has one way up, close together.
         let shape = facts.tree.shape_at(q.tree_at(q.as_of()));
         let moved: FxHashSet<u32> = facts.tree.moved_in(q.period).collect();
         // Where a line was another one, something on today's was moved since.
         let was_elsewhere = |asset| !moved.is_empty() && shape.line(asset).any(|above| moved.contains(&above));
-        for (part, place) in critical(facts, q.period) {
-            let (asset, work, at) = (part.asset[place], part.work[place], Instant::unpack(part.at.of(place)));
+        for &(part, place) in &failed {
+            let ((asset, at), work) = (of((part, place)), part.work[place]);
             let steady = |asset| Some(shape.parent(asset)).filter(|above| *above != NOBODY);
             let then = |asset: u32| facts.tree.parent_at(asset as usize, q.tree_at(at)).map(|above| above as u32);
             let above = match was_elsewhere(asset) {
-                true => Self::above(facts, q, (asset, at), then, &mut down),
-                false => Self::above(facts, q, (asset, at), steady, &mut down),
+                true => Self::above(facts, q, (asset, at), then, &down),
+                false => Self::above(facts, q, (asset, at), steady, &down),
             };
             found(part, place, Contribution { asset, at, cell: 0, amount: 1, work });
             if let Some(above) = above {

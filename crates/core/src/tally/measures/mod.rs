@@ -27,6 +27,7 @@ use crate::{
     ground::time::{Instant, Span},
     tally::indicators::TraceRow,
 };
+use fixedbitset::FixedBitSet;
 
 /// What one row adds.
 #[derive(Debug, Clone, Copy)]
@@ -68,7 +69,7 @@ pub(super) trait Measure {
         &self,
         _: &Snapshot,
         _: Question,
-        _counts: impl Fn(u32) -> bool,
+        _counting: &FixedBitSet,
         _found: impl FnMut(u32, Instant, Added),
     ) -> bool {
         false

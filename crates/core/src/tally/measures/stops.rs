@@ -2,7 +2,7 @@
 
 use super::{Contribution, Measure};
 use crate::{
-    facts::{DowntimeFact, Downtimes, STOP, Snapshot, columns::Part},
+    facts::{Downtimes, STOP, Snapshot, columns::Part},
     ground::{
         ids::DowntimeId,
         spans::union,
@@ -14,7 +14,7 @@ use crate::{
         dimension::Dimension,
         indicators::{RowKind, TraceRow},
         required::RequiredTime,
-        times::{lasted, piece},
+        times::{lasted, risen},
     },
 };
 use std::collections::HashMap;
@@ -118,10 +118,7 @@ impl Measure for DownCost {
         mut found: impl FnMut(&Downtimes, usize, Contribution),
     ) {
         let Some(window) = q.passed().filter(|_| !facts.worth.down_hour.is_empty()) else { return };
-        let own = lasted(facts, window)
-            .filter(|fact| fact.is_stop() && fact.kind == DowntimeKind::Unplanned)
-            .filter_map(|fact| Some((fact.asset, piece(facts, &fact, window)?)));
-        let risen = Risen::new(&facts.tree, window, own, q.basis, q.now);
+        let risen = risen(facts, (q, window), None, |fact| fact.kind == DowntimeKind::Unplanned);
         let mut required = required(facts, q, window);
         // What was moved counts piece by piece for where it stood.
         let moves = facts.tree.moves_in(window);
@@ -185,12 +182,12 @@ impl Measure for Slowed {
         &self,
         facts: &Snapshot,
         q: Question,
-        _counts: impl Fn(u32) -> bool,
+        counts: impl Fn(u32) -> bool,
         mut found: impl FnMut(&Downtimes, usize, Contribution),
     ) {
         let Some(window) = q.passed() else { return };
         let mut slowed: HashMap<u32, Vec<Piece>> = HashMap::new();
-        for fact in lasted(facts, window).filter(|fact| !fact.is_stop()) {
+        for fact in lasted(facts, window, counts).filter(|fact| !fact.is_stop()) {
             if let Some(span) = facts.lasted(&fact, window.end()).and_then(|span| span.clip(window)) {
                 let piece = Piece { span, kind: fact.kind, row_start: fact.start, row: fact.id.0 };
                 slowed.entry(fact.asset).or_default().push(piece);
@@ -199,11 +196,8 @@ impl Measure for Slowed {
         if slowed.is_empty() {
             return;
         }
-        let own = lasted(facts, window)
-            .filter(DowntimeFact::is_stop)
-            .filter_map(|fact| Some((fact.asset, piece(facts, &fact, window)?)));
-        let risen = Risen::new(&facts.tree, window, own, q.basis, q.now);
-        let stops = risen.of(slowed.keys().copied());
+        let assets: Vec<u32> = slowed.keys().copied().collect();
+        let stops = risen(facts, (q, window), Some(&assets), |_| true).of(assets.iter().copied());
         let mut required = required(facts, q, window);
         let moves = facts.tree.moves_in(window);
         let mut slowed: Vec<(u32, Vec<Piece>)> = slowed.into_iter().collect();

@@ -370,7 +370,9 @@ proptest! {
             Added::All(cells) => (0..).zip(cells).for_each(|(cell, amount)| *kept.entry((asset, cell)).or_default() += amount),
         };
         let window = Span::new(if start == 0 { Instant::EARLIEST } else { day(start) }, day(start + length)).unwrap();
-        let is_kept = snapshot.life.between(&snapshot.entries, &snapshot.tree, (window, day(200)), |_| true, add);
+        let all = (0..snapshot.tree.len()).collect();
+        let ends = snapshot.life.ends(&snapshot.entries, window);
+        let is_kept = snapshot.life.between(&snapshot.entries, &snapshot.tree, (ends, day(200)), &all, add);
         prop_assert!(is_kept, "it is for this tree, and nothing was settled since");
         kept.retain(|_, amount| *amount != 0);
         let mut wanted: BTreeMap<(u32, usize), i64> = BTreeMap::new();
