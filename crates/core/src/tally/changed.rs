@@ -207,7 +207,7 @@ fn add_up<M: Measure>(
     side: &mut Side,
 ) {
     let slots = Slots::of_places(facts, places, q);
-    let leaves = slots.leaves(measure.window(facts, q));
+    let leaves = slots.leaves(slots.reach(measure));
     let is_child = |row: usize| match places.has_scope() {
         true => places.list()[row].parent == Some(0),
         false => places.list()[row].depth == 0,

@@ -4,14 +4,11 @@ use super::{
     Question,
     formula::{Cells, Over, Pass},
     measures::{Contribution, Cost, Measure, on_measure},
-    slots::{Leaves, Lists, Slots, Sums},
+    slots::{Leaves, Lists, Reach, Slots, Sums},
 };
 use crate::{
     facts::Snapshot,
-    ground::{
-        bands::band_of,
-        time::{DAY, Span},
-    },
+    ground::{bands::band_of, time::DAY},
     stats::describe::quantiles_of,
     tally::indicators::Figure,
 };
@@ -86,17 +83,17 @@ pub(super) fn sums_of(
         && Cost(Over::Year).window(facts, q) == Cost(Over::Period).window(facts, q);
     passes.retain(|pass| !(is_same && *pass == year));
     // Most are asked over the same time.
-    let window = |pass: &Pass| on_measure!(*pass, measure => measure.window(facts, q));
-    let mut leaves: Vec<(Span, Leaves)> = Vec::new();
-    for window in passes.iter().map(window) {
-        if leaves.iter().all(|(known, _)| *known != window) {
-            leaves.push((window, slots.leaves(window)));
+    let reach = |pass: &Pass| on_measure!(*pass, measure => slots.reach(measure));
+    let mut leaves: Vec<(Reach, Leaves)> = Vec::new();
+    for reach in passes.iter().map(reach) {
+        if leaves.iter().all(|(known, _)| *known != reach) {
+            leaves.push((reach, slots.leaves(reach)));
         }
     }
     let of_pass = |pass: &Pass| {
         let spreads: Vec<Spread> = spreads.iter().copied().filter(|(of, _): &Spread| of.pass == *pass).collect();
-        let of_window = leaves.iter().find(|(known, _)| *known == window(pass));
-        of_window.map(|(_, leaves)| {
+        let of_reach = leaves.iter().find(|(known, _)| *known == reach(pass));
+        of_reach.map(|(_, leaves)| {
             (*pass, on_measure!(*pass, measure => passed(measure, &spreads, facts, (slots, leaves), q)))
         })
     };

@@ -4,7 +4,7 @@
 use super::{
     Places, Question,
     held::Held,
-    measures::{Contribution, NO_WORK},
+    measures::{Contribution, Measure, NO_WORK},
 };
 use crate::{
     facts::{Added, ByWork, Snapshot},
@@ -19,6 +19,13 @@ use std::{collections::HashSet, sync::Arc};
 const NOTHING: u32 = u32::MAX;
 /// From here on: which row counts hangs on the instant, and these are the numbers of what was moved.
 const FOLLOWED: u32 = 1 << 31;
+
+/// What leaves hang on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) struct Reach {
+    window: Span,
+    of_all: bool,
+}
 
 /// Which rows there are.
 #[derive(Clone, Copy)]
@@ -36,9 +43,9 @@ pub(super) struct Slots<'a> {
     rows: Rows<'a>,
     held: Option<&'a Held>,
     shape: Arc<Shape>,
-    /// By asset the innermost row it counts for.
+    /// By asset the innermost row it lies in, and the same of the assets that count alone, which are told by a bit each.
+    all: Arc<Vec<u32>>,
     leaf: Arc<Vec<u32>>,
-    /// The assets that count for some row.
     counting: Arc<FixedBitSet>,
     /// Rows with the row above, so that whoever adds each to the one above in this order adds up all.
     up: Vec<(u32, u32)>,
@@ -52,38 +59,30 @@ impl<'a> Slots<'a> {
     pub(super) fn of_assets(snapshot: &'a Snapshot, q: Question, held: Option<&'a Held>) -> Self {
         let shape = snapshot.tree.shape_at(q.tree_at(q.as_of()));
         let len = snapshot.tree.len();
-        let (leaf, counting) = masked((0u32..).take(len).collect(), (0..len).collect(), held);
+        let all = Arc::new((0u32..).take(len).collect());
+        let (leaf, counting) = held_to(&all, (0..len).collect(), held);
         let up = shape.order().iter().rev().map(|asset| (*asset, shape.parent(*asset)));
         let up = up.filter(|(_, above)| *above != NOBODY).collect();
-        Self { snapshot, q, rows: Rows::Assets, held, shape, leaf, counting, up, len, told_apart: HashSet::new() }
+        let (rows, told_apart) = (Rows::Assets, HashSet::new());
+        Self { snapshot, q, rows, held, shape, all, leaf, counting, up, len, told_apart }
     }
 
     /// The rows of a tally, by their place.
     pub(super) fn of_places(snapshot: &'a Snapshot, places: &'a Places, q: Question) -> Self {
         let shape = snapshot.tree.shape_at(q.tree_at(q.as_of()));
         let len = places.list().len();
-        let mut leaf = vec![NOTHING; snapshot.tree.len()];
-        let mut counting = FixedBitSet::with_capacity(leaf.len());
+        let mut all = vec![NOTHING; snapshot.tree.len()];
+        let mut counting = FixedBitSet::with_capacity(all.len());
         places.leaves(&shape, |asset, place| {
-            leaf[asset as usize] = place as u32;
+            all[asset as usize] = place as u32;
             counting.insert(asset as usize);
         });
-        let (leaf, counting) = masked(leaf, counting, places.held());
+        let (rows, held, all) = (Rows::Places(places), places.held(), Arc::new(all));
+        let (leaf, counting) = held_to(&all, counting, held);
         let above = places.list().iter().enumerate().rev();
         let up = above.filter_map(|(place, row)| Some((place as u32, row.parent? as u32))).collect();
         let told_apart = places.told_apart(&snapshot.tree);
-        Self {
-            snapshot,
-            q,
-            rows: Rows::Places(places),
-            held: places.held(),
-            shape,
-            leaf,
-            counting,
-            up,
-            len,
-            told_apart,
-        }
+        Self { snapshot, q, rows, held, shape, all, leaf, counting, up, len, told_apart }
     }
 
     /// How many rows there are.
@@ -91,10 +90,18 @@ impl<'a> Slots<'a> {
         self.len
     }
 
+    /// What leaves of a measure hang on: its window, and whether they are of all assets, because it takes away on some what it adds
+    /// on others.
+    pub(super) fn reach(&self, measure: &impl Measure) -> Reach {
+        let of_all = measure.takes_away() && self.held.is_some_and(|held| held.assets().is_some());
+        Reach { window: measure.window(self.snapshot, self.q), of_all }
+    }
+
     /// By asset the innermost row that something in a window counts for.
-    pub(super) fn leaves(&self, window: Span) -> Leaves<'_> {
+    pub(super) fn leaves(&self, Reach { window, of_all }: Reach) -> Leaves<'_> {
         let work = self.held.and_then(Held::works);
-        let (leaf, counting) = (self.leaf.clone(), self.counting.clone());
+        let leaf = if of_all { self.all.clone() } else { self.leaf.clone() };
+        let counting = self.counting.clone();
         let mut leaves = Leaves { slots: self, leaf, counting, work, stays: Vec::new() };
         let as_of = self.q.as_of();
         let (from, until) = (window.start().min(as_of.plus(-1)), window.end().max(as_of.plus(1)));
@@ -112,7 +119,8 @@ impl<'a> Slots<'a> {
             };
             let mut stay = None;
             for below in self.shape.below(asset) {
-                if done.contains(&below) || !self.holds_asset(below) {
+                let holds = self.holds_asset(below);
+                if done.contains(&below) || !(of_all || holds) {
                     continue;
                 }
                 let stay = match stay {
@@ -128,7 +136,7 @@ impl<'a> Slots<'a> {
                 done.insert(below);
                 if let Some(stay) = stay {
                     Arc::make_mut(&mut leaves.leaf)[below as usize] = FOLLOWED + stay;
-                    Arc::make_mut(&mut leaves.counting).insert(below as usize);
+                    Arc::make_mut(&mut leaves.counting).set(below as usize, holds);
                 }
             }
         }
@@ -418,12 +426,14 @@ impl Lists {
 }
 
 /// Without what does not count.
-fn masked(mut leaf: Vec<u32>, mut counting: FixedBitSet, held: Option<&Held>) -> (Arc<Vec<u32>>, Arc<FixedBitSet>) {
+fn held_to(all: &Arc<Vec<u32>>, mut counting: FixedBitSet, held: Option<&Held>) -> (Arc<Vec<u32>>, Arc<FixedBitSet>) {
+    let mut leaf = all.clone();
     if let Some(assets) = held.and_then(Held::assets) {
+        let leaf = Arc::make_mut(&mut leaf);
         for (asset, _) in assets.iter().enumerate().filter(|(_, counts)| !**counts) {
             leaf[asset] = NOTHING;
             counting.remove(asset);
         }
     }
-    (Arc::new(leaf), Arc::new(counting))
+    (leaf, Arc::new(counting))
 }

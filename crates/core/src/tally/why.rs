@@ -134,7 +134,7 @@ impl Row<'_> {
     }
 
     fn contributions<M: Measure>(&self, measure: &M, counts: impl Fn(usize) -> bool) -> Vec<(TraceRow, usize)> {
-        let leaves = self.slots.leaves(measure.window(self.facts, self.q));
+        let leaves = self.slots.leaves(self.slots.reach(measure));
         let is_ours = leaves.counts_for(self.row);
         let mut rows = Vec::new();
         let may_count = leaves.may_count();

@@ -230,6 +230,10 @@ impl Measure for Downing {
         q.period
     }
 
+    fn takes_away(&self) -> bool {
+        true
+    }
+
     fn each(
         &self,
         facts: &Snapshot,

@@ -53,6 +53,12 @@ pub(super) trait Measure {
     /// From when to when its rows may lie: where nothing moved in it, their assets count for one row throughout.
     fn window(&self, facts: &Snapshot, q: Question) -> Span;
 
+    /// Whether it takes away on assets above what it adds below, so that both count where the one that it begins on does: it
+    /// contributes for no others.
+    fn takes_away(&self) -> bool {
+        false
+    }
+
     /// Every contribution of the assets that count, with the part and the place of its row; of other assets maybe, where to look
     /// for them would take longer.
     fn each(
