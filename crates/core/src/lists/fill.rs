@@ -8,26 +8,22 @@ use crate::{
 
 /// A column that stands in the part as it is.
 pub(super) fn copied<'a, P>(of: impl Fn(&P) -> &Numbers + Send + Sync + 'a) -> Fill<'a, P> {
-    Box::new(move |part, out| out.extend(of(part).iter()))
+    Fill::Written(Box::new(move |part, out| out.extend(of(part).iter())))
 }
 
 /// Ids, with the greatest for none.
 pub(super) fn numbers<'a, P>(of: impl Fn(&P) -> &[u32] + Send + Sync + 'a) -> Fill<'a, P> {
-    Box::new(move |part, out| {
-        out.extend(of(part).iter().map(|id| if *id == u32::MAX { NONE } else { i64::from(*id) }));
-    })
+    Fill::Ids(Box::new(of))
 }
 
 /// Places of words, with the greatest for none.
 pub(super) fn words<'a, P>(of: impl Fn(&P) -> &[u8] + Send + Sync + 'a) -> Fill<'a, P> {
-    Box::new(move |part, out| {
-        out.extend(of(part).iter().map(|word| if *word == u8::MAX { NONE } else { i64::from(*word) }));
-    })
+    Fill::Words(Box::new(of))
 }
 
 /// A value that is worked out row by row.
 pub(super) fn worked_out<'a, P: Part>(of: impl Fn(&P, usize) -> Option<i64> + Send + Sync + 'a) -> Fill<'a, P> {
-    Box::new(move |part, out| out.extend((0..part.len()).map(|place| of(part, place).unwrap_or(NONE))))
+    Fill::Written(Box::new(move |part, out| out.extend((0..part.len()).map(|place| of(part, place).unwrap_or(NONE)))))
 }
 
 pub(super) fn ratio(over: i64, by: i64) -> Option<i64> {

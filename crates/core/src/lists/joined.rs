@@ -91,7 +91,7 @@ where
 {
     let facts = context.facts;
     if id == "asset" {
-        return Some(Box::new(|part, out| out.extend(S::assets(part).iter().map(|asset| i64::from(*asset)))));
+        return Some(Fill::Ids(Box::new(|part| S::assets(part))));
     }
     let of_each = |value: &dyn Fn(&crate::facts::AssetFact) -> Option<i64>| -> Vec<i64> {
         facts.assets.iter().map(|asset| value(asset).unwrap_or(NONE)).collect()
@@ -113,7 +113,7 @@ where
 /// A value of each asset.
 fn by_asset<'a, S: Subject>(table: Vec<i64>) -> Fill<'a, S::Rows> {
     let value = move |asset: &u32| table.get(*asset as usize).copied().unwrap_or(NONE);
-    Box::new(move |part, out| out.extend(S::assets(part).iter().map(&value)))
+    Fill::Written(Box::new(move |part, out| out.extend(S::assets(part).iter().map(&value))))
 }
 
 /// By asset the nearest one of that level, itself or above it, as the tree stands now.
@@ -139,22 +139,22 @@ where
     let told = context.told(S::FOLLOWS_WORK);
     let is_told = move |number: u32| told.as_ref().is_none_or(|told| told.of(number));
     if id == "order" {
-        return Some(Box::new(move |part, out| {
+        return Some(Fill::Written(Box::new(move |part, out| {
             let orders = S::orders(part).unwrap_or_default().iter();
             let shown = |number: u32| if number == u32::MAX || !is_told(number) { NONE } else { i64::from(number) };
             out.extend(orders.map(|number| shown(*number)));
-        }));
+        })));
     }
     let fill = Work::fill(context, id.strip_prefix("order_")?)?;
     let mut table: ByWork<i64> = context.by_work(NONE, |_, _| NONE);
     let mut values = Vec::new();
     for part in context.facts.works.parts() {
         values.clear();
-        fill(part, &mut values);
+        fill.fill(part, &mut values);
         let values = part.number.iter().zip(&values).filter(|(number, _)| is_told(**number));
         values.for_each(|(number, value)| table.put(*number, *value));
     }
-    Some(Box::new(move |part, out| {
+    Some(Fill::Written(Box::new(move |part, out| {
         out.extend(S::orders(part).unwrap_or_default().iter().map(|number| table.of(*number)));
-    }))
+    })))
 }

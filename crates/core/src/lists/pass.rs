@@ -8,7 +8,7 @@ use super::{
     groups::{GroupKey, Groups},
     joined::Column,
     question::Question,
-    subject::Subject,
+    subject::{Fill, Subject},
     summary::Kept,
     top::{Candidate, Keys, Top, key},
 };
@@ -71,7 +71,7 @@ impl Partial {
                 self.scratch.push(Vec::new());
             }
             self.scratch[filled].clear();
-            (column.fill)(part, &mut self.scratch[filled]);
+            column.fill.fill(part, &mut self.scratch[filled]);
             filled += 1;
         }
         filled
@@ -137,8 +137,15 @@ fn part<S: Subject>(
         // Rows that fail nothing but what is asked of this very column.
         let own = q.conditions.iter().enumerate().filter(|(_, condition)| condition.column.def.id == column.def.id);
         let own = own.fold(0u32, |own, (place, _)| own | 1 << place);
-        to.fill(part, std::iter::once(column));
-        count(&failed, own, &to.scratch[0], &mut to.counts[facet]);
+        // What stands in the part is counted where it stands.
+        match &column.fill {
+            Fill::Words(of) => count(&failed, own, of(part), place_of_word, &mut to.counts[facet]),
+            Fill::Ids(of) => count(&failed, own, of(part), place_of_id, &mut to.counts[facet]),
+            Fill::Written(_) => {
+                to.fill(part, std::iter::once(column));
+                count(&failed, own, &to.scratch[0], place_of_number, &mut to.counts[facet]);
+            }
+        }
     }
     let passed: Vec<u32> =
         (0u32..).zip(&failed).filter(|(_, failed)| **failed == PASSED).map(|(place, _)| place).collect();
@@ -156,14 +163,26 @@ fn part<S: Subject>(
 /// So few different numbers are counted in two halves.
 const FEW: usize = 64;
 
-/// Counts the numbers of rows that fail nothing but `own`, the first for none.
-fn count(failed: &[u32], own: u32, values: &[i64], counts: &mut Vec<u64>) {
-    // Of none there is no number: it is the least that there is.
-    let place = |value: i64| usize::try_from(value.wrapping_add(1)).unwrap_or(0);
-    let highest = values.iter().copied().max().map_or(0, place);
+/// Where a number is counted; none, the least that there is, comes first.
+fn place_of_number(value: i64) -> usize {
+    usize::try_from(value.wrapping_add(1)).unwrap_or(0)
+}
+
+/// The same of a word, and of an id: there none is the greatest.
+fn place_of_word(word: u8) -> usize {
+    usize::from(word.wrapping_add(1))
+}
+
+fn place_of_id(id: u32) -> usize {
+    id.wrapping_add(1) as usize
+}
+
+/// Counts the values of rows that fail nothing but `own`, each in its place.
+fn count<T: Copy>(failed: &[u32], own: u32, values: &[T], place: impl Fn(T) -> usize, counts: &mut Vec<u64>) {
+    let highest = values.iter().map(|value| place(*value)).max().unwrap_or(0);
     counts.resize(counts.len().max(highest + 1), 0);
     let passes = |failed: u32| u64::from(failed & !own == PASSED);
-    let mut in_one = |failed: &[u32], values: &[i64]| {
+    let mut in_one = |failed: &[u32], values: &[T]| {
         failed.iter().zip(values).for_each(|(failed, value)| counts[place(*value)] += passes(*failed));
     };
     if highest >= FEW {
@@ -285,14 +304,21 @@ mod tests {
             ),
             own in 0u32..4,
         ) {
-            let (mut counts, mut plain) = (Vec::new(), BTreeMap::new());
+            let (mut counts, mut of_words, mut of_ids) = (Vec::new(), Vec::new(), Vec::new());
+            let mut plain = BTreeMap::new();
             for part in &parts {
                 let (values, failed): (Vec<i64>, Vec<u32>) = part.iter().copied().unzip();
-                count(&failed, own, &values, &mut counts);
+                count(&failed, own, &values, place_of_number, &mut counts);
+                let words: Vec<u8> = values.iter().map(|value| if *value == NONE { u8::MAX } else { *value as u8 }).collect();
+                count(&failed, own, &words, place_of_word, &mut of_words);
+                let ids: Vec<u32> = values.iter().map(|value| if *value == NONE { u32::MAX } else { *value as u32 }).collect();
+                count(&failed, own, &ids, place_of_id, &mut of_ids);
                 for (value, _) in part.iter().filter(|(_, failed)| failed & !own == PASSED) {
                     *plain.entry(*value).or_insert(0u64) += 1;
                 }
             }
+            prop_assert_eq!(&of_words, &counts);
+            prop_assert_eq!(&of_ids, &counts);
             let number = |place: usize| if place == 0 { NONE } else { place as i64 - 1 };
             let counted = counts.iter().enumerate().filter(|(_, count)| **count > 0);
             prop_assert_eq!(counted.map(|(place, count)| (number(place), *count)).collect::<BTreeMap<_, _>>(), plain);

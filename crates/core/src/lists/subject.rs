@@ -4,10 +4,37 @@ use super::{column::ColumnDef, context::Context};
 use crate::facts::{
     Snapshot,
     columns::{Columns, Part},
+    packed::NONE,
 };
 
-/// Writes the values of a column of a part, one a row.
-pub(super) type Fill<'a, P> = Box<dyn Fn(&P, &mut Vec<i64>) + Send + Sync + 'a>;
+/// Where values stand in a part.
+pub(super) type Where<'a, P, T> = Box<dyn Fn(&P) -> &[T] + Send + Sync + 'a>;
+
+/// Writes the values of a part.
+pub(super) type Write<'a, P> = Box<dyn Fn(&P, &mut Vec<i64>) + Send + Sync + 'a>;
+
+/// The values of a column of a part, one a row.
+pub(super) enum Fill<'a, P> {
+    /// Places of words as they stand in the part, the greatest for none.
+    Words(Where<'a, P, u8>),
+    /// Ids as they stand in the part, the greatest for none.
+    Ids(Where<'a, P, u32>),
+    /// What writes them.
+    Written(Write<'a, P>),
+}
+
+impl<P> Fill<'_, P> {
+    /// Writes them.
+    pub(super) fn fill(&self, part: &P, out: &mut Vec<i64>) {
+        match self {
+            Self::Words(of) => {
+                out.extend(of(part).iter().map(|word| if *word == u8::MAX { NONE } else { i64::from(*word) }))
+            }
+            Self::Ids(of) => out.extend(of(part).iter().map(|id| if *id == u32::MAX { NONE } else { i64::from(*id) })),
+            Self::Written(write) => write(part, out),
+        }
+    }
+}
 
 /// Rows of one kind.
 pub(super) trait Subject {

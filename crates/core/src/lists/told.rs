@@ -78,7 +78,7 @@ pub(super) fn told<S: Subject>(context: &Context, q: &Question<S::Rows>, done: P
         for column in &q.shown {
             values.push(column.as_ref().map(|column| {
                 let mut values = Vec::with_capacity(part.len());
-                (column.fill)(part, &mut values);
+                column.fill.fill(part, &mut values);
                 values
             }));
         }
