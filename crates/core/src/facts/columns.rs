@@ -140,13 +140,11 @@ macro_rules! columns {
 
 pub(crate) use columns;
 
-/// A part with its first key, and what it lasts: from the first beginning among its rows to the last beginning and the last end. What parts are chosen
-/// by stands close together.
+/// A part and what it lasts: from the first beginning among its rows to the last beginning and the last end.
 #[derive(Debug, Clone)]
 struct Kept<P: Part> {
     part: Arc<P>,
     len: usize,
-    first: P::Key,
     from: Instant,
     last_from: Instant,
     until: Instant,
@@ -161,7 +159,6 @@ const LATE_OF: usize = 32;
 
 impl<P: Part> Kept<P> {
     fn of(part: Arc<P>) -> Self {
-        let first = part.key(0);
         let (mut begins, mut last_begins, mut takes_time) = (Instant::LATEST, Instant::EARLIEST, false);
         let mut ends: Vec<End> = Vec::with_capacity(part.len());
         for place in 0..part.len() {
@@ -179,7 +176,7 @@ impl<P: Part> Kept<P> {
             }
             _ => (None, until),
         };
-        Self { len: part.len(), part, first, from: begins, last_from: last_begins, until, late, over }
+        Self { len: part.len(), part, from: begins, last_from: last_begins, until, late, over }
     }
 }
 
@@ -208,6 +205,8 @@ fn some_of<P: Part>(part: &P, some: &[End]) -> P {
 pub struct Columns<P: Part> {
     // None is empty.
     parts: Vec<Kept<P>>,
+    /// The first key of each: what parts are found by stands close together.
+    firsts: Vec<P::Key>,
     len: usize,
     /// The greatest id there ever was: what is above is new.
     last_id: i64,
@@ -220,9 +219,13 @@ fn new_stamp() -> u64 {
     LAST.fetch_add(1, Ordering::Relaxed) + 1
 }
 
+fn firsts<P: Part>(parts: &[Kept<P>]) -> Vec<P::Key> {
+    parts.iter().map(|kept| kept.part.key(0)).collect()
+}
+
 impl<P: Part> Default for Columns<P> {
     fn default() -> Self {
-        Self { parts: Vec::new(), len: 0, last_id: i64::MIN, stamp: 0 }
+        Self { parts: Vec::new(), firsts: Vec::new(), len: 0, last_id: i64::MIN, stamp: 0 }
     }
 }
 
@@ -230,8 +233,8 @@ impl<P: Part> Columns<P> {
     /// Parts in the order of their keys, with the greatest id among their rows.
     pub(super) fn of_parts(parts: Vec<P>, last_id: i64) -> Self {
         let len = parts.iter().map(Part::len).sum();
-        let parts = parts.into_iter().map(|part| Kept::of(Arc::new(part))).collect();
-        Self { parts, len, last_id, stamp: new_stamp() }
+        let parts: Vec<Kept<P>> = parts.into_iter().map(|part| Kept::of(Arc::new(part))).collect();
+        Self { firsts: firsts(&parts), parts, len, last_id, stamp: new_stamp() }
     }
 
     /// Another number after each change; the same in clones that nothing changed.
@@ -293,8 +296,8 @@ impl<P: Part> Columns<P> {
     /// Rows with keys from one to before another, part by part.
     pub fn between(&self, from: P::Key, to: P::Key) -> impl Iterator<Item = (&P, Range<usize>)> {
         let first = self.holding(from);
-        let reaches = move |kept: &&Kept<P>| kept.first < to;
-        self.parts[first..].iter().take_while(reaches).filter_map(move |kept| {
+        let last = first + self.firsts.get(first..).unwrap_or_default().partition_point(|first| *first < to);
+        self.parts[first..last].iter().filter_map(move |kept| {
             let places = kept.part.place_of(from)..kept.part.place_of(to);
             (!places.is_empty()).then_some((&*kept.part, places))
         })
@@ -330,7 +333,7 @@ impl<P: Part> Columns<P> {
 
     /// The part that a key falls into; the last one that begins before it, the first where none does.
     fn holding(&self, key: P::Key) -> usize {
-        self.parts.partition_point(|kept| kept.first <= key).saturating_sub(1)
+        self.firsts.partition_point(|first| *first <= key).saturating_sub(1)
     }
 
     /// Puts a row in its place; the row of the same key goes.
@@ -342,6 +345,7 @@ impl<P: Part> Columns<P> {
             let mut part = P::default();
             part.push(row);
             self.parts.push(Kept::of(Arc::new(part)));
+            self.firsts.push(key);
             self.len = 1;
             return;
         }
@@ -361,8 +365,9 @@ impl<P: Part> Columns<P> {
             rest.settle();
             rest
         });
-        *kept = Kept::of(kept.part.clone());
+        self.changed(number);
         if let Some(rest) = rest {
+            self.firsts.insert(number + 1, rest.key(0));
             self.parts.insert(number + 1, Kept::of(Arc::new(rest)));
         }
     }
@@ -380,9 +385,17 @@ impl<P: Part> Columns<P> {
         self.len -= 1;
         if kept.part.is_empty() {
             self.parts.remove(number);
+            self.firsts.remove(number);
         } else {
-            *kept = Kept::of(kept.part.clone());
+            self.changed(number);
         }
+    }
+
+    /// The rows of a part are other ones.
+    fn changed(&mut self, number: usize) {
+        let kept = &mut self.parts[number];
+        *kept = Kept::of(kept.part.clone());
+        self.firsts[number] = kept.part.key(0);
     }
 
     /// Puts rows in place of those with the same id, and takes away those whose new row is `None`.
@@ -423,7 +436,7 @@ impl<P: Part> Columns<P> {
         };
         let parts: Vec<Kept<P>> = self.parts.par_iter().filter_map(part).collect();
         let len = parts.iter().map(|kept| kept.len).sum();
-        Self { parts, len, last_id: self.last_id, stamp: new_stamp() }
+        Self { firsts: firsts(&parts), parts, len, last_id: self.last_id, stamp: new_stamp() }
     }
 
     /// Takes rows with keys from one to before another away.

@@ -324,7 +324,7 @@ impl Life {
         for part in self.apart.parts() {
             let mut next = 0;
             while let Some(&asset) = part.asset.get(next) {
-                let of_asset = next..next + part.asset[next..].partition_point(|of| *of == asset);
+                let of_asset = next..next + part.asset[next..].iter().take_while(|of| **of == asset).count();
                 next = of_asset.end;
                 if !counts(asset) {
                     continue;

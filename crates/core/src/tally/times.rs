@@ -2,7 +2,7 @@
 
 use super::{Question, held::Held, required::RequiredTime};
 use crate::{
-    facts::{DowntimeFact, Downtimes, Snapshot, columns::Part, packed::Packed},
+    facts::{DowntimeFact, Snapshot, columns::Part, packed::Packed},
     ground::{
         spans::{intersection, total_ms},
         time::Span,
@@ -47,15 +47,15 @@ pub(super) struct Times<'a> {
 pub(super) fn lasted(
     facts: &Snapshot,
     window: Span,
-    counts: impl Fn(u32) -> bool,
+    counts: impl Fn(u32) -> bool + Copy,
 ) -> impl Iterator<Item = DowntimeFact> {
-    let inside = move |part: &Downtimes, place: usize| {
-        part.start.of(place) < window.end().ms()
-            && part.end.of(place) > window.start().ms()
-            && counts(part.asset[place])
-    };
-    let places = facts.downtimes.overlapping(window).flat_map(|part| (0..part.len()).map(move |place| (part, place)));
-    places.filter(move |(part, place)| inside(part, *place)).map(|(part, place)| part.row(place))
+    facts.downtimes.overlapping(window).flat_map(move |part| {
+        let inside =
+            move |place: &usize| part.start.of(*place) < window.end().ms() && part.end.of(*place) > window.start().ms();
+        // In a small part of the plant most rows end with the first look.
+        let counting = part.asset.iter().enumerate().filter(move |(_, asset)| counts(**asset));
+        counting.map(|(place, _)| place).filter(inside).map(|place| part.row(place))
+    })
 }
 
 /// A recorded interval as a piece, up to the end of a window.
@@ -73,7 +73,7 @@ pub(super) fn risen(
 ) -> Risen {
     let ways = Ways::new(&facts.tree, window, q.basis, q.now);
     let lead = to.and_then(|to| ways.lead_to(to));
-    let own = lasted(facts, window, |asset| lead.as_ref().is_none_or(|lead| lead[asset as usize]));
+    let own = lasted(facts, window, |asset| lead.as_ref().is_none_or(|lead| lead.contains(asset as usize)));
     let own = own.filter(|fact| fact.is_stop() && counts(fact));
     ways.risen(own.filter_map(|fact| Some((fact.asset, piece(facts, &fact, window)?))))
 }

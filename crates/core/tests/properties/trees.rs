@@ -132,7 +132,7 @@ proptest! {
             let ways = || Ways::new(&tree, window, basis, at(today));
             let own = own.iter().map(|(asset, piece)| (*asset as u32, *piece));
             let lead = ways().lead_to(&some);
-            let leading = own.clone().filter(|(asset, _)| lead.as_ref().is_none_or(|lead| lead[*asset as usize]));
+            let leading = own.clone().filter(|(asset, _)| lead.as_ref().is_none_or(|lead| lead.contains(*asset as usize)));
             let to_some = ways().risen(leading).of(some.iter().copied());
             let quick = ways().risen(own).of(0..tree.len() as u32);
             for asset in 0..tree.len() {

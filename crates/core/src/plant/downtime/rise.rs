@@ -9,6 +9,7 @@ use crate::{
     ground::time::{Instant, Span},
     plant::assets::{Basis, NOBODY, ParentEffect, Shape, SteadyEffect, Tree},
 };
+use fixedbitset::FixedBitSet;
 use std::{
     cmp::Reverse,
     collections::{BTreeMap, HashMap},
@@ -64,8 +65,8 @@ pub struct Ways<'a> {
     /// Of whose tree they are, but for what is apart.
     at: Instant,
     shape: Arc<Shape>,
-    /// By asset whether its downtime goes the long way.
-    apart: Option<Vec<bool>>,
+    /// The assets whose downtime goes the long way.
+    apart: Option<FixedBitSet>,
 }
 
 impl<'a> Ways<'a> {
@@ -83,24 +84,23 @@ impl<'a> Ways<'a> {
         Self { tree, window, basis, today, at, shape, apart }
     }
 
-    /// By asset whether its downtime may reach one of some assets; none where all of it may.
+    /// The assets whose downtime may reach one of some assets; none where all of it may.
     #[must_use]
-    pub fn lead_to(&self, some: &[u32]) -> Option<Vec<bool>> {
+    pub fn lead_to(&self, some: &[u32]) -> Option<FixedBitSet> {
         let mut roots = self.shape.order().iter().take_while(|asset| self.shape.parent(**asset) == NOBODY);
         if some.len() >= self.tree.len() || roots.all(|root| some.contains(root)) {
             return None;
         }
-        // What is apart may have stood anywhere.
-        let mut lead = self.apart.clone().unwrap_or_else(|| vec![false; self.tree.len()]);
+        let mut below = FixedBitSet::with_capacity(self.tree.len());
         let mut next = some.to_vec();
-        let mut below = vec![false; self.tree.len()];
         while let Some(asset) = next.pop() {
-            if !std::mem::replace(&mut below[asset as usize], true) {
-                lead[asset as usize] = true;
+            if !below.put(asset as usize) {
                 next.extend_from_slice(self.shape.children(asset));
             }
         }
-        Some(lead)
+        // What is apart may have stood anywhere.
+        self.apart.iter().for_each(|apart| below.union_with(apart));
+        Some(below)
     }
 
     /// `own` is recorded downtime by asset; open intervals already end, and none reaches beyond the life of its asset.
@@ -112,7 +112,7 @@ impl<'a> Ways<'a> {
         for (asset, piece) in own {
             let Some(span) = piece.span.clip(window) else { continue };
             let piece = Piece { span, ..piece };
-            if apart.as_ref().is_some_and(|apart| apart[asset as usize]) {
+            if apart.as_ref().is_some_and(|apart| apart.contains(asset as usize)) {
                 long_way.push((asset as usize, piece));
             } else {
                 rising.rise(asset, piece);
@@ -257,14 +257,14 @@ impl<'a> Rising<'a> {
 
 /// Assets whose line, or what something on it does to its parent, changed within a window; where that touches a group, all
 /// below its parent. None where nothing changed.
-fn unsettled(tree: &Tree, shape: &Shape, window: Span) -> Option<Vec<bool>> {
+fn unsettled(tree: &Tree, shape: &Shape, window: Span) -> Option<FixedBitSet> {
     let changed: Vec<u32> = tree.moved_in(window).chain(tree.turned_in(window)).collect();
     if changed.is_empty() {
         return None;
     }
-    let mut marked = vec![false; tree.len()];
-    let mark = |marked: &mut Vec<bool>, asset: u32| {
-        shape.below(asset).into_iter().for_each(|below| marked[below as usize] = true)
+    let mut marked = FixedBitSet::with_capacity(tree.len());
+    let mark = |marked: &mut FixedBitSet, asset: u32| {
+        marked.extend(shape.below(asset).into_iter().map(|below| below as usize));
     };
     let mut tops = changed.clone();
     for asset in changed {
@@ -277,18 +277,20 @@ fn unsettled(tree: &Tree, shape: &Shape, window: Span) -> Option<Vec<bool>> {
         }
     }
     // What is marked or holds something that is, upwards.
-    let mut holds = vec![false; tree.len()];
+    let mut holds = FixedBitSet::with_capacity(tree.len());
     loop {
         for top in tops {
             for above in shape.line(top) {
-                if std::mem::replace(&mut holds[above as usize], true) {
+                if holds.put(above as usize) {
                     break;
                 }
             }
         }
         let parents = tree.grouped().iter().map(|member| shape.parent(*member));
         tops = parents
-            .filter(|parent| *parent != NOBODY && holds[*parent as usize] && !marked[*parent as usize])
+            .filter(|parent| {
+                *parent != NOBODY && holds.contains(*parent as usize) && !marked.contains(*parent as usize)
+            })
             .collect();
         if tops.is_empty() {
             return Some(marked);

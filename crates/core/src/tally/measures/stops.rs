@@ -187,7 +187,7 @@ impl Measure for Slowed {
     ) {
         let Some(window) = q.passed() else { return };
         let mut slowed: HashMap<u32, Vec<Piece>> = HashMap::new();
-        for fact in lasted(facts, window, counts).filter(|fact| !fact.is_stop()) {
+        for fact in lasted(facts, window, &counts).filter(|fact| !fact.is_stop()) {
             if let Some(span) = facts.lasted(&fact, window.end()).and_then(|span| span.clip(window)) {
                 let piece = Piece { span, kind: fact.kind, row_start: fact.start, row: fact.id.0 };
                 slowed.entry(fact.asset).or_default().push(piece);
