@@ -115,7 +115,7 @@ impl Snapshot {
     /// Entries that were added, settled or are gone.
     pub fn change_entries(&mut self, changes: Vec<Changed<EntryFact>>) {
         // Hours never change; only a row that goes may have some to be taken away.
-        changes.iter().filter_map(|(_, row)| row.as_ref().and_then(spent)).for_each(|row| self.spent.put(row));
+        self.spent.put_all(changes.iter().filter_map(|(_, row)| row.as_ref().and_then(spent)));
         self.spent.apply(gone(&changes));
         let is_over = |row: &EntryFact| self.life.is_over(row.at);
         let is_over = changes.iter().any(|(_, row)| row.as_ref().is_none_or(is_over));
@@ -131,7 +131,7 @@ impl Snapshot {
 
     /// Downtime that was added, ended or is gone.
     pub fn change_downtimes(&mut self, changes: Vec<Changed<DowntimeFact>>) {
-        changes.iter().filter_map(|(_, row)| row.as_ref().and_then(down)).for_each(|row| self.down_of_work.put(row));
+        self.down_of_work.put_all(changes.iter().filter_map(|(_, row)| row.as_ref().and_then(down)));
         self.down_of_work.apply(gone(&changes));
         self.downtimes.apply(changes);
     }
@@ -174,9 +174,9 @@ impl Snapshot {
             self.fields.clear(from, to);
             self.steps.clear(from, to);
         }
-        moves.into_iter().for_each(|row| self.moves.put(row));
-        fields.into_iter().for_each(|row| self.fields.put(row));
-        steps.into_iter().for_each(|row| self.steps.put(row));
+        self.moves.put_all(moves);
+        self.fields.put_all(fields);
+        self.steps.put_all(steps);
         let numbers: FxHashSet<i64> = changes.iter().map(|(number, _)| *number).collect();
         let coded = coded(&self.failures, |work| numbers.contains(&i64::from(work)));
         let until = |row: WorkFact| WorkFact {

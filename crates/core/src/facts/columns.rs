@@ -152,12 +152,20 @@ struct Kept<P: Part> {
     /// all be looked at that came with it.
     late: Option<Arc<P>>,
     over: Instant,
+    /// Its rows were changed since that was found out.
+    is_stale: bool,
 }
 
 /// One row in so many is among those that end last.
 const LATE_OF: usize = 32;
 
 impl<P: Part> Kept<P> {
+    /// Of which nothing is known yet.
+    fn stale(part: Arc<P>) -> Self {
+        let (from, until) = (Instant::EARLIEST, Instant::LATEST);
+        Self { len: part.len(), part, from, last_from: until, until, late: None, over: until, is_stale: true }
+    }
+
     fn of(part: Arc<P>) -> Self {
         let (mut begins, mut last_begins, mut takes_time) = (Instant::LATEST, Instant::EARLIEST, false);
         let mut ends: Vec<End> = Vec::with_capacity(part.len());
@@ -176,7 +184,7 @@ impl<P: Part> Kept<P> {
             }
             _ => (None, until),
         };
-        Self { len: part.len(), part, from: begins, last_from: last_begins, until, late, over }
+        Self { len: part.len(), part, from: begins, last_from: last_begins, until, late, over, is_stale: false }
     }
 }
 
@@ -338,13 +346,23 @@ impl<P: Part> Columns<P> {
 
     /// Puts a row in its place; the row of the same key goes.
     pub fn put(&mut self, row: P::Row) {
+        self.put_all([row]);
+    }
+
+    /// The same of many.
+    pub fn put_all(&mut self, rows: impl IntoIterator<Item = P::Row>) {
+        rows.into_iter().for_each(|row| self.place(row));
+        self.settle();
+    }
+
+    fn place(&mut self, row: P::Row) {
         let key = P::key_of(&row);
         self.stamp = new_stamp();
         self.last_id = self.last_id.max(P::id_of(&row));
         if self.parts.is_empty() {
             let mut part = P::default();
             part.push(row);
-            self.parts.push(Kept::of(Arc::new(part)));
+            self.parts.push(Kept::stale(Arc::new(part)));
             self.firsts.push(key);
             self.len = 1;
             return;
@@ -368,12 +386,17 @@ impl<P: Part> Columns<P> {
         self.changed(number);
         if let Some(rest) = rest {
             self.firsts.insert(number + 1, rest.key(0));
-            self.parts.insert(number + 1, Kept::of(Arc::new(rest)));
+            self.parts.insert(number + 1, Kept::stale(Arc::new(rest)));
         }
     }
 
     /// Takes the row of a key away.
     pub fn take(&mut self, key: P::Key) {
+        self.remove(key);
+        self.settle();
+    }
+
+    fn remove(&mut self, key: P::Key) {
         let number = self.holding(key);
         let Some(kept) = self.parts.get_mut(number) else { return };
         let place = kept.part.place_of(key);
@@ -394,8 +417,13 @@ impl<P: Part> Columns<P> {
     /// The rows of a part are other ones.
     fn changed(&mut self, number: usize) {
         let kept = &mut self.parts[number];
-        *kept = Kept::of(kept.part.clone());
+        kept.is_stale = true;
         self.firsts[number] = kept.part.key(0);
+    }
+
+    /// Finds out what parts last whose rows were changed: once a part, however many there were.
+    fn settle(&mut self) {
+        self.parts.iter_mut().filter(|kept| kept.is_stale).for_each(|kept| *kept = Kept::of(kept.part.clone()));
     }
 
     /// Puts rows in place of those with the same id, and takes away those whose new row is `None`.
@@ -415,9 +443,9 @@ impl<P: Part> Columns<P> {
                 .filter(|(part, place)| elsewhere.contains(&part.id(*place)))
                 .map(|(part, place)| part.key(place))
                 .collect();
-            old.into_iter().for_each(|key| self.take(key));
+            old.into_iter().for_each(|key| self.remove(key));
         }
-        changes.into_iter().filter_map(|(_, row)| row).for_each(|row| self.put(row));
+        self.put_all(changes.into_iter().filter_map(|(_, row)| row));
     }
 
     /// The same rows, each as `then` makes it, without those that it makes nothing of; keys stay. Parts of which no row is
@@ -443,7 +471,8 @@ impl<P: Part> Columns<P> {
     pub fn clear(&mut self, from: P::Key, to: P::Key) {
         let found: Vec<P::Key> =
             self.between(from, to).flat_map(|(part, places)| places.map(|place| part.key(place))).collect();
-        found.into_iter().for_each(|key| self.take(key));
+        found.into_iter().for_each(|key| self.remove(key));
+        self.settle();
     }
 }
 
