@@ -60,14 +60,7 @@ fn what_is_held_to_some_counts_alone() {
 /// these; that of 5 is all the way up to 1's.
 #[test]
 fn held_to_some_assets_a_failure_counts_for_what_it_puts_down() {
-    let nodes = (1..=7).map(|id| {
-        let mut one = node(id, &[(id - 1, Instant::EARLIEST)]);
-        if id == 7 {
-            one.effects[0].effect = ParentEffect::No;
-        }
-        one
-    });
-    let mut snapshot = of_tree(nodes.collect());
+    let mut snapshot = line_whose_part_puts_nothing_down();
     snapshot.assets = (1..=7).map(|id| asset_fact(id, matches!(id, 5 | 7))).collect();
     let held = HeldTo { criticality: vec![Criticality::A], ..HeldTo::default() };
     let held = held.held(&snapshot).unwrap();

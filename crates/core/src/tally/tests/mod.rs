@@ -56,6 +56,13 @@ fn line() -> Snapshot {
     of_tree(nodes)
 }
 
+/// The same line; only the part 7 does not put down what it is part of.
+fn line_whose_part_puts_nothing_down() -> Snapshot {
+    let mut nodes: Vec<Node> = (1..=7).map(|id| node(id, &[(id - 1, Instant::EARLIEST)])).collect();
+    nodes[6].effects[0].effect = ParentEffect::No;
+    of_tree(nodes)
+}
+
 fn of_tree(nodes: Vec<Node>) -> Snapshot {
     let mut snapshot = Snapshot { tree: Tree::new(nodes).into(), ..Snapshot::default() };
     snapshot.plant_changed();

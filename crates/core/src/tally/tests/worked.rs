@@ -241,14 +241,7 @@ fn what_is_lost_while_slowed_stands_apart() {
 /// EN 13306, SMRP 3.5.1: the part 7 does not put 6 down, so its critical failure is 7's alone; that of 5 is all the way up to 1's.
 #[test]
 fn a_failure_counts_for_what_it_puts_down() {
-    let nodes = (1..=7).map(|id| {
-        let mut one = node(id, &[(id - 1, Instant::EARLIEST)]);
-        if id == 7 {
-            one.effects[0].effect = ParentEffect::No;
-        }
-        one
-    });
-    let mut snapshot = of_tree(nodes.collect());
+    let mut snapshot = line_whose_part_puts_nothing_down();
     let rows = [failure(1, 7, hour(10), Effect::Critical), failure(2, 5, hour(50), Effect::Critical)];
     snapshot.change_failures(all(rows, |failure| failure.id.0));
     let mtbf: Vec<Option<f64>> = [7, 6, 5, 1].map(|asset| at(&snapshot, &[asset], I::Mtbf, year())[0].value).into();
