@@ -194,6 +194,22 @@ impl Snapshot {
         found.flat_map(|(part, places)| places.map(|place| part.row(place)))
     }
 
+    /// Calls `found` with what the fields of each work order that was changed were at an instant, as [`Self::fields_at`] says.
+    pub fn each_fields_at(&self, at: Instant, mut found: impl FnMut(&FieldsFact)) {
+        let mut held: Option<FieldsFact> = None;
+        for version in self.fields.rows() {
+            match &held {
+                Some(before) if before.work == version.work && version.since > at => {}
+                Some(before) if before.work == version.work => held = Some(version),
+                before => {
+                    before.iter().for_each(&mut found);
+                    held = Some(version);
+                }
+            }
+        }
+        held.iter().for_each(found);
+    }
+
     /// What the fields of a work order that was changed were at an instant: those of its newest version by then, of its first
     /// before that.
     #[must_use]

@@ -3,11 +3,12 @@
 use crate::{
     access::refusal::Refusal,
     facts::{AssetFact, ByWork, Named, Snapshot, columns::Part, packed::Packed},
-    ground::ids::CrewId,
+    ground::{ids::CrewId, time::Instant},
     plant::assets::Criticality,
     work::WorkKind,
 };
 use serde::{Deserialize, Serialize};
+use std::borrow::Cow;
 
 /// What somebody holds a tally to: all of it, each where something is named. An empty word stands for none.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -47,6 +48,10 @@ pub(super) struct Conditions {
 impl Conditions {
     fn is_none(&self) -> bool {
         self.kinds.is_empty() && self.crews.is_empty() && self.departments.is_empty() && self.ranks.is_empty()
+    }
+
+    fn fit(&self, kind: WorkKind, crew: Option<CrewId>, department: Option<u32>, rank: u8) -> bool {
+        self.has_kind(kind) && self.has_crew(crew) && self.has_department(department) && self.has_rank(rank)
     }
 
     pub(super) fn has_kind(&self, kind: WorkKind) -> bool {
@@ -127,10 +132,9 @@ impl HeldTo {
             let mut works = ByWork::new(&facts.works, false);
             for part in facts.works.parts() {
                 for place in 0..part.len() {
-                    let fits = conditions.has_kind(WorkKind::unpack(part.kind[place]))
-                        && conditions.has_crew(Option::unpack(part.crew[place]))
-                        && conditions.has_department(Option::unpack(part.department[place]))
-                        && conditions.has_rank(part.rank[place]);
+                    let kind = WorkKind::unpack(part.kind[place]);
+                    let (crew, department) = (Option::unpack(part.crew[place]), Option::unpack(part.department[place]));
+                    let fits = conditions.fit(kind, crew, department, part.rank[place]);
                     works.put(part.number[place], fits);
                 }
             }
@@ -146,9 +150,19 @@ impl Held {
         self.assets.as_deref()
     }
 
-    /// The work that counts; `None` where all does.
-    pub(super) fn works(&self) -> Option<&ByWork<bool>> {
-        self.works.as_ref()
+    /// The work that counts, by what it is or, where that is asked, was at an instant; `None` where all does.
+    pub(super) fn works(&self, facts: &Snapshot, at: Option<Instant>) -> Option<Cow<'_, ByWork<bool>>> {
+        let mut works = Cow::Borrowed(self.works.as_ref()?);
+        if let Some(at) = at {
+            facts.each_fields_at(at, |then| {
+                let (work, fits) =
+                    (then.work.pack(), self.conditions.fit(then.kind, then.crew, then.department, then.rank));
+                if works.of(work) != fits {
+                    works.to_mut().put(work, fits);
+                }
+            });
+        }
+        Some(works)
     }
 
     /// Whether it is held to some work: what is of none does not count then.

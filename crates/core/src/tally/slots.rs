@@ -13,7 +13,7 @@ use crate::{
 };
 use fixedbitset::FixedBitSet;
 use rustc_hash::FxHashSet;
-use std::{collections::HashSet, sync::Arc};
+use std::{borrow::Cow, collections::HashSet, sync::Arc};
 
 /// Counts for no row.
 const NOTHING: u32 = u32::MAX;
@@ -25,6 +25,7 @@ const FOLLOWED: u32 = 1 << 31;
 pub(super) struct Reach {
     window: Span,
     of_all: bool,
+    stands_at: Option<Instant>,
 }
 
 /// Which rows there are.
@@ -90,16 +91,17 @@ impl<'a> Slots<'a> {
         self.len
     }
 
-    /// What leaves of a measure hang on: its window, and whether they are of all assets, because it takes away on some what it adds
-    /// on others.
+    /// What leaves of a measure hang on: its window, whether they are of all assets, because it takes away on some what it adds
+    /// on others, and as of when its work is what is held to.
     pub(super) fn reach(&self, measure: &impl Measure) -> Reach {
         let of_all = measure.takes_away() && self.held.is_some_and(|held| held.assets().is_some());
-        Reach { window: measure.window(self.snapshot, self.q), of_all }
+        let stands_at = measure.stands_at(self.q).filter(|_| self.is_held_to_work());
+        Reach { window: measure.window(self.snapshot, self.q), of_all, stands_at }
     }
 
     /// By asset the innermost row that something in a window counts for.
-    pub(super) fn leaves(&self, Reach { window, of_all }: Reach) -> Leaves<'_> {
-        let work = self.held.and_then(Held::works);
+    pub(super) fn leaves(&self, Reach { window, of_all, stands_at }: Reach) -> Leaves<'_> {
+        let work = self.held.and_then(|held| held.works(self.snapshot, stands_at));
         let leaf = if of_all { self.all.clone() } else { self.leaf.clone() };
         let counting = self.counting.clone();
         let mut leaves = Leaves { slots: self, leaf, counting, work, stays: Vec::new() };
@@ -224,7 +226,7 @@ pub(super) struct Leaves<'a> {
     leaf: Arc<Vec<u32>>,
     counting: Arc<FixedBitSet>,
     /// The work that counts; all of it without.
-    work: Option<&'a ByWork<bool>>,
+    work: Option<Cow<'a, ByWork<bool>>>,
     /// Of what was moved, each with the asset whose they are: that asset's or one above it, inside which nothing moved.
     stays: Vec<(u32, Vec<Stay>)>,
 }
@@ -293,7 +295,7 @@ impl Leaves<'_> {
 
     #[inline(always)]
     fn holds(&self, one: &Contribution) -> bool {
-        self.work.is_none_or(|work| work.of(one.work))
+        self.work.as_ref().is_none_or(|work| work.of(one.work))
     }
 
     /// Adds an amount to the list of the innermost row, or, of what was moved, of all its rows.

@@ -11,7 +11,7 @@ use crate::{
     },
     plant::{
         assets::{NOBODY, ParentEffect, SteadyEffect},
-        downtime::{DowntimeKind, Piece},
+        downtime::Piece,
     },
     tally::{
         Question,
@@ -192,7 +192,8 @@ impl Downing {
         }
     }
 
-    /// Unplanned downtime of whatever a group stood below that one of those that failed, and when, may have put down.
+    /// Downtime of any kind of whatever a group stood below that one of those that failed, and when, may have put down: what is
+    /// down as planned is not up either.
     fn down(facts: &Snapshot, q: Question, failed: &[(u32, Instant)]) -> Down {
         let tree = &facts.tree;
         let grouped = tree.grouped();
@@ -214,7 +215,7 @@ impl Downing {
         parents.sort_unstable();
         parents.dedup();
         let leads_there = tree.below_groups();
-        let counts = |fact: &DowntimeFact| fact.kind == DowntimeKind::Unplanned && leads_there[fact.asset as usize];
+        let counts = |fact: &DowntimeFact| leads_there[fact.asset as usize];
         risen(facts, (q, q.period), Some(&parents), counts).of(parents)
     }
 }

@@ -59,6 +59,11 @@ pub(super) trait Measure {
         false
     }
 
+    /// The instant as of which it tells what stood, where it tells that and not what happened: what its work was is asked of then.
+    fn stands_at(&self, _: Question) -> Option<Instant> {
+        None
+    }
+
     /// Every contribution of the assets that count, with the part and the place of its row; of other assets maybe, where to look
     /// for them would take longer.
     fn each(

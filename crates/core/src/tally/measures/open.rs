@@ -188,6 +188,10 @@ impl Measure for Open {
         Span::new(as_of, as_of.plus(1)).unwrap_or(q.period)
     }
 
+    fn stands_at(&self, q: Question) -> Option<Instant> {
+        Some(q.as_of())
+    }
+
     fn each(
         &self,
         facts: &Snapshot,

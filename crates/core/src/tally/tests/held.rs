@@ -1,8 +1,12 @@
 //! Figures that are held to some work and some assets, worked out by hand; definitions as they are recalled (SMRP: from memory).
 
-use super::{worked::put, *};
+use super::{
+    properties::{ALL, asked, plants},
+    worked::put,
+    *,
+};
 use crate::{
-    facts::{AssetFact, Named},
+    facts::{AssetFact, FieldsFact, Named, packed::Packed},
     ground::ids::CrewId,
     plant::assets::{Criticality, Level},
 };
@@ -78,4 +82,97 @@ fn held_to_some_assets_a_failure_counts_for_what_it_puts_down() {
     let places = Places::new(&snapshot, scope, year()).unwrap().held_to(held.clone().map(Arc::new));
     let why = why_of(&snapshot, &places, 0, I::Mtbf, year()).unwrap();
     assert_eq!(why.parts[0].rows.iter().map(|row| row.id).collect::<Vec<_>>(), [3]);
+}
+
+/// A plant in which nothing else ever happened than what is held.
+fn thinned(snapshot: &Snapshot, holds: impl Fn(u32, u32) -> bool) -> Snapshot {
+    let mut thin = snapshot.clone();
+    let gone = |rows: Vec<(i64, u32, u32)>| -> Vec<i64> {
+        rows.into_iter().filter(|(_, asset, work)| !holds(*asset, *work)).map(|(id, ..)| id).collect()
+    };
+    let entries = gone(snapshot.entries.rows().map(|one| (one.id.0, one.asset, one.work.pack())).collect());
+    thin.change_entries(entries.into_iter().map(|id| (id, None)).collect());
+    let downtimes = gone(snapshot.downtimes.rows().map(|one| (one.id.0, one.asset, one.work.pack())).collect());
+    thin.change_downtimes(downtimes.into_iter().map(|id| (id, None)).collect());
+    let failures = gone(snapshot.failures.rows().map(|one| (one.id.0, one.asset, one.work.pack())).collect());
+    thin.change_failures(failures.into_iter().map(|id| (id, None)).collect());
+    let works = gone(snapshot.works.rows().map(|one| (one.number.0, one.asset, one.number.pack())).collect());
+    thin.change_works(works.into_iter().map(|id| (id, None)).collect(), OfWork::default());
+    thin
+}
+
+/// What asks for more than the rows that count: whether others stood or cost more at that time, whether an order has parts
+/// elsewhere. Common practice: they are shared out among all rows first, and what is held to is a part of that.
+fn is_shared_out(indicator: I) -> bool {
+    matches!(indicator, I::DowntimeCost | I::SlowedDowntime)
+}
+
+proptest! {
+    /// Figures held to some assets, or to some work, are those of a plant in which nothing else ever happened.
+    #[test]
+    fn what_is_held_to_counts_as_if_nothing_else_had_happened(
+        snapshot in plants(true), from in 0i64..60, length in 1i64..40, which in 1u32..512, by_work in any::<bool>(), is in any::<bool>(),
+    ) {
+        let basis = if is { Basis::AsIs } else { Basis::AsWas };
+        let q = Question { basis, ..asked(from, length) };
+        let mut snapshot = snapshot;
+        let is_one = |index: u32| which >> (index % 9) & 1 == 1;
+        let n = snapshot.tree.len() as u32;
+        snapshot.assets = (0..n).map(|index| asset_fact(i64::from(index) + 1, is_one(index))).collect();
+        Arc::make_mut(&mut snapshot.names).crews = vec![Named { id: 4, code: "mech".into(), name: "M".into() }];
+        for work in snapshot.works.rows().collect::<Vec<_>>() {
+            let crew = is_one(work.number.0 as u32).then_some(CrewId(4));
+            snapshot.works.put(WorkFact { crew, ..work });
+        }
+        let (to, thin) = match by_work {
+            true => {
+                let holds = |_, work| work != Option::<WorkOrderId>::None.pack() && is_one(work);
+                (HeldTo { crew: vec!["mech".into()], ..HeldTo::default() }, thinned(&snapshot, holds))
+            }
+            false => {
+                let holds = |asset, _| is_one(asset);
+                (HeldTo { criticality: vec![Criticality::A], ..HeldTo::default() }, thinned(&snapshot, holds))
+            }
+        };
+        let held = to.held(&snapshot).unwrap();
+        let ids: Vec<AssetId> = (1..=i64::from(n)).map(AssetId).collect();
+        for indicator in ALL.into_iter().filter(|one| !is_shared_out(*one)) {
+            // A step elsewhere is held to by its own asset; a repeat of another crew's failure is still one.
+            if (by_work && indicator == I::RepeatFailures) || (!by_work && indicator == I::OpenHours) {
+                continue;
+            }
+            // Groups are as they are, whoever asks: what put them down is shown below.
+            if indicator == I::Mtbf && !snapshot.tree.grouped().is_empty() {
+                continue;
+            }
+            let ours = figures_held(&snapshot, &ids, &[indicator], q, held.as_ref());
+            prop_assert_eq!(ours, figures(&thin, &ids, &[indicator], q), "{:?}", indicator);
+        }
+    }
+}
+
+/// What stood then is held to by what it was then, what happened by what its order is: re-crewed on day 20, the order was the
+/// mechanics' before, and its cost is the electricians'.
+#[test]
+fn work_that_stood_is_held_to_by_what_it_was_then() {
+    let mut snapshot = line();
+    let named = |id, code: &str| Named { id, code: code.into(), name: code.into() };
+    Arc::make_mut(&mut snapshot.names).crews = vec![named(4, "mech"), named(5, "elec")];
+    let number = WorkOrderId(1);
+    put(&mut snapshot, 1, &[(day(5), WorkState::Raised)], |work| WorkFact { crew: Some(CrewId(5)), ..work });
+    let now = snapshot.works.get((number,)).unwrap();
+    snapshot.works.put(WorkFact { changed: true, ..now });
+    let version = |version, since, crew| -> FieldsFact {
+        FieldsFact { version, crew: Some(CrewId(crew)), ..now.newest_fields(day(since), day(since)) }
+    };
+    [version(0, 5, 4), version(1, 20, 5)].into_iter().for_each(|version| snapshot.fields.put(version));
+    snapshot.change_entries(all([entry(1, 7, 1, EntryKind::Tool, 100, Instant::LATEST)], |entry| entry.id.0));
+    let held = |crew: &str, until, indicator| {
+        let to = HeldTo { crew: vec![crew.into()], ..HeldTo::default() };
+        let q = Question { period: Span::new(day(0), day(until)).unwrap(), ..year() };
+        figures_held(&snapshot, &[AssetId(1)], &[indicator], q, to.held(&snapshot).unwrap().as_ref())[0][0].value
+    };
+    assert_eq!([held("mech", 15, I::OpenWork), held("elec", 15, I::OpenWork)], [Some(1.0), Some(0.0)]);
+    assert_eq!([held("mech", 30, I::OpenWork), held("elec", 30, I::OpenWork)], [Some(0.0), Some(1.0)]);
+    assert_eq!([held("mech", 15, I::CostTotal), held("elec", 15, I::CostTotal)], [Some(0.0), Some(100.0)]);
 }

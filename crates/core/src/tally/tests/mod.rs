@@ -1,6 +1,7 @@
 //! The tally on a small plant: worked examples, and properties against counting the slow way.
 
 mod changed;
+mod down;
 mod held;
 mod properties;
 mod worked;

@@ -2,16 +2,22 @@
 
 use super::*;
 
-/// A random small plant: up to nine assets, some of which move once, with random facts.
+fn pair(needs: u32) -> ParentEffect {
+    ParentEffect::Group { name: "pair".into(), needs }
+}
+
+/// A random small plant: up to nine assets, some of which move once, with random facts. What has one number (an entry, a downtime,
+/// a failure, an order) lies on one asset.
 pub(super) fn plants(moves: bool) -> impl Strategy<Value = Snapshot> {
-    let assets = prop::collection::vec((0usize..9, 0usize..9, 5i64..60, any::<bool>(), 0i64..120), 1..9);
+    let effects = prop_oneof![4 => Just(ParentEffect::Yes), 1 => Just(ParentEffect::No), 2 => (1u32..3).prop_map(pair)];
+    let assets = prop::collection::vec((0usize..9, 0usize..9, 5i64..60, any::<bool>(), 0i64..120, effects), 1..9);
     let facts = prop::collection::vec((0usize..9, 0i64..80, 1i64..200, 0u8..3, any::<bool>()), 0..25);
     (assets, facts).prop_map(move |(assets, facts)| {
         // Parents always come earlier in the list, so that no ring can close.
         let nodes: Vec<Node> = assets
             .iter()
             .enumerate()
-            .map(|(i, &(first, second, moved_on, does_move, lives))| {
+            .map(|(i, &(first, second, moved_on, does_move, lives, ref effect))| {
                 let parent = |pick: usize| if i == 0 { 0 } else { (pick % i) as i64 + 1 };
                 let mut places = vec![(parent(first), Instant::EARLIEST)];
                 if moves && does_move && i > 0 {
@@ -24,7 +30,8 @@ pub(super) fn plants(moves: bool) -> impl Strategy<Value = Snapshot> {
                     _ => Ok(Span::ALWAYS),
                 };
                 let life = if moves { life.unwrap() } else { Span::ALWAYS };
-                Node { life, ..node(i as i64 + 1, &places) }
+                let effects = vec![EffectSpan { effect: effect.clone(), from: Instant::EARLIEST, to: Instant::LATEST }];
+                Node { life, effects, ..node(i as i64 + 1, &places) }
             })
             .collect();
         let n = nodes.len();
@@ -44,7 +51,8 @@ pub(super) fn plants(moves: bool) -> impl Strategy<Value = Snapshot> {
             let kinds = [DowntimeKind::Unplanned, DowntimeKind::Planned, DowntimeKind::External];
             let end = if open && length > 190 { Instant::LATEST } else { day(on).plus(length * HOUR) };
             let share = if length % 7 == 0 { STOP / 4 } else { STOP };
-            DowntimeFact { share, ..downtime(id, asset(pick), kinds[usize::from(kind)], day(on), end) }
+            let work = (length % 5 > 0).then_some(WorkOrderId(id));
+            DowntimeFact { share, work, ..downtime(id, asset(pick), kinds[usize::from(kind)], day(on), end) }
         });
         snapshot.change_downtimes(all(rows, |down| down.id.0));
         let effects = [Effect::Critical, Effect::Degraded, Effect::Incipient];
@@ -86,7 +94,7 @@ const ADDITIVE: [I; 14] = [
     I::Raised,
     I::Completed,
 ];
-const ALL: [I; 22] = [
+pub(super) const ALL: [I; 22] = [
     I::CostTotal,
     I::CostLabour,
     I::CostMaterial,

@@ -1,17 +1,20 @@
 //! Every additive indicator of every asset, as it was and as it is.
 
 use super::{Plant, demo, large};
+use rstest::rstest;
+use rusqlite::OptionalExtension;
 use std::collections::HashMap;
 use tally_core::{
     ground::{
         ids::AssetId,
         time::{DAY, HOUR, Instant, Span},
     },
-    plant::assets::Basis,
+    plant::assets::{Basis, Criticality},
     tally::{
-        Question, figures,
+        HeldTo, Question, figures_held,
         indicators::{Indicator, RollUp, Unit},
     },
+    work::WorkKind,
 };
 use tally_store::StoreError;
 
@@ -21,14 +24,14 @@ pub(super) fn places() -> &'static str {
         CASE WHEN from_at = min(from_at) OVER (PARTITION BY asset_id) THEN -9e18 ELSE from_at END AS from_at FROM placements"
 }
 
-/// What happened on assets, as rows of asset, instant and amount, is added to each asset and all above it: those that stood above
-/// it at that instant, or stand above it now (`?1`).
-fn up_the_tree(happened: &str) -> String {
+/// What happened on assets, as rows of asset, instant, amount and order, where `held` says that it counts, is added to each asset
+/// and all above it: those that stood above it at that instant, or stand above it now (`?1`).
+fn up_the_tree(happened: &str, held: &str) -> String {
     format!(
-        "WITH RECURSIVE happened (asset, at, amount) AS ({happened}),
+        "WITH RECURSIVE happened (asset, at, amount, work) AS ({happened}),
         places AS ({places}),
         line (asset, at, amount) AS (
-            SELECT asset, ifnull(?1, at), amount FROM happened
+            SELECT asset, ifnull(?1, at), amount FROM happened WHERE {held}
             UNION ALL
             SELECT p.parent_id, l.at, l.amount FROM line l JOIN places p
                 ON p.asset_id = l.asset AND p.from_at <= l.at AND (p.to_at IS NULL OR p.to_at > l.at)
@@ -100,10 +103,13 @@ pub(super) const FAILURES: &str = "(SELECT f.* FROM failure_reports f JOIN work_
 fn happened(indicator: Indicator, (from, to, year): (i64, i64, i64), as_of: i64) -> Option<String> {
     use Indicator as I;
     let cost = |from: i64, kind: &str| {
-        format!("SELECT asset_id, at, amount FROM entries WHERE at >= {from} AND at < {to} AND kind LIKE '{kind}'")
+        format!(
+            "SELECT asset_id, at, amount, work_order FROM entries WHERE at >= {from} AND at < {to} AND kind LIKE '{kind}'"
+        )
     };
-    let open =
-        |amount: &str, which: &str| format!("SELECT asset, {as_of}, {amount} FROM {} WHERE {which}", open_at(as_of));
+    let open = |amount: &str, which: &str| {
+        format!("SELECT asset, {as_of}, {amount}, number FROM {} WHERE {which}", open_at(as_of))
+    };
     Some(match indicator {
         I::CostTotal => cost(from, "%"),
         I::CostLabour => cost(from, "labour"),
@@ -113,30 +119,30 @@ fn happened(indicator: Indicator, (from, to, year): (i64, i64, i64), as_of: i64)
         I::CostYtd => cost(year, "%"),
         I::CostLife => cost(i64::MIN, "%"),
         I::Failures => {
-            format!("SELECT asset_id, failed_at, 1 FROM {FAILURES} WHERE failed_at >= {from} AND failed_at < {to}")
+            format!("SELECT asset_id, failed_at, 1, work_order FROM {FAILURES} WHERE failed_at >= {from} AND failed_at < {to}")
         }
         I::RepeatFailures => format!(
-            "SELECT f.asset_id, f.failed_at, 1 FROM {FAILURES} f WHERE f.failed_at >= {from} AND f.failed_at < {to}
+            "SELECT f.asset_id, f.failed_at, 1, f.work_order FROM {FAILURES} f WHERE f.failed_at >= {from} AND f.failed_at < {to}
              AND EXISTS (SELECT 1 FROM {FAILURES} b WHERE b.asset_id = f.asset_id AND b.problem_id = f.problem_id
                 AND (b.failed_at, b.id) < (f.failed_at, f.id) AND b.failed_at >= f.failed_at - {})",
             90 * DAY
         ),
         I::Raised => {
-            format!("SELECT asset_id, raised_at, 1 FROM work_orders WHERE raised_at >= {from} AND raised_at < {to}")
+            format!("SELECT asset_id, raised_at, 1, number FROM work_orders WHERE raised_at >= {from} AND raised_at < {to}")
         }
         I::Completed => format!(
-            "SELECT asset_id, done, 1 FROM (SELECT w.asset_id, (SELECT min(s.at) FROM state_changes s
+            "SELECT asset_id, done, 1, number FROM (SELECT w.asset_id, w.number, (SELECT min(s.at) FROM state_changes s
                 WHERE s.work_order = w.number AND s.to_state = 'done') AS done FROM work_orders w)
              WHERE done >= {from} AND done < {to}"
         ),
         I::Alarms => format!(
-            "SELECT m.asset_id, a.entered_at, 1 FROM alarms a JOIN meters m ON m.id = a.meter_id
+            "SELECT m.asset_id, a.entered_at, 1, a.work_order FROM alarms a JOIN meters m ON m.id = a.meter_id
              WHERE a.kind = 'limit' AND (SELECT json_extract(v.definition, '$.rungs[' || a.rung || '].response.kind')
                  FROM ladder_versions v WHERE v.id = a.version_id) IS NOT 'record' AND a.entered_at >= {from} AND a.entered_at < {to}"
         ),
         // All that slowed was within required time, and nothing of it stood.
         I::SlowedDowntime => format!(
-            "SELECT asset_id, start_at, (end_at - start_at) * share FROM downtimes
+            "SELECT asset_id, start_at, (end_at - start_at) * share, work_order FROM downtimes
              WHERE share < 1 AND start_at >= {from} AND start_at < {to}"
         ),
         I::PastWindow => open("1", &format!("window_end < {as_of}")),
@@ -155,14 +161,90 @@ fn happened(indicator: Indicator, (from, to, year): (i64, i64, i64), as_of: i64)
             )
         }
         I::OpenWork => open("1", "1"),
-        I::OpenHours => format!("SELECT asset, {as_of}, ms FROM {}", left_at(as_of)),
+        I::OpenHours => format!("SELECT asset, {as_of}, ms, number FROM {}", left_at(as_of)),
         I::OpenWithoutEstimate => open("1", "estimated IS NULL"),
         _ => return None,
     })
 }
 
+/// Whether it tells what stands at an instant, and not what happened.
+fn stands(indicator: Indicator) -> bool {
+    use Indicator as I;
+    matches!(indicator, I::OpenWork | I::OpenHours | I::OpenWithoutEstimate | I::PastWindow | I::OverStateLimit)
+}
+
+/// What figures are held to, and the condition on rows that says the same: what stands is asked by what its order was then, what
+/// happened by what its order is.
+struct HeldToSome {
+    to: HeldTo,
+    /// Of an asset `a`.
+    asset: String,
+    /// Of kind, crew, department and rank, each as it is to be asked.
+    work: Option<Box<dyn Fn([String; 4]) -> String>>,
+}
+
+impl HeldToSome {
+    fn all() -> Self {
+        Self { to: HeldTo::default(), asset: "1".into(), work: None }
+    }
+
+    /// The condition on rows of asset and work; of an instant, where they stood at it.
+    fn condition(&self, stood_at: Option<i64>) -> String {
+        let asset = format!("asset IN (SELECT a.id FROM assets a WHERE {})", self.asset);
+        let Some(of) = &self.work else { return asset };
+        let fields = ["kind", "crew_id", "department", "risk_rank"];
+        let work = of(fields.map(|field| stood_at.map_or(format!("w.{field}"), |at| then(field, at))));
+        format!("{asset} AND work IN (SELECT w.number FROM work_orders w WHERE {work})")
+    }
+}
+
+/// Some of each thing that figures can be held to: of assets, of work, and of both.
+fn held_to_some(plant: &Plant) -> Vec<HeldToSome> {
+    let conn = plant.database();
+    let most = |of: &str| -> String {
+        let sql = format!("SELECT {of} GROUP BY 1 ORDER BY count(*) DESC LIMIT 1");
+        conn.query_row(&sql, [], |row| row.get(0)).optional().unwrap().unwrap_or_default()
+    };
+    let class = most("c.code FROM assets a JOIN equipment_classes c ON c.id = a.class_id");
+    let tag = most("t.value FROM assets a JOIN json_each(a.tags) t");
+    let crew = most("c.code FROM work_orders w JOIN crews c ON c.id = w.crew_id");
+    let department = most("department FROM work_orders WHERE department IS NOT NULL");
+    let tagged = match tag.as_str() {
+        "" => "1".into(),
+        tag => format!("EXISTS (SELECT 1 FROM json_each(a.tags) t WHERE t.value = '{tag}')"),
+    };
+    let of_tag = HeldTo { tag: Some(tag).filter(|tag| !tag.is_empty()).into_iter().collect(), ..HeldTo::default() };
+    let of_class = HeldTo { class: vec![class.clone(), String::new()], ..HeldTo::default() };
+    let of_crew = HeldTo { crew: vec![crew.clone(), String::new()], ..HeldTo::default() };
+    let of_department = HeldTo { department: vec![department.clone()], ..HeldTo::default() };
+    let of_both = HeldTo {
+        criticality: vec![Criticality::A, Criticality::B],
+        work_kind: vec![WorkKind::Inspection, WorkKind::CorrectiveDeferred],
+        rank: vec![2, 3],
+        ..HeldTo::default()
+    };
+    let by_crew =
+        move |[_, is, ..]: [String; 4]| format!("ifnull({is} = (SELECT id FROM crews WHERE code = '{crew}'), 1)");
+    let by_department = move |[.., is, _]: [String; 4]| format!("{is} = '{department}'");
+    let by_kind_and_rank = |[kind, _, _, rank]: [String; 4]| {
+        format!("{kind} IN ('inspection', 'corrective_deferred') AND {rank} IN (2, 3)")
+    };
+    let of_classes = format!("ifnull(a.class_id = (SELECT id FROM equipment_classes WHERE code = '{class}'), 1)");
+    vec![
+        HeldToSome { to: of_tag, asset: tagged, work: None },
+        HeldToSome { to: of_class, asset: of_classes, work: None },
+        HeldToSome { to: of_crew, asset: "1".into(), work: Some(Box::new(by_crew)) },
+        HeldToSome { to: of_department, asset: "1".into(), work: Some(Box::new(by_department)) },
+        HeldToSome { to: of_both, asset: "a.criticality IN ('A', 'B')".into(), work: Some(Box::new(by_kind_and_rank)) },
+    ]
+}
+
 /// Compares all figures of all assets; says how many of them are not nothing.
 fn compared(plant: &Plant, from: Instant, to: Instant, year: Instant) -> usize {
+    compared_held(plant, (from, to, year), &HeldToSome::all())
+}
+
+fn compared_held(plant: &Plant, (from, to, year): (Instant, Instant, Instant), some: &HeldToSome) -> usize {
     let conn = plant.database();
     let period = Span::new(from, to).unwrap();
     let as_of = if to < plant.now { to.plus(-1) } else { plant.now };
@@ -177,7 +259,9 @@ fn compared(plant: &Plant, from: Instant, to: Instant, year: Instant) -> usize {
         };
         for basis in [Basis::AsWas, Basis::AsIs] {
             let now = (basis == Basis::AsIs).then_some(plant.now.ms());
-            let mut select = conn.prepare(&up_the_tree(&happened)).unwrap();
+            let stood_at = stands(indicator).then_some(as_of.ms());
+            let condition = some.condition(stood_at);
+            let mut select = conn.prepare(&up_the_tree(&happened, &condition)).unwrap();
             let rows = select.query_map([now], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, f64>(1)?))).unwrap();
             let by_sql: HashMap<i64, f64> = rows.map(|row| row.unwrap()).collect();
             let q = Question { period, now: plant.now, basis };
@@ -185,8 +269,9 @@ fn compared(plant: &Plant, from: Instant, to: Instant, year: Instant) -> usize {
                 .store
                 .read(plant.now, |view| {
                     let facts = view.facts()?;
+                    let held = some.to.held(facts)?;
                     let ids: Vec<AssetId> = (0..facts.tree.len()).map(|index| facts.tree.node(index).id).collect();
-                    for (id, figure) in ids.iter().zip(figures(facts, &ids, &[indicator], q)) {
+                    for (id, figure) in ids.iter().zip(figures_held(facts, &ids, &[indicator], q, held.as_ref())) {
                         let is_time = indicator.definition().unit == Unit::Hours;
                         let unit = if is_time { HOUR as f64 } else { 1.0 };
                         let ours = (figure[0].value.unwrap_or_default() * unit).round();
@@ -195,7 +280,8 @@ fn compared(plant: &Plant, from: Instant, to: Instant, year: Instant) -> usize {
                         let near = if indicator == Indicator::OpenHours { 5.0 } else { 0.0 };
                         assert!(
                             (ours - theirs).abs() <= near,
-                            "{indicator:?} {basis:?} of asset {id} from {from} to {to}: {ours}, by SQL {theirs}"
+                            "{indicator:?} {basis:?} of asset {id} from {from} to {to}, {:?}: {ours}, by SQL {theirs}",
+                            some.to
                         );
                         found += usize::from(ours != 0.0);
                     }
@@ -228,4 +314,18 @@ fn of_a_plant_of_20_000_assets() {
     assert!(found > 50_000, "{found}");
     let found = compared(large(), at("2023-03-01T00:00:00Z"), at("2023-03-15T00:00:00Z"), year(2023));
     assert!(found > 20_000, "{found}");
+}
+
+/// Held to some, of the year before last and as of now; what stood then is held to by what it was then.
+#[rstest]
+#[case::demo(demo(), "2024-12-31T23:00:00Z", "2025-12-31T23:00:00Z")]
+#[case::large(large(), "2025-01-01T00:00:00Z", "2026-01-01T00:00:00Z")]
+fn of_what_they_are_held_to(#[case] plant: &Plant, #[case] from: &str, #[case] to: &str) {
+    let (from, to) = (at(from), at(to));
+    for some in held_to_some(plant) {
+        for (from, to, year) in [(from, to, from), (to, plant.now.plus(DAY), to)] {
+            let found = compared_held(plant, (from, to, year), &some);
+            assert!(found > 100, "{:?}: {found}", some.to);
+        }
+    }
 }
