@@ -4,7 +4,7 @@
 //! To add a kind of row: `columns!` with its fields, in a module of its own, and a field of
 //! [`Snapshot`](super::Snapshot); the store reads it and says which of its rows changed.
 
-use super::{column::ROWS, packed::Packed};
+use super::{column::ROWS, noted::Noted, packed::Packed};
 use crate::ground::time::{Instant, Span};
 use rayon::prelude::*;
 use std::{
@@ -154,6 +154,7 @@ struct Kept<P: Part> {
     over: Instant,
     /// Its rows were changed since that was found out.
     is_stale: bool,
+    noted: Arc<Noted>,
 }
 
 /// One row in so many is among those that end last.
@@ -163,7 +164,8 @@ impl<P: Part> Kept<P> {
     /// Of which nothing is known yet.
     fn stale(part: Arc<P>) -> Self {
         let (from, until) = (Instant::EARLIEST, Instant::LATEST);
-        Self { len: part.len(), part, from, last_from: until, until, late: None, over: until, is_stale: true }
+        let noted = Arc::default();
+        Self { len: part.len(), part, from, last_from: until, until, late: None, over: until, is_stale: true, noted }
     }
 
     fn of(part: Arc<P>) -> Self {
@@ -184,7 +186,8 @@ impl<P: Part> Kept<P> {
             }
             _ => (None, until),
         };
-        Self { len: part.len(), part, from: begins, last_from: last_begins, until, late, over, is_stale: false }
+        let (len, noted) = (part.len(), Arc::default());
+        Self { len, part, from: begins, last_from: last_begins, until, late, over, is_stale: false, noted }
     }
 }
 
@@ -272,6 +275,17 @@ impl<P: Part> Columns<P> {
     #[must_use]
     pub fn part(&self, number: usize) -> &P {
         &self.parts[number].part
+    }
+
+    /// What was found out about all rows of a part and noted by that name, since they changed last.
+    #[must_use]
+    pub fn noted(&self, number: usize, what: &str) -> Option<Arc<[u32]>> {
+        self.parts[number].noted.of(what)
+    }
+
+    /// Notes what was found out about all rows of a part, from these alone; all who note it by that name find the same.
+    pub fn note(&self, number: usize, what: &'static str, found: Arc<[u32]>) {
+        self.parts[number].noted.note(what, found);
     }
 
     /// From when to when the rows of a part say something.

@@ -11,6 +11,7 @@ mod dated;
 mod life;
 mod names;
 mod near;
+mod noted;
 mod numbers;
 mod outcomes;
 pub mod packed;

@@ -26,6 +26,11 @@ pub(super) fn worked_out<'a, P: Part>(of: impl Fn(&P, usize) -> Option<i64> + Se
     Fill::Written(Box::new(move |part, out| out.extend((0..part.len()).map(|place| of(part, place).unwrap_or(NONE)))))
 }
 
+/// A value that all rows have but for few, which are found with theirs.
+pub(super) fn few<'a, P>(rest: Option<i64>, find: impl Fn(&P, &mut Vec<(u32, i64)>) + Send + Sync + 'a) -> Fill<'a, P> {
+    Fill::Few(rest.unwrap_or(NONE), Box::new(find))
+}
+
 pub(super) fn ratio(over: i64, by: i64) -> Option<i64> {
     (by != 0).then(|| (over as f64 / by as f64 * RATIO).round() as i64)
 }

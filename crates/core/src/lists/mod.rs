@@ -17,6 +17,7 @@ mod condition;
 mod context;
 mod counted;
 mod engine;
+mod facets;
 mod fill;
 mod groups;
 mod id;

@@ -5,10 +5,11 @@ use super::{
     base::Base,
     condition::Test,
     context::Context,
+    facets::{PASSED, Passing, UNSEEN, count},
     groups::{GroupKey, Groups},
     joined::Column,
     question::Question,
-    subject::{Fill, Subject},
+    subject::{Fill, Subject, of_word},
     summary::Kept,
     top::{Candidate, Keys, Top, key},
 };
@@ -28,7 +29,7 @@ pub(super) struct Partial {
     /// By facet and number, the first for none.
     pub(super) counts: Vec<Vec<u64>>,
     pub(super) top: Top,
-    /// One column of a part, used again and again.
+    /// Columns of a part, one or more, used again and again.
     scratch: Vec<Vec<i64>>,
     failed: Vec<u32>,
 }
@@ -45,7 +46,7 @@ impl Partial {
             },
             counts: vec![Vec::new(); q.facets.len()],
             top: Top::new(q.limit + 1),
-            scratch: Vec::new(),
+            scratch: vec![Vec::new()],
             failed: Vec::new(),
         }
     }
@@ -64,7 +65,7 @@ impl Partial {
     }
 
     /// The values of some columns of a part.
-    fn fill<'c, P: 'c>(&mut self, part: &P, columns: impl Iterator<Item = &'c Column<'c, P>>) -> usize {
+    fn fill<'c, P: Part + 'c>(&mut self, part: &P, columns: impl Iterator<Item = &'c Column<'c, P>>) -> usize {
         let mut filled = 0;
         for column in columns {
             if self.scratch.len() == filled {
@@ -77,11 +78,6 @@ impl Partial {
         filled
     }
 }
-
-/// A row that failed no condition.
-const PASSED: u32 = 0;
-/// A row that is not to be seen, whatever the conditions.
-const UNSEEN: u32 = u32::MAX;
 
 /// Goes over all parts that can have rows of the base that pass.
 pub(super) fn pass<S: Subject>(context: &Context, q: &Question<S::Rows>, base: &Base) -> Partial {
@@ -117,7 +113,8 @@ fn part<S: Subject>(
     mut to: Partial,
     number: usize,
 ) -> Partial {
-    let part = S::rows(context.facts).part(number);
+    let all = S::rows(context.facts);
+    let part = all.part(number);
     let rows = part.len();
     let mut failed = std::mem::take(&mut to.failed);
     failed.clear();
@@ -128,27 +125,25 @@ fn part<S: Subject>(
         }
     }
     for (place, condition) in q.conditions.iter().enumerate() {
-        to.fill(part, std::iter::once(&condition.column));
-        for (failed, value) in failed.iter_mut().zip(&to.scratch[0]) {
-            *failed |= u32::from(!condition.test.passes(*value)) << place;
+        let fails = |value: i64| u32::from(!condition.test.passes(value)) << place;
+        if let Fill::Words(of) = &condition.column.fill {
+            // There are few words: each is asked once.
+            let of_each: [u32; 256] = std::array::from_fn(|word| fails(of_word(word as u8)));
+            failed.iter_mut().zip(of(part)).for_each(|(failed, word)| *failed |= of_each[usize::from(*word)]);
+            continue;
         }
+        to.fill(part, std::iter::once(&condition.column));
+        failed.iter_mut().zip(&to.scratch[0]).for_each(|(failed, value)| *failed |= fails(*value));
     }
+    let passed: Vec<u32> =
+        (0u32..).zip(&failed).filter(|(_, failed)| **failed == PASSED).map(|(place, _)| place).collect();
     for (facet, column) in q.facets.iter().enumerate() {
         // Rows that fail nothing but what is asked of this very column.
         let own = q.conditions.iter().enumerate().filter(|(_, condition)| condition.column.def.id == column.def.id);
         let own = own.fold(0u32, |own, (place, _)| own | 1 << place);
-        // What stands in the part is counted where it stands.
-        match &column.fill {
-            Fill::Words(of) => count(&failed, own, of(part), place_of_word, &mut to.counts[facet]),
-            Fill::Ids(of) => count(&failed, own, of(part), place_of_id, &mut to.counts[facet]),
-            Fill::Written(_) => {
-                to.fill(part, std::iter::once(column));
-                count(&failed, own, &to.scratch[0], place_of_number, &mut to.counts[facet]);
-            }
-        }
+        let passing = if own == 0 { Passing::all(&failed, &passed) } else { Passing::but_for(&failed, own) };
+        count((all, number), column, &passing, &mut to.scratch[0], &mut to.counts[facet]);
     }
-    let passed: Vec<u32> =
-        (0u32..).zip(&failed).filter(|(_, failed)| **failed == PASSED).map(|(place, _)| place).collect();
     to.count += passed.len() as u64;
     if !passed.is_empty() {
         sum_up(q, part, &passed, &mut to);
@@ -158,45 +153,6 @@ fn part<S: Subject>(
     }
     to.failed = failed;
     to
-}
-
-/// So few different numbers are counted in two halves.
-const FEW: usize = 64;
-
-/// Where a number is counted; none, the least that there is, comes first.
-fn place_of_number(value: i64) -> usize {
-    usize::try_from(value.wrapping_add(1)).unwrap_or(0)
-}
-
-/// The same of a word, and of an id: there none is the greatest.
-fn place_of_word(word: u8) -> usize {
-    usize::from(word.wrapping_add(1))
-}
-
-fn place_of_id(id: u32) -> usize {
-    id.wrapping_add(1) as usize
-}
-
-/// Counts the values of rows that fail nothing but `own`, each in its place.
-fn count<T: Copy>(failed: &[u32], own: u32, values: &[T], place: impl Fn(T) -> usize, counts: &mut Vec<u64>) {
-    let highest = values.iter().map(|value| place(*value)).max().unwrap_or(0);
-    counts.resize(counts.len().max(highest + 1), 0);
-    let passes = |failed: u32| u64::from(failed & !own == PASSED);
-    let mut in_one = |failed: &[u32], values: &[T]| {
-        failed.iter().zip(values).for_each(|(failed, value)| counts[place(*value)] += passes(*failed));
-    };
-    if highest >= FEW {
-        return in_one(failed, values);
-    }
-    let ((failed, last_failed), (values, last)) = (failed.as_chunks(), values.as_chunks());
-    in_one(last_failed, last);
-    // Most rows have the same few: a count that was just written is not waited for where every other row is counted apart.
-    let mut apart = [[0; FEW]; 2];
-    for ([one, other], [first, second]) in failed.iter().zip(values) {
-        apart[0][place(*first) % FEW] += passes(*one);
-        apart[1][place(*second) % FEW] += passes(*other);
-    }
-    apart.iter().for_each(|apart| counts.iter_mut().zip(apart).for_each(|(count, more)| *count += more));
 }
 
 /// Totals and groups.
@@ -282,46 +238,5 @@ fn rank_rows<P: Part>(q: &Question<P>, part: &P, number: usize, passed: &[u32], 
             continue;
         }
         to.top.take(Candidate { keys, part: number as u32, place });
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use proptest::prelude::*;
-    use std::collections::BTreeMap;
-
-    proptest! {
-        /// Part after part, of few numbers or of many, each has as many rows as a plain count finds.
-        #[test]
-        fn each_number_is_counted_as_often_as_it_passes(
-            parts in prop::collection::vec(
-                (0i64..FEW as i64 * 2).prop_flat_map(|most| prop::collection::vec(
-                    (prop_oneof![9 => 0..=most, 1 => Just(NONE)], prop_oneof![Just(PASSED), Just(1), Just(2), Just(3), Just(UNSEEN)]),
-                    0..40,
-                )),
-                0..5,
-            ),
-            own in 0u32..4,
-        ) {
-            let (mut counts, mut of_words, mut of_ids) = (Vec::new(), Vec::new(), Vec::new());
-            let mut plain = BTreeMap::new();
-            for part in &parts {
-                let (values, failed): (Vec<i64>, Vec<u32>) = part.iter().copied().unzip();
-                count(&failed, own, &values, place_of_number, &mut counts);
-                let words: Vec<u8> = values.iter().map(|value| if *value == NONE { u8::MAX } else { *value as u8 }).collect();
-                count(&failed, own, &words, place_of_word, &mut of_words);
-                let ids: Vec<u32> = values.iter().map(|value| if *value == NONE { u32::MAX } else { *value as u32 }).collect();
-                count(&failed, own, &ids, place_of_id, &mut of_ids);
-                for (value, _) in part.iter().filter(|(_, failed)| failed & !own == PASSED) {
-                    *plain.entry(*value).or_insert(0u64) += 1;
-                }
-            }
-            prop_assert_eq!(&of_words, &counts);
-            prop_assert_eq!(&of_ids, &counts);
-            let number = |place: usize| if place == 0 { NONE } else { place as i64 - 1 };
-            let counted = counts.iter().enumerate().filter(|(_, count)| **count > 0);
-            prop_assert_eq!(counted.map(|(place, count)| (number(place), *count)).collect::<BTreeMap<_, _>>(), plain);
-        }
     }
 }

@@ -3,7 +3,7 @@
 use super::super::{
     column::{ColumnDef, Holds},
     context::Context,
-    fill::{copied, ended, numbers, per_hour, ratio, some, words, worked_out},
+    fill::{copied, ended, few, numbers, per_hour, ratio, some, words, worked_out},
     subject::{Fill, Subject},
 };
 use crate::{
@@ -84,10 +84,8 @@ impl Subject for Work {
     fn fill<'a>(context: &'a Context<'a>, column: &str) -> Option<Fill<'a, Works>> {
         let (facts, now) = (context.facts, context.now.ms());
         let soon = context.now.plus(i64::from(facts.headline_days) * DAY).ms();
-        let overdue = move |part: &Works, place: usize| {
-            let is_open = WorkState::unpack(part.state[place]).is_open();
-            (is_open && part.window_end.of(place) < now).then(|| now - part.window_end.of(place))
-        };
+        let overdue =
+            move |part: &Works, place: usize| Some(now - part.window_end.of(place)).filter(|overdue| *overdue > 0);
         Some(match column {
             "number" => numbers(|part: &Works| &part.number),
             "work_kind" => words(|part: &Works| &part.kind),
@@ -117,31 +115,37 @@ impl Subject for Work {
                 let problems = facts.problem_of_work();
                 worked_out(move |part: &Works, place| some(problems.of(part.number[place])))
             }
-            "past_window" => worked_out(move |part, place| Some(i64::from(overdue(part, place).is_some()))),
+            "past_window" => of_states(WorkState::is_open, Some(0), move |part, place| {
+                Some(i64::from(overdue(part, place).is_some()))
+            }),
             "over_limit" => {
                 let limited = facts.limited_states();
-                worked_out(move |part: &Works, place| {
-                    let is_limited = limited[usize::from(part.state[place])];
-                    Some(i64::from(is_limited && facts.is_over_limit(Standing::now(part, place), context.now)))
+                let is_limited = |state: WorkState| limited[usize::from(state.pack())];
+                of_states(is_limited, Some(0), move |part, place| {
+                    Some(i64::from(facts.is_over_limit(Standing::now(part, place), context.now)))
                 })
             }
-            "late_waiting" => worked_out(move |part: &Works, place| {
-                let is_waiting = part.state[place] == WorkState::Waiting.pack();
-                is_waiting.then(|| i64::from(some(part.expected_until.of(place)).is_some_and(|until| until < now)))
-            }),
-            "no_date_soon" => worked_out(move |part: &Works, place| {
-                let state = WorkState::unpack(part.state[place]);
+            "late_waiting" => of_states(
+                |state| state == WorkState::Waiting,
+                None,
+                move |part, place| {
+                    Some(i64::from(some(part.expected_until.of(place)).is_some_and(|until| until < now)))
+                },
+            ),
+            "no_date_soon" => of_states(WorkState::is_open, None, move |part, place| {
                 let start = part.scheduled_start.of(place);
                 let has_none = start == NONE || start > soon;
-                state.is_open().then(|| i64::from(has_none && state != WorkState::UnderWay))
+                Some(i64::from(has_none && part.state[place] != WorkState::UnderWay.pack()))
             }),
             "time_in_state" => worked_out(move |part: &Works, place| Some(now - part.state_since.of(place))),
             "age" => worked_out(move |part: &Works, place| Some(now - part.raised_at.of(place))),
             "age_band" => {
                 worked_out(move |part: &Works, place| Some(band_of(now - part.raised_at.of(place), &AGE_BANDS) as i64))
             }
-            "overdue" => worked_out(overdue),
-            "weeks_overdue" => worked_out(move |part, place| Some(overdue(part, place)? / (7 * DAY))),
+            "overdue" => of_states(WorkState::is_open, None, overdue),
+            "weeks_overdue" => {
+                of_states(WorkState::is_open, None, move |part, place| Some(overdue(part, place)? / (7 * DAY)))
+            }
             "estimate_ratio" => {
                 worked_out(|part: &Works, place| ratio(part.spent_ms.of(place), some(part.estimated_ms.of(place))?))
             }
@@ -149,4 +153,22 @@ impl Subject for Work {
             _ => return None,
         })
     }
+}
+
+/// A value of work in some states; all other has one and the same, or none.
+fn of_states<'a>(
+    is_one: impl Fn(WorkState) -> bool,
+    rest: Option<i64>,
+    of: impl Fn(&Works, usize) -> Option<i64> + Send + Sync + 'a,
+) -> Fill<'a, Works> {
+    // As wide as a word can be: nothing is checked row by row.
+    let mut states = [false; 256];
+    WorkState::ALL
+        .into_iter()
+        .filter(|state| is_one(*state))
+        .for_each(|state| states[usize::from(state.pack())] = true);
+    few(rest, move |part: &Works, found| {
+        let some = part.state.iter().enumerate().filter(|(_, state)| states[usize::from(**state)]);
+        found.extend(some.map(|(place, _)| (place as u32, of(part, place).unwrap_or(NONE))));
+    })
 }

@@ -72,6 +72,51 @@ proptest! {
         prop_assert_eq!(found, wanted.iter().map(|work| work.number.0).collect::<Vec<_>>(), "no row twice, none lost");
     }
 
+    /// Asked again after orders changed, values are counted anew, and of an older clone as they were; also those that hang on how
+    /// much time has passed.
+    #[test]
+    fn values_are_counted_as_the_rows_are(first in drawn(), then in drawn()) {
+        let columns = ["state", "rank", "crew", "past_window", "late_waiting", "no_date_soon"];
+        let asked = serde_json::json!({"facets": columns, "limit": 0});
+        let told = |facts: &Snapshot| -> Vec<BTreeMap<String, u64>> {
+            let told = ask(facts, SubjectId::Work, asked.clone()).unwrap();
+            told.facets.iter().map(|facet| facet.values.iter().map(|one| (one.value.clone(), one.count)).collect()).collect()
+        };
+        let looked_at = |works: &[WorkFact]| -> Vec<BTreeMap<String, u64>> {
+            let yes = |is: bool| if is { "yes" } else { "no" }.to_owned();
+            let of_each = |column: &str, work: &WorkFact| match column {
+                "state" => word(work.state),
+                "rank" => work.rank.to_string(),
+                "crew" => work.crew.map_or_else(String::new, |crew| format!("crew-{crew}")),
+                "past_window" => yes(work.state.is_open() && work.window_end < day(NOW)),
+                "late_waiting" if work.state == WorkState::Waiting => yes(work.expected_until.is_some_and(|until| until < day(NOW))),
+                "no_date_soon" if work.state.is_open() => yes(work.state != WorkState::UnderWay),
+                _ => String::new(),
+            };
+            let count = |column: &&str| {
+                let mut counts: BTreeMap<String, u64> = BTreeMap::new();
+                works.iter().for_each(|work| *counts.entry(of_each(column, work)).or_default() += 1);
+                counts
+            };
+            columns.iter().map(count).collect()
+        };
+        let dated = |work: WorkFact| WorkFact { expected_until: Some(day(work.rank.into())).filter(|_| work.rank > 2), ..work };
+        let mut facts = snapshot(&first);
+        for work in works(&first) {
+            facts.works.put(dated(work));
+        }
+        let before: Vec<WorkFact> = facts.works.rows().collect();
+        prop_assert_eq!(told(&facts), looked_at(&before));
+        let older = facts.clone();
+        for work in works(&then) {
+            facts.works.put(work);
+        }
+        let after: Vec<WorkFact> = facts.works.rows().collect();
+        prop_assert_eq!(told(&facts), looked_at(&after));
+        prop_assert_eq!(told(&older), looked_at(&before), "as it was");
+        prop_assert_eq!(told(&older), told(&older));
+    }
+
     /// Groups inside groups add up to those they are in, and the outermost to the whole; each is what its rows are.
     #[test]
     fn groups_add_up(drawn in drawn()) {
