@@ -2,9 +2,11 @@
 
 use std::sync::{Arc, PoisonError, RwLock};
 
+type Found = (&'static str, Arc<[u32]>);
+
 /// What is known of a part. It is shared by clones of the part, and forgotten with the rows.
 #[derive(Debug, Default)]
-pub(super) struct Noted(RwLock<Vec<(&'static str, Arc<[u32]>)>>);
+pub(super) struct Noted(RwLock<Vec<Found>>);
 
 impl Noted {
     pub(super) fn of(&self, what: &str) -> Option<Arc<[u32]>> {

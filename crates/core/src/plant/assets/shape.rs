@@ -1,5 +1,7 @@
 //! The tree as it stands at one instant, by dense index: parents, children, and an order in which parents come first.
 
+use fixedbitset::FixedBitSet;
+
 /// No asset.
 pub const NOBODY: u32 = u32::MAX;
 
@@ -74,6 +76,16 @@ impl Shape {
             done += 1;
         }
         found
+    }
+
+    /// Marks some assets with all below them. Of what is marked already all below it is.
+    pub fn mark_below(&self, some: impl IntoIterator<Item = u32>, marked: &mut FixedBitSet) {
+        let mut next: Vec<u32> = some.into_iter().collect();
+        while let Some(asset) = next.pop() {
+            if !marked.put(asset as usize) {
+                next.extend_from_slice(self.children(asset));
+            }
+        }
     }
 
     /// An asset and all above it, upwards.

@@ -50,9 +50,46 @@ impl Climbs {
 /// The same as [`reach`] says, at a cost that grows with the rows and the depth of their lines.
 #[derive(Debug)]
 pub struct Risen {
-    shape: Arc<Shape>,
+    up: Up,
     // Ascending by start.
     climbs: Climbs,
+}
+
+/// From each asset to the next one above.
+#[derive(Debug, Clone)]
+enum Up {
+    Parents(Arc<Shape>),
+    Hops(Arc<[u32]>),
+}
+
+impl Up {
+    fn from(&self, asset: u32) -> u32 {
+        match self {
+            Self::Parents(shape) => shape.parent(asset),
+            Self::Hops(hops) => hops[asset as usize],
+        }
+    }
+
+    /// Past all that stand between and put down the next always, where nothing is asked of them: up to what is asked, what may
+    /// not live, and what may put nothing down.
+    fn hops(tree: &Tree, shape: &Shape, asked: &[u32]) -> Self {
+        let mut stops = FixedBitSet::with_capacity(tree.len());
+        stops.extend(asked.iter().map(|asset| *asset as usize));
+        let mut hops = vec![NOBODY; tree.len()];
+        for &asset in shape.order() {
+            let (index, parent) = (asset as usize, shape.parent(asset));
+            let puts_down = tree.steady_effect(index) == SteadyEffect::Yes;
+            if parent == NOBODY || !puts_down || !tree.lives_always(index) {
+                stops.insert(index);
+            }
+            hops[index] = match parent {
+                NOBODY => NOBODY,
+                parent if !puts_down || stops.contains(parent as usize) => parent,
+                parent => hops[parent as usize],
+            };
+        }
+        Self::Hops(hops.into())
+    }
 }
 
 /// Ways on which downtime climbs in a window.
@@ -67,7 +104,11 @@ pub struct Ways<'a> {
     shape: Arc<Shape>,
     /// The assets whose downtime goes the long way.
     apart: Option<FixedBitSet>,
+    up: Up,
 }
+
+/// One asset in so many is asked for, or has downtime, where it takes less to find the next ones above of all before.
+const HOPS_OF: usize = 4;
 
 impl<'a> Ways<'a> {
     #[must_use]
@@ -81,7 +122,16 @@ impl<'a> Ways<'a> {
             Basis::AsWas => unsettled(tree, &shape, window),
             Basis::AsIs => None,
         };
-        Self { tree, window, basis, today, at, shape, apart }
+        let up = Up::Parents(shape.clone());
+        Self { tree, window, basis, today, at, shape, apart, up }
+    }
+
+    /// To some assets alone, with about so many pieces of downtime: others may be passed over.
+    #[must_use]
+    pub fn to(self, some: &[u32], pieces: usize) -> Self {
+        let is_less = some.len() * HOPS_OF < self.tree.len() && pieces * HOPS_OF > self.tree.len();
+        let up = if is_less { Up::hops(self.tree, &self.shape, some) } else { self.up };
+        Self { up, ..self }
     }
 
     /// The assets whose downtime may reach one of some assets; none where all of it may.
@@ -92,12 +142,7 @@ impl<'a> Ways<'a> {
             return None;
         }
         let mut below = FixedBitSet::with_capacity(self.tree.len());
-        let mut next = some.to_vec();
-        while let Some(asset) = next.pop() {
-            if !below.put(asset as usize) {
-                next.extend_from_slice(self.shape.children(asset));
-            }
-        }
+        self.shape.mark_below(some.iter().copied(), &mut below);
         // What is apart may have stood anywhere.
         self.apart.iter().for_each(|apart| below.union_with(apart));
         Some(below)
@@ -106,8 +151,9 @@ impl<'a> Ways<'a> {
     /// `own` is recorded downtime by asset; open intervals already end, and none reaches beyond the life of its asset.
     #[must_use]
     pub fn risen(self, own: impl IntoIterator<Item = (u32, Piece)>) -> Risen {
-        let Self { tree, window, basis, today, at, shape, apart } = self;
-        let mut rising = Rising { tree, shape: &shape, at, climbs: Climbs::default(), groups: BTreeMap::new() };
+        let Self { tree, window, basis, today, at, shape, apart, up } = self;
+        let climbs = Climbs::default();
+        let mut rising = Rising { tree, shape: &shape, up: &up, at, climbs, groups: BTreeMap::new() };
         let mut long_way = Vec::new();
         for (asset, piece) in own {
             let Some(span) = piece.span.clip(window) else { continue };
@@ -130,13 +176,13 @@ impl<'a> Ways<'a> {
             }
         }
         climbs.climbs.sort_by_key(|climb| climb.start);
-        Risen { shape, climbs }
+        Risen { up, climbs }
     }
 }
 
 impl Risen {
     /// Calls `found` with each asset that a piece puts down, piece by piece in order of their starts, upwards from where it
-    /// enters.
+    /// enters; where only some were asked for, maybe not with others.
     pub fn each(&self, mut found: impl FnMut(u32, &Piece)) {
         for Climb { enter, leave, piece, .. } in &self.climbs.climbs {
             let (piece, mut asset) = (&self.climbs.pieces[*piece as usize], *enter);
@@ -145,7 +191,7 @@ impl Risen {
                 if asset == *leave {
                     break;
                 }
-                asset = self.shape.parent(asset);
+                asset = self.up.from(asset);
             }
         }
     }
@@ -171,6 +217,7 @@ type GroupKey<'a> = (Reverse<usize>, u32, &'a str);
 struct Rising<'a> {
     tree: &'a Tree,
     shape: &'a Shape,
+    up: &'a Up,
     at: Instant,
     climbs: Climbs,
     /// What members of groups were down, each with its pieces.
@@ -195,7 +242,7 @@ impl<'a> Rising<'a> {
                     enter = asset;
                 }
             }
-            let parent = self.shape.parent(asset);
+            let parent = self.up.from(asset);
             match self.tree.steady_effect(asset as usize) {
                 SteadyEffect::Yes if parent != NOBODY => {
                     (below, asset) = (asset, parent);
@@ -263,15 +310,12 @@ fn unsettled(tree: &Tree, shape: &Shape, window: Span) -> Option<FixedBitSet> {
         return None;
     }
     let mut marked = FixedBitSet::with_capacity(tree.len());
-    let mark = |marked: &mut FixedBitSet, asset: u32| {
-        marked.extend(shape.below(asset).into_iter().map(|below| below as usize));
-    };
     let mut tops = changed.clone();
     for asset in changed {
-        mark(&mut marked, asset);
+        shape.mark_below([asset], &mut marked);
         if tree.grouped().binary_search(&asset).is_ok() {
             for parent in tree.ever_parents(asset as usize) {
-                mark(&mut marked, parent as u32);
+                shape.mark_below([parent as u32], &mut marked);
                 tops.push(parent as u32);
             }
         }
@@ -295,6 +339,6 @@ fn unsettled(tree: &Tree, shape: &Shape, window: Span) -> Option<FixedBitSet> {
         if tops.is_empty() {
             return Some(marked);
         }
-        tops.iter().for_each(|parent| mark(&mut marked, *parent));
+        shape.mark_below(tops.iter().copied(), &mut marked);
     }
 }

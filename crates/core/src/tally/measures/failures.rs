@@ -21,6 +21,7 @@ use crate::{
     },
     work::WorkState,
 };
+use fixedbitset::FixedBitSet;
 use rustc_hash::{FxHashMap, FxHashSet};
 use std::{cell::LazyCell, collections::HashMap};
 
@@ -248,14 +249,14 @@ impl Measure for Downing {
         let down = LazyCell::new(|| Self::down(facts, q, &failed.iter().map(|one| of(*one)).collect::<Vec<_>>()));
         // What stood still has one way up, close together.
         let shape = facts.tree.shape_at(q.tree_at(q.as_of()));
-        let moved: FxHashSet<u32> = facts.tree.moved_in(q.period).collect();
         // Where a line was another one, something on today's was moved since.
-        let was_elsewhere = |asset| !moved.is_empty() && shape.line(asset).any(|above| moved.contains(&above));
+        let mut moved = FixedBitSet::with_capacity(facts.tree.len());
+        shape.mark_below(facts.tree.moved_in(q.period), &mut moved);
         for &(part, place) in &failed {
             let ((asset, at), work) = (of((part, place)), part.work[place]);
             let steady = |asset| Some(shape.parent(asset)).filter(|above| *above != NOBODY);
             let then = |asset: u32| facts.tree.parent_at(asset as usize, q.tree_at(at)).map(|above| above as u32);
-            let above = match was_elsewhere(asset) {
+            let above = match moved.contains(asset as usize) {
                 true => Self::above(facts, q, (asset, at), then, &down),
                 false => Self::above(facts, q, (asset, at), steady, &down),
             };
