@@ -7,7 +7,7 @@ use crate::facts::{
     packed::NONE,
 };
 
-/// Where values stand in a part.
+/// Where values stand in a part. They hang on nothing else: how many rows have each is noted with the part.
 pub(super) type Where<'a, P, T> = Box<dyn Fn(&P) -> &[T] + Send + Sync + 'a>;
 
 /// Writes the values of a part.
