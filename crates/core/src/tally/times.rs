@@ -71,11 +71,8 @@ pub(super) fn risen(
     to: Option<&[u32]>,
     counts: impl Fn(&DowntimeFact) -> bool,
 ) -> Risen {
-    let mut ways = Ways::new(&facts.tree, window, q.basis, q.now);
+    let ways = Ways::new(&facts.tree, window, q.basis, q.now);
     let lead = to.and_then(|to| ways.lead_to(to));
-    if let Some(to) = to {
-        ways = ways.to(to, facts.downtimes.overlapping(window).map(Part::len).sum());
-    }
     let own = lasted(facts, window, |asset| lead.as_ref().is_none_or(|lead| lead.contains(asset as usize)));
     let own = own.filter(|fact| fact.is_stop() && counts(fact));
     ways.risen(own.filter_map(|fact| Some((fact.asset, piece(facts, &fact, window)?))))

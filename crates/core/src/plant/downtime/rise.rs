@@ -50,46 +50,9 @@ impl Climbs {
 /// The same as [`reach`] says, at a cost that grows with the rows and the depth of their lines.
 #[derive(Debug)]
 pub struct Risen {
-    up: Up,
+    shape: Arc<Shape>,
     // Ascending by start.
     climbs: Climbs,
-}
-
-/// From each asset to the next one above.
-#[derive(Debug, Clone)]
-enum Up {
-    Parents(Arc<Shape>),
-    Hops(Arc<[u32]>),
-}
-
-impl Up {
-    fn from(&self, asset: u32) -> u32 {
-        match self {
-            Self::Parents(shape) => shape.parent(asset),
-            Self::Hops(hops) => hops[asset as usize],
-        }
-    }
-
-    /// Past all that stand between and put down the next always, where nothing is asked of them: up to what is asked, what may
-    /// not live, and what may put nothing down.
-    fn hops(tree: &Tree, shape: &Shape, asked: &[u32]) -> Self {
-        let mut stops = FixedBitSet::with_capacity(tree.len());
-        stops.extend(asked.iter().map(|asset| *asset as usize));
-        let mut hops = vec![NOBODY; tree.len()];
-        for &asset in shape.order() {
-            let (index, parent) = (asset as usize, shape.parent(asset));
-            let puts_down = tree.steady_effect(index) == SteadyEffect::Yes;
-            if parent == NOBODY || !puts_down || !tree.lives_always(index) {
-                stops.insert(index);
-            }
-            hops[index] = match parent {
-                NOBODY => NOBODY,
-                parent if !puts_down || stops.contains(parent as usize) => parent,
-                parent => hops[parent as usize],
-            };
-        }
-        Self::Hops(hops.into())
-    }
 }
 
 /// Ways on which downtime climbs in a window.
@@ -104,11 +67,7 @@ pub struct Ways<'a> {
     shape: Arc<Shape>,
     /// The assets whose downtime goes the long way.
     apart: Option<FixedBitSet>,
-    up: Up,
 }
-
-/// One asset in so many is asked for, or has downtime, where it takes less to find the next ones above of all before.
-const HOPS_OF: usize = 4;
 
 impl<'a> Ways<'a> {
     #[must_use]
@@ -122,16 +81,7 @@ impl<'a> Ways<'a> {
             Basis::AsWas => unsettled(tree, &shape, window),
             Basis::AsIs => None,
         };
-        let up = Up::Parents(shape.clone());
-        Self { tree, window, basis, today, at, shape, apart, up }
-    }
-
-    /// To some assets alone, with about so many pieces of downtime: others may be passed over.
-    #[must_use]
-    pub fn to(self, some: &[u32], pieces: usize) -> Self {
-        let is_less = some.len() * HOPS_OF < self.tree.len() && pieces * HOPS_OF > self.tree.len();
-        let up = if is_less { Up::hops(self.tree, &self.shape, some) } else { self.up };
-        Self { up, ..self }
+        Self { tree, window, basis, today, at, shape, apart }
     }
 
     /// The assets whose downtime may reach one of some assets; none where all of it may.
@@ -151,9 +101,8 @@ impl<'a> Ways<'a> {
     /// `own` is recorded downtime by asset; open intervals already end, and none reaches beyond the life of its asset.
     #[must_use]
     pub fn risen(self, own: impl IntoIterator<Item = (u32, Piece)>) -> Risen {
-        let Self { tree, window, basis, today, at, shape, apart, up } = self;
-        let climbs = Climbs::default();
-        let mut rising = Rising { tree, shape: &shape, up: &up, at, climbs, groups: BTreeMap::new() };
+        let Self { tree, window, basis, today, at, shape, apart } = self;
+        let mut rising = Rising { tree, shape: &shape, at, climbs: Climbs::default(), groups: BTreeMap::new() };
         let mut long_way = Vec::new();
         for (asset, piece) in own {
             let Some(span) = piece.span.clip(window) else { continue };
@@ -176,13 +125,13 @@ impl<'a> Ways<'a> {
             }
         }
         climbs.climbs.sort_by_key(|climb| climb.start);
-        Risen { up, climbs }
+        Risen { shape, climbs }
     }
 }
 
 impl Risen {
     /// Calls `found` with each asset that a piece puts down, piece by piece in order of their starts, upwards from where it
-    /// enters; where only some were asked for, maybe not with others.
+    /// enters.
     pub fn each(&self, mut found: impl FnMut(u32, &Piece)) {
         for Climb { enter, leave, piece, .. } in &self.climbs.climbs {
             let (piece, mut asset) = (&self.climbs.pieces[*piece as usize], *enter);
@@ -191,7 +140,7 @@ impl Risen {
                 if asset == *leave {
                     break;
                 }
-                asset = self.up.from(asset);
+                asset = self.shape.parent(asset);
             }
         }
     }
@@ -217,7 +166,6 @@ type GroupKey<'a> = (Reverse<usize>, u32, &'a str);
 struct Rising<'a> {
     tree: &'a Tree,
     shape: &'a Shape,
-    up: &'a Up,
     at: Instant,
     climbs: Climbs,
     /// What members of groups were down, each with its pieces.
@@ -242,7 +190,7 @@ impl<'a> Rising<'a> {
                     enter = asset;
                 }
             }
-            let parent = self.up.from(asset);
+            let parent = self.shape.parent(asset);
             match self.tree.steady_effect(asset as usize) {
                 SteadyEffect::Yes if parent != NOBODY => {
                     (below, asset) = (asset, parent);
