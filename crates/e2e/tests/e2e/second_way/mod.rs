@@ -2,6 +2,7 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that fails by an unwrap says where")]
 
+mod downtime;
 mod figures;
 mod lists;
 mod looks;
