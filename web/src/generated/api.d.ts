@@ -3387,6 +3387,8 @@ export interface components {
             of: components["schemas"]["ChangeOf"][];
             /** @description What its rows are. */
             rows: components["schemas"]["RowKind"];
+            /** @description Of what stood, as of when that is told, now and before, where it is past: its rows are listed as of then. */
+            stood_at: (components["schemas"]["Instant"] | null)[];
             /** @description What amounts are counted in: minor units, milliseconds, or a number. */
             unit: components["schemas"]["RowUnit"];
         };

@@ -59,8 +59,11 @@ const nameOf = (of: Of, part: Part) => {
   return part.name ? inWords(part.name) : 'none'
 }
 const day = (at: string) => at.slice(0, 19) + 'Z'
-/** The rows of a part in one of the periods, as a list. */
-function rows(of: Of, part: Part, span: Schemas['Span']) {
+/** The rows of a part in one of the periods, now or before, as a list: of what stood, as of then. */
+function rows(of: Of, part: Part, side: 0 | 1) {
+  const all = data.value!
+  const span = side ? all.before_span : all.span
+  const stood = all.stood_at[side]
   const figure = {
     indicator: indicator.value,
     scope: asked.value.scope,
@@ -73,8 +76,8 @@ function rows(of: Of, part: Part, span: Schemas['Span']) {
     ...(part.place === 'asset' && { scope: part.value, under: asked.value.scope }),
   }
   const one = part.value ? { column: of.column, is: [part.value] } : { column: of.column, blank: true }
-  const ask = { ...past.value, figure, ...(of.column && { filter: [one] }) }
-  return to(`/reports/${subjectOf[data.value!.rows]}`, { ask: JSON.stringify(ask) })
+  const ask = { ...past.value, ...(stood && { as_of: stood }), figure, ...(of.column && { filter: [one] }) }
+  return to(`/reports/${subjectOf[all.rows]}`, { ask: JSON.stringify(ask) })
 }
 const pick = (event: Event) => change({ indicator: (event.target as HTMLSelectElement).value })
 const inside = (part: Part) => ({
@@ -143,7 +146,7 @@ const deeper = (part: Part) => {
             <td class="num">
               <RouterLink
                 v-if="part.rows_before"
-                :to="rows(of, part, data.before_span)"
+                :to="rows(of, part, 1)"
                 :title="`${whole(part.rows_before)} rows`"
               >
                 {{ amount(part.before, unit) }}
@@ -153,7 +156,7 @@ const deeper = (part: Part) => {
             <td class="num">
               <RouterLink
                 v-if="part.rows_now"
-                :to="rows(of, part, data.span)"
+                :to="rows(of, part, 0)"
                 :title="`${whole(part.rows_now)} rows`"
                 data-test="changed-rows"
               >

@@ -4,6 +4,7 @@ use crate::{
     ground::ids::{AssetId, CrewId},
     plant::assets::{Criticality, Level},
 };
+use rustc_hash::{FxHashMap, FxHashSet};
 
 /// One asset.
 #[derive(Debug, Clone, PartialEq)]
@@ -25,6 +26,21 @@ pub struct Named {
     pub id: i64,
     pub code: String,
     pub name: String,
+}
+
+impl Named {
+    /// What a filter calls it where others have the same code.
+    #[must_use]
+    pub fn told_apart(&self) -> String {
+        format!("{}#{}", self.code, self.id)
+    }
+
+    /// The one that is [told apart](Self::told_apart) so; no code has such a sign in it.
+    #[must_use]
+    pub fn of<'a>(all: &'a [Self], told_apart: &str) -> Option<&'a Self> {
+        let (code, id) = told_apart.rsplit_once('#')?;
+        Names::find(all, id.parse().ok()?).filter(|one| one.code == code)
+    }
 }
 
 /// Names of what rows refer to, each in the order of ids.
@@ -53,6 +69,14 @@ impl Names {
             self.departments.len() - 1
         });
         u32::try_from(place).unwrap_or(u32::MAX - 1)
+    }
+
+    /// Ids of problems, causes and remedies whose code others have too: in other codebooks, or below other codes.
+    #[must_use]
+    pub fn shared_codes(&self) -> FxHashSet<i64> {
+        let mut of_code: FxHashMap<&str, Vec<i64>> = FxHashMap::default();
+        self.codes.iter().for_each(|one| of_code.entry(&one.code).or_default().push(one.id));
+        of_code.into_values().filter(|ids| ids.len() > 1).flatten().collect()
     }
 
     /// The one of that id.

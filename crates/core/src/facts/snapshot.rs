@@ -258,7 +258,7 @@ impl Snapshot {
     #[must_use]
     pub fn problem_of_work(&self) -> ByWork<i64> {
         let mut problems = ByWork::new(&self.works, NONE);
-        self.each_problem_of_work(|work, problem| {
+        self.each_problem_of_work(Instant::LATEST, |work, problem| {
             if problems.of(work) == NONE {
                 problems.put(work, i64::from(problem));
             }
@@ -266,11 +266,12 @@ impl Snapshot {
         problems
     }
 
-    /// Each problem that was found on an order, by its number; the first of an order is its own.
-    pub fn each_problem_of_work(&self, mut each: impl FnMut(u32, u32)) {
+    /// Each problem that was found on an order by an instant, by its number; the first of an order is its own.
+    pub fn each_problem_of_work(&self, until: Instant, mut each: impl FnMut(u32, u32)) {
         let none = Option::<crate::ground::ids::CodeId>::None.pack();
         for part in self.failures.parts() {
-            for place in (0..part.len()).filter(|place| part.problem[*place] != none) {
+            let had = (0..part.len()).filter(|place| part.problem[*place] != none);
+            for place in had.filter(|place| part.at.of(*place) <= until.ms()) {
                 each(part.work[place], part.problem[place]);
             }
         }

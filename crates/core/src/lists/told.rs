@@ -112,7 +112,7 @@ pub(super) fn told<S: Subject>(context: &Context, q: &Question<S::Rows>, done: P
         GroupRow {
             depth,
             key: group_cell(&grouping.column, value),
-            filter: if value == NONE { String::new() } else { grouping.column.words.key(value) },
+            filter: if value == NONE { String::new() } else { grouping.column.words.filter(value) },
             until: grouping.buckets.as_ref().filter(|_| value != NONE).map(|buckets| buckets.next(value)),
             count: group.count,
             summaries: summaries.map(|(((column, of), kept), whole)| summary(column, kept, *of, whole)).collect(),
@@ -160,7 +160,7 @@ fn facet<P>(column: &Column<P>, counts: &[u64]) -> ListFacet {
     found.sort_by_key(|(value, _)| if *value < 0 { i64::MAX } else { column.words.rank(*value) });
     let values = found.into_iter().map(|(value, count)| match value {
         -1 => ListFacetValue { value: String::new(), name: String::new(), count },
-        value => ListFacetValue { value: column.words.key(value), name: column.words.name(value), count },
+        value => ListFacetValue { value: column.words.filter(value), name: column.words.name(value), count },
     });
     ListFacet { column: column.def.id, values: values.collect(), more }
 }

@@ -11,7 +11,7 @@ use crate::{
     watch::alarms::{AlarmKind, LeftBy, ResponseGiven},
     work::{SourceWord, Verdict, WaitingFor, WorkKind, WorkState, entries::EntryKind, plans::CycleOutcome},
 };
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 
 /// What the numbers of a column stand for.
@@ -23,8 +23,8 @@ pub enum Dictionary<'a> {
     Names(&'a [String], Vec<i64>),
     /// By dense index of the tree.
     Assets(&'a Snapshot),
-    /// By id. With their places in the order of names.
-    Named(&'a [Named], FxHashMap<i64, i64>),
+    /// By id. With their places in the order of names, and those whose code others have too.
+    Named(&'a [Named], FxHashMap<i64, i64>, FxHashSet<i64>),
     YesNo,
     /// The numbers are what they are.
     Numbers,
@@ -35,9 +35,14 @@ fn words<T: Serialize>(all: impl IntoIterator<Item = T>) -> Dictionary<'static> 
 }
 
 fn named(all: &[Named]) -> Dictionary<'_> {
+    told_apart(all, FxHashSet::default())
+}
+
+/// Of some of which others have the same code.
+fn told_apart(all: &[Named], shared: FxHashSet<i64>) -> Dictionary<'_> {
     let mut order: Vec<&Named> = all.iter().collect();
     order.sort_by(|a, b| (&a.name, a.id).cmp(&(&b.name, b.id)));
-    Dictionary::Named(all, order.into_iter().zip(0i64..).map(|(one, rank)| (one.id, rank)).collect())
+    Dictionary::Named(all, order.into_iter().zip(0i64..).map(|(one, rank)| (one.id, rank)).collect(), shared)
 }
 
 fn names(all: &[String]) -> Dictionary<'_> {
@@ -61,7 +66,7 @@ pub(super) fn dictionary<'a>(context: &Context<'a>, column: &str) -> Dictionary<
         "plan" => named(&names.plans),
         "outcome" => words(CycleOutcome::ALL),
         "assignee" | "raised_by" | "person" | "acknowledged_by" => named(&names.people),
-        "problem" | "cause" | "remedy" => named(&names.codes),
+        "problem" | "cause" | "remedy" => told_apart(&names.codes, names.shared_codes()),
         "item" => named(&names.items),
         "supplier" => named(&names.suppliers),
         "department" => self::names(&names.departments),
@@ -89,7 +94,18 @@ pub(super) fn dictionary<'a>(context: &Context<'a>, column: &str) -> Dictionary<
 }
 
 impl Dictionary<'_> {
-    /// As it stands in a filter.
+    /// As a filter takes it to let nothing else through.
+    #[must_use]
+    pub fn filter(&self, number: i64) -> String {
+        match self {
+            Self::Named(named, _, shared) if shared.contains(&number) => {
+                Names::find(named, number).map_or_else(String::new, Named::told_apart)
+            }
+            _ => self.key(number),
+        }
+    }
+
+    /// Its code or word, which a filter takes for all that have it.
     #[must_use]
     pub fn key(&self, number: i64) -> String {
         let place = usize::try_from(number).unwrap_or(usize::MAX);
@@ -97,7 +113,7 @@ impl Dictionary<'_> {
             Self::Words(words) => words.get(place).cloned().unwrap_or_default(),
             Self::Names(names, _) => names.get(place).cloned().unwrap_or_default(),
             Self::Assets(facts) => facts.assets.get(place).map_or_else(String::new, |asset| asset.code.clone()),
-            Self::Named(named, _) => Names::find(named, number).map_or_else(String::new, |one| one.code.clone()),
+            Self::Named(named, ..) => Names::find(named, number).map_or_else(String::new, |one| one.code.clone()),
             Self::YesNo => if number == 0 { "no" } else { "yes" }.into(),
             Self::Numbers => number.to_string(),
         }
@@ -111,7 +127,7 @@ impl Dictionary<'_> {
                 let place = usize::try_from(number).unwrap_or(usize::MAX);
                 facts.assets.get(place).map_or_else(String::new, |asset| asset.name.clone())
             }
-            Self::Named(named, _) => Names::find(named, number).map_or_else(String::new, |one| one.name.clone()),
+            Self::Named(named, ..) => Names::find(named, number).map_or_else(String::new, |one| one.name.clone()),
             _ => self.key(number),
         }
     }
@@ -122,7 +138,7 @@ impl Dictionary<'_> {
         match self {
             _ if number == NONE => NONE,
             Self::Assets(facts) => usize::try_from(number).map_or(NONE, |place| facts.tree.rank(place) as i64),
-            Self::Named(_, ranks) => ranks.get(&number).copied().unwrap_or(NONE),
+            Self::Named(_, ranks, _) => ranks.get(&number).copied().unwrap_or(NONE),
             Self::Names(_, ranks) => {
                 usize::try_from(number).ok().and_then(|place| ranks.get(place)).copied().unwrap_or(NONE)
             }
@@ -131,7 +147,7 @@ impl Dictionary<'_> {
     }
 
     /// The numbers that each key of a filter stands for; none where it stands for nothing. Codes of failures stand in several
-    /// codebooks. However many keys there are, what they are keys of is gone over once.
+    /// codebooks, and are told apart where one of them is meant. However many keys there are, what they are keys of is gone over once.
     #[must_use]
     pub fn numbers(&self, keys: &[String]) -> Vec<Vec<i64>> {
         let among = |all: &mut dyn Iterator<Item = (&str, i64)>| -> Vec<Vec<i64>> {
@@ -147,7 +163,11 @@ impl Dictionary<'_> {
             Self::Words(words) => among(&mut words.iter().map(String::as_str).zip(0..)),
             Self::Names(names, _) => among(&mut names.iter().map(String::as_str).zip(0..)),
             Self::Assets(facts) => among(&mut facts.assets.iter().map(|asset| asset.code.as_str()).zip(0..)),
-            Self::Named(named, _) => among(&mut named.iter().map(|one| (one.code.as_str(), one.id))),
+            Self::Named(named, ..) => {
+                let found = among(&mut named.iter().map(|one| (one.code.as_str(), one.id)));
+                let one = |key: &String| Named::of(named, key).map(|one| one.id).into_iter().collect();
+                keys.iter().zip(found).map(|(key, found)| if found.is_empty() { one(key) } else { found }).collect()
+            }
             Self::YesNo => among(&mut [("no", 0), ("yes", 1)].into_iter()),
             Self::Numbers => keys.iter().map(|key| key.parse().into_iter().collect()).collect(),
         }
@@ -170,6 +190,14 @@ mod tests {
         let codes = [of(3, "NOISE"), of(5, "HEAT"), of(8, "NOISE")];
         let keys = ["NOISE".to_owned(), "COLD".into(), "HEAT".into(), "NOISE".into()];
         assert_eq!(named(&codes).numbers(&keys), [vec![3, 8], vec![], vec![5], vec![3, 8]]);
+        // One of them alone is told apart by its number; one that no other has is not.
+        let called = Names { codes: codes.to_vec(), ..Names::default() };
+        let codes = told_apart(&called.codes, called.shared_codes());
+        let filters = [3, 5, 8].map(|number| codes.filter(number));
+        assert_eq!(filters, ["NOISE#3", "HEAT", "NOISE#8"]);
+        assert_eq!(codes.numbers(&filters), [vec![3], vec![5], vec![8]]);
+        assert_eq!(codes.numbers(&["NOISE#5".into(), "NOISE".into()]), [vec![], vec![3, 8]]);
+        assert_eq!(codes.key(8), "NOISE", "as it is shown");
         assert_eq!(Dictionary::YesNo.numbers(&["yes".into(), "no".into(), "".into()]), [vec![1], vec![0], vec![]]);
         assert_eq!(Dictionary::Numbers.numbers(&["7".into(), "x".into()]), [vec![7], vec![]]);
         let departments = ["Ropes".to_owned(), "Lifts".into(), "Snow".into()];

@@ -16,12 +16,16 @@ use crate::{
         columns::Part,
         packed::{NONE, Packed},
     },
-    ground::{ids::DowntimeId, time::HOUR, words::word},
+    ground::{
+        ids::DowntimeId,
+        time::{HOUR, Instant},
+        words::word,
+    },
     plant::downtime::DowntimeKind,
     tally::indicators::{Indicator, RowKind, RowUnit},
     work::{WorkKind, entries::EntryKind},
 };
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 use std::sync::Arc;
 
@@ -36,6 +40,8 @@ pub struct Change {
     pub before: i64,
     /// What its rows are.
     pub rows: RowKind,
+    /// Of what stood, as of when that is told, now and before, where it is past: its rows are listed as of then.
+    pub stood_at: [Option<Instant>; 2],
     pub of: Vec<ChangeOf>,
 }
 
@@ -109,7 +115,8 @@ impl OfOrder {
 struct OfWork(ByWork<OfOrder>);
 
 impl OfWork {
-    fn new(facts: &Snapshot) -> Self {
+    /// What they are or, of what stood at an instant, were then.
+    fn new(facts: &Snapshot, at: Option<Instant>) -> Self {
         let mut all = ByWork::new(&facts.works, OfOrder::NONE);
         for part in facts.works.parts() {
             for place in 0..part.len() {
@@ -117,7 +124,14 @@ impl OfWork {
                 all.put(part.number[place], of);
             }
         }
-        facts.each_problem_of_work(|work, problem| {
+        if let Some(at) = at {
+            facts.each_fields_at(at, |then| {
+                if let Some(of) = all.of_mut(then.work.pack()) {
+                    (of.kind, of.crew) = (u32::from(then.kind.pack()), then.crew.pack());
+                }
+            });
+        }
+        facts.each_problem_of_work(at.unwrap_or(Instant::LATEST), |work, problem| {
             if let Some(of) = all.of_mut(work).filter(|of| of.problem == NOTHING) {
                 of.problem = problem;
             }
@@ -320,35 +334,41 @@ pub fn changed(
     let known: Vec<(Dimension, Option<&'static str>)> =
         known.into_iter().filter(|(dimension, _)| dimensions.contains(dimension)).collect();
     let asked: Vec<Dimension> = known.iter().map(|(dimension, _)| *dimension).collect();
-    let of_work = OfWork::new(facts);
-    let side = |q: Question| -> Result<Side, Refusal> {
+    let stands_at = |q: Question| pass.and_then(|pass| on_measure!(pass, measure => measure.stands_at(q)));
+    let stood_at = [now, before].map(|q| stands_at(q).filter(|at| *at < q.now));
+    let of_now = Arc::new(OfWork::new(facts, stands_at(now)));
+    let of_before = match stands_at(before) {
+        None => of_now.clone(),
+        at => Arc::new(OfWork::new(facts, at)),
+    };
+    let side = |q: Question, of_work: &OfWork| -> Result<Side, Refusal> {
         let places = places(q)?;
         let mut side = Side::new(&asked);
         match (pass, indicator.definition().made) {
             (Some(pass), _) => {
                 let weigh = |cell| if is_hourly && cell == DownCost::WHOLE { i128::from(HOUR) } else { 1 };
-                on_measure!(pass, measure => add_up(measure, cells, weigh, (facts, &places, q), &of_work, &mut side));
+                on_measure!(pass, measure => add_up(measure, cells, weigh, (facts, &places, q), of_work, &mut side));
             }
             (None, Formula::Sum(Term::Down(kind))) => {
-                add_up_down(kind, (facts, &places, q), held.map(|held| &**held), &of_work, &mut side);
+                add_up_down(kind, (facts, &places, q), held.map(|held| &**held), of_work, &mut side);
             }
             (None, _) => {}
         }
         Ok(side)
     };
-    let (now, before) = rayon::join(|| side(now), || side(before));
+    let (now, before) = rayon::join(|| side(now, &of_now), || side(before, &of_before));
     let (now, before) = (now?, before?);
     let per = if is_hourly { i128::from(HOUR) } else { 1 };
-    let kinds = kinds_of(rows);
+    let (kinds, shared) = (kinds_of(rows), facts.names.shared_codes());
     let both = now.by.into_iter().zip(before.by);
     let of = known.into_iter().zip(both).map(|((dimension, column), (now, before))| {
         let parts = parts(&now.by_key(), &before.by_key(), per, dimension == Dimension::Item);
-        let told = parts.into_iter().map(|(key, part)| named(facts, dimension, &kinds, key, part));
+        let told = parts.into_iter().map(|(key, part)| named(facts, dimension, (&kinds, &shared), key, part));
         ChangeOf { dimension, name: dimension.name(), column, parts: told.collect() }
     });
     let of = of.collect();
     let whole = |total: i128| rounded(total, per);
-    Ok(Change { indicator, unit, now: whole(now.total), before: whole(before.total), rows, of })
+    Ok(Change { indicator, unit, now: whole(now.total), before: whole(before.total), rows, stood_at, of })
 }
 
 /// An exact amount in whole units.
@@ -419,7 +439,13 @@ fn kinds_of(rows: RowKind) -> Vec<String> {
 }
 
 /// A part with what its key is called.
-fn named(facts: &Snapshot, dimension: Dimension, kinds: &[String], key: i64, part: ChangePart) -> ChangePart {
+fn named(
+    facts: &Snapshot,
+    dimension: Dimension,
+    (kinds, shared): (&[String], &FxHashSet<i64>),
+    key: i64,
+    part: ChangePart,
+) -> ChangePart {
     let place = usize::try_from(key).unwrap_or(usize::MAX);
     let of = |all: &[Named]| Names::find(all, key).map(|one| (one.code.clone(), one.name.clone()));
     let same = |word: String| (word.clone(), word);
@@ -429,7 +455,10 @@ fn named(facts: &Snapshot, dimension: Dimension, kinds: &[String], key: i64, par
         Dimension::Child => facts.assets.get(place).map(|asset| (asset.code.clone(), asset.name.clone())),
         Dimension::Kind => kinds.get(place).cloned().map(same),
         Dimension::WorkKind => WorkKind::ALL.get(place).map(|kind| same(word(kind))),
-        Dimension::Problem => of(&names.codes),
+        Dimension::Problem => Names::find(&names.codes, key).map(|one| {
+            let value = if shared.contains(&key) { one.told_apart() } else { one.code.clone() };
+            (value, one.name.clone())
+        }),
         Dimension::Item => of(&names.items),
         Dimension::Supplier => of(&names.suppliers),
         Dimension::Crew => of(&names.crews),

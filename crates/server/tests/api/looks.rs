@@ -1,7 +1,7 @@
 //! What figures are taken apart into, all over the demo: it opens, and comes to the figures.
 
 use crate::everything::Demo;
-use serde_json::Value;
+use serde_json::{Value, json};
 
 impl Demo {
     /// What figures are taken apart into, for everything down to the systems: it opens, and comes to the figures.
@@ -59,6 +59,11 @@ impl Demo {
                 assert_eq!(listed["count"], headline["count"], "{code}: {headline}");
             }
         }
+        for asset in self.opened("/assets?depth=1").await.as_array().unwrap().iter().take(3) {
+            for id in ["cost_total", "failures", "open_work"] {
+                self.parts_lead_to_their_rows(asset["code"].as_str().unwrap(), id).await;
+            }
+        }
         // What downtime costs, worked out from the hours: only lifts have a cost, and each hour of one costs that.
         let mut select = self.database();
         let costs: Vec<(String, f64)> = {
@@ -92,6 +97,34 @@ impl Demo {
             let code = row["asset"].as_str().unwrap();
             let alone = self.opened(&format!("/tally?scope={code}&period=2025&depth=0&indicators=cost_total")).await;
             assert_eq!(alone["rows"][0]["figures"], row["figures"], "{code}");
+        }
+    }
+
+    /// Each part of a difference leads to as many rows as it says it is of, on both sides: of what stood, as it stood then.
+    async fn parts_lead_to_their_rows(&self, code: &str, indicator: &str) {
+        let change = self.opened(&format!("/tally/changed?scope={code}&period=2025&indicator={indicator}")).await;
+        let subject = match change["rows"].as_str().unwrap() {
+            "work_order" => "work",
+            "entry" => "entries",
+            rows => &format!("{rows}s"),
+        };
+        for of in change["of"].as_array().unwrap().iter().filter(|of| !of["column"].is_null()) {
+            for part in of["parts"].as_array().unwrap() {
+                let filter = match part["value"].as_str().unwrap() {
+                    "" => json!({"column": of["column"], "blank": true}),
+                    value => json!({"column": of["column"], "is": [value]}),
+                };
+                for (side, (span, rows)) in [("span", "rows_now"), ("before_span", "rows_before")].iter().enumerate() {
+                    let [from, to] = ["start", "end"].map(|end| &change[span][end]);
+                    let figure = json!({"indicator": indicator, "scope": code, "from": from, "to": to});
+                    let mut ask = json!({"figure": figure, "filter": [filter], "limit": 0});
+                    if !change["stood_at"][side].is_null() {
+                        ask["as_of"] = change["stood_at"][side].clone();
+                    }
+                    let listed = self.list(subject, ask).await;
+                    assert_eq!(listed["count"], part[rows], "{code} {indicator} by {} {part}, {rows}", of["dimension"]);
+                }
+            }
         }
     }
 }

@@ -168,3 +168,37 @@ fn what_changed_of_everything_is_all_of_it() {
     let change = changed(&snapshot, &Scope::default(), I::CostTotal, asked, None, &[Dimension::Child]).unwrap();
     assert_eq!((change.now, change.of[0].parts.len()), (500, 1));
 }
+
+/// An order that was the mechanics' until day 20 stood among theirs on day 10; the list of either side is as of then.
+#[test]
+fn what_stood_is_whose_it_was_then() {
+    use crate::{
+        facts::{FieldsFact, Named},
+        ground::ids::CrewId,
+    };
+    let mut snapshot = line();
+    let named = |id, code: &str| Named { id, code: code.into(), name: code.into() };
+    std::sync::Arc::make_mut(&mut snapshot.names).crews = vec![named(4, "mech"), named(5, "elec")];
+    put_work(&mut snapshot, 1, 7, None, &[(day(5), WorkState::Raised)]);
+    let work = snapshot.works.get((WorkOrderId(1),)).unwrap();
+    let work = WorkFact { crew: Some(CrewId(5)), changed: true, ..work };
+    snapshot.works.put(work);
+    for (version, since, crew) in [(0, 5, 4), (1, 20, 5)] {
+        let fields = work.newest_fields(day(since), day(since));
+        snapshot.fields.put(FieldsFact { version, crew: Some(CrewId(crew)), ..fields });
+    }
+    let scope = Scope { asset: Some(AssetId(1)), ..Scope::default() };
+    let open =
+        changed(&snapshot, &scope, I::OpenWork, [asked(20, 10), asked(0, 10)], None, &[Dimension::Crew]).unwrap();
+    let parts: Vec<(&str, i64, i64)> =
+        open.of[0].parts.iter().map(|part| (part.value.as_str(), part.now, part.before)).collect();
+    assert_eq!(parts, [("mech", 0, 1), ("elec", 1, 0)]);
+    assert_eq!(open.stood_at, [day(30), day(10)].map(|at| Some(at.plus(-1))));
+    let raised =
+        changed(&snapshot, &scope, I::Raised, [asked(20, 10), asked(0, 10)], None, &[Dimension::Crew]).unwrap();
+    assert_eq!(
+        (raised.of[0].parts[0].value.as_str(), raised.stood_at),
+        ("elec", [None; 2]),
+        "what happened is its order's"
+    );
+}

@@ -1,6 +1,6 @@
 //! Lists: filters, groups, totals, counts, pages, and as of a past instant.
 
-use super::{Plant, demo, large};
+use super::{Plant, demo, large, looks::code};
 use rusqlite::Connection;
 use serde_json::{Value, json};
 use std::collections::BTreeMap;
@@ -155,6 +155,11 @@ fn of_what_happened(#[case] plant: &Plant, #[case] from: &str, #[case] to: &str)
     );
     let sql = "SELECT f.effect, w.state, count(*) FROM failure_reports f JOIN work_orders w ON w.number = f.work_order GROUP BY 1, 2";
     same(&innermost(&told, 2), &groups(&conn, sql, 2, 0));
+    let told =
+        ask(plant, SubjectId::Failures, json!({"group": [{"column": "problem"}, {"column": "cause"}], "limit": 0}));
+    let (problem, cause) = (code("f.problem_id"), code("f.cause_id"));
+    let sql = format!("SELECT {problem}, {cause}, count(*) FROM failure_reports f GROUP BY 1, 2");
+    same(&innermost(&told, 2), &groups(&conn, &sql, 2, 0));
 }
 
 #[test]

@@ -55,10 +55,21 @@ fn below(scope: Option<AssetId>, what: &str) -> String {
     )
 }
 
+/// The last instant of a period that is past.
+fn end_of(period: Span) -> i64 {
+    period.end().ms() - 1
+}
+
 /// The rows of an indicator in a period: id, asset, instant, amount, order, kind, and their own problem.
 fn rows_of(indicator: Indicator, period: Span) -> String {
     let (from, to) = (period.start().ms(), period.end().ms());
     match indicator {
+        Indicator::OpenWork => format!(
+            "SELECT number AS id, asset AS asset_id, {at} AS at, 1 AS amount, number AS work_order, NULL AS kind, NULL AS problem_id,
+                NULL AS item_id, NULL AS supplier_id FROM {}",
+            open_at(end_of(period)),
+            at = end_of(period),
+        ),
         Indicator::Failures => format!(
             "SELECT id, asset_id, failed_at AS at, 1 AS amount, work_order, effect AS kind, problem_id, NULL AS item_id,
                 NULL AS supplier_id FROM {FAILURES} WHERE failed_at >= {from} AND failed_at < {to}"
@@ -70,21 +81,38 @@ fn rows_of(indicator: Indicator, period: Span) -> String {
     }
 }
 
+/// The code of an id; with it, where others have that code.
+pub(super) fn code(id: &str) -> String {
+    format!(
+        "(SELECT c.code || iif((SELECT count(*) FROM codes o WHERE o.code = c.code) > 1, '#' || c.id, '') FROM codes c
+        WHERE c.id = {id})"
+    )
+}
+
 /// What a dimension is called in the rows: a failure's problem is its own, an order's that of the first of its failures that has one.
-fn called(indicator: Indicator, dimension: Dimension) -> &'static str {
-    match dimension {
+/// What stood is of the kind and the crew of then.
+fn called(indicator: Indicator, dimension: Dimension, period: Span) -> String {
+    let called = match dimension {
+        Dimension::WorkKind if indicator == Indicator::OpenWork => return then("kind", end_of(period)),
+        Dimension::Crew if indicator == Indicator::OpenWork => {
+            return format!("(SELECT code FROM crews WHERE id = {})", then("crew_id", end_of(period)));
+        }
         Dimension::Kind => "h.kind",
         Dimension::WorkKind => "w.kind",
         Dimension::Crew => "(SELECT code FROM crews WHERE id = w.crew_id)",
         Dimension::Item => "(SELECT name FROM items WHERE id = h.item_id)",
         Dimension::Supplier => "(SELECT name FROM suppliers WHERE id = h.supplier_id)",
-        Dimension::Problem if indicator == Indicator::Failures => "(SELECT code FROM codes WHERE id = h.problem_id)",
+        Dimension::Problem if indicator == Indicator::Failures => return code("h.problem_id"),
         Dimension::Problem => {
-            "(SELECT code FROM codes WHERE id = (SELECT f.problem_id FROM failure_reports f
-                WHERE f.work_order = h.work_order AND f.problem_id IS NOT NULL ORDER BY f.failed_at, f.id LIMIT 1))"
+            let until = if indicator == Indicator::OpenWork { end_of(period) } else { i64::MAX };
+            return code(&format!(
+                "(SELECT f.problem_id FROM failure_reports f WHERE f.work_order = h.work_order
+                    AND f.problem_id IS NOT NULL AND f.failed_at <= {until} ORDER BY f.failed_at, f.id LIMIT 1)"
+            ));
         }
         Dimension::Child => unreachable!("children are counted where figures are"),
-    }
+    };
+    called.into()
 }
 
 fn parts_by_sql(plant: &Plant, scope: Option<AssetId>, indicator: Indicator, by: Dimension, period: Span) -> Parts {
@@ -92,7 +120,7 @@ fn parts_by_sql(plant: &Plant, scope: Option<AssetId>, indicator: Indicator, by:
     let sql = format!(
         "SELECT ifnull({}, ''), sum(h.amount), count(*) FROM ({what}) h JOIN work_orders w ON w.number = h.work_order
          WHERE {} GROUP BY 1",
-        called(indicator, by),
+        called(indicator, by, period),
         below(scope, &what)
     );
     asked(plant, &sql)
@@ -121,7 +149,7 @@ fn the_parts_of_a_difference(#[case] plant: &Plant, #[case] period: [&str; 2]) {
     let dimensions: Vec<Dimension> = Dimension::ALL.into_iter().filter(|one| *one != Dimension::Child).collect();
     let mut found = 0;
     for scope in scopes(plant) {
-        for indicator in [Indicator::CostTotal, Indicator::Failures] {
+        for indicator in [Indicator::CostTotal, Indicator::Failures, Indicator::OpenWork] {
             let questions = [now, before].map(|period| Question { period, now: plant.now, basis: Basis::AsWas });
             let asked = Scope { asset: scope, under: Way::default(), depth: 1 };
             let change = plant.store.read(plant.now, |view| {
