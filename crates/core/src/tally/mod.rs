@@ -23,6 +23,7 @@ mod headlines;
 mod held;
 pub mod indicators;
 mod measures;
+mod of_work;
 mod passes;
 mod places;
 mod question;
