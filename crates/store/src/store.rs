@@ -2,7 +2,7 @@
 
 use crate::{
     access::people,
-    facts,
+    facts::{self, ColumnFile, Written},
     ground::{
         error::{Result, StoreError},
         files::Files,
@@ -96,8 +96,7 @@ impl Store {
         backup::before_upgrade(&folder, &conn, now)?;
         migrations::to_latest(&mut conn)?;
         if folder.is_ours() {
-            // The snapshot is read whole at start, so what changed before is of no use to it.
-            conn.execute("DELETE FROM changes WHERE seq < (SELECT max(seq) FROM changes)", [])?;
+            sweep(&conn, &folder)?;
         }
         people::ensure_administrator(&conn, now)?;
         people::ensure_programs(&conn)?;
@@ -148,6 +147,31 @@ impl Store {
     #[must_use]
     pub fn has_facts(&self) -> bool {
         self.has_facts.load(Ordering::Relaxed)
+    }
+
+    /// Whether the next start is much quicker for a new column file: facts are many, and there is none, or much has changed since.
+    /// False for who is not the first in the folder, and before facts have been read.
+    ///
+    /// # Errors
+    /// SQLite's own.
+    pub fn wants_column_file(&self, now: Instant) -> Result<bool> {
+        if !self.folder.is_ours() || !self.has_facts() {
+            return Ok(false);
+        }
+        self.read(now, |view| {
+            let facts = view.facts()?;
+            let file = ColumnFile::of(view.conn, self.path())?;
+            Ok(facts::is_worth_a_file(facts, file.as_ref()))
+        })
+    }
+
+    /// Writes facts into the column file, while others look and write.
+    ///
+    /// # Errors
+    /// [`StoreError::Folder`] and [`StoreError::Full`] when it can't be written, SQLite's own.
+    pub fn write_column_file(&self, now: Instant) -> Result<()> {
+        let written = self.look_aside(Looker::all(now), |view| Written::of(view.facts()?, view.conn, self.path()))?;
+        written.count(&lock(&self.writer).conn)
     }
 
     /// How many wait for the writer, or have it.
@@ -314,9 +338,19 @@ fn note_write(conn: &Connection, now: Instant) -> Result<()> {
     Ok(())
 }
 
+/// What changed before facts are read is of no use to them, but for what changed after their file was written.
+fn sweep(conn: &Connection, folder: &Folder) -> Result<()> {
+    let kept = ColumnFile::of(conn, folder.database())?.map_or(i64::MAX, |file| file.change());
+    conn.execute("DELETE FROM changes WHERE seq < (SELECT max(seq) FROM changes) AND seq <= ?1", [kept])?;
+    Ok(())
+}
+
 impl Store {
-    /// Read by two, or by one where somebody writes so often that two never see the same.
+    /// From the column file; else read by two, or by one where somebody writes so often that two never see the same.
     fn first_facts(&self, conn: &Connection) -> Result<Snapshot> {
+        if let Some(facts) = facts::load_by_file(conn, self.path())? {
+            return Ok(facts);
+        }
         match facts::load_by_two(conn, self.readers.another()?)? {
             Some(facts) => Ok(facts),
             None => facts::load(conn),

@@ -34,6 +34,12 @@ impl Entered {
         entries.rows().filter_map(|row| spent(&row)).for_each(|row| all.push(row));
         Self { entries, spent: all.columns() }
     }
+
+    /// Of both as they were kept.
+    #[must_use]
+    pub fn kept(entries: Columns<Entries>, spent: Columns<Spent>) -> Self {
+        Self { entries, spent }
+    }
 }
 
 /// All that happened.

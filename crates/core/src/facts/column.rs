@@ -1,12 +1,13 @@
 //! What values of the rows of a part stand in.
 
+use serde::{Serialize, de::DeserializeOwned};
 use std::fmt::Debug;
 
 /// Rows of a part when it is made. It is cut in two when it has grown to twice as many.
 pub const ROWS: usize = 4_096;
 
 /// Values of the rows of a part, by place.
-pub trait Column<K>: Clone + Default + Debug + Send + Sync {
+pub trait Column<K>: Clone + Default + Debug + Send + Sync + Serialize + DeserializeOwned {
     fn of(&self, place: usize) -> K;
     fn push(&mut self, value: K);
     fn insert(&mut self, place: usize, value: K);
@@ -16,7 +17,7 @@ pub trait Column<K>: Clone + Default + Debug + Send + Sync {
     fn settle(&mut self);
 }
 
-impl<K: Copy + Debug + Send + Sync> Column<K> for Vec<K> {
+impl<K: Copy + Debug + Send + Sync + Serialize + DeserializeOwned> Column<K> for Vec<K> {
     #[inline(always)]
     fn of(&self, place: usize) -> K {
         self[place]

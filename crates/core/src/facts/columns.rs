@@ -7,6 +7,7 @@
 use super::{column::ROWS, noted::Noted, packed::Packed};
 use crate::ground::time::{Instant, Span};
 use rayon::prelude::*;
+use serde::{Serialize, de::DeserializeOwned};
 use std::{
     collections::HashSet,
     fmt::Debug,
@@ -18,7 +19,7 @@ use std::{
 };
 
 /// Some rows as columns. [`columns!`](crate::facts::columns) makes them.
-pub trait Part: Clone + Default + Debug + Send + Sync {
+pub trait Part: Clone + Default + Debug + Send + Sync + Serialize + DeserializeOwned {
     type Row: Copy + Debug + PartialEq;
     /// What rows are in order of; no two have the same.
     type Key: Ord + Copy + Debug + Send + Sync;
@@ -69,7 +70,7 @@ macro_rules! columns {
         }
 
         #[doc = concat!("Rows of [`", stringify!($row), "`] as columns.")]
-        #[derive(Debug, Clone, Default)]
+        #[derive(Debug, Clone, Default, serde::Serialize, serde::Deserialize)]
         pub struct $part {
             $(pub $field: <$type as $crate::facts::packed::Packed>::Column),+
         }
@@ -241,10 +242,11 @@ impl<P: Part> Default for Columns<P> {
 }
 
 impl<P: Part> Columns<P> {
-    /// Parts in the order of their keys, with the greatest id among their rows.
-    pub(super) fn of_parts(parts: Vec<P>, last_id: i64) -> Self {
+    /// Parts in the order of their keys, none of them empty, with the greatest id there ever was.
+    #[must_use]
+    pub fn of_parts(parts: Vec<P>, last_id: i64) -> Self {
         let len = parts.iter().map(Part::len).sum();
-        let parts: Vec<Kept<P>> = parts.into_iter().map(|part| Kept::of(Arc::new(part))).collect();
+        let parts: Vec<Kept<P>> = parts.into_par_iter().map(|part| Kept::of(Arc::new(part))).collect();
         Self { firsts: firsts(&parts), parts, len, last_id, stamp: new_stamp() }
     }
 
@@ -252,6 +254,12 @@ impl<P: Part> Columns<P> {
     #[must_use]
     pub fn stamp(&self) -> u64 {
         self.stamp
+    }
+
+    /// The greatest id there ever was.
+    #[must_use]
+    pub fn last_id(&self) -> i64 {
+        self.last_id
     }
 
     /// How many rows there are.

@@ -3,11 +3,12 @@
 
 use super::column::{Column, NONE, ROWS};
 use crate::ground::time::Instant;
+use serde::{Deserialize, Serialize};
 use std::ops::Range;
 
 /// Numbers of the rows of a part, by place: all in `above`; or, where too many lie too far from each other and until all are
 /// there, all in `wide`; or `same` of them that are all `base`.
-#[derive(Debug, Clone, Default)]
+#[derive(Debug, Clone, Default, Serialize, Deserialize)]
 pub struct Numbers {
     base: i64,
     /// How far above `base`, or from [`FAR`] on the place in `far`.

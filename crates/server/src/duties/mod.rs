@@ -46,7 +46,7 @@ enum Work {
 }
 
 /// All there are.
-const DUTIES: [Duty; 12] = [
+const DUTIES: [Duty; 13] = [
     Duty { name: "end what is retired", every: Duration::from_secs(1), work: Work::Store(end_retired) },
     Duty { name: "answer again", every: Duration::from_secs(1), work: Work::Store(answer_due) },
     // One seek a meter.
@@ -56,6 +56,7 @@ const DUTIES: [Duty; 12] = [
     Duty { name: "send mail", every: Duration::from_secs(1), work: Work::Store(mail::send) },
     Duty { name: "seal readings", every: Duration::from_secs(1), work: Work::Store(seal) },
     Duty { name: "empty the log", every: Duration::from_secs(60), work: Work::Store(empty_log) },
+    Duty { name: "write the column file", every: Duration::from_secs(60), work: Work::Store(write_column_file) },
     Duty { name: "forget keys", every: Duration::from_secs(600), work: Work::Store(forget_keys) },
     Duty { name: "forget files", every: Duration::from_secs(600), work: Work::Store(forget_files) },
     Duty { name: "forget sessions", every: Duration::from_secs(600), work: Work::Store(forget_sessions) },
@@ -136,6 +137,15 @@ fn empty_log(store: &Store, _: Instant) -> Result<(), StoreError> {
     let log = store.path().with_extension("db-wal");
     if std::fs::metadata(log).is_ok_and(|log| log.len() > LARGEST_LOG) {
         store.checkpoint()?;
+    }
+    Ok(())
+}
+
+/// The next start reads facts from it.
+fn write_column_file(store: &Store, now: Instant) -> Result<(), StoreError> {
+    if store.wants_column_file(now)? {
+        store.write_column_file(now)?;
+        tracing::info!("the column file was written");
     }
     Ok(())
 }

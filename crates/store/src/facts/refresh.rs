@@ -15,6 +15,13 @@ use std::{
 };
 use tally_core::facts::{Changed, OfWork, Snapshot};
 
+/// Whether another process that opened the data swept what came after a change: then it can't be read bit by bit.
+pub(super) fn is_swept(conn: &Connection, change: i64) -> Result<bool> {
+    let mut select = conn.prepare_cached("SELECT ifnull(min(seq), 0) FROM changes")?;
+    let oldest: i64 = select.query_row([], |row| row.get(0))?;
+    Ok(oldest > change + 1)
+}
+
 /// Brings a snapshot up to the newest change, reading only what changed.
 ///
 /// # Errors
@@ -25,9 +32,7 @@ pub fn refresh(conn: &Connection, snapshot: &mut Snapshot) -> Result<()> {
     if newest <= snapshot.change {
         return Ok(());
     }
-    // Another process that opened the data swept the table: what it swept can't be read bit by bit.
-    let oldest: i64 = conn.prepare_cached("SELECT min(seq) FROM changes")?.query_row([], |row| row.get(0))?;
-    if oldest > snapshot.change + 1 {
+    if is_swept(conn, snapshot.change)? {
         *snapshot = load(conn)?;
         return Ok(());
     }

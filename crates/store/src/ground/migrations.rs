@@ -42,6 +42,7 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0035_doing.sql")),
     M::up(include_str!("migrations/0036_done_earlier.sql")),
     M::up(include_str!("migrations/0037_when_attached.sql")),
+    M::up(include_str!("migrations/0038_column_file.sql")),
 ];
 
 /// The version of the schema that this program has.

@@ -87,6 +87,14 @@ impl Plant {
         Self { _folder: folder, store, admin }
     }
 
+    /// The same after an end and a new beginning.
+    pub fn begun_anew(self, now: Instant) -> Self {
+        let Self { _folder, store, admin } = self;
+        drop(store);
+        let store = Store::open(_folder.path(), now).unwrap();
+        Self { _folder, store, admin }
+    }
+
     /// A way of its own to the rows.
     pub fn database(&self) -> rusqlite::Connection {
         rusqlite::Connection::open(self.store.path()).unwrap()

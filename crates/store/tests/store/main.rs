@@ -9,6 +9,7 @@ mod attachments;
 mod backups;
 mod beside;
 mod checks;
+mod column_file;
 mod common;
 mod corrected;
 mod decisions;

@@ -29,11 +29,11 @@ use tally_store::{
 };
 
 /// What is done: which of the ways there are, to which of what there is, how, and how many hours before it is written down.
-type Step = (u8, u8, u8, i64);
+pub(crate) type Step = (u8, u8, u8, i64);
 
 /// Ids of what was made so far.
 #[derive(Default)]
-struct Made {
+pub(crate) struct Made {
     works: Vec<WorkOrderId>,
     entries: Vec<(WorkOrderId, EntryId)>,
     downtimes: Vec<DowntimeId>,
@@ -57,7 +57,7 @@ fn pick<T: Copy>(all: &[T], which: u8) -> Option<T> {
 }
 
 /// Does one step; whether there was something to do it to, and it may be done.
-fn take_step(tx: &mut Tx, made: &mut Made, (what, which, how, ago): Step) -> Result<bool> {
+pub(crate) fn take_step(tx: &mut Tx, made: &mut Made, (what, which, how, ago): Step) -> Result<bool> {
     let at = tx.now.plus(-ago * HOUR);
     let asset = ASSETS[usize::from(how) % ASSETS.len()];
     let work = pick(&made.works, which);
@@ -178,7 +178,7 @@ fn take_step(tx: &mut Tx, made: &mut Made, (what, which, how, ago): Step) -> Res
 }
 
 /// Everything that facts can answer, in words: figures of all assets on both bases, and all lists with all columns.
-fn all_answers(facts: &Snapshot, ids: &[AssetId], now: Instant) -> Vec<String> {
+pub(crate) fn all_answers(facts: &Snapshot, ids: &[AssetId], now: Instant) -> Vec<String> {
     let indicators: Vec<Indicator> = tally_core::tally::indicators::CATALOGUE.iter().map(|d| d.id).collect();
     let period = Span::new(day(1), now.plus(DAY)).unwrap();
     let mut said = Vec::new();
@@ -204,12 +204,12 @@ fn all_answers(facts: &Snapshot, ids: &[AssetId], now: Instant) -> Vec<String> {
     said
 }
 
-fn differing(was: &[String], is: &[String]) -> Vec<String> {
+pub(crate) fn differing(was: &[String], is: &[String]) -> Vec<String> {
     let lost = was.iter().filter(|one| !is.contains(one)).map(|one| format!("- {one}"));
     lost.chain(is.iter().filter(|one| !was.contains(one)).map(|one| format!("+ {one}"))).take(8).collect()
 }
 
-fn plant() -> Plant {
+pub(crate) fn plant() -> Plant {
     let plant = Plant::new();
     plant
         .write(day(1), |tx| {
