@@ -120,8 +120,26 @@ struct Cut {
 }
 
 impl Cut {
+    /// What an asset had cost at the last more than at the first.
+    fn between<'a>([first, last]: [Option<&'a Self>; 2], asset: usize) -> [i64; CELLS] {
+        let piece = |cut: Option<&'a Self>| cut.and_then(|cut| cut.piece(asset));
+        // Most are small.
+        if let (Some(Piece::Small(before)), Some(Piece::Small(after))) = (piece(first), piece(last)) {
+            let (before, after) = (&before[asset % ASSETS], &after[asset % ASSETS]);
+            return std::array::from_fn(|cell| i64::from(after[cell]) - i64::from(before[cell]));
+        }
+        let mut between = [0; CELLS];
+        last.iter().for_each(|cut| cut.add_to(asset, 1, &mut between));
+        first.iter().for_each(|cut| cut.add_to(asset, -1, &mut between));
+        between
+    }
+
+    fn piece(&self, asset: usize) -> Option<&Piece> {
+        self.sums.get(asset / ASSETS).map(|piece| &**piece)
+    }
+
     fn add_to(&self, asset: usize, sign: i64, into: &mut [i64; CELLS]) {
-        if let Some(piece) = self.sums.get(asset / ASSETS) {
+        if let Some(piece) = self.piece(asset) {
             piece.add_to(asset % ASSETS, sign, into);
         }
     }
@@ -286,10 +304,7 @@ impl Life {
         }
         if first.map(|cut| cut.at) != last.map(|cut| cut.at) {
             for asset in counting.ones() {
-                let mut added = [0; CELLS];
-                last.iter().for_each(|cut| cut.add_to(asset, 1, &mut added));
-                first.iter().for_each(|cut| cut.add_to(asset, -1, &mut added));
-                found(asset as u32, window.start(), Added::All(added));
+                found(asset as u32, window.start(), Added::All(Cut::between([first, last], asset)));
             }
         }
         let mut each = |(from, to): (Instant, Instant), sign: i64| {

@@ -193,7 +193,7 @@ fn add_up_down(
     let Some(scope) = places.index(0) else { return };
     let stood = places.stood(facts, q).into_iter().next();
     let asked = Asked { asset: scope as u32, stood };
-    let (_, pieces) = Times::new(facts, q, held, &[asked.asset]).pieces(&asked);
+    let (_, pieces) = Times::new(facts, q, held, &[asked.asset], DowntimeKind::External).pieces(&asked);
     for piece in pieces.iter().filter(|piece| piece.kind == kind) {
         let Some(fact) = facts.downtimes.get((piece.row_start, DowntimeId(piece.row))) else { continue };
         let mut line = facts.tree.line_at(fact.asset as usize, q.tree_at(piece.span.start()));

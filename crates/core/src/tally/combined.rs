@@ -2,7 +2,7 @@
 
 use super::{
     Held, Question,
-    formula::{Cells, Formula, Pass, Scale, Term},
+    formula::{Cells, Formula, Pass, Scale, Term, Wanted},
     measures::Cost,
     passes::{Spread, sums_of},
     set::Set,
@@ -35,21 +35,21 @@ pub(super) struct RowTime {
     running_ms: Option<i64>,
 }
 
-/// The time of each row that is one asset's.
+/// The time of each row that is one asset's, with downtime up to the last kind that is asked for; without any there is none.
 fn times_of(
     facts: &Snapshot,
     (q, held): (Question, Option<&Held>),
     rows: &[Option<Asked>],
-    is_timed: bool,
+    last: Option<DowntimeKind>,
 ) -> Vec<Option<RowTime>> {
     let of_row = |asked: &Asked, sums, running_ms| RowTime { asset: asked.asset, sums, running_ms };
-    if !is_timed {
+    let Some(last) = last else {
         let untimed = |asked| of_row(asked, TimeSums::default(), None);
         return rows.iter().map(|row| row.as_ref().map(untimed)).collect();
-    }
-    let asked: Vec<Asked> = rows.iter().flatten().cloned().collect();
+    };
+    let asked: Vec<&Asked> = rows.iter().flatten().collect();
     let assets: Vec<u32> = asked.iter().map(|asked| asked.asset).collect();
-    let mut sums = Times::new(facts, q, held, &assets).sums(&asked).into_iter();
+    let mut sums = Times::new(facts, q, held, &assets, last).sums(&asked).into_iter();
     let timed = |row: &Option<Asked>| {
         let asked = row.as_ref()?;
         Some(of_row(asked, sums.next()?, running_ms(facts, asked, q)))
@@ -65,36 +65,39 @@ fn push<T: PartialEq>(all: &mut Vec<T>, one: T) {
 
 /// What some indicators are made of.
 struct Needs {
-    passes: Vec<Pass>,
+    passes: Vec<(Pass, Wanted)>,
     spreads: Vec<Spread>,
-    /// Something that only an asset has: when it stood where it is asked for matters.
-    time: bool,
+    /// Something that only an asset has, when it stood where it is asked for: its required time, and downtime up to that kind.
+    time: Option<DowntimeKind>,
     set: bool,
 }
 
 impl Needs {
     fn of(indicators: &[Indicator]) -> Self {
-        let mut needs = Self { passes: Vec::new(), spreads: Vec::new(), time: false, set: false };
+        let mut needs = Self { passes: Vec::new(), spreads: Vec::new(), time: None, set: false };
         for made in indicators.iter().map(|indicator| indicator.definition().made) {
-            match made {
-                Formula::Spread { of, bands } => {
-                    push(&mut needs.spreads, (of, bands));
-                    push(&mut needs.passes, of.pass);
-                    continue;
-                }
-                Formula::Apart { apart, .. } => push(&mut needs.passes, apart.pass),
-                _ => {}
+            if let Formula::Spread { of, bands } = made {
+                push(&mut needs.spreads, (of, bands));
             }
+            made.wanted().into_iter().for_each(|(pass, wanted)| needs.add(pass, wanted));
             for term in made.terms() {
                 match term {
-                    Term::Of(cells) => push(&mut needs.passes, cells.pass),
-                    Term::Required | Term::Down(_) | Term::Operating => needs.time = true,
+                    Term::Of(_) | Term::Passed => {}
+                    Term::Required => needs.time = needs.time.max(Some(DowntimeKind::Unplanned)),
+                    Term::Down(kind) => needs.time = needs.time.max(Some(kind)),
+                    Term::Operating => needs.time = Some(DowntimeKind::External),
                     Term::Replacement | Term::Budget => needs.set = true,
-                    Term::Passed => {}
                 }
             }
         }
         needs
+    }
+
+    fn add(&mut self, pass: Pass, wanted: Wanted) {
+        match self.passes.iter_mut().find(|(known, _)| *known == pass) {
+            Some((_, known)) => *known = known.and(wanted),
+            None => self.passes.push((pass, wanted)),
+        }
     }
 }
 
@@ -108,8 +111,7 @@ impl All {
         asked: impl FnOnce(bool) -> Vec<Option<Asked>> + Send,
     ) -> Self {
         let needs = Needs::of(indicators);
-        let is_timed = needs.time;
-        let times = || times_of(facts, (q, held), &asked(is_timed), is_timed);
+        let times = || times_of(facts, (q, held), &asked(needs.time.is_some()), needs.time);
         let (times, ((sums, spreads), set)) = rayon::join(times, || {
             let set = needs.set.then(|| Set::new(facts, q));
             (sums_of(facts, slots, needs.passes, &needs.spreads, q), set)
@@ -233,6 +235,16 @@ impl Made<'_> {
             }
             Terms::Spread(figures) => figures.get(row).copied().unwrap_or_default(),
             Terms::Sum(_) | Terms::Hourly(..) => value(self.value(row, time)),
+        }
+    }
+
+    /// The values of all rows, each with its time.
+    pub(super) fn values(&self, times: &[Option<RowTime>]) -> Vec<Option<f64>> {
+        match &self.terms {
+            // What is added up is told without a look at times.
+            Terms::Sum(Source::Cells(sums, cells)) => sums.each(cells).map(|sum| Some(self.in_unit(sum))).collect(),
+            Terms::Apart((Some(sums), cells), _) => sums.each(cells).map(|sum| Some(sum as f64)).collect(),
+            _ => times.iter().enumerate().map(|(row, time)| self.value(row, time)).collect(),
         }
     }
 

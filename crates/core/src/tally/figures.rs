@@ -47,11 +47,7 @@ pub fn values(facts: &Snapshot, indicators: &[Indicator], q: Question, held: Opt
     let slots = Slots::of_assets(facts, q, held);
     let every = |_| (0u32..).take(facts.tree.len()).map(|asset| Some(Asked { asset, stood: None })).collect();
     let all = All::new(facts, &slots, indicators, (q, held), every);
-    let of_all = |indicator: &Indicator| {
-        let made = all.made(*indicator);
-        all.times.iter().enumerate().map(|(row, time)| made.value(row, time)).collect()
-    };
-    indicators.iter().map(of_all).collect()
+    indicators.par_iter().map(|indicator| all.made(*indicator).values(&all.times)).collect()
 }
 
 /// Figures of `indicators` for each row, in both orders: what each came to while it stood in its place. What is no asset

@@ -54,6 +54,27 @@ pub(super) struct Cells {
     pub(super) name: &'static str,
 }
 
+/// Cells of a measure that are asked for, by a bit each.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub(super) struct Wanted(u32);
+
+impl Wanted {
+    /// A measure has no more cells.
+    pub(super) const MOST: usize = u32::BITS as usize;
+
+    pub(super) fn of(cells: &[usize]) -> Self {
+        Self(cells.iter().fold(0, |wanted, cell| wanted | 1 << cell))
+    }
+
+    pub(super) fn and(self, other: Self) -> Self {
+        Self(self.0 | other.0)
+    }
+
+    pub(super) fn holds(self, cell: usize) -> bool {
+        self.0 >> cell & 1 == 1
+    }
+}
+
 /// Something that goes into a formula.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) enum Term {
@@ -118,6 +139,21 @@ impl Formula {
             Self::Ratio { over, by, .. } => by.iter().chain(*over).map(|(_, term)| *term).collect(),
             Self::Spread { of, .. } => vec![Term::Of(*of)],
         }
+    }
+
+    /// All sums that it is made of, and those that stand beside it.
+    pub(super) fn wanted(&self) -> Vec<(Pass, Wanted)> {
+        let of = |cells: Cells| (cells.pass, Wanted::of(cells.cells));
+        let beside = match self {
+            Self::Apart { apart, .. } => Some(of(*apart)),
+            Self::Hourly { whole, rest } => Some((whole.pass, Wanted::of(&[*rest]))),
+            _ => None,
+        };
+        let terms = self.terms().into_iter().filter_map(|term| match term {
+            Term::Of(cells) => Some(of(cells)),
+            _ => None,
+        });
+        terms.chain(beside).collect()
     }
 }
 

@@ -2,7 +2,7 @@
 
 use super::{
     Question,
-    formula::{Cells, Over, Pass},
+    formula::{Cells, Over, Pass, Wanted},
     measures::{Contribution, Cost, Measure, on_measure},
     slots::{Leaves, Lists, Reach, Slots, Sums},
 };
@@ -28,12 +28,13 @@ struct Passed {
 
 fn passed<M: Measure>(
     measure: &M,
-    spreads: &[Spread],
+    (wanted, spreads): (Wanted, &[Spread]),
     facts: &Snapshot,
     (slots, leaves): (&Slots, &Leaves),
     q: Question,
 ) -> Passed {
-    let mut sums = Sums::new(slots.len(), M::CELLS);
+    const { assert!(M::CELLS <= Wanted::MOST) };
+    let mut sums = Sums::new(slots.len(), wanted);
     let mut lists: Vec<Lists> = spreads.iter().map(|_| Lists::new(slots.len())).collect();
     let may_count = leaves.may_count();
     let is_kept = !slots.is_held_to_work()
@@ -42,11 +43,10 @@ fn passed<M: Measure>(
         true => {}
         false if spreads.is_empty() => measure.each(facts, q, may_count, |_, _, one| leaves.add(&mut sums, &one)),
         false => {
-            // A bit for each cell that is told as a distribution: there are fewer than a word has.
-            let told = spreads.iter().flat_map(|(of, _)| of.cells).fold(0u64, |told, cell| told | 1 << cell);
+            let told = spreads.iter().fold(Wanted::default(), |told, (of, _)| told.and(Wanted::of(of.cells)));
             measure.each(facts, q, may_count, |_, _, one| {
                 leaves.add(&mut sums, &one);
-                if told >> one.cell & 1 == 1 {
+                if told.holds(one.cell) {
                     list(spreads, &mut lists, leaves, &one);
                 }
             });
@@ -72,39 +72,42 @@ fn list(spreads: &[Spread], lists: &mut [Lists], leaves: &Leaves, one: &Contribu
 pub(super) fn sums_of(
     facts: &Snapshot,
     slots: &Slots,
-    mut passes: Vec<Pass>,
+    mut passes: Vec<(Pass, Wanted)>,
     spreads: &[Spread],
     q: Question,
 ) -> AddedUp {
     // The fiscal year is mostly the very year that is asked for.
     let [period, year] = [Pass::Cost(Over::Period), Pass::Cost(Over::Year)];
-    let is_same = passes.contains(&period)
-        && passes.contains(&year)
-        && Cost(Over::Year).window(facts, q) == Cost(Over::Period).window(facts, q);
-    passes.retain(|pass| !(is_same && *pass == year));
+    let of = |of: Pass| passes.iter().position(|(pass, _)| *pass == of);
+    let is_same = Cost(Over::Year).window(facts, q) == Cost(Over::Period).window(facts, q);
+    let same = of(period).zip(of(year)).filter(|_| is_same);
+    if let Some((period, year)) = same {
+        passes[period].1 = passes[period].1.and(passes[year].1);
+        passes.remove(year);
+    }
     // Most are asked over the same time.
     let reach = |pass: &Pass| on_measure!(*pass, measure => slots.reach(measure));
     let mut leaves: Vec<(Reach, Leaves)> = Vec::new();
-    for reach in passes.iter().map(reach) {
+    for reach in passes.iter().map(|(pass, _)| reach(pass)) {
         if leaves.iter().all(|(known, _)| *known != reach) {
             leaves.push((reach, slots.leaves(reach)));
         }
     }
-    let of_pass = |pass: &Pass| {
+    let of_pass = |(pass, wanted): &(Pass, Wanted)| {
         let spreads: Vec<Spread> = spreads.iter().copied().filter(|(of, _): &Spread| of.pass == *pass).collect();
         let of_reach = leaves.iter().find(|(known, _)| *known == reach(pass));
         of_reach.map(|(_, leaves)| {
-            (*pass, on_measure!(*pass, measure => passed(measure, &spreads, facts, (slots, leaves), q)))
+            (*pass, on_measure!(*pass, measure => passed(measure, (*wanted, &spreads), facts, (slots, leaves), q)))
         })
     };
     let (mut sums, mut told) = (Vec::new(), Vec::new());
     // They take very different times: a core that is done takes the next one, and none is left alone with a long one at the end.
-    passes.sort_by_key(|pass| pass.turn());
+    passes.sort_by_key(|(pass, _)| pass.turn());
     for (pass, passed) in passes.iter().par_bridge().filter_map(of_pass).collect::<Vec<_>>() {
         sums.push((pass, passed.sums));
         told.extend(passed.spreads);
     }
-    if is_same {
+    if same.is_some() {
         let kept = sums.iter().find(|(pass, _)| *pass == period).map(|(_, sums): &(Pass, Sums)| sums.clone());
         sums.extend(kept.map(|sums| (year, sums)));
     }

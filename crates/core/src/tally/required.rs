@@ -10,10 +10,8 @@ use crate::{
     },
     plant::assets::{Basis, NOBODY, Shape, Tree},
 };
-use std::{
-    collections::{HashMap, HashSet},
-    sync::Arc,
-};
+use fixedbitset::FixedBitSet;
+use std::{collections::HashMap, sync::Arc};
 
 /// Disjoint ascending spans in which something was required to run, and how much of it lies before each.
 #[derive(Debug, Default)]
@@ -44,7 +42,26 @@ impl Required {
 
     /// Milliseconds of it before an instant: what lies between two instants is the difference.
     pub(super) fn until(&self, at: Instant) -> i64 {
-        let place = self.spans.partition_point(|span| span.end() <= at);
+        self.until_at(at, self.spans.partition_point(|span| span.end() <= at))
+    }
+
+    /// The same of instants that mostly ascend: each is looked for from where the one before was found on.
+    pub(super) fn until_from(&self, at: Instant, found: &mut usize) -> i64 {
+        let is_over = |place: usize| self.spans.get(place).is_some_and(|span| span.end() <= at);
+        if *found > 0 && !is_over(*found - 1) {
+            *found = 0;
+        }
+        let mut step = 1;
+        while is_over(*found + step - 1) {
+            *found += step;
+            step *= 2;
+        }
+        let rest = &self.spans[*found..(*found + step).min(self.spans.len())];
+        *found += rest.partition_point(|span| span.end() <= at);
+        self.until_at(at, *found)
+    }
+
+    fn until_at(&self, at: Instant, place: usize) -> i64 {
         match self.spans.get(place) {
             Some(span) => self.before[place] + at.since(span.start()).max(0),
             None => self.total_ms,
@@ -64,7 +81,7 @@ pub(super) struct RequiredTime<'a> {
     today: Option<Instant>,
     operating: HashMap<CalendarId, Vec<Span>>,
     /// What was moved in the window, with all below it, and when anything was.
-    moved: HashSet<u32>,
+    moved: FixedBitSet,
     moves: Vec<Instant>,
     /// The first of which is never.
     classes: Vec<Required>,
@@ -98,9 +115,10 @@ impl<'a> RequiredTime<'a> {
             .collect();
         let today = (basis == Basis::AsIs).then_some(now);
         let shape = tree.shape_at(today.unwrap_or(window.end().plus(-1)));
-        let (mut moved, mut moves, known) = (HashSet::new(), Vec::new(), vec![UNKNOWN; tree.len()]);
+        let (mut moved, mut moves) = (FixedBitSet::with_capacity(tree.len()), Vec::new());
+        let known = vec![UNKNOWN; tree.len()];
         if basis == Basis::AsWas {
-            tree.moved_in(window).for_each(|asset| moved.extend(shape.below(asset)));
+            shape.mark_below(tree.moved_in(window), &mut moved);
             moves = tree.moves_in(window);
         }
         Self {
@@ -122,21 +140,24 @@ impl<'a> RequiredTime<'a> {
     /// The class of an asset: assets of one class were required to run at the same times.
     pub(super) fn class(&mut self, asset: u32) -> usize {
         // What lives throughout and has no calendar of its own is required as its parent is; those above are mostly known.
-        let mut unknown = Vec::new();
         let mut above = asset;
         let class = loop {
             match self.known[above as usize] {
                 UNKNOWN => {}
                 known => break known,
             }
-            unknown.push(above);
             let parent = self.shape.parent(above);
             if !self.is_as_its_parent(above) || parent == NOBODY || !self.lives_throughout(parent) {
                 break self.own_class(above) as u32;
             }
             above = parent;
         };
-        unknown.into_iter().for_each(|asset| self.known[asset as usize] = class);
+        let mut below = asset;
+        while below != above {
+            self.known[below as usize] = class;
+            below = self.shape.parent(below);
+        }
+        self.known[above as usize] = class;
         class as usize
     }
 
@@ -150,12 +171,12 @@ impl<'a> RequiredTime<'a> {
     }
 
     fn is_as_its_parent(&self, asset: u32) -> bool {
-        self.lives_throughout(asset) && !self.has_calendar(asset) && !self.moved.contains(&asset)
+        self.lives_throughout(asset) && !self.has_calendar(asset) && !self.moved.contains(asset as usize)
     }
 
     fn own_class(&mut self, asset: u32) -> usize {
         let Some(life) = self.tree.node(asset as usize).life.clip(self.window) else { return 0 };
-        if self.moved.contains(&asset) {
+        if self.moved.contains(asset as usize) {
             let mut cuts = [&self.cuts[..], &self.moves].concat();
             cuts.sort_unstable();
             cuts.dedup();
@@ -168,6 +189,11 @@ impl<'a> RequiredTime<'a> {
         let class = self.add(asset, &self.cuts.clone(), life);
         self.class_of.insert((source, life), class);
         class
+    }
+
+    /// How many classes are known so far.
+    pub(super) fn classes(&self) -> usize {
+        self.classes.len()
     }
 
     /// When the assets of a class were required to run. Without a calendar on it or above it: always.
@@ -220,6 +246,7 @@ impl<'a> RequiredTime<'a> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
 
     #[test]
     fn what_lies_between_two_instants_is_a_difference() {
@@ -228,6 +255,35 @@ mod tests {
         let required = Required::of(vec![span(10, 20), span(30, 35)]);
         let until: Vec<i64> = [0, 10, 15, 20, 25, 30, 34, 35, 99].map(|ms| required.until(at(ms))).into();
         assert_eq!(until, [0, 0, 5, 10, 10, 10, 14, 15, 15]);
+        let mut found = 0;
+        let from = [0, 10, 15, 20, 25, 30, 34, 35, 99, 12].map(|ms| required.until_from(at(ms), &mut found));
+        assert_eq!(from, [0, 0, 5, 10, 10, 10, 14, 15, 15, 2]);
         assert_eq!(required.total_ms(), 15);
+    }
+
+    proptest! {
+        /// Wherever the one before was found, and whether the next comes later or not.
+        #[test]
+        fn what_is_looked_for_from_the_one_before_is_found_as_from_the_first(
+            lengths in prop::collection::vec((0i64..4, 1i64..4), 0..60),
+            instants in prop::collection::vec(0i64..300, 1..40),
+            is_ascending in any::<bool>(),
+        ) {
+            let at = Instant::from_ms;
+            let mut end = 0;
+            let spans = lengths.into_iter().map(|(gap, length)| {
+                let start = end + gap + i64::from(end > 0);
+                end = start + length;
+                Span::new(at(start), at(end)).unwrap()
+            });
+            let required = Required::of(spans.collect());
+            let (mut instants, mut found) = (instants, 0);
+            if is_ascending {
+                instants.sort_unstable();
+            }
+            for ms in instants {
+                prop_assert_eq!(required.until_from(at(ms), &mut found), required.until(at(ms)));
+            }
+        }
     }
 }

@@ -3,6 +3,7 @@
 
 use super::{
     Places, Question,
+    formula::Wanted,
     held::Held,
     measures::{Contribution, Measure, NO_WORK},
 };
@@ -183,9 +184,9 @@ impl<'a> Slots<'a> {
             if stop.get(below as usize) == Some(&true) {
                 continue;
             }
-            let (below, above) = (below as usize * cells, above as usize * cells);
-            for cell in 0..cells {
-                sums[above + cell] += sums[below + cell];
+            let of_row = |row: u32| row as usize * cells..(row as usize + 1) * cells;
+            if let Ok([below, above]) = sums.get_disjoint_mut([of_row(below), of_row(above)]) {
+                above.iter_mut().zip(below).for_each(|(above, below)| *above += *below);
             }
         }
     }
@@ -237,12 +238,12 @@ impl Leaves<'_> {
     // Called for every row there is.
     #[inline(always)]
     pub(super) fn add(&self, sums: &mut Sums, one: &Contribution) {
-        let leaf = self.leaf[one.asset as usize];
-        if leaf == NOTHING || !self.holds(one) {
+        let (leaf, place) = (self.leaf[one.asset as usize], sums.place[one.cell]);
+        if leaf == NOTHING || place == UNWANTED || !self.holds(one) {
             return;
         }
         if leaf < FOLLOWED {
-            sums.cell[leaf as usize * sums.cells + one.cell] += one.amount;
+            sums.cell[leaf as usize * sums.cells + usize::from(place)] += one.amount;
         } else {
             self.add_moved(leaf, sums, one);
         }
@@ -258,7 +259,12 @@ impl Leaves<'_> {
                 NOTHING => {}
                 leaf if leaf < FOLLOWED => {
                     let of_leaf = &mut sums.cell[leaf as usize * sums.cells..][..sums.cells];
-                    of_leaf.iter_mut().zip(cells).for_each(|(sum, amount)| *sum += amount);
+                    if of_leaf.len() == cells.len() {
+                        of_leaf.iter_mut().zip(cells).for_each(|(sum, amount)| *sum += amount);
+                        return;
+                    }
+                    let wanted = sums.place.iter().zip(cells).filter(|(place, _)| **place != UNWANTED);
+                    wanted.for_each(|(place, amount)| of_leaf[usize::from(*place)] += amount);
                 }
                 moved => {
                     let some = (0..).zip(cells).filter(|(_, amount)| *amount != 0);
@@ -271,6 +277,7 @@ impl Leaves<'_> {
     #[cold]
     fn add_moved(&self, moved: u32, sums: &mut Sums, one: &Contribution) {
         let Contribution { asset, at, cell, amount, .. } = *one;
+        let Some(cell) = sums.place(cell) else { return };
         if sums.apart.is_empty() {
             sums.apart = vec![0; sums.cell.len()];
         }
@@ -366,18 +373,33 @@ impl Leaves<'_> {
     }
 }
 
+/// Nobody asks for that cell of a measure.
+const UNWANTED: u8 = u8::MAX;
+
 /// Sums of one measure: so many cells a row.
-#[derive(Debug, Clone, Default)]
+#[derive(Debug, Clone)]
 pub(super) struct Sums {
     cells: usize,
+    /// By cell of the measure which cell of a row it is.
+    place: [u8; Wanted::MOST],
     cell: Vec<i64>,
     /// Of what was moved; empty where nothing was.
     apart: Vec<i64>,
 }
 
 impl Sums {
-    pub(super) fn new(rows: usize, cells: usize) -> Self {
-        Self { cells, cell: vec![0; rows * cells], apart: Vec::new() }
+    pub(super) fn new(rows: usize, wanted: Wanted) -> Self {
+        let (mut place, mut cells) = ([UNWANTED; Wanted::MOST], 0u8);
+        for cell in (0..Wanted::MOST).filter(|cell| wanted.holds(*cell)) {
+            place[cell] = cells;
+            cells += 1;
+        }
+        let cells = usize::from(cells);
+        Self { cells, place, cell: vec![0; rows * cells], apart: Vec::new() }
+    }
+
+    fn place(&self, cell: usize) -> Option<usize> {
+        Some(self.place[cell]).filter(|place| *place != UNWANTED).map(usize::from)
     }
 
     /// Adds up the rows.
@@ -392,9 +414,16 @@ impl Sums {
         cells.iter().map(|cell| self.of(row, *cell)).sum()
     }
 
-    /// A cell of a row.
+    /// The same of each row.
+    pub(super) fn each(&self, cells: &[usize]) -> impl Iterator<Item = i64> {
+        let places: Vec<usize> = cells.iter().filter_map(|cell| self.place(*cell)).collect();
+        self.cell.chunks_exact(self.cells).map(move |row| places.iter().map(|place| row[*place]).sum())
+    }
+
+    /// A cell of a row that was wanted.
     pub(super) fn of(&self, row: usize, cell: usize) -> i64 {
-        self.cell[row * self.cells + cell]
+        debug_assert!(self.place(cell).is_some(), "nobody asked for the cell {cell}");
+        self.place(cell).map_or(0, |place| self.cell[row * self.cells + place])
     }
 }
 

@@ -97,7 +97,7 @@ pub fn timeline(facts: &Snapshot, scope: AssetId, q: Question, held: Option<&Hel
     let shape = facts.tree.shape_at(q.tree_at(q.as_of()));
     let below = shape.below(scope);
     let counts = |fact: &DowntimeFact| held.is_none_or(|held| held.holds(fact.asset, fact.work.pack()));
-    let risen = risen(facts, (q, window), Some(&below), counts);
+    let risen = risen(facts, (q, window), (Some(&below), DowntimeKind::External), counts);
     let below: HashSet<u32> = below.into_iter().collect();
     let mut pieces: HashMap<u32, Vec<Piece>> = HashMap::from([(scope, Vec::new())]);
     risen.each(|asset, piece| {

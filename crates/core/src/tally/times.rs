@@ -41,6 +41,8 @@ pub(super) struct Times<'a> {
     window: Option<Span>,
     risen: Option<Risen>,
     required: Option<RequiredTime<'a>>,
+    /// The last kind of downtime that is asked for.
+    last: DowntimeKind,
 }
 
 /// Recorded downtime of the assets that count that lasts into a window.
@@ -64,14 +66,15 @@ fn piece(facts: &Snapshot, fact: &DowntimeFact, window: Span) -> Option<Piece> {
     Some(Piece { span, kind: fact.kind, row_start: fact.start, row: fact.id.0 })
 }
 
-/// Stops of a window that count, where they reach: those that may reach one of some assets, all without any.
+/// Stops of a window that count, where they reach, of kinds up to the last that is asked for: those that may reach one of some
+/// assets, all without any.
 pub(super) fn risen(
     facts: &Snapshot,
     (q, window): (Question, Span),
-    to: Option<&[u32]>,
+    (to, last): (Option<&[u32]>, DowntimeKind),
     counts: impl Fn(&DowntimeFact) -> bool,
 ) -> Risen {
-    let ways = Ways::new(&facts.tree, window, q.basis, q.now);
+    let ways = Ways::new(&facts.tree, window, q.basis, q.now).up_to(last);
     let lead = to.and_then(|to| ways.lead_to(to));
     let own = lasted(facts, window, |asset| lead.as_ref().is_none_or(|lead| lead.contains(asset as usize)));
     let own = own.filter(|fact| fact.is_stop() && counts(fact));
@@ -81,27 +84,28 @@ pub(super) fn risen(
 /// No row asks for the asset.
 const UNASKED: u32 = u32::MAX;
 
-/// What is counted at one asset so far.
+/// What is counted at one asset so far. Assets come in any order: each is as much as the machine looks at once.
+#[repr(align(64))]
 struct Counting {
-    class: usize,
+    class: u32,
     /// Where it ends, in required time, for each kind with all higher ones, and how much of it is down.
     ends: [i64; 3],
     down: [i64; 3],
 }
 
 impl<'a> Times<'a> {
-    /// Of those assets alone.
-    pub(super) fn new(facts: &'a Snapshot, q: Question, held: Option<&Held>, of: &[u32]) -> Self {
-        let Some(window) = q.passed() else { return Self { window: None, risen: None, required: None } };
+    /// Of those assets alone, and of kinds of downtime up to the last that is asked for: what comes after it is told as none.
+    pub(super) fn new(facts: &'a Snapshot, q: Question, held: Option<&Held>, of: &[u32], last: DowntimeKind) -> Self {
+        let Some(window) = q.passed() else { return Self { window: None, risen: None, required: None, last } };
         let counts = |fact: &DowntimeFact| held.is_none_or(|held| held.holds(fact.asset, fact.work.pack()));
-        let risen = risen(facts, (q, window), Some(of), counts);
+        let risen = risen(facts, (q, window), (Some(of), last), counts);
         let required = RequiredTime::new(&facts.tree, &facts.assignments, &facts.calendars, window, q.basis, q.now);
-        Self { window: Some(window), risen: Some(risen), required: Some(required) }
+        Self { window: Some(window), risen: Some(risen), required: Some(required), last }
     }
 
     /// The sums of each that is asked. In one pass: since pieces come in order of their starts, what is counted at an asset so far
     /// is told by where it ends. Measured in required time (how much of it lies before an instant) nothing is to be cut.
-    pub(super) fn sums(&mut self, asked: &[Asked]) -> Vec<TimeSums> {
+    pub(super) fn sums(&mut self, asked: &[&Asked]) -> Vec<TimeSums> {
         let (Some(window), Some(risen), Some(required)) = (self.window, &self.risen, &mut self.required) else {
             return vec![TimeSums::default(); asked.len()];
         };
@@ -111,24 +115,28 @@ impl<'a> Times<'a> {
         for one in asked.iter().filter(|one| is_whole(one)) {
             if slots[one.asset as usize] == UNASKED {
                 slots[one.asset as usize] = counting.len() as u32;
-                counting.push(Counting { class: required.class(one.asset), ends: [i64::MIN; 3], down: [0; 3] });
+                let class = required.class(one.asset) as u32;
+                counting.push(Counting { class, ends: [i64::MIN; 3], down: [0; 3] });
             }
         }
         // Assets on one line mostly share their required time: its ends are looked up once a piece.
-        let mut looked_up: Option<(usize, Span, i64, i64)> = None;
+        let mut looked_up: Option<(u32, Span, i64, i64)> = None;
+        let mut found = vec![0; required.classes()];
         risen.each(|asset, piece| {
             let Some(&slot) = slots.get(asset as usize).filter(|slot| **slot != UNASKED) else { return };
             let Counting { class, ends, down } = &mut counting[slot as usize];
             let (start, end) = match looked_up {
                 Some((of, span, start, end)) if of == *class && span == piece.span => (start, end),
                 _ => {
-                    let required = required.of(*class);
-                    let (start, end) = (required.until(piece.span.start()), required.until(piece.span.end()));
+                    let (required, found) = (required.of(*class as usize), &mut found[*class as usize]);
+                    let start = required.until_from(piece.span.start(), found);
+                    let mut of_end = *found;
+                    let end = required.until_from(piece.span.end(), &mut of_end);
                     looked_up = Some((*class, piece.span, start, end));
                     (start, end)
                 }
             };
-            for kind in piece.kind as usize..3 {
+            for kind in piece.kind as usize..=self.last as usize {
                 if end > ends[kind] {
                     down[kind] += end - start.max(ends[kind]);
                     ends[kind] = end;
@@ -153,13 +161,14 @@ impl<'a> Times<'a> {
                     }
                 }
                 _ => {
-                    let Counting { class, down: [unplanned, and_planned, all], .. } =
-                        &counting[slots[one.asset as usize] as usize];
+                    let Counting { class, down, .. } = &counting[slots[one.asset as usize] as usize];
+                    let up_to = |kind: DowntimeKind| down[kind.min(self.last) as usize];
+                    let (unplanned, and_planned) = (up_to(DowntimeKind::Unplanned), up_to(DowntimeKind::Planned));
                     TimeSums {
-                        required: required.of(*class).total_ms(),
-                        unplanned: *unplanned,
+                        required: required.of(*class as usize).total_ms(),
+                        unplanned,
                         planned: and_planned - unplanned,
-                        external: all - and_planned,
+                        external: up_to(DowntimeKind::External) - and_planned,
                     }
                 }
             });

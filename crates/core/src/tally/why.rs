@@ -176,7 +176,8 @@ impl Row<'_> {
     /// Required time as an input, and downtime in it as parts.
     fn time(&self, kinds: &[DowntimeKind], inputs: &mut Vec<Input>, parts: &mut Vec<Part>) {
         let Some(asked) = &self.asked else { return };
-        let (required_ms, down) = Times::new(self.facts, self.q, self.held, &[asked.asset]).pieces(asked);
+        let (required_ms, down) =
+            Times::new(self.facts, self.q, self.held, &[asked.asset], DowntimeKind::External).pieces(asked);
         inputs.push(hours("Required time", required_ms, "operating calendar within the asset's life, up to now"));
         for kind in kinds {
             // A row may be counted in several pieces: cut by calendars, or around what overlaps it.

@@ -2,7 +2,7 @@
 //! within the window, and groups that it touches, go the long way of [`chain`].
 
 use super::{
-    Piece,
+    DowntimeKind, Piece,
     chain::{Group, reach},
 };
 use crate::{
@@ -25,9 +25,10 @@ struct Climb {
     leave: u32,
 }
 
-/// Pieces, and how they climb.
-#[derive(Debug, Default)]
+/// Pieces, and how those of kinds up to the last climb.
+#[derive(Debug)]
 struct Climbs {
+    last: DowntimeKind,
     pieces: Vec<Piece>,
     climbs: Vec<Climb>,
 }
@@ -39,13 +40,15 @@ impl Climbs {
     }
 
     fn climb(&mut self, piece: u32, enter: u32, leave: u32) {
-        let start = self.pieces[piece as usize].span.start();
-        self.climbs.push(Climb { start, piece, enter, leave });
+        let Piece { span, kind, .. } = self.pieces[piece as usize];
+        if kind <= self.last {
+            self.climbs.push(Climb { start: span.start(), piece, enter, leave });
+        }
     }
 }
 
 /// Downtime of every asset that has any in a window, its own and what reaches it from below, not yet joined and not cut to
-/// required time.
+/// required time; of some kinds, up to the last that is asked for.
 ///
 /// The same as [`reach`] says, at a cost that grows with the rows and the depth of their lines.
 #[derive(Debug)]
@@ -67,6 +70,7 @@ pub struct Ways<'a> {
     shape: Arc<Shape>,
     /// The assets whose downtime goes the long way.
     apart: Option<FixedBitSet>,
+    last: DowntimeKind,
 }
 
 impl<'a> Ways<'a> {
@@ -81,7 +85,14 @@ impl<'a> Ways<'a> {
             Basis::AsWas => unsettled(tree, &shape, window),
             Basis::AsIs => None,
         };
-        Self { tree, window, basis, today, at, shape, apart }
+        Self { tree, window, basis, today, at, shape, apart, last: DowntimeKind::External }
+    }
+
+    /// Of kinds up to one alone: what is down for another is asked where it leaves a group too few, which the first of the kinds
+    /// in it counts for.
+    #[must_use]
+    pub fn up_to(self, last: DowntimeKind) -> Self {
+        Self { last, ..self }
     }
 
     /// The assets whose downtime may reach one of some assets; none where all of it may.
@@ -101,8 +112,9 @@ impl<'a> Ways<'a> {
     /// `own` is recorded downtime by asset; open intervals already end, and none reaches beyond the life of its asset.
     #[must_use]
     pub fn risen(self, own: impl IntoIterator<Item = (u32, Piece)>) -> Risen {
-        let Self { tree, window, basis, today, at, shape, apart } = self;
-        let mut rising = Rising { tree, shape: &shape, at, climbs: Climbs::default(), groups: BTreeMap::new() };
+        let Self { tree, window, basis, today, at, shape, apart, last } = self;
+        let climbs = Climbs { last, pieces: Vec::new(), climbs: Vec::new() };
+        let mut rising = Rising { tree, shape: &shape, at, climbs, groups: BTreeMap::new() };
         let mut long_way = Vec::new();
         for (asset, piece) in own {
             let Some(span) = piece.span.clip(window) else { continue };

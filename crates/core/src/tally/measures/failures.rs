@@ -11,7 +11,7 @@ use crate::{
     },
     plant::{
         assets::{NOBODY, ParentEffect, SteadyEffect},
-        downtime::Piece,
+        downtime::{DowntimeKind, Piece},
     },
     tally::{
         Question,
@@ -217,7 +217,7 @@ impl Downing {
         parents.dedup();
         let leads_there = tree.below_groups();
         let counts = |fact: &DowntimeFact| leads_there[fact.asset as usize];
-        risen(facts, (q, q.period), Some(&parents), counts).of(parents)
+        risen(facts, (q, q.period), (Some(&parents), DowntimeKind::External), counts).of(parents)
     }
 }
 

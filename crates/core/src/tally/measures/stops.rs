@@ -118,7 +118,7 @@ impl Measure for DownCost {
         mut found: impl FnMut(&Downtimes, usize, Contribution),
     ) {
         let Some(window) = q.passed().filter(|_| !facts.worth.down_hour.is_empty()) else { return };
-        let risen = risen(facts, (q, window), None, |fact| fact.kind == DowntimeKind::Unplanned);
+        let risen = risen(facts, (q, window), (None, DowntimeKind::Unplanned), |fact| fact.kind == DowntimeKind::Unplanned);
         let mut required = required(facts, q, window);
         // What was moved counts piece by piece for where it stood.
         let moves = facts.tree.moves_in(window);
@@ -197,7 +197,8 @@ impl Measure for Slowed {
             return;
         }
         let assets: Vec<u32> = slowed.keys().copied().collect();
-        let stops = risen(facts, (q, window), Some(&assets), |_| true).of(assets.iter().copied());
+        let stops =
+            risen(facts, (q, window), (Some(&assets), DowntimeKind::External), |_| true).of(assets.iter().copied());
         let mut required = required(facts, q, window);
         let moves = facts.tree.moves_in(window);
         let mut slowed: Vec<(u32, Vec<Piece>)> = slowed.into_iter().collect();

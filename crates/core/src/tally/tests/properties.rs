@@ -181,6 +181,22 @@ proptest! {
         }
     }
 
+    /// What nobody asks for is not added up: what is asked for is the same with and without the rest.
+    #[test]
+    fn asked_alone_an_indicator_is_what_it_is_among_all(snapshot in plants(true), from in 0i64..60, length in 1i64..40) {
+        let q = asked(from, length);
+        let ids: Vec<AssetId> = (1..=snapshot.tree.len() as i64).map(AssetId).collect();
+        let all: Vec<I> = crate::tally::indicators::CATALOGUE.iter().map(|definition| definition.id).collect();
+        let together = figures(&snapshot, &ids, &all, q);
+        for (place, one) in all.iter().enumerate() {
+            let among: Vec<Figure> = together.iter().map(|row| row[place]).collect();
+            let alone: Vec<Figure> = figures(&snapshot, &ids, &[*one], q).iter().map(|row| row[0]).collect();
+            prop_assert_eq!(&alone, &among, "{:?}", one);
+            let told = values(&snapshot, &[*one], q, None).remove(0);
+            prop_assert_eq!(told, among.iter().map(|figure| figure.value).collect::<Vec<_>>(), "{:?}", one);
+        }
+    }
+
     /// Rows of a tally, with moves and retirements: below every row that is open, its own, the rows below it and what was
     /// formerly here add up to it. And the scope is what it is without rows.
     #[test]
