@@ -118,7 +118,7 @@ impl Measure for DownCost {
         mut found: impl FnMut(&Downtimes, usize, Contribution),
     ) {
         let Some(window) = q.passed().filter(|_| !facts.worth.down_hour.is_empty()) else { return };
-        let risen = risen(facts, (q, window), (None, DowntimeKind::Unplanned), |fact| fact.kind == DowntimeKind::Unplanned);
+        let risen = risen(facts, (q, window), (None, DowntimeKind::Unplanned), |_| true);
         let mut required = required(facts, q, window);
         // What was moved counts piece by piece for where it stood.
         let moves = facts.tree.moves_in(window);

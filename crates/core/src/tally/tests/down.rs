@@ -83,6 +83,22 @@ proptest! {
         }
     }
 
+    /// Common practice: an hour of unplanned downtime costs what it costs at the highest asset that it puts down. Where only the whole
+    /// costs something, that is what the whole is down.
+    #[test]
+    fn an_hour_that_the_whole_is_down_costs_what_it_costs_there(
+        snapshot in plants(true), from in 0i64..60, length in 1i64..20, is in any::<bool>(),
+    ) {
+        let basis = if is { Basis::AsIs } else { Basis::AsWas };
+        let q = Question { basis, ..asked(from, length) };
+        let down_hour = [(0, Dated::of(vec![(Instant::EARLIEST, Some(700))]))].into();
+        let snapshot = Snapshot { worth: Worth { down_hour, ..Worth::default() }.into(), ..snapshot };
+        let stops = stops(&snapshot, q);
+        let hours = (from * 24..(from + length) * 24).map(hour);
+        let down = hours.filter(|hour| down(&snapshot, &stops, 0, *hour, q) == Some(DowntimeKind::Unplanned)).count();
+        prop_assert_eq!(at(&snapshot, &[1], I::DowntimeCost, q)[0].value, Some(700.0 * down as f64));
+    }
+
     /// SMRP 3.5.1 (from memory): a critical failure counts on what failed, and upwards as long as each puts down the next: always,
     /// or when too few of its group are up at that time.
     #[test]
