@@ -2,11 +2,11 @@
 
 use super::{
     Held, Question,
-    formula::{Cells, Formula, Pass, Scale, Term, Wanted},
+    formula::{Cells, Formula, Pass, Scale, Term, Told, Wanted},
     measures::Cost,
     passes::{Spread, sums_of},
     set::Set,
-    slots::{Slots, Sums},
+    slots::{Slots, SumOf, Sums},
     times::{Asked, TimeSums, Times},
 };
 use crate::{
@@ -20,6 +20,7 @@ use crate::{
 /// row.
 pub(super) struct All {
     q: Question,
+    told: Told,
     sums: Vec<(Pass, Sums)>,
     spreads: Vec<(Spread, Vec<Figure>)>,
     set: Option<Set>,
@@ -73,13 +74,13 @@ struct Needs {
 }
 
 impl Needs {
-    fn of(indicators: &[Indicator]) -> Self {
+    fn of(indicators: &[Indicator], told: Told) -> Self {
         let mut needs = Self { passes: Vec::new(), spreads: Vec::new(), time: None, set: false };
         for made in indicators.iter().map(|indicator| indicator.definition().made) {
             if let Formula::Spread { of, bands } = made {
                 push(&mut needs.spreads, (of, bands));
             }
-            made.wanted().into_iter().for_each(|(pass, wanted)| needs.add(pass, wanted));
+            made.wanted(told).into_iter().for_each(|(pass, wanted)| needs.add(pass, wanted));
             for term in made.terms() {
                 match term {
                     Term::Of(_) | Term::Passed => {}
@@ -95,7 +96,7 @@ impl Needs {
 
     fn add(&mut self, pass: Pass, wanted: Wanted) {
         match self.passes.iter_mut().find(|(known, _)| *known == pass) {
-            Some((_, known)) => *known = known.and(wanted),
+            Some((_, known)) => known.add(&wanted),
             None => self.passes.push((pass, wanted)),
         }
     }
@@ -106,17 +107,17 @@ impl All {
     pub(super) fn new(
         facts: &Snapshot,
         slots: &Slots,
-        indicators: &[Indicator],
+        (indicators, told): (&[Indicator], Told),
         (q, held): (Question, Option<&Held>),
         asked: impl FnOnce(bool) -> Vec<Option<Asked>> + Send,
     ) -> Self {
-        let needs = Needs::of(indicators);
+        let needs = Needs::of(indicators, told);
         let times = || times_of(facts, (q, held), &asked(needs.time.is_some()), needs.time);
         let (times, ((sums, spreads), set)) = rayon::join(times, || {
             let set = needs.set.then(|| Set::new(facts, q));
             (sums_of(facts, slots, needs.passes, &needs.spreads, q), set)
         });
-        Self { q, sums, spreads, set, times }
+        Self { q, told, sums, spreads, set, times }
     }
 
     /// How an indicator is made of what was added up.
@@ -126,9 +127,19 @@ impl All {
         let named =
             |terms: &'static [(i64, Term)]| terms.iter().map(|(sign, term)| (*sign, self.source(*term))).collect();
         let terms = match made {
+            Formula::Sum(Term::Of(cells)) if self.told == Told::Figure && definition.unit == Unit::Money => {
+                let part =
+                    |settled: bool| cells.cells.iter().copied().filter(move |cell| Cost::is_settled(*cell) == settled);
+                Terms::Money(self.sum(cells.pass, part(true)), self.sum(cells.pass, part(false)))
+            }
             Formula::Sum(term) => Terms::Sum(self.source(term)),
-            Formula::Apart { sum, apart } => Terms::Apart(self.cells(sum), self.cells(apart)),
-            Formula::Hourly { whole, rest } => Terms::Hourly(self.cells(whole), rest),
+            Formula::Apart { sum, apart } => {
+                let apart = (self.told == Told::Figure).then(|| self.whole(apart));
+                Terms::Apart(self.whole(sum), apart.unwrap_or_default())
+            }
+            Formula::Hourly { whole, rest } => {
+                Terms::Hourly(self.whole(whole), self.sum(whole.pass, [rest].into_iter()))
+            }
             Formula::Ratio { over, by, .. } => Terms::Ratio(named(over), named(by)),
             Formula::Spread { of, bands } => {
                 let found = self.spreads.iter().find(|(spread, _)| *spread == (of, bands));
@@ -138,16 +149,19 @@ impl All {
         Made { q: self.q, unit: definition.unit, made, terms }
     }
 
-    fn cells(&self, cells: Cells) -> (Option<&Sums>, &'static [usize]) {
-        (self.sums.iter().find(|(pass, _)| *pass == cells.pass).map(|(_, sums)| sums), cells.cells)
+    /// The sum of some cells.
+    fn sum(&self, pass: Pass, cells: impl Iterator<Item = usize>) -> SumOf<'_> {
+        let sums = self.sums.iter().find(|(of, _)| *of == pass);
+        sums.map(|(_, sums)| sums.of(cells)).unwrap_or_default()
+    }
+
+    fn whole(&self, Cells { pass, cells, .. }: Cells) -> SumOf<'_> {
+        self.sum(pass, cells.iter().copied())
     }
 
     fn source(&self, term: Term) -> Source<'_> {
         match term {
-            Term::Of(cells) => {
-                let (sums, cells) = self.cells(cells);
-                sums.map_or(Source::Nothing, |sums| Source::Cells(sums, cells))
-            }
+            Term::Of(cells) => Source::Cells(self.whole(cells)),
             Term::Required => Source::Required,
             Term::Down(kind) => Source::Down(kind),
             Term::Operating => Source::Operating,
@@ -160,7 +174,7 @@ impl All {
 
 /// Where a term's value is.
 enum Source<'a> {
-    Cells(&'a Sums, &'static [usize]),
+    Cells(SumOf<'a>),
     Required,
     Down(DowntimeKind),
     Operating,
@@ -174,7 +188,7 @@ impl Source<'_> {
     /// None where the row is not one asset's, and that matters; or nothing is set for it.
     fn of(&self, row: usize, time: &Option<RowTime>) -> Option<i64> {
         Some(match self {
-            Self::Cells(sums, cells) => sums.of_cells(row, cells),
+            Self::Cells(sum) => sum.row(row),
             Self::Required => time.as_ref()?.sums.required,
             Self::Down(kind) => time.as_ref()?.sums.of(*kind),
             Self::Operating => {
@@ -190,12 +204,15 @@ impl Source<'_> {
 }
 
 type Signed<'a> = Vec<(i64, Source<'a>)>;
-type OfCells<'a> = (Option<&'a Sums>, &'static [usize]);
 
 enum Terms<'a> {
     Sum(Source<'a>),
-    Apart(OfCells<'a>, OfCells<'a>),
-    Hourly(OfCells<'a>, usize),
+    /// What is settled, and what is not.
+    Money(SumOf<'a>, SumOf<'a>),
+    /// What counts, and what does not.
+    Apart(SumOf<'a>, SumOf<'a>),
+    /// Minor units, and what is left in minor units times milliseconds of an hour.
+    Hourly(SumOf<'a>, SumOf<'a>),
     Ratio(Signed<'a>, Signed<'a>),
     Spread(&'a [Figure]),
 }
@@ -208,23 +225,17 @@ pub(super) struct Made<'a> {
     terms: Terms<'a>,
 }
 
-fn of_cells((sums, cells): &OfCells, row: usize) -> i64 {
-    sums.map_or(0, |sums| sums.of_cells(row, cells))
-}
-
 impl Made<'_> {
     /// The figure of a row.
     pub(super) fn figure(&self, row: usize, time: &Option<RowTime>) -> Figure {
         let value = |value: Option<f64>| value.map_or_else(Figure::default, Figure::of);
         match &self.terms {
-            Terms::Sum(Source::Cells(sums, cells)) if self.unit == Unit::Money => {
-                let part = |is_settled| {
-                    let cells = cells.iter().filter(|cell| Cost::is_settled(**cell) == is_settled);
-                    cells.map(|cell| sums.of(row, *cell)).sum()
-                };
-                Figure { settled: Some(part(true)), provisional: Some(part(false)), ..value(self.value(row, time)) }
-            }
-            Terms::Apart(_, apart) => Figure { incipient: Some(of_cells(apart, row)), ..value(self.value(row, time)) },
+            Terms::Money(settled, provisional) => Figure {
+                settled: Some(settled.row(row)),
+                provisional: Some(provisional.row(row)),
+                ..value(self.value(row, time))
+            },
+            Terms::Apart(_, apart) => Figure { incipient: Some(apart.row(row)), ..value(self.value(row, time)) },
             Terms::Ratio(over, by) => {
                 let (Some(above), Some(below)) = (self.scaled(over, row, time), sum(by, row, time)) else {
                     return Figure::default();
@@ -242,8 +253,8 @@ impl Made<'_> {
     pub(super) fn values(&self, times: &[Option<RowTime>]) -> Vec<Option<f64>> {
         match &self.terms {
             // What is added up is told without a look at times.
-            Terms::Sum(Source::Cells(sums, cells)) => sums.each(cells).map(|sum| Some(self.in_unit(sum))).collect(),
-            Terms::Apart((Some(sums), cells), _) => sums.each(cells).map(|sum| Some(sum as f64)).collect(),
+            Terms::Sum(Source::Cells(sum)) => (0..times.len()).map(|row| Some(self.in_unit(sum.row(row)))).collect(),
+            Terms::Apart(sum, _) => (0..times.len()).map(|row| Some(sum.row(row) as f64)).collect(),
             _ => times.iter().enumerate().map(|(row, time)| self.value(row, time)).collect(),
         }
     }
@@ -252,11 +263,9 @@ impl Made<'_> {
     pub(super) fn value(&self, row: usize, time: &Option<RowTime>) -> Option<f64> {
         match &self.terms {
             Terms::Sum(source) => Some(self.in_unit(source.of(row, time)?)),
-            Terms::Apart(sum, _) => Some(of_cells(sum, row) as f64),
-            Terms::Hourly(whole, rest) => {
-                let left = whole.0.map_or(0, |sums| sums.of(row, *rest));
-                Some(of_cells(whole, row) as f64 + left as f64 / HOUR as f64)
-            }
+            Terms::Money(settled, provisional) => Some(self.in_unit(settled.row(row) + provisional.row(row))),
+            Terms::Apart(sum, _) => Some(sum.row(row) as f64),
+            Terms::Hourly(whole, rest) => Some(whole.row(row) as f64 + rest.row(row) as f64 / HOUR as f64),
             Terms::Ratio(over, by) => {
                 let (above, below) = (self.scaled(over, row, time)?, sum(by, row, time)?);
                 (below != 0).then(|| above / below as f64)

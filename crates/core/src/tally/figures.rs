@@ -3,6 +3,7 @@
 use super::{
     Held, Places, Question,
     combined::{All, Made},
+    formula::Told,
     slots::Slots,
     times::Asked,
 };
@@ -32,7 +33,7 @@ pub fn figures_held(
     let rows: Vec<Option<u32>> =
         assets.iter().map(|asset| facts.tree.index(*asset).map(|index| index as u32)).collect();
     let asked = |_| rows.iter().map(|asset| asset.map(|asset| Asked { asset, stood: None })).collect();
-    let all = All::new(facts, &slots, indicators, (q, held), asked);
+    let all = All::new(facts, &slots, (indicators, Told::Figure), (q, held), asked);
     let made: Vec<Made> = indicators.iter().map(|one| all.made(*one)).collect();
     let of_row = |(place, row): (usize, &Option<u32>)| -> Vec<Figure> {
         let Some(row) = row else { return vec![Figure::default(); indicators.len()] };
@@ -46,7 +47,7 @@ pub fn figures_held(
 pub fn values(facts: &Snapshot, indicators: &[Indicator], q: Question, held: Option<&Held>) -> Vec<Vec<Option<f64>>> {
     let slots = Slots::of_assets(facts, q, held);
     let every = |_| (0u32..).take(facts.tree.len()).map(|asset| Some(Asked { asset, stood: None })).collect();
-    let all = All::new(facts, &slots, indicators, (q, held), every);
+    let all = All::new(facts, &slots, (indicators, Told::Value), (q, held), every);
     indicators.par_iter().map(|indicator| all.made(*indicator).values(&all.times)).collect()
 }
 
@@ -63,7 +64,7 @@ pub fn figures_of(facts: &Snapshot, places: &Places, indicators: &[Indicator], q
         };
         (0..places.list().len()).map(row).collect()
     };
-    let all = All::new(facts, &slots, indicators, (q, places.held()), asked);
+    let all = All::new(facts, &slots, (indicators, Told::Figure), (q, places.held()), asked);
     let made: Vec<Made> = indicators.iter().map(|one| all.made(*one)).collect();
     let of_row = |(row, time)| made.iter().map(|made| made.figure(row, time)).collect();
     all.times.iter().enumerate().map(of_row).collect()

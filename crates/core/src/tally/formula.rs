@@ -54,25 +54,52 @@ pub(super) struct Cells {
     pub(super) name: &'static str,
 }
 
-/// Cells of a measure that are asked for, by a bit each.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub(super) struct Wanted(u32);
+/// A measure has no more cells.
+pub(super) const MOST_CELLS: usize = u32::BITS as usize;
+
+/// Some cells of a measure, by a bit each.
+pub(super) fn bits(cells: &[usize]) -> u32 {
+    cells.iter().fold(0, |bits, cell| bits | 1 << cell)
+}
+
+/// What of a measure is asked for: sums of some of its cells.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub(super) struct Wanted(Vec<u32>);
 
 impl Wanted {
-    /// A measure has no more cells.
-    pub(super) const MOST: usize = u32::BITS as usize;
-
-    pub(super) fn of(cells: &[usize]) -> Self {
-        Self(cells.iter().fold(0, |wanted, cell| wanted | 1 << cell))
+    /// The sum of some cells.
+    fn sum_of(cells: &[usize]) -> Self {
+        Self(vec![bits(cells)])
     }
 
-    pub(super) fn and(self, other: Self) -> Self {
-        Self(self.0 | other.0)
+    /// Each of some cells.
+    fn each_of(cells: &[usize]) -> Self {
+        Self(cells.iter().map(|cell| bits(&[*cell])).collect())
     }
 
-    pub(super) fn holds(self, cell: usize) -> bool {
-        self.0 >> cell & 1 == 1
+    pub(super) fn add(&mut self, other: &Self) {
+        let more: Vec<u32> = other.0.iter().copied().filter(|sum| !self.0.contains(sum)).collect();
+        self.0.extend(more);
     }
+
+    /// The cells that are to be kept apart, as sets: those that are asked for only together are one.
+    pub(super) fn apart(&self) -> Vec<u32> {
+        let mut apart: Vec<u32> = Vec::new();
+        for sum in &self.0 {
+            let new = apart.iter().fold(*sum, |new, set| new & !set);
+            apart = apart.iter().flat_map(|set| [set & sum, set & !sum]).chain([new]).filter(|set| *set != 0).collect();
+        }
+        apart
+    }
+}
+
+/// What is told of a row.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Told {
+    /// The value with what stands beside it: what of money is settled, what does not count.
+    Figure,
+    /// The value alone.
+    Value,
 }
 
 /// Something that goes into a formula.
@@ -141,12 +168,15 @@ impl Formula {
         }
     }
 
-    /// All sums that it is made of, and those that stand beside it.
-    pub(super) fn wanted(&self) -> Vec<(Pass, Wanted)> {
-        let of = |cells: Cells| (cells.pass, Wanted::of(cells.cells));
+    /// All sums that are asked for so that it can be told.
+    pub(super) fn wanted(&self, told: Told) -> Vec<(Pass, Wanted)> {
+        let of = |cells: Cells| match told {
+            Told::Figure => (cells.pass, Wanted::each_of(cells.cells)),
+            Told::Value => (cells.pass, Wanted::sum_of(cells.cells)),
+        };
         let beside = match self {
-            Self::Apart { apart, .. } => Some(of(*apart)),
-            Self::Hourly { whole, rest } => Some((whole.pass, Wanted::of(&[*rest]))),
+            Self::Apart { apart, .. } if told == Told::Figure => Some(of(*apart)),
+            Self::Hourly { whole, rest } => Some((whole.pass, Wanted::each_of(&[*rest]))),
             _ => None,
         };
         let terms = self.terms().into_iter().filter_map(|term| match term {
@@ -191,4 +221,27 @@ pub(super) const fn down(kind: DowntimeKind) -> Formula {
 /// A quotient of two terms.
 pub(super) const fn ratio(over: &'static [(i64, Term)], by: &'static [(i64, Term)]) -> Formula {
     Formula::Ratio { over, by, scale: Scale::Plain, bounded: false }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        /// Each sum that is asked for is some of the sets, and no cell is in two.
+        #[test]
+        fn sums_are_made_of_what_is_kept_apart(sums in prop::collection::vec(prop::collection::vec(0usize..7, 1..5), 1..6)) {
+            let mut wanted = Wanted::default();
+            sums.iter().for_each(|cells| wanted.add(&Wanted::sum_of(cells)));
+            let apart = wanted.apart();
+            for (place, set) in apart.iter().enumerate() {
+                prop_assert!(*set != 0 && apart[..place].iter().all(|other| other & set == 0));
+            }
+            for sum in sums.iter().map(|cells| bits(cells)) {
+                let inside = apart.iter().filter(|set| *set & sum != 0);
+                prop_assert_eq!(inside.fold(0, |all, set| all | set), sum);
+            }
+        }
+    }
 }

@@ -2,7 +2,7 @@
 
 use super::{
     Question,
-    formula::{Cells, Over, Pass, Wanted},
+    formula::{Cells, MOST_CELLS, Over, Pass, Wanted, bits},
     measures::{Contribution, Cost, Measure, on_measure},
     slots::{Leaves, Lists, Reach, Slots, Sums},
 };
@@ -28,12 +28,12 @@ struct Passed {
 
 fn passed<M: Measure>(
     measure: &M,
-    (wanted, spreads): (Wanted, &[Spread]),
+    (wanted, spreads): (&Wanted, &[Spread]),
     facts: &Snapshot,
     (slots, leaves): (&Slots, &Leaves),
     q: Question,
 ) -> Passed {
-    const { assert!(M::CELLS <= Wanted::MOST) };
+    const { assert!(M::CELLS <= MOST_CELLS) };
     let mut sums = Sums::new(slots.len(), wanted);
     let mut lists: Vec<Lists> = spreads.iter().map(|_| Lists::new(slots.len())).collect();
     let may_count = leaves.may_count();
@@ -43,10 +43,10 @@ fn passed<M: Measure>(
         true => {}
         false if spreads.is_empty() => measure.each(facts, q, may_count, |_, _, one| leaves.add(&mut sums, &one)),
         false => {
-            let told = spreads.iter().fold(Wanted::default(), |told, (of, _)| told.and(Wanted::of(of.cells)));
+            let told = spreads.iter().fold(0, |told, (of, _)| told | bits(of.cells));
             measure.each(facts, q, may_count, |_, _, one| {
                 leaves.add(&mut sums, &one);
-                if told.holds(one.cell) {
+                if told >> one.cell & 1 == 1 {
                     list(spreads, &mut lists, leaves, &one);
                 }
             });
@@ -82,7 +82,8 @@ pub(super) fn sums_of(
     let is_same = Cost(Over::Year).window(facts, q) == Cost(Over::Period).window(facts, q);
     let same = of(period).zip(of(year)).filter(|_| is_same);
     if let Some((period, year)) = same {
-        passes[period].1 = passes[period].1.and(passes[year].1);
+        let of_year = passes[year].1.clone();
+        passes[period].1.add(&of_year);
         passes.remove(year);
     }
     // Most are asked over the same time.
@@ -97,7 +98,7 @@ pub(super) fn sums_of(
         let spreads: Vec<Spread> = spreads.iter().copied().filter(|(of, _): &Spread| of.pass == *pass).collect();
         let of_reach = leaves.iter().find(|(known, _)| *known == reach(pass));
         of_reach.map(|(_, leaves)| {
-            (*pass, on_measure!(*pass, measure => passed(measure, (*wanted, &spreads), facts, (slots, leaves), q)))
+            (*pass, on_measure!(*pass, measure => passed(measure, (wanted, &spreads), facts, (slots, leaves), q)))
         })
     };
     let (mut sums, mut told) = (Vec::new(), Vec::new());

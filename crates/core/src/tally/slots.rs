@@ -3,7 +3,7 @@
 
 use super::{
     Places, Question,
-    formula::Wanted,
+    formula::{MOST_CELLS, Wanted},
     held::Held,
     measures::{Contribution, Measure, NO_WORK},
 };
@@ -380,22 +380,20 @@ const UNWANTED: u8 = u8::MAX;
 #[derive(Debug, Clone)]
 pub(super) struct Sums {
     cells: usize,
-    /// By cell of the measure which cell of a row it is.
-    place: [u8; Wanted::MOST],
+    /// By cell of the measure which cell of a row it is added to.
+    place: [u8; MOST_CELLS],
     cell: Vec<i64>,
     /// Of what was moved; empty where nothing was.
     apart: Vec<i64>,
 }
 
 impl Sums {
-    pub(super) fn new(rows: usize, wanted: Wanted) -> Self {
-        let (mut place, mut cells) = ([UNWANTED; Wanted::MOST], 0u8);
-        for cell in (0..Wanted::MOST).filter(|cell| wanted.holds(*cell)) {
-            place[cell] = cells;
-            cells += 1;
+    pub(super) fn new(rows: usize, wanted: &Wanted) -> Self {
+        let (mut place, apart) = ([UNWANTED; MOST_CELLS], wanted.apart());
+        for (of_row, set) in (0u8..).zip(&apart) {
+            (0..MOST_CELLS).filter(|cell| set >> cell & 1 == 1).for_each(|cell| place[cell] = of_row);
         }
-        let cells = usize::from(cells);
-        Self { cells, place, cell: vec![0; rows * cells], apart: Vec::new() }
+        Self { cells: apart.len(), place, cell: vec![0; rows * apart.len()], apart: Vec::new() }
     }
 
     fn place(&self, cell: usize) -> Option<usize> {
@@ -409,21 +407,30 @@ impl Sums {
         self
     }
 
-    /// Some cells of a row together.
-    pub(super) fn of_cells(&self, row: usize, cells: &[usize]) -> i64 {
-        cells.iter().map(|cell| self.of(row, *cell)).sum()
+    /// Some cells of a measure together, whose sum was wanted.
+    pub(super) fn of(&self, cells: impl Iterator<Item = usize>) -> SumOf<'_> {
+        let place = |cell: usize| {
+            debug_assert!(self.place(cell).is_some(), "nobody asked for the cell {cell}");
+            self.place(cell)
+        };
+        let mut places: Vec<usize> = cells.filter_map(place).collect();
+        places.sort_unstable();
+        places.dedup();
+        SumOf { sums: Some(self), places }
     }
+}
 
-    /// The same of each row.
-    pub(super) fn each(&self, cells: &[usize]) -> impl Iterator<Item = i64> {
-        let places: Vec<usize> = cells.iter().filter_map(|cell| self.place(*cell)).collect();
-        self.cell.chunks_exact(self.cells).map(move |row| places.iter().map(|place| row[*place]).sum())
-    }
+/// A sum of some cells by row.
+#[derive(Debug, Default)]
+pub(super) struct SumOf<'a> {
+    sums: Option<&'a Sums>,
+    places: Vec<usize>,
+}
 
-    /// A cell of a row that was wanted.
-    pub(super) fn of(&self, row: usize, cell: usize) -> i64 {
-        debug_assert!(self.place(cell).is_some(), "nobody asked for the cell {cell}");
-        self.place(cell).map_or(0, |place| self.cell[row * self.cells + place])
+impl SumOf<'_> {
+    /// That of a row.
+    pub(super) fn row(&self, row: usize) -> i64 {
+        self.sums.map_or(0, |sums| self.places.iter().map(|place| sums.cell[row * sums.cells + place]).sum())
     }
 }
 

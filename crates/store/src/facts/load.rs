@@ -1,16 +1,9 @@
 //! All facts, read at start.
 
-use super::{
-    column_file::ColumnFile,
-    plant, read,
-    read::Wanted,
-    refresh::{is_swept, refresh},
-    running,
-    steps::steps,
-};
+use super::{plant, read, read::Wanted, running, steps::steps};
 use crate::ground::{error::Result, sql::Rows};
 use rusqlite::Connection;
-use std::{collections::HashSet, path::Path, sync::Arc};
+use std::{collections::HashSet, sync::Arc};
 use tally_core::{
     facts::{
         Entered, Happened, Names, Outcomes, Pile, Snapshot,
@@ -61,33 +54,8 @@ pub(crate) fn load_by_two(conn: &Connection, other: Connection) -> Result<Option
     })
 }
 
-/// More changes than that take longer, one by one, than reading everything.
-const MANY: i64 = 100_000;
-
-/// Takes what happened from the column file of a database, and what changed since from that; `None` where no file counts.
-///
-/// # Errors
-/// As [`load`].
-pub(crate) fn load_by_file(conn: &Connection, database: &Path) -> Result<Option<Snapshot>> {
-    let Some(file) = ColumnFile::of(conn, database)? else { return Ok(None) };
-    if newest_change(conn)? - file.change() > MANY || is_swept(conn, file.change())? {
-        return Ok(None);
-    }
-    let (snapshot, happened) = std::thread::scope(|scope| {
-        let reading = scope.spawn(|| file.happened());
-        (beside(conn), reading.join().unwrap_or_else(|panicked| std::panic::resume_unwind(panicked)))
-    });
-    let mut snapshot = snapshot?;
-    let Some(happened) = happened.filter(|_| file.has_numbers_of(&snapshot.tree)) else { return Ok(None) };
-    snapshot.change = file.change();
-    Arc::make_mut(&mut snapshot.names).departments = file.departments().to_vec();
-    snapshot.fill(happened);
-    refresh(conn, &mut snapshot)?;
-    Ok(Some(snapshot))
-}
-
 /// All but what happened.
-fn beside(conn: &Connection) -> Result<Snapshot> {
+pub(super) fn beside(conn: &Connection) -> Result<Snapshot> {
     let mut snapshot = Snapshot { change: newest_change(conn)?, ..Snapshot::default() };
     plant::reload_settings(conn, &mut snapshot)?;
     plant::reload_calendars(conn, &mut snapshot, None)?;

@@ -1,6 +1,6 @@
 //! What screens ask a server for, over HTTP.
 
-use crate::measure::median;
+use crate::measure::{ROUNDS, median};
 use anyhow::{Context, Result, ensure};
 use serde_json::json;
 use std::{
@@ -8,8 +8,6 @@ use std::{
     time::{Duration, Instant as Stopwatch},
 };
 use tally_e2e::{Server, plant::NOW};
-
-const ROUNDS: usize = 5;
 
 /// The indicators that are asked for most, instead of all there are.
 macro_rules! sixteen {

@@ -1,6 +1,6 @@
 //! Figures of every asset for a year, beside a bare loop over prepared columns and plain SQL for the same answers.
 
-use crate::measure::median;
+use crate::measure::{ROUNDS, median};
 use anyhow::{Result, ensure};
 use std::{collections::HashMap, path::Path, time::Instant as Stopwatch};
 use tally_core::{
@@ -25,8 +25,6 @@ const EIGHT: [Indicator; 8] = [
     Indicator::OpenWork,
     Indicator::OpenHours,
 ];
-
-const ROUNDS: usize = 5;
 
 /// What the bare loop goes over: columns without anything that could change, each row's asset by its place in tree order.
 #[derive(Default)]
