@@ -313,5 +313,5 @@ async fn a_line_break_in_a_name_ends_no_duty_and_mail_says_what_became_of_it() {
     assert!(heads.iter().all(|line| !line.starts_with("Bcc") && !line.starts_with("X:")), "{mail}");
     let health = caller.raw("GET", "/healthz", None, "", String::new()).await;
     assert_eq!(health.status, 200, "{}", health.body);
-    assert_eq!(health.body["duties"].as_array().unwrap().len(), 12);
+    assert_eq!(health.body["duties"].as_array().unwrap().len(), 13);
 }

@@ -2,6 +2,7 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that fails by an unwrap says where")]
 
+mod column_file;
 mod downtime;
 mod figures;
 mod lists;
