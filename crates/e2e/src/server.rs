@@ -307,6 +307,16 @@ impl Server {
         self.expect("GET", path, None).await
     }
 
+    /// Asks, and takes the answer as it comes: what it takes a client to read it is not the server's.
+    ///
+    /// # Errors
+    /// When it is no success.
+    pub async fn fetch(&self, path: &str) -> Result<Vec<u8>> {
+        let asked = self.client.get(format!("{}/api/v1{path}", self.address)).header("cookie", self.cookie().await?);
+        let answer = asked.send().await?.error_for_status()?;
+        Ok(answer.bytes().await?.into())
+    }
+
     /// Sends a body.
     ///
     /// # Errors

@@ -99,7 +99,7 @@ pub async fn bench(folder: &Path) -> Result<()> {
         let mut times = Vec::new();
         for round in 0..=ROUNDS {
             let start = Stopwatch::now();
-            server.get(path).await?;
+            server.fetch(path).await?;
             if round > 0 {
                 times.push(start.elapsed().as_secs_f64() * 1e3);
             }
