@@ -133,7 +133,7 @@ const deeper = (part: Part) => {
               <template v-else>{{ nameOf(of, part) }}</template>
               <span
                 class="bar"
-                :class="{ less: part.now < part.before }"
+                :class="{ less: part.now < part.before, unseen: part.now === part.before }"
                 :style="{ width: `${(100 * Math.abs(part.now - part.before)) / most}%` }"
               />
               <span
@@ -209,6 +209,7 @@ table {
 }
 
 th {
+  padding-left: 12px;
   font-weight: 400;
   text-align: right;
 }
