@@ -6,7 +6,7 @@
 //! database, which is what holds. A database that was put back, or copied, knows a word only if it has all that the file has.
 
 use crate::ground::{
-    error::{Result, StoreError},
+    error::{Result, failed},
     folder::private_file,
 };
 use rayon::prelude::*;
@@ -254,14 +254,6 @@ pub(crate) struct Written {
     path: PathBuf,
     word: String,
     change: i64,
-}
-
-fn failed(path: &Path) -> impl Fn(io::Error) -> StoreError {
-    let path = path.display().to_string();
-    move |source| match source.kind() {
-        io::ErrorKind::StorageFull | io::ErrorKind::QuotaExceeded => StoreError::Full,
-        _ => StoreError::Folder { path: path.clone(), source },
-    }
 }
 
 impl Written {

@@ -1,5 +1,6 @@
 //! The facts that figures and lists are made of: [read](mod@read) whole at start ([`load`]), then kept current by what the table
-//! `changes` says ([`mod@refresh`]); a [`column_file`] makes the start quick ([`by_file`]); with them the [`plant`], its [`running`] hours, and the [`mod@steps`] that take hours elsewhere.
+//! `changes` says ([`mod@refresh`]); with them the [`plant`], its [`running`] hours, and the [`mod@steps`] that take hours elsewhere.
+//! A [`column_file`] makes the start quick ([`by_file`]).
 //! As of a [`past`] instant they are made of those, and of what was [`known`].
 
 mod by_file;

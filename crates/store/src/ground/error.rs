@@ -1,6 +1,7 @@
 //! What can go wrong between a request and its rows.
 
 use rusqlite::ErrorCode;
+use std::{io, path::Path};
 use tally_core::{
     access::{refusal::Refusal, roles::MayNot, seen::MayNotSee},
     outside::files::SinkError,
@@ -96,6 +97,15 @@ impl From<rusqlite::Error> for StoreError {
             Some(ErrorCode::DiskFull) => Self::Full,
             _ => Self::Sqlite(error),
         }
+    }
+}
+
+/// What became of a file or folder that can't be read or written.
+pub(crate) fn failed(path: &Path) -> impl Fn(io::Error) -> StoreError {
+    let path = path.display().to_string();
+    move |source| match source.kind() {
+        io::ErrorKind::StorageFull | io::ErrorKind::QuotaExceeded => StoreError::Full,
+        _ => StoreError::Folder { path: path.clone(), source },
     }
 }
 

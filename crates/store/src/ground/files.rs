@@ -2,7 +2,7 @@
 //! changed. A file is there before a row names it, and goes after the last row that does.
 
 use super::{
-    error::{Result, StoreError},
+    error::{Result, StoreError, failed},
     folder::make_private,
 };
 use sha2::{Digest, Sha256};
@@ -72,7 +72,7 @@ impl Files {
         let path = self.path(name, size);
         std::fs::read(&path).map_err(|error| match error.kind() {
             ErrorKind::NotFound => StoreError::not_found("file", name),
-            _ => failed(&path, error),
+            _ => failed(&path)(error),
         })
     }
 
@@ -84,18 +84,11 @@ impl Files {
         for size in [Size::Whole, Size::Small] {
             let path = self.path(name, size);
             match std::fs::remove_file(&path) {
-                Err(error) if error.kind() != ErrorKind::NotFound => return Err(failed(&path, error)),
+                Err(error) if error.kind() != ErrorKind::NotFound => return Err(failed(&path)(error)),
                 _ => {}
             }
         }
         Ok(())
-    }
-}
-
-fn failed(path: &Path, source: std::io::Error) -> StoreError {
-    match source.kind() {
-        ErrorKind::StorageFull | ErrorKind::QuotaExceeded => StoreError::Full,
-        _ => StoreError::Folder { path: path.display().to_string(), source },
     }
 }
 
@@ -107,11 +100,11 @@ pub(crate) fn write(path: &Path, bytes: &[u8]) -> Result<()> {
     let folder = path.parent().unwrap_or(Path::new("."));
     make_private(folder)?;
     // Only its owner reads it.
-    let mut part = tempfile::NamedTempFile::new_in(folder).map_err(|error| failed(path, error))?;
-    part.write_all(bytes).map_err(|error| failed(path, error))?;
-    part.as_file().sync_all().map_err(|error| failed(path, error))?;
-    part.persist(path).map_err(|error| failed(path, error.error))?;
-    File::open(folder).and_then(|folder| folder.sync_all()).map_err(|error| failed(folder, error))
+    let mut part = tempfile::NamedTempFile::new_in(folder).map_err(failed(path))?;
+    part.write_all(bytes).map_err(failed(path))?;
+    part.as_file().sync_all().map_err(failed(path))?;
+    part.persist(path).map_err(|error| failed(path)(error.error))?;
+    File::open(folder).and_then(|folder| folder.sync_all()).map_err(failed(folder))
 }
 
 #[cfg(test)]

@@ -5,7 +5,7 @@
 
 use super::pace::{Pace, take_away, written_through};
 use crate::ground::{
-    error::{Result, StoreError},
+    error::{Result, StoreError, failed},
     files,
     files::{Files, Size},
     folder::{Folder, make_private, private_file, unmark},
@@ -49,14 +49,6 @@ pub struct Manifest {
 const FORMAT: u32 = 2;
 const DATABASE: &str = "fair-tally.db";
 const MANIFEST: &str = "manifest.json";
-
-fn failed(path: &Path) -> impl Fn(io::Error) -> StoreError {
-    let path = path.display().to_string();
-    move |source| match source.kind() {
-        io::ErrorKind::StorageFull | io::ErrorKind::QuotaExceeded => StoreError::Full,
-        _ => StoreError::Folder { path: path.clone(), source },
-    }
-}
 
 fn no_backup(path: &Path, reason: impl ToString) -> StoreError {
     StoreError::invalid(path.display().to_string(), reason)
