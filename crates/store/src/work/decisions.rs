@@ -5,27 +5,29 @@ use crate::{
     access::people,
     ground::{
         error::{Result, StoreError},
-        rows::word,
+        rows::{list_of, word},
         sql::Rows,
         tx::Tx,
         view::View,
     },
     plant::{assets::NamedAsset, downtime, settings},
     watch::{limits, meters, replay},
-    work::current::state,
+    work::{
+        current::state,
+        run_on::{Decided, release},
+    },
 };
-use rusqlite::{Connection, OptionalExtension, Row, params};
+use rusqlite::{OptionalExtension, Row, params};
 use serde::Serialize;
 use tally_core::{
+    access::refusal::said,
     ground::{
-        ids::{MeterId, PersonId, WorkOrderId},
+        ids::{AssetId, MeterId, PersonId, WorkOrderId},
         severity::Severity,
-        side::RungSide,
         time::{DAY, Instant, Span},
     },
     plant::downtime::{DowntimeKind, NewDowntime},
-    watch::limits::respond::RunOn,
-    work::{NewRiskAnswer, RiskAnswer, RungEntered, WorkState, is_overdue, may_answer},
+    work::{NewRiskAnswer, NewWithdrawal, RiskAnswer, RunOnEnd, RungEntered, WorkState, is_overdue, may_answer},
 };
 use utoipa::ToSchema;
 
@@ -49,13 +51,21 @@ pub struct RiskDecision {
     pub is_open: bool,
     /// Open for longer than is set.
     pub is_late: bool,
-    /// Whoever looks may answer it.
+    /// Whoever looks may answer it, or change and withdraw it while it runs on.
     pub may_answer: bool,
     pub answer: Option<RiskAnswer>,
     pub until: Option<Instant>,
     pub reason: Option<String>,
     pub answered_at: Option<Instant>,
     pub answered_by: Option<String>,
+    /// It runs on by this decision: its limit is quiet.
+    pub runs_on: bool,
+    /// What ended a decision to run on, and when; none while it runs on.
+    pub ended: Option<RunOnEnd>,
+    pub ended_at: Option<Instant>,
+    /// Why it was withdrawn, or changed, and by whom.
+    pub withdrawn_reason: Option<String>,
+    pub withdrawn_by: Option<String>,
 }
 
 /// Open decisions, the oldest first.
@@ -88,16 +98,24 @@ pub struct KnownForDecision {
 }
 
 const COLUMNS: &str = "d.id, d.work_order, w.title, w.state, a.code AS asset, a.name AS asset_name, m.code AS meter, m.name AS meter_name, m.unit,
-    d.severity, d.person_id, p.name AS asked, d.asked_at, d.answer, d.until, d.reason, d.answered_at, b.name AS answered_by";
+    d.severity, d.person_id, p.name AS asked, d.asked_at, d.answer, d.until, d.reason, d.answered_at, b.name AS answered_by,
+    d.meter_id, d.side, d.withdrawn_at, d.withdrawn_reason, x.name AS withdrawn_by";
 const JOINS: &str =
     "FROM risk_decisions d JOIN work_orders w ON w.number = d.work_order JOIN assets a ON a.id = w.asset_id
-    JOIN meters m ON m.id = d.meter_id JOIN people p ON p.id = d.person_id LEFT JOIN people b ON b.id = d.answered_by";
+    JOIN meters m ON m.id = d.meter_id JOIN people p ON p.id = d.person_id LEFT JOIN people b ON b.id = d.answered_by
+    LEFT JOIN people x ON x.id = d.withdrawn_by";
 
 fn decision(row: &Row, view: &View, within_days: u16) -> Result<RiskDecision> {
     let (role, person) = view.viewer.mover();
     let (asked_at, answer): (Instant, Option<RiskAnswer>) = (row.get("asked_at")?, row.get("answer")?);
     let state: WorkState = row.get("state")?;
     let is_open = answer.is_none() && !state.is_over();
+    let end = match answer {
+        Some(RiskAnswer::RunOn) => Some(Decided::of(row)?.end(view.conn)?),
+        _ => None,
+    };
+    let ended = end.filter(|(at, _)| *at <= view.now);
+    let runs_on = end.is_some() && ended.is_none();
     Ok(RiskDecision {
         id: row.get("id")?,
         work_order: row.get("work_order")?,
@@ -111,12 +129,17 @@ fn decision(row: &Row, view: &View, within_days: u16) -> Result<RiskDecision> {
         asked_at,
         is_open,
         is_late: is_open && is_overdue(asked_at, within_days, view.now),
-        may_answer: is_open && may_answer(role, person, row.get("person_id")?),
+        may_answer: (is_open || runs_on) && may_answer(role, person, row.get("person_id")?),
         answer,
         until: row.get("until")?,
         reason: row.get("reason")?,
         answered_at: row.get("answered_at")?,
         answered_by: row.get("answered_by")?,
+        runs_on,
+        ended: ended.map(|(_, end)| end),
+        ended_at: ended.map(|(at, _)| at),
+        withdrawn_reason: row.get("withdrawn_reason")?,
+        withdrawn_by: row.get("withdrawn_by")?,
     })
 }
 
@@ -149,24 +172,6 @@ pub fn asked(rows: &dyn Rows, work: WorkOrderId) -> Result<Option<(i64, String)>
          WHERE d.work_order = ?1 AND d.answer IS NULL ORDER BY d.id LIMIT 1",
     )?;
     Ok(select.query_row([work], |row| Ok((row.get(0)?, row.get(1)?))).optional()?)
-}
-
-/// The decision to run on that keeps a meter's side quiet at an instant.
-pub(crate) fn run_on(conn: &Connection, meter: MeterId, side: RungSide, at: Instant) -> Result<Option<RunOn>> {
-    let mut select = conn.prepare_cached(
-        "SELECT work_order, until, reason, severity FROM risk_decisions
-         WHERE meter_id = ?1 AND side = ?2 AND answer = 'run_on' AND until > ?3 AND answered_at <= ?3
-         ORDER BY severity DESC, until DESC LIMIT 1",
-    )?;
-    let found = select.query_row(params![meter, side, at], |row| {
-        Ok(RunOn {
-            work: row.get(0)?,
-            until: row.get(1)?,
-            reason: row.get::<_, Option<String>>(2)?.unwrap_or_default(),
-            severity: Severity::from_strokes(row.get(3)?).unwrap_or(Severity::Notice),
-        })
-    });
-    Ok(found.optional()?)
 }
 
 /// The decisions of one order, the oldest first.
@@ -258,26 +263,102 @@ pub(super) fn known(view: &View, decisions: &[RiskDecision]) -> Result<Option<Kn
     }))
 }
 
-/// Answers a decision: the work is done now, the asset runs on until a date, or it is stopped.
+/// What runs on by decision in a scope (everything without one), of the work that the viewer sees; the worst first, among them what
+/// ends first.
+///
+/// # Errors
+/// SQLite's own.
+pub fn running(view: &View, scope: Option<&[AssetId]>) -> Result<Vec<RiskDecision>> {
+    let within_days = settings::get(view.conn)?.decide_within_days;
+    let mut select = view.conn.prepare_cached(&format!(
+        "SELECT {COLUMNS} {JOINS} WHERE d.answer = 'run_on' AND d.until > ?1 AND (?2 OR w.asset_id IN rarray(?3)) AND {}
+         ORDER BY d.severity DESC, d.until, d.id",
+        view.viewer.condition("w")
+    ))?;
+    let mut rows =
+        select.query(params![view.now, scope.is_none(), list_of(scope.unwrap_or_default().iter().copied())])?;
+    let mut running = Vec::new();
+    while let Some(row) = rows.next()? {
+        let decision = decision(row, view, within_days)?;
+        running.extend(decision.runs_on.then_some(decision));
+    }
+    Ok(running)
+}
+
+/// A decision as it is found to be answered.
+struct Found {
+    meter: MeterId,
+    answer: Option<RiskAnswer>,
+    /// It runs on by it now.
+    runs_on: bool,
+}
+
+/// The decision, where the person may answer it.
+fn theirs(tx: &Tx, work: WorkOrderId, id: i64) -> Result<Found> {
+    tx.require_seen(work)?;
+    let found = tx
+        .conn
+        .prepare_cached(
+            "SELECT d.*, p.name FROM risk_decisions d JOIN people p ON p.id = d.person_id WHERE d.id = ?1 AND d.work_order = ?2",
+        )?
+        .query_row(params![id, work], |row| {
+            let answer: Option<RiskAnswer> = row.get("answer")?;
+            let decided = if answer == Some(RiskAnswer::RunOn) { Some(Decided::of(row)?) } else { None };
+            let name: String = row.get("name")?;
+            Ok((row.get("person_id")?, name, row.get("meter_id")?, answer, decided))
+        })
+        .optional()?;
+    let (asked, name, meter, answer, decided): (PersonId, String, MeterId, Option<RiskAnswer>, Option<Decided>) =
+        found.ok_or_else(|| StoreError::not_found("decision", id))?;
+    if !may_answer(tx.actor.role, tx.actor.id, asked) {
+        return Err(StoreError::NotTheirs(format!("this is for {name} to decide")));
+    }
+    let runs_on = match decided {
+        Some(decided) => decided.end(tx.conn)?.0 > tx.now,
+        None => false,
+    };
+    Ok(Found { meter, answer, runs_on })
+}
+
+/// Withdraws a decision to run on: it is asked anew, and what it held back answers.
+///
+/// # Errors
+/// [`StoreError::NotFound`], [`StoreError::NotTheirs`] for another's, [`StoreError::Conflict`] where it does not run on by it,
+/// [`StoreError::Invalid`] without a reason.
+pub fn withdraw(tx: &mut Tx, work: WorkOrderId, id: i64, given: &NewWithdrawal) -> Result<()> {
+    let found = theirs(tx, work, id)?;
+    if !found.runs_on {
+        return Err(StoreError::Conflict("nothing runs on by this decision any more".into()));
+    }
+    take_back(tx, id, given.check()?)?;
+    release(tx, found.meter, tx.now)?;
+    tx.audit("withdrew the decision to run on", "work order", &work.to_string(), given)
+}
+
+/// Marks a decision to run on as withdrawn, and asks the same person anew; the new question's id.
+fn take_back(tx: &mut Tx, id: i64, reason: &str) -> Result<i64> {
+    tx.conn.execute(
+        "UPDATE risk_decisions SET withdrawn_at = ?2, withdrawn_by = ?3, withdrawn_reason = ?4 WHERE id = ?1",
+        params![id, tx.now, tx.actor.id, reason],
+    )?;
+    tx.conn.execute(
+        "INSERT INTO risk_decisions (work_order, meter_id, side, severity, person_id, asked_at)
+         SELECT work_order, meter_id, side, severity, person_id, ?2 FROM risk_decisions WHERE id = ?1",
+        params![id, tx.now],
+    )?;
+    (tx.news.work, tx.news.alarms) = (true, true);
+    Ok(tx.conn.last_insert_rowid())
+}
+
+/// Answers a decision: the work is done now, the asset runs on until a date, or it is stopped. While it runs on, the answer is
+/// changed the same way, with a reason: the one before counts as withdrawn.
 ///
 /// # Errors
 /// [`StoreError::NotFound`], [`StoreError::NotTheirs`] for another's, [`StoreError::Conflict`] where it is answered or the order is
 /// over, [`StoreError::Invalid`] by field.
 pub fn answer(tx: &mut Tx, work: WorkOrderId, id: i64, given: &NewRiskAnswer) -> Result<()> {
-    tx.require_seen(work)?;
-    let found: Option<(PersonId, String, Option<String>)> = tx
-        .conn
-        .prepare_cached(
-            "SELECT d.person_id, p.name, d.answer FROM risk_decisions d JOIN people p ON p.id = d.person_id
-             WHERE d.id = ?1 AND d.work_order = ?2",
-        )?
-        .query_row(params![id, work], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?)))
-        .optional()?;
-    let (asked, name, answered) = found.ok_or_else(|| StoreError::not_found("decision", id))?;
-    if !may_answer(tx.actor.role, tx.actor.id, asked) {
-        return Err(StoreError::NotTheirs(format!("this is for {name} to decide")));
-    }
-    if answered.is_some() {
+    let found = theirs(tx, work, id)?;
+    if found.answer.is_some() && !found.runs_on {
         return Err(StoreError::Conflict("it is decided already".into()));
     }
     let current = state(tx.conn, work)?;
@@ -285,6 +366,11 @@ pub fn answer(tx: &mut Tx, work: WorkOrderId, id: i64, given: &NewRiskAnswer) ->
         return Err(StoreError::Conflict(format!("work order {work} is {}", current.state.word())));
     }
     given.check(tx.now)?;
+    let id = match found.answer {
+        None => id,
+        // What is changed is said, whichever the new answer is.
+        Some(_) => take_back(tx, id, said("reason", &given.reason, "say why it is changed")?)?,
+    };
     tx.conn.execute(
         "UPDATE risk_decisions SET answer = ?2, until = ?3, reason = ?4, answered_at = ?5, answered_by = ?6 WHERE id = ?1",
         params![id, given.answer, given.until, given.reason.trim(), tx.now, tx.actor.id],
@@ -305,5 +391,6 @@ pub fn answer(tx: &mut Tx, work: WorkOrderId, id: i64, given: &NewRiskAnswer) ->
             downtime::stop(tx, current.asset, work, &stop)?;
         }
     }
+    release(tx, found.meter, tx.now)?;
     tx.audit(&format!("decided: {}", word(&given.answer).replace('_', " ")), "work order", &work.to_string(), given)
 }

@@ -13,6 +13,7 @@ use crate::{
         meters,
         readings::history,
     },
+    work::run_on,
 };
 use rusqlite::{Connection, params};
 use tally_core::{
@@ -227,6 +228,15 @@ pub(crate) fn work_moved(tx: &mut Tx, work: WorkOrderId, from: WorkState, to: Wo
     tx.conn
         .prepare_cached(&format!("UPDATE alarms SET {change} WHERE waits_work = ?1 AND left_at IS NULL AND ?2 = ?2"))?
         .execute(params![work, at])?;
+    // What the same work's decision to run on held back is due as well.
+    let mut decided = tx
+        .conn
+        .prepare_cached("SELECT DISTINCT meter_id FROM risk_decisions WHERE work_order = ?1 AND answer = 'run_on'")?;
+    let quiet = decided.query_map([work], |row| row.get(0))?.collect::<rusqlite::Result<Vec<MeterId>>>()?;
+    drop(decided);
+    for meter in quiet {
+        run_on::release(tx, meter, at)?;
+    }
     for code in meters {
         tx.news.alarms = true;
         tx.forget_meter(&code);

@@ -7,7 +7,10 @@ use super::{
     repairs::{REPAIRS, RepairRow, repairs},
     shelves::{self, ShelfRow},
 };
-use crate::ground::{error::Result, rows::list_of, view::View};
+use crate::{
+    ground::{error::Result, rows::list_of, view::View},
+    work::decisions::{self, RiskDecision},
+};
 use rusqlite::params;
 use serde::{Deserialize, Serialize};
 use tally_core::ground::{ids::AssetId, time::DAY};
@@ -62,6 +65,8 @@ pub struct ShowCounts {
     /// Repairs not yet confirmed by a reading.
     pub unconfirmed: usize,
     pub shelved: usize,
+    /// What runs on by decision.
+    pub run_on: usize,
     pub late: usize,
 }
 
@@ -77,6 +82,8 @@ pub struct AlarmsNow {
     pub shelves: Vec<ShelfRow>,
     /// Assets out of use.
     pub out_of_use: Vec<OutOfUseRow>,
+    /// What runs on by decision though a rung stands: its limits are quiet.
+    pub run_on: Vec<RiskDecision>,
     /// Late readings beyond a rung that nobody has judged.
     pub late: Vec<LateRow>,
 }
@@ -115,6 +122,8 @@ pub fn now(view: &View, scope: Option<&[AssetId]>, show: Show, limit: usize) -> 
     ))?;
     let unconfirmed = repairs(conn, select.query(params![scope.is_none(), ids, limit])?)?;
     let out_of_use = out_of_use::out_of_use(view, scope)?;
+    let run_on = decisions::running(view, scope)?;
+    counts.run_on = run_on.len();
     (counts.shelved, counts.late, counts.unconfirmed) = (shelves.len(), late.len(), unconfirmed.len());
     let mut select = conn.prepare_cached(&format!(
         "{SELECT} WHERE al.left_at IS NULL AND (?1 OR m.asset_id IN rarray(?2)) AND ?3 IS NOT NULL AND {}
@@ -122,5 +131,5 @@ pub fn now(view: &View, scope: Option<&[AssetId]>, show: Show, limit: usize) -> 
         show.condition()
     ))?;
     let alarms = collect(select.query(params![scope.is_none(), ids, stale, limit])?)?;
-    Ok(AlarmsNow { counts, alarms, unconfirmed, shelves, out_of_use, late })
+    Ok(AlarmsNow { counts, alarms, unconfirmed, shelves, out_of_use, run_on, late })
 }

@@ -5,7 +5,10 @@ use super::{
     answer::answer_together,
     subject::{Entered, Subject},
 };
-use crate::ground::{error::Result, tx::Tx};
+use crate::{
+    ground::{error::Result, tx::Tx},
+    work::run_on::release,
+};
 use rusqlite::params;
 use tally_core::{
     ground::time::Instant,
@@ -51,7 +54,9 @@ pub(crate) fn set_off(
     // Repairs that this very reading decides on answer with what it entered.
     answering.extend(again::decided_at(tx, &subject, reading)?);
     let older = (at > reading.at).then_some(reading.at);
-    answer_together(tx, &subject, &answering, older, receipt)
+    answer_together(tx, &subject, &answering, older, receipt)?;
+    // What was left, or is worse now, may have ended a decision that held others back.
+    release(tx, subject.id, at)
 }
 
 fn leave(tx: &Tx, subject: &Subject, rung: usize, at: Instant) -> Result<()> {

@@ -6,7 +6,7 @@ use crate::{
         error::{Result, StoreError},
         tx::Tx,
     },
-    work::decisions,
+    work::run_on::run_on,
 };
 use rusqlite::{Connection, OptionalExtension, Row, params};
 use tally_core::{
@@ -78,7 +78,7 @@ pub(super) fn situation(tx: &Tx, subject: &Subject, rung: &Rung, entered: Entere
     Ok(Situation {
         out_of_use: out_of_use(conn, subject.asset, at)?,
         shelf,
-        run_on: decisions::run_on(conn, subject.id, rung.side, at)?,
+        run_on: run_on(conn, subject.id, rung.side, at)?,
         open_work,
         last_raised,
         raise_interval_ms: i64::from(subject.ladder.raise_interval_seconds) * SECOND,
