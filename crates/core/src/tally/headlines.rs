@@ -1,15 +1,17 @@
 //! Up to four sentences on the current risk, for people who have ten seconds: over open corrective and condition-based work, each
-//! with a figure and a verdict. Own rule (common practice).
+//! with a figure and a verdict; and one more while something runs on by decision. Own rule (common practice).
 
 use super::measures::{Near, OpenWork, open_at};
 use crate::{
-    facts::Snapshot,
+    facts::{Snapshot, packed::Packed},
     ground::{
-        ids::AssetId,
-        time::{DAY, Instant},
+        ids::{AssetId, WorkOrderId},
+        period::midnight,
+        severity::Severity,
+        time::{DAY, Instant, Span},
         units,
     },
-    work::{WaitingFor, WorkState},
+    work::{WaitingFor, WorkKind, WorkState},
 };
 use serde::Serialize;
 
@@ -24,8 +26,10 @@ pub enum HeadlineKind {
     NoDate,
     /// What is past its window.
     PastWindow,
-    /// What came since a week ago.
+    /// What came since a week ago, with what is over since.
     SinceAWeek,
+    /// What runs on by decision though a limit is crossed.
+    RunsOn,
 }
 
 /// What a sentence comes to; the worst first.
@@ -51,6 +55,20 @@ pub struct Headline {
     pub text: String,
 }
 
+/// Something that runs on by decision at the instant that is asked about.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct RunsOn {
+    pub work: WorkOrderId,
+    pub severity: Severity,
+    pub until: Instant,
+}
+
+/// Work that has no date near: it is not under way, and is agreed to begin on no day from today (its beginning) until then.
+#[must_use]
+pub fn has_no_date(start: Option<Instant>, state: WorkState, today: Instant, soon: Instant) -> bool {
+    state != WorkState::UnderWay && start.is_none_or(|start| start < today || start > soon)
+}
+
 /// What the sentences are about.
 #[derive(Debug, Default)]
 struct Counted {
@@ -60,7 +78,11 @@ struct Counted {
     waits: [u64; 4],
     past: u64,
     came: u64,
+    /// Of these, what is open no more.
+    came_over: u64,
     came_worst: Option<u8>,
+    /// Of what came and is open.
+    open_worst: Option<u8>,
 }
 
 const WAITS: [(WaitingFor, &str); 4] = [
@@ -73,6 +95,7 @@ const WAITS: [(WaitingFor, &str); 4] = [
 fn counted(facts: &Snapshot, scope: Option<AssetId>, now: Instant) -> Counted {
     let within = within(facts, scope, now);
     let soon = now.plus(i64::from(facts.headline_days) * DAY);
+    let today = midnight(now.in_zone(&facts.zone).date(), &facts.zone);
     let mut counted = Counted::default();
     let is_in = |asset: u32| within.as_ref().is_none_or(|within| within[asset as usize]);
     open_at(facts, now, &Near::new(facts, &[now], is_in), |open: &OpenWork| {
@@ -81,19 +104,30 @@ fn counted(facts: &Snapshot, scope: Option<AssetId>, now: Instant) -> Counted {
         }
         counted.open += 1;
         counted.by_rank[usize::from(open.standing.rank.clamp(1, 5)) - 1] += 1;
-        if open.scheduled_start.is_none_or(|start| start > soon) && open.standing.state != WorkState::UnderWay {
+        if has_no_date(open.scheduled_start, open.standing.state, today, soon) {
             counted.no_date += 1;
             if let Some(place) = WAITS.iter().position(|(waits, _)| open.standing.waiting_for == Some(*waits)) {
                 counted.waits[place] += 1;
             }
         }
         counted.past += u64::from(open.window_end < now);
-        if open.part.raised_at.of(open.place) > now.plus(-7 * DAY).ms() {
-            counted.came += 1;
-            let rank = open.standing.rank;
-            counted.came_worst = Some(counted.came_worst.map_or(rank, |worst| worst.min(rank)));
-        }
     });
+    let worst = |known: Option<u8>, rank: u8| Some(known.map_or(rank, |worst| worst.min(rank)));
+    let week = now.plus(-7 * DAY + 1)..now.plus(1);
+    for part in Span::new(week.start, week.end).into_iter().flat_map(|week| facts.works.beginning(week)) {
+        part.raised_at.within(week.start.ms()..week.end.ms(), |place, _| {
+            if !WorkKind::unpack(part.kind[place]).is_risk() || !is_in(part.asset[place]) {
+                return;
+            }
+            let (rank, is_open) = (part.rank[place], WorkState::unpack(part.state[place]).is_open());
+            counted.came += 1;
+            counted.came_over += u64::from(!is_open);
+            counted.came_worst = worst(counted.came_worst, rank);
+            if is_open {
+                counted.open_worst = worst(counted.open_worst, rank);
+            }
+        });
+    }
     counted
 }
 
@@ -117,13 +151,28 @@ fn a_week_ago(facts: &Snapshot, scope: Option<AssetId>, now: Instant) -> u64 {
     count
 }
 
-/// The sentences for a scope (everything without one), the worst first.
+/// The sentences for a scope (everything without one), the worst first. `runs_on` is what runs on by decision there.
 #[must_use]
-pub fn headlines(facts: &Snapshot, scope: Option<AssetId>, now: Instant) -> Vec<Headline> {
+pub fn headlines(facts: &Snapshot, scope: Option<AssetId>, now: Instant, runs_on: &[RunsOn]) -> Vec<Headline> {
     let (counted, before) = rayon::join(|| counted(facts, scope, now), || a_week_ago(facts, scope, now));
     let mut all = said(&counted, before, facts.headline_days);
+    all.extend(running(runs_on, facts));
     all.sort_by_key(|headline| headline.verdict);
     all
+}
+
+/// What runs on by decision, where something does.
+fn running(runs_on: &[RunsOn], facts: &Snapshot) -> Option<Headline> {
+    let first = runs_on.iter().map(|one| one.until).min()?;
+    let worst = runs_on.iter().map(|one| one.severity).max()?;
+    let verdict = if worst >= Severity::Serious { VerdictOn::Bad } else { VerdictOn::Watch };
+    let until = first.in_zone(&facts.zone).date();
+    let count = runs_on.len() as u64;
+    let text = match count {
+        1 => format!("1 limit is crossed and runs on by decision, until {until}"),
+        count => format!("{count} limits are crossed and run on by decision, the first until {until}"),
+    };
+    Some(Headline { kind: HeadlineKind::RunsOn, verdict, count, rank: None, text })
 }
 
 fn orders(count: u64) -> String {
@@ -132,7 +181,7 @@ fn orders(count: u64) -> String {
 
 fn said(counted: &Counted, before: u64, days: u16) -> Vec<Headline> {
     let Counted { open, no_date, past, came, .. } = *counted;
-    if open == 0 && before == 0 {
+    if open == 0 && before == 0 && came == 0 {
         let text = "No corrective or condition-based work is open".into();
         return vec![Headline { kind: HeadlineKind::WorstRank, verdict: VerdictOn::Good, count: 0, rank: None, text }];
     }
@@ -162,10 +211,10 @@ fn said(counted: &Counted, before: u64, days: u16) -> Vec<Headline> {
         count => format!("{count} of {open} {} past {} window", are(count), if count == 1 { "its" } else { "their" }),
     };
     let past = Headline { kind: HeadlineKind::PastWindow, verdict: bad_if(past), count: past, rank: None, text };
-    let verdict = match counted.came_worst {
-        None => VerdictOn::Good,
-        Some(rank) if rank <= 2 => VerdictOn::Bad,
-        Some(_) => VerdictOn::Watch,
+    let verdict = match (came, counted.open_worst) {
+        (0, _) => VerdictOn::Good,
+        (_, Some(rank)) if rank <= 2 => VerdictOn::Bad,
+        _ => VerdictOn::Watch,
     };
     let since = match open.cmp(&before) {
         std::cmp::Ordering::Equal => format!("{open} open, as many as a week ago"),
@@ -174,7 +223,13 @@ fn said(counted: &Counted, before: u64, days: u16) -> Vec<Headline> {
     };
     let text = match counted.came_worst {
         None => format!("{since}: none came in the last 7 days"),
-        Some(rank) => format!("{since}: {came} came in the last 7 days, the worst of rank {rank}"),
+        Some(rank) => {
+            let over = match counted.came_over {
+                0 => String::new(),
+                over => format!("; {over} {} finished or dropped since", are(over)),
+            };
+            format!("{since}: {came} came in the last 7 days, the worst of rank {rank}{over}")
+        }
     };
     let since = Headline { kind: HeadlineKind::SinceAWeek, verdict, count: came, rank: None, text };
     vec![worst, no_date, past, since]
@@ -209,7 +264,9 @@ mod tests {
             waits: [3, 0, 1, 0],
             past: 0,
             came: 2,
+            came_over: 1,
             came_worst: Some(3),
+            open_worst: Some(4),
         };
         let said: Vec<(VerdictOn, String)> =
             said(&counted, 11, 10).into_iter().map(|headline| (headline.verdict, headline.text)).collect();
@@ -217,7 +274,10 @@ mod tests {
             (VerdictOn::Bad, "1 order of rank 2 stands open, the worst there is"),
             (VerdictOn::Bad, "4 of 9 have no date in the next 10 days: 3 wait for parts, 1 waits for people"),
             (VerdictOn::Good, "Nothing is past its window"),
-            (VerdictOn::Watch, "9 open, 2 fewer than a week ago: 2 came in the last 7 days, the worst of rank 3"),
+            (
+                VerdictOn::Watch,
+                "9 open, 2 fewer than a week ago: 2 came in the last 7 days, the worst of rank 3; 1 is finished or dropped since",
+            ),
         ];
         assert_eq!(said, expected.map(|(verdict, text)| (verdict, text.to_owned())));
     }

@@ -44,7 +44,7 @@ pub use changed::{Change, ChangeOf, ChangePart, changed};
 pub use dimension::Dimension;
 pub use figures::{figures, figures_held, figures_of, figures_of_each, values};
 pub use forecast::{Forecast, PastYear, forecast};
-pub use headlines::{Headline, HeadlineKind, VerdictOn, headlines};
+pub use headlines::{Headline, HeadlineKind, RunsOn, VerdictOn, has_no_date, headlines};
 pub use held::{Held, HeldTo};
 pub use places::{Place, PlaceKind, Places, Scope, Way};
 pub use question::Question;

@@ -6,14 +6,7 @@ use super::super::{
     fill::{copied, ended, numbers, some, words, worked_out},
     subject::{Fill, Subject},
 };
-use crate::{
-    facts::{
-        Failures, Snapshot,
-        columns::Columns,
-        packed::{NONE, Packed},
-    },
-    ground::ids::WorkOrderId,
-};
+use crate::facts::{Failures, Snapshot, columns::Columns, packed::NONE};
 
 /// Failure reports.
 pub(in crate::lists) struct FailuresOf;
@@ -60,9 +53,13 @@ impl Subject for FailuresOf {
                     Some((coded - done).max(0))
                 })
             }
-            "time_to_restore" => worked_out(move |part: &Failures, place| {
-                context.facts.restored_ms(WorkOrderId::unpack(part.work[place]), context.now)
-            }),
+            "time_to_restore" => {
+                let several = context.facts.several_reports();
+                worked_out(move |part: &Failures, place| {
+                    let own = context.facts.own_downtime(&several, part, place, context.now);
+                    own.map(|own| own.ms())
+                })
+            }
             "recorded_at" => copied(|part: &Failures| &part.recorded_at),
             _ => return None,
         })

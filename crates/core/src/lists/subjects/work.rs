@@ -14,8 +14,10 @@ use crate::{
     },
     ground::{
         bands::{AGE_BANDS, band_of},
+        period::midnight,
         time::DAY,
     },
+    tally::has_no_date,
     work::WorkState,
 };
 
@@ -83,7 +85,8 @@ impl Subject for Work {
 
     fn fill<'a>(context: &'a Context<'a>, column: &str) -> Option<Fill<'a, Works>> {
         let (facts, now) = (context.facts, context.now.ms());
-        let soon = context.now.plus(i64::from(facts.headline_days) * DAY).ms();
+        let soon = context.now.plus(i64::from(facts.headline_days) * DAY);
+        let today = midnight(context.now.in_zone(&facts.zone).date(), &facts.zone);
         let overdue =
             move |part: &Works, place: usize| Some(now - part.window_end.of(place)).filter(|overdue| *overdue > 0);
         Some(match column {
@@ -122,7 +125,7 @@ impl Subject for Work {
                 let limited = facts.limited_states();
                 let is_limited = |state: WorkState| limited[usize::from(state.pack())];
                 of_states(is_limited, Some(0), move |part, place| {
-                    Some(i64::from(facts.is_over_limit(Standing::now(part, place), context.now)))
+                    Some(i64::from(facts.is_over_limit(part, place, Standing::now(part, place), context.now)))
                 })
             }
             "late_waiting" => of_states(
@@ -133,9 +136,8 @@ impl Subject for Work {
                 },
             ),
             "no_date_soon" => of_states(WorkState::is_open, None, move |part, place| {
-                let start = part.scheduled_start.of(place);
-                let has_none = start == NONE || start > soon;
-                Some(i64::from(has_none && part.state[place] != WorkState::UnderWay.pack()))
+                let start = Option::unpack(part.scheduled_start.of(place));
+                Some(i64::from(has_no_date(start, WorkState::unpack(part.state[place]), today, soon)))
             }),
             "time_in_state" => worked_out(move |part: &Works, place| Some(now - part.state_since.of(place))),
             "age" => worked_out(move |part: &Works, place| Some(now - part.raised_at.of(place))),

@@ -1,6 +1,10 @@
 //! Properties of lists, against looking at each row.
 
 use super::*;
+use crate::{
+    ground::severity::Severity,
+    tally::{HeadlineKind, RunsOn, VerdictOn, headlines},
+};
 
 proptest! {
     /// Filters, totals, values with counts, and all pages one after the other, row by row the slow way.
@@ -187,6 +191,79 @@ proptest! {
             let outermost = told.groups.iter().filter(|group| group.depth == 0);
             let in_groups: u64 = outermost.map(|group| group.count).sum();
             prop_assert_eq!((told.count, in_groups), (ours, ours));
+        }
+    }
+}
+
+/// Work as headlines look at it: asset, state, rank, kind, raised hours ago, window from now in days, start from now in days.
+type Risk = ((u8, u8, u8, u8), (i64, i64, Option<i64>));
+
+fn risks() -> impl Strategy<Value = Vec<Risk>> {
+    let one = ((0u8..6, 0u8..10, 1u8..6, 0u8..6), (0i64..20 * 24, -9i64..30, prop::option::of(-9i64..20)));
+    prop::collection::vec(one, 0..40)
+}
+
+proptest! {
+    /// Each sentence's count is that of the rows that the rule names, counted one by one, and of the list that it leads to: a day
+    /// that is over is no date, what came counts though it is over by now, and what runs on is named.
+    #[test]
+    fn headlines_say_what_their_rows_say(risks in risks(), scope in 0i64..4, runs_on in 0usize..3) {
+        let now = day(NOW).plus(9 * HOUR);
+        let mut facts = plant();
+        facts.headline_days = 10;
+        let drawn: Vec<Drawn> = risks.iter().map(|((asset, state, rank, _), _)| (*asset, *state, *rank, None, 0, None)).collect();
+        let works: Vec<WorkFact> = works(&drawn).into_iter().zip(&risks).map(|(work, ((.., kind), (ago, window, start)))| WorkFact {
+            kind: WorkKind::ALL[usize::from(*kind)],
+            raised_at: now.plus(-ago * HOUR),
+            state_since: now.plus(-ago * HOUR),
+            window_end: now.plus(window * DAY),
+            scheduled_start: start.map(|start| now.plus(start * DAY)),
+            until: if work.state.is_open() { Instant::LATEST } else { now },
+            ..work
+        }).collect();
+        let moves = works.iter().map(|work| MoveFact {
+            work: work.number, step: 0, at: work.raised_at, to: work.state, waiting_for: None, recorded_at: work.raised_at,
+        }).collect();
+        facts.change_works(works.iter().map(|work| (work.number.0, Some(*work))).collect(), OfWork { moves, ..OfWork::default() });
+        let running: Vec<RunsOn> = works.iter().take(runs_on).map(|work| RunsOn {
+            work: work.number, severity: Severity::Danger, until: now.plus(DAY),
+        }).collect();
+        let in_scope = |work: &WorkFact| scope == 0 || facts.tree.line_at(work.asset as usize, now).any(|above| above as i64 + 1 == scope);
+        let of_rule = |test: &dyn Fn(&WorkFact) -> bool| {
+            works.iter().filter(|work| in_scope(work) && work.kind.is_risk() && test(work)).count() as u64
+        };
+        let midnight = day(NOW);
+        let said = headlines(&facts, (scope > 0).then_some(AssetId(scope)), now, &running);
+        for headline in &said {
+            use HeadlineKind as H;
+            let by_rule = match headline.kind {
+                H::WorstRank => {
+                    let worst = (1..=5).find(|rank| of_rule(&|work| work.state.is_open() && work.rank == *rank) > 0);
+                    prop_assert_eq!(headline.rank, worst);
+                    worst.map_or(0, |rank| of_rule(&|work| work.state.is_open() && work.rank == rank))
+                }
+                H::NoDate => of_rule(&|work| {
+                    let dated = work.scheduled_start.is_some_and(|start| start >= midnight && start <= now.plus(10 * DAY));
+                    work.state.is_open() && work.state != WorkState::UnderWay && !dated
+                }),
+                H::PastWindow => of_rule(&|work| work.state.is_open() && work.window_end < now),
+                H::SinceAWeek => of_rule(&|work| work.raised_at > now.plus(-7 * DAY)),
+                H::RunsOn => running.len() as u64,
+            };
+            prop_assert_eq!(headline.count, by_rule, "{}", headline.text);
+            let is_good = headline.verdict == VerdictOn::Good;
+            prop_assert_eq!(is_good, headline.count == 0, "{}", headline.text);
+            if headline.count > 0 {
+                let asked = Asked { filter: of_headline(headline, &running, now), ..Asked::default() };
+                let context = Context::new(&facts, now, Sees::all());
+                let scope = (scope > 0 && headline.kind != H::RunsOn).then_some(AssetId(scope));
+                let listed = answer(SubjectId::Work, &context, &asked, &Narrowed { scope, letters: None }, MOST_ROWS).unwrap();
+                prop_assert_eq!(listed.count, headline.count, "{}", headline.text);
+            }
+        }
+        prop_assert_eq!(said.iter().any(|one| one.kind == HeadlineKind::RunsOn), !running.is_empty());
+        if said.len() == 1 {
+            prop_assert_eq!(of_rule(&|work| work.state.is_open() || work.raised_at > now.plus(-7 * DAY)), 0);
         }
     }
 }

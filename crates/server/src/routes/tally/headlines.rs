@@ -1,24 +1,24 @@
-use super::{asked::AskedParams, held::filter};
+use super::asked::AskedParams;
 use crate::{
     AppState,
     ground::{
         error::ApiError,
         extract::{Params, Who},
+        look,
     },
 };
 use axum::{Json, extract::State};
 use serde::Serialize;
 use tally_core::{
     access::seen::Topic,
-    ground::{
-        time::{DAY, Instant},
-        words::word,
-    },
-    lists::{Asked, FilterAsked},
-    tally::{Headline, HeadlineKind, headlines},
-    work::{WorkKind, WorkState},
+    ground::time::Instant,
+    lists::{Asked, of_headline},
+    tally::{Headline, RunsOn, headlines},
 };
-use tally_store::View;
+use tally_store::{
+    View,
+    work::decisions::{self, RiskDecision},
+};
 use utoipa::ToSchema;
 
 /// A sentence with the list of the orders that it is about.
@@ -39,7 +39,8 @@ pub struct HeadlinesBody {
     pub change: i64,
 }
 
-/// Up to four sentences on the open corrective and condition-based work of a scope, the worst first.
+/// Up to four sentences on the open corrective and condition-based work of a scope, the worst first; and one on what runs on by
+/// decision, where something does.
 #[utoipa::path(get, path = "/headlines", params(AskedParams), responses((status = 200, body = HeadlinesBody)))]
 pub async fn get(
     State(state): State<AppState>,
@@ -52,36 +53,19 @@ pub async fn get(
 fn sentences(view: &View, asked: &AskedParams) -> Result<HeadlinesBody, ApiError> {
     let view = &asked.then(view)?;
     let facts = view.facts()?;
-    let found = headlines(facts, asked.asset(view)?, view.now);
+    let scope = asked.asset(view)?;
+    let below = look::scope(view, asked.scope.as_deref().filter(|scope| !scope.is_empty()))?;
+    let decided = decisions::running(view, below.as_deref())?;
+    let runs_on = |one: RiskDecision| Some(RunsOn { work: one.work_order, severity: one.severity, until: one.until? });
+    let runs_on: Vec<RunsOn> = decided.into_iter().filter_map(runs_on).collect();
+    let found = headlines(facts, scope, view.now, &runs_on);
     let row = |headline: Headline| {
-        let ask = (headline.count > 0).then(|| list_of(&headline, asked, view.now));
+        let ask = (headline.count > 0).then(|| Asked {
+            scope: asked.scope.clone().filter(|scope| !scope.is_empty()),
+            filter: of_headline(&headline, &runs_on, view.now),
+            ..Asked::default()
+        });
         HeadlineRow { headline, ask }
     };
     Ok(HeadlinesBody { at: view.now, headlines: found.into_iter().map(row).collect(), change: facts.change })
-}
-
-/// The orders that a sentence is about, as a list is asked for them.
-fn list_of(headline: &Headline, asked: &AskedParams, now: Instant) -> Asked {
-    let is = |column: &str, values: &[&str]| FilterAsked {
-        column: column.into(),
-        is: Some(values.iter().map(|value| (*value).to_owned()).collect()),
-        ..FilterAsked::default()
-    };
-    let own = match headline.kind {
-        HeadlineKind::WorstRank => is("rank", &[&headline.rank.unwrap_or(5).to_string()]),
-        HeadlineKind::NoDate => is("no_date_soon", &["yes"]),
-        HeadlineKind::PastWindow => is("past_window", &["yes"]),
-        HeadlineKind::SinceAWeek => FilterAsked {
-            column: "raised_at".into(),
-            from: Some(now.plus(-7 * DAY + 1).to_string()),
-            ..FilterAsked::default()
-        },
-    };
-    let open = WorkState::ALL.iter().filter(|state| state.is_open()).map(word).collect();
-    let risks = WorkKind::ALL.iter().filter(|kind| kind.is_risk()).map(word).collect();
-    Asked {
-        scope: asked.scope.clone().filter(|scope| !scope.is_empty()),
-        filter: [filter("state", open), filter("work_kind", risks), Some(own)].into_iter().flatten().collect(),
-        ..Asked::default()
-    }
 }
