@@ -78,6 +78,20 @@ impl Period {
         }
     }
 
+    /// Whether some of it is to come, or it always goes on to now from the start of a year.
+    #[must_use]
+    pub fn is_running(&self, now: Instant, zone: &TimeZone, fiscal_month: i8) -> bool {
+        *self == Self::YearToDate || self.span(now, zone, fiscal_month).end() > now
+    }
+
+    /// The period of local dates that a span covers from midnight to midnight, where it does.
+    #[must_use]
+    pub fn of_dates(span: Span, zone: &TimeZone) -> Option<Self> {
+        let (from, to) = (span.start().in_zone(zone).date(), span.end().in_zone(zone).date());
+        let is_whole = midnight(from, zone) == span.start() && midnight(to, zone) == span.end();
+        (is_whole && from < to).then_some(Self::Dates { from, to })
+    }
+
     /// The period one step earlier (-1) or later (+1), as fixed dates where this one is fixed or a whole month. From the year
     /// to date it is the fiscal year before or after.
     #[must_use]
@@ -158,20 +172,31 @@ pub fn fiscal_year_start(at: Instant, zone: &TimeZone, fiscal_month: i8) -> Inst
     midnight(Date::new(year, fiscal_month.clamp(1, 12), 1).unwrap_or(date), zone)
 }
 
-/// The period before, to compare with: as long as what has passed of `span` by `now`, ending where a whole earlier
-/// stretch of the same calendar length would have come as far.
+/// The period before, to compare with: the whole of it where `period` is over by `now`, else the same part of it (see
+/// [`same_part`]). None where `period` has not begun.
 #[must_use]
 pub fn before(period: Period, now: Instant, zone: &TimeZone, fiscal_month: i8) -> Option<Span> {
     let span = period.span(now, zone, fiscal_month);
-    let elapsed = now.min(span.end()).since(span.start());
-    if elapsed <= 0 {
+    if span.start() >= now {
         return None;
     }
-    let earlier_start = match period {
+    let earlier = match period {
         Period::YearToDate | Period::Last12Months => back_a_year(span.start(), zone),
         _ => period.step(-1, now, zone, fiscal_month).span(now, zone, fiscal_month).start(),
     };
-    Span::new(earlier_start, earlier_start.plus(elapsed).min(span.start())).ok()
+    let whole = Span::new(earlier, span.start()).ok()?;
+    if period.is_running(now, zone, fiscal_month) { same_part(span, whole, now, zone) } else { Some(whole) }
+}
+
+/// Of another period as much as has passed of `span`, in local calendar days and to the same time of day, at most all of it.
+/// Whatever clocks did in either, 31 January at noon is compared with 30 days and a half of the other month.
+#[must_use]
+pub fn same_part(span: Span, other: Span, now: Instant, zone: &TimeZone) -> Option<Span> {
+    let (start, local) = (span.start().in_zone(zone), now.in_zone(zone));
+    let days = start.date().until(local.date()).ok()?.get_days();
+    let until = other.start().in_zone(zone).date().saturating_add(i64::from(days).days()).to_datetime(local.time());
+    let until = zone.to_ambiguous_timestamp(until).compatible().map_or(other.end(), Instant::from);
+    Span::new(other.start(), until.min(other.end())).ok()
 }
 
 /// The same a year before: as long as what has passed of `span` by `now`.
@@ -269,6 +294,47 @@ mod tests {
         let before = before(Period::ThisMonth, now, &TimeZone::UTC, 1).unwrap();
         assert_eq!(before.start().to_string(), "2026-10-01T00:00:00Z");
         assert_eq!(before.end().to_string(), "2026-10-23T00:00:00Z");
+    }
+
+    /// indicators.md: two finished periods are compared whole; a running one with the same span of the other in calendar days, to the
+    /// same time of day. 2024 has 366 days; clocks go forward on 29 March 2026 (IANA time zone database).
+    #[rstest]
+    #[case::a_leap_year_whole("2025", "2026-11-23T10:00:00Z", "2023-12-31T23:00:00Z", "2024-12-31T23:00:00Z")]
+    #[case::a_month_with_a_change_of_clocks(
+        "2026-04",
+        "2026-05-10T10:00:00Z",
+        "2026-02-28T23:00:00Z",
+        "2026-03-31T22:00:00Z"
+    )]
+    #[case::running_to_the_same_time_of_day(
+        "2026-04",
+        "2026-04-10T10:00:00Z",
+        "2026-02-28T23:00:00Z",
+        "2026-03-10T11:00:00Z"
+    )]
+    #[case::running_longer_than_the_other(
+        "this_month",
+        "2026-03-30T10:00:00Z",
+        "2026-01-31T23:00:00Z",
+        "2026-02-28T23:00:00Z"
+    )]
+    #[case::the_year_to_date("year_to_date", "2026-04-10T10:00:00Z", "2024-12-31T23:00:00Z", "2025-04-10T10:00:00Z")]
+    #[case::twelve_months("last_12_months", "2025-02-16T10:00:00Z", "2023-02-16T10:00:00Z", "2024-02-16T10:00:00Z")]
+    fn what_a_period_is_compared_with(#[case] period: &str, #[case] now: &str, #[case] from: &str, #[case] to: &str) {
+        let zone = zone("Europe/Berlin").unwrap();
+        let now = Instant::parse(now).unwrap();
+        let before = before(Period::parse(period).unwrap(), now, &zone, 1).unwrap();
+        assert_eq!((before.start().to_string().as_str(), before.end().to_string().as_str()), (from, to));
+    }
+
+    #[test]
+    fn a_span_from_midnight_to_midnight_is_a_period_of_dates() {
+        let zone = zone("Europe/Berlin").unwrap();
+        let span =
+            |from: &str, to: &str| Span::new(Instant::parse(from).unwrap(), Instant::parse(to).unwrap()).unwrap();
+        let march = Period::of_dates(span("2026-02-28T23:00:00Z", "2026-03-31T22:00:00Z"), &zone);
+        assert_eq!(march.map(|period| period.to_string()), Some("2026-03".into()));
+        assert_eq!(Period::of_dates(span("2026-03-01T00:00:00Z", "2026-04-01T00:00:00Z"), &zone), None);
     }
 
     #[test]

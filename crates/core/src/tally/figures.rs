@@ -14,7 +14,7 @@ use crate::{
 };
 use rayon::prelude::*;
 
-/// Figures of `indicators` for each of `assets`, in both orders. An unknown asset has figures without base.
+/// Figures of `indicators` for each of `assets`, in both orders. An unknown asset has figures without base; so has a period to come.
 #[must_use]
 pub fn figures(facts: &Snapshot, assets: &[AssetId], indicators: &[Indicator], q: Question) -> Vec<Vec<Figure>> {
     figures_held(facts, assets, indicators, q, None)
@@ -29,6 +29,9 @@ pub fn figures_held(
     q: Question,
     held: Option<&Held>,
 ) -> Vec<Vec<Figure>> {
+    if q.is_ahead() {
+        return vec![vec![Figure::default(); indicators.len()]; assets.len()];
+    }
     let slots = Slots::of_assets(facts, q, held);
     let rows: Vec<Option<u32>> =
         assets.iter().map(|asset| facts.tree.index(*asset).map(|index| index as u32)).collect();
@@ -45,6 +48,9 @@ pub fn figures_held(
 /// Values of `indicators` for every asset by its dense index, indicator by indicator; none where there is no base.
 #[must_use]
 pub fn values(facts: &Snapshot, indicators: &[Indicator], q: Question, held: Option<&Held>) -> Vec<Vec<Option<f64>>> {
+    if q.is_ahead() {
+        return vec![vec![None; facts.tree.len()]; indicators.len()];
+    }
     let slots = Slots::of_assets(facts, q, held);
     let every = |_| (0u32..).take(facts.tree.len()).map(|asset| Some(Asked { asset, stood: None })).collect();
     let all = All::new(facts, &slots, (indicators, Told::Value), (q, held), every);
@@ -55,6 +61,9 @@ pub fn values(facts: &Snapshot, indicators: &[Indicator], q: Question, held: Opt
 /// (own, formerly here) has additive figures only.
 #[must_use]
 pub fn figures_of(facts: &Snapshot, places: &Places, indicators: &[Indicator], q: Question) -> Vec<Vec<Figure>> {
+    if q.is_ahead() {
+        return vec![vec![Figure::default(); indicators.len()]; places.list().len()];
+    }
     let slots = Slots::of_places(facts, places, q);
     let asked = |is_timed| {
         let mut stood = if is_timed { places.stood(facts, q) } else { Vec::new() }.into_iter();

@@ -20,6 +20,11 @@ impl Question {
         Span::new(self.period.start(), self.period.end().min(self.now)).ok()
     }
 
+    /// Whether all of the period is to come: nothing has a figure after now.
+    pub(super) fn is_ahead(&self) -> bool {
+        self.period.start() > self.now
+    }
+
     /// The instant whose open work counts: the last of a past period, or now, with what is raised at this very moment.
     pub(super) fn as_of(&self) -> Instant {
         if self.period.end() < self.now { self.period.end().plus(-1) } else { self.now }

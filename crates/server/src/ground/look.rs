@@ -14,6 +14,8 @@ use tally_store::{View, plant::assets};
 pub struct AskedPeriod {
     pub span: Span,
     pub before: Option<Span>,
+    /// Some of it is to come: others are compared by the part that has passed.
+    pub is_running: bool,
 }
 
 /// How far ahead of now a period may reach.
@@ -40,16 +42,26 @@ pub fn period(view: &View, name: Option<&str>, from: Option<&str>, to: Option<&s
     let span = known.and_then(|known| asked.span.clip(known));
     let outside = || ApiError::bad("from", "the period lies before 1950 or more than ten years ahead");
     let span = span.ok_or_else(outside)?;
-    Ok(AskedPeriod { span, before: asked.before.and_then(|before| before.clip(known?)) })
+    Ok(AskedPeriod { span, before: asked.before.and_then(|before| before.clip(known?)), ..asked })
 }
 
 fn as_asked(view: &View, name: Option<&str>, from: Option<&str>, to: Option<&str>) -> Result<AskedPeriod, ApiError> {
     let instant = |field: &str, text: &str| Instant::parse(text).map_err(|error| ApiError::bad(field, error));
     if let (Some(from), Some(to)) = (from, to) {
         let span = Span::new(instant("from", from)?, instant("to", to)?).map_err(|error| ApiError::bad("to", error))?;
+        let (zone, month) = {
+            let facts = view.facts()?;
+            (&facts.zone, facts.fiscal_month)
+        };
+        // What is said by its instants is the same period as what is said by its dates.
+        if let Some(period) = Period::of_dates(span, zone) {
+            let before = period::before(period, view.now, zone, month);
+            return Ok(AskedPeriod { span, before, is_running: period.is_running(view.now, zone, month) });
+        }
         let elapsed = view.now.min(span.end()).since(span.start()).max(1);
         let earlier = span.start().plus(-span.ms());
-        return Ok(AskedPeriod { span, before: Span::new(earlier, earlier.plus(elapsed)).ok() });
+        let before = Span::new(earlier, earlier.plus(elapsed)).ok();
+        return Ok(AskedPeriod { span, before, is_running: span.end() > view.now });
     }
     if from.is_some() || to.is_some() {
         return Err(ApiError::bad("to", "give both from and to, or a period"));
@@ -60,5 +72,9 @@ fn as_asked(view: &View, name: Option<&str>, from: Option<&str>, to: Option<&str
     };
     let facts = view.facts()?;
     let (zone, month) = (&facts.zone, facts.fiscal_month);
-    Ok(AskedPeriod { span: period.span(view.now, zone, month), before: period::before(period, view.now, zone, month) })
+    Ok(AskedPeriod {
+        span: period.span(view.now, zone, month),
+        before: period::before(period, view.now, zone, month),
+        is_running: period.is_running(view.now, zone, month),
+    })
 }

@@ -9,7 +9,7 @@ use tally_core::{
     access::bounds::Bounds,
     ground::{
         ids::AssetId,
-        period::{Period, a_year_before},
+        period::{Period, a_year_before, same_part},
         time::Span,
     },
     plant::assets::Basis,
@@ -76,7 +76,8 @@ pub fn against(view: &View, against: Option<&str>, asked: AskedPeriod) -> Result
         Some("last_year") => Ok(a_year_before(asked.span, view.now, &facts.zone)),
         Some(name) => {
             Period::parse(name).map_err(|error| ApiError::bad("against", error))?;
-            Ok(Some(look::period(view, Some(name), None, None)?.span))
+            let other = look::period(view, Some(name), None, None)?.span;
+            Ok(if asked.is_running { same_part(asked.span, other, view.now, &facts.zone) } else { Some(other) })
         }
     }
 }

@@ -227,7 +227,7 @@ fn tally(view: &View, all: &AskedTally) -> Result<TallyBody, ApiError> {
             }
         }
     }
-    let AskedPeriod { span, before } = period;
+    let AskedPeriod { span, before, .. } = period;
     Ok(TallyBody { span, before, basis: asked.basis, rows, why: whys, change: facts.change })
 }
 
