@@ -179,6 +179,68 @@ fn a_counters_use_ends_with_a_reading_that_was_taken_just_then() {
     assert_eq!(used, 70.0);
 }
 
+/// 400 typed as 4000 and voided: what it made due is taken back, and the job at 1000 comes.
+#[test]
+fn a_voided_reading_counts_in_no_plan() {
+    for voided_first in [false, true] {
+        let plant = Plant::new();
+        plan(&plant, &[("every_units", "1000"), ("first_count", "1000"), ("counts_from", "planned")]);
+        // The plan looks at the counter for the first time before the wrong reading, or at that very one.
+        if !voided_first {
+            plant.send("M-H", &[300.0], day(2));
+            tick(&plant, day(2));
+        }
+        let wrong = if voided_first { day(1) } else { day(200) };
+        plant.send("M-H", &[4000.0], wrong);
+        let raised = tick(&plant, wrong);
+        assert_eq!(raised.len(), 1);
+        assert_eq!(cycles(&plant, wrong).len(), 4, "1000 to 3000 are missed, 4000 is raised");
+        let voiding = readings::Voiding { at: wrong, reason: "a nought too many".into() };
+        plant.write(day(201), |tx| readings::void(tx, "M-H", &voiding)).unwrap();
+        // Its use is known from two weeks.
+        if voided_first {
+            plant.send("M-H", &[300.0], day(188));
+        }
+        plant.send("M-H", &[400.0], day(202));
+        assert_eq!(tick(&plant, day(202)), []);
+        let next = detail(&plant, day(202)).next.remove(0);
+        assert_eq!((next.count, next.mark), (Some(400.0), Some(1000.0)), "the first at {wrong:?}");
+        assert_eq!(cycles(&plant, day(202)).len(), 1, "nothing was missed");
+        let drop = serde_json::from_value(json!({"to": "dropped", "note": "the reading was wrong"})).unwrap();
+        plant.write(day(203), |tx| work::set_state(tx, raised[0], &drop)).unwrap();
+        plant.send("M-H", &[990.0], day(240));
+        assert_eq!(tick(&plant, day(240)), []);
+        plant.send("M-H", &[1005.0], day(241));
+        assert_eq!(tick(&plant, day(241)).len(), 1);
+    }
+}
+
+/// rules.md §4: a dropped cycle is a missed one, and the next is due one interval after its due date.
+#[test]
+fn dropped_work_of_a_plan_counted_from_last_done_is_not_raised_again_at_once() {
+    let plant = Plant::new();
+    plan(&plant, &[("every_days", "7"), ("first_due", "2026-01-05"), ("counts_from", "last_done")]);
+    let first = tick(&plant, day(5));
+    plant.state(first[0], WorkState::UnderWay, day(5)).unwrap();
+    plant.state(first[0], WorkState::Done, day(5)).unwrap();
+    let second = tick(&plant, day(12));
+    assert_eq!(second.len(), 1);
+    let drop = serde_json::from_value(json!({"to": "dropped", "note": "it stands still"})).unwrap();
+    plant.write(day(13), |tx| work::set_state(tx, second[0], &drop)).unwrap();
+    for quiet in 13..19 {
+        assert_eq!(tick(&plant, day(quiet)), [], "day {quiet}");
+    }
+    let third = tick(&plant, day(19));
+    assert_eq!(third.len(), 1);
+    plant.write(day(19), |tx| work::set_state(tx, third[0], &drop)).unwrap();
+    // Nobody looks until the 10th of February: 26 January and 2 February are missed, the 9th as well.
+    assert_eq!(tick(&plant, day(41)), []);
+    assert_eq!(tick(&plant, day(47)).len(), 1);
+    let due: Vec<(i64, bool)> =
+        cycles(&plant, day(47)).iter().map(|(number, _, missed, _)| (*number, *missed)).collect();
+    assert_eq!(due, [(1, false), (2, false), (3, false), (4, true), (5, true), (6, true), (7, false)]);
+}
+
 #[test]
 fn hours_count_from_what_the_counter_read_when_the_work_was_done() {
     let plant = Plant::new();

@@ -44,6 +44,7 @@ pub struct Standing {
     pub settled: Option<Settled>,
     /// When the work of the settled cycle is to be done, while that is open.
     pub open: Option<Date>,
+    /// Of the settled cycle, or of one before it while that is open; none where the settled one was missed or its work dropped.
     pub done: Option<LastDone>,
     /// Cycles ahead that were moved, by number.
     pub moved: BTreeMap<i64, Date>,
@@ -210,9 +211,33 @@ impl Recurrence {
         ahead
     }
 
+    /// Of a plan counted from when it was last done, after a cycle that was missed (its work was dropped): the dates that are over
+    /// by now, each missed as well, and where the next one counts from.
+    fn passed_over(&self, standing: &Standing, today: Date) -> (Vec<Cycle>, Before) {
+        let mut before = Before { settled: standing.settled, done: standing.done };
+        let mut passed = Vec::new();
+        let counts = self.counts_from == CountsFrom::LastDone
+            && standing.open.is_none()
+            && standing.done.is_none()
+            && standing.settled.is_some();
+        let is_over = |cycle: &Cycle| match (cycle.by, cycle.mark, standing.counter) {
+            // Where the next is reached as well, this one is over.
+            (DueBy::Counter, Some(mark), Some(counter)) => mark + self.every_units.unwrap_or(f64::MAX) <= counter.count,
+            _ => cycle.on < today,
+        };
+        while counts
+            && passed.len() < MOST_CYCLES
+            && let Some(cycle) = self.next(before, standing).filter(is_over)
+        {
+            before.settled = Some(Settled { number: cycle.number, due: cycle.due, mark: cycle.mark });
+            passed.push(cycle);
+        }
+        (passed, before)
+    }
+
     /// The cycles from now on that are due by a date, or moved to one before it, in order.
     fn due_or_moved(&self, standing: &Standing, today: Date, until: Date) -> Vec<Cycle> {
-        let mut before = Before { settled: standing.settled, done: standing.done };
+        let (_, mut before) = self.passed_over(standing, today);
         let counted_on = |date: Date| {
             let counter = standing.counter?;
             Some(counter.per_day.mul_add(days_between(counter.on, date).max(0) as f64, counter.count))
@@ -260,10 +285,10 @@ impl Recurrence {
     pub fn to_settle(&self, standing: &Standing, today: Date) -> ToSettle {
         if self.counts_from == CountsFrom::LastDone {
             // One cycle at a time.
-            let before = Before { settled: standing.settled, done: standing.done };
+            let (missed, before) = self.passed_over(standing, today);
             let due = |cycle: &Cycle| self.raise_on(cycle) <= today;
             let raise = if standing.open.is_none() { self.next(before, standing).filter(due) } else { None };
-            return ToSettle { missed: Vec::new(), raise };
+            return ToSettle { missed, raise };
         }
         let until = today.saturating_add(i64::from(self.lead_days).days());
         let mut due = self.due_or_moved(standing, today, until);

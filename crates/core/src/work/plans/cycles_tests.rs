@@ -149,6 +149,46 @@ fn a_cycle_moved_beyond_a_later_one_is_missed() {
     assert_eq!(settled.raise.map(|cycle| (cycle.number, cycle.on)), Some((3, date("2026-03-16"))));
 }
 
+/// rules.md §4: a plan counted from when it was last done, whose work is dropped, is due again one interval after that cycle's due
+/// date, or on the first such date from today on, those between missed.
+#[test]
+fn dropped_work_of_a_plan_counted_from_last_done_is_a_missed_cycle() {
+    let plan = Recurrence { counts_from: CountsFrom::LastDone, lead_days: 3, ..every(30, "2026-01-10") };
+    // The work of 10 January was done before; that of 9 February was dropped.
+    let dropped =
+        Standing { settled: Some(Settled { number: 2, due: date("2026-02-09"), mark: None }), ..fresh("2026-01-01") };
+    let settle = |today: &str| {
+        let ToSettle { missed, raise } = plan.to_settle(&dropped, date(today));
+        (on(&missed), raise.map(|cycle| (cycle.number, cycle.on.to_string())))
+    };
+    assert_eq!(settle("2026-02-10"), (vec![], None), "the same cycle is not raised again");
+    assert_eq!(settle("2026-03-08"), (vec![], Some((3, "2026-03-11".into()))));
+    assert_eq!(settle("2026-03-11"), (vec![], Some((3, "2026-03-11".into()))));
+    // 11 March and 10 April are over by 5 May; 10 May comes.
+    let two: Vec<String> = vec!["2026-03-11".into(), "2026-04-10".into()];
+    assert_eq!(settle("2026-05-05"), (two.clone(), None));
+    assert_eq!(settle("2026-05-07"), (two, Some((5, "2026-05-10".into()))));
+    assert_eq!(on(&plan.ahead(&dropped, date("2026-05-05"), date("2026-06-15"))), ["2026-05-10", "2026-06-09"]);
+}
+
+#[test]
+fn a_counter_counts_on_from_the_mark_of_a_dropped_cycle() {
+    let plan = Recurrence { counts_from: CountsFrom::LastDone, ..by_hours(500.0, 1000.0) };
+    let at = |count: f64| Standing {
+        settled: Some(Settled { number: 1, due: date("2026-02-01"), mark: Some(1000.0) }),
+        counter: Some(counter("2026-03-01", count, 10.0)),
+        ..fresh("2026-01-01")
+    };
+    let settle = |count: f64| {
+        let ToSettle { missed, raise } = plan.to_settle(&at(count), date("2026-03-01"));
+        let marks: Vec<Option<f64>> = missed.iter().map(|cycle| cycle.mark).collect();
+        (marks, raise.and_then(|cycle| cycle.mark))
+    };
+    assert_eq!(settle(1010.0), (vec![], None));
+    assert_eq!(settle(1500.0), (vec![], Some(1500.0)));
+    assert_eq!(settle(2600.0), (vec![Some(1500.0), Some(2000.0)], Some(2500.0)));
+}
+
 fn recurrence() -> impl Strategy<Value = Recurrence> {
     (1u32..40, 0u32..10, any::<bool>(), 0i64..60).prop_map(|(days, lead, floats, first)| Recurrence {
         every_days: Some(days),

@@ -177,8 +177,11 @@ fn stand(conn: &Connection, courses: &mut [Course], which: Which, zone: &TimeZon
     let mut open = open(conn, which, zone)?;
     let mut moved = moved(conn, which)?;
     let mut newest = conn.prepare_cached(
-        "SELECT number, due, mark FROM upkeep_cycles WHERE plan_id = ?1 AND asset_id = ?2 AND outcome IS NOT NULL
-         ORDER BY number DESC LIMIT 1",
+        "SELECT c.number, c.due, (SELECT m.mark FROM upkeep_cycles m WHERE m.plan_id = ?1 AND m.asset_id = ?2
+                 AND m.outcome IS NOT NULL AND m.mark IS NOT NULL ORDER BY m.number DESC LIMIT 1),
+             c.outcome = 'missed' OR ifnull(w.state = 'dropped', FALSE)
+         FROM upkeep_cycles c LEFT JOIN work_orders w ON w.number = c.work_order
+         WHERE c.plan_id = ?1 AND c.asset_id = ?2 AND c.outcome IS NOT NULL ORDER BY c.number DESC LIMIT 1",
     )?;
     let mut done = conn.prepare_cached(
         "SELECT c.done_count, (SELECT max(s.at) FROM state_changes s WHERE s.work_order = c.work_order AND s.to_state = 'done')
@@ -195,6 +198,10 @@ fn stand(conn: &Connection, courses: &mut [Course], which: Which, zone: &TimeZon
         if let Some(row) = rows.next()? {
             let due = date("upkeep_cycles", &row.get::<_, String>(1)?)?;
             course.standing.settled = Some(Settled { number: row.get(0)?, due, mark: row.get(2)? });
+            // One that was missed, also because its work was dropped, is what the next counts from.
+            if row.get(3)? {
+                continue;
+            }
         }
         let mut rows = done.query([course.plan.0, course.asset.0])?;
         if let Some(row) = rows.next()?
