@@ -2,7 +2,7 @@
 
 use super::codebooks::CodeLevel;
 use crate::{
-    access::refusal::Refusal,
+    access::refusal::{Refusal, said},
     ground::{
         ids::{CodeId, FailureId},
         status::Status,
@@ -61,6 +61,9 @@ pub struct NewFailure {
     /// When it was reported, if that was earlier.
     #[serde(default)]
     pub at: Option<Instant>,
+    /// Why it is corrected; needed on closed work.
+    #[serde(default)]
+    pub reason: String,
 }
 
 impl NewFailure {
@@ -77,15 +80,17 @@ impl NewFailure {
     }
 }
 
-/// Whether what failed on work of that state may still be told: its codes stay once it is over.
+/// Whether what failed on work of that state may still be told. On closed work codes are corrected with a reason; on dropped
+/// work they stay.
 ///
 /// # Errors
-/// [`Refusal::Conflict`].
-pub fn may_report_failure(state: WorkState) -> Result<(), Refusal> {
-    if state.is_over() {
-        return Err(Refusal::Conflict(format!("this work is {}; its codes stay as they are", state.word())));
+/// [`Refusal::Conflict`] on dropped work, [`Refusal::Field`] for a correction that says no reason.
+pub fn may_report_failure(state: WorkState, reason: &str) -> Result<(), Refusal> {
+    match state {
+        WorkState::Dropped => Err(Refusal::Conflict("this work is dropped; its codes stay as they are".into())),
+        WorkState::Closed => said("reason", reason, "this work is closed: say why its codes are corrected").map(drop),
+        _ => Ok(()),
     }
-    Ok(())
 }
 
 /// A code that was found by what a report names, and the code it stands below.
@@ -158,8 +163,11 @@ mod tests {
         assert_eq!(report.check(report.failed_at), Ok([Some("LEAK"), None, None]));
         let early = report.check(report.failed_at.plus(-1)).unwrap_err();
         assert_eq!(early.to_string(), "failed_at: lies in the future");
-        assert_eq!(may_report_failure(WorkState::Done), Ok(()));
-        let over = may_report_failure(WorkState::Dropped).unwrap_err().to_string();
+        assert_eq!(may_report_failure(WorkState::Done, ""), Ok(()));
+        assert_eq!(may_report_failure(WorkState::Closed, "the seal was worn, not cut"), Ok(()));
+        let closed = may_report_failure(WorkState::Closed, " ").unwrap_err().to_string();
+        assert_eq!(closed, "reason: this work is closed: say why its codes are corrected");
+        let over = may_report_failure(WorkState::Dropped, "twice").unwrap_err().to_string();
         assert_eq!(over, "this work is dropped; its codes stay as they are");
     }
 }

@@ -135,10 +135,10 @@ impl Snapshot {
         }
     }
 
-    /// Downtime that was added, ended or is gone.
+    /// Downtime that was added, ended, corrected or is gone.
     pub fn change_downtimes(&mut self, changes: Vec<Changed<DowntimeFact>>) {
-        self.down_of_work.put_all(changes.iter().filter_map(|(_, row)| row.as_ref().and_then(down)));
-        self.down_of_work.apply(gone(&changes));
+        // One that is no stop of work any more goes as well.
+        self.down_of_work.apply(changes.iter().map(|(id, row)| (*id, row.as_ref().and_then(down))).collect());
         self.downtimes.apply(changes);
     }
 

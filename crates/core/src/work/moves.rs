@@ -82,6 +82,8 @@ pub enum AskField {
     Verdict,
     /// What the meters that wait for it read now.
     Readings,
+    /// What becomes of its downtime.
+    Downtime,
     Note,
 }
 
@@ -107,22 +109,34 @@ pub struct OfferedMove {
     pub ends: bool,
 }
 
-/// What a move to a state asks for. Work that an alarm raised is asked about the alarm, and finishing asks for readings
-/// where meters wait for one.
+/// What there is on work that moves ask about.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct AskedAbout {
+    /// An alarm raised it.
+    pub by_alarm: bool,
+    /// Meters wait for a reading after it.
+    pub meters_wait: bool,
+    /// Downtime was reported on it.
+    pub has_downtime: bool,
+}
+
+/// What a move to a state asks for. Work that an alarm raised is asked about the alarm, finishing asks for readings where meters
+/// wait for one, and dropping asks what becomes of its downtime.
 #[must_use]
-pub fn asks(to: WorkState, by_alarm: bool, meters_wait: bool) -> Vec<Ask> {
+pub fn asks(to: WorkState, about: AskedAbout) -> Vec<Ask> {
     use AskField as F;
     let fields: &[(F, bool)] = match to {
         WorkState::Waiting => &[(F::WaitingFor, true), (F::ExpectedUntil, false), (F::Note, false)],
         WorkState::Returned => &[(F::Question, true), (F::Asked, true), (F::Note, false)],
         WorkState::Done => &[(F::At, false), (F::Verdict, false), (F::Readings, false), (F::Note, false)],
         WorkState::Closed => &[(F::Note, false)],
-        WorkState::Dropped => &[(F::Note, true)],
+        WorkState::Dropped => &[(F::Downtime, true), (F::Note, true)],
         _ => &[],
     };
     let fits = |field| match field {
-        F::Verdict => by_alarm,
-        F::Readings => meters_wait,
+        F::Verdict => about.by_alarm,
+        F::Readings => about.meters_wait,
+        F::Downtime => about.has_downtime,
         _ => true,
     };
     fields.iter().filter(|(field, _)| fits(*field)).map(|&(field, required)| Ask { field, required }).collect()
@@ -130,15 +144,10 @@ pub fn asks(to: WorkState, by_alarm: bool, meters_wait: bool) -> Vec<Ask> {
 
 /// The moves this person may make now, in the order of the work.
 #[must_use]
-pub fn offered(from: WorkState, mover: Mover, by_alarm: bool, meters_wait: bool) -> Vec<OfferedMove> {
+pub fn offered(from: WorkState, mover: Mover, about: AskedAbout) -> Vec<OfferedMove> {
     let states = moves(from, mover);
     let ahead = ahead(from, &states);
-    let offer = |to: WorkState| OfferedMove {
-        to,
-        asks: asks(to, by_alarm, meters_wait),
-        ahead: Some(to) == ahead,
-        ends: to.is_over(),
-    };
+    let offer = |to: WorkState| OfferedMove { to, asks: asks(to, about), ahead: Some(to) == ahead, ends: to.is_over() };
     states.into_iter().map(offer).collect()
 }
 
@@ -153,7 +162,7 @@ pub struct MovesFrom {
 /// The moves from all states that this person may move it to, one after another: what somebody needs to know who is out of reach
 /// of everybody else meanwhile.
 #[must_use]
-pub fn offered_ahead(from: WorkState, mover: Mover, by_alarm: bool, meters_wait: bool) -> Vec<MovesFrom> {
+pub fn offered_ahead(from: WorkState, mover: Mover, about: AskedAbout) -> Vec<MovesFrom> {
     let mut found: Vec<MovesFrom> = Vec::new();
     // The shortest way counts: what waits goes back to where it came from.
     let mut open = VecDeque::from([(from, mover)]);
@@ -161,7 +170,7 @@ pub fn offered_ahead(from: WorkState, mover: Mover, by_alarm: bool, meters_wait:
         if found.iter().any(|known| known.state == state) {
             continue;
         }
-        let moves = offered(state, mover, by_alarm, meters_wait);
+        let moves = offered(state, mover, about);
         for to in moves.iter().map(|offered| offered.to).filter(|to| *to != state) {
             let waiting_from = if to == WorkState::Waiting { Some(state) } else { mover.waiting_from };
             open.push_back((to, Mover { waiting_from, ..mover }));

@@ -1,7 +1,7 @@
 //! A move of work to another state, as somebody asks for it.
 
 use super::{
-    moves::{AskField, MoveRefused, Mover, asks, check_move},
+    moves::{AskField, AskedAbout, MoveRefused, Mover, asks, check_move},
     states::{Verdict, WaitingFor, WorkState},
 };
 use crate::{
@@ -31,7 +31,25 @@ pub struct StateMove {
     /// For done: what the meters that wait for it read now.
     #[serde(default)]
     pub readings: Vec<ReadingAfter>,
+    /// For dropped, where it has downtime: what becomes of that.
+    #[serde(default)]
+    pub downtime: Option<DroppedDowntime>,
 }
+
+/// What becomes of the downtime of an order that is dropped.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(rename_all = "snake_case")]
+pub enum DroppedDowntime {
+    /// It was none: it is deleted.
+    Delete,
+    /// It was so, whatever the order: it stays on its asset, without the order.
+    Keep,
+    /// It stays with the order; what is open ends with it.
+    End,
+}
+
+crate::kept_as_words!(DroppedDowntime);
 
 /// A reading taken when the work was finished.
 #[derive(Debug, Clone, Serialize, Deserialize)]
@@ -51,6 +69,8 @@ pub struct MovedFrom {
     pub since: Instant,
     pub waiting_for: Option<WaitingFor>,
     pub expected_until: Option<Instant>,
+    /// Downtime was reported on it.
+    pub has_downtime: bool,
 }
 
 /// A move that may be made.
@@ -71,7 +91,8 @@ impl StateMove {
     #[must_use]
     pub fn to(to: WorkState) -> Self {
         let (note, at, waiting_for, expected_until, question) = (None, None, None, None, None);
-        Self { to, note, at, waiting_for, expected_until, question, asked: None, verdict: None, readings: Vec::new() }
+        let (asked, verdict, readings, downtime) = (None, None, Vec::new(), None);
+        Self { to, note, at, waiting_for, expected_until, question, asked, verdict, readings, downtime }
     }
 
     /// Whether the mover may make it at `now`.
@@ -89,13 +110,18 @@ impl StateMove {
             return Err(Refusal::field("at", format!("lies before the last change, at {}", from.since)));
         }
         let (note, question) = (some(self.note.as_deref()), some(self.question.as_deref()));
-        for ask in asks(self.to, false, false).into_iter().filter(|ask| ask.required) {
+        let about = AskedAbout { has_downtime: from.has_downtime, ..AskedAbout::default() };
+        for ask in asks(self.to, about).into_iter().filter(|ask| ask.required) {
             let (field, is_given, reason) = match ask.field {
                 AskField::WaitingFor => {
                     ("waiting_for", self.waiting_for.is_some(), "say what it waits for: parts, outage, people or other")
                 }
                 AskField::Question => ("question", question.is_some(), "ask what is to be answered"),
                 AskField::Asked => ("asked", self.asked.is_some(), "say whom you ask"),
+                AskField::Downtime => {
+                    let reason = "say what becomes of its downtime: delete, keep (without the order) or end";
+                    ("downtime", self.downtime.is_some(), reason)
+                }
                 AskField::Note => ("note", note.is_some(), "say why the work is dropped"),
                 // Never required.
                 AskField::ExpectedUntil | AskField::At | AskField::Verdict | AskField::Readings => continue,
@@ -132,7 +158,8 @@ mod tests {
     }
 
     fn from(state: WorkState) -> MovedFrom {
-        MovedFrom { state, since: at(8), waiting_for: Some(WaitingFor::Parts), expected_until: None }
+        let has_downtime = state == WorkState::UnderWay;
+        MovedFrom { state, since: at(8), waiting_for: Some(WaitingFor::Parts), expected_until: None, has_downtime }
     }
 
     fn mover() -> Mover {
@@ -155,6 +182,8 @@ mod tests {
     #[case::so_already(wait(Some(WaitingFor::Parts)), WorkState::Waiting, "waiting_for: it waits for that already")]
     #[case::why(StateMove { note: Some("  ".into()), ..StateMove::to(WorkState::Dropped) }, WorkState::Planning,
         "note: say why the work is dropped")]
+    #[case::with_downtime(StateMove { note: Some("twice".into()), ..StateMove::to(WorkState::Dropped) }, WorkState::UnderWay,
+        "downtime: say what becomes of its downtime: delete, keep (without the order) or end")]
     #[case::no_way(StateMove::to(WorkState::Closed), WorkState::Planning, "work that is planning cannot become closed")]
     fn what_a_move_lacks_is_said(#[case] to: StateMove, #[case] state: WorkState, #[case] said: &str) {
         assert_eq!(to.check(from(state), mover(), at(12)).unwrap_err().to_string(), said);

@@ -193,6 +193,7 @@ impl Player {
             tx,
             number,
             &NewFailure {
+                reason: String::new(),
                 id: None,
                 asset: Some(fault.asset.clone()).filter(|asset| !asset.is_empty()),
                 codebook: None,

@@ -111,7 +111,10 @@ pub fn place(method: &Method, path: &str, called: &str) -> Place {
         }
         "/alarms/{id}/acknowledge" => at(number(path, called).map(Named::Alarm)),
         "/late-readings/{id}/judge" => at(number(path, called).map(Named::Late)),
-        "/downtime/{id}/end" => at(number(path, called).map(Named::Downtime)),
+        "/downtime/odd" if is_look => Place::Within,
+        "/downtime/{id}" | "/downtime/{id}/end" | "/downtime/{id}/put-back" => {
+            at(number(path, called).map(Named::Downtime))
+        }
         _ => Place::Whole,
     }
 }

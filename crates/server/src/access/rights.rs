@@ -85,7 +85,9 @@ pub fn asks(method: &Method, path: &str, called: &str) -> Option<Asks> {
         "/readings" => &[A::SendReadings],
         "/backups" => &[A::BackUp],
         "/codebooks/{code}" => &[A::ChangeCodebooks],
-        "/assets/{code}/downtime" | "/downtime/{id}/end" => &[A::ReportDowntime],
+        "/assets/{code}/downtime" | "/downtime/{id}" | "/downtime/{id}/end" | "/downtime/{id}/put-back" => {
+            &[A::ReportDowntime]
+        }
         "/assets/{code}/out-of-use" | "/meters/{code}/shelf" => &[A::ShelveAlarms],
         "/meters/{code}/void" | "/meters/{code}/release" | "/meters/{code}/exchange" => &[A::CorrectReadings],
         "/alarms/{id}/acknowledge"

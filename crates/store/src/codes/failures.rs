@@ -47,10 +47,11 @@ pub struct FailureRow {
 /// Reports what failed on a work order, or corrects the report.
 ///
 /// # Errors
-/// [`StoreError::Invalid`] for a cause of another problem or a remedy of another cause; [`StoreError::Conflict`] on
-/// closed or dropped work.
+/// [`StoreError::Invalid`] for a cause of another problem, a remedy of another cause, or no reason on closed work;
+/// [`StoreError::Conflict`] on dropped work.
 pub fn put(tx: &mut Tx, number: WorkOrderId, new: &NewFailure) -> Result<FailureId> {
     let current = reportable(tx, number)?;
+    may_report_failure(current.state, &new.reason)?;
     let asset = match &new.asset {
         Some(code) => assets::require_reached_in(tx, code, "asset")?,
         None => current.asset,
@@ -112,13 +113,11 @@ pub fn put(tx: &mut Tx, number: WorkOrderId, new: &NewFailure) -> Result<Failure
     Ok(FailureId(id))
 }
 
-/// Work whose codes may still change, and that this person sees.
+/// Work that this person sees and reports on.
 fn reportable(tx: &Tx, number: WorkOrderId) -> Result<work::Current> {
     tx.require(Action::ReportOnWork)?;
     tx.require_seen(number)?;
-    let current = work::state(tx.conn, number)?;
-    may_report_failure(current.state)?;
-    Ok(current)
+    work::state(tx.conn, number)
 }
 
 /// The codes a report has: retired meanwhile, they may stay.
@@ -138,7 +137,11 @@ fn codes_of(conn: &Connection, number: WorkOrderId, id: Option<FailureId>, asset
 /// # Errors
 /// [`StoreError::NotFound`]; [`StoreError::Conflict`] on closed or dropped work.
 pub fn remove(tx: &mut Tx, number: WorkOrderId, id: FailureId) -> Result<()> {
-    reportable(tx, number)?;
+    let current = reportable(tx, number)?;
+    if current.state.is_over() {
+        let state = current.state.word();
+        return Err(StoreError::Conflict(format!("this work is {state}: correct the report instead")));
+    }
     let gone = tx.conn.execute("DELETE FROM failure_reports WHERE id = ?1 AND work_order = ?2", [id.0, number.0])?;
     if gone == 0 {
         return Err(StoreError::not_found("failure report", id));

@@ -61,7 +61,11 @@ impl Named {
             Self::Late(id) => {
                 ("SELECT m.asset_id FROM late_beyond l JOIN meters m ON m.id = l.meter_id WHERE l.id = ?1", id)
             }
-            Self::Downtime(id) => ("SELECT asset_id FROM downtimes WHERE id = ?1", id),
+            // Also one that was deleted, which may be put back.
+            Self::Downtime(id) => (
+                "SELECT asset_id FROM downtimes WHERE id = ?1 UNION ALL SELECT asset_id FROM removed_downtimes WHERE id = ?1 LIMIT 1",
+                id,
+            ),
         };
         Ok(conn.prepare_cached(sql)?.query_row([of], |row| row.get(0)).optional()?)
     }

@@ -33,7 +33,7 @@ use tally_core::{
     },
     watch::limits::Ladder,
     work,
-    work::{TimeInState, Verdict, WorkState, times_in_states},
+    work::{AskedAbout, TimeInState, Verdict, WorkState, times_in_states},
 };
 use utoipa::ToSchema;
 
@@ -240,7 +240,13 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
     let entries = entries::of_work(conn, number)?;
     let waiting_meters = alarms::waiting_meters(conn, number)?;
     let settled = entries.iter().filter(|entry| entry.settled_at.is_some()).map(|entry| entry.amount).sum();
-    let row_view = work_row(row, &settings::get(conn)?.state_limits, now)?;
+    let row_view = work_row(row, view.facts()?, now)?;
+    let downtime = downtime::of_work(conn, number)?;
+    let about = AskedAbout {
+        by_alarm: why.is_some(),
+        meters_wait: !waiting_meters.is_empty(),
+        has_downtime: !downtime.is_empty(),
+    };
     Ok(WorkDetail {
         text: row.get("text")?,
         department: row.get("department")?,
@@ -254,8 +260,8 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         reference: row.get("reference")?,
         above: assets::above(view, current.asset)?,
         change: base::version(conn, base::Edited::State(number))?,
-        moves: work::offered(current.state, moves_it, why.is_some(), !waiting_meters.is_empty()),
-        ahead: work::offered_ahead(current.state, moves_it, why.is_some(), !waiting_meters.is_empty()),
+        moves: work::offered(current.state, moves_it, about),
+        ahead: work::offered_ahead(current.state, moves_it, about),
         may_plan: may(role, Action::PlanWork).is_ok(),
         may_raise: may(role, Action::RaiseWork).is_ok(),
         is_over: current.state.is_over(),
@@ -277,7 +283,7 @@ pub fn detail(view: &View, number: WorkOrderId) -> Result<WorkDetail> {
         settled,
         provisional: row_view.cost - settled,
         entries,
-        downtime: downtime::of_work(conn, number)?,
+        downtime,
         failures: failures::of_work(conn, number)?,
         asks_for_failure: work::asks_for_failure(current.kind, current.verdict),
         waiting_meters,

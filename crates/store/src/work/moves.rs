@@ -13,6 +13,7 @@ use crate::{
         tx::Tx,
     },
     outside::webhooks,
+    plant::downtime,
     watch::{alarms, readings},
 };
 use rusqlite::params;
@@ -39,6 +40,7 @@ pub fn set_state(tx: &mut Tx, work: WorkOrderId, to: &StateMove) -> Result<()> {
         since: current.state_since,
         waiting_for: current.waiting_for,
         expected_until: current.expected_until,
+        has_downtime: downtime::is_on(tx.conn, work)?,
     };
     let CheckedMove { at, note, question } = to.check(from, mover(tx.actor.role, tx.actor.id, &current), tx.now)?;
     // Whoever works on it works on it no more; their hours come before it is settled.
@@ -53,7 +55,10 @@ pub fn set_state(tx: &mut Tx, work: WorkOrderId, to: &StateMove) -> Result<()> {
             }
         }
         WorkState::Closed => close(tx, work, &current, at)?,
-        WorkState::Dropped => settle(tx, work, at)?,
+        WorkState::Dropped => {
+            settle(tx, work, at)?;
+            to.downtime.map_or(Ok(()), |becomes| downtime::dropped(tx, work, becomes, at, note.unwrap_or_default()))?;
+        }
         _ => {}
     }
     // What was due before answers to the work as it was then.

@@ -246,7 +246,7 @@ fn what_is_missing_is_told_before_anybody_closes() {
         })
         .unwrap();
     assert_eq!(missing(), ["failure.problem", "downtime"]);
-    let drop = json!({"to": "dropped", "note": "not needed"});
+    let drop = json!({"to": "dropped", "note": "not needed", "downtime": "end"});
     plant.write(day(4), |tx| work::set_state(tx, number, &serde_json::from_value(drop).unwrap())).unwrap();
     assert_eq!(missing(), Vec::<String>::new());
 }

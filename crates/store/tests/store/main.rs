@@ -14,6 +14,7 @@ mod common;
 mod corrected;
 mod decisions;
 mod doing;
+mod downtime;
 mod families;
 mod jobs;
 mod later;

@@ -78,6 +78,7 @@ pub(crate) fn take_step(tx: &mut Tx, made: &mut Made, (what, which, how, ago): S
             work::change(tx, work, &from(to))?;
         }
         (2, Some(work)) => {
+            let becomes = ["delete", "keep", "end"][usize::from(which) % 3];
             let to = [
                 "planning",
                 "waiting",
@@ -90,8 +91,8 @@ pub(crate) fn take_step(tx: &mut Tx, made: &mut Made, (what, which, how, ago): S
                 "under_way",
                 "done",
             ];
-            let to =
-                json!({"to": to[usize::from(how) % to.len()], "waiting_for": "parts", "note": "so it is", "at": at});
+            let to = json!({"to": to[usize::from(how) % to.len()], "waiting_for": "parts", "note": "so it is", "at": at,
+                    "downtime": becomes});
             work::set_state(tx, work, &from(to))?;
         }
         (3, Some(work)) => {
@@ -120,12 +121,20 @@ pub(crate) fn take_step(tx: &mut Tx, made: &mut Made, (what, which, how, ago): S
         }
         (6, _) => {
             let Some(down) = pick(&made.downtimes, which) else { return Ok(false) };
-            downtime::end(tx, down, at)?;
+            let to = json!({"kind": "external", "start": at.plus(-2 * HOUR), "end": (which % 2 == 0).then_some(at),
+                "share": (which % 5 == 0).then_some(0.5), "reason": "a slip"});
+            match how % 4 {
+                0 => downtime::end(tx, down, at)?,
+                1 => downtime::correct(tx, down, &from(to))?,
+                2 => downtime::remove(tx, down, &from(json!({"reason": "it ran"})))?,
+                _ => downtime::put_back(tx, down)?,
+            }
         }
         (7, Some(work)) => {
             let effect = ["critical", "degraded", "incipient"][usize::from(how) % 3];
             let coded = (how % 2 == 0).then_some("BEAR");
-            let report = json!({"asset": asset, "failed_at": at, "effect": effect, "problem": "NOISE", "cause": coded});
+            let report = json!({"asset": asset, "failed_at": at, "effect": effect, "problem": "NOISE", "cause": coded,
+                "reason": "looked at again"});
             made.failures.push((work, failures::put(tx, work, &from(report))?));
         }
         (8, _) => {

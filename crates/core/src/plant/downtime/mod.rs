@@ -6,7 +6,7 @@ pub mod chain;
 mod report;
 mod rise;
 
-pub use report::{NewDowntime, check_interval};
+pub use report::{DowntimeCorrection, NewDowntime, OddDowntime, check_interval, odd_downtime};
 pub use rise::{Risen, Ways};
 
 use crate::ground::{

@@ -29,6 +29,9 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(calendars::assign))
         .routes(routes!(downtime::add_to_asset))
         .routes(routes!(downtime::end))
+        .routes(routes!(downtime::correct, downtime::remove))
+        .routes(routes!(downtime::put_back))
+        .routes(routes!(downtime::odd))
         .routes(routes!(values::list, values::set))
         .routes(routes!(values::remove))
 }

@@ -20,7 +20,7 @@ use tally_core::{
     codes::failures::{Effect, NewFailure},
     ground::{ids::WorkOrderId, time::Instant},
     plant::downtime::{DowntimeKind, NewDowntime},
-    work::{Clearable, NewWork, StateMove, WayDates, WorkChange, WorkKind, WorkState, way_to},
+    work::{Clearable, DroppedDowntime, NewWork, StateMove, WayDates, WorkChange, WorkKind, WorkState, way_to},
 };
 
 const KINDS: Form = Form::Choice {
@@ -250,6 +250,8 @@ fn step(tx: &mut Tx, number: WorkOrderId, line: &Line, to: WorkState, at: Instan
         question: line.some("question").filter(|_| is(WorkState::Returned)),
         asked: line.some("asked").filter(|_| is(WorkState::Returned)),
         note: line.some("note").filter(|_| is(WorkState::Dropped)),
+        // As the file says of it.
+        downtime: Some(DroppedDowntime::End).filter(|_| is(WorkState::Dropped)),
         ..StateMove::to(to)
     };
     work::set_state(tx, number, &to)
@@ -262,6 +264,7 @@ fn failed(tx: &mut Tx, number: WorkOrderId, line: &Line) -> Result<()> {
     }
     let failed_at = line.instant("failed_at").or(line.instant("raised_at"));
     let new = NewFailure {
+        reason: String::new(),
         id: None,
         asset: line.some("failed_asset"),
         codebook: line.some("codebook"),
