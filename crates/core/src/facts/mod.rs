@@ -14,6 +14,7 @@ mod near;
 mod noted;
 mod numbers;
 mod outcomes;
+mod own_downtime;
 pub mod packed;
 mod past;
 mod pile;
@@ -31,6 +32,7 @@ pub use names::{AssetFact, Named, Names};
 pub use near::NearWork;
 pub use numbers::Numbers;
 pub use outcomes::Outcomes;
+pub use own_downtime::{OwnDowntime, SeveralReports};
 pub use past::AsOf;
 pub use pile::Pile;
 pub use rows::{

@@ -1,7 +1,7 @@
 //! The facts a tally is computed over, as of one change of the database.
 
 use super::{
-    AssetFact, Assignment, ByWork, Life, Names, Worth,
+    AssetFact, Assignment, ByWork, Life, Names, SeveralReports, Worth,
     columns::{Columns, Part},
     packed::{NONE, Packed},
     rows::{
@@ -14,7 +14,6 @@ use crate::{
         calendar::Calendar,
         ids::{CalendarId, CrewId, DowntimeId, EntryId, MeterId, WorkOrderId},
         lately::Lately,
-        spans::{total_ms, union},
         time::{HOUR, Instant, Span},
     },
     plant::{assets::Tree, downtime::DowntimeKind},
@@ -22,7 +21,7 @@ use crate::{
         meters::Meter,
         readings::{Exchange, Reading, risen},
     },
-    work::{InState, StateLimit, WaitingFor, WorkState},
+    work::{InState, StateLimit, StateStep, WaitingFor, WorkState},
 };
 use jiff::tz::TimeZone;
 use std::{collections::HashMap, ops::Range, sync::Arc};
@@ -71,6 +70,8 @@ pub struct Snapshot {
     pub state_limits: Arc<[StateLimit]>,
     /// Days ahead within which open work is expected to have a date.
     pub headline_days: u16,
+    /// Days between two stays in a state up to which they count as one.
+    pub stay_gap_days: u16,
     /// What is set for assets and crews from an instant on.
     pub worth: Arc<Worth>,
     pub names: Arc<Names>,
@@ -91,6 +92,8 @@ pub struct Snapshot {
     pub downtimes: Columns<Downtimes>,
     pub down_of_work: Columns<DownOfWork>,
     pub failures: Columns<Failures>,
+    /// Of orders that have several, by the state of the failures.
+    pub several_reports: Lately<u64, SeveralReports>,
     pub works: Columns<Works>,
     pub moves: Columns<Moves>,
     pub fields: Columns<Fields>,
@@ -107,6 +110,7 @@ impl Default for Snapshot {
             fiscal_month: 1,
             state_limits: Arc::default(),
             headline_days: 0,
+            stay_gap_days: 7,
             worth: Arc::default(),
             names: Arc::default(),
             tree: Arc::default(),
@@ -121,6 +125,7 @@ impl Default for Snapshot {
             downtimes: Columns::default(),
             down_of_work: Columns::default(),
             failures: Columns::default(),
+            several_reports: Lately::default(),
             works: Columns::default(),
             moves: Columns::default(),
             fields: Columns::default(),
@@ -187,19 +192,21 @@ impl Snapshot {
         self.running.keys().copied()
     }
 
-    /// Running time in the window by the asset's counters, in milliseconds: read between readings along a straight line,
-    /// and nothing before the first or after the last of each. Where one follows another, each counts from where the one
-    /// before it ended. `None` without a counter that was read in or around the window.
+    /// Running time in the window by the asset's counters, in milliseconds, and what of the window they cover: read between readings
+    /// along a straight line, and nothing before the first or after the last of each. Where one follows another, each counts from
+    /// where the one before it ended. `None` without a counter that was read in or around the window.
     #[must_use]
-    pub fn running_ms(&self, asset: u32, window: Span) -> Option<i64> {
-        let mut running: Option<i64> = None;
+    pub fn running_ms(&self, asset: u32, window: Span) -> Option<(i64, Vec<Span>)> {
+        let mut running: Option<(i64, Vec<Span>)> = None;
         let mut counted_to = Instant::EARLIEST;
         for counter in self.running.get(&asset)? {
             let Some(covers) = counter.covers() else { continue };
             let part = Span::new(covers.start().max(counted_to), covers.end()).ok().and_then(|part| part.clip(window));
             if let Some(part) = part {
                 let hours = hours_at(&counter.readings, part.end()) - hours_at(&counter.readings, part.start());
-                running = Some(running.unwrap_or(0) + (hours * HOUR as f64).round() as i64);
+                let (ms, covered) = running.get_or_insert_default();
+                *ms += (hours * HOUR as f64).round() as i64;
+                covered.push(part);
             }
             counted_to = counted_to.max(covers.end());
         }
@@ -242,16 +249,40 @@ impl Snapshot {
         WorkState::ALL.iter().map(|state| self.state_limits.iter().any(|limit| limit.state == *state)).collect()
     }
 
-    /// Whether work stands longer in its state than some limit lets it.
+    /// Whether an order stands longer in its state than some limit lets it, as of an instant.
     #[must_use]
-    pub fn is_over_limit(&self, work: Standing, at: Instant) -> bool {
+    pub fn order_is_over_limit(&self, number: WorkOrderId, at: Instant) -> bool {
+        let found = self.works.order(number.pack());
+        found.is_some_and(|(part, place)| self.is_over_limit(part, place, Standing::now(part, place), at))
+    }
+
+    /// Whether work, as it stood at an instant, stood longer in its state than some limit lets it. The one answer for orders, lists,
+    /// tally and backlog.
+    #[must_use]
+    pub fn is_over_limit(&self, part: &Works, place: usize, work: Standing, at: Instant) -> bool {
         if self.state_limits.iter().all(|limit| limit.state != work.state) {
             return false;
         }
         let crew = work.crew.and_then(|crew| Names::find(&self.names.crews, crew.0));
         let Standing { state, since, waiting_for, is_dated, rank, .. } = work;
-        let work = InState { state, since, waiting_for, is_dated, rank, crew: crew.map(|crew| crew.code.as_str()) };
-        self.state_limits.iter().any(|limit| limit.is_exceeded(work, at))
+        let work = InState { state, waiting_for, is_dated, rank, crew: crew.map(|crew| crew.code.as_str()) };
+        let (raised_at, number) = (Instant::unpack(part.raised_at.of(place)), WorkOrderId::unpack(part.number[place]));
+        let is_exceeded = |limit: &StateLimit| {
+            let allowed = limit.allowed_ms();
+            // What stands there since then has been there as long; what is younger than that can't have.
+            at.since(since) > allowed
+                || at.since(raised_at) > allowed
+                    && limit.stood_ms(&self.steps_until(number, at), at, self.stay_gap_days) > allowed
+        };
+        self.state_limits.iter().any(|limit| limit.applies_to(work) && is_exceeded(limit))
+    }
+
+    /// The steps of an order by an instant, in order.
+    fn steps_until(&self, work: WorkOrderId, at: Instant) -> Vec<StateStep> {
+        let found = of_work(self.moves.parts_from((work, 0)), |part: &Moves| &part.work, work);
+        let steps = found.flat_map(|(part, steps)| steps.map(|step| part.row(step)));
+        let by_then = steps.take_while(|step| step.at <= at);
+        by_then.map(|MoveFact { at, to, waiting_for, .. }| StateStep { at, to, waiting_for }).collect()
     }
 
     /// The problem of each order, by its id: that of the first of its failures that has one.
@@ -290,24 +321,17 @@ impl Snapshot {
         }
     }
 
-    /// How long it took to restore what an order was raised for: the union of its unplanned downtime, open downtime up to `now`, in
-    /// milliseconds. None where it had none.
-    #[must_use]
-    pub fn restored_ms(&self, work: WorkOrderId, now: Instant) -> Option<i64> {
-        let down = self.down_for(work, now);
-        (!down.is_empty()).then(|| total_ms(&down))
-    }
-
-    /// When something stood for which an order was raised: the union of its unplanned downtime, open downtime up to `now`.
-    #[must_use]
-    pub fn down_for(&self, work: WorkOrderId, now: Instant) -> Vec<Span> {
+    /// When something stood for which an order was raised, each asset for itself: its unplanned downtime, open downtime up to `now`.
+    pub(super) fn unplanned_of(&self, work: WorkOrderId, now: Instant) -> Vec<(u32, Span)> {
         let first = |work| (work, Instant::EARLIEST, DowntimeId(0));
         let down = self.down_of_work.between(first(work), first(after(work)));
         let down = down.flat_map(|(part, places)| places.map(|place| part.row(place)));
         let unplanned = down.filter(|down| down.kind == DowntimeKind::Unplanned);
-        let spans =
-            unplanned.filter_map(|down| self.in_life(down.asset, Span::new(down.start, down.end.min(now)).ok()?));
-        union(spans.collect())
+        let spans = unplanned.filter_map(|down| {
+            let span = self.in_life(down.asset, Span::new(down.start, down.end.min(now)).ok()?)?;
+            Some((down.asset, span))
+        });
+        spans.collect()
     }
 
     /// When there was an entry last; none where there was none.

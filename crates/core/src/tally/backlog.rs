@@ -162,7 +162,7 @@ impl Sums {
             ms,
             without_estimate: u64::from(is_here && left.is_none()),
             past: u64::from(is_here && open.window_end < at),
-            over: u64::from(is_here && facts.is_over_limit(open.standing, at)),
+            over: u64::from(is_here && facts.is_over_limit(open.part, open.place, open.standing, at)),
         };
         if first.is_none() {
             self.whole.take(sum);

@@ -11,7 +11,10 @@ use super::{
 };
 use crate::{
     facts::Snapshot,
-    ground::time::{DAY, HOUR},
+    ground::{
+        spans::{difference, union},
+        time::{DAY, HOUR, Span},
+    },
     plant::downtime::DowntimeKind,
     tally::indicators::{Figure, Indicator, Unit},
 };
@@ -33,7 +36,8 @@ pub(super) struct All {
 pub(super) struct RowTime {
     asset: u32,
     sums: TimeSums,
-    running_ms: Option<i64>,
+    /// Operating time by counters, and by required time where they do not reach; none where there is no counter.
+    operating_ms: Option<i64>,
 }
 
 /// The time of each row that is one asset's, with downtime up to the last kind that is asked for; without any there is none.
@@ -43,17 +47,33 @@ fn times_of(
     rows: &[Option<Asked>],
     last: Option<DowntimeKind>,
 ) -> Vec<Option<RowTime>> {
-    let of_row = |asked: &Asked, sums, running_ms| RowTime { asset: asked.asset, sums, running_ms };
+    let of_row = |asked: &Asked, sums, operating_ms| RowTime { asset: asked.asset, sums, operating_ms };
     let Some(last) = last else {
         let untimed = |asked| of_row(asked, TimeSums::default(), None);
         return rows.iter().map(|row| row.as_ref().map(untimed)).collect();
     };
     let asked: Vec<&Asked> = rows.iter().flatten().collect();
     let assets: Vec<u32> = asked.iter().map(|asked| asked.asset).collect();
-    let mut sums = Times::new(facts, q, held, &assets, last).sums(&asked).into_iter();
+    let running: Vec<Option<Running>> = asked.iter().map(|asked| running(facts, asked, q)).collect();
+    // What counters do not cover is asked beside the rows.
+    let beside = running.iter().flatten().map(|running| &running.rest).filter(|rest| !rest.is_nothing());
+    let asked: Vec<&Asked> = asked.into_iter().chain(beside).collect();
+    let sums = Times::new(facts, q, held, &assets, last).sums(&asked);
+    let (of_rows, of_rest) = sums.split_at(running.len());
+    let mut of_rest = of_rest.iter();
+    let operating: Vec<Option<i64>> = running
+        .iter()
+        .map(|running| {
+            let Running { ms, rest } = running.as_ref()?;
+            let up = if rest.is_nothing() { None } else { of_rest.next() };
+            Some(ms + up.map_or(0, TimeSums::up))
+        })
+        .collect();
+    let mut found = of_rows.iter().zip(operating);
     let timed = |row: &Option<Asked>| {
         let asked = row.as_ref()?;
-        Some(of_row(asked, sums.next()?, running_ms(facts, asked, q)))
+        let (sums, operating) = found.next()?;
+        Some(of_row(asked, *sums, operating))
     };
     rows.iter().map(timed).collect()
 }
@@ -192,8 +212,8 @@ impl Source<'_> {
             Self::Required => time.as_ref()?.sums.required,
             Self::Down(kind) => time.as_ref()?.sums.of(*kind),
             Self::Operating => {
-                let RowTime { sums, running_ms, .. } = time.as_ref()?;
-                running_ms.unwrap_or(sums.required - sums.unplanned - sums.planned - sums.external)
+                let RowTime { sums, operating_ms, .. } = time.as_ref()?;
+                operating_ms.unwrap_or_else(|| sums.up())
             }
             Self::Passed(ms) => *ms,
             Self::Replacement(set) => set.replacement(time.as_ref()?.asset)?,
@@ -302,14 +322,23 @@ fn sum(terms: &Signed, row: usize, time: &Option<RowTime>) -> Option<i64> {
     terms.iter().map(|(sign, source)| Some(sign * source.of(row, time)?)).sum()
 }
 
-/// Running time by the asset's counters, while it stood there.
-pub(super) fn running_ms(facts: &Snapshot, asked: &Asked, q: Question) -> Option<i64> {
+/// Running time by an asset's counters, and the time that they do not cover.
+pub(super) struct Running {
+    pub(super) ms: i64,
+    pub(super) rest: Asked,
+}
+
+/// Running time by the asset's counters while it stood there, and what of that time they do not reach: there required time less
+/// downtime stands in. `None` where no counter reaches into it.
+pub(super) fn running(facts: &Snapshot, asked: &Asked, q: Question) -> Option<Running> {
     let window = q.passed()?;
-    match &asked.stood {
-        None => facts.running_ms(asked.asset, window),
-        Some(stood) => {
-            let parts = stood.iter().filter_map(|span| facts.running_ms(asked.asset, span.clip(window)?));
-            parts.fold(None, |sum, ms| Some(sum.unwrap_or(0) + ms))
-        }
+    let stood = asked.stood.clone().unwrap_or_else(|| vec![window]);
+    let stood: Vec<Span> = stood.iter().filter_map(|span| span.clip(window)).collect();
+    let parts: Vec<(i64, Vec<Span>)> = stood.iter().filter_map(|span| facts.running_ms(asked.asset, *span)).collect();
+    if parts.is_empty() {
+        return None;
     }
+    let ms = parts.iter().map(|(ms, _)| ms).sum();
+    let covered = union(parts.into_iter().flat_map(|(_, covered)| covered).collect());
+    Some(Running { ms, rest: Asked { asset: asked.asset, stood: Some(difference(&stood, &covered)) } })
 }

@@ -20,6 +20,11 @@ pub(super) struct TimeSums {
 }
 
 impl TimeSums {
+    /// Required time less all downtime.
+    pub(super) fn up(&self) -> i64 {
+        self.required - self.unplanned - self.planned - self.external
+    }
+
     pub(super) fn of(&self, kind: DowntimeKind) -> i64 {
         match kind {
             DowntimeKind::Unplanned => self.unplanned,
@@ -34,6 +39,13 @@ impl TimeSums {
 pub(super) struct Asked {
     pub(super) asset: u32,
     pub(super) stood: Option<Vec<Span>>,
+}
+
+impl Asked {
+    /// No time at all is asked for.
+    pub(super) fn is_nothing(&self) -> bool {
+        self.stood.as_ref().is_some_and(Vec::is_empty)
+    }
 }
 
 /// Downtime carried up the tree once, and required time, for the passed part of the period.

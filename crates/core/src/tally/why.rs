@@ -2,7 +2,7 @@
 
 use super::{
     Held, Places, Question,
-    combined::running_ms,
+    combined::{Running, running},
     figures::{figures, figures_of},
     formula::{Cells, Formula, Pass, Term},
     measures::{Contribution, Cost, DownCost, Failed, Measure, on_measure},
@@ -59,6 +59,9 @@ struct Row<'a> {
 impl Row<'_> {
     /// Inputs without rows, and the parts whose rows add up.
     fn trace(&self, indicator: Indicator) -> (Vec<Input>, Vec<Part>) {
+        if self.q.is_ahead() {
+            return (Vec::new(), Vec::new());
+        }
         let formula = indicator.definition().made;
         let (mut inputs, mut parts) = (Vec::new(), Vec::new());
         let terms = formula.terms();
@@ -76,13 +79,9 @@ impl Row<'_> {
                     inputs.extend((cells.pass == Pass::Failed).then(|| self.dropped()).flatten());
                 }
                 Term::Operating => {
-                    let running = self.asked.as_ref().and_then(|asked| running_ms(self.facts, asked, self.q));
+                    let running = self.asked.as_ref().and_then(|asked| running(self.facts, asked, self.q));
                     match running {
-                        Some(ms) => inputs.push(hours(
-                            "Operating time",
-                            ms,
-                            "by the running-hours counter, along a straight line between its readings",
-                        )),
+                        Some(running) => inputs.extend(self.operating(&running)),
                         None => self.time(&KINDS, &mut inputs, &mut parts),
                     }
                 }
@@ -100,6 +99,21 @@ impl Row<'_> {
             }
         }
         (inputs, parts)
+    }
+
+    /// Operating time by the counter, and, where it does not reach, by required time less downtime: how much of each.
+    fn operating(&self, Running { ms, rest }: &Running) -> Vec<Input> {
+        let mut times = Times::new(self.facts, self.q, self.held, &[rest.asset], DowntimeKind::External);
+        let up = if rest.is_nothing() { 0 } else { times.sums(&[rest])[0].up() };
+        let by_counter = "by the running-hours counter, along a straight line between its readings";
+        let whole = hours("Operating time", ms + up, if up == 0 { by_counter } else { "the two below together" });
+        let mut inputs = vec![whole];
+        if up != 0 {
+            inputs.push(hours("By the counter", *ms, by_counter));
+            let note = "where the counter was not read: required time less downtime";
+            inputs.push(hours("By required time", up, note));
+        }
+        inputs
     }
 
     /// What is set for the asset.

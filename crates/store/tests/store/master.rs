@@ -398,7 +398,9 @@ fn running_hours_are_checked_however_they_are_set_and_follow_one_another() {
         let window = Span::new(day(1), day(20)).unwrap();
         let of = |view: &View| {
             let (facts, asset) = (view.facts()?, assets::require(view, "EQ")?);
-            Ok::<_, StoreError>(facts.running_ms(u32::try_from(facts.tree.index(asset).unwrap()).unwrap(), window))
+            Ok::<_, StoreError>(
+                facts.running_ms(u32::try_from(facts.tree.index(asset).unwrap()).unwrap(), window).map(|(ms, _)| ms),
+            )
         };
         plant.store.read(day(20), of).unwrap().map(|ms| ms / 3_600_000)
     };

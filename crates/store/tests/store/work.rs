@@ -267,8 +267,13 @@ fn the_snapshot_kept_current_is_the_snapshot_read_anew() {
             assert_eq!(figures(kept, &ids, &indicators, q), figures(&fresh, &ids, &indicators, q));
             let eq = assets::require(view, "EQ")?;
             let mtbf = why(kept, eq, Indicator::Mtbf, q).unwrap();
-            assert_eq!(mtbf.inputs[0].name, "Operating time", "by the running-hours counter");
-            assert!((mtbf.figure.value.unwrap() - 20.0).abs() < 1e-9);
+            // 20 h by the counter, from ten on the seventh to noon of the ninth; before it 154 h of which 24 were down, after it 264 h.
+            assert_eq!(
+                (mtbf.inputs[0].name.as_str(), mtbf.inputs[1].name.as_str()),
+                ("Operating time", "By the counter")
+            );
+            assert!((mtbf.inputs[1].value - 20.0).abs() < 1e-9);
+            assert!((mtbf.figure.value.unwrap() - (20.0 + 154.0 - 24.0 + 264.0)).abs() < 1e-9, "{mtbf:?}");
             Ok::<_, StoreError>(())
         })
         .unwrap();

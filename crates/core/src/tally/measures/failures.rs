@@ -6,7 +6,6 @@ use crate::{
     facts::{DowntimeFact, Failures, Snapshot, columns::Part, packed::Packed},
     ground::{
         ids::{CodeId, FailureId, WorkOrderId},
-        spans::{intersection, total_ms},
         time::{DAY, Instant, Span},
     },
     plant::{
@@ -272,8 +271,7 @@ impl Measure for Downing {
     }
 }
 
-/// Critical failures that had downtime, their time to restore (the union of the work's unplanned downtime, open downtime up to
-/// now), and how much of it the work was under way.
+/// Critical failures that had downtime of their own, their time to restore (that downtime, open downtime up to now), and how much of it the work was under way.
 pub(in crate::tally) struct Restored;
 
 impl Restored {
@@ -297,17 +295,15 @@ impl Measure for Restored {
         counts: impl Fn(u32) -> bool,
         mut found: impl FnMut(&Failures, usize, Contribution),
     ) {
+        let several = facts.several_reports();
         for (part, place) in critical(facts, q.period).filter(|(part, place)| counts(part.asset[*place])) {
             let number = WorkOrderId::unpack(part.work[place]);
-            let down = facts.down_for(number, q.now);
-            if down.is_empty() {
-                continue;
-            }
+            let Some(down) = facts.own_downtime(&several, part, place, q.now) else { continue };
             let (asset, at, work) = (part.asset[place], Instant::unpack(part.at.of(place)), part.work[place]);
             let mut adds = |cell, amount| found(part, place, Contribution { asset, at, cell, amount, work });
             adds(Self::COUNT, 1);
-            adds(Self::MS, total_ms(&down));
-            adds(Self::UNDER_WAY_MS, total_ms(&intersection(&under_way(facts, number, q.now), &down)));
+            adds(Self::MS, down.ms());
+            adds(Self::UNDER_WAY_MS, down.ms_in(&under_way(facts, number, q.now)));
         }
     }
 

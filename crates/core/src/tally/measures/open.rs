@@ -221,7 +221,7 @@ impl Measure for Open {
             if open.window_end < as_of {
                 adds(Self::PAST, 1);
             }
-            if facts.is_over_limit(open.standing, as_of) {
+            if facts.is_over_limit(open.part, open.place, open.standing, as_of) {
                 adds(Self::OVER, 1);
             }
         });

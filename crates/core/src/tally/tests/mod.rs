@@ -363,14 +363,14 @@ fn a_counter_and_its_successor_count_one_after_the_other() {
         let mut snapshot = line();
         order.into_iter().for_each(|one| snapshot.put_running(index(4), one));
         let hours = |from, to| {
-            snapshot.running_ms(index(4), Span::new(day(from), day(to)).unwrap()).map(|ms| ms as f64 / HOUR as f64)
+            snapshot.running_ms(index(4), Span::new(day(from), day(to)).unwrap()).map(|(ms, _)| ms as f64 / HOUR as f64)
         };
         assert_eq!(hours(0, 60), Some(300.0 + 150.0));
         assert_eq!(hours(25, 35), Some(50.0 + 25.0));
         assert_eq!(hours(70, 80), None);
         snapshot.remove_running(MeterId(3));
         let left = snapshot.running_ms(index(4), Span::new(day(0), day(60)).unwrap());
-        assert_eq!(left.map(|ms| ms / HOUR), Some(300), "a flag taken off counts no more");
+        assert_eq!(left.map(|(ms, _)| ms / HOUR), Some(300), "a flag taken off counts no more");
     }
 }
 
@@ -382,6 +382,23 @@ fn a_running_hours_counter_goes_before_the_calendar() {
     // 150 h to day 50 and half of 500 h after it; no failure, so a lower bound.
     assert_eq!(at(&snapshot, &[4], I::Mtbf, half)[0].at_least, Some(400.0));
     assert_eq!(at(&snapshot, &[3], I::Mtbf, half)[0].at_least, Some(1200.0));
+}
+
+/// indicators.md: a counter fitted on day 70 ran 20 hours by day 90, which is now; before it, and where it is not read yet, required
+/// time less downtime stands in: all of 80 days, less 10 hours.
+#[test]
+fn where_a_counter_does_not_reach_required_time_less_downtime_stands_in() {
+    let mut snapshot = line();
+    snapshot.put_running(index(4), counter(1, &[(70, 0.0), (80, 20.0)], None));
+    let down = downtime(1, 4, DowntimeKind::Unplanned, day(10), day(10).plus(10 * HOUR));
+    snapshot.change_downtimes(all([down], |down| down.id.0));
+    snapshot.change_failures(all([failure(1, 4, day(10), Effect::Critical)], |failure| failure.id.0));
+    let q = Question { period: Span::new(day(0), day(90)).unwrap(), now: day(90), ..year() };
+    let expected = 20.0 + 80.0 * 24.0 - 10.0;
+    assert_eq!(at(&snapshot, &[4], I::Mtbf, q)[0].value, Some(expected));
+    let why = why(&snapshot, AssetId(4), I::Mtbf, q).unwrap();
+    let said: Vec<(&str, f64)> = why.inputs.iter().map(|input| (input.name.as_str(), input.value)).collect();
+    assert_eq!(said, [("Operating time", expected), ("By the counter", 20.0), ("By required time", expected - 20.0)]);
 }
 
 /// More than a part of them, of which some are missing at either end and in between.
