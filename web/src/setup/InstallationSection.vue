@@ -130,6 +130,14 @@ const addLimit = () => given.value.state_limits?.push({ state: 'planning', days:
         :wrong="problem?.of('headline_days')"
       />
       <NumberField
+        v-model="given.stay_gap_days"
+        label="Days elsewhere after which time in a state begins anew"
+        :min="1"
+        :max="365"
+        name="stay_gap_days"
+        :wrong="problem?.of('stay_gap_days')"
+      />
+      <NumberField
         v-model="given.longest_list"
         label="Orders beyond which a backlog comes as counts"
         :min="1"

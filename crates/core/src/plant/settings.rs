@@ -32,6 +32,9 @@ pub struct Settings {
     /// Days ahead within which open work is expected to have a date.
     #[serde(default = "first_headline_days")]
     pub headline_days: u16,
+    /// Days between two stays of work in a state up to which they count as one.
+    #[serde(default = "first_stay_gap_days")]
+    pub stay_gap_days: u16,
     /// Rows of a backlog beyond which it comes as counts first.
     #[serde(default = "first_longest_list")]
     pub longest_list: u32,
@@ -58,6 +61,7 @@ impl Default for Settings {
             rank_windows: RankWindows::default().0,
             state_limits: StateLimit::first_settings(),
             headline_days: first_headline_days(),
+            stay_gap_days: first_stay_gap_days(),
             longest_list: first_longest_list(),
             estimate_mark_percent: first_estimate_mark(),
             decide_within_days: first_decide_within_days(),
@@ -68,6 +72,10 @@ impl Default for Settings {
 
 fn first_headline_days() -> u16 {
     10
+}
+
+fn first_stay_gap_days() -> u16 {
+    7
 }
 
 fn first_decide_within_days() -> u16 {
@@ -121,6 +129,7 @@ impl Settings {
         }
         for (field, value, most) in [
             ("headline_days", u32::from(self.headline_days), 365),
+            ("stay_gap_days", u32::from(self.stay_gap_days), 365),
             ("decide_within_days", u32::from(self.decide_within_days), 90),
             ("longest_list", self.longest_list, 100_000),
             ("estimate_mark_percent", u32::from(self.estimate_mark_percent), 10_000),

@@ -30,7 +30,6 @@ pub struct StateLimit {
 #[derive(Debug, Clone, Copy)]
 pub struct InState<'a> {
     pub state: WorkState,
-    pub since: Instant,
     pub waiting_for: Option<WaitingFor>,
     pub is_dated: bool,
     pub rank: u8,
@@ -79,14 +78,60 @@ impl StateLimit {
         ]
     }
 
-    /// Whether work has stood longer in its state than this limit lets it.
+    /// Whether it is a limit on work that stands so.
     #[must_use]
-    pub fn is_exceeded(&self, work: InState, now: Instant) -> bool {
+    pub fn applies_to(&self, work: InState) -> bool {
         self.state == work.state
             && self.waiting_for.is_none_or(|reason| work.waiting_for == Some(reason))
             && !(self.undated && work.is_dated)
             && self.rank.is_none_or(|rank| work.rank == rank)
             && self.crew.as_deref().is_none_or(|crew| work.crew == Some(crew))
-            && now.since(work.since) > i64::from(self.days) * DAY
     }
+
+    /// How long work may stay, in milliseconds.
+    #[must_use]
+    pub fn allowed_ms(&self) -> i64 {
+        i64::from(self.days) * DAY
+    }
+
+    /// How long work has stood as this limit counts it, in milliseconds, by its steps in order up to `now`: stays in the state count
+    /// as one unless more than `gap_days` lay between two of them, so that a minute elsewhere, or a move that is taken back, resets
+    /// nothing; *done* and *returned* are one state. Rework begins anew. The time between two stays does not count.
+    #[must_use]
+    pub fn stood_ms(&self, steps: &[StateStep], now: Instant, gap_days: u16) -> i64 {
+        let (mut stood, mut end, mut next_stay) = (0, now, None::<Instant>);
+        for (place, step) in steps.iter().enumerate().rev() {
+            if self.counts(step) {
+                if next_stay.is_some_and(|next| next.since(end) > i64::from(gap_days) * DAY) {
+                    break;
+                }
+                stood += end.since(step.at);
+                next_stay = Some(step.at);
+            }
+            let before = place.checked_sub(1).map(|before| steps[before].to);
+            if step.to == WorkState::UnderWay && before.is_some_and(is_finished) {
+                break;
+            }
+            end = step.at;
+        }
+        stood
+    }
+
+    fn counts(&self, step: &StateStep) -> bool {
+        let is_there = step.to == self.state || is_finished(step.to) && is_finished(self.state);
+        is_there && self.waiting_for.is_none_or(|reason| step.waiting_for == Some(reason))
+    }
+}
+
+/// Done, or returned with a question: one state to limits.
+fn is_finished(state: WorkState) -> bool {
+    matches!(state, WorkState::Done | WorkState::Returned)
+}
+
+/// A step of work on its way through the states, as limits on states look at it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct StateStep {
+    pub at: Instant,
+    pub to: WorkState,
+    pub waiting_for: Option<WaitingFor>,
 }

@@ -36,7 +36,7 @@ const FILLED: [(&str, &str); 17] = [
 ];
 
 /// Everything else: of a field of a schema, what JSON Schema says of it.
-fn others() -> [(&'static str, &'static str, Value); 38] {
+fn others() -> [(&'static str, &'static str, Value); 40] {
     let hours = || json!({"minimum": 0, "maximum": 100_000});
     let not_negative = || json!({"minimum": 0});
     let above_nothing = || json!({"exclusiveMinimum": 0});
@@ -46,7 +46,9 @@ fn others() -> [(&'static str, &'static str, Value); 38] {
         ("NewAsset", "downtime_cost", not_negative()),
         ("NewValue", "value", not_negative()),
         ("NewDowntime", "slowed", json!({"exclusiveMinimum": 0, "exclusiveMaximum": 1})),
+        ("DowntimeCorrection", "share", json!({"exclusiveMinimum": 0, "maximum": 1})),
         ("Settings", "headline_days", json!({"minimum": 1, "maximum": 365})),
+        ("Settings", "stay_gap_days", json!({"minimum": 1, "maximum": 365})),
         ("Settings", "decide_within_days", json!({"minimum": 1, "maximum": 90})),
         ("Settings", "longest_list", json!({"minimum": 1, "maximum": 100_000})),
         ("Settings", "estimate_mark_percent", json!({"minimum": 1, "maximum": 10_000})),

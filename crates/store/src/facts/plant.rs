@@ -177,6 +177,7 @@ pub(super) fn reload_settings(conn: &Connection, snapshot: &mut Snapshot) -> Res
     snapshot.fiscal_month = i8::try_from(settings.fiscal_month).unwrap_or(1);
     snapshot.state_limits = settings.state_limits.into();
     snapshot.headline_days = settings.headline_days;
+    snapshot.stay_gap_days = settings.stay_gap_days;
     Ok(())
 }
 

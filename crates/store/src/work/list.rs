@@ -14,13 +14,14 @@ use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
 use tally_core::{
     access::roles::{Action, may, raises_briefly},
+    facts::Snapshot,
     ground::{
         ids::WorkOrderId,
         severity::Severity,
         time::{HOUR, Instant},
     },
     lists::{Answer, Asked, Cell, FilterAsked, SortAsked, SubjectId, Summary, SummaryAsked},
-    work::{InState, SourceWord, StateLimit, WaitingFor, WorkKind, WorkState},
+    work::{SourceWord, WaitingFor, WorkKind, WorkState},
 };
 use utoipa::ToSchema;
 
@@ -155,23 +156,15 @@ pub(super) const COLUMNS: &str = "w.*, a.code AS asset, a.name AS asset_name, c.
 pub(super) const JOINS: &str = "JOIN assets a ON a.id = w.asset_id LEFT JOIN crews c ON c.id = w.crew_id
      LEFT JOIN people p ON p.id = w.assignee_id";
 
-pub(super) fn work_row(row: &Row, limits: &[StateLimit], now: Instant) -> Result<WorkRow> {
+pub(super) fn work_row(row: &Row, facts: &Snapshot, now: Instant) -> Result<WorkRow> {
     let state: WorkState = row.get("state")?;
     let window_end = row.get("window_end")?;
     let (state_since, waiting_for) = (row.get("state_since")?, row.get("waiting_for")?);
     let expected_until: Option<Instant> = row.get("expected_until")?;
     let (risk_rank, crew): (u8, Option<String>) = (row.get("risk_rank")?, row.get("crew")?);
-    let standing = InState {
-        state,
-        since: state_since,
-        waiting_for,
-        is_dated: row.get::<_, Option<i64>>("scheduled_start")?.is_some(),
-        rank: risk_rank,
-        crew: crew.as_deref(),
-    };
-    let over_limit = limits.iter().any(|limit| limit.is_exceeded(standing, now));
+    let number = row.get("number")?;
     Ok(WorkRow {
-        number: row.get("number")?,
+        number,
         title: row.get("title")?,
         kind: row.get("kind")?,
         asset: NamedAsset { code: row.get("asset")?, name: row.get("asset_name")? },
@@ -184,7 +177,7 @@ pub(super) fn work_row(row: &Row, limits: &[StateLimit], now: Instant) -> Result
         risk_rank,
         window_end,
         past_window: state.is_open() && window_end < now,
-        over_limit,
+        over_limit: facts.order_is_over_limit(number, now),
         expected_until,
         late_waiting: state == WorkState::Waiting && expected_until.is_some_and(|until| until < now),
         target_start: row.get("target_start")?,
@@ -255,14 +248,14 @@ pub fn list(view: &View, filter: &Filter, page: &Page) -> Result<WorkPage> {
     let asked = asked(filter, page);
     let answer = answer(view, SubjectId::Work, &asked, None).map_err(|error| in_words_of_work(error, &asked))?;
     let numbers: Vec<i64> = answer.rows.iter().map(|row| row.id).collect();
-    let limits = &view.facts()?.state_limits;
+    let facts = view.facts()?;
     let mut select = view
         .conn
         .prepare_cached(&format!("SELECT {COLUMNS} FROM work_orders w {JOINS} WHERE w.number IN rarray(?1)"))?;
     let mut rows = select.query([list_of(numbers.iter().copied())])?;
     let mut found: HashMap<i64, WorkRow> = HashMap::new();
     while let Some(row) = rows.next()? {
-        let row = work_row(row, limits, view.now)?;
+        let row = work_row(row, facts, view.now)?;
         found.insert(row.number.0, row);
     }
     let work_orders = numbers.iter().filter_map(|number| found.remove(number)).collect();

@@ -29,7 +29,7 @@ use tally_core::{
     plant::assets::reached,
     tally::RequiredDays,
     work::{
-        Away, InState, JobSheet, Several, StateMove, There, WorkState,
+        Away, JobSheet, Several, StateMove, There, WorkState,
         week::{Conflict, OnDay, Placing, Scheduled, capacity_on, conflicts, dates_of, days_of_week, spread},
     },
 };
@@ -390,7 +390,7 @@ fn scheduled(view: &View, from: Instant, to: Instant) -> Result<Vec<OnBoard>> {
 
 /// Work that waits for nothing and has no day, with the asset it is on.
 fn undated(view: &View) -> Result<Vec<(AssetId, WaitingOrder)>> {
-    let limits = &view.facts()?.state_limits;
+    let facts = view.facts()?;
     let mut select = view.conn.prepare_cached(&format!(
         "SELECT w.number, w.title, w.asset_id, a.code, a.name, c.code, w.risk_rank, w.state_since, w.window_end,
              w.estimated_hours, w.state
@@ -401,18 +401,10 @@ fn undated(view: &View) -> Result<Vec<(AssetId, WaitingOrder)>> {
     let found = select.query_map([], |row| {
         let (crew, risk_rank, state_since): (Option<String>, u8, Instant) = (row.get(5)?, row.get(6)?, row.get(7)?);
         let state: WorkState = row.get(10)?;
-        let standing = InState {
-            state,
-            since: state_since,
-            waiting_for: None,
-            is_dated: false,
-            rank: risk_rank,
-            crew: crew.as_deref(),
-        };
-        let over_limit = limits.iter().any(|limit| limit.is_exceeded(standing, view.now));
+        let number = row.get(0)?;
         let window_end: Instant = row.get(8)?;
         let order = WaitingOrder {
-            number: row.get(0)?,
+            number,
             title: row.get(1)?,
             asset: NamedAsset { code: row.get(3)?, name: row.get(4)? },
             state,
@@ -420,7 +412,7 @@ fn undated(view: &View) -> Result<Vec<(AssetId, WaitingOrder)>> {
             state_since,
             window_end,
             past_window: window_end < view.now,
-            over_limit,
+            over_limit: facts.order_is_over_limit(number, view.now),
             estimated_hours: row.get(9)?,
             crew,
         };
