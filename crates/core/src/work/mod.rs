@@ -38,21 +38,21 @@ pub use attaching::{Attaching, MOST_ATTACHED, NewAttachment, check_attach, may_d
 pub use away::{Away, NoDays};
 pub use closing::{NotClosable, ToClose, asks_for_failure, check_close, missing};
 pub use commenting::{NewComment, is_colleague, may_comment};
-pub use deciding::{NewRiskAnswer, RiskAnswer, is_overdue, may_answer};
+pub use deciding::{NewRiskAnswer, NewWithdrawal, RiskAnswer, RunOnEnd, RunOnSince, is_overdue, may_answer};
 pub use job_sheets::{JobPart, JobSheet, JobStep, MOST_STEPS};
 pub use left_hours::shared_ms;
 pub use moves::{
-    Ask, AskField, MoveRefused, Mover, MovesFrom, OfferedMove, asks, check_move, may_start_in, moves, offered,
-    offered_ahead,
+    Ask, AskField, AskedAbout, MoveRefused, Mover, MovesFrom, OfferedMove, asks, check_move, may_start_in, moves,
+    offered, offered_ahead,
 };
-pub use moving::{CheckedMove, MovedFrom, ReadingAfter, StateMove};
+pub use moving::{CheckedMove, DroppedDowntime, MovedFrom, ReadingAfter, StateMove};
 pub use occurring::{CheckedOccurrence, NewOccurrence};
 pub use parts::{PartAction, PartMove, Shelf, Stock, There, all_there_on};
 pub use raising::{Clearable, NewWork, WorkChange, check_hours, check_rank};
 pub use running_time::{LONGEST_RUN_HOURS, NewHours, TimeChange, check_stop};
 pub use several::{MOST_AT_ONCE, Placed, Several, WorkDifference};
 pub use source::{CycleOf, RungEntered, SourceWord, WorkSource};
-pub use state_limits::{InState, StateLimit};
+pub use state_limits::{InState, StateLimit, StateStep};
 pub use states::{Verdict, WaitingFor, WorkKind, WorkState};
 pub use time_in_states::{TimeInState, times_in_states};
 pub use windows::RankWindows;

@@ -4,6 +4,7 @@ use crate::{
     ground::time::{DAY, Instant},
 };
 use WorkState as S;
+use rstest::rstest;
 
 fn mover(role: Role) -> Mover {
     Mover { role, immediate: false, waiting_from: None, is_asked: false }
@@ -68,12 +69,12 @@ fn waiting_goes_back_to_where_it_came_from() {
 fn moves_are_known_ahead() {
     for role in Role::ALL {
         for from in WorkState::ALL {
-            let told = offered_ahead(from, mover(role), false, false);
+            let told = offered_ahead(from, mover(role), AskedAbout::default());
             let of = |state: WorkState| told.iter().find(|known| known.state == state).map(|known| &known.moves);
-            assert_eq!(of(from), Some(&offered(from, mover(role), false, false)), "{role:?} {from:?}");
+            assert_eq!(of(from), Some(&offered(from, mover(role), AskedAbout::default())), "{role:?} {from:?}");
             for one in of(from).unwrap().iter().filter(|one| one.to != from) {
                 let waiting_from = if one.to == WorkState::Waiting { Some(from) } else { None };
-                let then = offered(one.to, Mover { waiting_from, ..mover(role) }, false, false);
+                let then = offered(one.to, Mover { waiting_from, ..mover(role) }, AskedAbout::default());
                 assert_eq!(of(one.to), Some(&then), "{role:?} {from:?} to {:?}", one.to);
             }
         }
@@ -94,12 +95,15 @@ fn immediate_work_starts_at_once_and_the_asked_person_answers() {
 fn a_move_says_what_it_asks_for_and_which_is_the_way_ahead() {
     use AskField as F;
     let planner = mover(Role::Planner);
-    let offered = |from, by_alarm, meters| offered(from, planner, by_alarm, meters);
+    let offered = |from, by_alarm, meters_wait| {
+        offered(from, planner, AskedAbout { by_alarm, meters_wait, ..AskedAbout::default() })
+    };
     let fields = |one: &OfferedMove| one.asks.iter().map(|ask| (ask.field, ask.required)).collect::<Vec<_>>();
     let at_work = offered(S::UnderWay, true, false);
     let ahead: Vec<S> = at_work.iter().filter(|one| one.ahead).map(|one| one.to).collect();
     assert_eq!((at_work.len(), ahead), (4, vec![S::Done]), "{at_work:?}");
-    let way = |from, mover| super::offered(from, mover, false, false).iter().find(|one| one.ahead).map(|one| one.to);
+    let way =
+        |from, mover| super::offered(from, mover, AskedAbout::default()).iter().find(|one| one.ahead).map(|one| one.to);
     let waiting = Mover { waiting_from: Some(S::Planning), ..planner };
     for (from, mover, to) in [
         (S::Raised, planner, Some(S::Planning)),
@@ -121,8 +125,10 @@ fn a_move_says_what_it_asks_for_and_which_is_the_way_ahead() {
     for one in offered(S::Done, false, false) {
         assert_eq!((one.ends, one.asks.is_empty()), (one.to == S::Closed, one.to == S::UnderWay), "{one:?}");
     }
-    let dropped = asks(S::Dropped, false, false);
+    let dropped = asks(S::Dropped, AskedAbout::default());
     assert_eq!(dropped, [Ask { field: F::Note, required: true }]);
+    let with_downtime = asks(S::Dropped, AskedAbout { has_downtime: true, ..AskedAbout::default() });
+    assert_eq!(with_downtime[0], Ask { field: F::Downtime, required: true });
 }
 
 #[test]
@@ -156,23 +162,41 @@ fn condition_based_work_that_found_it_says_what() {
 fn a_limit_looks_at_its_own_work_only_and_counts_whole_time() {
     let day = |n: i64| Instant::from_ms(n * DAY);
     let parts = WaitingFor::Parts;
-    let work = InState {
-        state: S::Waiting,
-        since: day(0),
-        waiting_for: Some(parts),
-        is_dated: false,
-        rank: 3,
-        crew: Some("mech"),
+    let work = InState { state: S::Waiting, waiting_for: Some(parts), is_dated: false, rank: 3, crew: Some("mech") };
+    let stood = |limit: &StateLimit, work: InState, now| {
+        let step = StateStep { at: day(0), to: work.state, waiting_for: work.waiting_for };
+        limit.applies_to(work) && limit.stood_ms(&[step], now, 7) > limit.allowed_ms()
     };
-    let exceeded = |work, now| StateLimit::first_settings().iter().filter(|l| l.is_exceeded(work, now)).count();
+    let exceeded = |work, now| StateLimit::first_settings().iter().filter(|limit| stood(limit, work, now)).count();
     assert_eq!(exceeded(work, day(21)), 0, "21 days are allowed");
     assert_eq!(exceeded(work, day(21).plus(1)), 1);
     assert_eq!(exceeded(InState { waiting_for: Some(WaitingFor::Outage), ..work }, day(99)), 0);
     let ready = InState { state: S::Ready, ..work };
     assert_eq!((exceeded(ready, day(15)), exceeded(InState { is_dated: true, ..ready }, day(15))), (1, 0));
     let narrow = StateLimit { rank: Some(1), crew: Some("elec".into()), ..StateLimit::of(S::Ready, 1) };
-    assert!(!narrow.is_exceeded(ready, day(9)));
-    assert!(narrow.is_exceeded(InState { rank: 1, crew: Some("elec"), ..ready }, day(9)));
+    assert!(!stood(&narrow, ready, day(9)));
+    assert!(stood(&narrow, InState { rank: 1, crew: Some("elec"), ..ready }, day(9)));
+}
+
+/// rules.md §4, in days by hand: what resets the clock of a limit, and what does not.
+#[rstest]
+#[case::a_minute_elsewhere(&[(0, S::Planning), (9, S::Ready), (9, S::Planning)], S::Planning, 12, 12)]
+#[case::a_week_elsewhere(&[(0, S::Planning), (9, S::Ready), (16, S::Planning)], S::Planning, 18, 11)]
+#[case::more_than_a_week(&[(0, S::Planning), (9, S::Ready), (17, S::Planning)], S::Planning, 18, 1)]
+#[case::done_and_returned_are_one(&[(0, S::Done), (3, S::Returned), (5, S::Done)], S::Done, 6, 6)]
+#[case::rework_begins_anew(&[(0, S::Done), (4, S::UnderWay), (5, S::Done)], S::Done, 7, 2)]
+#[case::and_so_does_being_under_way(&[(0, S::UnderWay), (4, S::Done), (5, S::UnderWay)], S::UnderWay, 7, 2)]
+#[case::stopped_for_a_day(&[(0, S::UnderWay), (4, S::Ready), (5, S::UnderWay)], S::UnderWay, 7, 6)]
+fn stays_in_a_state_count_as_one(
+    #[case] steps: &[(i64, WorkState)],
+    #[case] state: WorkState,
+    #[case] now: i64,
+    #[case] stood: i64,
+) {
+    let day = |n: i64| Instant::from_ms(n * DAY);
+    let step = |&(on, to): &(i64, WorkState)| StateStep { at: day(on), to, waiting_for: None };
+    let steps: Vec<StateStep> = steps.iter().map(step).collect();
+    assert_eq!(StateLimit::of(state, 5).stood_ms(&steps, day(now), 7), stood * DAY);
 }
 
 #[test]

@@ -43,6 +43,10 @@ const STEPS: &[M] = &[
     M::up(include_str!("migrations/0036_done_earlier.sql")),
     M::up(include_str!("migrations/0037_when_attached.sql")),
     M::up(include_str!("migrations/0038_column_file.sql")),
+    M::up(include_str!("migrations/0039_run_on_ends.sql")),
+    M::up(include_str!("migrations/0040_counters_that_hold.sql")),
+    M::up(include_str!("migrations/0041_downtime_corrected.sql")),
+    M::up(include_str!("migrations/0042_findings.sql")),
 ];
 
 /// The version of the schema that this program has.

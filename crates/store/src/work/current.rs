@@ -55,14 +55,22 @@ pub(crate) fn state(conn: &Connection, work: WorkOrderId) -> Result<Current> {
     })
 }
 
+/// When an order was raised.
+///
+/// # Errors
+/// SQLite's own.
+pub(super) fn raised_at(tx: &Tx, work: WorkOrderId) -> Result<Instant> {
+    let mut select = tx.conn.prepare_cached("SELECT raised_at FROM work_orders WHERE number = ?1")?;
+    Ok(select.query_row([work], |row| row.get(0))?)
+}
+
 /// When something was done on an order, as [`said_at`] takes it: not before it was raised.
 ///
 /// # Errors
 /// [`StoreError::Invalid`] on `at`.
 pub(super) fn done_at(tx: &Tx, work: WorkOrderId, at: Option<Instant>) -> Result<Instant> {
     let said = said_at("at", at, tx.now)?;
-    let mut select = tx.conn.prepare_cached("SELECT raised_at FROM work_orders WHERE number = ?1")?;
-    let raised: Instant = select.query_row([work], |row| row.get(0))?;
+    let raised = raised_at(tx, work)?;
     match at {
         Some(_) if said < raised => Err(StoreError::invalid("at", "lies before the order was raised")),
         _ => Ok(said),

@@ -1,6 +1,6 @@
 //! Work orders: raising and changing them, where they stand and moving them between states, listing them, one on its page
 //! with its [`history`], what it is linked to ([`links`]) and whether it was reported again ([`occurrences`]), and the job sheet it follows
-//! ([`job_sheets`]) with its [`parts`] and the [`checks`] to be filled in, what stands with it ([`attachments`]), what people say about it ([`comments`]), what is [`missing`] before it is closed, and what is spent on it ([`entries`], [`running_time`]) and [`bought`] for it; [`decisions`] on risk; the [`week`] of all crews, a [`shift`] of one, with what is [`taken_along`] from it,
+//! ([`job_sheets`]) with its [`parts`] and the [`checks`] to be filled in, what stands with it ([`attachments`]), what people say about it ([`comments`]), what is [`missing`] before it is closed, and what is spent on it ([`entries`], [`running_time`]) and [`bought`] for it; [`decisions`] on risk, and what ends those to [`run_on`]; the [`week`] of all crews, a [`shift`] of one, with what is [`taken_along`] from it,
 //! work that recurs ([`upkeep`]), what calendar programs read ([`feeds`]), and work as
 //! a [`file`].
 
@@ -24,6 +24,7 @@ mod moves;
 pub mod occurrences;
 mod parts;
 mod raise;
+pub(crate) mod run_on;
 pub mod running_time;
 mod several;
 mod sheets;

@@ -39,6 +39,11 @@ pub fn join(tx: &mut Tx, work: WorkOrderId, new: &NewOccurrence) -> Result<i64> 
     tx.require(Action::RaiseWork)?;
     tx.require_reach(&Named::Order(work))?;
     let CheckedOccurrence { words, at } = new.check(state(tx.conn, work)?.state, tx.now)?;
+    note(tx, work, words, at)
+}
+
+/// Writes that what work is about was seen again, whoever or whatever says so.
+pub(super) fn note(tx: &mut Tx, work: WorkOrderId, words: &str, at: Instant) -> Result<i64> {
     tx.conn.execute(
         "INSERT INTO work_occurrences (work_order, at, words, recorded_at, recorded_by) VALUES (?1, ?2, ?3, ?4, ?5)",
         params![work, at, words, tx.now, tx.actor.id],

@@ -127,7 +127,7 @@ pub fn raise_on_each(tx: &mut Tx, new: &NewWork) -> Result<(WorkOrderId, Vec<Wor
     Ok((raise_on(asset)?, others.into_iter().map(raise_on).collect::<Result<_>>()?))
 }
 
-fn windows(conn: &Connection) -> Result<RankWindows> {
+pub(super) fn windows(conn: &Connection) -> Result<RankWindows> {
     Ok(RankWindows(settings::get(conn)?.rank_windows))
 }
 
@@ -278,6 +278,18 @@ pub(super) fn decide(tx: &mut Tx, work: WorkOrderId, rank: Option<u8>, start: In
         "UPDATE work_orders SET risk_rank = min(risk_rank, ifnull(?2, risk_rank)), window_end = ?3, target_start = ?4
          WHERE number = ?1",
         params![work, rank, window_end, start],
+    )?;
+    dated.end(tx, work, tx.now)
+}
+
+/// Makes open work as urgent as a rank says, where it is milder: its window tightens from now on.
+pub(super) fn tighten(tx: &mut Tx, work: WorkOrderId, rank: u8) -> Result<()> {
+    let current = state(tx.conn, work)?;
+    let window_end = windows(tx.conn)?.tightened(current.window_end, rank, tx.now);
+    let dated = Dated::begin(tx, work)?;
+    tx.conn.execute(
+        "UPDATE work_orders SET risk_rank = min(risk_rank, ?2), window_end = ?3 WHERE number = ?1",
+        params![work, rank, window_end],
     )?;
     dated.end(tx, work, tx.now)
 }

@@ -168,6 +168,56 @@ fn a_sheet_finished_earlier_is_of_then() {
 }
 
 /// A rule that says no more than which job it asks for: trade, crew and hours are the job's.
+/// Rank 2 has seven days: a sheet that arrives six days late leaves all of them.
+#[test]
+fn the_window_of_what_a_late_sheet_found_starts_when_it_arrives() {
+    let plant = plant();
+    let order = raise(&plant, None, "ready");
+    let check = add(&plant, order);
+    let mut found = answers(&[("bar", number(96.0)), ("dry", chose("pass"))]);
+    found.at = Some(day(3));
+    let done = finish(&plant, order, check, &found, day(9)).unwrap();
+    let raised = plant.order(done.by_answers[0], day(9)).row;
+    assert_eq!((raised.raised_at, raised.window_end), (day(3), day(16)));
+}
+
+/// rules.md §4: while the order of a finding is open the next finding joins it, and makes it as urgent.
+#[test]
+fn what_is_found_again_joins_the_order_that_is_open_about_it() {
+    let plant = plant();
+    let found = || answers(&[("bar", number(96.0)), ("dry", chose("pass"))]);
+    let inspect = |now: Instant| {
+        let order = raise(&plant, None, "ready");
+        let check = add(&plant, order);
+        let mut found = found();
+        found.at = Some(now);
+        finish(&plant, order, check, &found, now).unwrap().by_answers
+    };
+    let first = inspect(day(3));
+    let milder = serde_json::from_value(json!({"risk_rank": 4})).unwrap();
+    plant.write(day(4), |tx| work::change(tx, first[0], &milder)).unwrap();
+    assert_eq!(inspect(day(5)), first);
+    let order = plant.order(first[0], day(6));
+    let again: Vec<&str> = order.reported_again.iter().map(|one| one.words.as_str()).collect();
+    assert_eq!((order.row.risk_rank, again), (2, vec!["Daily round: Pressure 96 bar, below 110 bar"]));
+    plant.do_work(first[0], day(7));
+    assert_ne!(inspect(day(8)), first, "what is done is found anew");
+}
+
+#[test]
+fn an_answer_of_another_year_is_refused_by_its_question() {
+    let plant = plant();
+    let order = raise(&plant, None, "ready");
+    let check = add(&plant, order);
+    for at in ["2027-01-01T00:00:00Z", "1960-01-01T00:00:00Z"] {
+        let dated = json!({"answers": [{"question": "level", "value": number(20.0), "at": at}]});
+        let dated: Answering = serde_json::from_value(dated).unwrap();
+        let answered = plant.write(day(3), |tx| checks::answer(tx, order, check, &dated));
+        assert_eq!(at_fault(answered), "answers.level", "{at}");
+        assert_eq!(at_fault(finish(&plant, order, check, &dated, day(3))), "answers.level", "{at}");
+    }
+}
+
 #[test]
 fn what_a_rule_leaves_open_is_as_for_its_job() {
     let plant = plant();

@@ -153,7 +153,9 @@ fn plain(mut told: Value) -> Value {
 fn known(plant: &Plant, &Job { number, check, .. }: &Job) -> Value {
     let detail = |number| serde_json::to_value(plant.order(number, day(9))).unwrap();
     let sheet = plant.store.read(day(9), |view| checks::view(view, number, check)).unwrap();
-    let follows: Vec<Value> = sheet.raised.iter().map(|one| plain(detail(one.number))).collect();
+    let mut follows: Vec<Value> = sheet.raised.iter().map(|one| plain(detail(one.number))).collect();
+    // The window of what was found starts when the sheet arrives.
+    follows.iter_mut().for_each(|order| _ = order.as_object_mut().unwrap().remove("window_end"));
     let stock: f64 = plant.database().query_row("SELECT stock FROM storeroom", [], |row| row.get(0)).unwrap();
     let mut coded = plant.database();
     let coded = coded.transaction().unwrap();

@@ -5,7 +5,7 @@ use super::{
     condition::Condition,
     sheet::{Asks, CheckSheet, Question},
 };
-use crate::{access::refusal::Refusal, work::WorkState};
+use crate::{access::refusal::Refusal, ground::time::Instant, work::WorkState};
 use serde::{Deserialize, Serialize};
 
 /// An answer that raises work.
@@ -149,7 +149,9 @@ impl CheckSheet {
             }
             let of_meter = unit(question);
             let unit = if question.unit().is_empty() { &of_meter } else { question.unit() };
-            for (place, rule) in question.rules.iter().enumerate().filter(|(_, rule)| rule.is.holds(answer)) {
+            // Of several rules that one answer meets the worst raises.
+            let met = question.rules.iter().enumerate().filter(|(_, rule)| rule.is.holds(answer));
+            if let Some((place, rule)) = met.min_by_key(|(_, rule)| rule.risk_rank) {
                 let says = question.found(answer, &rule.is, unit);
                 let title = rule.title.as_deref().map(str::trim).filter(|title| !title.is_empty());
                 let title = title.map_or_else(|| says.clone(), str::to_owned);
@@ -157,6 +159,24 @@ impl CheckSheet {
             }
         }
         Ok(judged)
+    }
+
+    /// Whether answers are dated within the time in which they can have been given.
+    ///
+    /// # Errors
+    /// [`Refusal::Field`] for `answers.` and the question's key.
+    pub fn check_dates(answers: &[GivenAnswer], from: Instant, until: Instant) -> Result<(), Refusal> {
+        let is_outside = |answer: &&GivenAnswer| answer.at.is_some_and(|at| at < from || at > until);
+        match answers.iter().find(is_outside) {
+            Some(GivenAnswer { question, at, .. }) => {
+                let reason = match at.is_some_and(|at| at < from) {
+                    true => format!("is dated before the sheet could be begun, at {from}"),
+                    false => format!("is dated after the sheet was filled in, at {until}"),
+                };
+                Err(Refusal::field(format!("answers.{question}"), reason))
+            }
+            None => Ok(()),
+        }
     }
 
     /// The same for a sheet that is finished: nothing compulsory is missing.

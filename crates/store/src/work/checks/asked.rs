@@ -14,7 +14,7 @@ use crate::{
     plant::assets::NamedAsset,
     work::{
         attachments,
-        current::{done_at, state},
+        current::{done_at, raised_at, state},
         job_sheets, links,
         links::LinkedWork,
     },
@@ -237,6 +237,12 @@ pub(super) fn merged(tx: &Tx, work: WorkOrderId, check: CheckId, more: &Answerin
     Ok(kept)
 }
 
+/// From when on a check can have been answered: since its order was raised.
+pub(super) fn begun(tx: &Tx, work: WorkOrderId, kept: &CheckRow) -> Result<Instant> {
+    let raised = raised_at(tx, work)?;
+    Ok(kept.begun_at.map_or(raised, |begun| begun.min(raised)))
+}
+
 /// Keeps answers as they stand at an instant; the first of them began it.
 pub(super) fn keep(tx: &Tx, check: CheckId, answers: &[GivenAnswer], at: Instant) -> Result<()> {
     let begun = answers.iter().filter_map(|answer| answer.at).fold(at, Instant::min);
@@ -267,6 +273,7 @@ pub(super) fn keep(tx: &Tx, check: CheckId, answers: &[GivenAnswer], at: Instant
 pub fn answer(tx: &mut Tx, work: WorkOrderId, check: CheckId, more: &Answering) -> Result<Judged> {
     let kept = merged(tx, work, check, more)?;
     let at = done_at(tx, work, more.at)?;
+    CheckSheet::check_dates(&more.answers, begun(tx, work, &kept)?, tx.now.plus(CLOCK_OFF_MS))?;
     let read = meters::of_sheet(tx.conn, kept.asset, &kept.sheet)?;
     let judged = kept.sheet.judge(&kept.answers, |question| unit_of(&read, question))?;
     keep(tx, check, &kept.answers, at)?;

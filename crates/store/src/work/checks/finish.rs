@@ -2,7 +2,7 @@
 //! result stays with the asset. All of it or nothing.
 
 use super::{
-    asked::{Answering, CheckRow, keep, merged, unit_of},
+    asked::{Answering, CheckRow, begun, keep, merged, unit_of},
     meters,
     meters::ReadMeter,
 };
@@ -14,18 +14,18 @@ use crate::{
     },
     watch::readings,
     work::{
-        current::done_at,
-        job_sheets,
-        raise::{Draft, insert},
+        current::{done_at, state},
+        job_sheets, occurrences,
+        raise::{Draft, insert, tighten, windows},
     },
 };
-use rusqlite::params;
+use rusqlite::{Connection, OptionalExtension, params};
 use serde::Serialize;
 use std::collections::HashMap;
 use tally_core::{
     ground::{
         ids::{AlarmId, CheckId, WorkOrderId},
-        time::Instant,
+        time::{CLOCK_OFF_MS, Instant},
         value::IncomingValue,
     },
     watch::{
@@ -34,7 +34,7 @@ use tally_core::{
     },
     work::{
         WorkSource, WorkState,
-        check_sheets::{AnswerRule, AnswerValue, Asks, Found, GivenAnswer},
+        check_sheets::{AnswerRule, AnswerValue, Asks, CheckSheet, Found, GivenAnswer},
     },
 };
 use utoipa::ToSchema;
@@ -48,7 +48,7 @@ pub struct FinishedCheck {
     pub alarms: Vec<AlarmId>,
     /// Work that alarms raised or joined.
     pub by_limits: Vec<WorkOrderId>,
-    /// Work that answers raised.
+    /// Work that answers raised or joined.
     pub by_answers: Vec<WorkOrderId>,
 }
 
@@ -59,6 +59,7 @@ pub struct FinishedCheck {
 pub fn finish(tx: &mut Tx, work: WorkOrderId, check: CheckId, last: &Answering) -> Result<FinishedCheck> {
     let mut kept = merged(tx, work, check, last)?;
     let at = done_at(tx, work, last.at)?;
+    CheckSheet::check_dates(&kept.answers, begun(tx, work, &kept)?, at.plus(CLOCK_OFF_MS))?;
     let read = meters::of_sheet(tx.conn, kept.asset, &kept.sheet)?;
     let judged = kept.sheet.finish(&kept.answers, |question| unit_of(&read, question))?;
     // What was answered and is not asked any more counts for nothing.
@@ -133,7 +134,52 @@ fn take_readings(
     })
 }
 
-/// Raises the work that an answer asks for.
+/// The open order that the same question of the same sheet raised on the same asset before.
+fn open_finding(conn: &Connection, check: CheckId, question: &str) -> Result<Option<WorkOrderId>> {
+    let mut select = conn.prepare_cached(
+        "SELECT f.work_order FROM checks this JOIN check_sheet_versions t ON t.id = this.version_id
+         JOIN checks c INDEXED BY checks_of_asset ON c.asset_id = this.asset_id AND c.finished_at IS NOT NULL
+         JOIN check_sheet_versions v ON v.id = c.version_id AND v.sheet_id = t.sheet_id
+         JOIN check_findings f ON f.check_id = c.id AND f.question = ?2 JOIN work_orders w ON w.number = f.work_order
+         WHERE this.id = ?1 AND w.state IN ('raised', 'planning', 'waiting', 'ready', 'scheduled', 'under_way')
+         ORDER BY f.work_order DESC LIMIT 1",
+    )?;
+    Ok(select.query_row(params![check, question], |row| row.get(0)).optional()?)
+}
+
+/// What was found again joins the order that is open about it, which becomes as urgent as what was found now.
+fn join(
+    tx: &mut Tx,
+    open: WorkOrderId,
+    check: CheckId,
+    kept: &CheckRow,
+    found: &Found,
+    finished: Instant,
+) -> Result<WorkOrderId> {
+    let words = format!("{}: {}", kept.sheet.title.trim(), found.says);
+    occurrences::note(tx, open, &words, finished)?;
+    let rank = rule_of(kept, found)?.risk_rank;
+    if rank < state(tx.conn, open)?.risk_rank {
+        tighten(tx, open, rank)?;
+    }
+    note_finding(tx, check, &found.question, open)?;
+    Ok(open)
+}
+
+fn note_finding(tx: &Tx, check: CheckId, question: &str, work: WorkOrderId) -> Result<()> {
+    tx.conn
+        .prepare_cached("INSERT INTO check_findings (check_id, question, work_order) VALUES (?1, ?2, ?3)")?
+        .execute(params![check, question, work])?;
+    Ok(())
+}
+
+fn rule_of<'a>(kept: &'a CheckRow, found: &Found) -> Result<&'a AnswerRule> {
+    let question = kept.sheet.questions.iter().find(|question| question.key == found.question);
+    let rule = question.and_then(|question| question.rules.get(found.rule));
+    rule.ok_or_else(|| StoreError::corrupt("check_sheet_versions", "a rule is missing"))
+}
+
+/// Raises the work that an answer asks for, or joins what was raised for the same before and is open.
 fn follow_on(
     tx: &mut Tx,
     work: WorkOrderId,
@@ -142,9 +188,10 @@ fn follow_on(
     found: &Found,
     finished: Instant,
 ) -> Result<WorkOrderId> {
-    let rule = kept.sheet.questions.iter().find(|question| question.key == found.question);
-    let rule: Option<&AnswerRule> = rule.and_then(|question| question.rules.get(found.rule));
-    let Some(rule) = rule else { return Err(StoreError::corrupt("check_sheet_versions", "a rule is missing")) };
+    if let Some(open) = open_finding(tx.conn, check, &found.question)? {
+        return join(tx, open, check, kept, found, finished);
+    }
+    let rule = rule_of(kept, found)?;
     // A job sheet or crew that is gone since the sheet was written holds nothing up.
     let job = rule.job_sheet.as_deref().and_then(|job| job_sheets::require_active(tx.conn, job, "job_sheet").ok());
     let crew = rule.crew.clone().or_else(|| job.as_ref().and_then(|job| job.sheet.crew.clone()));
@@ -167,8 +214,11 @@ fn follow_on(
         state: WorkState::Raised,
         raised_at: finished,
         source: WorkSource::AnswerRule { check, work },
-        lasts_until: None,
+        // Its window starts when somebody can see it, however long the sheet was on its way.
+        lasts_until: Some(windows(tx.conn)?.window_end(rule.risk_rank, tx.now)),
         job_version: job.as_ref().map(|job| job.version),
     };
-    insert(tx, draft)
+    let raised = insert(tx, draft)?;
+    note_finding(tx, check, &found.question, raised)?;
+    Ok(raised)
 }

@@ -109,14 +109,17 @@ pub(super) fn labour(person: &str, hours: Decimal, at: Instant, description: &st
     }
 }
 
-/// Time that runs on an order ends with what is done on it. What began later is no time.
+/// Time that runs on an order ends with what is done on it.
 ///
 /// # Errors
-/// [`StoreError::Conflict`] for time that nobody stopped for longer than anybody works.
+/// [`StoreError::Invalid`] on `at` where it lies before somebody's time began; [`StoreError::Conflict`] for time that nobody stopped for longer than anybody works.
 pub(in crate::work) fn stop_all(tx: &mut Tx, work: WorkOrderId, at: Instant) -> Result<()> {
     for timer in select(tx.conn, "t.work_order = ?1", work.0)? {
-        let end = at.max(timer.started);
-        stop(tx, &timer, Some(end)).map_err(|error| match error {
+        if at < timer.started {
+            let (who, since) = (&timer.name, timer.started);
+            return Err(StoreError::invalid("at", format!("lies before the time of {who} began, at {since}")));
+        }
+        stop(tx, &timer, Some(at)).map_err(|error| match error {
             StoreError::Invalid { .. } => {
                 let who = &timer.name;
                 StoreError::Conflict(format!("the time of {who} runs since {}: say first when it ended", timer.started))
