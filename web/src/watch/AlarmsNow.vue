@@ -19,6 +19,7 @@ import ShelvesNow from './ShelvesNow.vue'
 import WatchNav from './WatchNav.vue'
 import UnconfirmedRepairs from './UnconfirmedRepairs.vue'
 import OutOfUseNow from './OutOfUseNow.vue'
+import RunningOn from './RunningOn.vue'
 import { useAcknowledge } from './useAcknowledge'
 import { afterWords, heldWords, momentOf, reached, responseWords } from '../common/alarms'
 
@@ -32,6 +33,7 @@ type Show =
   | 'silent'
   | 'shelved'
   | 'out_of_use'
+  | 'run_on'
   | 'late'
 const shows: { show: Show; words: string; one?: string }[] = [
   { show: 'standing', words: 'standing' },
@@ -43,10 +45,11 @@ const shows: { show: Show; words: string; one?: string }[] = [
   { show: 'silent', words: 'silent' },
   { show: 'shelved', words: 'shelved meters', one: 'shelved meter' },
   { show: 'out_of_use', words: 'assets out of use', one: 'asset out of use' },
+  { show: 'run_on', words: 'running on by decision' },
   { show: 'late', words: 'readings to judge', one: 'reading to judge' },
 ]
 /** Those that are no list of alarms. */
-const others: Show[] = ['unconfirmed', 'shelved', 'out_of_use', 'late']
+const others: Show[] = ['unconfirmed', 'shelved', 'out_of_use', 'run_on', 'late']
 const { scope, read, change, to } = useAddress()
 const show = computed<Show>(() => shows.find((one) => one.show === read('show'))?.show ?? 'standing')
 const { data, error } = useQuery(() => ({
@@ -108,6 +111,7 @@ const columns: LedgerColumn<AlarmRow>[] = [
     ><UnconfirmedRepairs :repairs="data.unconfirmed"
   /></template>
   <template v-else-if="data && show === 'out_of_use'"><OutOfUseNow :spells="data.out_of_use" /></template>
+  <template v-else-if="data && show === 'run_on'"><RunningOn :decisions="data.run_on" /></template>
   <template v-else-if="data && show === 'late'"><LateReadings :late="data.late" /></template>
   <template v-else-if="data">
     <p v-if="alarms.length" class="bar">

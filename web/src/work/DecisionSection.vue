@@ -9,7 +9,8 @@ import { installation, now } from '../common/installation'
 import ProblemNote from '../common/ProblemNote.vue'
 import SeverityStrokes from '../common/SeverityStrokes.vue'
 import { useAddress } from '../common/useAddress'
-import { decide } from './changes'
+import { decide, withdrawDecision } from './changes'
+import DecisionOver from './DecisionOver.vue'
 
 /** What a rung handed up to somebody to decide: what is known, and the three answers; and what was answered before. */
 const props = defineProps<{ work: WorkDetail }>()
@@ -17,12 +18,31 @@ const { to } = useAddress()
 type Answer = Schemas['RiskAnswer']
 
 const open = computed(() => props.work.decisions.find((one) => one.is_open))
-const over = computed(() => props.work.decisions.filter((one) => !one.is_open))
+/** What lets it run on now; it can be changed and withdrawn. */
+const running = computed(() => props.work.decisions.find((one) => one.runs_on))
+const over = computed(() => props.work.decisions.filter((one) => !one.is_open && !one.runs_on))
+/** What is done about a decision that lets it run on. */
+const doing = ref<'change' | 'withdraw'>()
+/** The decision that is being answered. */
+const asked = computed(() => open.value ?? (doing.value === 'change' ? running.value : undefined))
 const known = computed(() => props.work.known)
 const chosen = ref<Answer>()
 const given = reactive({ until: '', reason: '' })
-const send = useChange(decide, () => (chosen.value = undefined))
-const wrong = (field: string) => send.problem.value?.of(field)
+const done = () => {
+  chosen.value = doing.value = undefined
+  given.reason = ''
+}
+const send = useChange(decide, done)
+const withdrawal = useChange(withdrawDecision, done)
+const wrong = (field: string) => (send.problem.value ?? withdrawal.problem.value)?.of(field)
+function turn(to: 'change' | 'withdraw') {
+  doing.value = doing.value === to ? undefined : to
+  given.until = running.value?.until ?? ''
+}
+function withdraw() {
+  if (!running.value) return
+  withdrawal.mutate({ number: props.work.number, id: running.value.id, body: { reason: given.reason } })
+}
 const answers: { key: Answer; name: string; says: string }[] = [
   { key: 'do_now', name: 'Do it now', says: 'The work becomes rank 1 and is to begin at once.' },
   { key: 'run_on', name: 'Run on until …', says: 'Its limit is quiet until then, unless it gets worse.' },
@@ -30,10 +50,10 @@ const answers: { key: Answer; name: string; says: string }[] = [
 ]
 const words: Record<Answer, string> = { do_now: 'do it now', run_on: 'run on', stop: 'stop it' }
 function answer() {
-  if (!open.value || !chosen.value) return
+  if (!asked.value || !chosen.value) return
   const until = chosen.value === 'run_on' ? given.until || undefined : undefined
   const body = { answer: chosen.value, until, reason: given.reason }
-  send.mutate({ number: props.work.number, id: open.value.id, body })
+  send.mutate({ number: props.work.number, id: asked.value.id, body })
 }
 </script>
 
@@ -70,7 +90,51 @@ function answer() {
           open on it<template v-if="known.waiting_work">, {{ known.waiting_work }} waiting</template>.
         </li>
       </ul>
-      <form v-if="open.may_answer" @submit.prevent="answer">
+    </template>
+    <template v-else-if="running">
+      <h2 data-test="runs-on">
+        It runs on until {{ running.until ? dateTime(running.until) : '' }}
+        <span class="small quiet">by decision of {{ running.answered_by }}</span>
+      </h2>
+      <p>
+        <SeverityStrokes :severity="running.severity" word /> on
+        <RouterLink :to="to(`/watch/${running.meter}`)">{{ running.meter_name }}</RouterLink> is quiet until then,
+        unless it gets worse. {{ running.reason }}
+      </p>
+      <p v-if="running.may_answer" class="no-print">
+        <button
+          class="act"
+          :aria-expanded="doing === 'change'"
+          data-test="change-decision"
+          @click="turn('change')"
+        >
+          Change
+        </button>
+        <button
+          class="act"
+          :aria-expanded="doing === 'withdraw'"
+          data-test="withdraw-decision"
+          @click="turn('withdraw')"
+        >
+          Withdraw
+        </button>
+      </p>
+      <form v-if="doing === 'withdraw'" @submit.prevent="withdraw" @keydown.esc.stop="doing = undefined">
+        <TextField v-model="given.reason" label="Why" long name="reason" needed :wrong="wrong('reason')" />
+        <p>
+          <ElButton
+            type="primary"
+            native-type="submit"
+            :loading="withdrawal.isPending.value"
+            data-test="withdraw"
+            >Withdraw the decision</ElButton
+          >
+        </p>
+        <ProblemNote :error="withdrawal.error.value" />
+      </form>
+    </template>
+    <template v-if="asked">
+      <form v-if="asked.may_answer" @submit.prevent="answer">
         <div class="answers" role="radiogroup" aria-label="Decision">
           <button
             v-for="one in answers"
@@ -96,7 +160,7 @@ function answer() {
           />
           <TextField
             v-model="given.reason"
-            :label="chosen === 'do_now' ? 'What else to say' : 'Why'"
+            :label="chosen === 'do_now' && open ? 'What else to say' : 'Why'"
             long
             name="reason"
             :wrong="wrong('reason')"
@@ -110,14 +174,7 @@ function answer() {
         <ProblemNote :error="send.error.value" />
       </form>
     </template>
-    <p v-for="one in over" :key="one.id" class="said">
-      <template v-if="one.answer && one.answered_at">
-        <strong>{{ one.answered_by }} decided: {{ words[one.answer] }}</strong
-        ><template v-if="one.until"> until {{ dateTime(one.until) }}</template
-        >, {{ dateTime(one.answered_at) }}<template v-if="one.reason">. {{ one.reason }}</template>
-      </template>
-      <template v-else>{{ one.asked }} was asked to decide, and it was over before.</template>
-    </p>
+    <DecisionOver v-for="one in over" :key="one.id" :decision="one" />
   </section>
 </template>
 

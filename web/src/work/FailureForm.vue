@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import ChoiceField from '../common/fields/ChoiceField.vue'
 import InstantField from '../common/fields/InstantField.vue'
+import TextField from '../common/fields/TextField.vue'
 import { codebook, codebooks } from '../common/queries/codes'
 import { useQuery } from '@tanstack/vue-query'
 import { reactive } from 'vue'
@@ -28,6 +29,7 @@ const given = reactive({
   failed_at: failure?.failed_at ?? work.raised_at,
   noticed: failure?.noticed ?? (work.why ? 'condition_monitoring' : 'operation'),
   effect: failure?.effect ?? (work.why ? 'incipient' : 'critical'),
+  reason: '',
 })
 const books = useQuery(codebooks())
 const book = useQuery(() => ({ ...codebook(given.codebook), enabled: given.codebook !== '' }))
@@ -45,6 +47,7 @@ const report = () => ({
     failed_at: given.failed_at,
     noticed: given.noticed,
     effect: given.effect,
+    reason: given.reason,
   },
 })
 </script>
@@ -78,6 +81,15 @@ const report = () => ({
         <option value="maintenance">during other work</option>
         <option value="chance">by chance</option>
       </ChoiceField>
+      <TextField
+        v-if="work.is_over"
+        v-model="given.reason"
+        class="wide"
+        label="Why it is corrected"
+        name="failure-reason"
+        needed
+        :wrong="problem?.of('reason')"
+      />
       <ElButton type="primary" native-type="submit" :loading="isPending" data-test="save-failure"
         >Keep the report</ElButton
       >

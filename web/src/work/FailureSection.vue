@@ -43,9 +43,11 @@ const words = (failure: Failure) => [
           <dt>{{ term }}</dt>
           <dd>{{ value }}</dd>
         </div>
-        <div v-if="open" class="do no-print">
-          <button class="act" data-test="edit-failure" @click="turn(failure.id)">Change</button>
-          <button class="act" @click="takeBack({ number: work.number, id: failure.id })">Take back</button>
+        <div v-if="open || work.state === 'closed'" class="do no-print">
+          <button class="act" data-test="edit-failure" @click="turn(failure.id)">
+            {{ open ? 'Change' : 'Correct' }}
+          </button>
+          <button v-if="open" class="act" @click="takeBack({ number: work.number, id: failure.id })">Take back</button>
         </div>
       </dl>
       <FailureForm v-else :work="work" :failure="failure" @close="editing = undefined" />

@@ -50,6 +50,7 @@ const nothing = () => ({
   asked: '',
   verdict: '',
   at: '',
+  downtime: '' as '' | Schemas['DroppedDowntime'],
   /** By code of the meter: what is read now that it is done. */
   readings: {} as Record<string, string>,
 })
@@ -67,7 +68,7 @@ const readings = () =>
     const value = given.readings[one.meter]?.trim()
     return value ? [{ meter: one.meter, value: givenValue(value, one.grades.length > 0) }] : []
   })
-const { mutate: send, error, isPending, reset } = useChange(moveWork, close)
+const { mutate: send, error, problem, isPending, reset } = useChange(moveWork, close)
 function mutate(to: WorkState) {
   const read = isAsked('readings') ? readings() : undefined
   send(
@@ -83,6 +84,7 @@ function mutate(to: WorkState) {
         question: isAsked('question') ? given.question : undefined,
         asked: isAsked('asked') ? given.asked : undefined,
         readings: read,
+        downtime: (isAsked('downtime') && given.downtime) || undefined,
         verdict: isAsked('verdict') && given.verdict ? (given.verdict as 'found_it') : undefined,
       },
       meters: read?.map((one) => one.meter),
@@ -167,6 +169,18 @@ defineExpose({ press })
           confirmed.
         </p>
       </template>
+      <ChoiceField
+        v-if="isAsked('downtime')"
+        v-model="given.downtime"
+        label="What becomes of its downtime?"
+        name="downtime-becomes"
+        :wrong="problem?.of('downtime')"
+      >
+        <option value="">choose</option>
+        <option value="delete">It was none: delete it</option>
+        <option value="keep">It was so: keep it on the asset, without the order</option>
+        <option value="end">Keep it with the order; end now what is open</option>
+      </ChoiceField>
       <p v-if="moving.to === 'closed'" class="quiet small note">
         Its cost is settled, and it is not opened again.
       </p>

@@ -100,6 +100,14 @@ export const decide = change(
     api.POST('/api/v1/work-orders/{number}/decisions/{id}', { params: { path: { number, id } }, body }),
 )
 
+/** A decision to run on is withdrawn: it is asked anew. */
+export const withdrawDecision = change(
+  'work.decision.withdraw',
+  { ...work, alarms: true },
+  (api, { number, id, body }: { number: number; id: number; body: Schemas['NewWithdrawal'] }) =>
+    api.DELETE('/api/v1/work-orders/{number}/decisions/{id}', { params: { path: { number, id } }, body }),
+)
+
 /** A line of an order's job sheet is ticked off, or back. */
 export const tickJob = change(
   'work.tick',
@@ -317,6 +325,32 @@ export const endDowntime = change(
     api.POST('/api/v1/downtime/{id}/end', { params: { path: { id } }, body: { end } }),
   undefined,
   { says: () => 'Downtime ends' },
+)
+
+interface OneDowntime {
+  id: number
+  body: Schemas['DowntimeCorrection']
+  /** As it was, for the way back. */
+  was: Schemas['DowntimeCorrection']
+}
+const sendCorrection = (api: Client, { id, body }: OneDowntime) =>
+  api.PUT('/api/v1/downtime/{id}', { params: { path: { id } }, body })
+const correctDowntimeBack = change('downtime.correct-back', work, sendCorrection)
+export const correctDowntime = change('downtime.correct', work, sendCorrection, ({ id, body, was }) => ({
+  says: 'Downtime corrected',
+  takes: command(correctDowntimeBack, { id, body: was, was: body }),
+  within: '/work',
+}))
+
+const putDowntimeBack = change('downtime.put-back', work, (api, { id }: { id: number }) =>
+  api.POST('/api/v1/downtime/{id}/put-back', { params: { path: { id } } }),
+)
+export const deleteDowntime = change(
+  'downtime.delete',
+  work,
+  (api, { id, reason }: { id: number; reason: string }) =>
+    api.DELETE('/api/v1/downtime/{id}', { params: { path: { id } }, body: { reason } }),
+  ({ id }) => ({ says: 'Downtime deleted', takes: command(putDowntimeBack, { id }), within: '/work' }),
 )
 
 export const reportFailure = change(

@@ -24,6 +24,14 @@ export const check = (number: number, id: number) =>
 export const decisions = () =>
   asked(['decisions'], ['work'], (signal) => api.GET('/api/v1/decisions', { signal }))
 
+type Typed = NonNullable<paths['/api/v1/downtime/odd']['get']['parameters']['query']>
+
+/** What is odd about downtime that is being typed. */
+export const oddDowntime = (typed: Typed) =>
+  asked(['odd-downtime', typed], ['work'], (signal) =>
+    api.GET('/api/v1/downtime/odd', { params: { query: typed }, signal }),
+  )
+
 /** A week by crew and day. */
 export const week = (scope: string, day: string) =>
   asked(['week', scope, day], ['work'], (signal) =>

@@ -58,7 +58,7 @@ pub fn routes() -> OpenApiRouter<AppState> {
         .routes(routes!(feeds::list, feeds::renew, feeds::take_away))
         .routes(routes!(feeds::read))
         .routes(routes!(decisions::open))
-        .routes(routes!(decisions::answer))
+        .routes(routes!(decisions::answer, decisions::withdraw))
         .routes(routes!(job_sheets::list))
         .routes(routes!(job_sheets::one, job_sheets::put))
         .routes(routes!(job_sheets::tick))

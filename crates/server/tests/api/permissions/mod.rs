@@ -136,6 +136,7 @@ fn looks() -> Vec<Line> {
         read("/tally/ranking", "/tally/ranking?by=cost_total&scope=P1", FIGURES),
         read("/tally/changed", "/tally/changed?indicator=cost_total&scope=P1", FIGURES),
         read("/tally/backlog", "/tally/backlog?scope=P1", FIGURES),
+        read("/downtime/odd", "/downtime/odd?asset=P1&start=2026-02-01T00:00:00Z", PEOPLE),
         read("/tally/downtime", "/tally/downtime?scope=P1", FIGURES),
         read("/tally/forecast", "/tally/forecast?scope=P1", FIGURES),
         read("/headlines", "/headlines?scope=P1", FIGURES),
