@@ -528,6 +528,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/downtime/odd": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is odd about downtime as it is typed, so that it can be questioned before it is entered. */
+        get: operations["get_downtime_odd"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/downtime/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Corrects downtime, with a reason: a new version, the old one stays for what was known then. */
+        put: operations["put_downtime_id"];
+        post?: never;
+        /** Deletes downtime that was none, with a reason. It can be put back. */
+        delete: operations["delete_downtime_id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/downtime/{id}/end": {
         parameters: {
             query?: never;
@@ -539,6 +574,23 @@ export interface paths {
         put?: never;
         /** Ends open downtime. */
         post: operations["post_downtime_id_end"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/downtime/{id}/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts deleted downtime back as it was. */
+        post: operations["post_downtime_id_put_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -763,7 +815,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Up to four sentences on the open corrective and condition-based work of a scope, the worst first. */
+        /**
+         * Up to four sentences on the open corrective and condition-based work of a scope, the worst first; and one on what runs on by
+         *     decision, where something does.
+         */
         get: operations["get_headlines"];
         put?: never;
         post?: never;
@@ -804,7 +859,7 @@ export interface paths {
         get: operations["get_imports_job"];
         put?: never;
         post?: never;
-        /** Ends an import that is under way. Nothing of it is kept. */
+        /** Stops an import that is under way. What was taken until then stays, and the same file goes on from there. */
         delete: operations["delete_imports_job"];
         options?: never;
         head?: never;
@@ -2506,9 +2561,13 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Answers a decision on an order: the work is done now, the asset runs on until a date, or it is stopped. */
+        /**
+         * Answers a decision on an order: the work is done now, the asset runs on until a date, or it is stopped. While it runs on, the
+         *     same changes the answer, with a reason.
+         */
         post: operations["post_work_orders_number_decisions_id"];
-        delete?: never;
+        /** Withdraws a decision to run on, with a reason: whoever decides is asked anew. */
+        delete: operations["delete_work_orders_number_decisions_id"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2932,6 +2991,8 @@ export interface components {
             late: components["schemas"]["LateRow"][];
             /** @description Assets out of use. */
             out_of_use: components["schemas"]["OutOfUseRow"][];
+            /** @description What runs on by decision though a rung stands: its limits are quiet. */
+            run_on: components["schemas"]["RiskDecision"][];
             /** @description Meters whose alarms are held back by a person. */
             shelves: components["schemas"]["ShelfRow"][];
             /** @description Repairs not yet confirmed: work is finished, the rung stands, and nothing was read since. The longest ago first. */
@@ -3029,7 +3090,7 @@ export interface components {
          * @description A field that a move may come with.
          * @enum {string}
          */
-        AskField: "waiting_for" | "expected_until" | "question" | "asked" | "at" | "verdict" | "readings" | "note";
+        AskField: "waiting_for" | "expected_until" | "question" | "asked" | "at" | "verdict" | "readings" | "downtime" | "note";
         /** @description What somebody asks of a list. */
         Asked: {
             /** @default null */
@@ -3806,6 +3867,20 @@ export interface components {
                 [key: string]: string;
             };
         };
+        /** @description Downtime as it is corrected: all of it anew, with the reason. Where it was stays. */
+        DowntimeCorrection: {
+            end?: components["schemas"]["Instant"] | null;
+            kind: components["schemas"]["DowntimeKind"];
+            note?: string;
+            /** @description Why it is corrected. */
+            reason: string;
+            /**
+             * Format: double
+             * @description The share of what it does that it could not do, above 0 and at most 1; 1, or none, for a stop.
+             */
+            share?: number | null;
+            start: components["schemas"]["Instant"];
+        };
         /** @description Downtime that was written. */
         DowntimeEntered: {
             id: components["schemas"]["DowntimeId"];
@@ -3820,6 +3895,10 @@ export interface components {
          * @enum {string}
          */
         DowntimeKind: "unplanned" | "planned" | "external";
+        /** @description Why downtime is deleted. */
+        DowntimeRemoval: {
+            reason: string;
+        };
         /** @description An interval as listed. */
         DowntimeRow: {
             asset: components["schemas"]["NamedAsset"];
@@ -3842,6 +3921,11 @@ export interface components {
             from: components["schemas"]["Instant"];
             to: components["schemas"]["Instant"];
         };
+        /**
+         * @description What becomes of the downtime of an order that is dropped.
+         * @enum {string}
+         */
+        DroppedDowntime: "delete" | "keep" | "end";
         /**
          * @description What makes a cycle due.
          * @enum {string}
@@ -4260,7 +4344,7 @@ export interface components {
         FinishedCheck: {
             /** @description Alarms that began. */
             alarms: components["schemas"]["AlarmId"][];
-            /** @description Work that answers raised. */
+            /** @description Work that answers raised or joined. */
             by_answers: components["schemas"]["WorkOrderId"][];
             /** @description Work that alarms raised or joined. */
             by_limits: components["schemas"]["WorkOrderId"][];
@@ -4276,7 +4360,13 @@ export interface components {
              * @description Spent and the scaled rest.
              */
             forecast?: number | null;
+            /** @description Years in which it was in service. */
             past: components["schemas"]["PastYear"][];
+            /**
+             * Format: double
+             * @description In its first year: minor units a day in service to date, which go on for the rest.
+             */
+            per_day?: number | null;
             /**
              * Format: double
              * @description By what the mean rest of past years is multiplied; none where there are none.
@@ -4412,7 +4502,7 @@ export interface components {
          * @description What a sentence is about.
          * @enum {string}
          */
-        HeadlineKind: "worst_rank" | "no_date" | "past_window" | "since_a_week";
+        HeadlineKind: "worst_rank" | "no_date" | "past_window" | "since_a_week" | "runs_on";
         /** @description A sentence with the list of the orders that it is about. */
         HeadlineRow: components["schemas"]["Headline"] & {
             ask?: components["schemas"]["Asked"] | null;
@@ -5505,6 +5595,8 @@ export interface components {
             id?: components["schemas"]["FailureId"] | null;
             noticed?: components["schemas"]["Noticed"] | null;
             problem?: string | null;
+            /** @description Why it is corrected; needed on closed work. */
+            reason?: string;
             remedy?: string | null;
         };
         /** @description Hours of some people on an order, the same for each. */
@@ -5644,6 +5736,11 @@ export interface components {
             /** @description Such as `http://127.0.0.1:8430/`. */
             url: string;
         };
+        /** @description The withdrawal of a decision to run on, as it is given. */
+        NewWithdrawal: {
+            /** @description Why. */
+            reason: string;
+        };
         /** @description Work as a person raises it. */
         NewWork: {
             /** @description Codes of other assets, on each of which the same is raised. */
@@ -5709,6 +5806,15 @@ export interface components {
             recorded_at: components["schemas"]["Instant"];
             words: string;
         };
+        /** @description What is odd about downtime that is being typed. */
+        OddBody: {
+            odd: components["schemas"]["OddDowntime"][];
+        };
+        /**
+         * @description What is odd about downtime as it is typed: it may be right, but mostly is a slip.
+         * @enum {string}
+         */
+        OddDowntime: "long" | "before_the_order" | "longest";
         /** @description A move that is offered. */
         OfferedMove: {
             /** @description The way ahead, rather than a way round or out. */
@@ -5817,11 +5923,18 @@ export interface components {
             from: components["schemas"]["Instant"];
             /** Format: int64 */
             rest: number;
+            /** Format: double */
+            rest_in_service: number;
             /**
              * Format: int64
              * @description Minor units spent up to the same day, and in the rest of it.
              */
             to_date: number;
+            /**
+             * Format: double
+             * @description Of each of these parts the share in which the asset was in service, 0 to 1.
+             */
+            to_date_in_service: number;
         };
         /** @description Everybody, and who is asking. */
         People: {
@@ -6290,23 +6403,30 @@ export interface components {
             asked: string;
             asked_at: components["schemas"]["Instant"];
             asset: components["schemas"]["NamedAsset"];
+            ended?: components["schemas"]["RunOnEnd"] | null;
+            ended_at?: components["schemas"]["Instant"] | null;
             /** Format: int64 */
             id: number;
             /** @description Open for longer than is set. */
             is_late: boolean;
             /** @description Nobody answered, and the work is not over. */
             is_open: boolean;
-            /** @description Whoever looks may answer it. */
+            /** @description Whoever looks may answer it, or change and withdraw it while it runs on. */
             may_answer: boolean;
             /** @description Code of the meter whose rung asks. */
             meter: string;
             meter_name: string;
             reason?: string | null;
+            /** @description It runs on by this decision: its limit is quiet. */
+            runs_on: boolean;
             severity: components["schemas"]["Severity"];
             title: string;
             /** @description Of what it reads. */
             unit: string;
             until?: components["schemas"]["Instant"] | null;
+            withdrawn_by?: string | null;
+            /** @description Why it was withdrawn, or changed, and by whom. */
+            withdrawn_reason?: string | null;
             work_order: components["schemas"]["WorkOrderId"];
         };
         /**
@@ -6347,6 +6467,11 @@ export interface components {
          * @enum {string}
          */
         RowUnit: "money" | "ms" | "count";
+        /**
+         * @description What ends a decision to run on.
+         * @enum {string}
+         */
+        RunOnEnd: "withdrawn" | "left" | "limits_changed" | "worse" | "work_over" | "date";
         /** @description One limit of a ladder, field by field. */
         Rung: {
             /**
@@ -6524,6 +6649,11 @@ export interface components {
             second_approval?: boolean;
             /** @description How long work may stay in a state. */
             state_limits?: components["schemas"]["StateLimit"][];
+            /**
+             * Format: int32
+             * @description Days between two stays of work in a state up to which they count as one.
+             */
+            stay_gap_days?: number;
             /** @description IANA name; periods are cut in it. */
             time_zone: string;
         };
@@ -6647,6 +6777,8 @@ export interface components {
             late: number;
             /** @description Repairs that did not hold. */
             not_held: number;
+            /** @description What runs on by decision. */
+            run_on: number;
             shelved: number;
             silent: number;
             stale: number;
@@ -6729,6 +6861,7 @@ export interface components {
         StateMove: {
             asked?: string | null;
             at?: components["schemas"]["Instant"] | null;
+            downtime?: components["schemas"]["DroppedDowntime"] | null;
             expected_until?: components["schemas"]["Instant"] | null;
             /** @description Why; needed to drop work. */
             note?: string | null;
@@ -6891,6 +7024,7 @@ export interface components {
             heat: {
                 [key: string]: number;
             };
+            in_service_from?: components["schemas"]["Instant"] | null;
             kind: components["schemas"]["TallyRowKind"];
             left_at?: components["schemas"]["Instant"] | null;
             level?: components["schemas"]["Level"] | null;
@@ -9278,6 +9412,122 @@ export interface operations {
             507: components["responses"]["Refused507"];
         };
     };
+    get_downtime_odd: {
+        parameters: {
+            query: {
+                /** @description Code of the asset. */
+                asset: string;
+                /** @description The order that it is entered on. */
+                work?: number;
+                start: components["schemas"]["Instant"];
+                /** @description None while it is still down. */
+                end?: components["schemas"]["Instant"];
+                /** @description Id of the one that is corrected. */
+                corrected?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OddBody"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    put_downtime_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DowntimeCorrection"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DowntimeEntered"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    delete_downtime_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DowntimeRemoval"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DowntimeEntered"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
     post_downtime_id_end: {
         parameters: {
             query?: never;
@@ -9292,6 +9542,41 @@ export interface operations {
                 "application/json": components["schemas"]["EndBody"];
             };
         };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DowntimeEntered"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    post_downtime_id_put_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             200: {
                 headers: {
@@ -14225,6 +14510,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NewRiskAnswer"];
+                };
+            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            408: components["responses"]["Refused408"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            415: components["responses"]["Refused415"];
+            421: components["responses"]["Refused421"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+            503: components["responses"]["Refused503"];
+            507: components["responses"]["Refused507"];
+        };
+    };
+    delete_work_orders_number_decisions_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewWithdrawal"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewWithdrawal"];
                 };
             };
             400: components["responses"]["Refused400"];

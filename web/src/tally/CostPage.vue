@@ -235,6 +235,7 @@ const share = (part: number, all: number) => `${Math.min(100, Math.max(0, (100 *
         <span v-if="beyond(row) !== undefined" :class="{ worse: (beyond(row) ?? 0) > 0 }">{{
           signed(beyond(row) ?? 0, 'money')
         }}</span>
+        <span v-else-if="row.per_day != null" class="quiet">its first year, as it goes by the day</span>
         <span v-else-if="!past(row)" class="quiet">no past year</span>
       </template>
     </LedgerTable>

@@ -35,6 +35,7 @@ function stood({ row }: Line) {
   const words = []
   if (row.came_at) words.push(`came ${date(row.came_at)}`)
   if (row.left_at) words.push(`${row.retired_at === row.left_at ? 'retired' : 'left'} ${date(row.left_at)}`)
+  else if (row.in_service_from) words.push(`in service from ${date(row.in_service_from)}`)
   else if (row.retired_at) words.push(`retired ${date(row.retired_at)}`)
   return words.join(', ')
 }

@@ -31,22 +31,14 @@ const values = computed(() => {
   const all = new Map(
     (data.value?.rows ?? []).map((row) => [row.month ?? '', row.figures[props.definition.id]?.value]),
   )
-  const ends = Date.parse(data.value?.span.end ?? '')
   return props.years.map((year) => ({
     year,
-    // A month that has not begun has no figure yet.
-    values: Array.from({ length: 12 }, (_, month) => {
-      const key = `${year}-${String(month + 1).padStart(2, '0')}`
-      return Date.parse(`${key}-01T00:00:00Z`) < Math.min(ends, Date.parse(latest.value))
-        ? (all.get(key) ?? undefined)
-        : undefined
-    }),
+    // A month that has not begun has no figure; one in which nothing happened has 0.
+    values: Array.from(
+      { length: 12 },
+      (_, month) => all.get(`${year}-${String(month + 1).padStart(2, '0')}`) ?? undefined,
+    ),
   }))
-})
-const latest = computed(() => {
-  const filled = (data.value?.rows ?? []).filter((row) => row.figures[props.definition.id]?.value)
-  const month = filled.at(-1)?.month ?? '1970-01'
-  return `${month}-28T00:00:00Z`
 })
 const box = useTemplateRef<HTMLElement>('box')
 const { width } = useElementSize(box)

@@ -45,7 +45,7 @@ const columns: LedgerColumn<AlarmsNow['run_on'][number]>[] = [
     </template>
   </LedgerTable>
   <EmptyState v-else title="Nothing runs on by decision">
-    Where a limit hands a decision up, whoever decides may let the asset run on until a date. It stands here until
-    the limit is left, the work is done, or it gets worse.
+    Where a limit hands a decision up, whoever decides may let the asset run on until a date. It stands here
+    until the limit is left, the work is done, or it gets worse.
   </EmptyState>
 </template>

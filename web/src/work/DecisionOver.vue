@@ -4,7 +4,11 @@ import { dateTime } from '../common/format'
 
 /** A decision that was answered: what was said, and what ended it where it let something run on. */
 defineProps<{ decision: Schemas['RiskDecision'] }>()
-const words: Record<Schemas['RiskAnswer'], string> = { do_now: 'do it now', run_on: 'run on', stop: 'stop it' }
+const words: Record<Schemas['RiskAnswer'], string> = {
+  do_now: 'do it now',
+  run_on: 'run on',
+  stop: 'stop it',
+}
 const ends: Record<Schemas['RunOnEnd'], string> = {
   withdrawn: 'It was withdrawn',
   left: 'It ended when the limit was left',
@@ -20,7 +24,8 @@ const ends: Record<Schemas['RunOnEnd'], string> = {
     <template v-if="decision.answer && decision.answered_at">
       <strong>{{ decision.answered_by }} decided: {{ words[decision.answer] }}</strong
       ><template v-if="decision.until"> until {{ dateTime(decision.until) }}</template
-      >, {{ dateTime(decision.answered_at) }}<template v-if="decision.reason">. {{ decision.reason }}</template>
+      >, {{ dateTime(decision.answered_at)
+      }}<template v-if="decision.reason">. {{ decision.reason }}</template>
       <span v-if="decision.ended && decision.ended_at" class="quiet small" data-test="decision-ended">
         {{ ends[decision.ended]
         }}<template v-if="decision.withdrawn_by"> by {{ decision.withdrawn_by }}</template

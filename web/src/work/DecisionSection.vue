@@ -98,8 +98,8 @@ function answer() {
       </h2>
       <p>
         <SeverityStrokes :severity="running.severity" word /> on
-        <RouterLink :to="to(`/watch/${running.meter}`)">{{ running.meter_name }}</RouterLink> is quiet until then,
-        unless it gets worse. {{ running.reason }}
+        <RouterLink :to="to(`/watch/${running.meter}`)">{{ running.meter_name }}</RouterLink> is quiet until
+        then, unless it gets worse. {{ running.reason }}
       </p>
       <p v-if="running.may_answer" class="no-print">
         <button

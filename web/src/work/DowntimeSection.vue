@@ -111,10 +111,7 @@ const columns: LedgerColumn<Row>[] = [
     </LedgerTable>
     <p v-else class="quiet">None was reported.</p>
     <p v-if="!work.is_over && !work.downtime.some((row) => !row.end)" class="no-print">
-      <ElButton
-        :loading="standing.isPending.value"
-        data-test="stands-now"
-        @click="standing.mutate(standsNow)"
+      <ElButton :loading="standing.isPending.value" data-test="stands-now" @click="standing.mutate(standsNow)"
         >{{ work.asset.name }} stands still now</ElButton
       >
     </p>

@@ -47,7 +47,9 @@ const words = (failure: Failure) => [
           <button class="act" data-test="edit-failure" @click="turn(failure.id)">
             {{ open ? 'Change' : 'Correct' }}
           </button>
-          <button v-if="open" class="act" @click="takeBack({ number: work.number, id: failure.id })">Take back</button>
+          <button v-if="open" class="act" @click="takeBack({ number: work.number, id: failure.id })">
+            Take back
+          </button>
         </div>
       </dl>
       <FailureForm v-else :work="work" :failure="failure" @close="editing = undefined" />

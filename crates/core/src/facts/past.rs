@@ -210,6 +210,19 @@ impl Snapshot {
         held.iter().for_each(found);
     }
 
+    /// What was recorded by an instant of the fields of a work order that was changed: its newest version of those that held and were
+    /// written by then; its first before that. What is written later about the past changes nothing that was closed with it.
+    #[must_use]
+    pub fn fields_recorded_by(&self, work: WorkOrderId, at: Instant) -> Option<FieldsFact> {
+        let mut held: Option<FieldsFact> = None;
+        for version in self.versions(work) {
+            if held.is_none() || version.since <= at && version.recorded_at <= at {
+                held = Some(version);
+            }
+        }
+        held
+    }
+
     /// What the fields of a work order that was changed were at an instant: those of its newest version by then, of its first
     /// before that.
     #[must_use]

@@ -354,8 +354,8 @@ fn stood_below(snapshot: &Snapshot, index: usize, parent: Option<usize>, parents
     }
 }
 
-/// Whether an asset that stood there has a row: not when its life was over before, or begins after it.
+/// Whether an asset that stood there has a row: not when its life was over before. One that is not in service yet has.
 fn is_row(snapshot: &Snapshot, index: usize, stood: &[Span], window: Span) -> bool {
     let life = snapshot.tree.node(index).life;
-    !stood.is_empty() && life.clip(window).is_some()
+    !stood.is_empty() && life.end() > window.start()
 }

@@ -220,15 +220,34 @@ async fn a_manager_decides_on_a_phone() -> Result<()> {
     page.see("[data-test=decision]", "As it goes on it is danger (11 mm/s) on").await?;
     page.press("[data-test=decide-run_on]").await?;
     page.press("[data-test=decide]").await?;
-    page.see("[data-test=decision]", "say until when it runs on").await?;
+    page.see("[data-test=decision]", "enter the date until which it runs on").await?;
     page.fill("[data-test=decision] [name=until]", "2026-03-06T08:00").await?;
     page.fill("[data-test=decision] [name=reason]", "The spare comes on Thursday").await?;
     page.press("[data-test=decide]").await?;
-    page.see("[data-test=decision]", "Mara Stone decided: run on until 6 Mar 2026").await?;
+    page.see("[data-test=runs-on]", "It runs on until 6 Mar 2026").await?;
     page.see("[data-test=decision]", "The spare comes on Thursday").await?;
     let wide = page.script("return document.documentElement.scrollWidth - window.innerWidth").await?;
     ensure!(wide.as_i64() <= Some(0), "it runs beyond the edge: {wide}");
     ensure!(server.get("/decisions").await?["open"] == 0);
+    // It stands among the risks, and is changed and withdrawn by whoever may decide.
+    let order = page.script("return location.pathname").await?.as_str().unwrap_or_default().to_owned();
+    page.go("/headlines").await?;
+    page.see("[data-test=headline-runs_on]", "1 limit is crossed and runs on by decision, until 2026-03-06").await?;
+    page.go("/alarms?show=run_on").await?;
+    page.see("[data-test=running-on]", "The spare comes on Thursday").await?;
+    page.go(&order).await?;
+    page.press("[data-test=change-decision]").await?;
+    page.press("[data-test=decide-run_on]").await?;
+    page.fill("[data-test=decision] [name=until]", "2026-03-05T08:00").await?;
+    page.fill("[data-test=decision] [name=reason]", "It comes a day sooner").await?;
+    page.press("[data-test=decide]").await?;
+    page.see("[data-test=runs-on]", "It runs on until 5 Mar 2026").await?;
+    page.see("[data-test=decision-ended]", "It was withdrawn by Mara Stone").await?;
+    page.press("[data-test=withdraw-decision]").await?;
+    page.fill("[data-test=decision] [name=reason]", "It got louder").await?;
+    page.press("[data-test=withdraw]").await?;
+    page.see("[data-test=decision]", "Yours to decide").await?;
+    ensure!(server.get("/decisions").await?["open"] == 1);
     Ok(())
 }
 

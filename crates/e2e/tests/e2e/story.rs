@@ -137,6 +137,24 @@ async fn do_the_work(page: &Page, server: &Server) -> Result<()> {
     page.fill("[name=end]", "2026-03-02T16:30").await?;
     page.press("[data-test=save-downtime]").await?;
     page.see("[data-test=downtime]", "6 h 30").await?;
+    // A year typed wrong is questioned; the hour is corrected, and what was deleted comes back.
+    page.press("[data-test=correct-downtime]").await?;
+    page.fill("[name=start]", "2025-03-02T10:00").await?;
+    page.see("[data-test=odd-downtime]", "That is longer than a week.").await?;
+    page.fill("[name=start]", "2026-03-02T09:30").await?;
+    page.press("[data-test=save-downtime]").await?;
+    page.see("form [role=alert]", "say why it is corrected").await?;
+    page.fill("[name=downtime-reason]", "It stood half an hour earlier").await?;
+    page.press("[data-test=save-downtime]").await?;
+    page.see("[data-test=downtime]", "7 h").await?;
+    page.press_text("[data-test=undo]", "Undo").await?;
+    page.see("[data-test=downtime]", "6 h 30").await?;
+    page.press("[data-test=delete-downtime]").await?;
+    page.fill("[name=delete-reason]", "It ran").await?;
+    page.press("[data-test=delete-downtime-confirm]").await?;
+    page.see("[data-test=downtime-of-work]", "None was reported.").await?;
+    page.press_text("[data-test=undo]", "Undo").await?;
+    page.see("[data-test=downtime]", "6 h 30").await?;
     page.press("[data-test=new-failure]").await?;
     for code in ["problem-NOISE", "cause-WORN", "remedy-NEW"] {
         page.press(&format!("[data-test={code}]")).await?;
@@ -170,6 +188,13 @@ async fn close_the_work(page: &Page) -> Result<()> {
     page.press("[data-test=move-confirm]").await?;
     page.see("[data-test=state]", "closed").await?;
     page.see("article", "514.35 settled, 0.00 provisional").await?;
+    // Codes of closed work are corrected, with a reason.
+    page.press("[data-test=edit-failure]").await?;
+    page.press("[data-test=save-failure]").await?;
+    page.see("[data-test=failure] [role=alert]", "say why its codes are corrected").await?;
+    page.fill("[name=failure-reason]", "Looked at again").await?;
+    page.press("[data-test=save-failure]").await?;
+    page.see("[data-test=failure] dl", "Bearing replaced").await?;
     Ok(())
 }
 

@@ -302,6 +302,11 @@ pub fn change(tx: &mut Tx, work: WorkOrderId, to: &WorkChange) -> Result<()> {
     tx.require(Action::PlanWork)?;
     tx.require_seen(work)?;
     let current = state(tx.conn, work)?;
+    if current.state.is_over() {
+        let state = current.state.word();
+        let reason = format!("this work is {state}: it takes adjustments of its cost and corrected codes alone");
+        return Err(StoreError::Conflict(reason));
+    }
     let since = to.check(current.fields_since, tx.now)?;
     let crew = match &to.crew {
         Some(crew) => Some(people::require_crew(tx.conn, crew, "crew")?.0),

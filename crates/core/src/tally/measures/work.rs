@@ -2,11 +2,7 @@
 
 use super::{Contribution, Measure, open::work_row};
 use crate::{
-    facts::{
-        FieldsFact, Snapshot, Works,
-        columns::Part,
-        packed::{NONE, Packed},
-    },
+    facts::{FieldsFact, Snapshot, Works, columns::Part, packed::Packed},
     ground::{
         ids::WorkOrderId,
         period::midnight,
@@ -94,18 +90,24 @@ impl Measure for Completed {
         for part in facts.works.overlapping(q.period) {
             part.done_at.within(period.clone(), |place, at| {
                 let at = Instant::unpack(at);
-                let (asset, kind) = asset_and_kind(facts, part, place, at);
+                let (asset, _) = asset_and_kind(facts, part, place, at);
                 if !counts(asset) {
                     return;
                 }
                 let work = part.number[place];
+                // What it was completed as is what was recorded by then.
+                let recorded = part.changed[place].then(|| facts.fields_recorded_by(WorkOrderId::unpack(work), at));
+                let (kind, estimated_ms) = match recorded.flatten() {
+                    Some(fields) => (fields.kind.pack(), fields.estimated_ms),
+                    None => (part.kind[place], Option::unpack(part.estimated_ms.of(place))),
+                };
                 let spent = part.spent_ms.of(place);
                 let mut adds = |cell, amount| found(part, place, Contribution { asset, at, cell, amount, work });
                 adds(usize::from(kind), 1);
                 adds(Self::HOURS + usize::from(kind), spent);
                 adds(Self::CYCLE_MS, at.ms() - part.raised_at.of(place));
-                if part.estimated_ms.of(place) != NONE {
-                    adds(Self::ESTIMATED_MS, part.estimated_ms.of(place));
+                if let Some(estimated_ms) = estimated_ms {
+                    adds(Self::ESTIMATED_MS, estimated_ms);
                     adds(Self::ACTUAL_MS, spent);
                 }
                 if WorkKind::unpack(kind).is_corrective() {
@@ -123,8 +125,8 @@ impl Measure for Completed {
     }
 }
 
-/// Work in the schedules of weeks that began in the period and are over: what was to begin in a week, as it stood when that began
-/// and was not done by then; and what of it was done in that week. Weeks begin on Mondays (ISO 8601).
+/// Work in the schedules of weeks that began in the period and are over: what was to begin in a week, as it was recorded by the time
+/// that began, and was not done by then; and what of it was done in that week. Weeks begin on Mondays (ISO 8601).
 pub(in crate::tally) struct Scheduled;
 
 impl Scheduled {
@@ -219,7 +221,7 @@ impl Measure for Scheduled {
                     let Some(week) = week.filter(|week| held_in.iter().all(|(known, _)| known != week)) else {
                         continue;
                     };
-                    if let Some(held) = facts.fields_at(number, week.start())
+                    if let Some(held) = facts.fields_recorded_by(number, week.start())
                         && held.scheduled_start.is_some_and(|start| week.contains(start))
                     {
                         held_in.push((week, held));

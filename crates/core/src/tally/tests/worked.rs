@@ -326,6 +326,42 @@ fn a_schedule_is_kept_as_it_was_frozen() {
     );
 }
 
+/// rules.md §4: what is written on day 20 about day 2 rewrites no week that is over, and not as what work was completed. The order
+/// was planned for no day of the week from day 4 and done in it; the other was in its schedule and missed. Both were corrective then.
+#[test]
+fn a_finished_period_is_not_rewritten() {
+    let mut snapshot = line();
+    let done = |on| vec![(day(1), WorkState::Raised), (day(2), WorkState::Ready), (day(on), WorkState::Done)];
+    let now = |start| {
+        move |work: WorkFact| WorkFact {
+            changed: true,
+            kind: WorkKind::Inspection,
+            estimated_ms: Some(HOUR),
+            scheduled_start: Some(day(start)),
+            spent_ms: 4 * HOUR,
+            ..work
+        }
+    };
+    put(&mut snapshot, 1, &done(6), now(5));
+    put(&mut snapshot, 2, &done(12), now(12));
+    let versions = [(1, 0, 1, None), (1, 1, 20, Some(5)), (2, 0, 1, Some(7)), (2, 1, 20, Some(12))];
+    for (work, version, recorded, start) in versions {
+        let fact = snapshot.works.get((WorkOrderId(work),)).unwrap();
+        let is_first = version == 0;
+        snapshot.fields.put(FieldsFact {
+            version,
+            kind: if is_first { WorkKind::CorrectiveDeferred } else { WorkKind::Inspection },
+            estimated_ms: Some(if is_first { 2 * HOUR } else { HOUR }),
+            scheduled_start: start.map(day),
+            ..fact.newest_fields(day(2), day(recorded))
+        });
+    }
+    let q = Question { period: Span::new(day(4), day(18)).unwrap(), now: day(50), basis: Basis::AsWas };
+    let one = |indicator| value(&snapshot, 1, indicator, q);
+    assert_eq!(one(I::ScheduleCompliance), Some(0.0), "one in the schedule, and it was missed");
+    assert_eq!((one(I::PreventiveCountShare), one(I::EstimateRatio)), (Some(0.0), Some(2.0)));
+}
+
 /// Own numbers: 12 h spent on 8 estimated, and 3 on 4; the order without an estimate is left out.
 #[test]
 fn actual_hours_against_estimated() {

@@ -104,7 +104,7 @@ pub async fn progress(
     Ok(Json(Progress { done, all }))
 }
 
-/// Ends an import that is under way. Nothing of it is kept.
+/// Stops an import that is under way. What was taken until then stays, and the same file goes on from there.
 #[utoipa::path(delete, path = "/imports/{job}", params(("job" = String, Path)), responses((status = 200, body = Progress)))]
 pub async fn cancel(
     State(state): State<AppState>,

@@ -104,6 +104,8 @@ pub struct TallyRow {
     pub came_at: Option<Instant>,
     pub left_at: Option<Instant>,
     pub retired_at: Option<Instant>,
+    /// When it is to go into service, where it is not yet.
+    pub in_service_from: Option<Instant>,
     /// The month, such as `2026-03`, for rows by month.
     pub month: Option<String>,
     /// By indicator id.
@@ -254,6 +256,7 @@ fn named_rows(view: &View, places: &Places, q: Question) -> Result<Vec<TallyRow>
     let code = |place: Option<usize>| named.get(&ids[place?]?).map(|node| node.code.clone());
     let stood = places.stood(facts, q);
     let passed = q.period.end().min(view.now);
+    let starts = |place| places.index(place).map(|index| facts.tree.node(index).life.start());
     let rows = places.list().iter().enumerate().map(|(place, row)| {
         let node = ids[place].and_then(|id| named.get(&id));
         let (first, last) = (stood[place].first(), stood[place].last());
@@ -268,6 +271,7 @@ fn named_rows(view: &View, places: &Places, q: Question) -> Result<Vec<TallyRow>
             came_at: first.map(|span| span.start()).filter(|start| *start > q.period.start()),
             left_at: last.map(|span| span.end()).filter(|end| *end < passed),
             retired_at: node.filter(|_| row.kind == PlaceKind::Asset).and_then(|node| node.retired_at),
+            in_service_from: starts(place).filter(|start| *start > view.now),
             month: None,
             figures: BTreeMap::new(),
             before: BTreeMap::new(),
