@@ -13,6 +13,7 @@ mod names;
 mod near;
 mod noted;
 mod numbers;
+mod of_failures;
 mod outcomes;
 mod own_downtime;
 pub mod packed;

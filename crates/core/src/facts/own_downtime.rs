@@ -1,11 +1,10 @@
 //! A failure's own downtime: what of an order's unplanned downtime is its, where an order has several failures. Uncut: calendars and
 //! periods say nothing here. Own rule (common practice).
 
-use super::{Failures, Snapshot, columns::Part, packed::Packed};
 use crate::{
     codes::failures::Effect,
     ground::{
-        ids::{FailureId, WorkOrderId},
+        ids::FailureId,
         spans::{intersection, total_ms, union},
         time::{Instant, Span},
     },
@@ -31,6 +30,11 @@ pub struct OwnDowntime {
 }
 
 impl OwnDowntime {
+    /// Of the only report of an order: all of it.
+    pub(super) fn whole(spans: Vec<Span>) -> Self {
+        Self { spans: union(spans), shared: Vec::new() }
+    }
+
     /// Its length in milliseconds.
     #[must_use]
     pub fn ms(&self) -> i64 {
@@ -101,53 +105,6 @@ fn nearest(reports: &[Report], asset: u32, line: impl Fn(u32) -> Vec<u32>) -> Op
 
 /// Reports of orders that have several, by the order's number, in order of time.
 pub type SeveralReports = FxHashMap<u32, Vec<Report>>;
-
-impl Snapshot {
-    /// Reports of orders that have several: found out once a change of failures.
-    #[must_use]
-    pub fn several_reports(&self) -> std::sync::Arc<SeveralReports> {
-        self.several_reports.of(self.failures.stamp(), || {
-            let mut first: FxHashMap<u32, Report> = FxHashMap::default();
-            let mut several = SeveralReports::default();
-            for part in self.failures.parts() {
-                for place in 0..part.len() {
-                    let fact = part.row(place);
-                    let report = Report { id: fact.id, asset: fact.asset, effect: fact.effect };
-                    if let Some(earlier) = first.insert(part.work[place], report) {
-                        several.entry(part.work[place]).or_insert_with(|| vec![earlier]).push(report);
-                    }
-                }
-            }
-            several
-        })
-    }
-
-    /// A failure's own downtime up to `now`; `None` where it had none.
-    #[must_use]
-    pub fn own_downtime(
-        &self,
-        several: &SeveralReports,
-        part: &Failures,
-        place: usize,
-        now: Instant,
-    ) -> Option<OwnDowntime> {
-        let down = self.unplanned_of(WorkOrderId::unpack(part.work[place]), now);
-        if down.is_empty() {
-            return None;
-        }
-        let own = match several.get(&part.work[place]) {
-            None => OwnDowntime { spans: union(down.into_iter().map(|(_, span)| span).collect()), shared: Vec::new() },
-            Some(reports) => {
-                let of = reports.iter().position(|report| report.id == part.row(place).id)?;
-                let line = |asset, at| -> Vec<u32> {
-                    self.tree.line_at(asset as usize, at).map(|above| above as u32).collect()
-                };
-                share_out(reports, &down, line).swap_remove(of)
-            }
-        };
-        (own.ms() > 0).then_some(own)
-    }
-}
 
 #[cfg(test)]
 mod tests {

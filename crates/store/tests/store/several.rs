@@ -76,7 +76,7 @@ fn each_order_takes_it_by_its_own_rules_and_all_or_nothing_of_one() {
     assert_eq!((done.done, done.refused), (2, 2));
     assert_eq!(refused[..2], [None, None]);
     assert_eq!(refused[2], Some("work that is raised cannot become scheduled"));
-    assert_eq!(refused[3], Some("work that is closed cannot become scheduled"));
+    assert_eq!(refused[3], Some("this work is closed: it takes adjustments of its cost and corrected codes alone"));
     let (first, raised) = (made.detail(0), made.detail(2));
     assert_eq!(
         (first.row.crew.as_deref(), first.row.risk_rank, first.row.state),
@@ -160,7 +160,7 @@ fn what_is_taken_away_is_gone_and_comes_back() {
     );
     assert_eq!(row.row.assignee.as_deref(), Some("tess"), "{:?}", row.row.assignee);
     let same = made.several(json!({"change": {"crew": "red"}}), day(6)).unwrap();
-    assert_eq!((same.done, same.refused, same.batch), (0, 0, None), "it was so already");
+    assert_eq!((same.done, same.refused, same.batch), (0, 1, None), "it was so already, and the closed one takes none");
     let nobody = made.several(json!({"change": {"crew": "green"}}), day(6)).unwrap();
     assert_eq!((nobody.done, nobody.refused), (0, 4));
 }
