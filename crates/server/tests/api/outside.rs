@@ -233,7 +233,12 @@ async fn browsers_are_told_what_changed() {
         }
         serde_json::from_str::<Value>(text.trim().strip_prefix("data:").unwrap().trim()).unwrap()
     };
-    assert_eq!(heard().await, json!({"meters": ["BAR"], "alarms": true, "work": true, "setup": false}));
+    // A thread of its own passes news on: that of the limits may still come.
+    let mut first = heard().await;
+    if first["setup"] == true {
+        first = heard().await;
+    }
+    assert_eq!(first, json!({"meters": ["BAR"], "alarms": true, "work": true, "setup": false}));
     running.post("/assets", json!({"code": "P2", "name": "Pump", "level": "equipment"})).await;
     assert_eq!(heard().await, json!({"meters": [], "alarms": false, "work": false, "setup": true}));
     let stranger = reqwest::get(running.at("/live")).await.unwrap();
