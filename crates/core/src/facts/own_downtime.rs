@@ -149,7 +149,7 @@ mod tests {
         assert_eq!(own, expected);
     }
 
-    /// Two milliseconds and one among three: the first has what is left, and all add up.
+    /// Eleven milliseconds among three: the first has what is left, and all add up.
     #[test]
     fn what_is_left_goes_to_the_first() {
         let reports: Vec<Report> = (1..=3).map(|id| report(id, 2 + u32::from(id == 2), Critical)).collect();
